@@ -1,0 +1,333 @@
+#include "commands.h"
+
+#include "arguments.h"
+#include "audio/decode.h"
+#include "audio/encode.h"
+#include "beat/flip.h"
+#include "cut/fit.h"
+#include "cut/slicing.h"
+#include "formats/bundle.h"
+#include "formats/listening_json.h"
+#include "formats/shipped.h"
+#include "listen/listen.h"
+#include "play/print.h"
+#include "song/timeline.h"
+
+#include <nlohmann/json.hpp>
+
+#include <cstdio>
+#include <mutex>
+
+namespace tuvvo::cli {
+
+namespace {
+
+using Json = nlohmann::ordered_json;
+namespace fs = std::filesystem;
+
+int failed(const Error& error) {
+  std::fprintf(stderr, "tuvvo-cli: %s\n", error.text().c_str());
+  return 1;
+}
+
+void warn(const std::string& where, const std::vector<std::string>& warnings) {
+  for (const auto& warning : warnings)
+    std::fprintf(stderr, "tuvvo-cli: %s: %s\n", where.c_str(), warning.c_str());
+}
+
+void show(const Json& json) {
+  std::printf("%s\n", json.dump(1, ' ', false, Json::error_handler_t::replace).c_str());
+}
+
+/// A file as a source with what was heard in it.
+Result<Source> heardSource(const fs::path& path) {
+  JobContext job;
+  auto decoded = decodeFile(path, job);
+  if (!decoded) return decoded.error();
+  warn(path.string(), decoded->warnings);
+  Source source;
+  source.name = path.stem().string();
+  source.origin = path.string();
+  source.sound = decoded->sound;
+  source.hash = source.sound->hash();
+  source.heard = listen(*source.sound, job);
+  return source;
+}
+
+std::string plain(const Listening& h) {
+  char text[400];
+  std::string out;
+  std::snprintf(text, sizeof text, "  %.2f s, %.0f Hz, %s\n", h.duration.value, h.rate.value,
+                h.channels == 1 ? "mono" : "stereo");
+  out += text;
+  if (h.tempo) {
+    std::snprintf(text, sizeof text, "  %.2f BPM (confidence %.2f), %s", h.tempo->bpm.value, h.tempo->confidence,
+                  h.tempo->steady ? "steady" : "drifting");
+    out += text;
+    if (!h.tempo->steady) {
+      std::snprintf(text, sizeof text, " by %.0f ms", h.tempo->drift.value);
+      out += text;
+    }
+    for (const auto& a : h.tempo->alternatives) {
+      std::snprintf(text, sizeof text, "; %s %.2f", a.relation.c_str(), a.bpm.value);
+      out += text;
+    }
+    out += '\n';
+  } else {
+    out += "  no tempo\n";
+  }
+  if (h.loop) out += "  a loop of " + std::to_string(h.loop->bars) + " bars\n";
+  if (h.key) {
+    std::snprintf(text, sizeof text, "  %s (confidence %.2f), tuned %+.1f ct\n", nameOf(h.key->name).c_str(),
+                  h.key->confidence, h.key->tuning.value);
+    out += text;
+  } else {
+    out += "  no key\n";
+  }
+  std::snprintf(text, sizeof text, "  %zu onsets, %.1f LUFS, true peak %.1f dBTP\n", h.onsets.size(),
+                h.loudness.integratedLufs, h.loudness.truePeakDbtp);
+  out += text;
+  for (const auto& fault : h.faults) out += "  " + fault.text + "\n";
+  return out;
+}
+
+int runListen(const std::vector<std::string>& words) {
+  const Arguments arguments(words, {"--jobs"}, {"--json"});
+  if (arguments.words().empty()) throw WrongUse{"a file is needed"};
+  const auto jobs = int(arguments.number("--jobs", 1, 64).value_or(1));
+  std::vector<std::optional<Result<Source>>> heard(arguments.words().size());
+  {
+    JobPool pool(jobs);
+    for (std::size_t i = 0; i < heard.size(); ++i)
+      pool.run([&, i](JobContext&) { heard[i] = heardSource(arguments.words()[i]); });
+    pool.waitIdle();
+  }
+  int code = 0;
+  Json all = Json::array();
+  for (std::size_t i = 0; i < heard.size(); ++i) {
+    const auto& result = *heard[i];
+    if (!result) {
+      code = failed(result.error());
+      continue;
+    }
+    if (arguments.has("--json")) {
+      Json one{{"file", arguments.words()[i]}};
+      one.update(toJson(*result->heard));
+      all.push_back(std::move(one));
+    } else {
+      std::printf("%s\n%s", arguments.words()[i].c_str(), plain(*result->heard).c_str());
+    }
+  }
+  if (arguments.has("--json")) show(all);
+  return code;
+}
+
+CutSettings cutSettings(const std::string& by) {
+  CutSettings settings;
+  const auto colon = by.find(':');
+  const std::string way = by.substr(0, colon);
+  const std::string count = colon == std::string::npos ? "" : by.substr(colon + 1);
+  const auto number = [&](int low, int high, int fallback) {
+    if (count.empty()) return fallback;
+    char* end = nullptr;
+    const long n = std::strtol(count.c_str(), &end, 10);
+    if (*end != '\0' || n < low || n > high)
+      throw WrongUse{"--by " + way + ":N takes N from " + std::to_string(low) + " to " + std::to_string(high)};
+    return int(n);
+  };
+  if (way == "hits" && count.empty()) settings.way = CutWay::Hits;
+  else if (way == "beats") {
+    settings.way = CutWay::Beats;
+    settings.perBeat = number(1, 8, 1);
+  } else if (way == "equal") {
+    settings.way = CutWay::Equal;
+    settings.parts = number(1, 128, 8);
+  } else {
+    throw WrongUse{"--by takes hits, beats:N or equal:N"};
+  }
+  return settings;
+}
+
+int runCut(const std::vector<std::string>& words) {
+  const Arguments arguments(words, {"--by", "--out"}, {"--json"});
+  if (arguments.words().size() != 1) throw WrongUse{"one file is needed"};
+  const CutSettings settings = cutSettings(arguments.needed("--by"));
+  const fs::path folder = arguments.needed("--out");
+  auto source = heardSource(arguments.words()[0]);
+  if (!source) return failed(source.error());
+  if (settings.way == CutWay::Beats && beatsOf(*source).empty())
+    return failed({"No tempo was heard, so there are no beats to cut by", arguments.words()[0],
+                   "Cut it by hits or in equal parts."});
+  std::error_code code;
+  fs::create_directories(folder, code);
+  if (code) return failed({"The folder cannot be made (" + code.message() + ")", folder.string(), "Choose another."});
+  const auto cuts = cutSource(*source, settings);
+  Json all = Json::array();
+  const Sound& sound = *source->sound;
+  int number = 0;
+  for (const auto& cut : cuts) {
+    std::vector<std::vector<float>> channels;
+    for (int c = 0; c < sound.channels(); ++c) {
+      const auto samples = sound.channel(c).subspan(std::size_t(cut.start.value), std::size_t((cut.end - cut.start).value));
+      channels.emplace_back(samples.begin(), samples.end());
+    }
+    const Sound slice(std::move(channels), sound.rate());
+    char name[32];
+    std::snprintf(name, sizeof name, "-%03d.wav", ++number);
+    const fs::path path = folder / (fileNameOf(source->name) + name);
+    if (auto written = encodeFile(slice, path, FileFormat::Wav, SampleFormat::Int24); !written)
+      return failed(written.error());
+    const double startS = toSeconds(cut.start, sound.rate()).value, endS = toSeconds(cut.end, sound.rate()).value;
+    all.push_back({{"file", path.string()}, {"startS", startS}, {"endS", endS},
+                   {"startFrame", cut.start.value}, {"endFrame", cut.end.value}});
+    if (!arguments.has("--json")) std::printf("%s  %.4f to %.4f s\n", path.c_str(), startS, endS);
+  }
+  if (arguments.has("--json")) show(all);
+  return 0;
+}
+
+KeyName keyArgument(const std::string& name) {
+  const auto key = keyFromName(name);
+  if (!key) throw WrongUse{"\"" + name + "\" is not a key; write C, F#m, Bb"};
+  return *key;
+}
+
+int runFit(const std::vector<std::string>& words) {
+  const Arguments arguments(words, {"--file", "--bpm", "--key", "--to-bpm", "--to-key"}, {"--json"});
+  if (!arguments.words().empty()) throw WrongUse{"\"" + arguments.words()[0] + "\" is too much; use --file"};
+  FitQuestion question;
+  const auto toBpm = arguments.number("--to-bpm", 20, 400);
+  if (!toBpm) throw WrongUse{"--to-bpm is needed"};
+  question.toBpm = Bpm(*toBpm);
+  if (const auto key = arguments.text("--to-key")) question.toKey = keyArgument(*key);
+  if (const auto key = arguments.text("--key")) question.key = keyArgument(*key);
+  if (const auto bpm = arguments.number("--bpm", 20, 400)) question.bpm = Bpm(*bpm);
+  if (const auto file = arguments.text("--file")) {
+    auto source = heardSource(*file);
+    if (!source) return failed(source.error());
+    if (!question.bpm && source->heard->tempo) question.bpm = source->heard->tempo->bpm;
+    if (!question.key) question.key = keyOf(*source);
+    if (source->heard->key) question.tuning = source->heard->key->tuning;
+    if (!question.bpm && !question.key)
+      return failed({"Neither a tempo nor a key was heard", *file, "Give --bpm or --key."});
+  } else if (!question.bpm && !question.key) {
+    throw WrongUse{"--file, --bpm or --key is needed"};
+  }
+  Json all = Json::array();
+  for (const auto& row : planFit(question)) {
+    all.push_back({{"method", nameOf(row.method)},
+                   {"semitones", row.semitones.value},
+                   {"cents", row.cents.value},
+                   {"resultBpm", question.bpm ? Json(row.resultBpm.value) : Json(nullptr)},
+                   {"bpmErrorPercent", row.bpmErrorPercent},
+                   {"stretchPercent", row.stretchPercent},
+                   {"resultKey", row.resultKey ? Json(nameOf(*row.resultKey)) : Json(nullptr)},
+                   {"keyDistance", row.keyDistance >= 0 ? Json(row.keyDistance) : Json(nullptr)},
+                   {"heard", row.heard}});
+    if (!arguments.has("--json"))
+      std::printf("%-8s %+3.0f st %+4.0f ct  %7.2f BPM (%+.2f %%)  stretch %+.1f %%  %-4s  %s\n",
+                  std::string(nameOf(row.method)).c_str(), row.semitones.value, row.cents.value,
+                  row.resultBpm.value, row.bpmErrorPercent, row.stretchPercent,
+                  row.resultKey ? nameOf(*row.resultKey).c_str() : "-", row.heard.c_str());
+  }
+  if (arguments.has("--json")) show(all);
+  return 0;
+}
+
+int runFlip(const std::vector<std::string>& words) {
+  const Arguments arguments(words, {"--bpm", "--project", "--out", "--seed"}, {"--json"});
+  if (arguments.words().size() != 1) throw WrongUse{"one file is needed"};
+  const fs::path folder = arguments.needed("--project");
+  FlipOptions options;
+  if (const auto bpm = arguments.number("--bpm", 20, 400)) options.tempo = Bpm(*bpm);
+  options.seed = std::uint64_t(arguments.number("--seed", 0, 1e9).value_or(1));
+  std::error_code code;
+  if (fs::exists(folder / "project.json", code))
+    return failed({"There is a project already", folder.string(), "Choose another name; nothing was changed."});
+  auto source = heardSource(arguments.words()[0]);
+  if (!source) return failed(source.error());
+  JobContext job;
+  NewProject fresh = newProject(dataFolder(), job);
+  warn("kit", fresh.warnings);
+  auto flipped = flip(std::move(fresh.project), *source, options);
+  if (!flipped) return failed(flipped.error());
+  if (auto saved = saveProject(*flipped, folder, 1); !saved) return failed(saved.error());
+  const Timeline timeline = timelineOf(*flipped);
+  std::printf("%s: %d bars at %.2f BPM\n", folder.c_str(), timeline.bars, flipped->tempo.value);
+  if (const auto out = arguments.text("--out")) {
+    PrintFile file;
+    file.path = *out;
+    auto format = formatFromName(file.path);
+    if (!format) return failed(format.error());
+    file.format = *format;
+    auto printed = printSong(*flipped, file, {}, job);
+    if (!printed) return failed(printed.error());
+    std::printf("%s: %.3f s\n", out->c_str(), (*printed)->duration().value);
+  }
+  return 0;
+}
+
+int runRender(const std::vector<std::string>& words) {
+  const Arguments arguments(words, {"--out", "--stems", "--rate", "--bits", "--ring"}, {});
+  if (arguments.words().size() != 1) throw WrongUse{"one project is needed"};
+  PrintFile file;
+  file.path = arguments.needed("--out");
+  auto format = formatFromName(file.path);
+  if (!format) return failed(format.error());
+  file.format = *format;
+  file.rate = Hertz(arguments.number("--rate", 8000, 192000).value_or(48000));
+  const std::string bits = arguments.text("--bits").value_or("24");
+  if (bits == "16") file.samples = SampleFormat::Int16;
+  else if (bits == "24") file.samples = SampleFormat::Int24;
+  else if (bits == "32f") file.samples = SampleFormat::Float32;
+  else throw WrongUse{"--bits takes 16, 24 or 32f"};
+  PrintOptions options;
+  options.ring = Seconds(arguments.number("--ring", 0, 30).value_or(0));
+  JobContext job;
+  auto opened = openProject(arguments.words()[0], job);
+  if (!opened) return failed(opened.error());
+  warn(arguments.words()[0], opened->warnings);
+  auto printed = printSong(opened->project, file, options, job);
+  if (!printed) return failed(printed.error());
+  std::printf("%s: %.3f s\n", file.path.c_str(), (*printed)->duration().value);
+  if (const auto folder = arguments.text("--stems")) {
+    auto stems = printStems(opened->project, *folder, file, options, job);
+    if (!stems) return failed(stems.error());
+    for (const auto& stem : *stems) {
+      std::printf("%s\n", stem.path.c_str());
+      if (!stem.warning.empty()) warn(stem.path.string(), {stem.warning});
+    }
+  }
+  return 0;
+}
+
+int runCheck(const std::vector<std::string>& words) {
+  const Arguments arguments(words, {}, {});
+  if (arguments.words().size() != 1) throw WrongUse{"one project is needed"};
+  JobContext job;
+  auto report = checkProject(arguments.words()[0], job);
+  if (!report) return failed(report.error());
+  std::printf("%d sources, %d keys, %d patterns, %d sections\n", report->sources, report->keys, report->patterns, report->sections);
+  for (const auto& problem : report->problems) std::printf("%s\n", problem.c_str());
+  if (report->problems.empty()) std::printf("Nothing is missing.\n");
+  return report->problems.empty() ? 0 : 1;
+}
+
+} // namespace
+
+const std::vector<Command>& commands() {
+  static const std::vector<Command> all{
+      {"listen", "listen FILE... [--json] [--jobs N]", "Says what is heard in each file.", runListen},
+      {"cut", "cut FILE --by hits|beats:N|equal:N --out DIR [--json]", "Writes slices as 24-bit WAV files.", runCut},
+      {"fit", "fit [--file FILE | --bpm B --key K] --to-bpm B [--to-key K] [--json]",
+       "Ways to bring a source to a beat's tempo and key, best first.", runFit},
+      {"flip", "flip FILE [--bpm B] [--seed N] --project OUT.tuvvo [--out OUT.wav]",
+       "A starter beat from one source, end to end.", runFlip},
+      {"render", "render PROJECT.tuvvo --out OUT.wav|flac|ogg|mp3|opus [--stems DIR] [--rate HZ] [--bits 16|24|32f] [--ring S]",
+       "Prints a project's song.", runRender},
+      {"check", "check PROJECT.tuvvo", "Opens a project, verifies its sounds and lineage, and says what is missing.", runCheck},
+  };
+  return all;
+}
+
+} // namespace tuvvo::cli

@@ -1,0 +1,18 @@
+// The commands of tuvvo-cli. Each returns its exit code: 0 done, 1 could not do it. Wrong use throws.
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace tuvvo::cli {
+
+struct Command {
+  const char* name;
+  const char* usage;
+  const char* about;
+  int (*run)(const std::vector<std::string>& words);
+};
+
+[[nodiscard]] const std::vector<Command>& commands();
+
+} // namespace tuvvo::cli

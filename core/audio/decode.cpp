@@ -1,0 +1,147 @@
+#include "audio/decode.h"
+
+#include <array>
+#include <cmath>
+#include <cstring>
+#include <fstream>
+#include <sndfile.h>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr float kMinus3 = 0.70710678f;
+
+struct FoldGains {
+  float left, right;
+};
+
+/// Gains per channel by channel count, in the usual file orders (WAVE_FORMAT_EXTENSIBLE masks).
+std::vector<FoldGains> foldGains(int channels) {
+  const FoldGains L{1, 0}, R{0, 1}, C{kMinus3, kMinus3}, low{0, 0}, sl{kMinus3, 0}, sr{0, kMinus3};
+  const FoldGains rear{0.5f, 0.5f};
+  switch (channels) {
+  case 3: return {L, R, C};
+  case 4: return {L, R, sl, sr};
+  case 5: return {L, R, C, sl, sr};
+  case 6: return {L, R, C, low, sl, sr};
+  case 7: return {L, R, C, low, rear, sl, sr};
+  default: return {L, R, C, low, sl, sr, sl, sr};
+  }
+}
+
+/// What a RIFF or AIFF header promises against what is there. libsndfile quietly corrects a length
+/// that lies; the person should hear of it.
+bool headerPromisesMore(const std::filesystem::path& path, std::uint64_t fileSize) {
+  std::ifstream in(path, std::ios::binary);
+  unsigned char head[12] = {};
+  in.read(reinterpret_cast<char*>(head), sizeof head);
+  if (!in) return false;
+  const auto little = std::uint32_t(head[4]) | std::uint32_t(head[5]) << 8 |
+                      std::uint32_t(head[6]) << 16 | std::uint32_t(head[7]) << 24;
+  const auto big = std::uint32_t(head[7]) | std::uint32_t(head[6]) << 8 |
+                   std::uint32_t(head[5]) << 16 | std::uint32_t(head[4]) << 24;
+  if (std::memcmp(head, "RIFF", 4) == 0) return std::uint64_t(little) + 8 > fileSize + 1;
+  if (std::memcmp(head, "FORM", 4) == 0) return std::uint64_t(big) + 8 > fileSize + 1;
+  return false;
+}
+
+Result<std::uint64_t> usableSize(const std::filesystem::path& path) {
+  std::error_code code;
+  if (!std::filesystem::exists(path, code))
+    return Error{"There is no such file", path.string(), "Check the name, or find it again."};
+  if (std::filesystem::is_directory(path, code))
+    return Error{"This is a folder, not a sound", path.string(), "Choose the sounds inside it."};
+  if (!std::filesystem::is_regular_file(path, code))
+    return Error{"This is not a file that can be read as sound", path.string(), "Choose a file."};
+  const auto size = std::filesystem::file_size(path, code);
+  if (code) return Error{"The file cannot be read (" + code.message() + ")", path.string(),
+                         "Check that it may be read."};
+  if (size == 0)
+    return Error{"The file is empty", path.string(), "Copy it again from where it came from."};
+  return std::uint64_t(size);
+}
+
+} // namespace
+
+Result<DecodedFile> decodeFile(const std::filesystem::path& path, JobContext& job,
+                               const DecodeLimits& limits) {
+  const auto size = usableSize(path);
+  if (!size) return size.error();
+
+  SF_INFO info{};
+  std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> file(sf_open(path.c_str(), SFM_READ, &info),
+                                                   sf_close);
+  if (!file)
+    return Error{std::string("This cannot be read as sound (") + sf_strerror(nullptr) + ")",
+                 path.string(), "Tuvvo reads WAV, AIFF, FLAC, Ogg, Opus and MP3."};
+  if (info.channels < 1 || info.channels > 8)
+    return Error{"The file has " + std::to_string(info.channels) + " channels", path.string(),
+                 "Tuvvo reads one to eight; split it first."};
+  if (info.samplerate < 8000 || info.samplerate > 192000)
+    return Error{"The sample rate is " + std::to_string(info.samplerate) + " Hz", path.string(),
+                 "Tuvvo reads 8 to 192 kHz; convert it first."};
+  const int outChannels = info.channels == 1 ? 1 : 2;
+  if (info.frames > limits.frames || info.frames * outChannels > limits.samples)
+    return Error{"The file is too long", path.string(), "Cut it into parts of under three hours."};
+
+  // The promised length is only a hint for memory: it is believed as far as the file's own size
+  // could hold it (the densest format here stays far below 4096 frames a byte).
+  const auto believable =
+      std::min<std::int64_t>(info.frames, std::int64_t(size.value()) * 4096 / info.channels);
+  std::vector<std::vector<float>> out(static_cast<std::size_t>(outChannels));
+  if (believable > 0 && believable < (std::int64_t(1) << 24))
+    for (auto& channel : out) channel.reserve(std::size_t(believable));
+
+  const auto gains = foldGains(info.channels);
+  constexpr sf_count_t block = 16384;
+  std::vector<float> buffer(std::size_t(block * info.channels));
+  std::int64_t bad = 0, read = 0;
+  for (;;) {
+    if (job.cancelled()) return Error{"Reading was cancelled", path.string(), ""};
+    const sf_count_t n = sf_readf_float(file.get(), buffer.data(), block);
+    if (n <= 0) break;
+    if ((read += n) > limits.frames || read * outChannels > limits.samples)
+      return Error{"The file is too long", path.string(), "Cut it into parts of under three hours."};
+    for (sf_count_t i = 0; i < n * info.channels; ++i)
+      if (!std::isfinite(buffer[std::size_t(i)])) {
+        buffer[std::size_t(i)] = 0.0f;
+        ++bad;
+      }
+    if (info.channels <= 2) {
+      for (int c = 0; c < outChannels; ++c)
+        for (sf_count_t i = 0; i < n; ++i)
+          out[std::size_t(c)].push_back(buffer[std::size_t(i * info.channels + c)]);
+    } else {
+      for (sf_count_t i = 0; i < n; ++i) {
+        float left = 0, right = 0;
+        for (int c = 0; c < info.channels; ++c) {
+          const float sample = buffer[std::size_t(i * info.channels + c)];
+          left += gains[std::size_t(c)].left * sample;
+          right += gains[std::size_t(c)].right * sample;
+        }
+        out[0].push_back(left);
+        out[1].push_back(right);
+      }
+    }
+    if (info.frames > 0) job.report(double(read) / double(info.frames));
+  }
+
+  if (read == 0)
+    return Error{"There is no sound in the file", path.string(),
+                 "Copy it again from where it came from."};
+  DecodedFile decoded;
+  const bool failed = sf_error(file.get()) != SF_ERR_NO_ERROR;
+  if (read < info.frames || failed || headerPromisesMore(path, size.value()))
+    decoded.warnings.push_back("The file ends before its own length says; it was read as far as "
+                               "it goes.");
+  if (bad > 0)
+    decoded.warnings.push_back(std::to_string(bad) +
+                               " samples were not numbers and were made silent.");
+  if (info.channels > 2)
+    decoded.warnings.push_back(std::to_string(info.channels) + " channels were folded to stereo.");
+  decoded.sound = std::make_shared<Sound>(std::move(out), Hertz(info.samplerate));
+  return decoded;
+}
+
+} // namespace tuvvo

@@ -1,0 +1,30 @@
+// Sound out to files, through libsndfile.
+#pragma once
+
+#include "audio/sound.h"
+#include "base/result.h"
+
+#include <filesystem>
+
+namespace tuvvo {
+
+enum class FileFormat { Wav, Flac, Ogg, Opus, Mp3 };
+enum class SampleFormat { Int16, Int24, Float32 };
+
+/// The format that a file name's ending asks for (.wav .flac .ogg .opus .mp3, any case).
+Result<FileFormat> formatFromName(const std::filesystem::path& path);
+
+/// Whether every sample is a whole number of 24-bit steps inside ±1, so that FLAC holds it exactly.
+[[nodiscard]] bool fitsIn24Bits(const Sound& sound);
+
+/// Writes a sound, to a new file that is moved into place when it is whole.
+///
+/// 16-bit files get triangular dither of two steps' width (Lipshitz, Wannamaker, Vanderkooy 1992)
+/// from a fixed seed, so that the same sound gives the same file; 24-bit files are rounded, so that
+/// a 24-bit source survives unchanged. Samples beyond full scale are held at it in integer files.
+/// Ogg, Opus and MP3 take no notice of the sample format; FLAC has no float.
+/// Opus resamples to 48 kHz first if it must.
+Result<void> encodeFile(const Sound& sound, const std::filesystem::path& path, FileFormat format,
+                        SampleFormat samples);
+
+} // namespace tuvvo

@@ -1,0 +1,70 @@
+#include "audio/peaks.h"
+
+#include <algorithm>
+
+namespace tuvvo {
+
+namespace {
+
+void include(Extremes& all, Extremes one) {
+  all.low = std::min(all.low, one.low);
+  all.high = std::max(all.high, one.high);
+}
+
+Extremes fromSamples(const Sound& sound, std::int64_t begin, std::int64_t end) {
+  Extremes all{1e30f, -1e30f};
+  for (int c = 0; c < sound.channels(); ++c) {
+    const auto samples = sound.channel(c);
+    for (auto i = begin; i < end; ++i) {
+      const float v = samples[std::size_t(i)];
+      all.low = std::min(all.low, v);
+      all.high = std::max(all.high, v);
+    }
+  }
+  return all;
+}
+
+} // namespace
+
+Peaks::Peaks(const Sound& sound) {
+  const std::int64_t frames = sound.frames().value;
+  std::vector<Extremes> level;
+  level.reserve(std::size_t((frames + kBase - 1) / kBase));
+  for (std::int64_t at = 0; at < frames; at += kBase)
+    level.push_back(fromSamples(sound, at, std::min(at + kBase, frames)));
+  m_levels.push_back(std::move(level));
+  while (m_levels.back().size() > std::size_t(kStep)) {
+    const auto& below = m_levels.back();
+    std::vector<Extremes> above;
+    above.reserve(below.size() / kStep + 1);
+    for (std::size_t i = 0; i < below.size(); i += kStep) {
+      Extremes all = below[i];
+      for (std::size_t k = i + 1; k < std::min(i + kStep, below.size()); ++k) include(all, below[k]);
+      above.push_back(all);
+    }
+    m_levels.push_back(std::move(above));
+  }
+}
+
+Extremes Peaks::over(const Sound& sound, Frames from, Frames to) const {
+  std::int64_t begin = std::clamp<std::int64_t>(from.value, 0, sound.frames().value);
+  const std::int64_t end = std::clamp<std::int64_t>(to.value, begin, sound.frames().value);
+  if (begin == end) return {};
+  if (end - begin < 2 * kBase) return fromSamples(sound, begin, end);
+  // Whole blocks only, rounded outwards by less than one block of the chosen level: a column of
+  // pixels cannot show the difference, and no single sample needs to be touched.
+  std::size_t depth = 0;
+  std::int64_t block = kBase;
+  while (depth + 1 < m_levels.size() && (end - begin) >= 8 * block) {
+    block *= kStep;
+    ++depth;
+  }
+  const auto& level = m_levels[depth];
+  const auto first = std::size_t(begin / block);
+  const auto last = std::min(level.size(), std::size_t((end + block - 1) / block));
+  Extremes all = level[first];
+  for (std::size_t i = first + 1; i < last; ++i) include(all, level[i]);
+  return all;
+}
+
+} // namespace tuvvo

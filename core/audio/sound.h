@@ -1,0 +1,47 @@
+// Sound in memory: immutable once made, shared and never copied.
+#pragma once
+
+#include "base/units.h"
+
+#include <array>
+#include <memory>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace tuvvo {
+
+/// One or two channels of 32-bit float samples at one rate. Full scale is ±1; louder values are
+/// kept. Every sample is a finite number. Reading is safe on any thread, the audio thread included.
+class Sound {
+public:
+  /// @param channels  one or two vectors of equal length, finite samples
+  /// @param rate      8000 to 192000 Hz
+  Sound(std::vector<std::vector<float>> channels, Hertz rate);
+
+  [[nodiscard]] int channels() const { return int(m_channels.size()); }
+  [[nodiscard]] Frames frames() const { return Frames(std::int64_t(m_channels[0].size())); }
+  [[nodiscard]] Hertz rate() const { return m_rate; }
+  [[nodiscard]] Seconds duration() const { return toSeconds(frames(), m_rate); }
+  /// 0 is left or the only one; asking a mono sound for 1 gives the only one.
+  [[nodiscard]] std::span<const float> channel(int index) const {
+    return m_channels[std::size_t(index < channels() ? index : 0)];
+  }
+  /// Content hash of rate, channel count and samples: the sound's name on disc and in lineage.
+  [[nodiscard]] const std::string& hash() const { return m_hash; }
+
+private:
+  std::vector<std::vector<float>> m_channels;
+  Hertz m_rate;
+  std::string m_hash;
+};
+
+using SoundPtr = std::shared_ptr<const Sound>;
+
+/// The mean of the channels.
+[[nodiscard]] std::vector<float> monoOf(const Sound& sound);
+
+/// The largest absolute sample between two frames (clamped to the sound).
+[[nodiscard]] float peakOf(const Sound& sound, Frames from, Frames to);
+
+} // namespace tuvvo

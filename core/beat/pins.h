@@ -1,0 +1,48 @@
+// Writing and moving pins. All pure.
+#pragma once
+
+#include "model/project.h"
+
+#include <functional>
+
+namespace tuvvo {
+
+[[nodiscard]] Beats lengthOf(const Pattern& pattern, int beatsPerBar);
+
+/// Adds a pin on its part's lane, inside the pattern; one that stands there for the same key goes.
+[[nodiscard]] Pattern withPin(Pattern pattern, Id part, const Pin& pin, int beatsPerBar);
+/// Takes away every pin that equals one of these.
+[[nodiscard]] Pattern withoutPins(Pattern pattern, Id part, const std::vector<Pin>& pins);
+/// Changes every pin that equals one of these.
+[[nodiscard]] Pattern withPinsChanged(Pattern pattern, Id part, const std::vector<Pin>& pins,
+                                      const std::function<void(Pin&)>& change);
+
+/// Pulls pins towards a grid: a pin's place and lean together move by strength of the way to the
+/// nearest line, and what is left stays as lean, so that nothing that was played is lost.
+/// @param perBeat   lines in a beat: 1, 2, 3, 4, 6 or 8
+/// @param strength  0 (as it is) to 1 (on the line)
+[[nodiscard]] Lane quantised(Lane lane, int perBeat, double strength, Bpm tempo);
+
+/// Makes a pattern as many bars long; what it had is repeated into new bars when it grows by
+/// doubling, and cut off pins are dropped when it shrinks.
+[[nodiscard]] Pattern withBars(Pattern pattern, int bars, int beatsPerBar);
+
+/// A hit as the engine reports it, to be laid into a pattern.
+struct StruckHit {
+  Id key = 0;
+  Beats at;                   ///< in the pattern, any place; brought into it by its length
+  double velocity = 0.8;
+  Beats length{0};            ///< how long it was held
+};
+
+struct TakeOptions {
+  int perBeat = 4;            ///< the grid that a hit's place is named on
+  double strength = 0;        ///< 0 keeps what was played as lean; 1 puts it on the grid
+};
+
+/// Lays a take into a pattern, each hit on its key's part. A hit's place is its nearest line, and
+/// the rest is its lean, so that quantising later is a matter of strength.
+[[nodiscard]] Pattern withTake(Pattern pattern, const Project& project,
+                               const std::vector<StruckHit>& hits, const TakeOptions& options);
+
+} // namespace tuvvo

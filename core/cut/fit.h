@@ -1,0 +1,48 @@
+// The fit planner: ways to bring a source to a beat's tempo and key, and what each costs.
+#pragma once
+
+#include "model/project.h"
+
+namespace tuvvo {
+
+enum class FitMethod { Repitch, Stretch };
+[[nodiscard]] std::string_view nameOf(FitMethod method);
+
+/// One way. Figures are of what is heard afterwards.
+struct FitRow {
+  FitMethod method = FitMethod::Repitch;
+  Semitones semitones{0};       ///< whole part of the change of pitch
+  Cents cents{0};               ///< the rest, −50 to 50
+  Bpm resultBpm{0};
+  double bpmErrorPercent = 0;   ///< of the result against the beat (half and double count as meeting)
+  double stretchPercent = 0;    ///< change of length without pitch; 0 for repitch
+  std::optional<KeyName> resultKey;
+  int keyDistance = -1;         ///< fifths between the keys, relatives 0; −1 unknown
+  double cost = 0;              ///< smaller is better; see fit.cpp for the terms
+  std::string heard;            ///< what will be heard, in words
+};
+
+struct FitQuestion {
+  std::optional<Bpm> bpm;       ///< of the source
+  std::optional<KeyName> key;
+  Cents tuning{0};              ///< of the source
+  Bpm toBpm{90};
+  std::optional<KeyName> toKey;
+};
+
+/// Steps round the circle of fifths between two keys, a minor key counted as its relative major:
+/// 0 is the same notes, 1 differs in one note, up to 6.
+[[nodiscard]] int keyDistance(KeyName a, KeyName b);
+
+/// Repitch by whatever meets the tempo exactly (half and double folded in), by whole semitones that
+/// meet the key, and stretching with the pitch moved by the smallest step to an agreeing key; best
+/// first, at most 12 rows.
+[[nodiscard]] std::vector<FitRow> planFit(const FitQuestion& question);
+
+/// A row of the fit ruler: what a repitch by that many semitones gives.
+[[nodiscard]] FitRow repitchRow(const FitQuestion& question, Semitones shift);
+
+/// The repitch that takes the source to the beat's tempo, half or double if that is nearer.
+[[nodiscard]] Semitones repitchToTempo(Bpm from, Bpm to);
+
+} // namespace tuvvo

@@ -1,0 +1,205 @@
+#include "cut/slicing.h"
+
+#include "listen/onsets.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr double kLeastCutS = 0.005;
+constexpr double kHandClearanceS = 0.020;
+
+std::vector<Cut> fromStarts(std::vector<std::int64_t> starts, std::int64_t end) {
+  std::sort(starts.begin(), starts.end());
+  std::vector<Cut> cuts;
+  for (std::size_t i = 0; i < starts.size(); ++i) {
+    Cut cut;
+    cut.start = Frames(starts[i]);
+    cut.end = Frames(i + 1 < starts.size() ? starts[i + 1] : end);
+    cuts.push_back(cut);
+  }
+  return cuts;
+}
+
+std::vector<std::int64_t> hitStarts(const Source& source, double sensitivity) {
+  std::vector<Onset> onsets;
+  if (sensitivity == 0.5 && source.heard) {
+    onsets = source.heard->onsets;
+  } else {
+    JobContext job;
+    OnsetFinder::Parameters parameters;
+    parameters.sensitivity = sensitivity;
+    onsets = OnsetFinder(parameters).find(*source.sound, job);
+  }
+  std::vector<std::int64_t> starts;
+  for (const auto& onset : onsets) {
+    const Frames at = toFrames(onset.cut, source.sound->rate());
+    starts.push_back(nearestCrossing(*source.sound, at, Milliseconds(0.3)).value);
+  }
+  if (starts.empty()) starts.push_back(0);
+  return starts;
+}
+
+std::vector<std::int64_t> beatStarts(const Source& source, int perBeat) {
+  const auto beats = beatsOf(source);
+  const double rate = source.sound->rate().value;
+  std::vector<std::int64_t> starts;
+  for (std::size_t i = 0; i < beats.size(); ++i) {
+    // The last beat is as long as the one before it.
+    const double length = i + 1 < beats.size() ? (beats[i + 1] - beats[i]).value
+                          : i > 0              ? (beats[i] - beats[i - 1]).value
+                                               : source.sound->duration().value;
+    for (int k = 0; k < perBeat; ++k) {
+      const double at = beats[i].value + length * k / perBeat;
+      if (at < source.sound->duration().value - kLeastCutS)
+        starts.push_back(std::int64_t(std::llround(at * rate)));
+    }
+  }
+  return starts;
+}
+
+} // namespace
+
+std::vector<Cut> cutSource(const Source& source, const CutSettings& settings) {
+  if (!source.sound) return source.cuts;
+  const std::int64_t frames = source.sound->frames().value;
+  const double rate = source.sound->rate().value;
+  std::vector<Cut> made;
+  switch (settings.way) {
+  case CutWay::Hits: made = fromStarts(hitStarts(source, settings.sensitivity), frames); break;
+  case CutWay::Beats: {
+    auto starts = beatStarts(source, std::clamp(settings.perBeat, 1, 8));
+    if (starts.empty()) return source.cuts;
+    made = fromStarts(std::move(starts), frames);
+    break;
+  }
+  case CutWay::Equal: {
+    const int parts = std::clamp(settings.parts, 1, 128);
+    std::vector<std::int64_t> starts;
+    for (int i = 0; i < parts; ++i) starts.push_back(frames * i / parts);
+    starts.erase(std::unique(starts.begin(), starts.end()), starts.end());
+    made = fromStarts(std::move(starts), frames);
+    break;
+  }
+  case CutWay::Hand: return source.cuts;
+  }
+  std::vector<Cut> out;
+  for (const auto& cut : source.cuts)
+    if (cut.byHand) out.push_back(cut);
+  const std::size_t hands = out.size();
+  const auto clear = std::int64_t(kHandClearanceS * rate);
+  for (auto cut : made) {
+    bool keep = true;
+    for (std::size_t h = 0; h < hands; ++h) {
+      const Cut& hand = out[h];
+      if (cut.start.value > hand.start.value - clear && cut.start.value < hand.end.value) keep = false;
+      else if (cut.start < hand.start && cut.end > hand.start) cut.end = hand.start;
+    }
+    if (keep && cut.end.value - cut.start.value >= std::int64_t(kLeastCutS * rate))
+      out.push_back(cut);
+  }
+  std::sort(out.begin(), out.end(), [](const Cut& a, const Cut& b) { return a.start < b.start; });
+  return out;
+}
+
+std::vector<Cut> withCutAdded(const Source& source, Frames at) {
+  std::vector<Cut> cuts = source.cuts;
+  if (!source.sound || at.value < 0 || at >= source.sound->frames()) return cuts;
+  Cut made;
+  made.start = at;
+  made.end = source.sound->frames();
+  made.byHand = true;
+  for (auto& cut : cuts) {
+    if (cut.start == at) return cuts;
+    if (cut.start < at && at < cut.end) {
+      made.end = cut.end;
+      cut.end = at;
+    } else if (cut.start > at) {
+      made.end = std::min(made.end, cut.start);
+    }
+  }
+  cuts.push_back(made);
+  std::sort(cuts.begin(), cuts.end(), [](const Cut& a, const Cut& b) { return a.start < b.start; });
+  return cuts;
+}
+
+std::vector<Cut> withCutRemoved(const Source& source, Id id) {
+  std::vector<Cut> cuts = source.cuts;
+  const auto found = std::find_if(cuts.begin(), cuts.end(), [&](const Cut& c) { return c.id == id; });
+  if (found == cuts.end()) return cuts;
+  if (found != cuts.begin() && (found - 1)->end == found->start) (found - 1)->end = found->end;
+  cuts.erase(found);
+  return cuts;
+}
+
+std::vector<Cut> withCutStartMoved(const Source& source, Id id, Frames to) {
+  std::vector<Cut> cuts = source.cuts;
+  if (!source.sound) return cuts;
+  const auto least = std::max<std::int64_t>(1, std::int64_t(kLeastCutS * source.sound->rate().value));
+  for (std::size_t i = 0; i < cuts.size(); ++i) {
+    if (cuts[i].id != id) continue;
+    const bool touches = i > 0 && cuts[i - 1].end == cuts[i].start;
+    const std::int64_t low =
+        i == 0 ? 0 : touches ? cuts[i - 1].start.value + least : cuts[i - 1].end.value;
+    const std::int64_t high = std::max(low, cuts[i].end.value - least);
+    cuts[i].start = Frames(std::clamp(to.value, low, high));
+    cuts[i].byHand = true;
+    if (touches) cuts[i - 1].end = cuts[i].start;
+  }
+  return cuts;
+}
+
+std::vector<Cut> withCutEndMoved(const Source& source, Id id, Frames to) {
+  std::vector<Cut> cuts = source.cuts;
+  if (!source.sound) return cuts;
+  const auto least = std::max<std::int64_t>(1, std::int64_t(kLeastCutS * source.sound->rate().value));
+  for (std::size_t i = 0; i < cuts.size(); ++i) {
+    if (cuts[i].id != id) continue;
+    const std::int64_t high =
+        i + 1 < cuts.size() ? cuts[i + 1].start.value : source.sound->frames().value;
+    cuts[i].end = Frames(std::clamp(to.value, std::min(high, cuts[i].start.value + least), high));
+    cuts[i].byHand = true;
+  }
+  return cuts;
+}
+
+Frames nearestCrossing(const Sound& sound, Frames at, Milliseconds reach) {
+  const std::int64_t n = sound.frames().value;
+  const std::int64_t distance = toFrames(reach, sound.rate()).value;
+  const auto crosses = [&](std::int64_t i) {
+    if (i <= 0 || i >= n) return i == 0 || i == n;
+    for (int c = 0; c < sound.channels(); ++c) {
+      const float a = sound.channel(c)[std::size_t(i - 1)], b = sound.channel(c)[std::size_t(i)];
+      if (!(b == 0.0f || (a < 0) != (b < 0))) return false;
+    }
+    return true;
+  };
+  for (std::int64_t d = 0; d <= distance; ++d) {
+    if (at.value - d >= 0 && crosses(at.value - d)) return Frames(at.value - d);
+    if (at.value + d <= n && crosses(at.value + d)) return Frames(at.value + d);
+  }
+  return at;
+}
+
+Frames snapped(const Source& source, Frames at, const SnapReach& reach) {
+  if (!source.sound) return at;
+  const Hertz rate = source.sound->rate();
+  if (source.heard) {
+    std::int64_t best = toFrames(reach.onset, rate).value + 1;
+    Frames target = at;
+    for (const auto& onset : source.heard->onsets) {
+      const Frames place = toFrames(onset.cut, rate);
+      if (std::abs(place.value - at.value) < best) {
+        best = std::abs(place.value - at.value);
+        target = place;
+      }
+    }
+    at = target;
+  }
+  return nearestCrossing(*source.sound, at, reach.crossing);
+}
+
+} // namespace tuvvo

@@ -1,0 +1,48 @@
+// The project folder: Name.tuvvo/ with project.json, audio/<hash>.flac or .wav, history/.
+#pragma once
+
+#include "base/jobs.h"
+#include "base/result.h"
+#include "model/project.h"
+
+#include <filesystem>
+
+namespace tuvvo {
+
+/// A project that was read from its folder.
+struct OpenedProject {
+  Project project;
+  std::int64_t revision = 0;
+  bool readOnly = false;        ///< made by a newer version: look, but save elsewhere
+  bool recovered = false;       ///< the autosave was later than the last save
+  std::vector<std::string> warnings;
+};
+
+/// Saves a value of the document: collects every sound into audio/, keeps the file that was there in
+/// history/, and puts project.json in place atomically. A crash at any moment leaves a folder that
+/// opens, with the old state or the new one.
+/// @param revision  one more than that of the state that was opened or saved last
+Result<void> saveProject(const Project& project, const std::filesystem::path& folder,
+                         std::int64_t revision);
+
+/// Saves beside project.json, without touching it: what recovery goes by.
+Result<void> autosaveProject(const Project& project, const std::filesystem::path& folder,
+                             std::int64_t revision);
+
+/// Opens the later of the save and the autosave. Sounds that are missing or damaged are warned of
+/// and leave the rest as it is.
+Result<OpenedProject> openProject(const std::filesystem::path& folder, JobContext& job);
+
+/// What was heard in a sound, kept beside it; nothing when there is no such file or it cannot be read
+/// (the sound is then listened to again).
+[[nodiscard]] std::optional<Listening> readHearing(const std::filesystem::path& path);
+Result<void> writeHearing(const std::filesystem::path& path, const Listening& heard);
+
+struct CheckReport {
+  int sources = 0, keys = 0, patterns = 0, sections = 0;
+  std::vector<std::string> problems; ///< empty: nothing is missing
+};
+/// Opens a project and verifies each sound by its content and everything that refers to it.
+Result<CheckReport> checkProject(const std::filesystem::path& folder, JobContext& job);
+
+} // namespace tuvvo

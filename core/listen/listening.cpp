@@ -1,0 +1,43 @@
+#include "listen/listening.h"
+
+namespace tuvvo {
+
+static constexpr std::array<std::string_view, 12> kSharps = {"C",  "C#", "D",  "D#", "E",  "F",
+                                                             "F#", "G",  "G#", "A",  "A#", "B"};
+
+std::string nameOf(KeyName key) {
+  return std::string(kSharps[std::size_t(key.tonic)]) + (key.minor ? "m" : "");
+}
+
+std::optional<KeyName> keyFromName(std::string_view name) {
+  if (name.empty()) return std::nullopt;
+  static constexpr std::string_view letters = "C D EF G A B";
+  const char letter = name[0] >= 'a' && name[0] <= 'g' ? char(name[0] - 'a' + 'A') : name[0];
+  const auto place = letter == ' ' ? std::string_view::npos : letters.find(letter);
+  if (place == std::string_view::npos) return std::nullopt;
+  int tonic = int(place);
+  name.remove_prefix(1);
+  if (!name.empty() && (name[0] == '#' || name[0] == 'b')) {
+    tonic = (tonic + (name[0] == '#' ? 1 : 11)) % 12;
+    name.remove_prefix(1);
+  }
+  if (name.empty() || name == "maj" || name == " major") return KeyName{tonic, false};
+  if (name == "m" || name == "min" || name == " minor") return KeyName{tonic, true};
+  return std::nullopt;
+}
+
+KeyName transposed(KeyName key, int semitones) {
+  return {((key.tonic + semitones) % 12 + 12) % 12, key.minor};
+}
+
+std::string_view nameOf(HitClass hit) {
+  switch (hit) {
+  case HitClass::Kick: return "kick";
+  case HitClass::Snare: return "snare";
+  case HitClass::Hat: return "hat";
+  case HitClass::Other: break;
+  }
+  return "other";
+}
+
+} // namespace tuvvo

@@ -1,0 +1,111 @@
+// What was heard in a sound: a plain value, computed once and kept by the sound's content.
+#pragma once
+
+#include "base/units.h"
+
+#include <array>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace tuvvo {
+
+/// Tonic 0 = C … 11 = B; names use sharps and an m for minor ("F#m").
+struct KeyName {
+  int tonic = 0;
+  bool minor = false;
+  auto operator<=>(const KeyName&) const = default;
+};
+[[nodiscard]] std::string nameOf(KeyName key);
+/// "C", "F#m", "Bbm"; nothing for anything else.
+[[nodiscard]] std::optional<KeyName> keyFromName(std::string_view name);
+/// The key that many semitones higher (negative: lower).
+[[nodiscard]] KeyName transposed(KeyName key, int semitones);
+
+struct TempoAlternative {
+  Bpm bpm;
+  std::string relation; ///< "half", "double", "dotted", "triplet"
+  bool operator==(const TempoAlternative&) const = default;
+};
+
+struct TempoHeard {
+  Bpm bpm;
+  double confidence = 0;   ///< 0 to 1
+  std::vector<TempoAlternative> alternatives;
+  bool steady = true;      ///< one tempo and one phase describe all beats
+  Milliseconds drift{0};   ///< typical distance of the played beats from the steady grid
+  bool operator==(const TempoHeard&) const = default;
+};
+
+/// The sound's length is a whole number of bars.
+struct LoopHeard {
+  int bars = 0;
+  bool exact = false;      ///< the tempo was taken from the length
+  bool operator==(const LoopHeard&) const = default;
+};
+
+struct KeyHeard {
+  KeyName name;
+  double confidence = 0;   ///< 0 to 1; below about .5 the alternatives deserve a look
+  std::vector<KeyName> alternatives;
+  Cents tuning{0};         ///< off A4 = 440 Hz, −50 to 50
+  bool operator==(const KeyHeard&) const = default;
+};
+
+struct ChordHeard {
+  Seconds start, end;
+  std::string name, bass;
+  bool operator==(const ChordHeard&) const = default;
+};
+
+enum class HitClass { Kick, Snare, Hat, Other };
+[[nodiscard]] std::string_view nameOf(HitClass hit);
+
+/// A place where something is struck, plucked or blown.
+struct Onset {
+  Seconds at;                    ///< where it is heard
+  Seconds cut;                   ///< where a blade should go: just before the attack
+  std::vector<HitClass> hits;
+  Decibels level{0};             ///< peak of the first 100 ms, dBFS
+  Hertz brightness{0};           ///< spectral centroid of the first 50 ms
+  bool operator==(const Onset&) const = default;
+};
+
+struct SectionHeard {
+  Seconds start, end;
+  std::string label;
+  bool operator==(const SectionHeard&) const = default;
+};
+
+/// EBU R 128 figures; −infinity for silence.
+struct LoudnessHeard {
+  double integratedLufs = 0, truePeakDbtp = 0, samplePeakDbfs = 0, rangeLu = 0;
+  bool operator==(const LoudnessHeard&) const = default;
+};
+
+struct FaultHeard {
+  std::string kind;   ///< "clipping", "dc offset", "silence at the front", "one-sided", "inverted"
+  double figure = 0;  ///< in the unit that the text names
+  std::string text;   ///< one plain sentence
+  bool operator==(const FaultHeard&) const = default;
+};
+
+struct Listening {
+  Seconds duration{0};
+  Hertz rate{0};
+  int channels = 0;
+  std::optional<TempoHeard> tempo;
+  int meter = 4;                       ///< beats in a bar
+  std::vector<Seconds> beats, downbeats;
+  std::optional<LoopHeard> loop;
+  std::optional<KeyHeard> key;
+  std::vector<ChordHeard> chords;      ///< empty: not heard yet
+  std::vector<Onset> onsets;
+  std::vector<SectionHeard> sections;  ///< empty: not heard yet
+  LoudnessHeard loudness;
+  std::vector<FaultHeard> faults;
+  bool operator==(const Listening&) const = default;
+};
+
+} // namespace tuvvo

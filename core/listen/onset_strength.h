@@ -1,0 +1,26 @@
+// The curves that tempo and beats are read from.
+#pragma once
+
+#include "audio/sound.h"
+
+#include <array>
+#include <vector>
+
+namespace tuvvo {
+
+/// How strongly something begins, at about 172 frames a second, in five frequency groups from low
+/// to high, each less its mean of half a second, rectified and held at four deviations.
+struct OnsetStrength {
+  static constexpr double kRate = 22050.0 / 128.0; ///< frames a second
+  static constexpr int kGroups = 5;
+  std::array<std::vector<float>, kGroups> groups;
+  std::array<double, kGroups> deviation{};         ///< before scaling; a group's own weight
+  [[nodiscard]] int frames() const { return int(groups[0].size()); }
+  /// Groups added up with the given weights.
+  [[nodiscard]] std::vector<float> mixed(const std::array<double, kGroups>& weights) const;
+};
+
+/// Log-mel flux with a maximum filter (40 bands, 30 to 10 500 Hz, Hann 1024, hop 128 at 22 050 Hz).
+[[nodiscard]] OnsetStrength onsetStrength(const Sound& sound);
+
+} // namespace tuvvo

@@ -1,0 +1,98 @@
+#include "listen/spectrum.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fftw3.h>
+#include <mutex>
+#include <numbers>
+
+namespace tuvvo {
+
+// FFTW's planner is the one part of it that is not safe for several threads.
+static std::mutex plannerMutex;
+
+Fft::Fft(int size) : m_size(size) {
+  std::lock_guard lock(plannerMutex);
+  m_in = fftwf_alloc_real(std::size_t(size));
+  auto* out = fftwf_alloc_complex(std::size_t(size / 2 + 1));
+  m_out = reinterpret_cast<std::complex<float>*>(out);
+  m_plan = fftwf_plan_dft_r2c_1d(size, m_in, out, FFTW_ESTIMATE);
+}
+
+Fft::~Fft() {
+  std::lock_guard lock(plannerMutex);
+  fftwf_destroy_plan(static_cast<fftwf_plan>(m_plan));
+  fftwf_free(m_in);
+  fftwf_free(m_out);
+}
+
+std::span<const std::complex<float>> Fft::run() {
+  fftwf_execute(static_cast<fftwf_plan>(m_plan));
+  return {m_out, std::size_t(m_size / 2 + 1)};
+}
+
+Matrix stftMagnitudes(std::span<const float> samples, int size, int hop) {
+  const auto count = std::int64_t(samples.size());
+  Matrix out(int((count + hop - 1) / hop), size / 2 + 1);
+  std::vector<float> window(static_cast<std::size_t>(size));
+  for (int i = 0; i < size; ++i)
+    window[std::size_t(i)] =
+        float(0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (i + 0.5) / size));
+  Fft fft(size);
+  for (int row = 0; row < out.rows; ++row) {
+    const std::int64_t begin = std::int64_t(row) * hop - size / 2;
+    auto input = fft.input();
+    for (int i = 0; i < size; ++i) {
+      const std::int64_t at = begin + i;
+      input[std::size_t(i)] =
+          at >= 0 && at < count ? samples[std::size_t(at)] * window[std::size_t(i)] : 0.0f;
+    }
+    const auto bins = fft.run();
+    auto target = out.row(row);
+    for (std::size_t k = 0; k < bins.size(); ++k)
+      target[k] = std::sqrt(std::norm(bins[k]));
+  }
+  return out;
+}
+
+BandSummer::BandSummer(const std::vector<double>& edgesHz, int fftSize, double rate) {
+  const int bins = fftSize / 2 + 1;
+  for (std::size_t b = 0; b + 2 < edgesHz.size(); ++b) {
+    const double low = edgesHz[b] * fftSize / rate, mid = edgesHz[b + 1] * fftSize / rate,
+                 high = edgesHz[b + 2] * fftSize / rate;
+    Band band{std::clamp(int(std::ceil(low)), 0, bins - 1), {}};
+    float total = 0;
+    for (int k = band.first; k < bins && k < high; ++k) {
+      const double w = k < mid ? (mid > low ? (k - low) / (mid - low) : 1.0)
+                               : (high > mid ? (high - k) / (high - mid) : 1.0);
+      band.weights.push_back(float(std::max(0.0, w)));
+      total += band.weights.back();
+    }
+    if (total <= 0) { // narrower than a bin: the nearest one
+      band.first = std::clamp(int(std::lround(mid)), 0, bins - 1);
+      band.weights = {1.0f};
+      total = 1;
+    }
+    for (float& w : band.weights) w /= total;
+    m_bands.push_back(std::move(band));
+  }
+}
+
+void BandSummer::sum(std::span<const float> magnitudes, std::span<float> out) const {
+  for (std::size_t b = 0; b < m_bands.size(); ++b) {
+    const auto& band = m_bands[b];
+    float total = 0;
+    for (std::size_t k = 0; k < band.weights.size(); ++k)
+      total += band.weights[k] * magnitudes[std::size_t(band.first) + k];
+    out[b] = total;
+  }
+}
+
+float medianOf(std::span<float> values) {
+  if (values.empty()) return 0.0f;
+  const auto middle = values.begin() + std::ptrdiff_t(values.size() / 2);
+  std::nth_element(values.begin(), middle, values.end());
+  return *middle;
+}
+
+} // namespace tuvvo

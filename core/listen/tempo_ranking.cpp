@@ -1,0 +1,244 @@
+#include "listen/tempo_ranking.h"
+
+#include "listen/spectrum.h"
+
+#include <algorithm>
+#include <cmath>
+#include <complex>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr std::array<double, OnsetStrength::kGroups> kGroupWeights{1, 0.5, 1, 1, 1};
+constexpr int kTransform = 1 << 16; // 0.0026 Hz a bin at the strength's rate
+
+/// Autocorrelation of the whole and periodogram of blocks, both weighted over the groups.
+class Periodicity {
+public:
+  explicit Periodicity(const OnsetStrength& strength) {
+    const int n = strength.frames();
+    m_lags.assign(std::size_t(std::min(n, int(OnsetStrength::kRate * 17))), 0.0);
+    m_power.assign(kTransform / 2 + 1, 0.0);
+    double weightSum = 1e-12;
+    Fft fft(kTransform);
+    for (std::size_t g = 0; g < OnsetStrength::kGroups; ++g) {
+      const double weight = kGroupWeights[g] * std::sqrt(strength.deviation[g]);
+      if (weight <= 0) continue;
+      weightSum += weight;
+      addAutocorrelation(strength.groups[g], weight);
+      addPeriodogram(strength.groups[g], weight, fft);
+    }
+    for (double& v : m_lags) v /= weightSum;
+    for (double& v : m_power) v /= weightSum;
+  }
+
+  /// Autocorrelation at a lag in seconds; 0 beyond what was measured.
+  [[nodiscard]] double a(double lagS) const {
+    const double at = lagS * OnsetStrength::kRate;
+    const auto i = std::size_t(at);
+    if (i + 2 >= m_lags.size()) return 0;
+    // Played music is never exact to a frame: the best of a small neighbourhood.
+    double best = 0;
+    const int reach = std::max(1, int(at * 0.006));
+    for (int k = -reach; k <= reach; ++k) {
+      const auto j = std::int64_t(std::llround(at)) + k;
+      if (j > 0 && j < std::int64_t(m_lags.size())) best = std::max(best, m_lags[std::size_t(j)]);
+    }
+    return best;
+  }
+
+  /// Root of the largest power within ±.6 % of a frequency.
+  [[nodiscard]] double p(double hertz) const {
+    const double perBin = OnsetStrength::kRate / kTransform;
+    const auto low = std::int64_t(std::floor(hertz * 0.994 / perBin));
+    const auto high = std::int64_t(std::ceil(hertz * 1.006 / perBin));
+    double best = 0;
+    for (auto k = std::max<std::int64_t>(1, low); k <= high && k < std::int64_t(m_power.size()); ++k)
+      best = std::max(best, m_power[std::size_t(k)]);
+    return std::sqrt(best);
+  }
+
+private:
+  void addAutocorrelation(const std::vector<float>& curve, double weight) {
+    const auto n = std::int64_t(curve.size());
+    double mean = 0;
+    for (float v : curve) mean += v;
+    mean /= double(std::max<std::int64_t>(1, n));
+    std::vector<float> centred(curve);
+    double zero = 1e-9;
+    for (float& v : centred) {
+      v -= float(mean);
+      zero += double(v) * v;
+    }
+    for (std::size_t lag = 1; lag < m_lags.size(); ++lag) {
+      float sum = 0;
+      const float* x = centred.data();
+      const auto count = n - std::int64_t(lag);
+#pragma omp simd reduction(+ : sum)
+      for (std::int64_t i = 0; i < count; ++i) sum += x[i] * x[i + std::int64_t(lag)];
+      // As much evidence as there is: lags that few frames share count less.
+      m_lags[lag] += weight * double(sum) / zero * std::min(1.0, double(n) / double(count + n / 4));
+    }
+  }
+
+  void addPeriodogram(const std::vector<float>& curve, double weight, Fft& fft) {
+    const int n = int(curve.size());
+    const int block = std::min(n, int(12 * OnsetStrength::kRate));
+    const int blocks = n <= block ? 1 : 1 + (n - block + block / 2 - 1) / (block / 2);
+    for (int b = 0; b < blocks; ++b) {
+      const int begin = std::min(b * (block / 2), n - block);
+      double mean = 0, energy = 1e-9;
+      for (int i = 0; i < block; ++i) mean += curve[std::size_t(begin + i)];
+      mean /= block;
+      auto input = fft.input();
+      std::fill(input.begin(), input.end(), 0.0f);
+      for (int i = 0; i < block; ++i) {
+        const double v = curve[std::size_t(begin + i)] - mean;
+        input[std::size_t(i)] = float(v);
+        energy += v * v;
+      }
+      const auto bins = fft.run();
+      for (std::size_t k = 0; k < bins.size(); ++k)
+        m_power[k] += weight * double(std::norm(bins[k])) / (energy * block) / blocks;
+    }
+  }
+
+  std::vector<double> m_lags, m_power;
+};
+
+/// The linear ranker: a prior on the tempo, evidence at multiples of the beat, and the better of a
+/// straight and a triplet division. l is the distance from 110 BPM in nepers.
+double felt(const Periodicity& h, double bpm) {
+  const double T = bpm, beat = 60 / T, f = T / 60, l = std::log(T / 110);
+  const double slow = std::max(0.0, std::log(75 / T)), fast = std::max(0.0, std::log(T / 150));
+  const double common = -2.75 * l * l - 2.37 * slow - 6.1 * fast + 1.37 * h.a(beat) +
+                        2.21 * h.a(4 * beat) + 2.79 * h.a(8 * beat) + 1.98 * h.p(f / 4) +
+                        8.92 * h.p(f);
+  const double straight =
+      4.15 * h.a(beat / 2) + 3.33 * h.p(2 * f) + 8.44 * h.p(4 * f) + 2.42 * h.p(8 * f);
+  const double triplet = 6.59 * h.p(3 * f) + 3.67 * h.p(6 * f) + 2.23 * h.a(beat / 3) -
+                         1.36 * h.a(2 * beat / 3) + 0.24;
+  return common + std::max(straight, triplet);
+}
+
+/// The second ranker, for the octave alone.
+double octaveScore(const Periodicity& h, double bpm) {
+  const double T = bpm, beat = 60 / T, f = T / 60, l = std::log(T / 110);
+  const double slow = std::max(0.0, std::log(75 / T)), fast = std::max(0.0, std::log(T / 150));
+  return -2.52 * l * l - 1.74 * slow - 4.46 * fast + 0.9 * h.a(beat) + 1.46 * h.a(4 * beat) +
+         0.97 * h.a(beat / 2) + 1.77 * h.a(8 * beat) + 5.18 * h.p(f / 4) + 2.43 * h.p(f) +
+         3.53 * h.p(2 * f) + 5.45 * h.p(4 * f) + 2.82 * h.p(8 * f);
+}
+
+double refineOn(const Periodicity& h, double bpm) {
+  double best = -1, at = bpm;
+  for (int i = -30; i <= 30; ++i) {
+    const double f = bpm * (1 + i * 0.0005) / 60;
+    const double sum = h.p(f) + h.p(2 * f) + h.p(3 * f) + h.p(4 * f) + h.p(6 * f) + h.p(8 * f);
+    if (sum > best) {
+      best = sum;
+      at = f * 60;
+    }
+  }
+  return at;
+}
+
+std::vector<double> proposals(const Periodicity& h) {
+  std::vector<std::pair<double, double>> curve; // strength, bpm
+  for (double bpm = 30; bpm < 320; bpm *= 1.005) {
+    double sum = 0;
+    for (int k = 1; k <= 4; ++k) sum += h.a(60.0 * k / bpm);
+    curve.emplace_back(sum / 4, bpm);
+  }
+  std::vector<std::pair<double, double>> peaks;
+  for (std::size_t i = 1; i + 1 < curve.size(); ++i)
+    if (curve[i].first > curve[i - 1].first && curve[i].first >= curve[i + 1].first)
+      peaks.push_back(curve[i]);
+  std::sort(peaks.rbegin(), peaks.rend());
+  if (peaks.size() > 6) peaks.resize(6);
+  std::vector<double> out;
+  for (const auto& peak : peaks)
+    for (double factor : {1 / 4., 1 / 3., 1 / 2., 2 / 3., 3 / 4., 1., 4 / 3., 3 / 2., 2., 3., 4.}) {
+      const double bpm = peak.second * factor;
+      if (bpm >= 50 && bpm <= 215) out.push_back(refineOn(h, bpm));
+    }
+  return out;
+}
+
+} // namespace
+
+std::vector<TempoCandidate> rankTempos(const OnsetStrength& strength) {
+  if (strength.frames() < int(OnsetStrength::kRate * 1.2)) return {};
+  const Periodicity heard(strength);
+  std::vector<TempoCandidate> candidates;
+  for (double bpm : proposals(heard)) {
+    const bool known = std::any_of(candidates.begin(), candidates.end(), [&](const auto& c) {
+      return std::abs(c.bpm / bpm - 1) < 0.01;
+    });
+    if (known) continue;
+    const double beat = 60 / bpm;
+    const double salience = std::max({heard.a(beat), heard.a(2 * beat), heard.a(4 * beat)});
+    candidates.push_back({bpm, felt(heard, bpm), salience});
+  }
+  std::sort(candidates.begin(), candidates.end(),
+            [](const auto& x, const auto& y) { return x.score > y.score; });
+  if (candidates.size() > 1) {
+    // The octave of the winner is a question of its own.
+    std::size_t best = 0;
+    for (std::size_t i = 1; i < candidates.size(); ++i) {
+      const double ratio = candidates[i].bpm / candidates[0].bpm;
+      const bool octave = std::abs(ratio - 2) < 0.03 || std::abs(ratio - 0.5) < 0.0075;
+      if (octave && octaveScore(heard, candidates[i].bpm) > octaveScore(heard, candidates[best].bpm))
+        best = i;
+    }
+    std::rotate(candidates.begin(), candidates.begin() + std::ptrdiff_t(best),
+                candidates.begin() + std::ptrdiff_t(best) + 1);
+  }
+  return candidates;
+}
+
+double refineTempo(const OnsetStrength& strength, double bpm) {
+  std::array<double, OnsetStrength::kGroups> weights{};
+  for (std::size_t g = 0; g < weights.size(); ++g)
+    weights[g] = kGroupWeights[g] * std::sqrt(strength.deviation[g]);
+  const auto curve = strength.mixed(weights);
+  const auto power = [&](double tempo) {
+    double total = 0;
+    for (int harmonic : {1, 2, 4}) {
+      const double step = 2 * M_PI * harmonic * tempo / 60 / OnsetStrength::kRate;
+      const std::complex<double> turn(std::cos(step), -std::sin(step));
+      std::complex<double> phasor(1, 0), sum(0, 0);
+      for (std::size_t i = 0; i < curve.size(); ++i) {
+        sum += double(curve[i]) * phasor;
+        phasor *= turn;
+        if ((i & 1023) == 1023) phasor /= std::abs(phasor);
+      }
+      total += std::norm(sum);
+    }
+    return total;
+  };
+  // The peak of a longer file is narrower: steps to match, then a parabola through the best three.
+  const double seconds = double(curve.size()) / OnsetStrength::kRate;
+  const double step = std::min(0.0005, 0.05 / (seconds * bpm / 60 * 4));
+  const int reach = std::min(200, std::max(4, int(0.004 / step)));
+  double best = -1;
+  int place = 0;
+  std::vector<double> values;
+  for (int i = -reach; i <= reach; ++i) {
+    values.push_back(power(bpm * (1 + i * step)));
+    if (values.back() > best) {
+      best = values.back();
+      place = i;
+    }
+  }
+  double shift = 0;
+  const auto k = std::size_t(place + reach);
+  if (k > 0 && k + 1 < values.size()) {
+    const double bend = values[k - 1] - 2 * values[k] + values[k + 1];
+    if (bend < 0) shift = 0.5 * (values[k - 1] - values[k + 1]) / bend;
+  }
+  return bpm * (1 + (place + shift) * step);
+}
+
+} // namespace tuvvo

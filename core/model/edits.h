@@ -1,0 +1,64 @@
+// Edits: pure functions from a project to the next one. None fails: what cannot be done (no such
+// thing, out of range) is brought into range or leaves the project as it was.
+#pragma once
+
+#include "model/project.h"
+
+#include <functional>
+
+namespace tuvvo {
+
+// ---- Sources ------------------------------------------------------------------------------------
+
+/// Adds a source under a new id; returns it in *added. A source with the same hash is not added
+/// twice: its id is returned and the project stays the same.
+[[nodiscard]] Project withSource(Project project, Source source, Id* added = nullptr);
+/// Changes one source in place.
+[[nodiscard]] Project withSourceChanged(Project project, Id source,
+                                        const std::function<void(Source&)>& change);
+/// Takes a source away with its keys and their hits.
+[[nodiscard]] Project withoutSource(Project project, Id source);
+
+/// Lays new cuts on a source and deals them to the Cuts row in order. Keys that the source's cuts
+/// had are used again in order and keep their settings; keys that are left over go, with their
+/// hits. Cuts are given ids, sorted, and held inside the sound.
+[[nodiscard]] Project withCuts(Project project, Id source, const CutSettings& settings,
+                               std::vector<Cut> cuts);
+
+// ---- Keys and parts -----------------------------------------------------------------------------
+
+/// Puts a sound on a key of the deck; a key that is there already keeps its hits and settings and
+/// gets the sound and name. A part is made for a new key; keys of cuts share one part a source.
+[[nodiscard]] Project withKeySound(Project project, Row row, int column, int page,
+                                   const SoundRef& sound, const std::string& name,
+                                   Id* key = nullptr);
+[[nodiscard]] Project withKeyChanged(Project project, Id key,
+                                     const std::function<void(Key&)>& change);
+/// Takes a key away with its hits, and its part if no other key writes on it.
+[[nodiscard]] Project withoutKey(Project project, Id key);
+[[nodiscard]] Project withPartChanged(Project project, Id part,
+                                      const std::function<void(Part&)>& change);
+/// The row a sound starts in, by its brightness and length: Floor, Body or Air.
+[[nodiscard]] Row suggestedRow(const Source& source);
+/// The first free key of a row, if there is one.
+[[nodiscard]] std::optional<int> freeColumn(const Project& project, Row row);
+
+// ---- Patterns and song --------------------------------------------------------------------------
+
+[[nodiscard]] Project withPattern(Project project, Pattern pattern, Id* added = nullptr);
+[[nodiscard]] Project withPatternChanged(Project project, Id pattern,
+                                         const std::function<void(Pattern&)>& change);
+/// Takes a pattern away with the sections that play it; the last pattern stays.
+[[nodiscard]] Project withoutPattern(Project project, Id pattern);
+/// The lane of a part, made if it is not there.
+[[nodiscard]] Lane& laneOf(Pattern& pattern, Id part);
+
+/// Adds a section before the given place (the end when it is beyond).
+[[nodiscard]] Project withSection(Project project, Section section, std::size_t place,
+                                  Id* added = nullptr);
+[[nodiscard]] Project withSectionChanged(Project project, Id section,
+                                         const std::function<void(Section&)>& change);
+[[nodiscard]] Project withSectionMoved(Project project, Id section, int steps);
+[[nodiscard]] Project withoutSection(Project project, Id section);
+
+} // namespace tuvvo

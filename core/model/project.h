@@ -1,0 +1,214 @@
+// The document: plain values, with sound shared and never copied. Any thread may read any value it
+// holds; an edit makes a new value (edits.h) and the old one is what undo goes back to.
+#pragma once
+
+#include "audio/sound.h"
+#include "listen/listening.h"
+
+#include <set>
+
+namespace tuvvo {
+
+/// Names things inside one project; never used twice; 0 is nothing.
+using Id = std::uint32_t;
+
+// ---- Sources ------------------------------------------------------------------------------------
+
+enum class Permission { Unrecorded, Own, Granted, Asked, OpenLicence };
+
+/// What is known about the right to use a recording. A record, not legal advice.
+struct Rights {
+  Permission permission = Permission::Unrecorded;
+  std::string note;
+  bool operator==(const Rights&) const = default;
+};
+
+/// What a person said against what was heard. It always wins.
+struct Corrections {
+  std::optional<Bpm> tempo;
+  std::optional<Seconds> downbeat; ///< the first one
+  std::optional<KeyName> key;
+  bool operator==(const Corrections&) const = default;
+};
+
+/// A stretch of a source, half open. A recipe: nothing of the sound is copied.
+struct Cut {
+  Id id = 0;
+  Frames start, end;            ///< at the source's own rate
+  bool byHand = false;          ///< survives a change of the way to cut
+  Milliseconds fadeIn{0.5};     ///< against clicks; 0 to 50
+  Milliseconds fadeOut{4};
+  bool operator==(const Cut&) const = default;
+};
+
+enum class CutWay { Hits, Beats, Equal, Hand };
+
+struct CutSettings {
+  CutWay way = CutWay::Hits;
+  double sensitivity = 0.5;     ///< for hits: 0 to 1
+  int perBeat = 1;              ///< for beats: slices to a beat, 1 to 8
+  int parts = 8;                ///< for equal parts: 1 to 128
+  bool operator==(const CutSettings&) const = default;
+};
+
+struct Source {
+  Id id = 0;
+  std::string name;
+  std::string origin;           ///< where it came from: a path, or a sentence
+  std::string hash;             ///< of its sound; names it in the project folder
+  SoundPtr sound;               ///< null when the file is missing
+  std::optional<Listening> heard; ///< nothing until it was listened to
+  Corrections corrections;
+  Rights rights;
+  bool kit = false;             ///< one of the drums that ship
+  CutSettings cutting;
+  std::vector<Cut> cuts;        ///< in rising order, not overlapping
+  std::string extra;            ///< fields of the file that this version does not know, as JSON
+  bool operator==(const Source&) const = default;
+};
+using SourcePtr = std::shared_ptr<const Source>;
+
+/// Beats laid over a source: one tempo from a first downbeat.
+struct Grid {
+  Bpm tempo;
+  Seconds downbeat;
+  int meter = 4;
+  bool operator==(const Grid&) const = default;
+};
+/// The heard or corrected grid; nothing when the sound has no tempo.
+[[nodiscard]] std::optional<Grid> gridOf(const Source& source);
+/// The heard or corrected key; nothing when there is none.
+[[nodiscard]] std::optional<KeyName> keyOf(const Source& source);
+/// Played beats: as heard where nobody corrected them, else the even grid.
+[[nodiscard]] std::vector<Seconds> beatsOf(const Source& source);
+
+// ---- Keys and parts -----------------------------------------------------------------------------
+
+enum class Row { Cuts, Air, Body, Floor };
+
+/// The lineage of what a key plays: a source, or one cut of it.
+struct SoundRef {
+  Id source = 0;
+  Id cut = 0;                   ///< 0 for the whole source
+  bool operator==(const SoundRef&) const = default;
+};
+
+struct Envelope {
+  Milliseconds attack{0};       ///< straight; 0 to 5000
+  Milliseconds decay{0};        ///< to the sustain level, exponential (time to 1/1000); 0 to 10000
+  double sustain = 1;           ///< 0 to 1
+  Milliseconds release{40};     ///< exponential (time to 1/1000); 0 to 10000
+  bool operator==(const Envelope&) const = default;
+};
+
+struct Key {
+  Id id = 0;
+  Row row = Row::Body;
+  int column = 0;               ///< 0 to 7
+  int page = 0;                 ///< Cuts have pages; the other rows have one
+  std::string name;
+  SoundRef sound;
+  Decibels level{0};            ///< −60 to +12
+  double pan = 0;               ///< −1 left to 1 right
+  Semitones tune{0};            ///< repitch, −48 to 48
+  Cents fine{0};                ///< −100 to 100
+  Envelope envelope;
+  bool gate = false;            ///< sounds while held, or for a pin's length; else to its own end
+  int choke = 0;                ///< 0 none; keys with the same number (1 to 8) cut each other off
+  Id part = 0;                  ///< whose ribbon its hits are written on
+  std::string extra;
+  bool operator==(const Key&) const = default;
+};
+
+struct Part {
+  Id id = 0;
+  std::string name;
+  Row role = Row::Body;
+  Decibels level{0};            ///< −60 to +12
+  bool muted = false, solo = false;
+  std::string extra;
+  bool operator==(const Part&) const = default;
+};
+
+// ---- Patterns and song --------------------------------------------------------------------------
+
+/// One hit.
+struct Pin {
+  Beats at;                     ///< from the pattern's start, before swing and lean
+  Id key = 0;
+  double velocity = 0.8;        ///< above 0 to 1
+  Milliseconds lean{0};         ///< late (+) or early (−); −200 to 200
+  Semitones tune{0};            ///< −48 to 48
+  Beats length{0};              ///< how long a gated key is held; 0 to its own end
+  bool operator==(const Pin&) const = default;
+};
+
+/// What one part plays in one pattern, and how it feels.
+struct Lane {
+  Id part = 0;
+  std::vector<Pin> pins;        ///< in rising order
+  double swing = 50;            ///< where the second of a pair starts, % of the pair; 50 to 80
+  int swingPairs = 2;           ///< pairs in a beat: 2 swings sixteenths, 1 eighths
+  Milliseconds lean{0};         ///< the whole lane late or early; −200 to 200
+  bool operator==(const Lane&) const = default;
+};
+
+struct Pattern {
+  Id id = 0;
+  std::string name;
+  int bars = 2;                 ///< 1 to 8
+  std::vector<Lane> lanes;      ///< one a part at most
+  std::string extra;
+  bool operator==(const Pattern&) const = default;
+};
+using PatternPtr = std::shared_ptr<const Pattern>;
+
+struct Section {
+  Id id = 0;
+  std::string name;
+  Id pattern = 0;
+  int bars = 4;                 ///< 1 to 256
+  std::vector<Id> resting;      ///< parts that do not play here
+  std::string extra;
+  bool operator==(const Section&) const = default;
+};
+
+struct Project {
+  std::string name;
+  Bpm tempo{90};
+  int beatsPerBar = 4;          ///< 2 to 7
+  std::optional<KeyName> key;
+  std::vector<SourcePtr> sources;
+  std::vector<Part> parts;
+  std::vector<Key> keys;
+  std::vector<PatternPtr> patterns;
+  std::vector<Section> sections;
+  std::set<std::string> hushed; ///< notes that the person does not want to see
+  Id nextId = 1;
+  std::string extra;
+  bool operator==(const Project&) const = default;
+};
+using ProjectPtr = std::shared_ptr<const Project>;
+
+inline constexpr int kColumns = 8;
+inline constexpr int kMostBars = 8;
+
+// ---- Finding things; null when there is no such thing ---------------------------------------------
+
+[[nodiscard]] const Source* findSource(const Project& project, Id id);
+[[nodiscard]] const Cut* findCut(const Source& source, Id id);
+[[nodiscard]] const Key* findKey(const Project& project, Id id);
+[[nodiscard]] const Key* keyAt(const Project& project, Row row, int column, int page);
+[[nodiscard]] const Part* findPart(const Project& project, Id id);
+[[nodiscard]] PatternPtr findPattern(const Project& project, Id id);
+[[nodiscard]] const Lane* findLane(const Pattern& pattern, Id part);
+[[nodiscard]] const Section* findSection(const Project& project, Id id);
+/// Pages of the Cuts row that hold anything; at least 1.
+[[nodiscard]] int cutPages(const Project& project);
+/// The stretch of its source that a key plays; an empty one when there is no sound.
+struct Stretch {
+  Frames start, end;
+};
+[[nodiscard]] Stretch stretchOf(const Source& source, const SoundRef& ref);
+
+} // namespace tuvvo

@@ -1,0 +1,211 @@
+#include "notes/notes.h"
+
+#include "cut/slicing.h"
+#include "listen/levels.h"
+#include "model/edits.h"
+#include "play/score.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr double kSpreadWorthSaying = 4.0; // LU; common practice, no source
+constexpr double kSilentLufs = -60;
+constexpr double kOffBarsWorthSaying = 0.06; // beats
+constexpr double kTempoGivenByLength = 0.04; // a loop's tempo may move this far to make whole bars
+
+std::string format(const char* pattern, double a, double b = 0) {
+  char text[200];
+  std::snprintf(text, sizeof text, pattern, a, b);
+  return text;
+}
+
+struct CutKeyLoudness {
+  const Key* key;
+  double lufs;                  ///< level included
+  float peak;                   ///< of the bare cut
+};
+
+std::vector<CutKeyLoudness> cutKeys(const Project& project, Id id, LoudnessCache& loudness) {
+  std::vector<CutKeyLoudness> out;
+  const Source* source = findSource(project, id);
+  if (!source || !source->sound) return out;
+  for (const auto& key : project.keys) {
+    if (key.sound.source != id || key.sound.cut == 0) continue;
+    const Stretch stretch = stretchOf(*source, key.sound);
+    const double lufs = loudness.of(*source->sound, stretch.start, stretch.end);
+    if (lufs < kSilentLufs) continue;
+    out.push_back({&key, lufs + key.level.value, peakOf(*source->sound, stretch.start, stretch.end)});
+  }
+  return out;
+}
+
+void levelNote(const Project& project, const Source& source, LoudnessCache& loudness,
+               std::vector<Note>& notes) {
+  const LevelSpread spread = levelSpread(project, source.id, loudness);
+  if (spread.lu < kSpreadWorthSaying) return;
+  Note note;
+  note.id = "levels:" + source.hash;
+  note.stage = Stage::Cut;
+  note.tone = spread.lu > 10 ? Note::Tone::Trouble : Note::Tone::Taste;
+  note.figure = format("%.1f LU apart", spread.lu);
+  note.reason = "In " + source.name + ", cut " + spread.loudest + " is the loudest and cut " +
+                spread.quietest + " the quietest. Keep it if that is the playing.";
+  note.action = "Match levels";
+  note.fix = [id = source.id, &loudness](const Project& p) { return withLevelsMatched(p, id, loudness); };
+  notes.push_back(std::move(note));
+}
+
+void barsNote(const Source& source, std::vector<Note>& notes) {
+  const auto grid = gridOf(source);
+  if (!grid || !source.sound) return;
+  const double duration = source.sound->duration().value - grid->downbeat.value;
+  const double beats = duration * grid->tempo.value / 60;
+  const double bars = beats / grid->meter, whole = std::round(bars);
+  if (bars < 0.6 || bars > 33 || whole < 1) return;
+  if (std::abs(bars - whole) * grid->meter < kOffBarsWorthSaying) return;
+  Note note;
+  note.id = "bars:" + source.hash;
+  note.stage = Stage::Cut;
+  note.tone = Note::Tone::Taste;
+  note.figure = format("%.2f bars", bars);
+  const double wholeTempo = 60 * whole * grid->meter / duration;
+  if (std::abs(wholeTempo / grid->tempo.value - 1) < kTempoGivenByLength) {
+    note.reason = source.name + format(" is not a whole number of bars at %.2f BPM; at %.2f it is.",
+                                       grid->tempo.value, wholeTempo);
+    note.action = format("Hear it at %.2f BPM", wholeTempo);
+    note.fix = [id = source.id, wholeTempo](const Project& p) {
+      return withSourceChanged(p, id, [&](Source& s) { s.corrections.tempo = Bpm(wholeTempo); });
+    };
+  } else {
+    const double full = std::max(1.0, std::floor(bars + 0.02));
+    note.reason = source.name + " does not end on a bar line, so it will not go round by itself.";
+    note.action = format("Cut %.0f whole bars", full);
+    note.fix = [id = source.id, full](const Project& p) {
+      const Source* s = findSource(p, id);
+      if (!s) return p;
+      CutSettings byBeats = s->cutting;
+      byBeats.way = CutWay::Beats;
+      byBeats.perBeat = 1;
+      auto cuts = cutSource(*s, byBeats);
+      const auto g = gridOf(*s);
+      const Hertz rate = s->sound->rate();
+      const double endS = g->downbeat.value + full * g->meter * 60 / g->tempo.value;
+      std::erase_if(cuts, [&](const Cut& cut) {
+        const double at = toSeconds(cut.start, rate).value;
+        return at < g->downbeat.value - 0.01 || at > endS - 0.02;
+      });
+      if (!cuts.empty()) cuts.back().end = std::min(cuts.back().end, toFrames(Seconds(endS), rate));
+      return withCuts(p, id, byBeats, std::move(cuts));
+    };
+  }
+  notes.push_back(std::move(note));
+}
+
+void rightsNote(const Project& project, const Source& source, std::vector<Note>& notes) {
+  if (source.rights.permission != Permission::Unrecorded) return;
+  const double heard = heardInSong(project, source.id).value;
+  Note note;
+  note.id = "rights:" + source.hash;
+  note.stage = Stage::Print;
+  note.tone = heard > 0 ? Note::Tone::Trouble : Note::Tone::Taste;
+  note.figure = heard > 0 ? format("%.1f s unrecorded", heard) : "No permission recorded";
+  note.reason = source.name + (heard > 0 ? " is heard in the song and no permission is recorded. There is no safe number of seconds; ask, and ask someone who knows your law."
+                                         : " has no permission recorded. Note it now, while you know where it came from.");
+  note.action = "Mark as asked";
+  note.fix = [id = source.id](const Project& p) {
+    return withSourceChanged(p, id, [](Source& s) { s.rights.permission = Permission::Asked; });
+  };
+  notes.push_back(std::move(note));
+}
+
+} // namespace
+
+double LoudnessCache::of(const Sound& sound, Frames start, Frames end) {
+  const std::string name = sound.hash() + ":" + std::to_string(start.value) + ":" + std::to_string(end.value);
+  {
+    std::lock_guard lock(m_mutex);
+    const auto known = m_known.find(name);
+    if (known != m_known.end()) return known->second;
+  }
+  const double lufs = loudnessOf(sound, start, end);
+  std::lock_guard lock(m_mutex);
+  m_known[name] = lufs;
+  return lufs;
+}
+
+LevelSpread levelSpread(const Project& project, Id source, LoudnessCache& loudness) {
+  const auto keys = cutKeys(project, source, loudness);
+  LevelSpread spread;
+  if (keys.size() < 2) return spread;
+  const auto [low, high] = std::minmax_element(keys.begin(), keys.end(),
+                                               [](const auto& a, const auto& b) { return a.lufs < b.lufs; });
+  spread.lu = high->lufs - low->lufs;
+  spread.loudest = high->key->name;
+  spread.quietest = low->key->name;
+  return spread;
+}
+
+Project withLevelsMatched(const Project& project, Id source, LoudnessCache& loudness) {
+  auto keys = cutKeys(project, source, loudness);
+  if (keys.size() < 2) return project;
+  std::vector<double> all;
+  for (const auto& k : keys) all.push_back(k.lufs);
+  std::sort(all.begin(), all.end());
+  const double target = all[all.size() / 2];
+  Project next = project;
+  for (const auto& k : keys) {
+    const double headroom = k.peak > 0 ? -decibelsOf(k.peak).value : 12;
+    const double level = std::min({k.key->level.value + target - k.lufs, std::max(headroom, k.key->level.value), 12.0});
+    next = withKeyChanged(std::move(next), k.key->id, [&](Key& key) { key.level = Decibels(level); });
+  }
+  return next;
+}
+
+Seconds heardInSong(const Project& project, Id id) {
+  const Source* source = findSource(project, id);
+  if (!source || !source->sound) return Seconds(0);
+  const Score score = compileSong(project);
+  double total = 0;
+  for (std::size_t i = 0; i < score.events.size(); ++i) {
+    const auto& event = score.events[i];
+    const Patch& patch = score.patches[std::size_t(event.patch)];
+    const Key* key = findKey(project, patch.key);
+    if (!key || key->sound.source != id) continue;
+    const double step = patch.step * event.tune;
+    double frames = double(patch.end - patch.start) / step;
+    frames = std::min(frames, double(score.length - event.frame));
+    if (patch.gate && event.hold > 0) frames = std::min(frames, double(event.hold));
+    if (patch.choke != 0)
+      for (std::size_t j = i + 1; j < score.events.size(); ++j) {
+        const auto& later = score.events[j];
+        if (double(later.frame - event.frame) >= frames) break;
+        if (score.patches[std::size_t(later.patch)].choke == patch.choke) {
+          frames = double(later.frame - event.frame);
+          break;
+        }
+      }
+    total += frames * step / source->sound->rate().value;
+  }
+  return Seconds(total);
+}
+
+std::vector<Note> notesOf(const Project& project, LoudnessCache& loudness) {
+  std::vector<Note> notes;
+  for (const auto& source : project.sources) {
+    if (source->kit) continue;
+    levelNote(project, *source, loudness, notes);
+    barsNote(*source, notes);
+    rightsNote(project, *source, notes);
+  }
+  std::erase_if(notes, [&](const Note& note) { return project.hushed.contains(note.id); });
+  std::stable_sort(notes.begin(), notes.end(),
+                   [](const Note& a, const Note& b) { return a.tone < b.tone; });
+  return notes;
+}
+
+} // namespace tuvvo

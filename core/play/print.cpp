@@ -1,0 +1,122 @@
+#include "play/print.h"
+
+#include "audio/resample.h"
+#include "play/engine.h"
+
+#include <algorithm>
+#include <set>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr std::int64_t kFadeFrames = 240;
+
+Result<SoundPtr> atRate(SoundPtr sound, Hertz rate) {
+  if (rate == sound->rate()) return sound;
+  return resample(*sound, rate);
+}
+
+} // namespace
+
+Result<SoundPtr> print(const Score& score, const PrintOptions& options, JobContext& job) {
+  if (score.length <= 0)
+    return Error{"There is nothing to print", "", "Put at least one section into the song."};
+  const double ringS = std::clamp(options.ring.value, 0.0, 30.0);
+  const std::int64_t total = score.length + toFrames(Seconds(ringS), kEngineRate).value;
+  auto once = std::make_shared<Score>(score);
+  once->loops = false;
+  auto engine = std::make_unique<Engine>();
+  if (!options.limiter) engine->setLimiterOff();
+  engine->setScore(once);
+  Engine::Command play{Engine::Command::Kind::Play};
+  engine->send(play);
+
+  const std::int64_t late = options.limiter ? Limiter::kLatency : 0;
+  std::vector<float> left(std::size_t(total + late)), right(std::size_t(total + late));
+  constexpr std::int64_t block = 1024;
+  for (std::int64_t at = 0; at < total + late; at += block) {
+    if (job.cancelled()) return Error{"Printing was cancelled", "", ""};
+    const auto n = int(std::min(block, total + late - at));
+    engine->process(left.data() + at, right.data() + at, n);
+    Engine::Report report{};
+    while (engine->nextReport(report)) {}
+    job.report(double(at) / double(total));
+  }
+  for (auto* channel : {&left, &right}) {
+    channel->erase(channel->begin(), channel->begin() + std::ptrdiff_t(late));
+    // Only what really sounds on past the end is faded: a print that ends in silence is untouched.
+    const std::int64_t fade = std::min(kFadeFrames, total);
+    if (std::abs(channel->back()) > 1e-4f)
+      for (std::int64_t i = 0; i < fade; ++i)
+        (*channel)[std::size_t(total - 1 - i)] *= float(i) / float(fade);
+  }
+  std::vector<std::vector<float>> channels;
+  channels.push_back(std::move(left));
+  channels.push_back(std::move(right));
+  return SoundPtr(std::make_shared<Sound>(std::move(channels), kEngineRate));
+}
+
+Result<SoundPtr> printSong(const Project& project, const PrintFile& file,
+                           const PrintOptions& options, JobContext& job) {
+  auto printed = print(compileSong(project), options, job);
+  if (!printed) return printed;
+  auto sound = atRate(*printed, file.rate);
+  if (!sound) return sound;
+  auto written = encodeFile(**sound, file.path, file.format, file.samples);
+  if (!written) return written.error();
+  return sound;
+}
+
+std::string fileNameOf(const std::string& name) {
+  std::string out;
+  for (char c : name) out += std::string_view("/\\:*?\"<>|").find(c) != std::string_view::npos || (unsigned char)(c) < 32 ? '-' : c;
+  while (!out.empty() && (out.back() == ' ' || out.back() == '.')) out.pop_back();
+  while (!out.empty() && (out.front() == ' ' || out.front() == '.')) out.erase(0, 1);
+  return out.empty() ? "untitled" : out.substr(0, 120);
+}
+
+Result<std::vector<PrintedStem>> printStems(const Project& project,
+                                            const std::filesystem::path& folder,
+                                            const PrintFile& like, const PrintOptions& options,
+                                            JobContext& job) {
+  std::error_code code;
+  std::filesystem::create_directories(folder, code);
+  if (code)
+    return Error{"The folder cannot be made (" + code.message() + ")", folder.string(),
+                 "Choose another folder."};
+  static constexpr const char* endings[] = {".wav", ".flac", ".ogg", ".opus", ".mp3"};
+  std::vector<PrintedStem> stems;
+  std::set<std::string> used;
+  PrintOptions dry = options;
+  dry.limiter = false;
+  for (const auto& part : project.parts) {
+    CompileOptions only;
+    only.onlyPart = part.id;
+    const Score score = compileSong(project, only);
+    auto printed = print(score, dry, job);
+    if (!printed) return printed.error();
+    auto sound = atRate(*printed, like.rate);
+    if (!sound) return sound.error();
+    PrintedStem stem;
+    stem.part = part.name;
+    std::string name = fileNameOf(part.name);
+    for (int n = 2; !used.insert(name).second; ++n) name = fileNameOf(part.name) + " " + std::to_string(n);
+    FileFormat format = like.format;
+    SampleFormat samples = like.samples;
+    const float peak = peakOf(**sound, Frames(0), (*sound)->frames());
+    const bool integers = format == FileFormat::Flac || samples != SampleFormat::Float32;
+    if (peak > 1.0f && integers && format != FileFormat::Ogg) {
+      format = FileFormat::Wav;
+      samples = SampleFormat::Float32;
+      stem.warning = part.name + " passes full scale alone and was written as 32-bit float.";
+    }
+    stem.path = folder / (name + endings[std::size_t(format)]);
+    auto written = encodeFile(**sound, stem.path, format, samples);
+    if (!written) return written.error();
+    stems.push_back(std::move(stem));
+  }
+  return stems;
+}
+
+} // namespace tuvvo

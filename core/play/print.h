@@ -1,0 +1,51 @@
+// Printing: the engine run faster than real time.
+#pragma once
+
+#include "audio/encode.h"
+#include "base/jobs.h"
+#include "base/result.h"
+#include "play/score.h"
+
+#include <filesystem>
+
+namespace tuvvo {
+
+struct PrintOptions {
+  Seconds ring{0};              ///< how long the last sounds may ring past the end; 0 to 30
+  bool limiter = true;          ///< off for stems, so that they add up to the mix
+};
+
+/// The score from its first frame to its last and the ring after it: exactly length + ring frames
+/// at the engine's rate. The same samples as the live engine gives, without its look-ahead delay;
+/// a sound cut off by the end is faded over its last 5 ms. Not for the audio thread.
+/// @returns an Error when the job was cancelled or there is nothing to print
+Result<SoundPtr> print(const Score& score, const PrintOptions& options, JobContext& job);
+
+struct PrintFile {
+  std::filesystem::path path;
+  FileFormat format = FileFormat::Wav;
+  SampleFormat samples = SampleFormat::Int24;
+  Hertz rate{48000};
+};
+
+/// Prints the song and writes it.
+Result<SoundPtr> printSong(const Project& project, const PrintFile& file,
+                           const PrintOptions& options, JobContext& job);
+
+struct PrintedStem {
+  std::string part;
+  std::filesystem::path path;
+  std::string warning;          ///< not empty: what had to be done otherwise
+};
+
+/// One file a part in a folder (made if it is not there), all as long as the song. A stem that
+/// would pass full scale in an integer file is written as 32-bit float instead, and says so.
+Result<std::vector<PrintedStem>> printStems(const Project& project,
+                                            const std::filesystem::path& folder,
+                                            const PrintFile& like, const PrintOptions& options,
+                                            JobContext& job);
+
+/// A file name without characters that file systems dislike; "untitled" if nothing is left.
+[[nodiscard]] std::string fileNameOf(const std::string& name);
+
+} // namespace tuvvo

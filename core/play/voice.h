@@ -1,0 +1,55 @@
+// One sounding hit.
+#pragma once
+
+#include "play/score.h"
+#include "play/sinc_bank.h"
+
+namespace tuvvo {
+
+/// Plays one patch from its start to its end at any speed, under its envelope. Real time: no
+/// allocation, lock or wait. What it gives does not depend on how its frames are split into blocks.
+class Voice {
+public:
+  struct Start {
+    const Patch* patch = nullptr; ///< must outlive the voice's sounding
+    float gain = 1;               ///< from velocity and strip
+    double tune = 1;
+    std::int64_t hold = 0;        ///< frames until let go; 0 never
+    bool live = false;            ///< struck by hand, not by the score
+    int owner = 0;                ///< the caller's mark: whose patch this is
+  };
+
+  void start(const Start& start, const SincBank& bank);
+  /// Adds frames to both outputs. @returns the loudest sample it added
+  float render(float* left, float* right, int frames);
+  /// The key was let go: a gated voice goes into its release.
+  void letGo();
+  /// Fades out over 5 ms, whatever it was doing.
+  void cutOff();
+  /// Gone at once, in silence.
+  void drop() { m_patch = nullptr; }
+
+  [[nodiscard]] bool sounding() const { return m_patch != nullptr; }
+  [[nodiscard]] bool ending() const { return m_cut > 0; }
+  [[nodiscard]] const Patch* patch() const { return m_patch; }
+  [[nodiscard]] bool live() const { return m_live; }
+  [[nodiscard]] int owner() const { return m_owner; }
+
+private:
+  enum class Stage { Attack, Decay, Sustain, Release };
+  static constexpr int kCutFrames = 240;
+
+  float nextEnvelope();
+  void sampleAt(double place, float& left, float& right) const;
+
+  const Patch* m_patch = nullptr;
+  const SincBank::Kernel* m_kernel = nullptr;
+  double m_place = 0, m_step = 1;
+  float m_gain = 1, m_level = 0, m_above = 0;
+  Stage m_stage = Stage::Attack;
+  int m_attacked = 0, m_cut = 0, m_owner = 0;
+  std::int64_t m_hold = 0;
+  bool m_live = false;
+};
+
+} // namespace tuvvo

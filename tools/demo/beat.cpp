@@ -1,0 +1,297 @@
+#include "beat/pins.h"
+#include "cut/slicing.h"
+#include "model/edits.h"
+#include "scenes.h"
+
+#include <cmath>
+
+namespace tuvvo::demo {
+
+namespace {
+
+constexpr double kBeatBpm = 85;
+
+/// Builds one pattern: hits by key, then the feel of each part.
+class Writer {
+public:
+  Writer(const Project& project, const char* name, int bars) : m_project(project) {
+    m_pattern.name = name;
+    m_pattern.bars = bars;
+  }
+  void hit(Id key, double beat, double velocity, double tune = 0, double length = 0, double leanMs = 0) {
+    Pin pin;
+    pin.at = Beats(std::llround(beat * double(kTicksPerBeat)));
+    pin.key = key;
+    pin.velocity = velocity;
+    pin.tune = Semitones(tune);
+    pin.length = Beats(std::llround(length * double(kTicksPerBeat)));
+    pin.lean = Milliseconds(leanMs);
+    m_pattern = withPin(std::move(m_pattern), findKey(m_project, key)->part, pin, m_project.beatsPerBar);
+  }
+  void feel(Id key, double swing, double leanMs) {
+    Lane& lane = laneOf(m_pattern, findKey(m_project, key)->part);
+    lane.swing = swing;
+    lane.lean = Milliseconds(leanMs);
+  }
+  Pattern done() { return std::move(m_pattern); }
+
+private:
+  const Project& m_project;
+  Pattern m_pattern;
+};
+
+struct Deck {
+  Project project;
+  std::vector<Id> brass, breaks;
+  Id kick, knock, low, bass, sub, snare, dusty, rim, clap, conga, wood, hat, hatHalf, hatOpen, shaker, tambourine, ride, crash;
+  Id horn, gulls, rope, quay;
+
+  Id put(Row row, int column, const std::vector<Source>& kit, std::size_t number, const char* name, double levelDb,
+         double pan = 0, int choke = 0) {
+    Id source = 0, key = 0;
+    project = withSource(std::move(project), kit.at(number - 1), &source);
+    project = withKeySound(std::move(project), row, column, 0, {source, 0}, name, &key);
+    project = withKeyChanged(std::move(project), key, [&](Key& k) {
+      k.level = Decibels(levelDb);
+      k.pan = pan;
+      k.choke = choke;
+    });
+    return key;
+  }
+};
+
+std::vector<Id> cutKeys(const Project& project, Id source) {
+  std::vector<Id> keys;
+  const Source* s = findSource(project, source);
+  for (const auto& cut : s->cuts)
+    for (const auto& key : project.keys)
+      if (key.sound == SoundRef{source, cut.id}) keys.push_back(key.id);
+  return keys;
+}
+
+Deck dealDeck(const std::vector<Source>& kit, Source brass, Source breakSource, Source quay) {
+  Deck d;
+  Project& p = d.project;
+  p.name = "Salt Quay";
+  p.tempo = Bpm(kBeatBpm);
+  p.key = keyFromName("Bm");
+  Id brassId = 0, breakId = 0, quayId = 0;
+  const double discBpm = brass.heard->tempo->bpm.value;
+  p = withSource(std::move(p), std::move(brass), &brassId);
+  p = withSource(std::move(p), std::move(breakSource), &breakId);
+  p = withSource(std::move(p), std::move(quay), &quayId);
+
+  CutSettings byBeats;
+  byBeats.way = CutWay::Beats;
+  p = withCuts(std::move(p), brassId, byBeats, cutSource(*findSource(p, brassId), byBeats));
+  d.brass = cutKeys(p, brassId);
+  const double shift = 12 * std::log2(kBeatBpm / discBpm); // tempo and key meet here
+  for (Id key : d.brass)
+    p = withKeyChanged(std::move(p), key, [&](Key& k) {
+      k.tune = Semitones(std::round(shift));
+      k.fine = Cents((shift - std::round(shift)) * 100);
+      k.level = Decibels(-6.5);
+    });
+  CutSettings byHits;
+  p = withCuts(std::move(p), breakId, byHits, cutSource(*findSource(p, breakId), byHits));
+  d.breaks = cutKeys(p, breakId);
+  for (Id key : d.breaks)
+    p = withKeyChanged(std::move(p), key, [&](Key& k) {
+      k.choke = 2;
+      k.level = Decibels(-13);
+      k.pan = 0.12;
+    });
+
+  d.kick = d.put(Row::Floor, 0, kit, 1, "kick", -3.5);
+  d.knock = d.put(Row::Floor, 1, kit, 2, "knock", -9);
+  d.low = d.put(Row::Floor, 2, kit, 3, "kick low", -5);
+  d.bass = d.put(Row::Floor, 3, kit, 5, "bass", -8);
+  d.sub = d.put(Row::Floor, 4, kit, 6, "sub", -8);
+  d.snare = d.put(Row::Body, 0, kit, 7, "snare", -7);
+  d.dusty = d.put(Row::Body, 1, kit, 8, "dusty", -9);
+  d.rim = d.put(Row::Body, 2, kit, 9, "rim", -14, 0.2);
+  d.clap = d.put(Row::Body, 3, kit, 10, "clap", -12, -0.15);
+  d.conga = d.put(Row::Body, 4, kit, 12, "conga", -14, -0.35);
+  d.wood = d.put(Row::Body, 5, kit, 13, "wood", -17, 0.4);
+  d.hat = d.put(Row::Air, 0, kit, 14, "hat", -16, 0.15, 3);
+  d.hatHalf = d.put(Row::Air, 1, kit, 15, "half", -17, 0.15, 3);
+  d.hatOpen = d.put(Row::Air, 2, kit, 16, "open", -17, 0.15, 3);
+  d.shaker = d.put(Row::Air, 3, kit, 17, "shaker", -19, -0.3);
+  d.tambourine = d.put(Row::Air, 4, kit, 18, "tambo", -20, 0.35);
+  d.ride = d.put(Row::Air, 5, kit, 19, "ride", -20, -0.2);
+  d.crash = d.put(Row::Air, 6, kit, 20, "crash", -17, -0.1);
+  for (Id key : {d.bass, d.sub})
+    p = withKeyChanged(std::move(p), key, [](Key& k) {
+      k.gate = true;
+      k.choke = 4;
+      k.envelope.release = Milliseconds(90);
+    });
+
+  // The quay is cut by hand: horn, gulls, rope; the whole of it lies on a key of its own.
+  CutSettings hand;
+  hand.way = CutWay::Hand;
+  std::vector<Cut> cuts;
+  const Hertz rate = findSource(p, quayId)->sound->rate();
+  for (const auto* span : {kHorn, kGulls, kRope}) {
+    Cut cut;
+    cut.start = toFrames(Seconds(span[0]), rate);
+    cut.end = toFrames(Seconds(span[1]), rate);
+    cut.byHand = true;
+    cut.fadeIn = Milliseconds(20);
+    cut.fadeOut = Milliseconds(50);
+    cuts.push_back(cut);
+  }
+  p = withCuts(std::move(p), quayId, hand, cuts);
+  const auto quayKeys = cutKeys(p, quayId);
+  const char* names[] = {"horn", "gulls", "rope"};
+  for (std::size_t i = 0; i < quayKeys.size(); ++i)
+    p = withKeyChanged(std::move(p), quayKeys[i], [&](Key& k) {
+      k.name = names[i];
+      k.choke = 0;
+      k.level = Decibels(i == 0 ? -10 : i == 1 ? -13 : -9);
+    });
+  d.horn = quayKeys[0];
+  d.gulls = quayKeys[1];
+  d.rope = quayKeys[2];
+  p = withKeySound(std::move(p), Row::Body, 6, 0, {quayId, 0}, "quay", &d.quay);
+  p = withKeyChanged(std::move(p), d.quay, [](Key& k) {
+    k.level = Decibels(-15);
+    k.choke = 5;
+    k.gate = true;
+    k.envelope.attack = Milliseconds(900);
+    k.envelope.release = Milliseconds(1500);
+  });
+  for (const auto& [key, name] : std::vector<std::pair<Id, const char*>>{{d.brass[0], "brass cuts"}, {d.breaks[0], "break cuts"}, {d.horn, "quay cuts"}})
+    p = withPartChanged(std::move(p), findKey(p, key)->part, [name = name](Part& part) { part.name = name; });
+  return d;
+}
+
+/// Slices of the brass by number from 1, each one beat long at the beat's tempo.
+void brass(Writer& w, const Deck& d, const std::vector<std::array<double, 3>>& line) {
+  for (const auto& [beat, number, velocity] : line) w.hit(d.brass[std::size_t(number) - 1], beat, velocity);
+}
+
+void drums(Writer& w, const Deck& d, int bars, bool full) {
+  Random hand(full ? 5 : 6);
+  for (int bar = 0; bar < bars; ++bar) {
+    const double b = bar * 4;
+    w.hit(d.kick, b, 0.98);
+    w.hit(d.kick, b + (bar % 2 ? 1.75 : 0.75), 0.66);
+    w.hit(d.kick, b + 2.5, 0.9);
+    if (bar % 4 == 3) w.hit(d.kick, b + 3.5, 0.62);
+    w.hit(d.snare, b + 1, 0.93, 0, 0, 4);
+    w.hit(d.snare, b + 3, 0.97, 0, 0, 6);
+    w.hit(d.dusty, b + 1.75, 0.34, 0, 0, 5);
+    if (bar % 2) w.hit(d.dusty, b + 3.75, 0.42, 0, 0, 2);
+    for (int e = 0; e < 8; ++e) {
+      const bool open = bar % 4 == 3 && e == 7;
+      w.hit(open ? d.hatOpen : d.hat, b + e * 0.5, (e % 2 ? 0.60 : 0.82) + 0.05 * hand.bell() / 2);
+      if (full && (e == 3 || e == 6)) w.hit(d.hat, b + e * 0.5 + 0.25, 0.42 + 0.05 * hand.bell() / 2);
+    }
+    if (full) {
+      for (int e = 0; e < 4; ++e) w.hit(d.tambourine, b + e + 0.5, 0.55 + 0.05 * hand.bell() / 2);
+      w.hit(d.clap, b + 3, 0.8, 0, 0, 9);
+      w.hit(d.knock, b, 0.8);
+      w.hit(d.knock, b + 2.5, 0.7);
+    }
+  }
+  w.feel(d.hat, 57, 9);
+  if (full) w.feel(d.tambourine, 57, 12);
+  w.feel(d.kick, 55, 0);
+  w.feel(d.dusty, 58, 3);
+}
+
+/// B, G, E, A and F sharp under the chords, from a sound on C2.
+void bassLine(Writer& w, const Deck& d, bool busy) {
+  constexpr double B = -1, G = -5, E = -8, A = -3, F = -6, D = 2;
+  w.hit(d.bass, 0, .9, B, 0.7);
+  w.hit(d.bass, 0.75, .72, B, 0.5);
+  w.hit(d.bass, 2.5, .86, B, 0.9);
+  if (busy) w.hit(d.bass, 3.5, .7, D, 0.4);
+  w.hit(d.bass, 4, .9, G, 1.1);
+  w.hit(d.bass, 5.75, .74, G, 0.5);
+  w.hit(d.bass, 6.5, .84, G, 0.9);
+  if (busy) w.hit(d.bass, 7.5, .68, -3, 0.4);
+  w.hit(d.bass, 8, .9, E, 0.7);
+  w.hit(d.bass, 8.75, .7, E, 0.5);
+  w.hit(d.bass, 10.5, .86, E, 1.2);
+  w.hit(d.bass, 12, .9, A, 1.2);
+  w.hit(d.bass, 13.75, .72, A, 0.25);
+  w.hit(d.bass, 14, .88, F, 1.0);
+  if (busy) w.hit(d.bass, 15.5, .74, F + 7, 0.4);
+  w.feel(d.bass, 55, 6);
+}
+
+} // namespace
+
+Project makeBeat(std::vector<Source> kit, Source brassSource, Source breakSource, Source quay) {
+  Deck d = dealDeck(kit, std::move(brassSource), std::move(breakSource), std::move(quay));
+  Project& p = d.project;
+  Id gangway = 0, boarding = 0, crossing = 0, fog = 0;
+
+  Writer g(p, "Gangway", 4);
+  brass(g, d, {{0, 1, .7}, {1, 2, .7}, {2.5, 3, .66}, {4, 5, .7}, {5, 6, .7}, {6.5, 7, .64}, {8, 9, .7}, {9, 10, .7}, {10, 11, .72}, {12, 13, .7}, {14, 15, .76}, {15, 16, .8}});
+  g.hit(d.quay, 0, .8, 0, 15.5);
+  g.hit(d.horn, 12, .55, -1);
+  for (int bar = 0; bar < 4; ++bar) {
+    for (int e = 0; e < 8; ++e) g.hit(d.shaker, bar * 4 + e * 0.5, e % 2 ? .72 : .52);
+    g.hit(d.rim, bar * 4 + 1, .7);
+    g.hit(d.rim, bar * 4 + 3, .78);
+    if (bar > 1) g.hit(d.low, bar * 4, .8);
+  }
+  g.feel(d.shaker, 58, 8);
+  p = withPattern(std::move(p), g.done(), &gangway);
+
+  Writer b(p, "Boarding", 4);
+  drums(b, d, 4, false);
+  brass(b, d, {{0, 1, .82}, {1, 1, .78}, {2, 3, .8}, {3, 4, .8}, {4.5, 5, .8}, {5.5, 6, .78}, {7, 4, .74}, {8, 9, .82}, {9, 9, .76}, {10, 11, .82}, {11, 12, .8}, {12, 13, .82}, {13.5, 7, .7}, {14, 15, .84}, {15, 15, .8}, {15.5, 16, .8}});
+  bassLine(b, d, false);
+  for (int bar = 0; bar < 4; ++bar) b.hit(d.wood, bar * 4 + 2.75, .6);
+  b.feel(d.wood, 57, 6);
+  p = withPattern(std::move(p), b.done(), &boarding);
+
+  Writer c(p, "Crossing", 4);
+  drums(c, d, 4, true);
+  brass(c, d, {{0, 1, .92}, {1, 2, .9}, {2, 3, .9}, {3, 4, .92}, {4, 5, .9}, {5, 6, .9}, {6, 5, .86}, {6.5, 7, .86}, {7, 8, .9}, {8, 9, .9}, {9, 10, .92}, {10, 11, .92}, {11, 12, .9}, {12, 13, .9}, {13, 14, .9}, {14, 15, .94}, {14.5, 15, .9}, {15, 16, .96}});
+  bassLine(c, d, true);
+  for (int k = 0; k < 16; ++k)
+    if (k % 4 != 1 && std::size_t(k) < d.breaks.size()) c.hit(d.breaks[std::size_t(k)], k, .5, 0, 0, 3);
+  c.hit(d.crash, 0, .8);
+  p = withPattern(std::move(p), c.done(), &crossing);
+
+  Writer f(p, "Fog", 4);
+  f.hit(d.quay, 0, .95, 0, 15.8);
+  f.hit(d.horn, 0, .8, -1);
+  f.hit(d.gulls, 6, .8);
+  f.hit(d.rope, 11, .8);
+  brass(f, d, {{4, 5, .7}, {5, 6, .66}, {8, 9, .68}, {10, 11, .7}, {12, 13, .7}, {14, 15, .78}, {14.5, 15, .72}, {15, 15, .8}, {15.25, 15, .74}, {15.5, 15, .84}, {15.75, 15, .8}});
+  f.hit(d.sub, 0, .8, -1, 3.6);
+  f.hit(d.sub, 4, .8, -5, 3.6);
+  f.hit(d.sub, 8, .8, -8, 3.6);
+  f.hit(d.sub, 12, .8, -3, 1.8);
+  f.hit(d.sub, 14, .8, -6, 1.6);
+  for (int e = 0; e < 8; ++e) f.hit(d.ride, e * 2 + 1, .5);
+  f.hit(d.conga, 7.5, .6);
+  f.hit(d.conga, 7.75, .7);
+  f.hit(d.conga, 15.5, .6);
+  f.hit(d.conga, 15.75, .8);
+  p = withPattern(std::move(p), f.done(), &fog);
+
+  const auto section = [&](const char* name, Id pattern, int bars, std::vector<Id> resting) {
+    Section s;
+    s.name = name;
+    s.pattern = pattern;
+    s.bars = bars;
+    for (Id key : resting) s.resting.push_back(findKey(p, key)->part);
+    p = withSection(std::move(p), s, p.sections.size());
+  };
+  section("Gangway", gangway, 4, {});
+  section("Boarding", boarding, 8, {});
+  section("Crossing", crossing, 8, {});
+  section("Fog", fog, 4, {});
+  section("Crossing", crossing, 8, {});
+  section("Away", gangway, 2, {d.low});
+  return p;
+}
+
+} // namespace tuvvo::demo

@@ -1,0 +1,72 @@
+// Makes data/kit and data/demo: make-demo DATA-FOLDER [SOUNDFONT]. The same call gives the same files.
+#include "audio/decode.h"
+#include "audio/encode.h"
+#include "base/files.h"
+#include "formats/bundle.h"
+#include "formats/project_json.h"
+#include "kit.h"
+#include "listen/listen.h"
+#include "scenes.h"
+
+#include <cstdio>
+#include <filesystem>
+
+using namespace tuvvo;
+using namespace tuvvo::demo;
+
+namespace {
+
+Source written(const Buffer& buffer, bool mono, const std::filesystem::path& path, const std::string& name) {
+  const SoundPtr sound = buffer.sound(mono);
+  const auto result = encodeFile(*sound, path, FileFormat::Flac, SampleFormat::Int16);
+  JobContext job;
+  auto decoded = result ? decodeFile(path, job) : Result<DecodedFile>(result.error());
+  if (!decoded) {
+    std::fprintf(stderr, "%s\n", decoded.error().text().c_str());
+    std::exit(1);
+  }
+  Source source;
+  source.name = name;
+  source.origin = "made for Tuvvo's demonstration";
+  source.sound = decoded->sound;
+  source.hash = source.sound->hash();
+  source.heard = listen(*source.sound, job);
+  source.rights = {Permission::Own, "ships with Tuvvo"};
+  if (path.parent_path().filename() == "demo")
+    if (auto kept = writeHearing(std::filesystem::path(path).replace_extension(".heard.json"), *source.heard); !kept)
+      std::fprintf(stderr, "%s\n", kept.error().text().c_str());
+  std::printf("%-14s %6.2f s  %7ju bytes", name.c_str(), source.sound->duration().value, std::uintmax_t(std::filesystem::file_size(path)));
+  if (source.heard->tempo) std::printf("  %.3f BPM (%.2f) drift %.1f ms", source.heard->tempo->bpm.value, source.heard->tempo->confidence, source.heard->tempo->drift.value);
+  if (source.heard->loop) std::printf("  loop of %d bars", source.heard->loop->bars);
+  if (source.heard->key) std::printf("  %s %+.1f ct", nameOf(source.heard->key->name).c_str(), source.heard->key->tuning.value);
+  std::printf("  %zu onsets  %.1f LUFS\n", source.heard->onsets.size(), source.heard->loudness.integratedLufs);
+  return source;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+  if (argc < 2) {
+    std::fprintf(stderr, "usage: make-demo DATA-FOLDER [SOUNDFONT]\n");
+    return 2;
+  }
+  const std::filesystem::path data = argv[1];
+  const std::string soundfont = argc > 2 ? argv[2] : "/usr/share/sounds/sf2/TimGM6mb.sf2";
+  std::filesystem::create_directories(data / "kit");
+  std::filesystem::create_directories(data / "demo");
+  std::vector<Source> kit;
+  for (const auto& drum : makeKit()) {
+    kit.push_back(written(drum.sound, drum.mono, data / "kit" / (drum.file + ".flac"), drum.file.substr(3)));
+    kit.back().kit = true;
+  }
+  Source brass = written(makeBrassLoop(soundfont), false, data / "demo" / "lantern row.flac", "lantern row");
+  Source drums = written(makeBreak(soundfont), false, data / "demo" / "pier nine break.flac", "pier nine break");
+  Source quay = written(makeQuay(), false, data / "demo" / "quay at night.flac", "quay at night");
+  brass.rights = {Permission::Asked, "letter to the ferry band, not answered yet"};
+  brass.corrections.key = keyFromName("Cm"); // its relative major has the same notes; the band says minor
+  drums.rights = {};
+  const Project beat = makeBeat(std::move(kit), std::move(brass), std::move(drums), std::move(quay));
+  const auto saved = writeFileAtomically(data / "demo" / "salt quay.json", projectToText(beat, 1));
+  if (!saved) std::fprintf(stderr, "%s\n", saved.error().text().c_str());
+  return saved ? 0 : 1;
+}
