@@ -58,13 +58,19 @@ float Voice::nextEnvelope() {
 
 void Voice::sampleAt(double place, float& left, float& right) const {
   const Sound& sound = *m_patch->sound;
-  const auto whole = std::int64_t(std::floor(place));
+  const auto whole = std::int64_t(place); // never negative
   const double fraction = place - double(whole);
   const int taps = m_kernel->taps;
   const std::int64_t first = whole - (taps / 2 - 1);
   const std::int64_t frames = sound.frames().value;
   const float* l = sound.channel(0).data();
   const float* r = sound.channel(1).data();
+  if (fraction == 0.0 && m_step <= 1.0 && whole >= 0 && whole < frames) {
+    // On a frame the narrowest kernel is that frame alone: unmoved sound passes as it is.
+    left = l[whole];
+    right = r[whole];
+    return;
+  }
   if (first >= 0 && first + taps <= frames) {
     if (sound.channels() == 1) {
       left = right = SincBank::at(*m_kernel, l + first, fraction);

@@ -90,7 +90,7 @@ Deck dealDeck(const std::vector<Source>& kit, Source brass, Source breakSource, 
     p = withKeyChanged(std::move(p), key, [&](Key& k) {
       k.tune = Semitones(std::round(shift));
       k.fine = Cents((shift - std::round(shift)) * 100);
-      k.level = Decibels(-6.5);
+      k.level = Decibels(-0.5);
     });
   CutSettings byHits;
   p = withCuts(std::move(p), breakId, byHits, cutSource(*findSource(p, breakId), byHits));
@@ -98,28 +98,28 @@ Deck dealDeck(const std::vector<Source>& kit, Source brass, Source breakSource, 
   for (Id key : d.breaks)
     p = withKeyChanged(std::move(p), key, [&](Key& k) {
       k.choke = 2;
-      k.level = Decibels(-13);
+      k.level = Decibels(1);
       k.pan = 0.12;
     });
 
-  d.kick = d.put(Row::Floor, 0, kit, 1, "kick", -3.5);
-  d.knock = d.put(Row::Floor, 1, kit, 2, "knock", -9);
-  d.low = d.put(Row::Floor, 2, kit, 3, "kick low", -5);
-  d.bass = d.put(Row::Floor, 3, kit, 5, "bass", -8);
-  d.sub = d.put(Row::Floor, 4, kit, 6, "sub", -8);
-  d.snare = d.put(Row::Body, 0, kit, 7, "snare", -7);
-  d.dusty = d.put(Row::Body, 1, kit, 8, "dusty", -9);
-  d.rim = d.put(Row::Body, 2, kit, 9, "rim", -14, 0.2);
-  d.clap = d.put(Row::Body, 3, kit, 10, "clap", -12, -0.15);
-  d.conga = d.put(Row::Body, 4, kit, 12, "conga", -14, -0.35);
-  d.wood = d.put(Row::Body, 5, kit, 13, "wood", -17, 0.4);
-  d.hat = d.put(Row::Air, 0, kit, 14, "hat", -16, 0.15, 3);
-  d.hatHalf = d.put(Row::Air, 1, kit, 15, "half", -17, 0.15, 3);
-  d.hatOpen = d.put(Row::Air, 2, kit, 16, "open", -17, 0.15, 3);
-  d.shaker = d.put(Row::Air, 3, kit, 17, "shaker", -19, -0.3);
-  d.tambourine = d.put(Row::Air, 4, kit, 18, "tambo", -20, 0.35);
-  d.ride = d.put(Row::Air, 5, kit, 19, "ride", -20, -0.2);
-  d.crash = d.put(Row::Air, 6, kit, 20, "crash", -17, -0.1);
+  d.kick = d.put(Row::Floor, 0, kit, 1, "kick", -5.5);
+  d.knock = d.put(Row::Floor, 1, kit, 2, "knock", -8);
+  d.low = d.put(Row::Floor, 2, kit, 3, "kick low", -6);
+  d.bass = d.put(Row::Floor, 3, kit, 5, "bass", -7.5);
+  d.sub = d.put(Row::Floor, 4, kit, 6, "sub", -6);
+  d.snare = d.put(Row::Body, 0, kit, 7, "snare", -6);
+  d.dusty = d.put(Row::Body, 1, kit, 8, "dusty", -1);
+  d.rim = d.put(Row::Body, 2, kit, 9, "rim", -4, 0.2);
+  d.clap = d.put(Row::Body, 3, kit, 10, "clap", -5, -0.15);
+  d.conga = d.put(Row::Body, 4, kit, 12, "conga", -9, -0.35);
+  d.wood = d.put(Row::Body, 5, kit, 13, "wood", -6, 0.4);
+  d.hat = d.put(Row::Air, 0, kit, 14, "hat", -6, 0.15, 3);
+  d.hatHalf = d.put(Row::Air, 1, kit, 15, "half", -8, 0.15, 3);
+  d.hatOpen = d.put(Row::Air, 2, kit, 16, "open", -8, 0.15, 3);
+  d.shaker = d.put(Row::Air, 3, kit, 17, "shaker", -4, -0.3);
+  d.tambourine = d.put(Row::Air, 4, kit, 18, "tambo", -5, 0.35);
+  d.ride = d.put(Row::Air, 5, kit, 19, "ride", -6, -0.2);
+  d.crash = d.put(Row::Air, 6, kit, 20, "crash", -11, -0.1);
   for (Id key : {d.bass, d.sub})
     p = withKeyChanged(std::move(p), key, [](Key& k) {
       k.gate = true;
@@ -148,14 +148,14 @@ Deck dealDeck(const std::vector<Source>& kit, Source brass, Source breakSource, 
     p = withKeyChanged(std::move(p), quayKeys[i], [&](Key& k) {
       k.name = names[i];
       k.choke = 0;
-      k.level = Decibels(i == 0 ? -10 : i == 1 ? -13 : -9);
+      k.level = Decibels(i == 0 ? -7 : i == 1 ? -9 : -6);
     });
   d.horn = quayKeys[0];
   d.gulls = quayKeys[1];
   d.rope = quayKeys[2];
   p = withKeySound(std::move(p), Row::Body, 6, 0, {quayId, 0}, "quay", &d.quay);
   p = withKeyChanged(std::move(p), d.quay, [](Key& k) {
-    k.level = Decibels(-15);
+    k.level = Decibels(-10);
     k.choke = 5;
     k.gate = true;
     k.envelope.attack = Milliseconds(900);

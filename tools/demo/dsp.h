@@ -10,7 +10,7 @@
 
 namespace tuvvo::demo {
 
-inline constexpr double kRate = 44100;
+inline constexpr double kRate = 48000;
 
 struct Buffer {
   std::vector<double> left, right;
