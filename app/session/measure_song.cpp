@@ -1,0 +1,33 @@
+#include "session/measure_song.h"
+
+#include "base/tempo_map.h"
+#include "listen/levels.h"
+#include "listen/part_spectrum.h"
+#include "song/timeline.h"
+
+namespace tuvvo {
+
+Session::SongMeasure measureSong(const Project& project, JobContext& job) {
+  Session::SongMeasure measure;
+  const auto printed = print(compileSong(project), {}, job);
+  if (!printed) return measure;
+  const Sound& song = **printed;
+  measure.loudness = hearLoudness(song);
+  const Timeline timeline = timelineOf(project);
+  const TempoMap tempo(project.tempo);
+  const Beats bar = wholeBeats(project.beatsPerBar);
+  for (int b = 0; b < timeline.bars && !job.cancelled(); ++b)
+    measure.barLoudness.push_back(float(loudnessOf(song, tempo.frameAt(bar * b, kEngineRate), tempo.frameAt(bar * (b + 1), kEngineRate))));
+  PrintOptions dry;
+  dry.limiter = false;
+  for (const auto& part : project.parts) {
+    CompileOptions only;
+    only.onlyPart = part.id;
+    const auto stem = print(compileSong(project, only), dry, job);
+    if (job.cancelled()) return measure;
+    if (stem) measure.spectra.emplace_back(part.id, partSpectrum(**stem));
+  }
+  return measure;
+}
+
+} // namespace tuvvo

@@ -1,0 +1,214 @@
+#include "session/session.h"
+
+#include "model/edits.h"
+#include "base/tempo_map.h"
+#include "session/measure_song.h"
+
+#include <QCoreApplication>
+
+namespace tuvvo {
+
+Session::Session(QObject* parent) : QObject(parent), m_history(Project{}) {
+  m_clock.start();
+  m_savedStep = m_autosavedStep = m_history.current();
+  connect(&m_pollTimer, &QTimer::timeout, this, &Session::poll);
+  m_pollTimer.start(33);
+  connect(&m_autosaveTimer, &QTimer::timeout, this, &Session::autosave);
+  m_autosaveTimer.start(5000);
+  connect(&m_watchTimer, &QTimer::timeout, this, [this] {
+    const std::string said = m_output.watch();
+    if (!said.empty()) emit message(QString::fromStdString(said), true);
+  });
+  m_watchTimer.start(500);
+  m_settleTimer.setSingleShot(true);
+  connect(&m_settleTimer, &QTimer::timeout, this, &Session::refreshMeasure);
+}
+
+Session::~Session() {
+  m_output.close(); // no more calls into the engine
+}
+
+void Session::later(std::function<void()> action) {
+  QMetaObject::invokeMethod(this, std::move(action), Qt::QueuedConnection);
+}
+
+void Session::edit(const QString& name, Project next, const QString& merge) {
+  if (next == project()) return;
+  m_history.apply(name.toStdString(), std::move(next), merge.toStdString());
+  documentChanged();
+}
+
+void Session::undo() {
+  if (!m_history.canUndo()) return;
+  const QString name = QString::fromStdString(m_history.names()[m_history.place()]);
+  m_history.undo();
+  documentChanged();
+  emit message(tr("Undone: %1").arg(name), false);
+}
+
+void Session::redo() {
+  if (!m_history.canRedo()) return;
+  m_history.redo();
+  documentChanged();
+  emit message(tr("Done again: %1").arg(QString::fromStdString(m_history.names()[m_history.place()])), false);
+}
+
+void Session::goToStep(std::size_t place) {
+  m_history.goTo(place);
+  documentChanged();
+}
+
+void Session::documentChanged() {
+  keepSelectionAlive();
+  rebuildScore();
+  emit changed();
+  refreshNotes();
+  m_settleTimer.start(1200);
+}
+
+void Session::keepSelectionAlive() {
+  const Project& p = project();
+  Selection s = m_selection;
+  const Source* source = findSource(p, s.source);
+  if (!source) {
+    s.source = 0;
+    for (const auto& candidate : p.sources)
+      if (!candidate->kit && !s.source) s.source = candidate->id;
+    source = findSource(p, s.source);
+  }
+  if (!source || !findCut(*source, s.cut)) s.cut = 0;
+  if (!findKey(p, s.key)) s.key = p.keys.empty() ? 0 : p.keys.front().id;
+  if (!findPattern(p, s.pattern)) s.pattern = p.patterns.empty() ? 0 : p.patterns.front()->id;
+  if (!findSection(p, s.section)) s.section = p.sections.empty() ? 0 : p.sections.front().id;
+  s.page = std::min(s.page, cutPages(p) - 1);
+  if (s == m_selection) return;
+  m_selection = s;
+  emit selectionChanged();
+}
+
+void Session::select(const Selection& selection) {
+  if (selection == m_selection) return;
+  const bool otherPattern = selection.pattern != m_selection.pattern;
+  m_selection = selection;
+  if (otherPattern && m_plays == Plays::Pattern) rebuildScore();
+  emit selectionChanged();
+}
+
+void Session::selectSource(Id source) {
+  Selection s = m_selection;
+  s.source = source;
+  s.cut = 0;
+  select(s);
+}
+
+void Session::selectKey(Id id) {
+  Selection s = m_selection;
+  s.key = id;
+  if (const Key* key = findKey(project(), id)) {
+    const Source* source = findSource(project(), key->sound.source);
+    if (source && !source->kit) {
+      s.source = key->sound.source;
+      s.cut = key->sound.cut;
+    }
+    if (key->row == Row::Cuts) s.page = key->page;
+  }
+  select(s);
+}
+
+void Session::selectCut(Id source, Id cut) {
+  Selection s = m_selection;
+  s.source = source;
+  s.cut = cut;
+  for (const auto& key : project().keys)
+    if (cut != 0 && key.sound == SoundRef{source, cut}) {
+      s.key = key.id;
+      if (key.row == Row::Cuts) s.page = key.page;
+    }
+  select(s);
+}
+
+void Session::selectPattern(Id pattern) {
+  Selection s = m_selection;
+  s.pattern = pattern;
+  select(s);
+}
+
+void Session::selectSection(Id section) {
+  Selection s = m_selection;
+  s.section = section;
+  if (const Section* found = findSection(project(), section)) s.pattern = found->pattern;
+  select(s);
+}
+
+void Session::setPage(int page) {
+  Selection s = m_selection;
+  s.page = std::clamp(page, 0, cutPages(project()) - 1);
+  select(s);
+}
+
+PeaksPtr Session::peaksOf(const Source& source) {
+  if (!source.sound) return nullptr;
+  const QString hash = QString::fromStdString(source.hash);
+  const auto known = m_peaksByHash.constFind(hash);
+  if (known != m_peaksByHash.constEnd()) return *known;
+  // Long sounds are measured in the background; the picture follows.
+  if (source.sound->duration().value < 30) return m_peaksByHash[hash] = std::make_shared<Peaks>(*source.sound);
+  m_peaksByHash[hash] = nullptr;
+  m_pool.run([this, hash, sound = source.sound](JobContext&) {
+    auto peaks = std::make_shared<Peaks>(*sound);
+    later([this, hash, peaks] {
+      m_peaksByHash[hash] = peaks;
+      emit changed();
+    });
+  });
+  return nullptr;
+}
+
+void Session::refreshNotes() {
+  const int run = ++m_notesRun;
+  m_pool.run([this, run, value = projectPtr(), loudness = m_loudness](JobContext&) {
+    auto notes = notesOf(*value, *loudness);
+    later([this, run, notes = std::move(notes)] {
+      if (run != m_notesRun) return;
+      m_notes = notes;
+      emit notesChanged();
+    });
+  });
+}
+
+void Session::doNote(std::size_t index) {
+  if (index >= m_notes.size() || !m_notes[index].fix) return;
+  const Note note = m_notes[index];
+  edit(QString::fromStdString(note.action), note.fix(project()));
+}
+
+void Session::hushNote(std::size_t index) {
+  if (index >= m_notes.size()) return;
+  Project next = project();
+  next.hushed.insert(m_notes[index].id);
+  edit(tr("Hush a note"), std::move(next));
+}
+
+void Session::refreshMeasure() {
+  const int run = ++m_measureRun;
+  m_pool.run([this, run, value = projectPtr()](JobContext& job) {
+    auto measure = measureSong(*value, job);
+    later([this, run, measure = std::move(measure)] {
+      if (run != m_measureRun) return;
+      m_measure = measure;
+      emit measured();
+    });
+  });
+}
+
+void Session::tapTempo() {
+  m_taps.tap(Seconds(double(m_clock.nsecsElapsed()) * 1e-9));
+  const auto tempo = m_taps.tempo();
+  if (!tempo) return;
+  Project next = project();
+  next.tempo = Bpm(std::clamp(std::round(tempo->bpm.value * 100) / 100, kSlowestTempo.value, kFastestTempo.value));
+  edit(tr("Tap the tempo"), std::move(next), QStringLiteral("tap"));
+  emit message(tr("%1 BPM ± %2 from %3 taps").arg(tempo->bpm.value, 0, 'f', 2).arg(tempo->uncertaintyBpm, 0, 'f', 2).arg(tempo->taps), false);
+}
+
+} // namespace tuvvo

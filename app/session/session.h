@@ -1,0 +1,180 @@
+// What is open, playing and selected: the one place where windows meet the core.
+#pragma once
+
+#include "audio/peaks.h"
+#include "base/jobs.h"
+#include "beat/pins.h"
+#include "devices/output.h"
+#include "listen/tap_tempo.h"
+#include "model/history.h"
+#include "notes/notes.h"
+#include "play/print.h"
+
+#include <QElapsedTimer>
+#include <QHash>
+#include <QObject>
+#include <QStringList>
+#include <QTimer>
+#include <filesystem>
+
+namespace tuvvo {
+
+/// Lives on the interface thread. Jobs hand their values back to it through the event loop.
+class Session : public QObject {
+  Q_OBJECT
+public:
+  explicit Session(QObject* parent = nullptr);
+  ~Session() override;
+
+  // ---- document (session.cpp) ----
+  [[nodiscard]] const Project& project() const { return *m_history.current(); }
+  [[nodiscard]] ProjectPtr projectPtr() const { return m_history.current(); }
+  /// @param merge  edits under the same merge name, one after the other, are one step
+  void edit(const QString& name, Project next, const QString& merge = {});
+  void settle() { m_history.settle(); }
+  [[nodiscard]] const History& history() const { return m_history; }
+  void undo();
+  void redo();
+  void goToStep(std::size_t place);
+
+  struct Selection {
+    Id source = 0, cut = 0, key = 0, pattern = 0, section = 0;
+    int page = 0;
+    bool operator==(const Selection&) const = default;
+  };
+  [[nodiscard]] const Selection& selection() const { return m_selection; }
+  void select(const Selection& selection);
+  void selectSource(Id source);
+  /// Selects a key with what it plays.
+  void selectKey(Id key);
+  void selectCut(Id source, Id cut);
+  void selectPattern(Id pattern);
+  void selectSection(Id section);
+  void setPage(int page);
+
+  [[nodiscard]] PeaksPtr peaksOf(const Source& source);
+  [[nodiscard]] const std::vector<Note>& notes() const { return m_notes; }
+  void doNote(std::size_t index);
+  void hushNote(std::size_t index);
+  /// One tap of the tempo key; with two and more the beat's tempo follows.
+  void tapTempo();
+  [[nodiscard]] std::optional<TappedTempo> tapped() const { return m_taps.tempo(); }
+
+  // ---- sound (session_sound.cpp) ----
+  [[nodiscard]] Engine& engine() { return m_engine; }
+  [[nodiscard]] Output& output() { return m_output; }
+  void openOutput(OutputChoice choice);
+  enum class Plays { Pattern, Song };
+  [[nodiscard]] Plays plays() const { return m_plays; }
+  void setPlays(Plays plays);
+  [[nodiscard]] bool playing() const { return m_playing; }
+  [[nodiscard]] bool recording() const { return m_recording; }
+  [[nodiscard]] bool metronome() const { return m_metronome; }
+  /// In the pattern or the song, in beats; negative while counting in.
+  [[nodiscard]] double positionBeats() const;
+  void togglePlay();
+  void play(double fromBeats = 0);
+  void stop();
+  void seek(double beats);
+  /// Starts with a bar of count-in and writes what is struck; again, or stop, ends the take.
+  void toggleRecord();
+  void setMetronome(bool on);
+  void strike(Id key, double velocity);
+  void release(Id key);
+  /// Plays a whole source besides the beat; 0 ends it.
+  void audition(Id source);
+  [[nodiscard]] Id auditioned() const { return m_audition; }
+  [[nodiscard]] std::array<float, 2> peaks() const { return m_peaks; }
+  [[nodiscard]] float levelOf(Id key) const { return m_levels.value(key, 0.0f); }
+  double quantise = 0;          ///< strength with which a take is laid, 0 to 1
+
+  // ---- files (session_files.cpp) ----
+  void startNew();
+  void startDemo();
+  void open(const QString& folder);
+  /// Reads sounds in the background, listens to them, adds them.
+  void importFiles(const QStringList& paths);
+  bool save();
+  bool saveAs(const QString& folder);
+  [[nodiscard]] QString folder() const { return QString::fromStdString(m_folder.string()); }
+  [[nodiscard]] bool unsaved() const { return m_savedStep != m_history.current(); }
+  [[nodiscard]] bool readOnly() const { return m_readOnly; }
+  struct PrintRequest {
+    PrintFile file;
+    PrintOptions options;
+    bool stems = false;
+  };
+  void printSong(const PrintRequest& request);
+  void cancelJob();
+  /// What runs in the background, 0 to 1; empty text when nothing does.
+  [[nodiscard]] QString jobText() const { return m_jobText; }
+  [[nodiscard]] double jobDone() const { return m_job ? m_job->done() : 0; }
+  /// Loudness and spectrum of the printed song, measured in the background after edits.
+  struct SongMeasure {
+    LoudnessHeard loudness;
+    std::vector<float> barLoudness;                   ///< LUFS a bar
+    std::vector<std::pair<Id, std::vector<float>>> spectra; ///< a part: 24 bands, dB below the loudest
+  };
+  [[nodiscard]] const SongMeasure& measure() const { return m_measure; }
+  void waitForJobs();
+
+signals:
+  void changed();
+  void selectionChanged();
+  void notesChanged();
+  void transportChanged();
+  void measured();
+  void jobChanged();
+  /// About 30 times a second while something may move.
+  void tick();
+  /// @param trouble  shown in coral until the next message
+  void message(const QString& text, bool trouble);
+
+private:
+  void documentChanged();
+  void rebuildScore();
+  void refreshNotes();
+  void refreshMeasure();
+  void poll();
+  void takeReports();
+  void finishTake();
+  void resetTo(Project project, const std::filesystem::path& folder, std::int64_t revision);
+  void autosave();
+  void saveTo(const std::filesystem::path& folder);
+  void startJob(const QString& text, JobPool::Job job);
+  void keepSelectionAlive();
+  /// Runs on the interface thread, from any thread.
+  void later(std::function<void()> action);
+
+  History m_history;
+  ProjectPtr m_savedStep, m_autosavedStep;
+  Selection m_selection;
+  QHash<QString, PeaksPtr> m_peaksByHash;
+  std::vector<Note> m_notes;
+  std::shared_ptr<LoudnessCache> m_loudness = std::make_shared<LoudnessCache>();
+  TapTempo m_taps;
+  QElapsedTimer m_clock;
+  SongMeasure m_measure;
+
+  Engine m_engine;
+  Output m_output{m_engine};
+  ScorePtr m_score;
+  Plays m_plays = Plays::Pattern;
+  bool m_playing = false, m_recording = false, m_metronome = false;
+  Id m_audition = 0;
+  std::vector<StruckHit> m_take;
+  QHash<Id, qint64> m_held;      ///< key: frame at which it was struck
+  std::array<float, 2> m_peaks{};
+  QHash<Id, float> m_levels;
+
+  std::filesystem::path m_folder;
+  std::int64_t m_revision = 0;
+  bool m_readOnly = false;
+  QTimer m_pollTimer, m_autosaveTimer, m_watchTimer, m_settleTimer;
+  QString m_jobText;
+  std::shared_ptr<JobContext> m_job;
+  int m_notesRun = 0, m_measureRun = 0;
+  JobPool m_pool{2};             ///< last: ends first, before anything its jobs use
+};
+
+} // namespace tuvvo

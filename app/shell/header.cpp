@@ -1,0 +1,247 @@
+#include "shell/header.h"
+
+#include "base/tempo_map.h"
+#include "song/timeline.h"
+#include "theme/theme.h"
+
+#include <QHBoxLayout>
+#include <QMenu>
+#include <QMouseEvent>
+#include <cmath>
+
+namespace tuvvo {
+
+using theme::px;
+
+SignButton::SignButton(Sign sign, const QString& name, const QString& tip, QWidget* parent)
+    : QAbstractButton(parent), m_sign(sign) {
+  setAccessibleName(name);
+  setToolTip(tip);
+  setFocusPolicy(Qt::TabFocus);
+  setCursor(Qt::PointingHandCursor);
+  setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
+}
+
+QSize SignButton::sizeHint() const { return {px(34), px(34)}; }
+
+void SignButton::paintEvent(QPaintEvent*) {
+  const auto& c = theme::colours();
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  const QPointF centre = QRectF(rect()).center();
+  const double r = width() * 0.25;
+  if (underMouse() || hasFocus() || isChecked()) {
+    p.setPen(hasFocus() ? QPen(c.brass, 1.5) : QPen(Qt::NoPen));
+    p.setBrush(c.raised);
+    p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 7, 7);
+  }
+  switch (m_sign) {
+  case Sign::Play: {
+    p.setPen(Qt::NoPen);
+    p.setBrush(c.brass);
+    p.drawPolygon(QPolygonF({centre + QPointF(-r * 0.8, -r * 1.1), centre + QPointF(r * 1.2, 0), centre + QPointF(-r * 0.8, r * 1.1)}));
+    break;
+  }
+  case Sign::Stop:
+    p.setPen(Qt::NoPen);
+    p.setBrush(c.brass);
+    p.drawRoundedRect(QRectF(centre.x() - r * 0.9, centre.y() - r * 0.9, r * 1.8, r * 1.8), 2, 2);
+    break;
+  case Sign::Record:
+    p.setPen(QPen(c.coral, 2));
+    p.setBrush(isChecked() ? QBrush(c.coral) : QBrush(Qt::NoBrush));
+    p.drawEllipse(centre, r, r);
+    break;
+  case Sign::Click:
+    // A plumb line swinging between two marks.
+    p.setPen(QPen(isChecked() ? c.brass : c.quiet, 1.8, Qt::SolidLine, Qt::RoundCap));
+    p.drawLine(centre + QPointF(0, -r), centre + QPointF(r * 0.7, r * 0.7));
+    p.setBrush(isChecked() ? c.brass : c.quiet);
+    p.drawEllipse(centre + QPointF(r * 0.75, r * 0.8), 2.2, 2.2);
+    p.drawLine(centre + QPointF(-r, r * 1.15), centre + QPointF(r * 1.1, r * 1.15));
+    break;
+  }
+}
+
+SongRibbon::SongRibbon(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  setAccessibleName(tr("The song"));
+  setToolTip(tr("The whole song. Click to play from there."));
+  setCursor(Qt::PointingHandCursor);
+  setMinimumWidth(px(90));
+  connect(&session, &Session::changed, this, qOverload<>(&QWidget::update));
+  connect(&session, &Session::tick, this, qOverload<>(&QWidget::update));
+  connect(&session, &Session::transportChanged, this, qOverload<>(&QWidget::update));
+}
+
+void SongRibbon::paintEvent(QPaintEvent*) {
+  const auto& c = theme::colours();
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  const Timeline timeline = timelineOf(m_session.project());
+  if (timeline.bars == 0) {
+    theme::drawText(p, rect(), Qt::AlignVCenter | Qt::AlignLeft, tr("No sections yet"), theme::Type::Small, c.quiet);
+    return;
+  }
+  const bool song = m_session.plays() == Session::Plays::Song;
+  const double now = m_session.positionBeats();
+  const double scale = width() / inBeats(timeline.length), h = px(18), top = (height() - h) / 2.0;
+  for (const auto& placed : timeline.sections) {
+    const QRectF box(inBeats(placed.start) * scale, top, inBeats(placed.length) * scale - 3, h);
+    const bool here = song && now >= inBeats(placed.start) && now < inBeats(placed.start + placed.length);
+    p.setPen(Qt::NoPen);
+    p.setBrush(here ? theme::mixed(c.brass, c.raised, 0.35) : c.raised);
+    p.drawRoundedRect(box, 3, 3);
+    if (const Section* section = findSection(m_session.project(), placed.section); section && box.width() > px(26))
+      theme::drawText(p, box.adjusted(6, 0, -4, 0), Qt::AlignVCenter | Qt::AlignLeft, QString::fromStdString(section->name), theme::Type::Small, here ? c.text : c.quiet);
+  }
+  if (song && now >= 0) {
+    p.setBrush(c.brass);
+    p.drawRect(QRectF(now * scale - 1, top - 5, 2, h + 10));
+  }
+}
+
+void SongRibbon::mousePressEvent(QMouseEvent* event) {
+  const Timeline timeline = timelineOf(m_session.project());
+  if (timeline.bars == 0) return;
+  const int meter = m_session.project().beatsPerBar;
+  const double beats = std::floor(event->position().x() / width() * timeline.bars) * meter;
+  m_session.setPlays(Session::Plays::Song);
+  m_session.play(beats);
+}
+
+Meter::Meter(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  setAccessibleName(tr("Output level"));
+  setToolTip(tr("Output level in dBFS with the highest peak. Click to forget the peak. Start quiet: Tuvvo cannot measure the sound pressure in your ear."));
+  setFixedWidth(px(170));
+  connect(&session, &Session::tick, this, qOverload<>(&QWidget::update));
+}
+
+void Meter::paintEvent(QPaintEvent*) {
+  const auto& c = theme::colours();
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  const auto peaks = m_session.peaks();
+  m_hold = std::max({m_hold, peaks[0], peaks[1]});
+  const auto share = [](float v) { return v <= 1e-4f ? 0.0 : std::clamp((20 * std::log10(double(v)) + 48) / 48, 0.0, 1.0); };
+  const double w = width() - px(46), h = px(7), gap = px(3);
+  double y = height() / 2.0 - h - gap / 2;
+  for (float peak : peaks) {
+    p.setPen(Qt::NoPen);
+    p.setBrush(c.raised);
+    p.drawRoundedRect(QRectF(0, y, w, h), h / 2, h / 2);
+    const double filled = w * share(peak);
+    if (filled > 1) {
+      p.save();
+      p.setClipRect(QRectF(0, y, filled, h));
+      p.setBrush(peak > 0.94f ? c.coral : c.mint);
+      p.drawRoundedRect(QRectF(0, y, w, h), h / 2, h / 2);
+      p.restore();
+    }
+    y += h + gap;
+  }
+  if (m_hold > 1e-4f) {
+    p.setBrush(c.brass);
+    p.drawRect(QRectF(std::min(w - 2, w * share(m_hold)), height() / 2.0 - h - gap - 2, 2, 2 * h + 2 * gap + 4));
+  }
+  const QString figure = m_hold > 1e-4f ? QString::number(20 * std::log10(double(m_hold)), 'f', 1).replace(QLatin1Char('-'), QChar(0x2212)) : QStringLiteral("–");
+  theme::drawText(p, QRectF(w, 0, px(46), height()), Qt::AlignVCenter | Qt::AlignRight, figure, theme::Type::Small, c.text);
+}
+
+Header::Header(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  setFixedHeight(px(58));
+  m_play = new SignButton(SignButton::Sign::Play, tr("Play"), tr("Play or stop (Space)"), this);
+  m_record = new SignButton(SignButton::Sign::Record, tr("Record"), tr("Record what the deck plays into the pattern, after one bar of count-in (Ctrl+R)"), this);
+  m_record->setCheckable(true);
+  m_click = new SignButton(SignButton::Sign::Click, tr("Metronome"), tr("Metronome (Ctrl+M)"), this);
+  m_click->setCheckable(true);
+  m_mode = new Chip(tr("Pattern"), tr("What Space plays: the pattern in a loop, or the song (Ctrl+L)"), this);
+  m_tempo = new Slide(QString(), {40, 220, 90, 0.5, 2}, tr("BPM"), this);
+  m_tempo->setAccessibleName(tr("Tempo"));
+  m_tempo->setFixedWidth(px(104));
+  m_tempo->setTone(theme::colours().brass);
+  m_tap = new Chip(tr("Tap"), tr("Tap the tempo (Ctrl+T, or press it in time)"), this);
+  m_key = new Chip(tr("Key"), tr("The beat's key (Ctrl+Y)"), this);
+  m_ribbon = new SongRibbon(session, this);
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(px(14), 0, px(16), 0);
+  row->setSpacing(px(6));
+  row->addWidget(m_play);
+  row->addWidget(m_record);
+  row->addWidget(m_click);
+  row->addSpacing(px(112)); // the place is painted here
+  row->addWidget(m_mode);
+  row->addSpacing(px(10));
+  row->addWidget(m_tempo);
+  row->addWidget(m_tap);
+  row->addSpacing(px(10));
+  row->addWidget(m_key);
+  row->addSpacing(px(14));
+  row->addWidget(m_ribbon, 1);
+  row->addSpacing(px(14));
+  row->addWidget(new Meter(session, this));
+  m_ribbon->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
+
+  connect(m_play, &QAbstractButton::clicked, this, [this] { m_session.togglePlay(); });
+  connect(m_record, &QAbstractButton::clicked, this, [this] { m_session.toggleRecord(); refresh(); });
+  connect(m_click, &QAbstractButton::clicked, this, [this](bool on) { m_session.setMetronome(on); });
+  connect(m_mode, &QAbstractButton::clicked, this, [this] {
+    m_session.setPlays(m_session.plays() == Session::Plays::Song ? Session::Plays::Pattern : Session::Plays::Song);
+  });
+  connect(m_tap, &QAbstractButton::pressed, this, [this] { m_session.tapTempo(); });
+  connect(m_tempo, &Slide::changed, this, [this](double value, bool settled) {
+    Project next = m_session.project();
+    next.tempo = Bpm(value);
+    m_session.edit(tr("Set the tempo"), std::move(next), QStringLiteral("tempo"));
+    if (settled) m_session.settle();
+  });
+  connect(m_key, &QAbstractButton::clicked, this, [this] {
+    QMenu menu(this);
+    menu.addAction(tr("No key"))->setData(QString());
+    for (bool minor : {false, true}) {
+      QMenu* sub = menu.addMenu(minor ? tr("Minor") : tr("Major"));
+      for (int tonic = 0; tonic < 12; ++tonic) {
+        const QString name = QString::fromStdString(nameOf(KeyName{tonic, minor}));
+        sub->addAction(name)->setData(name);
+      }
+    }
+    if (QAction* chosen = menu.exec(m_key->mapToGlobal(QPoint(0, m_key->height())))) {
+      Project next = m_session.project();
+      next.key = keyFromName(chosen->data().toString().toStdString());
+      m_session.edit(tr("Set the key"), std::move(next));
+    }
+  });
+  for (auto signal : {&Session::changed, &Session::transportChanged, &Session::tick}) connect(&session, signal, this, &Header::refresh);
+  refresh();
+}
+
+void Header::refresh() {
+  const Project& p = m_session.project();
+  m_play->setSign(m_session.playing() ? SignButton::Sign::Stop : SignButton::Sign::Play);
+  m_record->setChecked(m_session.recording());
+  m_click->setChecked(m_session.metronome());
+  m_mode->setText(m_session.plays() == Session::Plays::Song ? tr("Song") : tr("Pattern"));
+  if (m_tempo->value() != p.tempo.value) m_tempo->setValue(p.tempo.value);
+  const QString key = p.key ? QString::fromStdString(nameOf(*p.key)) : tr("No key");
+  if (m_key->text() != key) {
+    m_key->setText(key);
+    m_key->updateGeometry();
+  }
+  update();
+}
+
+void Header::paintEvent(QPaintEvent*) {
+  const auto& c = theme::colours();
+  QPainter p(this);
+  p.fillRect(rect(), c.panel);
+  p.fillRect(QRect(0, height() - 1, width(), 1), c.line);
+  const double beats = m_session.positionBeats();
+  const int meter = m_session.project().beatsPerBar;
+  const double bar = std::floor(beats / meter);
+  const int beat = int(std::floor(beats - bar * meter)) + 1;
+  const QString place = beats < 0 ? QStringLiteral("−%1").arg(meter - beat + 1) : QStringLiteral("%1·%2").arg(int(bar) + 1).arg(beat);
+  const int x = m_click->geometry().right() + px(10);
+  theme::drawText(p, QRectF(x, 0, px(64), height() - 2), Qt::AlignVCenter | Qt::AlignLeft, place, theme::Type::Figure, m_session.recording() ? c.coral : c.text);
+  theme::drawText(p, QRectF(x + px(58), px(2), px(60), height() - 2), Qt::AlignVCenter | Qt::AlignLeft, beats < 0 ? tr("count-in") : tr("bar·beat"), theme::Type::Small, c.quiet);
+}
+
+} // namespace tuvvo

@@ -1,0 +1,114 @@
+#include "shell/rail.h"
+
+#include "base/tempo_map.h"
+#include "song/timeline.h"
+#include "theme/theme.h"
+#include "widgets/chip.h"
+
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace tuvvo {
+
+using theme::px;
+
+QString stageName(Stage stage) {
+  switch (stage) {
+  case Stage::Crate: return Rail::tr("Crate");
+  case Stage::Cut: return Rail::tr("Cut");
+  case Stage::Keys: return Rail::tr("Keys");
+  case Stage::Beat: return Rail::tr("Beat");
+  case Stage::Song: return Rail::tr("Song");
+  case Stage::Print: break;
+  }
+  return Rail::tr("Print");
+}
+
+StageButton::StageButton(Stage stage, QWidget* parent) : QAbstractButton(parent) {
+  setText(stageName(stage));
+  setCheckable(true);
+  setAutoExclusive(true);
+  setFocusPolicy(Qt::TabFocus);
+  setCursor(Qt::PointingHandCursor);
+  setAccessibleName(text());
+  setToolTip(QStringLiteral("%1 (F%2)").arg(text()).arg(int(stage) + 1));
+}
+
+void StageButton::setFigure(const QString& figure) {
+  m_figure = figure;
+  setAccessibleDescription(figure);
+  update();
+}
+
+QSize StageButton::sizeHint() const { return {px(92), px(60)}; }
+
+void StageButton::paintEvent(QPaintEvent*) {
+  const auto& c = theme::colours();
+  QPainter p(this);
+  if (isChecked()) {
+    p.fillRect(rect(), c.raised);
+    p.fillRect(QRect(0, 0, 3, height()), c.brass);
+  } else if (underMouse()) {
+    p.fillRect(rect(), theme::mixed(c.raised, c.panel, 0.5));
+  }
+  if (hasFocus()) {
+    p.setPen(QPen(c.brass, 1));
+    p.drawRect(rect().adjusted(0, 0, -1, -1));
+  }
+  const QRectF box = QRectF(rect()).adjusted(px(16), px(8), -4, -px(8));
+  theme::drawText(p, QRectF(box.left(), box.top(), box.width(), box.height() * 0.55), Qt::AlignLeft | Qt::AlignVCenter, text(), theme::Type::Title, isChecked() ? c.text : c.quiet);
+  theme::drawText(p, QRectF(box.left(), box.top() + box.height() * 0.55, box.width(), box.height() * 0.45), Qt::AlignLeft | Qt::AlignVCenter, m_figure, theme::Type::Small, c.quiet);
+}
+
+Rail::Rail(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  setFixedWidth(px(96));
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, px(8), 0, px(8));
+  column->setSpacing(px(6));
+  for (int i = 0; i < 6; ++i) {
+    auto* button = new StageButton(Stage(i), this);
+    m_buttons[std::size_t(i)] = button;
+    column->addWidget(button);
+    connect(button, &QAbstractButton::clicked, this, [this, i] { emit chosen(Stage(i)); });
+  }
+  column->addStretch();
+  auto* find = new Chip(tr("Find"), tr("Find any command (Ctrl+K)"), this);
+  connect(find, &QAbstractButton::clicked, this, &Rail::findWanted);
+  auto* row = new QHBoxLayout;
+  row->setContentsMargins(px(14), 0, px(14), px(2));
+  row->addWidget(find);
+  column->addLayout(row);
+  connect(&session, &Session::changed, this, &Rail::refresh);
+  connect(&session, &Session::measured, this, &Rail::refresh);
+  refresh();
+}
+
+void Rail::setStage(Stage stage) { m_buttons[std::size_t(stage)]->setChecked(true); }
+
+void Rail::refresh() {
+  const Project& p = m_session.project();
+  int sources = 0, cuts = 0;
+  for (const auto& source : p.sources) {
+    if (!source->kit) ++sources;
+    cuts += int(source->cuts.size());
+  }
+  const Timeline timeline = timelineOf(p);
+  const int seconds = int(std::lround(TempoMap(p.tempo).secondsAt(timeline.length).value));
+  const auto set = [&](Stage stage, const QString& figure) { m_buttons[std::size_t(stage)]->setFigure(figure); };
+  set(Stage::Crate, sources == 1 ? tr("1 source") : tr("%1 sources").arg(sources));
+  set(Stage::Cut, cuts == 1 ? tr("1 cut") : tr("%1 cuts").arg(cuts));
+  set(Stage::Keys, tr("%1 keys").arg(p.keys.size()));
+  set(Stage::Beat, p.patterns.size() == 1 ? tr("1 pattern") : tr("%1 patterns").arg(p.patterns.size()));
+  set(Stage::Song, tr("%1 bars %2:%3").arg(timeline.bars).arg(seconds / 60).arg(seconds % 60, 2, 10, QLatin1Char('0')));
+  const double lufs = m_session.measure().loudness.integratedLufs;
+  set(Stage::Print, std::isfinite(lufs) && lufs < 0 ? QString::number(lufs, 'f', 1).replace(QLatin1Char('-'), QChar(0x2212)) + tr(" LUFS") : tr("not measured"));
+}
+
+void Rail::paintEvent(QPaintEvent*) {
+  const auto& c = theme::colours();
+  QPainter p(this);
+  p.fillRect(rect(), c.panel);
+  p.fillRect(QRect(width() - 1, 0, 1, height()), c.line);
+}
+
+} // namespace tuvvo

@@ -1,0 +1,146 @@
+#include "theme/theme.h"
+
+#include "formats/shipped.h"
+
+#include <QApplication>
+#include <QFontDatabase>
+#include <QFontMetricsF>
+#include <QPalette>
+#include <QStyleFactory>
+#include <algorithm>
+#include <cmath>
+
+namespace tuvvo::theme {
+
+namespace {
+
+Palette current = dusk();
+bool day = false;
+double scale = 1;
+
+QString styleSheet() {
+  const auto& c = current;
+  QString sheet = QStringLiteral(R"(
+    QWidget { color: %text; font-family: "Tuvvo Sans"; }
+    QToolTip { background: %raised; color: %text; border: 1px solid %line; padding: 4px 6px; }
+    QLineEdit, QComboBox, QSpinBox { background: %raised; border: 1px solid %line; border-radius: 6px;
+      padding: 3px 8px; selection-background-color: %brass; selection-color: %ground; }
+    QLineEdit:focus, QComboBox:focus { border: 1px solid %brass; }
+    QComboBox::drop-down { border: none; width: 18px; }
+    QComboBox QAbstractItemView, QMenu, QListView { background: %panel; border: 1px solid %line;
+      selection-background-color: %raised; selection-color: %text; outline: none; }
+    QMenu::item { padding: 5px 22px 5px 14px; }
+    QMenu::item:selected { background: %raised; }
+    QMenu::item:disabled { color: %quiet; }
+    QMenu::separator { height: 1px; background: %line; margin: 4px 8px; }
+    QMenuBar { background: %panel; } QMenuBar::item { padding: 4px 9px; background: transparent; }
+    QMenuBar::item:selected { background: %raised; border-radius: 4px; }
+    QScrollArea { background: transparent; border: none; }
+    QScrollBar:vertical { background: transparent; width: 10px; margin: 0; }
+    QScrollBar:horizontal { background: transparent; height: 10px; margin: 0; }
+    QScrollBar::handle { background: %line; border-radius: 4px; min-height: 24px; min-width: 24px; margin: 1px; }
+    QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
+    QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
+  )");
+  const std::pair<const char*, QColor> names[] = {{"%text", c.text}, {"%ground", c.ground}, {"%panel", c.panel},
+                                                  {"%raised", c.raised}, {"%line", c.line}, {"%brass", c.brass},
+                                                  {"%quiet", c.quiet}};
+  for (const auto& [name, colour] : names) sheet.replace(QLatin1String(name), colour.name());
+  return sheet;
+}
+
+} // namespace
+
+Palette dusk() {
+  return {QColor(0x1B1622), QColor(0x261F2F), QColor(0x32293D), QColor(0x4A3F57), QColor(0xEFE7DA), QColor(0xB9AEC0),
+          QColor(0xD8A845), QColor(0x86D3B0), QColor(0xE8795F), QColor(0x8FA7D8), QColor(0xC49BE0)};
+}
+
+Palette daylight() {
+  return {QColor(0xF4EEE3), QColor(0xEAE2D4), QColor(0xFBF7EF), QColor(0xC6BAAA), QColor(0x2A2133), QColor(0x5F5469),
+          QColor(0x845A00), QColor(0x1D6B4B), QColor(0xA83420), QColor(0x39549A), QColor(0x713F97)};
+}
+
+const Palette& colours() { return current; }
+bool isDaylight() { return day; }
+
+void apply(QApplication& app, bool dayNow, double textScale) {
+  static const bool loaded = [] {
+    for (const char* weight : {"Regular", "Medium", "SemiBold", "Bold"})
+      QFontDatabase::addApplicationFont(QString::fromStdString(
+          (dataFolder() / "fonts" / (std::string("TuvvoSans-") + weight + ".ttf")).string()));
+    return true;
+  }();
+  Q_UNUSED(loaded)
+  day = dayNow;
+  scale = std::clamp(textScale, 0.8, 2.5);
+  current = day ? daylight() : dusk();
+  app.setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
+  QPalette palette;
+  palette.setColor(QPalette::Window, current.ground);
+  palette.setColor(QPalette::Base, current.raised);
+  palette.setColor(QPalette::AlternateBase, current.panel);
+  palette.setColor(QPalette::Button, current.raised);
+  for (auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText})
+    palette.setColor(role, current.text);
+  palette.setColor(QPalette::PlaceholderText, current.quiet);
+  palette.setColor(QPalette::Highlight, current.brass);
+  palette.setColor(QPalette::HighlightedText, current.ground);
+  palette.setColor(QPalette::ToolTipBase, current.raised);
+  app.setPalette(palette);
+  app.setFont(font(Type::Body));
+  app.setStyleSheet(styleSheet());
+}
+
+int px(double designPixels) { return int(std::lround(designPixels * scale)); }
+
+QFont font(Type type) {
+  QFont f(QStringLiteral("Tuvvo Sans"));
+  const auto set = [&](double size, QFont::Weight weight) {
+    f.setPixelSize(std::max(1, int(std::lround(size * scale))));
+    f.setWeight(weight);
+  };
+  switch (type) {
+  case Type::Small: set(11, QFont::Medium); break;
+  case Type::Body: set(12.5, QFont::Medium); break;
+  case Type::Strong: set(13, QFont::DemiBold); break;
+  case Type::Title: set(16, QFont::DemiBold); break;
+  case Type::Figure: set(22, QFont::DemiBold); break;
+  }
+  return f;
+}
+
+QColor ofRow(Row row) {
+  switch (row) {
+  case Row::Cuts: return current.slate;
+  case Row::Air: return current.mint;
+  case Row::Body: return current.lilac;
+  case Row::Floor: break;
+  }
+  return current.brass;
+}
+
+QColor mixed(QColor over, QColor ground, double share) {
+  const auto blend = [share](int a, int b) { return int(std::lround(a * share + b * (1 - share))); };
+  return QColor(blend(over.red(), ground.red()), blend(over.green(), ground.green()), blend(over.blue(), ground.blue()));
+}
+
+double contrast(QColor a, QColor b) {
+  const auto luminance = [](QColor c) {
+    const auto linear = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+    return 0.2126 * linear(c.redF()) + 0.7152 * linear(c.greenF()) + 0.0722 * linear(c.blueF());
+  };
+  const double x = luminance(a), y = luminance(b);
+  return (std::max(x, y) + 0.05) / (std::min(x, y) + 0.05);
+}
+
+void drawText(QPainter& painter, const QRectF& box, Qt::Alignment alignment, const QString& text, Type type,
+              QColor colour) {
+  const QFont f = font(type);
+  painter.setFont(f);
+  painter.setPen(colour);
+  const QString shown = QFontMetricsF(f).elidedText(text, Qt::ElideRight, box.width());
+  painter.drawText(box, int(alignment) | Qt::TextSingleLine, shown);
+}
+
+} // namespace tuvvo::theme

@@ -1,0 +1,46 @@
+// Colours, type and measures. One theme is in use at a time, on the interface thread.
+#pragma once
+
+#include "model/project.h"
+
+#include <QColor>
+#include <QFont>
+#include <QPainter>
+#include <QString>
+
+class QApplication;
+
+namespace tuvvo::theme {
+
+/// Contrast of the pairs in use is checked by tests: text at least 4.5 : 1, marks 3 : 1.
+struct Palette {
+  QColor ground, panel, raised, line, text, quiet, brass, mint, coral, slate, lilac;
+};
+
+[[nodiscard]] Palette dusk();
+[[nodiscard]] Palette daylight();
+[[nodiscard]] const Palette& colours();
+[[nodiscard]] bool isDaylight();
+
+/// Loads the shipped fonts, sets palette and style sheet.
+/// @param textScale  1 is the designed size; 0.8 to 2.5
+void apply(QApplication& app, bool day, double textScale);
+
+/// Lengths of the design, scaled with the text.
+[[nodiscard]] int px(double designPixels);
+
+enum class Type { Small, Body, Strong, Title, Figure };
+[[nodiscard]] QFont font(Type type);
+
+/// The colour of a row of the deck.
+[[nodiscard]] QColor ofRow(Row row);
+/// A colour laid thinly over a ground.
+[[nodiscard]] QColor mixed(QColor over, QColor ground, double share);
+/// WCAG 2.1 contrast ratio, 1 to 21.
+[[nodiscard]] double contrast(QColor a, QColor b);
+
+/// Text in a box, shortened with an ellipsis when it is too long.
+void drawText(QPainter& painter, const QRectF& box, Qt::Alignment alignment, const QString& text,
+              Type type, QColor colour);
+
+} // namespace tuvvo::theme

@@ -1,0 +1,136 @@
+#include "widgets/slide.h"
+
+#include "theme/theme.h"
+
+#include <QKeyEvent>
+#include <QLineEdit>
+#include <QMouseEvent>
+#include <algorithm>
+#include <cmath>
+
+namespace tuvvo {
+
+Slide::Slide(const QString& label, const Range& range, const QString& unit, QWidget* parent)
+    : QWidget(parent), m_label(label), m_unit(unit), m_range(range), m_value(range.usual) {
+  setAccessibleName(label);
+  setToolTip(tr("%1: drag, wheel or arrow keys; Enter to type; double-click for %2")
+                 .arg(label, QString::number(range.usual, 'f', range.decimals) + (unit.isEmpty() ? QString() : QStringLiteral(" ") + unit)));
+  setFocusPolicy(Qt::TabFocus);
+  setCursor(Qt::SizeHorCursor);
+  setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+}
+
+QSize Slide::sizeHint() const { return {theme::px(116), theme::px(m_label.isEmpty() ? 24 : 40)}; }
+QSize Slide::minimumSizeHint() const { return {theme::px(76), sizeHint().height()}; }
+
+QRectF Slide::bar() const {
+  return QRectF(0.5, height() - theme::px(22) - 0.5, width() - 1, theme::px(22));
+}
+
+QString Slide::figure() const {
+  if (m_format) return m_format(m_value);
+  QString text = QString::number(m_value, 'f', m_range.decimals);
+  if (m_range.low < 0 && m_value > 0) text.prepend(QLatin1Char('+'));
+  text.replace(QLatin1Char('-'), QChar(0x2212));
+  return m_unit.isEmpty() ? text : text + QLatin1Char(' ') + m_unit;
+}
+
+void Slide::setValue(double value) {
+  m_value = std::clamp(value, m_range.low, m_range.high);
+  setAccessibleDescription(figure());
+  update();
+}
+
+void Slide::move(double value, bool settled) {
+  const double before = m_value;
+  setValue(value);
+  if (m_value != before || settled) emit changed(m_value, settled);
+}
+
+void Slide::paintEvent(QPaintEvent*) {
+  const auto& c = theme::colours();
+  QPainter painter(this);
+  painter.setRenderHint(QPainter::Antialiasing);
+  const QRectF box = bar();
+  if (!m_label.isEmpty())
+    theme::drawText(painter, QRectF(1, 0, width() - 2, box.top() - 1), Qt::AlignLeft | Qt::AlignVCenter, m_label, theme::Type::Small, c.quiet);
+  const QColor tone = m_tone.isValid() ? m_tone : c.slate;
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(c.ground);
+  painter.drawRoundedRect(box, 4, 4);
+  const double span = m_range.high - m_range.low;
+  const double at = box.left() + box.width() * (m_value - m_range.low) / span;
+  const double zero = m_range.low < 0 && m_range.high > 0 ? box.left() + box.width() * -m_range.low / span : box.left();
+  painter.save();
+  painter.setClipRect(box);
+  painter.setBrush(theme::mixed(tone, c.ground, isEnabled() ? 0.42 : 0.15));
+  painter.drawRoundedRect(QRectF(QPointF(std::min(zero, at), box.top()), QPointF(std::max(zero, at), box.bottom())), 3, 3);
+  painter.setBrush(tone);
+  painter.drawRect(QRectF(std::clamp(at - 1, box.left(), box.right() - 2), box.top(), 2, box.height()));
+  painter.restore();
+  painter.setBrush(Qt::NoBrush);
+  painter.setPen(QPen(hasFocus() ? c.brass : c.line, hasFocus() ? 1.5 : 1));
+  painter.drawRoundedRect(box, 4, 4);
+  theme::drawText(painter, box.adjusted(6, 0, -7, 0), Qt::AlignRight | Qt::AlignVCenter, figure(), theme::Type::Small, isEnabled() ? c.text : c.quiet);
+}
+
+void Slide::mousePressEvent(QMouseEvent* event) {
+  if (event->button() != Qt::LeftButton) return;
+  m_dragging = true;
+  m_pressedX = event->position().x();
+  m_pressedValue = m_value;
+}
+
+void Slide::mouseMoveEvent(QMouseEvent* event) {
+  if (!m_dragging) return;
+  // A pixel is a pixel of the bar; with Shift a tenth of it.
+  const double fine = event->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0;
+  const double raw = m_pressedValue + (event->position().x() - m_pressedX) / bar().width() * (m_range.high - m_range.low) * fine;
+  const double step = m_range.step * (fine < 1 ? 0.1 : 1.0);
+  move(std::round(raw / step) * step, false);
+}
+
+void Slide::mouseReleaseEvent(QMouseEvent*) {
+  if (m_dragging && m_value != m_pressedValue) emit changed(m_value, true);
+  m_dragging = false;
+}
+
+void Slide::mouseDoubleClickEvent(QMouseEvent*) { move(m_range.usual, true); }
+
+void Slide::wheelEvent(QWheelEvent* event) {
+  move(m_value + (event->angleDelta().y() > 0 ? 1 : -1) * m_range.step, true);
+  event->accept();
+}
+
+void Slide::keyPressEvent(QKeyEvent* event) {
+  const double step = event->modifiers() & Qt::ShiftModifier ? m_range.step * 10 : m_range.step;
+  switch (event->key()) {
+  case Qt::Key_Right:
+  case Qt::Key_Up: move(m_value + step, true); break;
+  case Qt::Key_Left:
+  case Qt::Key_Down: move(m_value - step, true); break;
+  case Qt::Key_Home: move(m_range.usual, true); break;
+  case Qt::Key_Return:
+  case Qt::Key_Enter: type(); break;
+  default: QWidget::keyPressEvent(event);
+  }
+}
+
+void Slide::type() {
+  auto* edit = new QLineEdit(QString::number(m_value, 'f', m_range.decimals), this);
+  edit->setAccessibleName(m_label);
+  edit->setGeometry(bar().toRect());
+  edit->selectAll();
+  edit->show();
+  edit->setFocus();
+  connect(edit, &QLineEdit::editingFinished, this, [this, edit] {
+    bool ok = false;
+    QString text = edit->text();
+    const double value = text.replace(QChar(0x2212), QLatin1Char('-')).toDouble(&ok);
+    edit->deleteLater();
+    setFocus();
+    if (ok && std::isfinite(value)) move(value, true);
+  });
+}
+
+} // namespace tuvvo

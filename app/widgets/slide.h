@@ -1,0 +1,58 @@
+// A value as a short horizontal bar with the figure written in it.
+#pragma once
+
+#include <QColor>
+#include <QWidget>
+#include <functional>
+
+class QLineEdit;
+
+namespace tuvvo {
+
+/// Drag, wheel, arrow keys, type (Enter opens the figure), double-click for the usual value.
+class Slide : public QWidget {
+  Q_OBJECT
+public:
+  struct Range {
+    double low, high, usual, step;
+    int decimals = 0;
+  };
+  Slide(const QString& label, const Range& range, const QString& unit, QWidget* parent = nullptr);
+
+  [[nodiscard]] double value() const { return m_value; }
+  /// Does not signal.
+  void setValue(double value);
+  void setTone(QColor tone) { m_tone = tone; update(); }
+  /// Writes the figure in words of its own ("open", "left 20").
+  void setFormat(std::function<QString(double)> format) { m_format = std::move(format); update(); }
+  [[nodiscard]] QSize sizeHint() const override;
+  [[nodiscard]] QSize minimumSizeHint() const override;
+
+signals:
+  /// @param settled  the gesture is over: the next change is another step of undo
+  void changed(double value, bool settled);
+
+protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
+  void wheelEvent(QWheelEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+
+private:
+  [[nodiscard]] QRectF bar() const;
+  [[nodiscard]] QString figure() const;
+  void move(double value, bool settled);
+  void type();
+
+  QString m_label, m_unit;
+  Range m_range;
+  double m_value, m_pressedValue = 0, m_pressedX = 0;
+  bool m_dragging = false;
+  QColor m_tone;
+  std::function<QString(double)> m_format;
+};
+
+} // namespace tuvvo
