@@ -99,6 +99,8 @@ public:
   [[nodiscard]] QString folder() const { return QString::fromStdString(m_folder.string()); }
   [[nodiscard]] bool unsaved() const { return m_savedStep != m_history.current(); }
   [[nodiscard]] bool readOnly() const { return m_readOnly; }
+  /// Autosaves at once; called when the window closes.
+  void keepForNextStart() { autosave(); }
   struct PrintRequest {
     PrintFile file;
     PrintOptions options;

@@ -1,0 +1,245 @@
+#include "cut/cut_stage.h"
+
+#include "crate/source_card.h"
+#include "cut/drift_line.h"
+#include "cut/fit_ruler.h"
+#include "cut/slicing.h"
+#include "cut/wave_view.h"
+#include "model/edits.h"
+#include "theme/theme.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QVBoxLayout>
+
+namespace tuvvo {
+
+using theme::px;
+
+CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, parent) {
+  m_title = new QLabel(this);
+  m_title->setFont(theme::font(theme::Type::Title));
+  m_about = new QLabel(this);
+  m_about->setFont(theme::font(theme::Type::Small));
+  m_wave = new WaveView(session, this);
+  m_fit = new FitRuler(session, this);
+  setFocusProxy(m_wave);
+  const std::array<QString, 4> names{tr("Hits"), tr("Beats"), tr("Equal"), tr("Hand")};
+  const std::array<QString, 4> tips{tr("Cut at every hit; right where the playing is live (Ctrl+1)"), tr("Cut by beats; right for an even loop (Ctrl+2)"),
+                                    tr("Cut in equal parts; quick (Ctrl+3)"), tr("Only your own cuts from here on (Ctrl+4)")};
+  auto* top = new QHBoxLayout;
+  top->setSpacing(px(6));
+  top->addWidget(m_title);
+  top->addWidget(m_about, 1);
+  m_sensitivity = new Slide(QString(), {0, 100, 50, 5, 0}, tr("% sensitive"), this);
+  m_sensitivity->setAccessibleName(tr("Sensitivity"));
+  m_perBeat = new Slide(QString(), {1, 8, 1, 1, 0}, tr("a beat"), this);
+  m_perBeat->setAccessibleName(tr("Slices a beat"));
+  m_parts = new Slide(QString(), {1, 64, 8, 1, 0}, tr("parts"), this);
+  m_parts->setAccessibleName(tr("Parts"));
+  for (Slide* slide : {m_sensitivity, m_perBeat, m_parts}) {
+    slide->setFixedWidth(px(118));
+    top->addWidget(slide);
+  }
+  for (std::size_t i = 0; i < 4; ++i) {
+    m_ways[i] = new Chip(names[i], tips[i], this);
+    m_ways[i]->setCheckable(true);
+    top->addWidget(m_ways[i]);
+    connect(m_ways[i], &QAbstractButton::clicked, this, [this, i] { recut([i](CutSettings& s) { s.way = CutWay(i); }); });
+  }
+  connect(m_sensitivity, &Slide::changed, this, [this](double v, bool) { recut([v](CutSettings& s) { s.sensitivity = v / 100; }, QStringLiteral("sensitivity")); });
+  connect(m_perBeat, &Slide::changed, this, [this](double v, bool) { recut([v](CutSettings& s) { s.perBeat = int(v); }, QStringLiteral("per beat")); });
+  connect(m_parts, &Slide::changed, this, [this](double v, bool) { recut([v](CutSettings& s) { s.parts = int(v); }, QStringLiteral("parts")); });
+
+  auto* left = new QVBoxLayout;
+  left->setSpacing(px(8));
+  left->addLayout(top);
+  left->addWidget(m_wave, 1);
+  left->addWidget(new DriftLine(session, *m_wave, this));
+  left->addWidget(makeSlicePanel());
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(px(20), px(12), px(12), px(10));
+  row->setSpacing(px(14));
+  row->addLayout(left, 1);
+  row->addWidget(m_fit);
+  addCommands();
+  for (auto signal : {&Session::changed, &Session::selectionChanged}) connect(&session, signal, this, &CutStage::refresh);
+  refresh();
+}
+
+QWidget* CutStage::makeSlicePanel() {
+  auto* panel = new QWidget(this);
+  m_sliceTitle = new QLabel(panel);
+  m_sliceTitle->setFont(theme::font(theme::Type::Strong));
+  m_sliceAbout = new QLabel(panel);
+  m_sliceAbout->setFont(theme::font(theme::Type::Small));
+  auto* add = new Chip(tr("Cut here"), tr("Cut the chosen slice in its middle (Insert); double-click cuts anywhere"), panel);
+  auto* remove = new Chip(tr("Remove"), tr("Remove the chosen cut (Delete)"), panel);
+  auto* downbeat = new Chip(tr("Downbeat"), tr("The chosen slice begins on the first downbeat (Ctrl+Home)"), panel);
+  for (const auto& [chip, text] : {std::pair{add, tr("Cut in the middle of the slice")}, {remove, tr("Remove the cut")}, {downbeat, tr("First downbeat at this slice")}})
+    connect(chip, &QAbstractButton::clicked, this, [this, text = text] {
+      for (QAction* action : actions())
+        if (action->text() == text) action->trigger();
+    });
+  m_level = new Slide(tr("Level"), {-60, 12, 0, 0.1, 1}, tr("dB"), panel);
+  m_pan = new Slide(tr("Pan"), {-100, 100, 0, 1, 0}, QString(), panel);
+  m_tune = new Slide(tr("Repitch"), {-24, 24, 0, 1, 0}, tr("st"), panel);
+  m_fine = new Slide(tr("Fine"), {-100, 100, 0, 1, 0}, tr("ct"), panel);
+  m_fadeIn = new Slide(tr("Fade in"), {0, 50, 0.5, 0.5, 1}, tr("ms"), panel);
+  m_fadeOut = new Slide(tr("Fade out"), {0, 50, 4, 0.5, 1}, tr("ms"), panel);
+  auto* heading = new QHBoxLayout;
+  heading->setSpacing(px(8));
+  heading->addWidget(m_sliceTitle);
+  heading->addWidget(m_sliceAbout, 1);
+  heading->addWidget(add);
+  heading->addWidget(downbeat);
+  heading->addWidget(remove);
+  auto* slides = new QHBoxLayout;
+  slides->setSpacing(px(10));
+  for (Slide* slide : {m_level, m_pan, m_tune, m_fine, m_fadeIn, m_fadeOut}) slides->addWidget(slide);
+  auto* column = new QVBoxLayout(panel);
+  column->setContentsMargins(px(2), px(2), px(2), 0);
+  column->setSpacing(px(4));
+  column->addLayout(heading);
+  column->addLayout(slides);
+  const auto onKey = [this](Slide* slide, const QString& name, auto set) {
+    connect(slide, &Slide::changed, this, [this, name, set](double v, bool settled) {
+      changeKey(name, [v, set](Key& key) { set(key, v); });
+      if (settled) m_session.settle();
+    });
+  };
+  onKey(m_level, tr("Slice level"), [](Key& k, double v) { k.level = Decibels(v); });
+  onKey(m_pan, tr("Slice pan"), [](Key& k, double v) { k.pan = v / 100; });
+  onKey(m_tune, tr("Slice repitch"), [](Key& k, double v) { k.tune = Semitones(v); });
+  onKey(m_fine, tr("Slice fine tune"), [](Key& k, double v) { k.fine = Cents(v); });
+  connect(m_fadeIn, &Slide::changed, this, [this](double v, bool) { changeCut(tr("Fade in"), [v](Cut& cut) { cut.fadeIn = Milliseconds(v); }); });
+  connect(m_fadeOut, &Slide::changed, this, [this](double v, bool) { changeCut(tr("Fade out"), [v](Cut& cut) { cut.fadeOut = Milliseconds(v); }); });
+  return panel;
+}
+
+void CutStage::addCommands() {
+  for (int i = 0; i < 4; ++i) {
+    static const std::array<QString, 4> texts{tr("Cut by hits"), tr("Cut by beats"), tr("Cut in equal parts"), tr("Cut by hand")};
+    addCommand(texts[std::size_t(i)], QKeySequence(Qt::CTRL | (Qt::Key_1 + i)), [this, i] { recut([i](CutSettings& s) { s.way = CutWay(i); }); });
+  }
+  const auto chosen = [this]() -> std::pair<const Source*, const Cut*> {
+    const Source* s = findSource(m_session.project(), m_session.selection().source);
+    return {s, s ? findCut(*s, m_session.selection().cut) : nullptr};
+  };
+  addCommand(tr("Cut in the middle of the slice"), QKeySequence(Qt::Key_Insert), [this, chosen] {
+    const auto [s, cut] = chosen();
+    if (!s || !s->sound) return;
+    Frames at(m_wave->firstFrame() + m_wave->framesShown() / 2);
+    if (cut) at = Frames((cut->start.value + cut->end.value) / 2);
+    m_session.edit(tr("Add a cut"), withCuts(m_session.project(), s->id, s->cutting, withCutAdded(*s, snapped(*s, at))));
+  });
+  addCommand(tr("Remove the cut"), QKeySequence(Qt::Key_Delete), [this, chosen] {
+    const auto [s, cut] = chosen();
+    if (s && cut) m_session.edit(tr("Remove a cut"), withCuts(m_session.project(), s->id, s->cutting, withCutRemoved(*s, cut->id)));
+  });
+  addCommand(tr("First downbeat at this slice"), QKeySequence(Qt::CTRL | Qt::Key_Home), [this, chosen] {
+    const auto [s, cut] = chosen();
+    if (s && cut) {
+      const Seconds at = toSeconds(cut->start, s->sound->rate());
+      m_session.edit(tr("Move the first downbeat"), withSourceChanged(m_session.project(), s->id, [at](Source& x) { x.corrections.downbeat = at; }));
+    }
+  });
+  addCommand(tr("Next slice"), {}, [this] { m_wave->stepCut(1); });
+  addCommand(tr("Slice before"), {}, [this] { m_wave->stepCut(-1); });
+  addCommand(tr("Show the whole source"), QKeySequence(Qt::CTRL | Qt::Key_0), [this] { m_wave->showAll(); });
+  addCommand(tr("Match the levels of all slices"), {}, [this, chosen] {
+    if (const Source* s = chosen().first) {
+      LoudnessCache loudness;
+      m_session.edit(tr("Match levels"), withLevelsMatched(m_session.project(), s->id, loudness));
+    }
+  });
+}
+
+void CutStage::recut(const std::function<void(CutSettings&)>& change, const QString& merge) {
+  const Source* s = findSource(m_session.project(), m_session.selection().source);
+  if (!s || !s->sound) return;
+  CutSettings settings = s->cutting;
+  change(settings);
+  if (settings.way == CutWay::Beats && beatsOf(*s).empty()) {
+    emit m_session.message(tr("%1 has no tempo to cut by. Tap one in the crate, or cut by hits.").arg(QString::fromStdString(s->name)), true);
+    refresh();
+    return;
+  }
+  m_session.edit(tr("Cut %1").arg(QString::fromStdString(s->name)), withCuts(m_session.project(), s->id, settings, cutSource(*s, settings)), merge);
+}
+
+void CutStage::changeKey(const QString& name, const std::function<void(Key&)>& change) {
+  const Source* s = findSource(m_session.project(), m_session.selection().source);
+  for (const auto& key : m_session.project().keys)
+    if (s && key.sound == SoundRef{s->id, m_session.selection().cut} && key.sound.cut != 0) {
+      m_session.edit(name, withKeyChanged(m_session.project(), key.id, change), name);
+      return;
+    }
+}
+
+void CutStage::changeCut(const QString& name, const std::function<void(Cut&)>& change) {
+  const Id cut = m_session.selection().cut;
+  m_session.edit(name, withSourceChanged(m_session.project(), m_session.selection().source, [&](Source& s) {
+    for (auto& c : s.cuts)
+      if (c.id == cut) change(c);
+  }), name);
+}
+
+void CutStage::refresh() {
+  const auto& c = theme::colours();
+  const Source* s = findSource(m_session.project(), m_session.selection().source);
+  m_title->setText(s ? QString::fromStdString(s->name) : tr("Nothing to cut yet"));
+  QStringList about;
+  if (s) {
+    about << tempoText(*s) << keyText(*s) << lengthText(*s);
+    if (s->heard && s->heard->loop) about.prepend(tr("%n bar(s)", nullptr, s->heard->loop->bars));
+  }
+  m_about->setText(about.join(QStringLiteral(" · ")));
+  m_about->setStyleSheet(QStringLiteral("color:%1; padding-left:6px").arg(c.quiet.name()));
+  const CutWay way = s ? s->cutting.way : CutWay::Hits;
+  for (std::size_t i = 0; i < 4; ++i) {
+    m_ways[i]->setChecked(s && !s->cuts.empty() && std::size_t(way) == i);
+    m_ways[i]->setEnabled(s && s->sound);
+  }
+  m_sensitivity->setVisible(s && way == CutWay::Hits);
+  m_perBeat->setVisible(s && way == CutWay::Beats);
+  m_parts->setVisible(s && way == CutWay::Equal);
+  if (s) {
+    m_sensitivity->setValue(s->cutting.sensitivity * 100);
+    m_perBeat->setValue(s->cutting.perBeat);
+    m_parts->setValue(s->cutting.parts);
+  }
+  const Cut* cut = s ? findCut(*s, m_session.selection().cut) : nullptr;
+  const Key* key = nullptr;
+  for (const auto& k : m_session.project().keys)
+    if (s && cut && k.sound == SoundRef{s->id, cut->id}) key = &k;
+  for (Slide* slide : {m_level, m_pan, m_tune, m_fine}) slide->setEnabled(key);
+  for (Slide* slide : {m_fadeIn, m_fadeOut}) slide->setEnabled(cut);
+  m_sliceTitle->setText(key ? tr("Slice %1").arg(QString::fromStdString(key->name)) : s && s->cuts.empty() ? tr("Not cut yet") : tr("No slice chosen"));
+  QString where = s && s->cuts.empty() ? tr("choose a way above: hits for live playing, beats for an even loop") : tr("click one, or use the arrow keys");
+  if (cut) {
+    const double rate = s->sound->rate().value;
+    where = tr("%1 to %2 s · %3 ms").arg(double(cut->start.value) / rate, 0, 'f', 3).arg(double(cut->end.value) / rate, 0, 'f', 3).arg(double((cut->end - cut->start).value) / rate * 1000, 0, 'f', 0);
+    if (key) where += tr(" · key %1, page %2").arg(key->column + 1).arg(key->page + 1);
+  }
+  m_sliceAbout->setText(where);
+  m_sliceAbout->setStyleSheet(QStringLiteral("color:%1").arg(c.quiet.name()));
+  if (key) {
+    m_level->setValue(key->level.value);
+    m_pan->setValue(key->pan * 100);
+    m_tune->setValue(key->tune.value);
+    m_fine->setValue(key->fine.value);
+  }
+  if (cut) {
+    m_fadeIn->setValue(cut->fadeIn.value);
+    m_fadeOut->setValue(cut->fadeOut.value);
+  }
+}
+
+void CutStage::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.fillRect(rect(), theme::colours().ground);
+}
+
+} // namespace tuvvo

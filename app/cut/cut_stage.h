@@ -1,0 +1,40 @@
+// Cut: ways to cut, the waveform, the drift line, the chosen slice, the fit ruler.
+#pragma once
+
+#include "shell/stage_view.h"
+#include "widgets/chip.h"
+#include "widgets/slide.h"
+
+class QLabel;
+
+namespace tuvvo {
+
+class WaveView;
+class FitRuler;
+
+class CutStage : public StageView {
+  Q_OBJECT
+public:
+  CutStage(Session& session, QWidget* parent);
+  [[nodiscard]] WaveView& wave() { return *m_wave; }
+
+protected:
+  void paintEvent(QPaintEvent*) override;
+
+private:
+  void addCommands();
+  void refresh();
+  void recut(const std::function<void(CutSettings&)>& change, const QString& merge = {});
+  void changeKey(const QString& name, const std::function<void(Key&)>& change);
+  void changeCut(const QString& name, const std::function<void(Cut&)>& change);
+  QWidget* makeSlicePanel();
+
+  WaveView* m_wave;
+  FitRuler* m_fit;
+  QLabel *m_title, *m_about, *m_sliceTitle, *m_sliceAbout;
+  std::array<Chip*, 4> m_ways{};
+  Slide *m_sensitivity, *m_perBeat, *m_parts;
+  Slide *m_level, *m_pan, *m_tune, *m_fine, *m_fadeIn, *m_fadeOut;
+};
+
+} // namespace tuvvo

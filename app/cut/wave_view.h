@@ -1,0 +1,63 @@
+// The waveform in one ink on a bar ruler, hit marks under it, slices as index tabs along the edge.
+#pragma once
+
+#include "session/session.h"
+
+#include <QWidget>
+
+namespace tuvvo {
+
+class WaveView : public QWidget {
+  Q_OBJECT
+public:
+  WaveView(Session& session, QWidget* parent);
+
+  /// Shows the whole source.
+  void showAll();
+  /// Zooms by a factor around a place; never closer than 64 frames or wider than the source.
+  void zoom(double factor, double aroundFrame);
+  [[nodiscard]] double firstFrame() const { return m_first; }
+  [[nodiscard]] double framesShown() const { return m_span; }
+  [[nodiscard]] double frameAt(double x) const;
+  [[nodiscard]] double xOf(double frame) const;
+  void stepCut(int steps);
+  void nudgeStart(double milliseconds);
+
+signals:
+  void viewChanged();
+
+protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
+  void wheelEvent(QWheelEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+
+private:
+  enum class Drag { None, Edge, End, Downbeat, Pan };
+  [[nodiscard]] const Source* source() const;
+  [[nodiscard]] QRectF ruler() const;
+  [[nodiscard]] QRectF wave() const;
+  [[nodiscard]] QRectF marks() const;
+  [[nodiscard]] QRectF tabs() const;
+  void keepInside();
+  void drawRuler(QPainter& p, const Source& source);
+  void drawWave(QPainter& p, const Source& source);
+  void drawMarks(QPainter& p, const Source& source);
+  void drawTabs(QPainter& p, const Source& source);
+  [[nodiscard]] const Cut* cutAt(double frame) const;
+
+  Session& m_session;
+  Id m_shown = 0;
+  double m_first = 0, m_span = 1;
+  Drag m_drag = Drag::None;
+  Id m_dragCut = 0;
+  double m_pressX = 0, m_pressFirst = 0;
+};
+
+/// The sign of a hit: kick a filled bowl, snare a post with a foot, hat an open vee, else a dot.
+void drawHitSign(QPainter& painter, HitClass hit, QPointF at, double size, QColor colour);
+
+} // namespace tuvvo

@@ -1,0 +1,106 @@
+#include "shell/finder.h"
+
+#include "theme/theme.h"
+
+#include <QKeyEvent>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QVBoxLayout>
+#include <algorithm>
+
+namespace tuvvo {
+
+using theme::px;
+
+Finder::Finder(const QList<QAction*>& actions, QWidget* parent) : QFrame(parent), m_actions(actions) {
+  setAccessibleName(tr("Find a command"));
+  setAutoFillBackground(true);
+  setStyleSheet(QStringLiteral("Finder, tuvvo--Finder { background:%1; border:1px solid %2; border-radius:8px; }").arg(theme::colours().panel.name(), theme::colours().brass.name()));
+  m_edit = new QLineEdit(this);
+  m_edit->setPlaceholderText(tr("What do you want to do?"));
+  m_edit->setAccessibleName(tr("Command"));
+  m_list = new QListWidget(this);
+  m_list->setAccessibleName(tr("Commands found"));
+  m_list->setFocusPolicy(Qt::NoFocus);
+  m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(px(10), px(10), px(10), px(10));
+  column->setSpacing(px(8));
+  column->addWidget(m_edit);
+  column->addWidget(m_list);
+  m_edit->installEventFilter(this);
+  connect(m_edit, &QLineEdit::textChanged, this, &Finder::refill);
+  connect(m_list, &QListWidget::itemClicked, this, [this] { run(); });
+  hide();
+}
+
+int Finder::match(const QString& wanted, const QString& text) {
+  int score = 1; // every text holds no letters at all
+  qsizetype at = 0;
+  for (const QChar letter : wanted.simplified().toLower()) {
+    if (letter.isSpace()) continue;
+    const qsizetype found = text.toLower().indexOf(letter, at);
+    if (found < 0) return -1;
+    const bool begins = found == 0 || text[found - 1].isSpace();
+    score += found == at && at > 0 ? 4 : begins ? 6 : 1;
+    at = found + 1;
+  }
+  return std::max(0, score * 100 - int(text.size()));
+}
+
+void Finder::open() {
+  const QRect around = parentWidget()->rect();
+  const int width = std::min(around.width() - px(40), px(460));
+  setGeometry((around.width() - width) / 2, px(80), width, std::min(around.height() - px(120), px(380)));
+  m_edit->clear();
+  refill();
+  show();
+  raise();
+  m_edit->setFocus();
+}
+
+void Finder::refill() {
+  std::vector<std::pair<int, QAction*>> found;
+  for (QAction* action : std::as_const(m_actions))
+    if (const int score = match(m_edit->text(), action->text()); score >= 0 && action->isEnabled())
+      found.emplace_back(score, action);
+  std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
+  m_list->clear();
+  for (const auto& [score, action] : found) {
+    const QString keys = action->shortcut().toString(QKeySequence::NativeText);
+    auto* item = new QListWidgetItem(keys.isEmpty() ? action->text() : QStringLiteral("%1   (%2)").arg(action->text(), keys), m_list);
+    item->setData(Qt::UserRole, QVariant::fromValue<void*>(action));
+    item->setToolTip(action->toolTip());
+  }
+  m_list->setCurrentRow(0);
+}
+
+void Finder::run() {
+  QListWidgetItem* item = m_list->currentItem();
+  hide();
+  parentWidget()->setFocus();
+  if (item) static_cast<QAction*>(item->data(Qt::UserRole).value<void*>())->trigger();
+}
+
+bool Finder::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() == QEvent::KeyPress) {
+    const int key = static_cast<QKeyEvent*>(event)->key();
+    const int row = m_list->currentRow();
+    if (key == Qt::Key_Escape) {
+      hide();
+      parentWidget()->setFocus();
+      return true;
+    }
+    if (key == Qt::Key_Return || key == Qt::Key_Enter) {
+      run();
+      return true;
+    }
+    if (key == Qt::Key_Down || key == Qt::Key_Up) {
+      m_list->setCurrentRow(std::clamp(row + (key == Qt::Key_Down ? 1 : -1), 0, std::max(0, m_list->count() - 1)));
+      return true;
+    }
+  }
+  return QFrame::eventFilter(watched, event);
+}
+
+} // namespace tuvvo

@@ -1,0 +1,33 @@
+// Every command by name: type a few letters, Enter does it.
+#pragma once
+
+#include <QAction>
+#include <QFrame>
+#include <QList>
+
+class QLineEdit;
+class QListWidget;
+
+namespace tuvvo {
+
+class Finder : public QFrame {
+  Q_OBJECT
+public:
+  Finder(const QList<QAction*>& actions, QWidget* parent);
+  void open();
+  /// Letters in order anywhere in the text, better when they begin words; −1 when they are not there.
+  [[nodiscard]] static int match(const QString& wanted, const QString& text);
+
+protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
+private:
+  void refill();
+  void run();
+
+  QList<QAction*> m_actions;
+  QLineEdit* m_edit;
+  QListWidget* m_list;
+};
+
+} // namespace tuvvo

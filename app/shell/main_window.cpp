@@ -1,0 +1,278 @@
+#include "shell/main_window.h"
+
+#include "beat/beat_stage.h"
+#include "crate/crate_stage.h"
+#include "cut/cut_stage.h"
+#include "keys/keys_stage.h"
+#include "print/print_stage.h"
+#include "shell/deck.h"
+#include "shell/finder.h"
+#include "shell/header.h"
+#include "shell/notes_drawer.h"
+#include "shell/rail.h"
+#include "song/song_stage.h"
+#include "theme/theme.h"
+
+#include <QApplication>
+#include <QCloseEvent>
+#include <QComboBox>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenuBar>
+#include <QMimeData>
+#include <QSettings>
+#include <QVBoxLayout>
+
+namespace tuvvo {
+
+using theme::px;
+
+MainWindow::MainWindow(Session& session) : m_session(session) {
+  setAcceptDrops(true);
+  setFocusPolicy(Qt::StrongFocus);
+  auto* whole = new QWidget(this);
+  auto* column = new QVBoxLayout(whole);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  m_header = new Header(session, whole);
+  m_rail = new Rail(session, whole);
+  m_deck = new Deck(session, whole);
+  m_drawer = new NotesDrawer(session, whole);
+  m_stack = new QStackedWidget(whole);
+  m_views = {new CrateStage(session, m_stack), new CutStage(session, m_stack), new KeysStage(session, m_stack),
+             new BeatStage(session, m_stack), new SongStage(session, m_stack), new PrintStage(session, m_stack)};
+  for (StageView* view : m_views) m_stack->addWidget(view);
+
+  m_messageBar = new QWidget(whole);
+  m_message = new QLabel(m_messageBar);
+  m_message->setWordWrap(true);
+  m_message->setFont(theme::font(theme::Type::Small));
+  m_jobLabel = new QLabel(m_messageBar);
+  m_jobLabel->setFont(theme::font(theme::Type::Small));
+  m_jobCancel = new Chip(tr("Cancel"), tr("Stop this work; nothing is lost"), m_messageBar);
+  m_messageClose = new Chip(tr("Close"), tr("Close this message"), m_messageBar);
+  auto* messageRow = new QHBoxLayout(m_messageBar);
+  messageRow->setContentsMargins(px(16), px(4), px(12), px(4));
+  messageRow->addWidget(m_message, 1);
+  messageRow->addWidget(m_jobLabel);
+  messageRow->addWidget(m_jobCancel);
+  messageRow->addWidget(m_messageClose);
+  m_messageBar->hide();
+  connect(m_jobCancel, &QAbstractButton::clicked, this, [this] { m_session.cancelJob(); });
+  connect(m_messageClose, &QAbstractButton::clicked, this, [this] { m_message->clear(); m_messageBar->setVisible(!m_session.jobText().isEmpty()); });
+  m_messageTimer.setSingleShot(true);
+  connect(&m_messageTimer, &QTimer::timeout, m_messageClose, &QAbstractButton::click);
+
+  auto* middle = new QVBoxLayout;
+  middle->setSpacing(0);
+  middle->addWidget(m_stack, 1);
+  middle->addWidget(m_messageBar);
+  middle->addWidget(m_deck);
+  auto* row = new QHBoxLayout;
+  row->setSpacing(0);
+  row->addWidget(m_rail);
+  row->addLayout(middle, 1);
+  row->addWidget(m_drawer);
+  column->addWidget(m_header);
+  column->addLayout(row, 1);
+  setCentralWidget(whole);
+
+  addCommands();
+  m_finder = new Finder(m_commands, this);
+  connect(m_rail, &Rail::chosen, this, &MainWindow::showStage);
+  connect(m_rail, &Rail::findWanted, this, [this] { m_finder->open(); });
+  connect(&session, &Session::message, this, &MainWindow::showMessage);
+  connect(&session, &Session::changed, this, &MainWindow::refreshTitle);
+  connect(&session, &Session::jobChanged, this, [this] {
+    const QString text = m_session.jobText();
+    m_jobLabel->setText(text.isEmpty() ? QString() : QStringLiteral("%1  %2 %").arg(text).arg(int(m_session.jobDone() * 100)));
+    m_jobCancel->setVisible(!text.isEmpty());
+    m_messageClose->setVisible(!m_message->text().isEmpty());
+    m_messageBar->setVisible(!text.isEmpty() || !m_message->text().isEmpty());
+  });
+  qApp->installEventFilter(this);
+  resize(1280, 800);
+  setMinimumSize(900, 600);
+  refreshTitle();
+  showStage(Stage::Crate);
+}
+
+QAction* MainWindow::command(const QString& menu, const QString& text, const QKeySequence& keys, std::function<void()> run) {
+  auto* action = new QAction(text, this);
+  action->setShortcut(keys);
+  connect(action, &QAction::triggered, this, std::move(run));
+  addAction(action);
+  m_commands << action;
+  for (QAction* entry : menuBar()->actions())
+    if (entry->text() == menu) {
+      entry->menu()->addAction(action);
+      return action;
+    }
+  menuBar()->addMenu(menu)->addAction(action);
+  return action;
+}
+
+void MainWindow::addFileCommands() {
+  const QString file = tr("File");
+  const auto projects = [this] { return m_session.folder().isEmpty() ? QString() : QFileInfo(m_session.folder()).path(); };
+  command(file, tr("New beat"), QKeySequence::New, [this] { m_session.startNew(); });
+  command(file, tr("Open a project…"), QKeySequence::Open, [this, projects] {
+    const QString folder = QFileDialog::getExistingDirectory(this, tr("Open a project folder (its name ends in .tuvvo)"), projects());
+    if (!folder.isEmpty()) m_session.open(folder);
+  });
+  command(file, tr("Open the demo"), {}, [this] { m_session.startDemo(); });
+  command(file, tr("Add sounds…"), QKeySequence(Qt::CTRL | Qt::Key_I), [this] {
+    m_session.importFiles(QFileDialog::getOpenFileNames(this, tr("Add sounds"), QString(), tr("Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)")));
+  });
+  command(file, tr("Save"), QKeySequence::Save, [this] { m_session.save(); });
+  command(file, tr("Save as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), [this, projects] {
+    const QString name = QFileDialog::getSaveFileName(this, tr("Save the project as"), projects(), tr("Tuvvo project (*.tuvvo)"));
+    if (!name.isEmpty()) m_session.saveAs(name);
+  });
+  command(file, tr("Quit"), QKeySequence::Quit, [this] { close(); });
+  command(tr("Edit"), tr("Undo"), QKeySequence::Undo, [this] { m_session.undo(); });
+  command(tr("Edit"), tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), [this] { m_session.redo(); });
+  command(tr("Edit"), tr("Find a command"), QKeySequence(Qt::CTRL | Qt::Key_K), [this] { m_finder->open(); });
+}
+
+void MainWindow::addSoundCommands() {
+  const QString sound = tr("Sound");
+  command(sound, tr("Play or stop"), QKeySequence(Qt::Key_Space), [this] { m_session.togglePlay(); });
+  command(sound, tr("Record"), QKeySequence(Qt::CTRL | Qt::Key_R), [this] { m_session.toggleRecord(); });
+  command(sound, tr("Metronome"), QKeySequence(Qt::CTRL | Qt::Key_M), [this] { m_session.setMetronome(!m_session.metronome()); });
+  command(sound, tr("Tap the tempo"), QKeySequence(Qt::CTRL | Qt::Key_T), [this] { m_session.tapTempo(); });
+  command(sound, tr("Pattern or song"), QKeySequence(Qt::CTRL | Qt::Key_L), [this] {
+    m_session.setPlays(m_session.plays() == Session::Plays::Song ? Session::Plays::Pattern : Session::Plays::Song);
+  });
+  command(sound, tr("Silence everything"), QKeySequence(Qt::CTRL | Qt::Key_Period), [this] {
+    m_session.stop();
+    m_session.engine().send(Engine::Command{Engine::Command::Kind::Silence});
+  });
+  command(sound, tr("Next page of cuts"), QKeySequence(Qt::CTRL | Qt::Key_PageDown), [this] { m_session.setPage(m_session.selection().page + 1); });
+  command(sound, tr("Page of cuts before"), QKeySequence(Qt::CTRL | Qt::Key_PageUp), [this] { m_session.setPage(m_session.selection().page - 1); });
+  const std::pair<QString, OutputChoice> outputs[] = {{tr("Sound output: automatic"), OutputChoice::Automatic}, {tr("Sound output: JACK"), OutputChoice::Jack},
+                                                      {tr("Sound output: PulseAudio"), OutputChoice::Pulse}, {tr("Sound output: ALSA"), OutputChoice::Alsa},
+                                                      {tr("Sound output: simulated"), OutputChoice::Simulated}};
+  for (const auto& [name, choice] : outputs)
+    command(sound, name, {}, [this, choice = choice] {
+      m_session.openOutput(choice);
+      if (m_session.output().device()) showMessage(tr("Sound goes to %1").arg(QString::fromStdString(m_session.output().device()->name())), false);
+    });
+}
+
+void MainWindow::addCommands() {
+  addFileCommands();
+  addSoundCommands();
+  for (int s = 0; s < 6; ++s)
+    command(tr("View"), tr("Stage: %1").arg(stageName(Stage(s))), QKeySequence(Qt::Key_F1 + s), [this, s] { showStage(Stage(s)); });
+  command(tr("View"), tr("Fold the notes drawer"), QKeySequence(Qt::CTRL | Qt::Key_D), [this] { m_drawer->setVisible(m_drawer->isHidden()); });
+  command(tr("View"), tr("Fold the key deck"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] { m_deck->setVisible(m_deck->isHidden()); });
+  command(tr("View"), tr("Dusk or daylight (from the next start)"), {}, [this] {
+    QSettings settings;
+    const bool day = !settings.value(QStringLiteral("daylight"), theme::isDaylight()).toBool();
+    settings.setValue(QStringLiteral("daylight"), day);
+    showMessage(day ? tr("Daylight from the next start.") : tr("Dusk from the next start."), false);
+  });
+  for (int s = 0; s < 6; ++s) {
+    QMenu* menu = menuBar()->addMenu(stageName(Stage(s)));
+    for (QAction* action : m_views[std::size_t(s)]->actions()) {
+      // From the menu or the finder the stage comes up first, so that what was done is seen.
+      auto* entry = new QAction(action->text(), this);
+      entry->setToolTip(action->toolTip());
+      connect(entry, &QAction::triggered, this, [this, s, action] {
+        showStage(Stage(s));
+        action->trigger();
+      });
+      const QString keys = action->shortcut().toString(QKeySequence::NativeText);
+      entry->setText(keys.isEmpty() ? action->text() : QStringLiteral("%1\t%2").arg(action->text(), keys));
+      menu->addAction(entry);
+      auto* found = new QAction(QStringLiteral("%1: %2").arg(stageName(Stage(s)), action->text()), this);
+      connect(found, &QAction::triggered, entry, &QAction::trigger);
+      m_commands << found;
+    }
+  }
+}
+
+void MainWindow::showStage(Stage stage) {
+  m_stage = stage;
+  m_stack->setCurrentWidget(m_views[std::size_t(stage)]);
+  m_rail->setStage(stage);
+  m_drawer->setStage(stage);
+  m_views[std::size_t(stage)]->setFocus();
+}
+
+void MainWindow::refreshTitle() {
+  setWindowTitle(QStringLiteral("%1%2 · Tuvvo").arg(QString::fromStdString(m_session.project().name), m_session.unsaved() ? QStringLiteral(" •") : QString()));
+}
+
+void MainWindow::showMessage(const QString& text, bool trouble) {
+  const auto& c = theme::colours();
+  m_message->setText(text);
+  m_messageBar->setStyleSheet(QStringLiteral("QLabel { color:%1 }").arg((trouble ? c.coral : c.text).name()));
+  m_messageBar->show();
+  m_messageClose->show();
+  m_jobCancel->setVisible(!m_session.jobText().isEmpty());
+  m_messageTimer.start(trouble ? 20000 : 5000);
+}
+
+bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
+  const bool press = event->type() == QEvent::KeyPress, release = event->type() == QEvent::KeyRelease;
+  const bool override = event->type() == QEvent::ShortcutOverride;
+  if (!press && !release && !override) return QMainWindow::eventFilter(watched, event);
+  auto* keyEvent = static_cast<QKeyEvent*>(event);
+  QWidget* focus = QApplication::focusWidget();
+  const bool typing = qobject_cast<QLineEdit*>(focus) || qobject_cast<QComboBox*>(focus);
+  const bool ours = isActiveWindow() && !QApplication::activePopupWidget() && !QApplication::activeModalWidget();
+  const bool plain = !(keyEvent->modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::MetaModifier));
+  if (release) {
+    if (watched->isWidgetType() && static_cast<QWidget*>(watched)->window() == this) m_deck->keyEvent(*keyEvent, false);
+    return QMainWindow::eventFilter(watched, event);
+  }
+  // Space belongs to the music, so Enter presses whatever button has the focus.
+  if (auto* button = qobject_cast<QAbstractButton*>(focus);
+      press && ours && button && watched == button && (keyEvent->key() == Qt::Key_Return || keyEvent->key() == Qt::Key_Enter)) {
+    button->click();
+    return true;
+  }
+  if (!ours || typing || !plain || !deckPlaceOf(*keyEvent)) return QMainWindow::eventFilter(watched, event);
+  if (override) {
+    event->accept(); // the deck comes before any shortcut of one letter
+    return true;
+  }
+  // Every widget on the way up sees the event; the first one plays it and nobody else does.
+  if (watched->isWidgetType() && static_cast<QWidget*>(watched)->window() == this) return m_deck->keyEvent(*keyEvent, true);
+  return QMainWindow::eventFilter(watched, event);
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+  if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+  QStringList files;
+  for (const QUrl& url : event->mimeData()->urls()) {
+    const QString path = url.toLocalFile();
+    if (path.endsWith(QLatin1String(".tuvvo"))) {
+      m_session.open(path);
+      return;
+    }
+    if (!path.isEmpty()) files << path;
+  }
+  m_session.importFiles(files);
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+  // Nothing to ask: the state is kept and comes back at the next start.
+  m_session.stop();
+  m_session.keepForNextStart();
+  event->accept();
+}
+
+void MainWindow::changeEvent(QEvent* event) {
+  if (event->type() == QEvent::ActivationChange && !isActiveWindow()) m_deck->letAllGo();
+  QMainWindow::changeEvent(event);
+}
+
+} // namespace tuvvo

@@ -1,0 +1,62 @@
+// The bench: one window, six stages, nothing modal between them.
+#pragma once
+
+#include "session/session.h"
+#include "shell/stage_view.h"
+
+#include <QMainWindow>
+#include <QStackedWidget>
+
+class QLabel;
+
+namespace tuvvo {
+
+class Header;
+class Rail;
+class Deck;
+class NotesDrawer;
+class Finder;
+class Chip;
+
+class MainWindow : public QMainWindow {
+  Q_OBJECT
+public:
+  explicit MainWindow(Session& session);
+
+  void showStage(Stage stage);
+  [[nodiscard]] Stage stage() const { return m_stage; }
+  [[nodiscard]] Deck& deck() { return *m_deck; }
+  [[nodiscard]] StageView& view(Stage stage) { return *m_views[std::size_t(stage)]; }
+
+protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
+  void dragEnterEvent(QDragEnterEvent* event) override;
+  void dropEvent(QDropEvent* event) override;
+  void closeEvent(QCloseEvent* event) override;
+  void changeEvent(QEvent* event) override;
+
+private:
+  QAction* command(const QString& menu, const QString& text, const QKeySequence& keys, std::function<void()> run);
+  void addCommands();
+  void addFileCommands();
+  void addSoundCommands();
+  void refreshTitle();
+  void showMessage(const QString& text, bool trouble);
+
+  Session& m_session;
+  Stage m_stage = Stage::Crate;
+  Header* m_header;
+  Rail* m_rail;
+  Deck* m_deck;
+  NotesDrawer* m_drawer;
+  Finder* m_finder = nullptr;
+  QStackedWidget* m_stack;
+  std::array<StageView*, 6> m_views{};
+  QList<QAction*> m_commands;
+  QWidget* m_messageBar;
+  QLabel *m_message, *m_jobLabel;
+  Chip *m_jobCancel, *m_messageClose;
+  QTimer m_messageTimer;
+};
+
+} // namespace tuvvo

@@ -1,0 +1,211 @@
+#include "shell/notes_drawer.h"
+
+#include "shell/rail.h"
+#include "theme/theme.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QVBoxLayout>
+
+namespace tuvvo {
+
+using theme::px;
+
+namespace {
+
+/// One note: a tone-coloured edge, the figure, the reason, what to do.
+class NoteCard : public QWidget {
+public:
+  NoteCard(Session& session, std::size_t index, QWidget* parent) : QWidget(parent) {
+    const Note& note = session.notes()[index];
+    const auto& c = theme::colours();
+    m_tone = note.tone == Note::Tone::Trouble ? c.coral : note.tone == Note::Tone::Taste ? c.brass : c.mint;
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(px(14), px(10), px(10), px(10));
+    column->setSpacing(px(5));
+    auto* figure = new QLabel(QString::fromStdString(note.figure), this);
+    figure->setFont(theme::font(theme::Type::Title));
+    figure->setWordWrap(true);
+    column->addWidget(figure);
+    auto* reason = new QLabel(QString::fromStdString(note.reason), this);
+    reason->setFont(theme::font(theme::Type::Small));
+    reason->setWordWrap(true);
+    reason->setStyleSheet(QStringLiteral("color:%1").arg(c.quiet.name()));
+    column->addWidget(reason);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(px(6));
+    auto* act = new Chip(QString::fromStdString(note.action), NotesDrawer::tr("Does it; can be undone"), this);
+    act->setTone(m_tone);
+    row->addWidget(act);
+    row->addStretch();
+    auto* hush = new Chip(NotesDrawer::tr("Hush"), NotesDrawer::tr("Do not say this again; can be undone"), this);
+    row->addWidget(hush);
+    column->addLayout(row);
+    setAccessibleName(figure->text() + QStringLiteral(". ") + reason->text());
+    connect(act, &QAbstractButton::clicked, &session, [&session, index] { session.doNote(index); });
+    connect(hush, &QAbstractButton::clicked, &session, [&session, index] { session.hushNote(index); });
+  }
+
+protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(Qt::NoPen);
+    p.setBrush(theme::colours().raised);
+    p.drawRoundedRect(rect(), 6, 6);
+    p.fillRect(QRect(0, 4, 3, height() - 8), m_tone);
+  }
+
+private:
+  QColor m_tone;
+};
+
+QString permissionText(Permission permission) {
+  switch (permission) {
+  case Permission::Unrecorded: return NotesDrawer::tr("no permission recorded");
+  case Permission::Own: return NotesDrawer::tr("own work");
+  case Permission::Granted: return NotesDrawer::tr("permission granted");
+  case Permission::Asked: return NotesDrawer::tr("permission asked");
+  case Permission::OpenLicence: break;
+  }
+  return NotesDrawer::tr("open licence");
+}
+
+} // namespace
+
+QStringList lineageOf(const Project& project, const Key& key) {
+  QStringList lines{NotesDrawer::tr("Key: %1").arg(QString::fromStdString(key.name))};
+  const Source* source = findSource(project, key.sound.source);
+  if (!source) return lines;
+  const double shift = key.tune.value + key.fine.value / 100;
+  if (shift != 0) lines << NotesDrawer::tr("Repitched %1 st").arg(shift, 0, 'f', 2);
+  if (source->sound && key.sound.cut != 0) {
+    const Stretch s = stretchOf(*source, key.sound);
+    lines << NotesDrawer::tr("Cut %1 to %2 s").arg(toSeconds(s.start, source->sound->rate()).value, 0, 'f', 3).arg(toSeconds(s.end, source->sound->rate()).value, 0, 'f', 3);
+  }
+  lines << NotesDrawer::tr("Source: %1").arg(QString::fromStdString(source->name));
+  lines << NotesDrawer::tr("From: %1").arg(QString::fromStdString(source->origin));
+  QString rights = permissionText(source->rights.permission);
+  if (!source->rights.note.empty()) rights += QStringLiteral(" (") + QString::fromStdString(source->rights.note) + QLatin1Char(')');
+  lines << NotesDrawer::tr("Rights: %1").arg(rights);
+  return lines;
+}
+
+NotesDrawer::NotesDrawer(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  setFixedWidth(px(238));
+  setAccessibleName(tr("Notes"));
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(px(11), px(10), px(9), px(6));
+  column->setSpacing(px(8));
+  auto* tabs = new QHBoxLayout;
+  tabs->setSpacing(px(4));
+  const std::array<QString, 3> names{tr("Notes"), tr("Lineage"), tr("Steps")};
+  const std::array<QString, 3> tips{tr("What was measured (Ctrl+D folds the drawer)"), tr("Where the selected sound comes from"), tr("Everything that was done; click to go back there")};
+  for (std::size_t i = 0; i < 3; ++i) {
+    m_tabs[i] = new Chip(names[i], tips[i], this);
+    m_tabs[i]->setCheckable(true);
+    m_tabs[i]->setAutoExclusive(true);
+    tabs->addWidget(m_tabs[i]);
+    connect(m_tabs[i], &QAbstractButton::clicked, this, [this, i] { setLeaf(Leaf(i)); });
+  }
+  tabs->addStretch();
+  column->addLayout(tabs);
+  m_area = new QScrollArea(this);
+  m_area->setWidgetResizable(true);
+  m_area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  m_area->setFocusPolicy(Qt::NoFocus);
+  m_area->viewport()->setAutoFillBackground(false);
+  column->addWidget(m_area, 1);
+  connect(&session, &Session::notesChanged, this, [this] { if (m_leaf == Leaf::Notes) rebuild(); });
+  connect(&session, &Session::selectionChanged, this, [this] { if (m_leaf == Leaf::Lineage) rebuild(); });
+  connect(&session, &Session::changed, this, [this] { if (m_leaf != Leaf::Notes) rebuild(); });
+  setLeaf(Leaf::Notes);
+}
+
+void NotesDrawer::setStage(Stage stage) {
+  m_stage = stage;
+  if (m_leaf == Leaf::Notes) rebuild();
+}
+
+void NotesDrawer::setLeaf(Leaf leaf) {
+  m_leaf = leaf;
+  m_tabs[std::size_t(leaf)]->setChecked(true);
+  rebuild();
+}
+
+QLabel* NotesDrawer::addText(const QString& text, bool quiet) {
+  auto* label = new QLabel(text);
+  label->setWordWrap(true);
+  label->setFont(theme::font(quiet ? theme::Type::Small : theme::Type::Body));
+  label->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  label->setFocusPolicy(Qt::NoFocus);
+  if (quiet) label->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+  m_column->addWidget(label);
+  return label;
+}
+
+void NotesDrawer::rebuild() {
+  auto* content = new QWidget;
+  content->setAutoFillBackground(false);
+  m_column = new QVBoxLayout(content);
+  m_column->setContentsMargins(0, 0, px(4), 0);
+  m_column->setSpacing(px(8));
+  switch (m_leaf) {
+  case Leaf::Notes: addNotes(); break;
+  case Leaf::Lineage: addLineage(); break;
+  case Leaf::History: addHistory(); break;
+  }
+  m_column->addStretch();
+  m_area->setWidget(content);
+}
+
+void NotesDrawer::addNotes() {
+  const auto& notes = m_session.notes();
+  int here = 0;
+  for (std::size_t i = 0; i < notes.size(); ++i)
+    if (notes[i].stage == m_stage) {
+      m_column->addWidget(new NoteCard(m_session, i, this));
+      ++here;
+    }
+  if (here == 0) addText(tr("Nothing to say about this stage."), true);
+  QStringList elsewhere;
+  for (int s = 0; s < 6; ++s) {
+    int count = 0;
+    for (const auto& note : notes)
+      if (int(note.stage) == s && note.stage != m_stage) ++count;
+    if (count > 0) elsewhere << QStringLiteral("%1 %2").arg(stageName(Stage(s))).arg(count);
+  }
+  if (!elsewhere.isEmpty()) addText(tr("Elsewhere: %1").arg(elsewhere.join(QStringLiteral(", "))), true);
+}
+
+void NotesDrawer::addLineage() {
+  const Key* key = findKey(m_session.project(), m_session.selection().key);
+  if (!key) {
+    addText(tr("Select a key, and where its sound comes from stands here."), true);
+    return;
+  }
+  for (const QString& line : lineageOf(m_session.project(), *key)) addText(line, line != lineageOf(m_session.project(), *key).first());
+}
+
+void NotesDrawer::addHistory() {
+  const auto names = m_session.history().names();
+  const std::size_t place = m_session.history().place();
+  // The newest first; a long evening shows its last two hundred steps.
+  const std::size_t first = names.size() > 200 ? names.size() - 200 : 0;
+  for (std::size_t i = names.size(); i-- > first;) {
+    auto* step = new Chip(QString::fromStdString(names[i]), tr("Go to this state"));
+    step->setCheckable(true);
+    step->setChecked(i == place);
+    connect(step, &QAbstractButton::clicked, &m_session, [this, i] { m_session.goToStep(i); });
+    m_column->addWidget(step);
+  }
+}
+
+void NotesDrawer::paintEvent(QPaintEvent*) {
+  const auto& c = theme::colours();
+  QPainter p(this);
+  p.fillRect(rect(), c.panel);
+  p.fillRect(QRect(0, 0, 1, height()), c.line);
+}
+
+} // namespace tuvvo

@@ -1,0 +1,34 @@
+// What every stage is to the window.
+#pragma once
+
+#include "session/session.h"
+
+#include <QAction>
+#include <QPainter>
+#include <QWidget>
+
+namespace tuvvo {
+
+/// A stage's page. Its actions() become menu entries and finder commands.
+class StageView : public QWidget {
+  Q_OBJECT
+public:
+  StageView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {}
+
+protected:
+  /// An action with a shortcut that works while this stage is shown.
+  QAction* addCommand(const QString& text, const QKeySequence& keys, std::function<void()> run) {
+    auto* action = new QAction(text, this);
+    action->setShortcut(keys);
+    action->setShortcutContext(Qt::WidgetWithChildrenShortcut);
+    const QString shown = keys.toString(QKeySequence::NativeText);
+    action->setToolTip(shown.isEmpty() ? text : QStringLiteral("%1 (%2)").arg(text, shown));
+    connect(action, &QAction::triggered, this, std::move(run));
+    addAction(action);
+    return action;
+  }
+
+  Session& m_session;
+};
+
+} // namespace tuvvo
