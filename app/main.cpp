@@ -1,0 +1,132 @@
+// tuvvo [PROJECT|SOUND...] [--demo] [--stage NAME] [--screenshot OUT.png] [--audio NAME]
+#include "session/session.h"
+#include "shell/main_window.h"
+#include "shell/rail.h"
+#include "theme/theme.h"
+
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QElapsedTimer>
+#include <QSettings>
+#include <cstdio>
+
+using namespace tuvvo;
+
+namespace {
+
+int wrongUse(const QString& what) {
+  std::fprintf(stderr, "tuvvo: %s. See tuvvo --help.\n", qPrintable(what));
+  return 2;
+}
+
+std::optional<Stage> stageFromName(const QString& name) {
+  static constexpr std::array names{"crate", "cut", "keys", "beat", "song", "print"};
+  for (std::size_t i = 0; i < names.size(); ++i)
+    if (name.toLower() == QLatin1String(names[i])) return Stage(i);
+  return std::nullopt;
+}
+
+/// A picture of the demo is of work in progress: something is chosen, the middle of the song sounds.
+void prepareForPicture(Session& session) {
+  const Project& p = session.project();
+  for (const auto& pattern : p.patterns)
+    if (pattern->name == "Crossing") session.selectPattern(pattern->id);
+  if (p.sections.size() > 2) session.selectSection(p.sections[2].id);
+  for (const auto& source : p.sources)
+    if (source->cuts.size() > 5) {
+      session.selectCut(source->id, source->cuts[5].id);
+      break;
+    }
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+  QElapsedTimer sinceStart;
+  sinceStart.start();
+  QApplication app(argc, argv);
+  QApplication::setApplicationName(QStringLiteral("tuvvo"));
+  QApplication::setOrganizationName(QStringLiteral("tuvvo"));
+  QApplication::setApplicationVersion(QStringLiteral("0.1"));
+  QCommandLineParser parser;
+  parser.setApplicationDescription(QStringLiteral("Turns recorded sound into a finished beat."));
+  parser.addHelpOption();
+  parser.addVersionOption();
+  parser.addPositionalArgument(QStringLiteral("files"), QStringLiteral("A project folder (.tuvvo) or sounds."));
+  const QCommandLineOption demo(QStringLiteral("demo"), QStringLiteral("Open the Salt Quay demonstration."));
+  const QCommandLineOption stage(QStringLiteral("stage"), QStringLiteral("crate, cut, keys, beat, song or print."), QStringLiteral("NAME"));
+  const QCommandLineOption screenshot(QStringLiteral("screenshot"), QStringLiteral("Write a picture of the window and end."), QStringLiteral("OUT.png"));
+  const QCommandLineOption size(QStringLiteral("size"), QStringLiteral("Window size, 1280x800 unless given."), QStringLiteral("WxH"));
+  const QCommandLineOption audio(QStringLiteral("audio"), QStringLiteral("automatic, jack, pulse, alsa or simulated."), QStringLiteral("NAME"));
+  const QCommandLineOption daylight(QStringLiteral("daylight"), QStringLiteral("The daylight palette."));
+  const QCommandLineOption textScale(QStringLiteral("text-scale"), QStringLiteral("Size of text in per cent, 80 to 250."), QStringLiteral("PERCENT"));
+  const QCommandLineOption firstPaint(QStringLiteral("time-first-paint"), QStringLiteral("Print how long the first painted window took, and end."));
+  parser.addOptions({demo, stage, screenshot, size, audio, daylight, textScale, firstPaint});
+  parser.process(app);
+
+  Stage shown = Stage::Crate;
+  if (parser.isSet(stage)) {
+    const auto named = stageFromName(parser.value(stage));
+    if (!named) return wrongUse(QStringLiteral("\"%1\" is no stage").arg(parser.value(stage)));
+    shown = *named;
+  }
+  QSize windowSize(1280, 800);
+  if (parser.isSet(size)) {
+    const auto parts = parser.value(size).split(QLatin1Char('x'));
+    if (parts.size() == 2) windowSize = QSize(parts[0].toInt(), parts[1].toInt());
+    if (windowSize.width() < 640 || windowSize.height() < 480 || windowSize.width() > 7680 || windowSize.height() > 4320)
+      return wrongUse(QStringLiteral("--size takes WxH from 640x480 to 7680x4320"));
+  }
+  OutputChoice output = OutputChoice::Automatic;
+  if (parser.isSet(screenshot) || parser.isSet(firstPaint)) output = OutputChoice::Simulated;
+  if (parser.isSet(audio)) {
+    const auto named = outputFromName(parser.value(audio).toStdString());
+    if (!named) return wrongUse(QStringLiteral("\"%1\" is no sound output").arg(parser.value(audio)));
+    output = *named;
+  }
+  // Text scales with the system's own size; ten points is the designed one.
+  double scale = parser.isSet(screenshot) ? 1.0 : QApplication::font().pointSizeF() / 10.0;
+  if (parser.isSet(textScale)) {
+    bool ok = false;
+    scale = parser.value(textScale).toDouble(&ok) / 100;
+    if (!ok || scale < 0.8 || scale > 2.5) return wrongUse(QStringLiteral("--text-scale takes 80 to 250"));
+  }
+  theme::apply(app, parser.isSet(daylight) || QSettings().value(QStringLiteral("daylight"), false).toBool(), scale);
+
+  Session session;
+  QStringList sounds;
+  QString project;
+  for (const QString& file : parser.positionalArguments())
+    file.endsWith(QLatin1String(".tuvvo")) || file.endsWith(QLatin1String(".tuvvo/")) ? void(project = file) : void(sounds << file);
+  MainWindow window(session);
+  window.resize(windowSize);
+  if (parser.isSet(demo)) session.startDemo();
+  else if (!project.isEmpty()) session.open(project);
+  else session.startNew();
+  if (session.project().patterns.empty()) session.startNew(); // what was asked for could not be opened; the message says why
+  window.showStage(shown);
+  session.openOutput(output);
+  session.importFiles(sounds);
+  window.show();
+
+  if (parser.isSet(firstPaint)) {
+    window.grab();
+    std::printf("%lld ms\n", static_cast<long long>(sinceStart.elapsed()));
+    return 0;
+  }
+  if (parser.isSet(screenshot)) {
+    if (parser.isSet(demo)) prepareForPicture(session);
+    // Notes and measures come from the background; the picture waits for them.
+    QElapsedTimer waited;
+    waited.start();
+    while (waited.elapsed() < 1600 || (session.measure().barLoudness.empty() && waited.elapsed() < 20000)) QCoreApplication::processEvents(QEventLoop::AllEvents, 50);
+    session.waitForJobs();
+    for (int i = 0; i < 20; ++i) QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+    if (!window.grab().save(parser.value(screenshot))) {
+      std::fprintf(stderr, "tuvvo: the picture cannot be written to %s.\n", qPrintable(parser.value(screenshot)));
+      return 1;
+    }
+    return 0;
+  }
+  return QApplication::exec();
+}

@@ -1,0 +1,61 @@
+// Song: sections as cards in a row, as wide as they are long; parts as lines through them.
+#pragma once
+
+#include "shell/stage_view.h"
+#include "widgets/chip.h"
+#include "widgets/slide.h"
+
+class QComboBox;
+class QLineEdit;
+
+namespace tuvvo {
+
+/// Click chooses a section, a part's line in it rests or plays; double-click plays from there.
+class SongView : public QWidget {
+  Q_OBJECT
+public:
+  SongView(Session& session, QWidget* parent);
+  [[nodiscard]] Id part() const;
+  void stepPart(int steps);
+
+protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+
+private:
+  struct Card {
+    Section section;
+    QRectF box;
+    double startBeat, beats;
+  };
+  [[nodiscard]] std::vector<Card> cards() const;
+  [[nodiscard]] std::vector<Part> parts() const;
+  [[nodiscard]] QRectF lineOf(const Card& card, std::size_t part) const;
+  void drawEnergy(QPainter& p, const std::vector<Card>& cards);
+
+  Session& m_session;
+  Id m_part = 0;
+};
+
+class SongStage : public StageView {
+  Q_OBJECT
+public:
+  SongStage(Session& session, QWidget* parent);
+
+protected:
+  void paintEvent(QPaintEvent*) override;
+
+private:
+  void refresh();
+  void changeSection(const QString& name, const std::function<void(Section&)>& change);
+  void step(int steps);
+
+  SongView* m_view;
+  QLineEdit* m_name;
+  QComboBox* m_pattern;
+  Slide* m_bars;
+};
+
+} // namespace tuvvo
