@@ -4,8 +4,8 @@
 #include "beat/ribbons_view.h"
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/combo.h"
 
-#include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -72,24 +72,19 @@ void AlikeStrip::paintEvent(QPaintEvent*) {
 BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, parent) {
   m_ribbons = new RibbonsView(session, this);
   setFocusProxy(m_ribbons);
-  m_patterns = new QComboBox(this);
-  m_patterns->setAccessibleName(tr("Pattern"));
-  m_patterns->setToolTip(tr("The pattern that is shown and played (Ctrl+Up, Ctrl+Down are for pins; use Page Up, Page Down)"));
+  m_patterns = new Combo(tr("Pattern"), tr("The pattern that is shown and played (Page Up, Page Down); type to rename it"), this);
+  m_patterns->setEditable(true);
+  m_patterns->setInsertPolicy(QComboBox::NoInsert);
+  m_patterns->setCompleter(nullptr);
   m_patterns->setFont(theme::font(theme::Type::Strong));
-  m_patterns->setFocusPolicy(Qt::TabFocus);
-  m_patterns->setMinimumWidth(px(120));
-  m_name = new QLineEdit(this);
-  m_name->setAccessibleName(tr("Name of the pattern"));
-  m_name->setFixedWidth(px(110));
+  m_patterns->lineEdit()->setFocusPolicy(Qt::ClickFocus);
+  m_patterns->setMinimumWidth(px(150));
   m_bars = new Slide(QString(), {1, kMostBars, 2, 1, 0}, tr("bars"), this);
   m_bars->setAccessibleName(tr("Bars"));
   m_bars->setFixedWidth(px(82));
-  m_grid = new QComboBox(this);
-  m_grid->setAccessibleName(tr("Grid"));
-  m_grid->setToolTip(tr("Lines that pins are set on"));
+  m_grid = new Combo(tr("Grid"), tr("Lines that pins are set on"), this);
   m_grid->addItems({tr("quarters"), tr("eighths"), tr("8th triplets"), tr("sixteenths"), tr("16th triplets"), tr("32nds")});
   m_grid->setCurrentIndex(3);
-  m_grid->setFocusPolicy(Qt::TabFocus);
   auto* add = new Chip(tr("New"), tr("A new, empty pattern (Ctrl+Shift+N)"), this);
   auto* copy = new Chip(tr("Copy"), tr("A copy of this pattern to change (Ctrl+Shift+D)"), this);
   auto* twice = new Chip(tr("Double"), tr("Twice as long, with what it has played again (Ctrl+Shift+B)"), this);
@@ -97,7 +92,6 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
   auto* top = new QHBoxLayout;
   top->setSpacing(px(6));
   top->addWidget(m_patterns);
-  top->addWidget(m_name);
   top->addWidget(m_bars);
   top->addWidget(m_grid);
   top->addStretch();
@@ -134,10 +128,13 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
   column->addLayout(feel);
 
   connect(m_patterns, &QComboBox::activated, this, [this](int at) { m_session.selectPattern(Id(m_patterns->itemData(at).toUInt())); });
-  connect(m_name, &QLineEdit::editingFinished, this, [this] {
-    m_session.edit(tr("Name a pattern"), withPatternChanged(m_session.project(), m_session.selection().pattern, [this](Pattern& p) { p.name = m_name->text().trimmed().toStdString(); }));
+  connect(m_patterns->lineEdit(), &QLineEdit::textEdited, this, [this] { m_renaming = true; });
+  connect(m_patterns->lineEdit(), &QLineEdit::editingFinished, this, [this] {
+    if (!std::exchange(m_renaming, false)) return; // choosing from the list is not renaming
+    const std::string name = m_patterns->lineEdit()->text().trimmed().toStdString();
+    if (!name.empty()) m_session.edit(tr("Name a pattern"), withPatternChanged(m_session.project(), m_session.selection().pattern, [&](Pattern& p) { p.name = name; }));
+    m_ribbons->setFocus();
   });
-  connect(m_name, &QLineEdit::returnPressed, this, [this] { m_ribbons->setFocus(); });
   connect(m_bars, &Slide::changed, this, [this](double v, bool) {
     m_session.edit(tr("Bars of the pattern"), withPatternChanged(m_session.project(), m_session.selection().pattern, [&](Pattern& p) { p = withBars(p, int(v), m_session.project().beatsPerBar); }));
   });
@@ -205,13 +202,13 @@ void BeatStage::quantiseNow() {
 void BeatStage::refresh() {
   const Project& p = m_session.project();
   const PatternPtr pattern = findPattern(p, m_session.selection().pattern);
+  if (m_renaming) return;
   m_patterns->clear();
   for (const auto& each : p.patterns) {
     m_patterns->addItem(QString::fromStdString(each->name), uint(each->id));
     if (pattern && each->id == pattern->id) m_patterns->setCurrentIndex(m_patterns->count() - 1);
   }
   if (!pattern) return;
-  if (!m_name->hasFocus()) m_name->setText(QString::fromStdString(pattern->name));
   m_bars->setValue(pattern->bars);
   const Part* part = findPart(p, m_ribbons->currentPart());
   m_partName->setText(part ? QString::fromStdString(part->name) : tr("No part"));

@@ -6,7 +6,6 @@
 #include "widgets/slide.h"
 
 class QComboBox;
-class QLineEdit;
 class QLabel;
 
 namespace tuvvo {
@@ -47,10 +46,10 @@ private:
 
   RibbonsView* m_ribbons;
   QComboBox *m_patterns, *m_grid;
-  QLineEdit* m_name;
   QLabel* m_partName;
   Slide *m_bars, *m_swing, *m_lean, *m_strength;
   Chip *m_swingWhat, *m_pull, *m_takes;
+  bool m_renaming = false;
 };
 
 } // namespace tuvvo

@@ -4,8 +4,8 @@
 #include "crate/source_card.h"
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/combo.h"
 
-#include <QComboBox>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -74,11 +74,8 @@ CrateStage::CrateStage(Session& session, QWidget* parent) : StageView(session, p
   m_heardAgain = new Chip(tr("As heard"), tr("Take back what you corrected"), this);
   m_cut = new Chip(tr("Cut it"), tr("To the Cut stage (F2)"), this);
   m_remove = new Chip(tr("Remove"), tr("Take it out of this beat; can be undone (Delete)"), this);
-  m_permission = new QComboBox(this);
-  m_permission->setAccessibleName(tr("Permission"));
-  m_permission->setToolTip(tr("What is known about the right to use it. A record, not legal advice."));
+  m_permission = new Combo(tr("Permission"), tr("What is known about the right to use it. A record, not legal advice."), this);
   m_permission->addItems({tr("No permission recorded"), tr("Own work"), tr("Permission granted"), tr("Permission asked"), tr("Open licence")});
-  m_permission->setFocusPolicy(Qt::TabFocus);
   m_rightsNote = new QLineEdit(this);
   m_rightsNote->setAccessibleName(tr("Note on rights"));
   m_rightsNote->setPlaceholderText(tr("who, when, where it is written"));

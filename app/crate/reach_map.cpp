@@ -3,6 +3,7 @@
 #include "cut/fit.h"
 #include "theme/theme.h"
 
+#include <QFontMetricsF>
 #include <QMouseEvent>
 #include <cmath>
 
@@ -77,6 +78,7 @@ void ReachMap::paintEvent(QPaintEvent*) {
     theme::drawText(p, QRectF(x - px(20), base, px(40), px(14)), Qt::AlignCenter, label, theme::Type::Small, st == 0 ? c.mint : c.quiet);
   }
   theme::drawText(p, QRectF(f.left(), base + px(13), f.width(), px(14)), Qt::AlignCenter, tr("semitones of repitch to meet the tempo"), theme::Type::Small, c.quiet);
+  std::vector<QRectF> written;
   for (const Dot& dot : dots()) {
     const Source* source = findSource(m_session.project(), dot.source);
     const bool selected = dot.source == m_session.selection().source;
@@ -86,7 +88,11 @@ void ReachMap::paintEvent(QPaintEvent*) {
     p.setBrush(dot.tempo && dot.key ? QBrush(selected ? c.brass : c.slate) : QBrush(c.panel));
     p.drawEllipse(dot.at, r, r);
     const bool leftSide = dot.at.x() > f.center().x() + f.width() * 0.22;
-    const QRectF label(leftSide ? dot.at.x() - px(150) - px(10) : dot.at.x() + px(10), dot.at.y() - px(17), px(150), px(16));
+    const double wide = QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(QString::fromStdString(source->name)) + 4;
+    QRectF label(leftSide ? dot.at.x() - wide - px(10) : dot.at.x() + px(10), dot.at.y() - px(17), wide, px(16));
+    // Names of dots that stand close climb over each other.
+    while (label.top() > f.top() && std::any_of(written.begin(), written.end(), [&](const QRectF& other) { return other.intersects(label); })) label.translate(0, -px(15));
+    written.push_back(label);
     theme::drawText(p, label, (leftSide ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter, QString::fromStdString(source->name), theme::Type::Small, selected ? c.text : c.quiet);
   }
 }

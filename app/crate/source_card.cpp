@@ -1,6 +1,7 @@
 #include "crate/source_card.h"
 
 #include "theme/theme.h"
+#include "widgets/combo.h"
 
 #include <cmath>
 
@@ -75,7 +76,7 @@ void SourceCard::paintEvent(QPaintEvent*) {
   QString tempoLabel = tr("no pulse heard");
   if (source->corrections.tempo) tempoLabel = tr("as you said");
   else if (heard && heard->tempo)
-    tempoLabel = heard->loop ? tr("exact, %n bar(s)", nullptr, heard->loop->bars) : heard->tempo->steady ? tr("steady, %1 % sure").arg(int(heard->tempo->confidence * 100)) : tr("drifts ±%1 ms").arg(int(heard->tempo->drift.value));
+    tempoLabel = heard->loop ? tr("exact, %1").arg(counted(heard->loop->bars, tr("bar"), tr("bars"))) : heard->tempo->steady ? tr("steady, %1 % sure").arg(int(heard->tempo->confidence * 100)) : tr("drifts ±%1 ms").arg(int(heard->tempo->drift.value));
   figure(0, tempoText(*source), tempoLabel, c.text);
   QString keyLabel = tr("no pitch heard");
   if (heard && heard->key) {
@@ -92,7 +93,7 @@ void SourceCard::paintEvent(QPaintEvent*) {
     line = QString::fromStdString(heard->faults.front().text);
     ink = c.coral;
   } else if (line.isEmpty() && heard) {
-    line = tr("%n hit(s) heard", nullptr, int(heard->onsets.size()));
+    line = tr("%1 heard").arg(counted(qint64(heard->onsets.size()), tr("hit"), tr("hits")));
     ink = c.quiet;
   }
   theme::drawText(p, QRectF(left, px(148), w, px(20)), Qt::AlignLeft | Qt::AlignVCenter, line, theme::Type::Small, ink);

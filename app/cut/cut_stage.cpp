@@ -7,6 +7,7 @@
 #include "cut/wave_view.h"
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/combo.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -193,7 +194,7 @@ void CutStage::refresh() {
   QStringList about;
   if (s) {
     about << tempoText(*s) << keyText(*s) << lengthText(*s);
-    if (s->heard && s->heard->loop) about.prepend(tr("%n bar(s)", nullptr, s->heard->loop->bars));
+    if (s->heard && s->heard->loop) about.prepend(counted(s->heard->loop->bars, tr("bar"), tr("bars")));
   }
   m_about->setText(about.join(QStringLiteral(" · ")));
   m_about->setStyleSheet(QStringLiteral("color:%1; padding-left:6px").arg(c.quiet.name()));

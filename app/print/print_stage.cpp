@@ -4,8 +4,9 @@
 #include "listen/part_spectrum.h"
 #include "song/timeline.h"
 #include "theme/theme.h"
+#include "widgets/combo.h"
 
-#include <QComboBox>
+#include <QDir>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -114,6 +115,7 @@ void PrintSheet::paintEvent(QPaintEvent*) {
   // Against the target, from −30 to −6 LUFS.
   const QRectF bar(left, px(62), w, px(8));
   const auto x = [&](double lufs) { return bar.left() + std::clamp((lufs + 30) / 24, 0.0, 1.0) * bar.width(); };
+  p.setPen(Qt::NoPen);
   p.setBrush(c.raised);
   p.drawRoundedRect(bar, 4, 4);
   if (known) {
@@ -121,7 +123,7 @@ void PrintSheet::paintEvent(QPaintEvent*) {
     p.drawRoundedRect(QRectF(bar.left(), bar.top(), x(loud.integratedLufs) - bar.left(), bar.height()), 4, 4);
   }
   p.fillRect(QRectF(x(kTargetLufs), bar.top() - 4, 2, bar.height() + 8), c.text);
-  theme::drawText(p, QRectF(left, px(72), w, px(18)), Qt::AlignLeft | Qt::AlignVCenter, known ? tr("target %1 · range %2 LU · true peak %3 dBTP").arg(decibels(kTargetLufs), decibels(loud.rangeLu), decibels(loud.truePeakDbtp)) : QString(), theme::Type::Small, c.quiet);
+  theme::drawText(p, QRectF(left, px(72), w, px(18)), Qt::AlignLeft | Qt::AlignVCenter, known ? tr("target %1 · range %2 LU · peak %3 dBTP").arg(decibels(kTargetLufs), decibels(loud.rangeLu), decibels(loud.truePeakDbtp)) : QString(), theme::Type::Small, c.quiet);
   double y = px(104);
   theme::drawText(p, QRectF(left, y, w, px(20)), Qt::AlignLeft | Qt::AlignVCenter, tr("Source sheet"), theme::Type::Strong, c.text);
   y += px(22);
@@ -142,13 +144,10 @@ void PrintSheet::paintEvent(QPaintEvent*) {
 
 PrintStage::PrintStage(Session& session, QWidget* parent) : StageView(session, parent) {
   setFocusPolicy(Qt::StrongFocus);
-  m_format = new QComboBox(this);
-  m_format->setAccessibleName(tr("Kind of file"));
+  m_format = new Combo(tr("Kind of file"), {}, this);
   for (const auto& kind : kKinds) m_format->addItem(QString::fromLatin1(kind.name));
-  m_rate = new QComboBox(this);
-  m_rate->setAccessibleName(tr("Sample rate"));
+  m_rate = new Combo(tr("Sample rate"), {}, this);
   for (int rate : kRates) m_rate->addItem(tr("%1 kHz").arg(rate / 1000.0, 0, 'g', 4));
-  for (QComboBox* box : {m_format, m_rate}) box->setFocusPolicy(Qt::TabFocus);
   m_path = new QLineEdit(this);
   m_path->setAccessibleName(tr("File to write"));
   m_path->setToolTip(tr("The file that will be written"));
@@ -193,6 +192,7 @@ Session::PrintRequest PrintStage::request() const {
   const Kind& kind = kKinds[std::size_t(m_format->currentIndex())];
   Session::PrintRequest request;
   QString path = m_path->text().trimmed();
+  if (path.startsWith(QLatin1String("~/"))) path.replace(0, 1, QDir::homePath());
   if (!path.endsWith(QLatin1String(kind.ending), Qt::CaseInsensitive)) path += QLatin1String(kind.ending);
   request.file.path = path.toStdString();
   request.file.format = kind.format;
@@ -216,6 +216,7 @@ void PrintStage::refresh() {
   if (folder.isEmpty() || !QFileInfo(folder).isDir()) folder = QStandardPaths::writableLocation(QStandardPaths::HomeLocation);
   QString name = QString::fromStdString(fileNameOf(p.name)) + QStringLiteral(" %1 BPM").arg(p.tempo.value, 0, 'g', 5);
   if (p.key) name += QLatin1Char(' ') + QString::fromStdString(nameOf(*p.key));
+  if (folder.startsWith(QDir::homePath())) folder.replace(0, QDir::homePath().size(), QLatin1Char('~'));
   m_path->setText(folder + QLatin1Char('/') + name + QLatin1String(kind.ending));
 }
 

@@ -109,7 +109,7 @@ void Session::waitForJobs() { m_pool.waitIdle(); }
 
 void Session::importFiles(const QStringList& paths) {
   if (paths.isEmpty()) return;
-  const QString text = paths.size() == 1 ? tr("Listening to %1").arg(QFileInfo(paths[0]).fileName()) : tr("Listening to %n sounds", nullptr, int(paths.size()));
+  const QString text = paths.size() == 1 ? tr("Listening to %1").arg(QFileInfo(paths[0]).fileName()) : tr("Listening to %1 sounds").arg(paths.size());
   startJob(text, [this, paths](JobContext& context) {
     for (const QString& path : paths) {
       auto decoded = decodeFile(path.toStdString(), context);
@@ -189,7 +189,7 @@ void Session::printSong(const PrintRequest& request) {
              if (printed && request.stems) {
                const auto folder = request.file.path.parent_path() / (request.file.path.stem().string() + " stems");
                auto stems = printStems(*value, folder, request.file, request.options, context);
-               said = stems ? tr("Printed the song and %n stem(s)", nullptr, int(stems->size())) : QString::fromStdString(stems.error().text());
+               said = stems ? tr("Printed the song and %1 stems").arg(stems->size()) : QString::fromStdString(stems.error().text());
                trouble = !stems;
              }
              later([this, said, trouble] { emit message(said, trouble); });

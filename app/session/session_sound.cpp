@@ -178,8 +178,8 @@ void Session::finishTake() {
   Project next = withPatternChanged(project(), m_selection.pattern, [&](Pattern& pattern) {
     pattern = withTake(pattern, project(), take, options);
   });
-  edit(tr("Record %n hit(s)", nullptr, int(take.size())), std::move(next));
-  emit message(tr("%n hit(s) recorded", nullptr, int(take.size())), false);
+  edit(tr("Record a take"), std::move(next));
+  emit message(take.size() == 1 ? tr("1 hit recorded") : tr("%1 hits recorded").arg(take.size()), false);
 }
 
 } // namespace tuvvo

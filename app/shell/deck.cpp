@@ -137,15 +137,16 @@ void Deck::drawCap(QPainter& p, DeckPlace place) {
   p.setPen(QPen(rim, width));
   p.drawRoundedRect(box.adjusted(1, 1, -1, -1), 7, 7);
   const QColor letterInk = key ? c.text : theme::mixed(c.quiet, c.panel, 0.55);
-  const double letterWidth = px(20);
-  theme::drawText(p, QRectF(box.left() + px(9), box.top(), letterWidth, box.height()), Qt::AlignVCenter | Qt::AlignLeft, letterOf(place), theme::Type::Strong, letterInk);
+  const double letterWidth = px(16);
+  theme::drawText(p, QRectF(box.left() + px(8), box.top(), letterWidth, box.height()), Qt::AlignVCenter | Qt::AlignLeft, letterOf(place), theme::Type::Strong, letterInk);
   if (!key) return;
   // Name and picture never meet: the picture gives way first.
-  const double nameLeft = box.left() + px(9) + letterWidth, right = box.right() - px(8);
-  const double picture = std::clamp((right - nameLeft) * 0.42, 0.0, double(px(44)));
-  QRectF nameBox(nameLeft, box.top(), right - nameLeft - picture - px(5), box.height());
+  const double nameLeft = box.left() + px(8) + letterWidth, right = box.right() - px(8), room = right - nameLeft;
+  const double wanted = QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(QString::fromStdString(key->name)) + px(5);
+  const double picture = std::clamp(room - std::max(wanted, room * 0.45), 0.0, double(px(52)));
+  QRectF nameBox(nameLeft, box.top(), room - (picture > px(12) ? picture + px(4) : 0), box.height());
   theme::drawText(p, nameBox, Qt::AlignVCenter | Qt::AlignLeft, QString::fromStdString(key->name), theme::Type::Small, c.quiet);
-  if (picture > px(14)) drawSound(p, QRectF(right - picture, box.top() + box.height() * 0.26, picture, box.height() * 0.48), *key, tone);
+  if (picture > px(12)) drawSound(p, QRectF(right - picture, box.top() + box.height() * 0.26, picture, box.height() * 0.48), *key, tone);
   if (key->choke != 0)
     theme::drawText(p, QRectF(box.right() - px(14), box.top() + 1, px(11), px(13)), Qt::AlignRight | Qt::AlignTop, QString(QChar('a' + key->choke - 1)), theme::Type::Small, c.quiet);
 }

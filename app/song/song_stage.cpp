@@ -4,8 +4,8 @@
 #include "model/edits.h"
 #include "song/timeline.h"
 #include "theme/theme.h"
+#include "widgets/combo.h"
 
-#include <QComboBox>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLineEdit>
@@ -124,7 +124,7 @@ void SongView::paintEvent(QPaintEvent*) {
     const PatternPtr pattern = findPattern(m_session.project(), card.section.pattern);
     const QRectF head(card.box.left() + px(9), card.box.top() + px(6), card.box.width() - px(14), px(18));
     theme::drawText(p, head, Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(card.section.name), theme::Type::Strong, c.text);
-    theme::drawText(p, head.translated(0, px(17)), Qt::AlignLeft | Qt::AlignVCenter, tr("%n bar(s)", nullptr, card.section.bars) + (pattern && pattern->name != card.section.name ? QStringLiteral(" · ") + QString::fromStdString(pattern->name) : QString()), theme::Type::Small, c.quiet);
+    theme::drawText(p, head.translated(0, px(17)), Qt::AlignLeft | Qt::AlignVCenter, counted(card.section.bars, tr("bar"), tr("bars")) + (pattern && pattern->name != card.section.name ? QStringLiteral(" · ") + QString::fromStdString(pattern->name) : QString()), theme::Type::Small, c.quiet);
     for (std::size_t i = 0; i < lines.size(); ++i) {
       const QRectF line = lineOf(card, i);
       const Lane* lane = pattern ? findLane(*pattern, lines[i].id) : nullptr;
@@ -192,10 +192,7 @@ SongStage::SongStage(Session& session, QWidget* parent) : StageView(session, par
   m_name = new QLineEdit(this);
   m_name->setAccessibleName(tr("Name of the section"));
   m_name->setFixedWidth(px(140));
-  m_pattern = new QComboBox(this);
-  m_pattern->setAccessibleName(tr("Pattern of the section"));
-  m_pattern->setToolTip(tr("Which pattern this section plays"));
-  m_pattern->setFocusPolicy(Qt::TabFocus);
+  m_pattern = new Combo(tr("Pattern of the section"), tr("Which pattern this section plays"), this);
   m_pattern->setMinimumWidth(px(110));
   m_bars = new Slide(QString(), {1, 32, 4, 1, 0}, tr("bars"), this);
   m_bars->setAccessibleName(tr("Bars of the section"));

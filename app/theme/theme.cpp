@@ -35,7 +35,7 @@ QString styleSheet() {
     QMenu::separator { height: 1px; background: %line; margin: 4px 8px; }
     QMenuBar { background: %panel; } QMenuBar::item { padding: 4px 9px; background: transparent; }
     QMenuBar::item:selected { background: %raised; border-radius: 4px; }
-    QScrollArea { background: transparent; border: none; }
+    QScrollArea, QScrollArea > QWidget, QScrollArea > QWidget > QWidget { background: transparent; border: none; }
     QScrollBar:vertical { background: transparent; width: 10px; margin: 0; }
     QScrollBar:horizontal { background: transparent; height: 10px; margin: 0; }
     QScrollBar::handle { background: %line; border-radius: 4px; min-height: 24px; min-width: 24px; margin: 1px; }

@@ -1,0 +1,106 @@
+#!/usr/bin/env bash
+# The one script: ./tuvvo.sh build|demo|test|bench|screenshots|demo-sounds   (README.md says more)
+set -euo pipefail
+cd "$(dirname "$0")"
+export DEBIAN_FRONTEND=noninteractive
+
+say() { printf 'tuvvo: %s\n' "$*" >&2; }
+
+as_root() {
+  if [ "$(id -u)" -eq 0 ]; then "$@"; else sudo "$@"; fi
+}
+
+# Installs what is missing; a second call installs nothing.
+install_packages() {
+  local missing=() package
+  while read -r package; do
+    case $package in ''|'#'*) continue ;; esac
+    dpkg-query -W -f='${db:Status-Status}\n' "$package" 2>/dev/null | grep -qx installed || missing+=("$package")
+  done < packages.txt
+  [ ${#missing[@]} -eq 0 ] && return 0
+  say "installing ${missing[*]}"
+  as_root apt-get update -qq
+  # One after the other where the order matters, so that the right JACK headers are there first.
+  for package in libjack-jackd2-dev; do
+    printf '%s\n' "${missing[@]}" | grep -qx "$package" && as_root apt-get install -y -qq --no-install-recommends "$package" >/dev/null
+  done
+  as_root apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
+}
+
+# configure_and_build FOLDER TARGETS... -- CMAKE-OPTIONS...
+configure_and_build() {
+  local folder=$1; shift
+  local targets=()
+  while [ $# -gt 0 ] && [ "$1" != -- ]; do targets+=("$1"); shift; done
+  [ $# -gt 0 ] && shift
+  cmake -S . -B "$folder" -G Ninja "$@" >"$folder.log" 2>&1 || { cat "$folder.log"; return 1; }
+  cmake --build "$folder" ${targets[@]+--target "${targets[@]}"} >"$folder.log" 2>&1 || { cat "$folder.log"; return 1; }
+  rm -f "$folder.log"
+}
+
+build() { install_packages; say "building"; configure_and_build build; }
+
+run_demo() {
+  local headless=0
+  [ "${1:-}" = --headless ] && headless=1
+  build
+  if [ $headless -eq 0 ] && { [ -n "${DISPLAY:-}" ] || [ -n "${WAYLAND_DISPLAY:-}" ]; }; then
+    exec build/bin/tuvvo --demo
+  fi
+  if [ $headless -eq 0 ]; then
+    say "there is no display. Start it on a desktop, or use ./tuvvo.sh demo --headless to see a picture."
+    return 1
+  fi
+  # A real window on a virtual display; it opens the demo, draws itself and ends.
+  say "no display is used: the window opens under Xvfb and its picture is written to build/demo.png"
+  XDG_DATA_HOME=$(mktemp -d) xvfb-run -a -s "-screen 0 1920x1200x24" build/bin/tuvvo --demo --stage beat --screenshot build/demo.png
+  local printed=build/demo.wav project
+  project=$(mktemp -d)/demo.tuvvo
+  build/bin/tuvvo-cli flip "data/demo/pier nine break.flac" --project "$project" --out "$printed"
+  build/bin/tuvvo-cli check "$project"
+  say "build/demo.png and build/demo.wav are there"
+}
+
+run_tests() {
+  install_packages
+  say "building"
+  configure_and_build build
+  export QT_QPA_PLATFORM=offscreen
+  local failed=0
+  ctest --test-dir build --output-on-failure --timeout 300 || failed=1
+  say "building the core under AddressSanitizer and UBSan"
+  configure_and_build build-address -- -DTUVVO_SANITIZE=address
+  ctest --test-dir build-address --output-on-failure --timeout 600 || failed=1
+  say "building the engine under ThreadSanitizer"
+  configure_and_build build-thread tst_engine_threads -- -DTUVVO_SANITIZE=thread
+  ctest --test-dir build-thread --output-on-failure --timeout 600 -R engine_threads || failed=1
+  [ $failed -eq 0 ] && say "all tests passed" || say "some tests failed"
+  return $failed
+}
+
+run_screenshots() {
+  build
+  mkdir -p docs/screenshots
+  local stage
+  for stage in crate cut keys beat song print; do
+    QT_QPA_PLATFORM=offscreen XDG_DATA_HOME=$(mktemp -d) XDG_CONFIG_HOME=$(mktemp -d) \
+      build/bin/tuvvo --demo --stage $stage --screenshot docs/screenshots/$stage.png
+  done
+  QT_QPA_PLATFORM=offscreen XDG_DATA_HOME=$(mktemp -d) XDG_CONFIG_HOME=$(mktemp -d) \
+    build/bin/tuvvo --demo --daylight --stage beat --screenshot docs/screenshots/beat-daylight.png
+  say "docs/screenshots/ is current"
+}
+
+case "${1:-}" in
+  build) build ;;
+  demo) shift; run_demo "$@" ;;
+  test) run_tests ;;
+  bench) shift; build; QT_QPA_PLATFORM=offscreen build/bin/tuvvo-bench "$@" ;;
+  screenshots) run_screenshots ;;
+  demo-sounds)
+    install_packages
+    dpkg-query -W libfluidsynth-dev >/dev/null 2>&1 || as_root apt-get install -y -qq --no-install-recommends libfluidsynth-dev >/dev/null
+    configure_and_build build make-demo -- -DTUVVO_DEMO_TOOL=ON
+    build/bin/make-demo data ;;
+  *) echo "usage: ./tuvvo.sh build | demo [--headless] | test | bench | screenshots | demo-sounds" >&2; exit 2 ;;
+esac
