@@ -1,0 +1,249 @@
+#include "audio/decode.h"
+#include "audio/encode.h"
+#include "audio/peaks.h"
+#include "audio/resample.h"
+#include "support.h"
+
+#include <QtTest>
+#include <fstream>
+#include <sndfile.h>
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+namespace {
+
+SoundPtr noise(int channels, std::int64_t frames, double rate, bool in24Bits) {
+  Random random(9);
+  std::vector<std::vector<float>> data(std::size_t(channels), std::vector<float>(std::size_t(frames)));
+  for (auto& channel : data)
+    for (float& v : channel) v = in24Bits ? float(std::floor(random.bipolar() * 8388607)) / 8388608.0f : float(random.bipolar());
+  return std::make_shared<Sound>(std::move(data), Hertz(rate));
+}
+
+void writeBytes(const std::filesystem::path& path, const std::string& bytes) { std::ofstream(path, std::ios::binary) << bytes; }
+
+std::string little(std::uint32_t v, int bytes) {
+  std::string out;
+  for (int i = 0; i < bytes; ++i) out += char(v >> (8 * i) & 255);
+  return out;
+}
+
+/// A WAV by the published layout, not by our encoder.
+std::string wav(int format, int channels, int rate, int bits, const std::string& data, std::uint32_t claimed) {
+  const int frame = channels * bits / 8;
+  return "RIFF" + little(36 + claimed, 4) + "WAVEfmt " + little(16, 4) + little(std::uint32_t(format), 2) + little(std::uint32_t(channels), 2) + little(std::uint32_t(rate), 4) +
+         little(std::uint32_t(rate * frame), 4) + little(std::uint32_t(frame), 2) + little(std::uint32_t(bits), 2) + "data" + little(claimed, 4) + data;
+}
+
+} // namespace
+
+class TestAudio : public QObject {
+  Q_OBJECT
+  QTemporaryDir m_dir;
+  JobContext m_job;
+
+private slots:
+  void losslessFormatsGiveTheSameSamples_data() {
+    QTest::addColumn<QString>("name");
+    QTest::addColumn<int>("format");
+    QTest::addColumn<int>("samples");
+    QTest::newRow("wav 24") << "a.wav" << int(FileFormat::Wav) << int(SampleFormat::Int24);
+    QTest::newRow("wav float") << "b.wav" << int(FileFormat::Wav) << int(SampleFormat::Float32);
+    QTest::newRow("flac") << "c.flac" << int(FileFormat::Flac) << int(SampleFormat::Int24);
+  }
+  void losslessFormatsGiveTheSameSamples() {
+    QFETCH(QString, name);
+    QFETCH(int, format);
+    QFETCH(int, samples);
+    const auto sound = noise(2, 5000, 44100, true);
+    const auto path = pathIn(m_dir, qPrintable(name));
+    QVERIFY(encodeFile(*sound, path, FileFormat(format), SampleFormat(samples)).ok());
+    const auto back = decodeFile(path, m_job);
+    QVERIFY(back.ok());
+    QVERIFY(back->warnings.empty());
+    QCOMPARE(back->sound->hash(), sound->hash());
+  }
+
+  void lossyFormatsSoundAlike_data() {
+    QTest::addColumn<QString>("name");
+    QTest::newRow("ogg") << "a.ogg";
+    QTest::newRow("opus") << "a.opus";
+    QTest::newRow("mp3") << "a.mp3";
+  }
+  void lossyFormatsSoundAlike() {
+    QFETCH(QString, name);
+    const auto path = pathIn(m_dir, qPrintable(name));
+    const auto tone = makeSound(sine(440, 1.0, 48000), 48000);
+    QVERIFY(encodeFile(*tone, path, *formatFromName(path), SampleFormat::Int16).ok());
+    const auto back = decodeFile(path, m_job);
+    QVERIFY2(back.ok(), back.ok() ? "" : back.error().text().c_str());
+    double square = 0;
+    const auto samples = back->sound->channel(0).subspan(12000, 24000);
+    for (float v : samples) square += double(v) * double(v);
+    QVERIFY(std::abs(std::sqrt(square / double(samples.size())) - 0.5 / std::sqrt(2.0)) < 0.02);
+  }
+
+  void wavHeaderByThePublishedFormat() {
+    // Multimedia Programming Interface and Data Specifications 1.0 (IBM and Microsoft, 1991).
+    const auto path = pathIn(m_dir, "header.wav");
+    QVERIFY(encodeFile(*noise(2, 100, 44100, true), path, FileFormat::Wav, SampleFormat::Int16).ok());
+    std::ifstream in(path, std::ios::binary);
+    const std::string b((std::istreambuf_iterator<char>(in)), {});
+    const auto at = [&](std::size_t i, int n) {
+      std::uint32_t v = 0;
+      for (int k = 0; k < n; ++k) v |= std::uint32_t((unsigned char)(b[i + std::size_t(k)])) << (8 * k);
+      return v;
+    };
+    QCOMPARE(b.substr(0, 4), std::string("RIFF"));
+    QCOMPARE(at(4, 4), std::uint32_t(b.size() - 8));
+    QCOMPARE(b.substr(8, 8), std::string("WAVEfmt "));
+    QCOMPARE(at(20, 2), 1u);              // PCM
+    QCOMPARE(at(22, 2), 2u);              // channels
+    QCOMPARE(at(24, 4), 44100u);          // frames a second
+    QCOMPARE(at(28, 4), 44100u * 4);      // bytes a second
+    QCOMPARE(at(32, 2), 4u);              // bytes a frame
+    QCOMPARE(at(34, 2), 16u);
+    const auto data = b.find("data");
+    QCOMPARE(at(data + 4, 4), 400u);
+  }
+
+  void readsEveryRate_data() {
+    QTest::addColumn<int>("rate");
+    for (int rate : {8000, 11025, 22050, 44100, 48000, 96000, 192000}) QTest::newRow(qPrintable(QString::number(rate))) << rate;
+  }
+  void readsEveryRate() {
+    QFETCH(int, rate);
+    const auto path = pathIn(m_dir, "rate.wav");
+    writeBytes(path, wav(1, 1, rate, 16, std::string(2000, '\1'), 2000));
+    const auto sound = decodeFile(path, m_job);
+    QVERIFY(sound.ok());
+    QCOMPARE(sound->sound->rate().value, double(rate));
+    QCOMPARE(sound->sound->frames().value, 1000);
+  }
+
+  void foldsManyChannels() {
+    // Six channels, only the centre sounding: both sides at −3 dB (ITU-R BS.775-3).
+    std::string data;
+    for (int i = 0; i < 100; ++i)
+      for (int c = 0; c < 6; ++c) data += little(c == 2 ? 16384 : c == 3 ? 20000 : 0, 2); // the low channel is left out
+    const auto path = pathIn(m_dir, "six.wav");
+    writeBytes(path, wav(1, 6, 48000, 16, data, std::uint32_t(data.size())));
+    const auto sound = decodeFile(path, m_job);
+    QVERIFY(sound.ok());
+    QCOMPARE(sound->sound->channels(), 2);
+    QCOMPARE(int(sound->warnings.size()), 1);
+    for (int c : {0, 1}) QVERIFY(std::abs(double(sound->sound->channel(c)[50]) - 0.5 / std::sqrt(2.0)) < 1e-5);
+  }
+
+  void badFilesGetClearMessages_data() {
+    QTest::addColumn<QByteArray>("bytes");
+    QTest::addColumn<QString>("says");
+    QTest::newRow("empty") << QByteArray() << "empty";
+    QTest::newRow("text") << QByteArray("this is a shopping list, not a sound\n") << "cannot be read as sound";
+    QTest::newRow("header only") << QByteArray::fromStdString(wav(1, 2, 44100, 16, "", 0)) << "no sound";
+    QTest::newRow("nine channels") << QByteArray::fromStdString(wav(1, 9, 44100, 16, std::string(180, 'x'), 180)) << "9 channels";
+    QTest::newRow("rate") << QByteArray::fromStdString(wav(1, 1, 4000, 16, std::string(100, 'x'), 100)) << "4000 Hz";
+  }
+  void badFilesGetClearMessages() {
+    QFETCH(QByteArray, bytes);
+    QFETCH(QString, says);
+    const auto path = pathIn(m_dir, "bad.wav");
+    writeBytes(path, bytes.toStdString());
+    const auto result = decodeFile(path, m_job);
+    QVERIFY(!result.ok());
+    const QString text = QString::fromStdString(result.error().text());
+    QVERIFY2(text.contains(says), qPrintable(text));
+    QVERIFY(text.contains("bad.wav"));
+    QVERIFY(!result.error().remedy.empty());
+  }
+
+  void missingFilesAndFolders() {
+    QVERIFY(!decodeFile(pathIn(m_dir, "none.wav"), m_job).ok());
+    QVERIFY(!decodeFile(m_dir.path().toStdString(), m_job).ok());
+  }
+
+  void cutOffAndLyingFilesAreReadAsFarAsTheyGo() {
+    const auto path = pathIn(m_dir, "short.wav");
+    writeBytes(path, wav(1, 1, 44100, 16, std::string(2000, '\2'), 4000000000u)); // claims four gigabytes
+    const auto result = decodeFile(path, m_job);
+    QVERIFY(result.ok());
+    QCOMPARE(result->sound->frames().value, 1000);
+    QCOMPARE(int(result->warnings.size()), 1);
+  }
+
+  void notNumbersBecomeSilence() {
+    std::vector<float> values(500, 0.25f);
+    values[7] = NAN;
+    values[8] = INFINITY;
+    const auto path = pathIn(m_dir, "nan.wav");
+    writeBytes(path, wav(3, 1, 44100, 32, std::string(reinterpret_cast<const char*>(values.data()), values.size() * 4), 2000));
+    const auto result = decodeFile(path, m_job);
+    QVERIFY(result.ok());
+    QCOMPARE(result->sound->channel(0)[7], 0.0f);
+    QCOMPARE(result->sound->channel(0)[8], 0.0f);
+    QVERIFY(QString::fromStdString(result->warnings.at(0)).startsWith("2 samples"));
+  }
+
+  void everyTruncationIsSurvived() {
+    const auto whole = pathIn(m_dir, "whole.flac"), cut = pathIn(m_dir, "cut.flac");
+    QVERIFY(encodeFile(*noise(2, 3000, 44100, true), whole, FileFormat::Flac, SampleFormat::Int16).ok());
+    std::ifstream in(whole, std::ios::binary);
+    const std::string bytes((std::istreambuf_iterator<char>(in)), {});
+    Random random(3);
+    for (int i = 0; i < 60; ++i) {
+      std::string damaged = bytes.substr(0, random.next() % bytes.size());
+      if (i % 2 && !damaged.empty()) damaged[random.next() % damaged.size()] = char(random.next());
+      writeBytes(cut, damaged);
+      const auto result = decodeFile(cut, m_job); // either is right, as long as it comes back
+      if (result)
+        for (float v : result->sound->channel(0)) QVERIFY(std::isfinite(v));
+      else QVERIFY(!result.error().what.empty());
+    }
+  }
+
+  void tooLongIsRefused() {
+    const auto path = pathIn(m_dir, "long.wav");
+    writeBytes(path, wav(1, 1, 44100, 16, std::string(4000, 'x'), 4000));
+    QVERIFY(!decodeFile(path, m_job, {1000, 100000}).ok());
+    QVERIFY(decodeFile(path, m_job, {2000, 100000}).ok());
+  }
+
+  void sixteenBitsAreDitheredTheSameEachTime() {
+    const auto tone = makeSound(sine(1000, 0.5, 48000, 1e-5));
+    const auto a = pathIn(m_dir, "d1.wav"), b = pathIn(m_dir, "d2.wav");
+    QVERIFY(encodeFile(*tone, a, FileFormat::Wav, SampleFormat::Int16).ok());
+    QVERIFY(encodeFile(*tone, b, FileFormat::Wav, SampleFormat::Int16).ok());
+    const auto first = decodeFile(a, m_job), second = decodeFile(b, m_job);
+    QCOMPARE(first->sound->hash(), second->sound->hash());
+    QVERIFY(peakOf(*first->sound, Frames(0), first->sound->frames()) > 0); // a tone below one step is kept by the dither
+  }
+
+  void resampleKeepsPitchAndLength() {
+    const auto tone = makeSound(sine(1000, 1, 44100), 44100);
+    const auto other = resample(*tone, Hertz(48000));
+    QVERIFY(other.ok());
+    QCOMPARE((*other)->frames().value, 48000);
+    const auto expected = sine(1000, 1, 48000);
+    for (std::size_t i = 2000; i < 46000; i += 97) QVERIFY(std::abs((*other)->channel(0)[i] - expected[i]) < 1e-4f);
+    QVERIFY(!resample(*tone, Hertz(100)).ok());
+  }
+
+  void peaksHoldTheExtremes() {
+    const auto sound = noise(2, 100000, 48000, false);
+    const Peaks peaks(*sound);
+    Random random(1);
+    for (int i = 0; i < 300; ++i) {
+      const auto a = std::int64_t(random.next() % 100000), b = std::min<std::int64_t>(100000, a + 1 + std::int64_t(random.next() % 30000));
+      const Extremes e = peaks.over(*sound, Frames(a), Frames(b));
+      for (int c = 0; c < 2; ++c)
+        for (std::int64_t k = a; k < b; k += 7) {
+          const float v = sound->channel(c)[std::size_t(k)];
+          QVERIFY(v >= e.low && v <= e.high);
+        }
+    }
+  }
+};
+
+QTEST_APPLESS_MAIN(TestAudio)
+#include "tst_audio.moc"

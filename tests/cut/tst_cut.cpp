@@ -1,0 +1,169 @@
+#include "cut/fit.h"
+#include "cut/slicing.h"
+#include "listen/listen.h"
+#include "support.h"
+
+#include <QtTest>
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+class TestCut : public QObject {
+  Q_OBJECT
+  Source m_loop;
+
+private slots:
+  void initTestCase() {
+    JobContext job;
+    m_loop = sourceOf(drumLoop(120, 16));
+    m_loop.heard = listen(*m_loop.sound, job);
+    QVERIFY(m_loop.heard->tempo);
+  }
+
+  void byBeatsIsOneSliceABeat() {
+    Source source = m_loop;
+    source.corrections.tempo = Bpm(120);
+    source.corrections.downbeat = Seconds(0);
+    CutSettings settings;
+    settings.way = CutWay::Beats;
+    for (int perBeat : {1, 2, 3, 4}) {
+      settings.perBeat = perBeat;
+      const auto cuts = cutSource(source, settings);
+      QCOMPARE(int(cuts.size()), 16 * perBeat);
+      for (std::size_t i = 0; i < cuts.size(); ++i) {
+        QVERIFY(std::abs(double(cuts[i].start.value) - double(i) * 22050.0 / perBeat) <= 1.0);
+        if (i) QCOMPARE(cuts[i].start, cuts[i - 1].end);
+      }
+      QCOMPARE(cuts.back().end, source.sound->frames());
+    }
+  }
+
+  void equalPartsCoverEverything() {
+    CutSettings settings;
+    settings.way = CutWay::Equal;
+    for (int parts : {1, 7, 16, 128}) {
+      settings.parts = parts;
+      const auto cuts = cutSource(m_loop, settings);
+      QCOMPARE(int(cuts.size()), parts);
+      QCOMPARE(cuts.front().start.value, 0);
+      QCOMPARE(cuts.back().end, m_loop.sound->frames());
+    }
+  }
+
+  void byHitsStartsJustBeforeEachHit() {
+    const auto cuts = cutSource(m_loop, {});
+    QVERIFY(cuts.size() >= 30); // 32 hits were struck
+    int near = 0;
+    for (const auto& cut : cuts) {
+      const double at = toSeconds(cut.start, Hertz(44100)).value, hit = std::round(at / 0.25) * 0.25;
+      near += at <= hit + 0.001 && at > hit - 0.006 ? 1 : 0;
+    }
+    QVERIFY(near >= int(cuts.size()) - 1);
+  }
+
+  void handCutsSurviveAnotherWay() {
+    Source source = m_loop;
+    source.cuts = withCutAdded(source, Frames(50000));
+    QCOMPARE(int(source.cuts.size()), 1);
+    CutSettings equal;
+    equal.way = CutWay::Equal;
+    equal.parts = 4;
+    const auto cuts = cutSource(source, equal);
+    int hands = 0;
+    for (std::size_t i = 0; i < cuts.size(); ++i) {
+      hands += cuts[i].byHand ? 1 : 0;
+      if (i) QVERIFY(cuts[i - 1].end <= cuts[i].start);
+    }
+    QCOMPARE(hands, 1);
+  }
+
+  void addMoveRemove() {
+    Source source = m_loop;
+    source.cuts = withCutAdded(source, Frames(10000));
+    source.cuts[0].id = 1;
+    source.cuts = withCutAdded(source, Frames(30000));
+    source.cuts[1].id = 2;
+    QCOMPARE(source.cuts[0].end.value, 30000);
+    source.cuts = withCutStartMoved(source, 2, Frames(20000));
+    QCOMPARE(source.cuts[0].end.value, 20000); // what touched still touches
+    source.cuts = withCutStartMoved(source, 2, Frames(1)); // never past its neighbour
+    QVERIFY(source.cuts[1].start > source.cuts[0].start);
+    source.cuts = withCutEndMoved(source, 2, Frames(1 << 30));
+    QCOMPARE(source.cuts[1].end, source.sound->frames());
+    source.cuts = withCutRemoved(source, 2);
+    QCOMPARE(int(source.cuts.size()), 1);
+    QCOMPARE(source.cuts[0].end, source.sound->frames());
+    QCOMPARE(withCutRemoved(source, 99), source.cuts);
+    QCOMPARE(withCutAdded(source, Frames(-5)), source.cuts);
+  }
+
+  void snapGoesToTheOnsetThenToACrossing() {
+    const Frames hit = toFrames(m_loop.heard->onsets[5].cut, Hertz(44100));
+    const Frames at = snapped(m_loop, hit + Frames(600));
+    QVERIFY(std::abs(at.value - hit.value) <= toFrames(Milliseconds(3), Hertz(44100)).value);
+    const auto tone = makeSound(sine(441, 1, 44100), 44100); // crosses zero every 50 frames
+    QCOMPARE(nearestCrossing(*tone, Frames(1012), Milliseconds(3)).value % 50, 0);
+    const auto up = makeSound(std::vector<float>(1000, 0.5f), 44100);
+    QCOMPARE(nearestCrossing(*up, Frames(500), Milliseconds(3)).value, 500); // none within reach
+  }
+
+  void crossingsAreCommonToBothChannels() {
+    auto left = sine(441, 0.1, 44100), right = sine(441, 0.1, 44100);
+    for (std::size_t i = 0; i < right.size(); ++i) right[i] = float(0.5 * std::cos(2 * M_PI * 441 * double(i) / 44100));
+    const Sound apart({left, right}, Hertz(44100)); // a quarter turn apart: never together
+    QCOMPARE(nearestCrossing(apart, Frames(1010), Milliseconds(1)).value, 1010);
+  }
+
+  void repitchByHandArithmetic() {
+    // 92.1 to 88 BPM: 12 · log2(88 / 92.1) = −0.7884 st.
+    QVERIFY(std::abs(repitchToTempo(Bpm(92.1), Bpm(88)).value + 0.78837) < 1e-4);
+    // 170 against 86: half is nearer: 12 · log2(86 / 85) = 0.2025 st.
+    QVERIFY(std::abs(repitchToTempo(Bpm(170), Bpm(86)).value - 0.20249) < 1e-4);
+    QVERIFY(std::abs(repitchToTempo(Bpm(120), Bpm(120)).value) < 1e-12);
+  }
+
+  void keyDistanceRoundTheFifths() {
+    const auto d = [](const char* a, const char* b) { return keyDistance(*keyFromName(a), *keyFromName(b)); };
+    QCOMPARE(d("C", "C"), 0);
+    QCOMPARE(d("C", "Am"), 0); // relatives share all notes
+    QCOMPARE(d("C", "G"), 1);
+    QCOMPARE(d("C", "F"), 1);
+    QCOMPARE(d("C", "D"), 2);
+    QCOMPARE(d("C", "F#"), 6);
+    QCOMPARE(d("Em", "Dm"), 2);
+    for (int a = 0; a < 12; ++a)
+      for (int b = 0; b < 12; ++b) QCOMPARE(keyDistance({a, false}, {b, true}), keyDistance({b, true}, {a, false}));
+  }
+
+  void theBestFitMeetsTempoAndKeyTogether() {
+    FitQuestion q;
+    q.bpm = Bpm(90 * std::exp2(34 / 1200.0));
+    q.key = keyFromName("Cm");
+    q.tuning = Cents(34);
+    q.toBpm = Bpm(85);
+    q.toKey = keyFromName("Bm");
+    const auto rows = planFit(q);
+    QVERIFY(!rows.empty() && rows.size() <= 12);
+    QVERIFY(rows[0].method == FitMethod::Repitch);
+    QVERIFY(std::abs(rows[0].resultBpm.value - 85) < 1e-6);
+    QCOMPARE(QString::fromStdString(nameOf(*rows[0].resultKey)), QString("Bm"));
+    QVERIFY(std::abs(rows[0].semitones.value + rows[0].cents.value / 100 + 1.3293) < 1e-3);
+    for (std::size_t i = 1; i < rows.size(); ++i) QVERIFY(rows[i - 1].cost <= rows[i].cost);
+    bool stretch = false;
+    for (const auto& row : rows) stretch = stretch || row.method == FitMethod::Stretch;
+    QVERIFY(stretch);
+  }
+
+  void fitsWithoutTempoOrKey() {
+    FitQuestion onlyKey;
+    onlyKey.key = keyFromName("A");
+    onlyKey.toKey = keyFromName("C");
+    for (const auto& row : planFit(onlyKey)) QCOMPARE(row.resultBpm.value, 0.0);
+    FitQuestion onlyTempo;
+    onlyTempo.bpm = Bpm(100);
+    for (const auto& row : planFit(onlyTempo)) QCOMPARE(row.keyDistance, -1);
+  }
+};
+
+QTEST_APPLESS_MAIN(TestCut)
+#include "tst_cut.moc"

@@ -1,0 +1,172 @@
+#include "cut/slicing.h"
+#include "model/edits.h"
+#include "model/history.h"
+#include "support.h"
+
+#include <QtTest>
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+class TestModel : public QObject {
+  Q_OBJECT
+
+  static Project cutInto(Project p, Id source, int parts) {
+    CutSettings settings;
+    settings.way = CutWay::Equal;
+    settings.parts = parts;
+    return withCuts(p, source, settings, cutSource(*findSource(p, source), settings));
+  }
+
+private slots:
+  void theSameSoundIsOneSource() {
+    Id a = 0, b = 0;
+    Project p = withSource({}, sourceOf(drumLoop(100, 4), "one"), &a);
+    const Project again = withSource(p, sourceOf(drumLoop(100, 4), "two"), &b);
+    QCOMPARE(a, b);
+    QVERIFY(again == p);
+  }
+
+  void cutsAreDealtInOrderOverPages() {
+    Id source = 0;
+    Project p = cutInto(withSource({}, sourceOf(drumLoop(100, 8)), &source), 0, 1);
+    p = cutInto(p, source, 19);
+    QCOMPARE(cutPages(p), 3);
+    for (int i = 0; i < 19; ++i) {
+      const Key* key = keyAt(p, Row::Cuts, i % 8, i / 8);
+      QVERIFY(key);
+      QCOMPARE(key->sound.cut, findSource(p, source)->cuts[std::size_t(i)].id);
+      QCOMPARE(key->name, std::to_string(i + 1));
+    }
+    QCOMPARE(int(p.parts.size()), 1); // all on one ribbon
+  }
+
+  void recuttingKeepsKeysAndTheirHits() {
+    Id source = 0;
+    Project p = cutInto(withSource({}, sourceOf(drumLoop(100, 8)), &source), 0, 1);
+    p = cutInto(p, source, 8);
+    const Key first = *keyAt(p, Row::Cuts, 0, 0), last = *keyAt(p, Row::Cuts, 7, 0);
+    Pattern pattern;
+    Lane& lane = laneOf(pattern, first.part);
+    lane.pins = {Pin{Beats(0), first.id}, Pin{Beats(100), last.id}};
+    p = withPattern(p, pattern);
+    p = withKeyChanged(p, first.id, [](Key& k) { k.level = Decibels(-3); });
+    p = cutInto(p, source, 4);
+    QCOMPARE(keyAt(p, Row::Cuts, 0, 0)->id, first.id);
+    QCOMPARE(keyAt(p, Row::Cuts, 0, 0)->level.value, -3.0);
+    QVERIFY(!keyAt(p, Row::Cuts, 7, 0));
+    QCOMPARE(int(p.patterns[0]->lanes[0].pins.size()), 1); // the hit of the key that went is gone with it
+  }
+
+  void twoSourcesHavePagesAndPartsOfTheirOwn() {
+    Id a = 0, b = 0;
+    Project p = withSource({}, sourceOf(drumLoop(100, 8)), &a);
+    p = withSource(p, sourceOf(drumLoop(90, 8)), &b);
+    p = cutInto(cutInto(p, a, 4), b, 4);
+    QCOMPARE(keyAt(p, Row::Cuts, 0, 0)->sound.source, a);
+    QCOMPARE(keyAt(p, Row::Cuts, 0, 1)->sound.source, b);
+    QVERIFY(keyAt(p, Row::Cuts, 0, 0)->part != keyAt(p, Row::Cuts, 0, 1)->part);
+    p = cutInto(p, a, 12); // grows round the other's page
+    QCOMPARE(keyAt(p, Row::Cuts, 0, 1)->sound.source, b);
+    QCOMPARE(int(p.keys.size()), 16);
+    p = withoutSource(p, a);
+    QCOMPARE(int(p.keys.size()), 4);
+    QCOMPARE(int(p.parts.size()), 1);
+  }
+
+  void valuesAreHeldInRange() {
+    auto made = clickProject({0});
+    Project p = withKeyChanged(made.project, made.key, [](Key& k) {
+      k.level = Decibels(99);
+      k.pan = -7;
+      k.tune = Semitones(500);
+      k.envelope.sustain = 3;
+    });
+    const Key& key = *findKey(p, made.key);
+    QCOMPARE(key.level.value, 12.0);
+    QCOMPARE(key.pan, -1.0);
+    QCOMPARE(key.tune.value, 48.0);
+    QCOMPARE(key.envelope.sustain, 1.0);
+    p = withSectionChanged(p, p.sections[0].id, [](Section& s) { s.bars = -4; });
+    QCOMPARE(p.sections[0].bars, 1);
+  }
+
+  void sectionsMoveAndPatternsTakeTheirSections() {
+    auto made = clickProject({0});
+    Id other = 0;
+    Project p = withPattern(made.project, Pattern{}, &other);
+    Section s;
+    s.pattern = other;
+    s.name = "b";
+    p = withSection(p, s, 99);
+    p = withSectionMoved(p, p.sections[1].id, -5);
+    QCOMPARE(p.sections[0].name, std::string("b"));
+    p = withoutPattern(p, other);
+    QCOMPARE(int(p.sections.size()), 1);
+    QVERIFY(withoutPattern(p, made.pattern) == p); // the last one stays
+  }
+
+  void undoAndRedoWithoutLimit() {
+    History history(Project{});
+    for (int i = 1; i <= 2000; ++i) {
+      Project next = *history.current();
+      next.tempo = Bpm(50 + i * 0.01);
+      history.apply("step " + std::to_string(i), next);
+    }
+    QCOMPARE(history.names().size(), std::size_t(2001));
+    while (history.canUndo()) history.undo();
+    QCOMPARE(history.current()->tempo.value, 90.0);
+    while (history.canRedo()) history.redo();
+    QCOMPARE(history.current()->tempo.value, 70.0);
+    history.goTo(1000);
+    QCOMPARE(history.current()->tempo.value, 60.0);
+    history.apply("other", Project{});
+    QVERIFY(!history.canRedo());
+    QCOMPARE(history.names().back(), std::string("other"));
+  }
+
+  void draggingIsOneStep() {
+    History history(Project{});
+    for (int i = 0; i < 50; ++i) {
+      Project next = *history.current();
+      next.tempo = Bpm(100 + i);
+      history.apply("tempo", next, "tempo");
+    }
+    QCOMPARE(history.names().size(), std::size_t(2));
+    history.settle();
+    Project next = *history.current();
+    next.tempo = Bpm(77);
+    history.apply("tempo", next, "tempo");
+    QCOMPARE(history.names().size(), std::size_t(3));
+    history.undo();
+    QCOMPARE(history.current()->tempo.value, 149.0);
+  }
+
+  void oldValuesStayAsTheyWere() {
+    const auto made = clickProject({0, 1});
+    const Project before = made.project;
+    Project after = withPatternChanged(before, made.pattern, [](Pattern& p) { p.lanes.clear(); });
+    after = withoutKey(after, made.key);
+    QVERIFY(before == made.project);
+    QCOMPARE(int(before.patterns[0]->lanes[0].pins.size()), 2);
+    QVERIFY(before.sources[0].get() == after.sources[0].get()); // sound is shared, never copied
+  }
+
+  void correctionsWin() {
+    Source source = sourceOf(drumLoop(100, 8));
+    source.heard = Listening{};
+    source.heard->tempo = TempoHeard{Bpm(100)};
+    source.heard->downbeats = {Seconds(0.5)};
+    source.heard->beats = {Seconds(0.5), Seconds(1.1)};
+    QCOMPARE(gridOf(source)->tempo.value, 100.0);
+    QCOMPARE(beatsOf(source).size(), std::size_t(2));
+    source.corrections.tempo = Bpm(50);
+    source.corrections.downbeat = Seconds(0.2);
+    QCOMPARE(gridOf(source)->tempo.value, 50.0);
+    QCOMPARE(gridOf(source)->downbeat.value, 0.2);
+    QVERIFY(std::abs(beatsOf(source).front().value - 0.2) < 1e-9);
+  }
+};
+
+QTEST_APPLESS_MAIN(TestModel)
+#include "tst_model.moc"

@@ -1,0 +1,97 @@
+// Sounds and projects that tests are made of.
+#pragma once
+
+#include "audio/sound.h"
+#include "base/random.h"
+#include "base/tempo_map.h"
+#include "model/edits.h"
+
+#include <QTemporaryDir>
+#include <cmath>
+#include <filesystem>
+
+namespace tuvvo::test {
+
+inline SoundPtr makeSound(std::vector<float> mono, double rate = 48000) {
+  return std::make_shared<Sound>(std::vector<std::vector<float>>{std::move(mono)}, Hertz(rate));
+}
+
+inline std::vector<float> sine(double hz, double seconds, double rate, double amplitude = 0.5) {
+  std::vector<float> out(std::size_t(seconds * rate));
+  for (std::size_t i = 0; i < out.size(); ++i) out[i] = float(amplitude * std::sin(2 * M_PI * hz * double(i) / rate));
+  return out;
+}
+
+/// A drum-like burst: a falling tone with noise on top.
+inline void addHit(std::vector<float>& out, double atS, double rate, double hz, double noise, double gain = 0.7) {
+  Random random(std::uint64_t(atS * 1e6) + 3);
+  const auto at = std::size_t(std::llround(atS * rate));
+  for (std::size_t i = 0; i < std::size_t(0.12 * rate) && at + i < out.size(); ++i) {
+    const double t = double(i) / rate;
+    out[at + i] += float(gain * (std::exp(-t / 0.03) * std::sin(2 * M_PI * hz * t) + noise * std::exp(-t / 0.012) * random.bipolar()));
+  }
+}
+
+/// Kick, hat, snare, hat at a tempo from beat 0 on, cut to whole beats.
+inline SoundPtr drumLoop(double bpm, int beats, double rate = 44100, double startS = 0) {
+  const double beat = 60 / bpm;
+  std::vector<float> out(std::size_t(std::llround((startS + beats * beat) * rate)), 0.0f);
+  for (int b = 0; b < beats; ++b) {
+    addHit(out, startS + b * beat, rate, b % 2 ? 200 : 60, b % 2 ? 1.0 : 0.15);
+    addHit(out, startS + (b + 0.5) * beat, rate, 7000, 0.6, 0.25);
+  }
+  return makeSound(std::move(out), rate);
+}
+
+inline Source sourceOf(SoundPtr sound, const std::string& name = "source") {
+  Source source;
+  source.name = name;
+  source.hash = sound->hash();
+  source.sound = std::move(sound);
+  return source;
+}
+
+/// A project with one short click on a key and a pattern that strikes it on the given beats.
+struct ClickProject {
+  Project project;
+  Id key = 0, pattern = 0;
+};
+inline ClickProject clickProject(const std::vector<double>& beats, double bpm = 120, int bars = 2) {
+  ClickProject out;
+  std::vector<float> click(200, 0.0f);
+  click[0] = 0.5f;
+  Id source = 0;
+  out.project.tempo = Bpm(bpm);
+  out.project = withSource(std::move(out.project), sourceOf(makeSound(click)), &source);
+  out.project = withKeySound(std::move(out.project), Row::Body, 0, 0, {source, 0}, "click", &out.key);
+  Pattern pattern;
+  pattern.bars = bars;
+  Lane& lane = laneOf(pattern, findKey(out.project, out.key)->part);
+  for (double beat : beats) {
+    Pin pin;
+    pin.at = Beats(std::llround(beat * double(kTicksPerBeat)));
+    pin.key = out.key;
+    pin.velocity = 1;
+    lane.pins.push_back(pin);
+  }
+  out.project = withPattern(std::move(out.project), pattern, &out.pattern);
+  Section section;
+  section.pattern = out.pattern;
+  section.bars = bars;
+  out.project = withSection(std::move(out.project), section, 0);
+  return out;
+}
+
+/// Frames whose magnitude passes a level after at least so many quiet ones.
+inline std::vector<std::int64_t> clicksIn(const Sound& sound, float level = 0.2f) {
+  std::vector<std::int64_t> out;
+  for (std::int64_t i = 0; i < sound.frames().value; ++i)
+    if (std::abs(sound.channel(0)[std::size_t(i)]) > level && (out.empty() || i - out.back() > 150)) out.push_back(i);
+  return out;
+}
+
+inline std::filesystem::path pathIn(const QTemporaryDir& dir, const char* name) {
+  return std::filesystem::path(dir.path().toStdString()) / name;
+}
+
+} // namespace tuvvo::test
