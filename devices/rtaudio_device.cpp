@@ -21,6 +21,9 @@ RtAudio::Api apiOf(SoundServer server) {
   return RtAudio::UNSPECIFIED;
 }
 
+/// RtAudio 5 gives its error call no context, so what the back ends report is counted in one place.
+std::atomic<int> writeErrors{0};
+
 std::int64_t now() {
   return std::chrono::duration_cast<std::chrono::milliseconds>(
              std::chrono::steady_clock::now().time_since_epoch()).count();
@@ -72,10 +75,14 @@ public:
       options.streamName = "Tuvvo";
       options.numberOfBuffers = 2;
       m_audio.openStream(&out, nullptr, RTAUDIO_FLOAT32, rate, &m_block, &RtAudioDevice::filled, this,
-                         &options, [](RtAudioError::Type, const std::string&) {});
+                         &options, [](RtAudioError::Type, const std::string& text) {
+                           // PulseAudio's back end goes on asking after its server has ended.
+                           if (text.find("write error") != std::string::npos) ++writeErrors;
+                         });
       m_rate = Hertz(double(m_audio.getStreamSampleRate()));
       if (m_rate != kEngineRate)
         m_bridge = std::make_unique<RateBridge>(m_fill, kEngineRate, m_rate, kMostFrames);
+      m_errorsAtStart = writeErrors;
       m_lastCall = now();
       m_audio.startStream();
     } catch (const RtAudioError& error) {
@@ -91,7 +98,8 @@ public:
   [[nodiscard]] int blockFrames() const override { return int(m_block); }
   [[nodiscard]] bool alive() const override {
     // A server that ended may leave the stream "running"; a device that asks for nothing is gone.
-    return m_audio.isStreamOpen() && m_audio.isStreamRunning() && now() - m_lastCall.load() < 1500;
+    return m_audio.isStreamOpen() && m_audio.isStreamRunning() && writeErrors == m_errorsAtStart &&
+           now() - m_lastCall.load() < 1500;
   }
 
 private:
@@ -119,6 +127,7 @@ private:
   Hertz m_rate{48000};
   unsigned m_block = 0;
   std::atomic<std::int64_t> m_lastCall{0};
+  int m_errorsAtStart = 0;
 };
 
 bool compiledIn(SoundServer server) {

@@ -247,9 +247,25 @@ Section readSection(const Json& json) {
   return section;
 }
 
+/// Ids are never used twice, whatever the file says about the next one.
+void raiseNextId(Project& p) {
+  Id highest = 0;
+  const auto seen = [&](Id id) { highest = std::max(highest, id); };
+  for (const auto& source : p.sources) {
+    seen(source->id);
+    for (const auto& cut : source->cuts) seen(cut.id);
+  }
+  for (const auto& key : p.keys) seen(key.id);
+  for (const auto& part : p.parts) seen(part.id);
+  for (const auto& pattern : p.patterns) seen(pattern->id);
+  for (const auto& section : p.sections) seen(section.id);
+  p.nextId = std::max(p.nextId, highest + 1);
+}
+
 /// What points at nothing is taken out, and said.
 void mendReferences(ReadProject& read) {
   Project& p = read.project;
+  raiseNextId(p);
   std::size_t lost = 0;
   for (auto& pattern : p.patterns) {
     auto copy = std::make_shared<Pattern>(*pattern);
@@ -262,17 +278,6 @@ void mendReferences(ReadProject& read) {
   if (lost > 0)
     read.warnings.push_back(std::to_string(lost) +
                             " entries pointed at something that is not there and were left out.");
-  Id highest = 0;
-  const auto seen = [&](Id id) { highest = std::max(highest, id); };
-  for (const auto& source : p.sources) {
-    seen(source->id);
-    for (const auto& cut : source->cuts) seen(cut.id);
-  }
-  for (const auto& key : p.keys) seen(key.id);
-  for (const auto& part : p.parts) seen(part.id);
-  for (const auto& pattern : p.patterns) seen(pattern->id);
-  for (const auto& section : p.sections) seen(section.id);
-  p.nextId = std::max(p.nextId, highest + 1);
 }
 
 } // namespace

@@ -15,7 +15,8 @@ namespace {
 
 SoundPtr noise(int channels, std::int64_t frames, double rate, bool in24Bits) {
   Random random(9);
-  std::vector<std::vector<float>> data(std::size_t(channels), std::vector<float>(std::size_t(frames)));
+  std::vector<std::vector<float>> data;
+  for (int c = 0; c < channels; ++c) data.emplace_back(std::size_t(frames), 0.0f);
   for (auto& channel : data)
     for (float& v : channel) v = in24Bits ? float(std::floor(random.bipolar() * 8388607)) / 8388608.0f : float(random.bipolar());
   return std::make_shared<Sound>(std::move(data), Hertz(rate));

@@ -1,6 +1,7 @@
 #include "beat/feel.h"
 #include "beat/flip.h"
 #include "beat/pins.h"
+#include "formats/project_json.h"
 #include "formats/shipped.h"
 #include "listen/listen.h"
 #include "play/print.h"
@@ -166,9 +167,9 @@ private slots:
     const auto printed = print(score, {}, job);
     QCOMPARE((*printed)->frames().value, std::llround(t.bars * 4 * 60.0 / 93 * 48000));
     QVERIFY(peakOf(**printed, Frames(0), (*printed)->frames()) < 1.0f);
-    QVERIFY(*flip(fresh.project, source, options) == *made); // the same seed, the same beat
+    QCOMPARE(projectToText(*flip(fresh.project, source, options), 1), projectToText(*made, 1)); // the same seed, the same beat
     options.seed = 2;
-    QVERIFY(!(*flip(fresh.project, source, options) == *made));
+    QVERIFY(projectToText(*flip(fresh.project, source, options), 1) != projectToText(*made, 1));
   }
 
   void flipRefusesWhatCannotBeCut() {

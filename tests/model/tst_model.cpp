@@ -29,7 +29,7 @@ private slots:
 
   void cutsAreDealtInOrderOverPages() {
     Id source = 0;
-    Project p = cutInto(withSource({}, sourceOf(drumLoop(100, 8)), &source), 0, 1);
+    Project p = withSource({}, sourceOf(drumLoop(100, 8)), &source);
     p = cutInto(p, source, 19);
     QCOMPARE(cutPages(p), 3);
     for (int i = 0; i < 19; ++i) {
@@ -43,7 +43,7 @@ private slots:
 
   void recuttingKeepsKeysAndTheirHits() {
     Id source = 0;
-    Project p = cutInto(withSource({}, sourceOf(drumLoop(100, 8)), &source), 0, 1);
+    Project p = withSource({}, sourceOf(drumLoop(100, 8)), &source);
     p = cutInto(p, source, 8);
     const Key first = *keyAt(p, Row::Cuts, 0, 0), last = *keyAt(p, Row::Cuts, 7, 0);
     Pattern pattern;
@@ -155,7 +155,7 @@ private slots:
   void correctionsWin() {
     Source source = sourceOf(drumLoop(100, 8));
     source.heard = Listening{};
-    source.heard->tempo = TempoHeard{Bpm(100)};
+    source.heard->tempo.emplace().bpm = Bpm(100);
     source.heard->downbeats = {Seconds(0.5)};
     source.heard->beats = {Seconds(0.5), Seconds(1.1)};
     QCOMPARE(gridOf(source)->tempo.value, 100.0);

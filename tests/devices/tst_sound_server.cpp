@@ -1,0 +1,137 @@
+// Real sound servers, started here: jackd with its dummy driver, PulseAudio with a null sink. What
+// comes out of them is recorded by the servers' own tools and compared with what the engine printed.
+#include "audio/decode.h"
+#include "devices/output.h"
+#include "formats/shipped.h"
+#include "play/print.h"
+#include "support.h"
+
+#include <QProcess>
+#include <QStandardPaths>
+#include <QtTest>
+#include <signal.h>
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+namespace {
+
+/// The largest normalised correlation of a stretch of what was played with what was recorded.
+double likeness(std::span<const float> played, std::span<const float> recorded) {
+  constexpr std::size_t window = 9600;
+  double best = 0;
+  for (std::size_t at = 0; at + window < recorded.size(); ++at) {
+    double xy = 0, yy = 1e-12;
+    for (std::size_t i = 0; i < window; i += 40) { // coarse first
+      xy += double(played[i]) * double(recorded[at + i]);
+      yy += double(recorded[at + i]) * double(recorded[at + i]);
+    }
+    if (yy < 1e-4) continue;
+    double xx = 1e-12;
+    for (std::size_t i = 0; i < window; i += 40) xx += double(played[i]) * double(played[i]);
+    if (xy / std::sqrt(xx * yy) < 0.6) continue;
+    xy = 0, yy = 1e-12, xx = 1e-12;
+    for (std::size_t i = 0; i < window; ++i) {
+      xy += double(played[i]) * double(recorded[at + i]);
+      yy += double(recorded[at + i]) * double(recorded[at + i]);
+      xx += double(played[i]) * double(played[i]);
+    }
+    best = std::max(best, xy / std::sqrt(xx * yy));
+  }
+  return best;
+}
+
+} // namespace
+
+class TestSoundServer : public QObject {
+  Q_OBJECT
+  QTemporaryDir m_dir;
+  Project m_project;
+  SoundPtr m_printed;
+
+  QProcess* start(const QString& program, const QStringList& arguments) {
+    auto* process = new QProcess(this);
+    process->setProcessChannelMode(QProcess::MergedChannels);
+    process->start(program, arguments);
+    process->waitForStarted(5000);
+    return process;
+  }
+
+private slots:
+  void initTestCase() {
+    qputenv("XDG_RUNTIME_DIR", m_dir.path().toUtf8());
+    JobContext job;
+    m_project = *shippedDemo(TUVVO_DATA_DIR, job);
+    m_project.sections = {m_project.sections[1]};
+    m_project.sections[0].bars = 1;
+    m_printed = *print(compileSong(m_project), {}, job);
+  }
+
+  void pulseAudioReallyPlays() {
+    QVERIFY2(!QStandardPaths::findExecutable("pulseaudio").isEmpty(), "pulseaudio is in packages.txt and must be here");
+    const QString socket = m_dir.path() + "/pulse-socket";
+    qputenv("PULSE_SERVER", ("unix:" + socket).toUtf8());
+    auto* server = start("pulseaudio", {"-n", "--daemonize=no", "--exit-idle-time=-1", "--use-pid-file=no", "--disable-shm=yes",
+                                        "-L", "module-null-sink sink_name=quay rate=48000 channels=2", "-L", "module-native-protocol-unix auth-anonymous=1 socket=" + socket});
+    QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(socket), 10000);
+    const QString wav = m_dir.path() + "/pulse.wav";
+    auto* recorder = start("parec", {"-d", "quay.monitor", "--rate=48000", "--channels=2", "--format=float32le", "--file-format=wav", wav});
+    QTest::qWait(700);
+    Engine engine;
+    engine.setScore(std::make_shared<Score>(compileSong(m_project)));
+    Output output(engine);
+    const std::string said = output.open(OutputChoice::Pulse);
+    QVERIFY2(said.empty(), said.c_str());
+    QVERIFY(!output.device()->simulated());
+    engine.send({Engine::Command::Kind::Play});
+    QTRY_VERIFY_WITH_TIMEOUT(engine.position() >= m_printed->frames().value - 4800, 15000);
+    QTest::qWait(500);
+    ::kill(pid_t(recorder->processId()), SIGINT);
+    recorder->waitForFinished(5000);
+    JobContext job;
+    const auto recorded = decodeFile(wav.toStdString(), job);
+    QVERIFY2(recorded.ok(), recorded.ok() ? "" : recorded.error().text().c_str());
+    const double alike = likeness(m_printed->channel(0).subspan(24000), recorded->sound->channel(0));
+    qInfo("PulseAudio: correlation of what was recorded with the print %.5f", alike);
+    QVERIFY(alike > 0.99);
+
+    // The server is killed while it plays: the simulated output takes over, the song keeps its place.
+    engine.send({Engine::Command::Kind::Play});
+    QTRY_VERIFY(engine.position() > 1000 && engine.playing());
+    server->kill();
+    server->waitForFinished(5000);
+    std::string gone;
+    QTRY_VERIFY_WITH_TIMEOUT(!(gone = output.watch()).empty(), 10000);
+    QVERIFY(QString::fromStdString(gone).contains("has gone"));
+    const auto place = engine.position();
+    QVERIFY(place > 0);
+    QTRY_VERIFY(engine.position() > place || !engine.playing());
+    qunsetenv("PULSE_SERVER");
+  }
+
+  void jackReallyPlays() {
+    QVERIFY2(!QStandardPaths::findExecutable("jackd").isEmpty(), "jackd2 is in packages.txt and must be here");
+    const QByteArray name = "tuvvo-test-" + QByteArray::number(QCoreApplication::applicationPid());
+    qputenv("JACK_DEFAULT_SERVER", name);
+    qputenv("JACK_NO_START_SERVER", "1");
+    auto* server = start("jackd", {"-n", name, "--no-realtime", "-d", "dummy", "-r", "48000", "-p", "512", "-C", "2", "-P", "2"});
+    QTest::qWait(1500);
+    QCOMPARE(server->state(), QProcess::Running);
+    Engine engine;
+    engine.setScore(std::make_shared<Score>(compileSong(m_project)));
+    Output output(engine);
+    const std::string said = output.open(OutputChoice::Jack);
+    QVERIFY2(said.empty(), said.c_str());
+    QVERIFY(!output.device()->simulated());
+    QCOMPARE(output.device()->rate().value, 48000.0);
+    engine.send({Engine::Command::Kind::Play});
+    QTRY_VERIFY_WITH_TIMEOUT(engine.position() > 48000, 10000); // the dummy driver's clock asks for it
+    output.close();
+    server->terminate();
+    server->waitForFinished(5000);
+    qunsetenv("JACK_DEFAULT_SERVER");
+  }
+};
+
+QTEST_GUILESS_MAIN(TestSoundServer)
+#include "tst_sound_server.moc"

@@ -1,0 +1,109 @@
+// The audio thread never allocates or locks: both are trapped while process() runs.
+#include "formats/shipped.h"
+#include "play/engine.h"
+#include "support.h"
+
+#include <QtTest>
+#include <dlfcn.h>
+#include <pthread.h>
+
+namespace {
+thread_local bool guarded = false;
+std::atomic<int> allocations{0}, locks{0};
+
+template <class Function> Function real(const char* name) { return reinterpret_cast<Function>(dlsym(RTLD_NEXT, name)); }
+} // namespace
+
+// glibc's own entry points, so that looking up the real ones needs no memory.
+extern "C" {
+void* __libc_malloc(std::size_t);
+void __libc_free(void*);
+void* __libc_calloc(std::size_t, std::size_t);
+void* __libc_realloc(void*, std::size_t);
+
+void* malloc(std::size_t size) {
+  if (guarded) ++allocations;
+  return __libc_malloc(size);
+}
+void free(void* p) {
+  if (guarded && p) ++allocations;
+  __libc_free(p);
+}
+void* calloc(std::size_t n, std::size_t size) {
+  if (guarded) ++allocations;
+  return __libc_calloc(n, size);
+}
+void* realloc(void* p, std::size_t size) {
+  if (guarded) ++allocations;
+  return __libc_realloc(p, size);
+}
+int pthread_mutex_lock(pthread_mutex_t* mutex) {
+  if (guarded) ++locks;
+  static auto lock = real<int (*)(pthread_mutex_t*)>("pthread_mutex_lock");
+  return lock(mutex);
+}
+int pthread_cond_wait(pthread_cond_t* condition, pthread_mutex_t* mutex) {
+  if (guarded) ++locks;
+  static auto wait = real<int (*)(pthread_cond_t*, pthread_mutex_t*)>("pthread_cond_wait");
+  return wait(condition, mutex);
+}
+}
+
+using namespace tuvvo;
+
+class TestRealtime : public QObject {
+  Q_OBJECT
+private slots:
+  void theTrapsWork() {
+    std::mutex mutex;
+    allocations = locks = 0;
+    guarded = true;
+    auto* volatile p = new std::vector<int>(100);
+    delete p;
+    mutex.lock();
+    mutex.unlock();
+    guarded = false;
+    QVERIFY(allocations >= 2);
+    QVERIFY(locks >= 1);
+  }
+
+  void processNeverAllocatesOrLocks() {
+    JobContext job;
+    const Project demo = *shippedDemo(TUVVO_DATA_DIR, job);
+    Engine engine;
+    engine.setScore(std::make_shared<Score>(compileSong(demo)));
+    engine.send({Engine::Command::Kind::Play});
+    std::vector<float> l(256), r(256);
+    allocations = locks = 0;
+    Random random(3);
+    for (int block = 0; block < 4000; ++block) {
+      // The owner's side of things happens between, unguarded: new scores, strikes, seeks, reports.
+      if (block % 50 == 7) engine.setScore(std::make_shared<Score>(block % 100 == 7 ? compilePattern(demo, demo.patterns[1]->id) : compileSong(demo)));
+      if (block % 3 == 0) {
+        Engine::Command strike{Engine::Command::Kind::Strike};
+        strike.key = demo.keys[random.next() % demo.keys.size()].id;
+        engine.send(strike);
+      }
+      if (block % 211 == 0) {
+        Engine::Command seek{Engine::Command::Kind::Seek};
+        seek.frame = std::int64_t(random.next() % 2000000);
+        engine.send(seek);
+      }
+      if (block % 500 == 0) {
+        Engine::Command metronome{Engine::Command::Kind::Metronome};
+        metronome.on = block % 1000 == 0;
+        engine.send(metronome);
+      }
+      guarded = true;
+      engine.process(l.data(), r.data(), 1 + int(random.next() % 256));
+      guarded = false;
+      Engine::Report report{};
+      while (engine.nextReport(report)) {}
+    }
+    QCOMPARE(allocations.load(), 0);
+    QCOMPARE(locks.load(), 0);
+  }
+};
+
+QTEST_APPLESS_MAIN(TestRealtime)
+#include "tst_realtime.moc"
