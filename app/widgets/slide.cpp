@@ -110,6 +110,20 @@ void Slide::wheelEvent(QWheelEvent* event) {
   event->accept();
 }
 
+bool Slide::event(QEvent* event) {
+  // The keys that move it are its own, whatever the stage around it uses them for.
+  if (event->type() == QEvent::ShortcutOverride)
+    switch (static_cast<QKeyEvent*>(event)->key()) {
+    case Qt::Key_Left:
+    case Qt::Key_Right:
+    case Qt::Key_Up:
+    case Qt::Key_Down:
+    case Qt::Key_Home: event->accept(); return true;
+    default: break;
+    }
+  return QWidget::event(event);
+}
+
 void Slide::keyPressEvent(QKeyEvent* event) {
   const double step = event->modifiers() & Qt::ShiftModifier ? m_range.step * 10 : m_range.step;
   switch (event->key()) {

@@ -68,6 +68,11 @@ private slots:
     QFile(path("not a sound.wav")).open(QIODevice::WriteOnly);
   }
 
+  void init() {
+    m_window->activateWindow();
+    QVERIFY(QTest::qWaitForWindowActive(m_window.get()));
+  }
+
   void cleanupTestCase() {
     m_window.reset();
     m_session.reset();
@@ -295,6 +300,9 @@ private slots:
     Slide slide("Level", {-60, 12, 0, 0.5, 1}, "dB");
     slide.resize(200, 40);
     slide.show();
+    slide.activateWindow();
+    QVERIFY(QTest::qWaitForWindowActive(&slide));
+    slide.setFocus();
     QSignalSpy spy(&slide, &Slide::changed);
     QTest::keyClick(&slide, Qt::Key_Right);
     QCOMPARE(slide.value(), 0.5);
