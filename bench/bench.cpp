@@ -1,0 +1,243 @@
+// Speed and quality, each figure beside what is owed. Whole runs, the middle of several.
+#include "audio/decode.h"
+#include "audio/peaks.h"
+#include "base/random.h"
+#include "cut/wave_view.h"
+#include "formats/shipped.h"
+#include "listen/listen.h"
+#include "play/engine.h"
+#include "play/print.h"
+#include "model/edits.h"
+#include "theme/theme.h"
+
+#include <QApplication>
+#include <QProcess>
+#include <QTemporaryDir>
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <cstdio>
+#include <ctime>
+
+using namespace tuvvo;
+
+namespace {
+
+using Clock = std::chrono::steady_clock;
+double since(Clock::time_point start) { return std::chrono::duration<double>(Clock::now() - start).count(); }
+double cpuSeconds() { return double(std::clock()) / CLOCKS_PER_SEC; }
+
+double middle(std::vector<double> values) {
+  std::sort(values.begin(), values.end());
+  return values[values.size() / 2];
+}
+double percentile(std::vector<double> values, double share) {
+  std::sort(values.begin(), values.end());
+  return values[std::min(values.size() - 1, std::size_t(double(values.size()) * share))];
+}
+
+int missed = 0;
+void report(const char* what, double figure, const char* unit, const char* owed, bool met) {
+  std::printf("%-58s %10.2f %-4s  owed %-12s %s\n", what, figure, unit, owed, met ? "met" : "MISSED");
+  std::fflush(stdout);
+  missed += met ? 0 : 1;
+}
+
+std::vector<float> sine(double hz, double seconds) {
+  std::vector<float> out(std::size_t(seconds * 48000));
+  for (std::size_t i = 0; i < out.size(); ++i) out[i] = float(0.5 * std::sin(2 * M_PI * hz * double(i) / 48000));
+  return out;
+}
+
+/// A score that plays one mono sound once, repitched.
+Score one(std::vector<float> samples, double semitones, std::int64_t frames) {
+  Score score;
+  Patch patch;
+  patch.key = 1;
+  patch.sound = std::make_shared<Sound>(std::vector<std::vector<float>>{std::move(samples)}, kEngineRate);
+  patch.end = patch.sound->frames().value;
+  patch.step = std::exp2(semitones / 12);
+  score.patches = {patch};
+  score.strips = {{}};
+  score.events = {ScoreEvent{}};
+  score.length = frames;
+  return score;
+}
+
+std::vector<float> played(const Score& score) {
+  JobContext job;
+  PrintOptions dry;
+  dry.limiter = false;
+  const auto sound = *print(score, dry, job);
+  const auto samples = sound->channel(0).subspan(20000, 80000);
+  return {samples.begin(), samples.end()};
+}
+
+/// Everything but the fitted sine, in dB below it: THD+N over the whole band.
+double thdN(const std::vector<float>& x, double hz) {
+  const double w = 2 * M_PI * hz / 48000;
+  double cc = 0, ss = 0, cs = 0, xc = 0, xs = 0;
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    const double c = std::cos(w * double(i)), s = std::sin(w * double(i));
+    cc += c * c, ss += s * s, cs += c * s, xc += double(x[i]) * c, xs += double(x[i]) * s;
+  }
+  const double d = cc * ss - cs * cs, a = (xc * ss - xs * cs) / d, b = (xs * cc - xc * cs) / d;
+  double signal = 0, rest = 0;
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    const double fit = a * std::cos(w * double(i)) + b * std::sin(w * double(i));
+    signal += fit * fit;
+    rest += (double(x[i]) - fit) * (double(x[i]) - fit);
+  }
+  return 10 * std::log10(rest / signal);
+}
+
+void benchPrint(const Project& demo) {
+  JobContext job;
+  const Score score = compileSong(demo);
+  const double seconds = double(score.length) / kEngineRate.value;
+  std::vector<double> ratios, compile;
+  for (int i = 0; i < 5; ++i) {
+    const double start = cpuSeconds(); // processor time of one thread: other work on the machine does not count
+    (void)print(score, {}, job);
+    ratios.push_back(seconds / (cpuSeconds() - start));
+    const auto begin = Clock::now();
+    (void)compileSong(demo);
+    compile.push_back(since(begin) * 1000);
+  }
+  report("printing the demo song, times real time, one core", middle(ratios), "x", ">= 60", middle(ratios) >= 60);
+  report("compiling the demo song to a score", middle(compile), "ms", "-", true);
+}
+
+void benchVoices() {
+  Score score = one(sine(331, 30), 3.7, 1 << 30);
+  auto& patch = score.patches[0];
+  std::vector<std::vector<float>> stereo{sine(331, 30), sine(441, 30)};
+  patch.sound = std::make_shared<Sound>(stereo, kEngineRate);
+  patch.attack = 2400;
+  patch.decay = 0.99999f;
+  patch.sustain = 0.5f;
+  score.events.clear();
+  Engine engine;
+  engine.setScore(std::make_shared<Score>(score));
+  std::vector<float> l(128), r(128);
+  for (int i = 0; i < 64; ++i) {
+    Engine::Command strike{Engine::Command::Kind::Strike};
+    strike.key = 1;
+    strike.velocity = 0.2f;
+    engine.send(strike);
+  }
+  engine.process(l.data(), r.data(), 128);
+  const int voices = engine.sounding();
+  std::vector<double> times;
+  for (int block = 0; block < 8000; ++block) {
+    const auto begin = Clock::now();
+    engine.process(l.data(), r.data(), 128);
+    times.push_back(since(begin));
+  }
+  const double share = percentile(times, 0.999) / (128 / 48000.0) * 100;
+  std::printf("  (%d voices at the start, %d at the end; middle block %.1f %% of its time)\n", voices, engine.sounding(), percentile(times, 0.5) / (128 / 48000.0) * 100);
+  report("64 stereo voices, repitched, 128 frames: 99.9th percentile", share, "%", "< 25", share < 25);
+}
+
+void benchQuality() {
+  for (double shift : {7.0, -7.0}) {
+    const double db = thdN(played(one(sine(997, 8), shift, 48000 * 3)), 997 * std::exp2(shift / 12));
+    report(shift > 0 ? "997 Hz moved +7 st: THD+N" : "997 Hz moved -7 st: THD+N", db, "dB", "< -90", db < -90);
+  }
+  const auto folded = played(one(sine(15000, 8), 12, 48000 * 3));
+  double square = 0;
+  for (float v : folded) square += double(v) * double(v);
+  const double db = 10 * std::log10(square / double(folded.size()) / 0.125 + 1e-20);
+  report("15 kHz an octave up: what is left of it", db, "dB", "< -80", db < -80);
+}
+
+void benchFirstWindow() {
+  std::vector<double> times;
+  for (int i = 0; i < 5; ++i) {
+    QProcess process;
+    QTemporaryDir home;
+    auto environment = QProcessEnvironment::systemEnvironment();
+    environment.insert("XDG_DATA_HOME", home.path());
+    environment.insert("QT_QPA_PLATFORM", "offscreen");
+    process.setProcessEnvironment(environment);
+    const auto begin = Clock::now();
+    process.start(QString::fromLatin1(TUVVO_APP), {"--demo", "--time-first-paint"});
+    process.waitForReadyRead(30000);
+    times.push_back(since(begin) * 1000);
+    process.waitForFinished(30000);
+  }
+  report("first painted window with the demo, from process start", middle(times), "ms", "< 1000", middle(times) < 1000);
+}
+
+void benchDecode() {
+  JobContext job;
+  const std::string path = std::string(TUVVO_DATA_DIR) + "/demo/pier nine break.flac";
+  std::vector<double> ratios, listening;
+  for (int i = 0; i < 7; ++i) {
+    const double start = cpuSeconds();
+    const auto decoded = decodeFile(path, job);
+    const Peaks peaks(*decoded->sound);
+    ratios.push_back(decoded->sound->duration().value / (cpuSeconds() - start));
+    if (i < 3) {
+      const double begin = cpuSeconds();
+      (void)listen(*decoded->sound, job);
+      listening.push_back(60 * (cpuSeconds() - begin) / decoded->sound->duration().value);
+    }
+  }
+  report("decoding FLAC and making peaks, times real time", middle(ratios), "x", ">= 150", middle(ratios) >= 150);
+  report("listening, a minute of sound", middle(listening), "s", "-", true);
+}
+
+/// An hour of stereo, zoomed and panned at random; each paint is timed.
+void benchWaveform() {
+  const std::int64_t frames = std::int64_t(48000) * 3600;
+  std::vector<std::vector<float>> channels(2, std::vector<float>(std::size_t(frames)));
+  Random random(3);
+  for (auto& channel : channels)
+    for (std::size_t i = 0; i < channel.size(); ++i) channel[i] = float(0.6 * std::sin(double(i) * 1e-3) * std::sin(double(i) * 0.05 + double(i & 7)));
+  Session session;
+  Source source;
+  source.name = "an hour";
+  source.sound = std::make_shared<Sound>(std::move(channels), kEngineRate);
+  source.hash = source.sound->hash();
+  Id id = 0;
+  session.edit("add", withSource(session.project(), source, &id));
+  session.selectSource(id);
+  (void)session.peaksOf(*findSource(session.project(), id));
+  WaveView view(session, nullptr);
+  view.resize(1400, 320);
+  session.waitForJobs();
+  QCoreApplication::processEvents();
+  QImage image(1400, 320, QImage::Format_ARGB32_Premultiplied);
+  std::vector<double> times;
+  for (int i = 0; i < 400; ++i) {
+    if (i % 40 == 0) view.showAll();
+    view.zoom(0.35 + 1.2 * random.unit(), random.unit() * double(frames));
+    const auto begin = Clock::now();
+    view.render(&image);
+    times.push_back(since(begin) * 1000);
+  }
+  const double late = percentile(times, 0.95);
+  report("painting a 60-minute stereo waveform: 95th percentile", late, "ms", "< 10", late < 10);
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+  QApplication app(argc, argv);
+  theme::apply(app, false, 1);
+  JobContext job;
+  const auto demo = shippedDemo(TUVVO_DATA_DIR, job);
+  if (!demo) {
+    std::fprintf(stderr, "%s\n", demo.error().text().c_str());
+    return 1;
+  }
+  benchQuality();
+  benchPrint(*demo);
+  benchVoices();
+  benchDecode();
+  benchFirstWindow();
+  benchWaveform();
+  std::printf(missed == 0 ? "every owed figure is met\n" : "%d figures are missed\n", missed);
+  return missed == 0 ? 0 : 1;
+}
