@@ -87,13 +87,19 @@ void ReachMap::paintEvent(QPaintEvent*) {
     p.setPen(QPen(selected ? c.brass : c.slate, 2));
     p.setBrush(dot.tempo && dot.key ? QBrush(selected ? c.brass : c.slate) : QBrush(c.panel));
     p.drawEllipse(dot.at, r, r);
-    const bool leftSide = dot.at.x() > f.center().x() + f.width() * 0.22;
     const double wide = QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(QString::fromStdString(source->name)) + 4;
-    QRectF label(leftSide ? dot.at.x() - wide - px(10) : dot.at.x() + px(10), dot.at.y() - px(17), wide, px(16));
-    // Names of dots that stand close climb over each other.
-    while (label.top() > f.top() && std::any_of(written.begin(), written.end(), [&](const QRectF& other) { return other.intersects(label); })) label.translate(0, -px(15));
+    const QRectF right(dot.at.x() + px(9), dot.at.y() - px(19), wide, px(16)), left = right.translated(-wide - px(18), 0);
+    const auto taken = [&](const QRectF& box) {
+      return !f.adjusted(-px(10), -px(20), px(10), 0).contains(box) || std::any_of(written.begin(), written.end(), [&](const QRectF& other) { return other.intersects(box); });
+    };
+    // To the right of its dot, else to the left; names of dots that stand close climb over each other.
+    QRectF label = right;
+    for (int step = 0; step < 6; ++step) {
+      if (label = right.translated(0, -px(15) * step); !taken(label)) break;
+      if (label = left.translated(0, -px(15) * step); !taken(label)) break;
+    }
     written.push_back(label);
-    theme::drawText(p, label, (leftSide ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter, QString::fromStdString(source->name), theme::Type::Small, selected ? c.text : c.quiet);
+    theme::drawText(p, label, Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(source->name), theme::Type::Small, selected ? c.text : c.quiet);
   }
 }
 

@@ -23,6 +23,7 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
   m_title->setFont(theme::font(theme::Type::Title));
   m_about = new QLabel(this);
   m_about->setFont(theme::font(theme::Type::Small));
+  m_about->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   m_wave = new WaveView(session, this);
   m_fit = new FitRuler(session, this);
   setFocusProxy(m_wave);
@@ -57,7 +58,8 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
   left->setSpacing(px(8));
   left->addLayout(top);
   left->addWidget(m_wave, 1);
-  left->addWidget(new DriftLine(session, *m_wave, this));
+  m_drift = new DriftLine(session, *m_wave, this);
+  left->addWidget(m_drift);
   left->addWidget(makeSlicePanel());
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(px(20), px(12), px(12), px(10));
@@ -75,6 +77,7 @@ QWidget* CutStage::makeSlicePanel() {
   m_sliceTitle->setFont(theme::font(theme::Type::Strong));
   m_sliceAbout = new QLabel(panel);
   m_sliceAbout->setFont(theme::font(theme::Type::Small));
+  m_sliceAbout->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   auto* add = new Chip(tr("Cut here"), tr("Cut the chosen slice in its middle (Insert); double-click cuts anywhere"), panel);
   auto* remove = new Chip(tr("Remove"), tr("Remove the chosen cut (Delete)"), panel);
   auto* downbeat = new Chip(tr("Downbeat"), tr("The chosen slice begins on the first downbeat (Ctrl+Home)"), panel);
@@ -236,6 +239,10 @@ void CutStage::refresh() {
     m_fadeIn->setValue(cut->fadeIn.value);
     m_fadeOut->setValue(cut->fadeOut.value);
   }
+}
+
+void CutStage::resizeEvent(QResizeEvent*) {
+  m_drift->setVisible(height() > px(350)); // a low window keeps the waveform
 }
 
 void CutStage::paintEvent(QPaintEvent*) {

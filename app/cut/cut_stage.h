@@ -20,6 +20,7 @@ public:
 
 protected:
   void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
 
 private:
   void addCommands();
@@ -31,6 +32,7 @@ private:
 
   WaveView* m_wave;
   FitRuler* m_fit;
+  QWidget* m_drift;
   QLabel *m_title, *m_about, *m_sliceTitle, *m_sliceAbout;
   std::array<Chip*, 4> m_ways{};
   Slide *m_sensitivity, *m_perBeat, *m_parts;

@@ -46,7 +46,7 @@ WaveView::WaveView(Session& session, QWidget* parent) : QWidget(parent), m_sessi
   setToolTip(tr("Click a slice to hear it; drag its start; double-click to cut; wheel zooms where the pointer is, with Shift it moves. Keys: arrows choose, Ctrl+arrows move the start, Insert cuts, Delete removes."));
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
-  setMinimumHeight(px(150));
+  setMinimumHeight(px(110));
   connect(&session, &Session::changed, this, [this] {
     if (m_session.selection().source != m_shown) showAll();
     update();

@@ -141,7 +141,7 @@ void Deck::drawCap(QPainter& p, DeckPlace place) {
   theme::drawText(p, QRectF(box.left() + px(8), box.top(), letterWidth, box.height()), Qt::AlignVCenter | Qt::AlignLeft, letterOf(place), theme::Type::Strong, letterInk);
   if (!key) return;
   // Name and picture never meet: the picture gives way first.
-  const double nameLeft = box.left() + px(8) + letterWidth, right = box.right() - px(8), room = right - nameLeft;
+  const double nameLeft = box.left() + px(8) + letterWidth, right = box.right() - (key->choke != 0 ? px(15) : px(8)), room = right - nameLeft;
   const double wanted = QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(QString::fromStdString(key->name)) + px(5);
   const double picture = std::clamp(room - std::max(wanted, room * 0.45), 0.0, double(px(52)));
   QRectF nameBox(nameLeft, box.top(), room - (picture > px(12) ? picture + px(4) : 0), box.height());

@@ -167,7 +167,10 @@ void MainWindow::addCommands() {
   addSoundCommands();
   for (int s = 0; s < 6; ++s)
     command(tr("View"), tr("Stage: %1").arg(stageName(Stage(s))), QKeySequence(Qt::Key_F1 + s), [this, s] { showStage(Stage(s)); });
-  command(tr("View"), tr("Fold the notes drawer"), QKeySequence(Qt::CTRL | Qt::Key_D), [this] { m_drawer->setVisible(m_drawer->isHidden()); });
+  command(tr("View"), tr("Fold the notes drawer"), QKeySequence(Qt::CTRL | Qt::Key_D), [this] {
+    m_drawer->setVisible(m_drawer->isHidden());
+    m_drawerWanted = !m_drawer->isHidden();
+  });
   command(tr("View"), tr("Fold the key deck"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] { m_deck->setVisible(m_deck->isHidden()); });
   command(tr("View"), tr("Dusk or daylight (from the next start)"), {}, [this] {
     QSettings settings;
@@ -268,6 +271,12 @@ void MainWindow::closeEvent(QCloseEvent* event) {
   m_session.stop();
   m_session.keepForNextStart();
   event->accept();
+}
+
+void MainWindow::resizeEvent(QResizeEvent* event) {
+  QMainWindow::resizeEvent(event);
+  // A window that is narrow for its text folds the drawer; Ctrl+D brings it back.
+  m_drawer->setVisible(m_drawerWanted && width() >= px(960));
 }
 
 void MainWindow::changeEvent(QEvent* event) {

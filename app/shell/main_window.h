@@ -34,6 +34,7 @@ protected:
   void dropEvent(QDropEvent* event) override;
   void closeEvent(QCloseEvent* event) override;
   void changeEvent(QEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
 
 private:
   QAction* command(const QString& menu, const QString& text, const QKeySequence& keys, std::function<void()> run);
@@ -57,6 +58,7 @@ private:
   QLabel *m_message, *m_jobLabel;
   Chip *m_jobCancel, *m_messageClose;
   QTimer m_messageTimer;
+  bool m_drawerWanted = true;   ///< folded by the person, not by a narrow window
 };
 
 } // namespace tuvvo
