@@ -26,7 +26,8 @@ std::optional<Stage> stageFromName(const QString& name) {
   return std::nullopt;
 }
 
-/// A picture of the demo is of work in progress: something is chosen, the middle of the song sounds.
+/// A picture of the demo is of work in progress: something is chosen, the middle of the song
+/// sounds.
 void prepareForPicture(Session& session) {
   const Project& p = session.project();
   for (const auto& pattern : p.patterns)
@@ -52,15 +53,30 @@ int main(int argc, char** argv) {
   parser.setApplicationDescription(QStringLiteral("Turns recorded sound into a finished beat."));
   parser.addHelpOption();
   parser.addVersionOption();
-  parser.addPositionalArgument(QStringLiteral("files"), QStringLiteral("A project folder (.tuvvo) or sounds."));
-  const QCommandLineOption demo(QStringLiteral("demo"), QStringLiteral("Open the Salt Quay demonstration."));
-  const QCommandLineOption stage(QStringLiteral("stage"), QStringLiteral("crate, cut, keys, beat, song or print."), QStringLiteral("NAME"));
-  const QCommandLineOption screenshot(QStringLiteral("screenshot"), QStringLiteral("Write a picture of the window and end."), QStringLiteral("OUT.png"));
-  const QCommandLineOption size(QStringLiteral("size"), QStringLiteral("Window size, 1280x800 unless given."), QStringLiteral("WxH"));
-  const QCommandLineOption audio(QStringLiteral("audio"), QStringLiteral("automatic, jack, pulse, alsa or simulated."), QStringLiteral("NAME"));
-  const QCommandLineOption daylight(QStringLiteral("daylight"), QStringLiteral("The daylight palette."));
-  const QCommandLineOption textScale(QStringLiteral("text-scale"), QStringLiteral("Size of text in per cent, 80 to 250."), QStringLiteral("PERCENT"));
-  const QCommandLineOption firstPaint(QStringLiteral("time-first-paint"), QStringLiteral("Print how long the first painted window took, and end."));
+  parser.addPositionalArgument(QStringLiteral("files"),
+                               QStringLiteral("A project folder (.tuvvo) or sounds."));
+  const QCommandLineOption demo(QStringLiteral("demo"),
+                                QStringLiteral("Open the Salt Quay demonstration."));
+  const QCommandLineOption stage(QStringLiteral("stage"),
+                                 QStringLiteral("crate, cut, keys, beat, song or print."),
+                                 QStringLiteral("NAME"));
+  const QCommandLineOption screenshot(QStringLiteral("screenshot"),
+                                      QStringLiteral("Write a picture of the window and end."),
+                                      QStringLiteral("OUT.png"));
+  const QCommandLineOption size(QStringLiteral("size"),
+                                QStringLiteral("Window size, 1280x800 unless given."),
+                                QStringLiteral("WxH"));
+  const QCommandLineOption audio(QStringLiteral("audio"),
+                                 QStringLiteral("automatic, jack, pulse, alsa or simulated."),
+                                 QStringLiteral("NAME"));
+  const QCommandLineOption daylight(QStringLiteral("daylight"),
+                                    QStringLiteral("The daylight palette."));
+  const QCommandLineOption textScale(QStringLiteral("text-scale"),
+                                     QStringLiteral("Size of text in per cent, 80 to 250."),
+                                     QStringLiteral("PERCENT"));
+  const QCommandLineOption firstPaint(
+      QStringLiteral("time-first-paint"),
+      QStringLiteral("Print how long the first painted window took, and end."));
   parser.addOptions({demo, stage, screenshot, size, audio, daylight, textScale, firstPaint});
   parser.process(app);
 
@@ -74,14 +90,16 @@ int main(int argc, char** argv) {
   if (parser.isSet(size)) {
     const auto parts = parser.value(size).split(QLatin1Char('x'));
     if (parts.size() == 2) windowSize = QSize(parts[0].toInt(), parts[1].toInt());
-    if (windowSize.width() < 640 || windowSize.height() < 480 || windowSize.width() > 7680 || windowSize.height() > 4320)
+    if (windowSize.width() < 640 || windowSize.height() < 480 || windowSize.width() > 7680 ||
+        windowSize.height() > 4320)
       return wrongUse(QStringLiteral("--size takes WxH from 640x480 to 7680x4320"));
   }
   OutputChoice output = OutputChoice::Automatic;
   if (parser.isSet(screenshot) || parser.isSet(firstPaint)) output = OutputChoice::Simulated;
   if (parser.isSet(audio)) {
     const auto named = outputFromName(parser.value(audio).toStdString());
-    if (!named) return wrongUse(QStringLiteral("\"%1\" is no sound output").arg(parser.value(audio)));
+    if (!named)
+      return wrongUse(QStringLiteral("\"%1\" is no sound output").arg(parser.value(audio)));
     output = *named;
   }
   // Text scales with the system's own size; ten points is the designed one.
@@ -89,21 +107,30 @@ int main(int argc, char** argv) {
   if (parser.isSet(textScale)) {
     bool ok = false;
     scale = parser.value(textScale).toDouble(&ok) / 100;
-    if (!ok || scale < 0.8 || scale > 2.5) return wrongUse(QStringLiteral("--text-scale takes 80 to 250"));
+    if (!ok || scale < 0.8 || scale > 2.5)
+      return wrongUse(QStringLiteral("--text-scale takes 80 to 250"));
   }
-  theme::apply(app, parser.isSet(daylight) || QSettings().value(QStringLiteral("daylight"), false).toBool(), scale);
+  theme::apply(
+      app, parser.isSet(daylight) || QSettings().value(QStringLiteral("daylight"), false).toBool(),
+      scale);
 
   Session session;
   QStringList sounds;
   QString project;
   for (const QString& file : parser.positionalArguments())
-    file.endsWith(QLatin1String(".tuvvo")) || file.endsWith(QLatin1String(".tuvvo/")) ? void(project = file) : void(sounds << file);
+    file.endsWith(QLatin1String(".tuvvo")) || file.endsWith(QLatin1String(".tuvvo/"))
+        ? void(project = file)
+        : void(sounds << file);
   MainWindow window(session);
   window.resize(windowSize);
-  if (parser.isSet(demo)) session.startDemo();
-  else if (!project.isEmpty()) session.open(project);
-  else session.startNew();
-  if (session.project().patterns.empty()) session.startNew(); // what was asked for could not be opened; the message says why
+  if (parser.isSet(demo))
+    session.startDemo();
+  else if (!project.isEmpty())
+    session.open(project);
+  else
+    session.startNew();
+  if (session.project().patterns.empty())
+    session.startNew(); // what was asked for could not be opened; the message says why
   window.showStage(shown);
   session.openOutput(output);
   session.importFiles(sounds);
@@ -119,11 +146,14 @@ int main(int argc, char** argv) {
     // Notes and measures come from the background; the picture waits for them.
     QElapsedTimer waited;
     waited.start();
-    while (waited.elapsed() < 1600 || (session.measure().barLoudness.empty() && waited.elapsed() < 20000)) QCoreApplication::processEvents(QEventLoop::AllEvents, 50);
+    while (waited.elapsed() < 1600 ||
+           (session.measure().barLoudness.empty() && waited.elapsed() < 20000))
+      QCoreApplication::processEvents(QEventLoop::AllEvents, 50);
     session.waitForJobs();
     for (int i = 0; i < 20; ++i) QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
     if (!window.grab().save(parser.value(screenshot))) {
-      std::fprintf(stderr, "tuvvo: the picture cannot be written to %s.\n", qPrintable(parser.value(screenshot)));
+      std::fprintf(stderr, "tuvvo: the picture cannot be written to %s.\n",
+                   qPrintable(parser.value(screenshot)));
       return 1;
     }
     return 0;

@@ -5,9 +5,9 @@
 #include "cut/wave_view.h"
 #include "formats/shipped.h"
 #include "listen/listen.h"
+#include "model/edits.h"
 #include "play/engine.h"
 #include "play/print.h"
-#include "model/edits.h"
 #include "theme/theme.h"
 
 #include <QApplication>
@@ -24,7 +24,9 @@ using namespace tuvvo;
 namespace {
 
 using Clock = std::chrono::steady_clock;
-double since(Clock::time_point start) { return std::chrono::duration<double>(Clock::now() - start).count(); }
+double since(Clock::time_point start) {
+  return std::chrono::duration<double>(Clock::now() - start).count();
+}
 double cpuSeconds() { return double(std::clock()) / CLOCKS_PER_SEC; }
 
 double middle(std::vector<double> values) {
@@ -38,14 +40,16 @@ double percentile(std::vector<double> values, double share) {
 
 int missed = 0;
 void report(const char* what, double figure, const char* unit, const char* owed, bool met) {
-  std::printf("%-58s %10.2f %-4s  owed %-12s %s\n", what, figure, unit, owed, met ? "met" : "MISSED");
+  std::printf("%-58s %10.2f %-4s  owed %-12s %s\n", what, figure, unit, owed,
+              met ? "met" : "MISSED");
   std::fflush(stdout);
   missed += met ? 0 : 1;
 }
 
 std::vector<float> sine(double hz, double seconds) {
   std::vector<float> out(std::size_t(seconds * 48000));
-  for (std::size_t i = 0; i < out.size(); ++i) out[i] = float(0.5 * std::sin(2 * M_PI * hz * double(i) / 48000));
+  for (std::size_t i = 0; i < out.size(); ++i)
+    out[i] = float(0.5 * std::sin(2 * M_PI * hz * double(i) / 48000));
   return out;
 }
 
@@ -54,7 +58,8 @@ Score one(std::vector<float> samples, double semitones, std::int64_t frames) {
   Score score;
   Patch patch;
   patch.key = 1;
-  patch.sound = std::make_shared<Sound>(std::vector<std::vector<float>>{std::move(samples)}, kEngineRate);
+  patch.sound =
+      std::make_shared<Sound>(std::vector<std::vector<float>>{std::move(samples)}, kEngineRate);
   patch.end = patch.sound->frames().value;
   patch.step = std::exp2(semitones / 12);
   score.patches = {patch};
@@ -97,14 +102,16 @@ void benchPrint(const Project& demo) {
   const double seconds = double(score.length) / kEngineRate.value;
   std::vector<double> ratios, compile;
   for (int i = 0; i < 5; ++i) {
-    const double start = cpuSeconds(); // processor time of one thread: other work on the machine does not count
+    const double start =
+        cpuSeconds(); // processor time of one thread: other work on the machine does not count
     (void)print(score, {}, job);
     ratios.push_back(seconds / (cpuSeconds() - start));
     const auto begin = Clock::now();
     (void)compileSong(demo);
     compile.push_back(since(begin) * 1000);
   }
-  report("printing the demo song, times real time, one core", middle(ratios), "x", ">= 60", middle(ratios) >= 60);
+  report("printing the demo song, times real time, one core", middle(ratios), "x", ">= 60",
+         middle(ratios) >= 60);
   report("compiling the demo song to a score", middle(compile), "ms", "-", true);
 }
 
@@ -135,14 +142,18 @@ void benchVoices() {
     times.push_back(since(begin));
   }
   const double share = percentile(times, 0.999) / (128 / 48000.0) * 100;
-  std::printf("  (%d voices at the start, %d at the end; middle block %.1f %% of its time)\n", voices, engine.sounding(), percentile(times, 0.5) / (128 / 48000.0) * 100);
-  report("64 stereo voices, repitched, 128 frames: 99.9th percentile", share, "%", "< 25", share < 25);
+  std::printf("  (%d voices at the start, %d at the end; middle block %.1f %% of its time)\n",
+              voices, engine.sounding(), percentile(times, 0.5) / (128 / 48000.0) * 100);
+  report("64 stereo voices, repitched, 128 frames: 99.9th percentile", share, "%", "< 25",
+         share < 25);
 }
 
 void benchQuality() {
   for (double shift : {7.0, -7.0}) {
-    const double db = thdN(played(one(sine(997, 8), shift, 48000 * 3)), 997 * std::exp2(shift / 12));
-    report(shift > 0 ? "997 Hz moved +7 st: THD+N" : "997 Hz moved -7 st: THD+N", db, "dB", "< -90", db < -90);
+    const double db =
+        thdN(played(one(sine(997, 8), shift, 48000 * 3)), 997 * std::exp2(shift / 12));
+    report(shift > 0 ? "997 Hz moved +7 st: THD+N" : "997 Hz moved -7 st: THD+N", db, "dB", "< -90",
+           db < -90);
   }
   const auto folded = played(one(sine(15000, 8), 12, 48000 * 3));
   double square = 0;
@@ -166,7 +177,8 @@ void benchFirstWindow() {
     times.push_back(since(begin) * 1000);
     process.waitForFinished(30000);
   }
-  report("first painted window with the demo, from process start", middle(times), "ms", "< 1000", middle(times) < 1000);
+  report("first painted window with the demo, from process start", middle(times), "ms", "< 1000",
+         middle(times) < 1000);
 }
 
 void benchDecode() {
@@ -184,7 +196,8 @@ void benchDecode() {
       listening.push_back(60 * (cpuSeconds() - begin) / decoded->sound->duration().value);
     }
   }
-  report("decoding FLAC and making peaks, times real time", middle(ratios), "x", ">= 150", middle(ratios) >= 150);
+  report("decoding FLAC and making peaks, times real time", middle(ratios), "x", ">= 150",
+         middle(ratios) >= 150);
   report("listening, a minute of sound", middle(listening), "s", "-", true);
 }
 
@@ -194,7 +207,9 @@ void benchWaveform() {
   std::vector<std::vector<float>> channels(2, std::vector<float>(std::size_t(frames)));
   Random random(3);
   for (auto& channel : channels)
-    for (std::size_t i = 0; i < channel.size(); ++i) channel[i] = float(0.6 * std::sin(double(i) * 1e-3) * std::sin(double(i) * 0.05 + double(i & 7)));
+    for (std::size_t i = 0; i < channel.size(); ++i)
+      channel[i] =
+          float(0.6 * std::sin(double(i) * 1e-3) * std::sin(double(i) * 0.05 + double(i & 7)));
   Session session;
   Source source;
   source.name = "an hour";

@@ -7,7 +7,8 @@
 
 namespace tuvvo::cli {
 
-Arguments::Arguments(const std::vector<std::string>& words, const std::vector<std::string>& withValue,
+Arguments::Arguments(const std::vector<std::string>& words,
+                     const std::vector<std::string>& withValue,
                      const std::vector<std::string>& flags) {
   const auto in = [](const std::vector<std::string>& all, const std::string& one) {
     return std::find(all.begin(), all.end(), one) != all.end();

@@ -26,7 +26,8 @@ public:
   [[nodiscard]] std::optional<std::string> text(const std::string& option) const;
   [[nodiscard]] std::string needed(const std::string& option) const;
   /// A number in a range; throws WrongUse for anything else.
-  [[nodiscard]] std::optional<double> number(const std::string& option, double low, double high) const;
+  [[nodiscard]] std::optional<double> number(const std::string& option, double low,
+                                             double high) const;
 
 private:
   std::vector<std::string> m_words;

@@ -61,8 +61,8 @@ std::string plain(const Listening& h) {
                 h.channels == 1 ? "mono" : "stereo");
   out += text;
   if (h.tempo) {
-    std::snprintf(text, sizeof text, "  %.2f BPM (confidence %.2f), %s", h.tempo->bpm.value, h.tempo->confidence,
-                  h.tempo->steady ? "steady" : "drifting");
+    std::snprintf(text, sizeof text, "  %.2f BPM (confidence %.2f), %s", h.tempo->bpm.value,
+                  h.tempo->confidence, h.tempo->steady ? "steady" : "drifting");
     out += text;
     if (!h.tempo->steady) {
       std::snprintf(text, sizeof text, " by %.0f ms", h.tempo->drift.value);
@@ -78,14 +78,14 @@ std::string plain(const Listening& h) {
   }
   if (h.loop) out += "  a loop of " + std::to_string(h.loop->bars) + " bars\n";
   if (h.key) {
-    std::snprintf(text, sizeof text, "  %s (confidence %.2f), tuned %+.1f ct\n", nameOf(h.key->name).c_str(),
-                  h.key->confidence, h.key->tuning.value);
+    std::snprintf(text, sizeof text, "  %s (confidence %.2f), tuned %+.1f ct\n",
+                  nameOf(h.key->name).c_str(), h.key->confidence, h.key->tuning.value);
     out += text;
   } else {
     out += "  no key\n";
   }
-  std::snprintf(text, sizeof text, "  %zu onsets, %.1f LUFS, true peak %.1f dBTP\n", h.onsets.size(),
-                h.loudness.integratedLufs, h.loudness.truePeakDbtp);
+  std::snprintf(text, sizeof text, "  %zu onsets, %.1f LUFS, true peak %.1f dBTP\n",
+                h.onsets.size(), h.loudness.integratedLufs, h.loudness.truePeakDbtp);
   out += text;
   for (const auto& fault : h.faults) out += "  " + fault.text + "\n";
   return out;
@@ -132,10 +132,12 @@ CutSettings cutSettings(const std::string& by) {
     char* end = nullptr;
     const long n = std::strtol(count.c_str(), &end, 10);
     if (*end != '\0' || n < low || n > high)
-      throw WrongUse{"--by " + way + ":N takes N from " + std::to_string(low) + " to " + std::to_string(high)};
+      throw WrongUse{"--by " + way + ":N takes N from " + std::to_string(low) + " to " +
+                     std::to_string(high)};
     return int(n);
   };
-  if (way == "hits" && count.empty()) settings.way = CutWay::Hits;
+  if (way == "hits" && count.empty())
+    settings.way = CutWay::Hits;
   else if (way == "beats") {
     settings.way = CutWay::Beats;
     settings.perBeat = number(1, 8, 1);
@@ -160,7 +162,9 @@ int runCut(const std::vector<std::string>& words) {
                    "Cut it by hits or in equal parts."});
   std::error_code code;
   fs::create_directories(folder, code);
-  if (code) return failed({"The folder cannot be made (" + code.message() + ")", folder.string(), "Choose another."});
+  if (code)
+    return failed(
+        {"The folder cannot be made (" + code.message() + ")", folder.string(), "Choose another."});
   const auto cuts = cutSource(*source, settings);
   Json all = Json::array();
   const Sound& sound = *source->sound;
@@ -168,7 +172,8 @@ int runCut(const std::vector<std::string>& words) {
   for (const auto& cut : cuts) {
     std::vector<std::vector<float>> channels;
     for (int c = 0; c < sound.channels(); ++c) {
-      const auto samples = sound.channel(c).subspan(std::size_t(cut.start.value), std::size_t((cut.end - cut.start).value));
+      const auto samples = sound.channel(c).subspan(std::size_t(cut.start.value),
+                                                    std::size_t((cut.end - cut.start).value));
       channels.emplace_back(samples.begin(), samples.end());
     }
     const Sound slice(std::move(channels), sound.rate());
@@ -177,9 +182,13 @@ int runCut(const std::vector<std::string>& words) {
     const fs::path path = folder / (fileNameOf(source->name) + name);
     if (auto written = encodeFile(slice, path, FileFormat::Wav, SampleFormat::Int24); !written)
       return failed(written.error());
-    const double startS = toSeconds(cut.start, sound.rate()).value, endS = toSeconds(cut.end, sound.rate()).value;
-    all.push_back({{"file", path.string()}, {"startS", startS}, {"endS", endS},
-                   {"startFrame", cut.start.value}, {"endFrame", cut.end.value}});
+    const double startS = toSeconds(cut.start, sound.rate()).value,
+                 endS = toSeconds(cut.end, sound.rate()).value;
+    all.push_back({{"file", path.string()},
+                   {"startS", startS},
+                   {"endS", endS},
+                   {"startFrame", cut.start.value},
+                   {"endFrame", cut.end.value}});
     if (!arguments.has("--json")) std::printf("%s  %.4f to %.4f s\n", path.c_str(), startS, endS);
   }
   if (arguments.has("--json")) show(all);
@@ -193,8 +202,10 @@ KeyName keyArgument(const std::string& name) {
 }
 
 int runFit(const std::vector<std::string>& words) {
-  const Arguments arguments(words, {"--file", "--bpm", "--key", "--to-bpm", "--to-key"}, {"--json"});
-  if (!arguments.words().empty()) throw WrongUse{"\"" + arguments.words()[0] + "\" is too much; use --file"};
+  const Arguments arguments(words, {"--file", "--bpm", "--key", "--to-bpm", "--to-key"},
+                            {"--json"});
+  if (!arguments.words().empty())
+    throw WrongUse{"\"" + arguments.words()[0] + "\" is too much; use --file"};
   FitQuestion question;
   const auto toBpm = arguments.number("--to-bpm", 20, 400);
   if (!toBpm) throw WrongUse{"--to-bpm is needed"};
@@ -243,7 +254,8 @@ int runFlip(const std::vector<std::string>& words) {
   options.seed = std::uint64_t(arguments.number("--seed", 0, 1e9).value_or(1));
   std::error_code code;
   if (fs::exists(folder / "project.json", code))
-    return failed({"There is a project already", folder.string(), "Choose another name; nothing was changed."});
+    return failed({"There is a project already", folder.string(),
+                   "Choose another name; nothing was changed."});
   auto source = heardSource(arguments.words()[0]);
   if (!source) return failed(source.error());
   JobContext job;
@@ -277,10 +289,14 @@ int runRender(const std::vector<std::string>& words) {
   file.format = *format;
   file.rate = Hertz(arguments.number("--rate", 8000, 192000).value_or(48000));
   const std::string bits = arguments.text("--bits").value_or("24");
-  if (bits == "16") file.samples = SampleFormat::Int16;
-  else if (bits == "24") file.samples = SampleFormat::Int24;
-  else if (bits == "32f") file.samples = SampleFormat::Float32;
-  else throw WrongUse{"--bits takes 16, 24 or 32f"};
+  if (bits == "16")
+    file.samples = SampleFormat::Int16;
+  else if (bits == "24")
+    file.samples = SampleFormat::Int24;
+  else if (bits == "32f")
+    file.samples = SampleFormat::Float32;
+  else
+    throw WrongUse{"--bits takes 16, 24 or 32f"};
   PrintOptions options;
   options.ring = Seconds(arguments.number("--ring", 0, 30).value_or(0));
   JobContext job;
@@ -307,7 +323,8 @@ int runCheck(const std::vector<std::string>& words) {
   JobContext job;
   auto report = checkProject(arguments.words()[0], job);
   if (!report) return failed(report.error());
-  std::printf("%d sources, %d keys, %d patterns, %d sections\n", report->sources, report->keys, report->patterns, report->sections);
+  std::printf("%d sources, %d keys, %d patterns, %d sections\n", report->sources, report->keys,
+              report->patterns, report->sections);
   for (const auto& problem : report->problems) std::printf("%s\n", problem.c_str());
   if (report->problems.empty()) std::printf("Nothing is missing.\n");
   return report->problems.empty() ? 0 : 1;
@@ -317,15 +334,20 @@ int runCheck(const std::vector<std::string>& words) {
 
 const std::vector<Command>& commands() {
   static const std::vector<Command> all{
-      {"listen", "listen FILE... [--json] [--jobs N]", "Says what is heard in each file.", runListen},
-      {"cut", "cut FILE --by hits|beats:N|equal:N --out DIR [--json]", "Writes slices as 24-bit WAV files.", runCut},
+      {"listen", "listen FILE... [--json] [--jobs N]", "Says what is heard in each file.",
+       runListen},
+      {"cut", "cut FILE --by hits|beats:N|equal:N --out DIR [--json]",
+       "Writes slices as 24-bit WAV files.", runCut},
       {"fit", "fit [--file FILE | --bpm B --key K] --to-bpm B [--to-key K] [--json]",
        "Ways to bring a source to a beat's tempo and key, best first.", runFit},
       {"flip", "flip FILE [--bpm B] [--seed N] --project OUT.tuvvo [--out OUT.wav]",
        "A starter beat from one source, end to end.", runFlip},
-      {"render", "render PROJECT.tuvvo --out OUT.wav|flac|ogg|mp3|opus [--stems DIR] [--rate HZ] [--bits 16|24|32f] [--ring S]",
+      {"render",
+       "render PROJECT.tuvvo --out OUT.wav|flac|ogg|mp3|opus [--stems DIR] [--rate HZ] [--bits "
+       "16|24|32f] [--ring S]",
        "Prints a project's song.", runRender},
-      {"check", "check PROJECT.tuvvo", "Opens a project, verifies its sounds and lineage, and says what is missing.", runCheck},
+      {"check", "check PROJECT.tuvvo",
+       "Opens a project, verifies its sounds and lineage, and says what is missing.", runCheck},
   };
   return all;
 }

@@ -1,4 +1,5 @@
-// The commands of tuvvo-cli. Each returns its exit code: 0 done, 1 could not do it. Wrong use throws.
+// The commands of tuvvo-cli. Each returns its exit code: 0 done, 1 could not do it. Wrong use
+// throws.
 #pragma once
 
 #include <string>

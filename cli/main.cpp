@@ -10,7 +10,8 @@ using namespace tuvvo::cli;
 namespace {
 
 void printHelp() {
-  std::printf("tuvvo-cli: find, cut, fit and print beats from recorded sound, without a window\n\n");
+  std::printf(
+      "tuvvo-cli: find, cut, fit and print beats from recorded sound, without a window\n\n");
   for (const auto& command : commands())
     std::printf("  tuvvo-cli %s\n      %s\n", command.usage, command.about);
   std::printf("\nResults go to standard output, messages to standard error.\n"
@@ -48,6 +49,7 @@ int main(int argc, char** argv) {
       return 1;
     }
   }
-  std::fprintf(stderr, "tuvvo-cli: \"%s\" is not a command. See tuvvo-cli --help.\n", words[0].c_str());
+  std::fprintf(stderr, "tuvvo-cli: \"%s\" is not a command. See tuvvo-cli --help.\n",
+               words[0].c_str());
   return 2;
 }

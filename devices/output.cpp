@@ -26,12 +26,17 @@ std::string Output::open(OutputChoice choice, const DeviceSettings& settings) {
     return {};
   }
   std::vector<SoundServer> servers;
-  if (choice == OutputChoice::Jack || choice == OutputChoice::Automatic) servers.push_back(SoundServer::Jack);
-  if (choice == OutputChoice::Pulse || choice == OutputChoice::Automatic) servers.push_back(SoundServer::Pulse);
-  if (choice == OutputChoice::Alsa || choice == OutputChoice::Automatic) servers.push_back(SoundServer::Alsa);
+  if (choice == OutputChoice::Jack || choice == OutputChoice::Automatic)
+    servers.push_back(SoundServer::Jack);
+  if (choice == OutputChoice::Pulse || choice == OutputChoice::Automatic)
+    servers.push_back(SoundServer::Pulse);
+  if (choice == OutputChoice::Alsa || choice == OutputChoice::Automatic)
+    servers.push_back(SoundServer::Alsa);
   std::string why;
   for (SoundServer server : servers) {
-    auto opened = openRtAudio(server, settings, [&engine = m_engine](float* l, float* r, int n) { engine.process(l, r, n); });
+    auto opened = openRtAudio(server, settings, [&engine = m_engine](float* l, float* r, int n) {
+      engine.process(l, r, n);
+    });
     if (opened) {
       m_device = std::move(opened).value();
       return {};
@@ -49,9 +54,12 @@ std::string Output::watch() {
   const std::string gone = m_device->name();
   m_device.reset();
   openSimulated(m_settings);
-  return gone + " has gone. Tuvvo goes on with a simulated output, from the same place; choose another in Sound output.";
+  return gone + " has gone. Tuvvo goes on with a simulated output, from the same place; choose "
+                "another in Sound output.";
 }
 
-SimulatedDevice* Output::simulated() const { return dynamic_cast<SimulatedDevice*>(m_device.get()); }
+SimulatedDevice* Output::simulated() const {
+  return dynamic_cast<SimulatedDevice*>(m_device.get());
+}
 
 } // namespace tuvvo

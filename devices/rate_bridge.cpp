@@ -22,7 +22,8 @@ void RateBridge::fill(float* left, float* right, int frames) {
   }
   for (int i = 0; i < frames; ++i) {
     const int whole = int(m_place);
-    SincBank::at(m_kernel, m_left.data() + whole, m_right.data() + whole, m_place - whole, left[i], right[i]);
+    SincBank::at(m_kernel, m_left.data() + whole, m_right.data() + whole, m_place - whole, left[i],
+                 right[i]);
     m_place += m_step;
   }
   const int done = std::min(int(m_place), m_held);

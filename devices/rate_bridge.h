@@ -8,8 +8,8 @@
 
 namespace tuvvo {
 
-/// Asks a source at one rate and gives at another, by the engine's own interpolator. Real time after
-/// construction: no allocation, lock or wait.
+/// Asks a source at one rate and gives at another, by the engine's own interpolator. Real time
+/// after construction: no allocation, lock or wait.
 class RateBridge {
 public:
   /// @param most  frames that may be asked for at once
@@ -21,8 +21,8 @@ private:
   double m_step;
   const SincBank::Kernel& m_kernel;
   std::vector<float> m_left, m_right;
-  int m_held = 0;               ///< frames in the buffers
-  double m_place = 0;           ///< of the next output, in them
+  int m_held = 0;     ///< frames in the buffers
+  double m_place = 0; ///< of the next output, in them
 };
 
 } // namespace tuvvo

@@ -14,9 +14,12 @@ namespace {
 
 RtAudio::Api apiOf(SoundServer server) {
   switch (server) {
-  case SoundServer::Jack: return RtAudio::UNIX_JACK;
-  case SoundServer::Pulse: return RtAudio::LINUX_PULSE;
-  case SoundServer::Alsa: return RtAudio::LINUX_ALSA;
+  case SoundServer::Jack:
+    return RtAudio::UNIX_JACK;
+  case SoundServer::Pulse:
+    return RtAudio::LINUX_PULSE;
+  case SoundServer::Alsa:
+    return RtAudio::LINUX_ALSA;
   }
   return RtAudio::UNSPECIFIED;
 }
@@ -26,7 +29,8 @@ std::atomic<int> writeErrors{0};
 
 std::int64_t now() {
   return std::chrono::duration_cast<std::chrono::milliseconds>(
-             std::chrono::steady_clock::now().time_since_epoch()).count();
+             std::chrono::steady_clock::now().time_since_epoch())
+      .count();
 }
 
 class RtAudioDevice final : public SoundDevice {
@@ -49,7 +53,8 @@ public:
     const std::string where = nameOf(m_server);
     try {
       const unsigned count = m_audio.getDeviceCount();
-      if (count == 0) return Error{"No output was found", where, "Start the sound server or choose another."};
+      if (count == 0)
+        return Error{"No output was found", where, "Start the sound server or choose another."};
       RtAudio::StreamParameters out;
       out.deviceId = m_audio.getDefaultOutputDevice();
       out.nChannels = 2;
@@ -62,20 +67,24 @@ public:
           found = true;
         }
       }
-      if (!found) return Error{"There is no output named \"" + settings.name + "\"", where, "Choose another."};
+      if (!found)
+        return Error{"There is no output named \"" + settings.name + "\"", where,
+                     "Choose another."};
       const auto info = m_audio.getDeviceInfo(out.deviceId);
       if (!info.probed || info.outputChannels < 2)
-        return Error{"No stereo output was found", where, "Start the sound server or choose another."};
+        return Error{"No stereo output was found", where,
+                     "Start the sound server or choose another."};
       m_name = info.name;
       m_block = unsigned(settings.blockFrames);
       unsigned rate = unsigned(settings.rate.value);
-      if (m_server == SoundServer::Jack && info.preferredSampleRate > 0) rate = info.preferredSampleRate;
+      if (m_server == SoundServer::Jack && info.preferredSampleRate > 0)
+        rate = info.preferredSampleRate;
       RtAudio::StreamOptions options;
       options.flags = RTAUDIO_NONINTERLEAVED;
       options.streamName = "Tuvvo";
       options.numberOfBuffers = 2;
-      m_audio.openStream(&out, nullptr, RTAUDIO_FLOAT32, rate, &m_block, &RtAudioDevice::filled, this,
-                         &options, [](RtAudioError::Type, const std::string& text) {
+      m_audio.openStream(&out, nullptr, RTAUDIO_FLOAT32, rate, &m_block, &RtAudioDevice::filled,
+                         this, &options, [](RtAudioError::Type, const std::string& text) {
                            // PulseAudio's back end goes on asking after its server has ended.
                            if (text.find("write error") != std::string::npos) ++writeErrors;
                          });
@@ -115,7 +124,8 @@ private:
       return 0;
     }
     for (unsigned done = 0; done < frames; done += kMostFrames)
-      device->m_bridge->fill(left + done, right + done, int(std::min<unsigned>(kMostFrames, frames - done)));
+      device->m_bridge->fill(left + done, right + done,
+                             int(std::min<unsigned>(kMostFrames, frames - done)));
     return 0;
   }
 
@@ -143,9 +153,12 @@ void doNotStartServers() { setenv("JACK_NO_START_SERVER", "1", 0); }
 
 std::string nameOf(SoundServer server) {
   switch (server) {
-  case SoundServer::Jack: return "JACK";
-  case SoundServer::Pulse: return "PulseAudio";
-  case SoundServer::Alsa: break;
+  case SoundServer::Jack:
+    return "JACK";
+  case SoundServer::Pulse:
+    return "PulseAudio";
+  case SoundServer::Alsa:
+    break;
   }
   return "ALSA";
 }

@@ -14,9 +14,9 @@ namespace tuvvo {
 using FillSound = std::function<void(float* left, float* right, int frames)>;
 
 struct DeviceSettings {
-  std::string name;             ///< empty: the system's own choice
-  Hertz rate{48000};            ///< asked for; the device may run at another
-  int blockFrames = 256;        ///< asked for, 16 to 8192
+  std::string name;      ///< empty: the system's own choice
+  Hertz rate{48000};     ///< asked for; the device may run at another
+  int blockFrames = 256; ///< asked for, 16 to 8192
 };
 
 /// Open from construction to destruction. Devices fill through the call they were opened with and

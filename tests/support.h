@@ -18,17 +18,20 @@ inline SoundPtr makeSound(std::vector<float> mono, double rate = 48000) {
 
 inline std::vector<float> sine(double hz, double seconds, double rate, double amplitude = 0.5) {
   std::vector<float> out(std::size_t(seconds * rate));
-  for (std::size_t i = 0; i < out.size(); ++i) out[i] = float(amplitude * std::sin(2 * M_PI * hz * double(i) / rate));
+  for (std::size_t i = 0; i < out.size(); ++i)
+    out[i] = float(amplitude * std::sin(2 * M_PI * hz * double(i) / rate));
   return out;
 }
 
 /// A drum-like burst: a falling tone with noise on top.
-inline void addHit(std::vector<float>& out, double atS, double rate, double hz, double noise, double gain = 0.7) {
+inline void addHit(std::vector<float>& out, double atS, double rate, double hz, double noise,
+                   double gain = 0.7) {
   Random random(std::uint64_t(atS * 1e6) + 3);
   const auto at = std::size_t(std::llround(atS * rate));
   for (std::size_t i = 0; i < std::size_t(0.12 * rate) && at + i < out.size(); ++i) {
     const double t = double(i) / rate;
-    out[at + i] += float(gain * (std::exp(-t / 0.03) * std::sin(2 * M_PI * hz * t) + noise * std::exp(-t / 0.012) * random.bipolar()));
+    out[at + i] += float(gain * (std::exp(-t / 0.03) * std::sin(2 * M_PI * hz * t) +
+                                 noise * std::exp(-t / 0.012) * random.bipolar()));
   }
 }
 
@@ -63,7 +66,8 @@ inline ClickProject clickProject(const std::vector<double>& beats, double bpm = 
   Id source = 0;
   out.project.tempo = Bpm(bpm);
   out.project = withSource(std::move(out.project), sourceOf(makeSound(click)), &source);
-  out.project = withKeySound(std::move(out.project), Row::Body, 0, 0, {source, 0}, "click", &out.key);
+  out.project =
+      withKeySound(std::move(out.project), Row::Body, 0, 0, {source, 0}, "click", &out.key);
   Pattern pattern;
   pattern.bars = bars;
   Lane& lane = laneOf(pattern, findKey(out.project, out.key)->part);
@@ -86,7 +90,8 @@ inline ClickProject clickProject(const std::vector<double>& beats, double bpm = 
 inline std::vector<std::int64_t> clicksIn(const Sound& sound, float level = 0.2f) {
   std::vector<std::int64_t> out;
   for (std::int64_t i = 0; i < sound.frames().value; ++i)
-    if (std::abs(sound.channel(0)[std::size_t(i)]) > level && (out.empty() || i - out.back() > 150)) out.push_back(i);
+    if (std::abs(sound.channel(0)[std::size_t(i)]) > level && (out.empty() || i - out.back() > 150))
+      out.push_back(i);
   return out;
 }
 

@@ -26,7 +26,8 @@ std::vector<int> barsAlike(const Pattern& pattern, int beatsPerBar) {
     std::vector<std::tuple<Id, std::int64_t, Id, int>> out;
     for (const auto& lane : pattern.lanes)
       for (const auto& pin : lane.pins)
-        if (pin.at.value / bar == index) out.emplace_back(lane.part, pin.at.value % bar, pin.key, int(pin.tune.value));
+        if (pin.at.value / bar == index)
+          out.emplace_back(lane.part, pin.at.value % bar, pin.key, int(pin.tune.value));
     std::sort(out.begin(), out.end());
     return out;
   };
@@ -44,7 +45,8 @@ AlikeStrip::AlikeStrip(Session& session, QWidget* parent) : QWidget(parent), m_s
   setAccessibleName(tr("Bars alike"));
   setToolTip(tr("Bars with the same letter hold the same hits."));
   setFixedHeight(px(22));
-  for (auto signal : {&Session::changed, &Session::selectionChanged}) connect(&session, signal, this, qOverload<>(&QWidget::update));
+  for (auto signal : {&Session::changed, &Session::selectionChanged})
+    connect(&session, signal, this, qOverload<>(&QWidget::update));
 }
 
 void AlikeStrip::paintEvent(QPaintEvent*) {
@@ -55,7 +57,8 @@ void AlikeStrip::paintEvent(QPaintEvent*) {
   if (!pattern) return;
   const auto alike = barsAlike(*pattern, m_session.project().beatsPerBar);
   const double left = px(124), w = (width() - left - px(9)) / double(alike.size());
-  theme::drawText(p, QRectF(px(12), 0, left - px(16), height()), Qt::AlignLeft | Qt::AlignVCenter, tr("bars alike"), theme::Type::Small, c.quiet);
+  theme::drawText(p, QRectF(px(12), 0, left - px(16), height()), Qt::AlignLeft | Qt::AlignVCenter,
+                  tr("bars alike"), theme::Type::Small, c.quiet);
   QHash<int, int> letters;
   for (std::size_t i = 0; i < alike.size(); ++i) {
     if (!letters.contains(alike[i])) letters[alike[i]] = int(letters.size());
@@ -64,15 +67,19 @@ void AlikeStrip::paintEvent(QPaintEvent*) {
     p.setPen(Qt::NoPen);
     p.setBrush(theme::mixed(c.slate, c.panel, letter % 2 ? 0.22 : 0.5));
     p.drawRoundedRect(box, 4, 4);
-    theme::drawText(p, box.adjusted(px(8), 0, -px(6), 0), Qt::AlignLeft | Qt::AlignVCenter, QString::number(i + 1), theme::Type::Small, c.text);
-    theme::drawText(p, box.adjusted(px(8), 0, -px(8), 0), Qt::AlignRight | Qt::AlignVCenter, QString(QChar('A' + letter)), theme::Type::Small, c.text);
+    theme::drawText(p, box.adjusted(px(8), 0, -px(6), 0), Qt::AlignLeft | Qt::AlignVCenter,
+                    QString::number(i + 1), theme::Type::Small, c.text);
+    theme::drawText(p, box.adjusted(px(8), 0, -px(8), 0), Qt::AlignRight | Qt::AlignVCenter,
+                    QString(QChar('A' + letter)), theme::Type::Small, c.text);
   }
 }
 
 BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, parent) {
   m_ribbons = new RibbonsView(session, this);
   setFocusProxy(m_ribbons);
-  m_patterns = new Combo(tr("Pattern"), tr("The pattern that is shown and played (Page Up, Page Down); type to rename it"), this);
+  m_patterns = new Combo(
+      tr("Pattern"),
+      tr("The pattern that is shown and played (Page Up, Page Down); type to rename it"), this);
   m_patterns->setEditable(true);
   m_patterns->setInsertPolicy(QComboBox::NoInsert);
   m_patterns->setCompleter(nullptr);
@@ -83,12 +90,15 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
   m_bars->setAccessibleName(tr("Bars"));
   m_bars->setFixedWidth(px(82));
   m_grid = new Combo(tr("Grid"), tr("Lines that pins are set on"), this);
-  m_grid->addItems({tr("quarters"), tr("eighths"), tr("8th triplets"), tr("sixteenths"), tr("16th triplets"), tr("32nds")});
+  m_grid->addItems({tr("quarters"), tr("eighths"), tr("8th triplets"), tr("sixteenths"),
+                    tr("16th triplets"), tr("32nds")});
   m_grid->setCurrentIndex(3);
   auto* add = new Chip(tr("New"), tr("A new, empty pattern (Ctrl+Shift+N)"), this);
   auto* copy = new Chip(tr("Copy"), tr("A copy of this pattern to change (Ctrl+Shift+D)"), this);
-  auto* twice = new Chip(tr("Double"), tr("Twice as long, with what it has played again (Ctrl+Shift+B)"), this);
-  auto* remove = new Chip(tr("Remove"), tr("Remove this pattern and its sections; can be undone"), this);
+  auto* twice = new Chip(tr("Double"),
+                         tr("Twice as long, with what it has played again (Ctrl+Shift+B)"), this);
+  auto* remove =
+      new Chip(tr("Remove"), tr("Remove this pattern and its sections; can be undone"), this);
   auto* top = new QHBoxLayout;
   top->setSpacing(px(6));
   top->addWidget(m_patterns);
@@ -110,13 +120,17 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
   m_lean = new Slide(tr("Lean of the part"), {-60, 60, 0, 1, 0}, tr("ms"), this);
   m_strength = new Slide(tr("Pull"), {0, 100, 100, 5, 0}, tr("%"), this);
   m_strength->setToolTip(tr("How far pins are pulled to the grid: 0 leaves them as played"));
-  m_pull = new Chip(tr("Pull to grid"), tr("Pull this part's pins towards the grid by that strength (Ctrl+G)"), this);
-  m_takes = new Chip(tr("Pull takes"), tr("Pull what is recorded by the same strength while it is laid"), this);
+  m_pull = new Chip(tr("Pull to grid"),
+                    tr("Pull this part's pins towards the grid by that strength (Ctrl+G)"), this);
+  m_takes = new Chip(tr("Pull takes"),
+                     tr("Pull what is recorded by the same strength while it is laid"), this);
   m_takes->setCheckable(true);
   auto* feel = new QHBoxLayout;
   feel->setSpacing(px(10));
   feel->addWidget(m_partName, 1);
-  for (QWidget* w : std::initializer_list<QWidget*>{m_swing, m_swingWhat, m_lean, m_strength, m_pull, m_takes}) feel->addWidget(w, 0, Qt::AlignBottom);
+  for (QWidget* w :
+       std::initializer_list<QWidget*>{m_swing, m_swingWhat, m_lean, m_strength, m_pull, m_takes})
+    feel->addWidget(w, 0, Qt::AlignBottom);
   for (Slide* slide : {m_swing, m_lean, m_strength}) slide->setFixedWidth(px(104));
 
   auto* column = new QVBoxLayout(this);
@@ -127,16 +141,24 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
   column->addWidget(area, 1);
   column->addLayout(feel);
 
-  connect(m_patterns, &QComboBox::activated, this, [this](int at) { m_session.selectPattern(Id(m_patterns->itemData(at).toUInt())); });
+  connect(m_patterns, &QComboBox::activated, this,
+          [this](int at) { m_session.selectPattern(Id(m_patterns->itemData(at).toUInt())); });
   connect(m_patterns->lineEdit(), &QLineEdit::textEdited, this, [this] { m_renaming = true; });
   connect(m_patterns->lineEdit(), &QLineEdit::editingFinished, this, [this] {
     if (!std::exchange(m_renaming, false)) return; // choosing from the list is not renaming
     const std::string name = m_patterns->lineEdit()->text().trimmed().toStdString();
-    if (!name.empty()) m_session.edit(tr("Name a pattern"), withPatternChanged(m_session.project(), m_session.selection().pattern, [&](Pattern& p) { p.name = name; }));
+    if (!name.empty())
+      m_session.edit(tr("Name a pattern"),
+                     withPatternChanged(m_session.project(), m_session.selection().pattern,
+                                        [&](Pattern& p) { p.name = name; }));
     m_ribbons->setFocus();
   });
   connect(m_bars, &Slide::changed, this, [this](double v, bool) {
-    m_session.edit(tr("Bars of the pattern"), withPatternChanged(m_session.project(), m_session.selection().pattern, [&](Pattern& p) { p = withBars(p, int(v), m_session.project().beatsPerBar); }));
+    m_session.edit(
+        tr("Bars of the pattern"),
+        withPatternChanged(m_session.project(), m_session.selection().pattern, [&](Pattern& p) {
+          p = withBars(p, int(v), m_session.project().beatsPerBar);
+        }));
   });
   connect(m_grid, &QComboBox::activated, this, [this](int at) {
     m_ribbons->grid = kGrids[std::size_t(at)];
@@ -144,35 +166,57 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
   });
   connect(add, &QAbstractButton::clicked, this, [this] { addPattern(false); });
   connect(copy, &QAbstractButton::clicked, this, [this] { addPattern(true); });
-  connect(twice, &QAbstractButton::clicked, this, [this] { emit m_bars->changed(std::min<double>(kMostBars, m_bars->value() * 2), true); });
+  connect(twice, &QAbstractButton::clicked, this,
+          [this] { emit m_bars->changed(std::min<double>(kMostBars, m_bars->value() * 2), true); });
   connect(remove, &QAbstractButton::clicked, this, [this] {
-    if (m_session.project().patterns.size() < 2) emit m_session.message(tr("The last pattern stays."), false);
-    m_session.edit(tr("Remove a pattern"), withoutPattern(m_session.project(), m_session.selection().pattern));
+    if (m_session.project().patterns.size() < 2)
+      emit m_session.message(tr("The last pattern stays."), false);
+    m_session.edit(tr("Remove a pattern"),
+                   withoutPattern(m_session.project(), m_session.selection().pattern));
   });
-  connect(m_swing, &Slide::changed, this, [this](double v, bool settled) { changeLane(tr("Swing"), [v](Lane& l) { l.swing = v; }, settled); });
-  connect(m_swingWhat, &QAbstractButton::clicked, this, [this] { changeLane(tr("Swing division"), [](Lane& l) { l.swingPairs = l.swingPairs == 2 ? 1 : 2; }, true); });
-  connect(m_lean, &Slide::changed, this, [this](double v, bool settled) { changeLane(tr("Lean of a part"), [v](Lane& l) { l.lean = Milliseconds(v); }, settled); });
-  connect(m_strength, &Slide::changed, this, [this](double v, bool) { m_session.quantise = m_takes->isChecked() ? v / 100 : 0; });
-  connect(m_takes, &QAbstractButton::toggled, this, [this](bool on) { m_session.quantise = on ? m_strength->value() / 100 : 0; });
+  connect(m_swing, &Slide::changed, this, [this](double v, bool settled) {
+    changeLane(
+        tr("Swing"), [v](Lane& l) { l.swing = v; }, settled);
+  });
+  connect(m_swingWhat, &QAbstractButton::clicked, this, [this] {
+    changeLane(
+        tr("Swing division"), [](Lane& l) { l.swingPairs = l.swingPairs == 2 ? 1 : 2; }, true);
+  });
+  connect(m_lean, &Slide::changed, this, [this](double v, bool settled) {
+    changeLane(
+        tr("Lean of a part"), [v](Lane& l) { l.lean = Milliseconds(v); }, settled);
+  });
+  connect(m_strength, &Slide::changed, this,
+          [this](double v, bool) { m_session.quantise = m_takes->isChecked() ? v / 100 : 0; });
+  connect(m_takes, &QAbstractButton::toggled, this,
+          [this](bool on) { m_session.quantise = on ? m_strength->value() / 100 : 0; });
   connect(m_pull, &QAbstractButton::clicked, this, [this] { quantiseNow(); });
   connect(m_ribbons, &RibbonsView::chosenChanged, this, &BeatStage::refresh);
   addCommands();
-  for (auto signal : {&Session::changed, &Session::selectionChanged}) connect(&session, signal, this, &BeatStage::refresh);
+  for (auto signal : {&Session::changed, &Session::selectionChanged})
+    connect(&session, signal, this, &BeatStage::refresh);
   refresh();
 }
 
 void BeatStage::addCommands() {
-  addCommand(tr("New pattern"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N), [this] { addPattern(false); });
-  addCommand(tr("Copy the pattern"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_D), [this] { addPattern(true); });
-  addCommand(tr("Double the pattern"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_B), [this] { emit m_bars->changed(std::min<double>(kMostBars, m_bars->value() * 2), true); });
-  addCommand(tr("Pull the part to the grid"), QKeySequence(Qt::CTRL | Qt::Key_G), [this] { quantiseNow(); });
-  addCommand(tr("Take the chosen pin out"), QKeySequence(Qt::Key_Delete), [this] { m_ribbons->removeChosen(); });
+  addCommand(tr("New pattern"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N),
+             [this] { addPattern(false); });
+  addCommand(tr("Copy the pattern"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_D),
+             [this] { addPattern(true); });
+  addCommand(tr("Double the pattern"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_B), [this] {
+    emit m_bars->changed(std::min<double>(kMostBars, m_bars->value() * 2), true);
+  });
+  addCommand(tr("Pull the part to the grid"), QKeySequence(Qt::CTRL | Qt::Key_G),
+             [this] { quantiseNow(); });
+  addCommand(tr("Take the chosen pin out"), QKeySequence(Qt::Key_Delete),
+             [this] { m_ribbons->removeChosen(); });
   const auto turn = [this](int steps) {
     const auto& patterns = m_session.project().patterns;
     for (std::size_t i = 0; i < patterns.size(); ++i)
       if (patterns[i]->id == m_session.selection().pattern) {
         const auto next = std::ptrdiff_t(i) + steps;
-        if (next >= 0 && next < std::ptrdiff_t(patterns.size())) m_session.selectPattern(patterns[std::size_t(next)]->id);
+        if (next >= 0 && next < std::ptrdiff_t(patterns.size()))
+          m_session.selectPattern(patterns[std::size_t(next)]->id);
         return;
       }
   };
@@ -182,21 +226,34 @@ void BeatStage::addCommands() {
 
 void BeatStage::addPattern(bool copy) {
   Pattern pattern;
-  if (const PatternPtr now = findPattern(m_session.project(), m_session.selection().pattern); copy && now) pattern = *now;
-  pattern.name = copy ? pattern.name + " 2" : std::string(1, char('A' + int(m_session.project().patterns.size()) % 26));
+  if (const PatternPtr now = findPattern(m_session.project(), m_session.selection().pattern);
+      copy && now)
+    pattern = *now;
+  pattern.name = copy ? pattern.name + " 2"
+                      : std::string(1, char('A' + int(m_session.project().patterns.size()) % 26));
   Id added = 0;
-  m_session.edit(copy ? tr("Copy a pattern") : tr("New pattern"), withPattern(m_session.project(), pattern, &added));
+  m_session.edit(copy ? tr("Copy a pattern") : tr("New pattern"),
+                 withPattern(m_session.project(), pattern, &added));
   m_session.selectPattern(added);
 }
 
-void BeatStage::changeLane(const QString& name, const std::function<void(Lane&)>& change, bool settled) {
+void BeatStage::changeLane(const QString& name, const std::function<void(Lane&)>& change,
+                           bool settled) {
   const Id part = m_ribbons->currentPart();
-  m_session.edit(name, withPatternChanged(m_session.project(), m_session.selection().pattern, [&](Pattern& p) { change(laneOf(p, part)); }), name + QString::number(part));
+  m_session.edit(name,
+                 withPatternChanged(m_session.project(), m_session.selection().pattern,
+                                    [&](Pattern& p) { change(laneOf(p, part)); }),
+                 name + QString::number(part));
   if (settled) m_session.settle();
 }
 
 void BeatStage::quantiseNow() {
-  changeLane(tr("Pull to the grid"), [this](Lane& l) { l = quantised(l, m_ribbons->grid, m_strength->value() / 100, m_session.project().tempo); }, true);
+  changeLane(
+      tr("Pull to the grid"),
+      [this](Lane& l) {
+        l = quantised(l, m_ribbons->grid, m_strength->value() / 100, m_session.project().tempo);
+      },
+      true);
 }
 
 void BeatStage::refresh() {
@@ -216,7 +273,8 @@ void BeatStage::refresh() {
   m_swing->setValue(lane ? lane->swing : 50);
   m_swingWhat->setText(lane && lane->swingPairs == 1 ? tr("of eighths") : tr("of sixteenths"));
   m_lean->setValue(lane ? lane->lean.value : 0);
-  for (QWidget* w : std::initializer_list<QWidget*>{m_swing, m_swingWhat, m_lean, m_pull}) w->setEnabled(part);
+  for (QWidget* w : std::initializer_list<QWidget*>{m_swing, m_swingWhat, m_lean, m_pull})
+    w->setEnabled(part);
 }
 
 void BeatStage::paintEvent(QPaintEvent*) {

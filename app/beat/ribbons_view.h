@@ -38,7 +38,7 @@ private:
   struct Ribbon {
     Part part;
     QRectF box;
-    bool tones;                 ///< pins are at pitches
+    bool tones; ///< pins are at pitches
   };
   [[nodiscard]] std::vector<Ribbon> ribbons() const;
   [[nodiscard]] PatternPtr pattern() const;
@@ -54,7 +54,7 @@ private:
 
   Session& m_session;
   Id m_part = 0;
-  std::int64_t m_cursor = 0;    ///< ticks
+  std::int64_t m_cursor = 0; ///< ticks
   Pin m_chosen;
   Id m_chosenPart = 0;
   bool m_dragging = false;

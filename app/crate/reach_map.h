@@ -1,4 +1,5 @@
-// Every source as a dot: across how far its tempo must move to meet the beat, up how far its key is.
+// Every source as a dot: across how far its tempo must move to meet the beat, up how far its key
+// is.
 #pragma once
 
 #include "session/session.h"
@@ -20,7 +21,7 @@ private:
   struct Dot {
     Id source;
     QPointF at;
-    bool tempo, key;            ///< known
+    bool tempo, key; ///< known
   };
   [[nodiscard]] std::vector<Dot> dots() const;
   [[nodiscard]] QRectF field() const;

@@ -10,9 +10,11 @@ namespace tuvvo {
 using theme::px;
 
 QString tempoText(const Source& source) {
-  if (!source.heard && !source.corrections.tempo) return source.kit ? QString() : SourceCard::tr("listening…");
+  if (!source.heard && !source.corrections.tempo)
+    return source.kit ? QString() : SourceCard::tr("listening…");
   const auto grid = gridOf(source);
-  return grid ? QStringLiteral("%1 BPM").arg(grid->tempo.value, 0, 'f', 2) : SourceCard::tr("no tempo");
+  return grid ? QStringLiteral("%1 BPM").arg(grid->tempo.value, 0, 'f', 2)
+              : SourceCard::tr("no tempo");
 }
 
 QString keyText(const Source& source) {
@@ -32,7 +34,10 @@ SourceCard::SourceCard(Session& session, QWidget* parent) : QWidget(parent), m_s
   setMinimumHeight(px(176));
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   connect(&session, &Session::changed, this, qOverload<>(&QWidget::update));
-  connect(&session, &Session::selectionChanged, this, [this] { m_tapped.clear(); update(); });
+  connect(&session, &Session::selectionChanged, this, [this] {
+    m_tapped.clear();
+    update();
+  });
 }
 
 QSize SourceCard::sizeHint() const { return {px(330), px(186)}; }
@@ -47,46 +52,65 @@ void SourceCard::paintEvent(QPaintEvent*) {
   const Source* source = findSource(m_session.project(), m_session.selection().source);
   const double left = px(14), w = width() - 2 * left;
   if (!source) {
-    theme::drawText(p, QRectF(rect()).adjusted(left, 0, -left, 0), Qt::AlignCenter, tr("Drop a sound anywhere to begin"), theme::Type::Strong, c.quiet);
+    theme::drawText(p, QRectF(rect()).adjusted(left, 0, -left, 0), Qt::AlignCenter,
+                    tr("Drop a sound anywhere to begin"), theme::Type::Strong, c.quiet);
     return;
   }
-  theme::drawText(p, QRectF(left, px(9), w, px(22)), Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(source->name), theme::Type::Title, c.text);
+  theme::drawText(p, QRectF(left, px(9), w, px(22)), Qt::AlignLeft | Qt::AlignVCenter,
+                  QString::fromStdString(source->name), theme::Type::Title, c.text);
   if (source->sound)
     if (const PeaksPtr peaks = m_session.peaksOf(*source)) {
       const QRectF wave(left, px(36), w, px(52));
       const double step = double(source->sound->frames().value) / wave.width();
       float loudest = 1e-4f;
       for (int x = 0; x < int(wave.width()); x += 8) {
-        const auto e = peaks->over(*source->sound, Frames(std::int64_t(x * step)), Frames(std::int64_t((x + 8) * step)));
+        const auto e = peaks->over(*source->sound, Frames(std::int64_t(x * step)),
+                                   Frames(std::int64_t((x + 8) * step)));
         loudest = std::max({loudest, e.high, -e.low});
       }
       p.setPen(QPen(theme::mixed(c.text, c.panel, 0.75), 1));
       for (int x = 0; x < int(wave.width()); ++x) {
-        const auto e = peaks->over(*source->sound, Frames(std::int64_t(x * step)), Frames(std::int64_t((x + 1) * step)));
+        const auto e = peaks->over(*source->sound, Frames(std::int64_t(x * step)),
+                                   Frames(std::int64_t((x + 1) * step)));
         const double mid = wave.center().y(), half = wave.height() / 2;
-        p.drawLine(QPointF(wave.left() + x + 0.5, mid - double(e.high / loudest) * half), QPointF(wave.left() + x + 0.5, mid - double(e.low / loudest) * half + 0.5));
+        p.drawLine(QPointF(wave.left() + x + 0.5, mid - double(e.high / loudest) * half),
+                   QPointF(wave.left() + x + 0.5, mid - double(e.low / loudest) * half + 0.5));
       }
     }
   const auto figure = [&](int column, const QString& value, const QString& label, QColor ink) {
     const QRectF box(left + w / 3 * column, px(94), w / 3 - px(6), px(26));
     theme::drawText(p, box, Qt::AlignLeft | Qt::AlignVCenter, value, theme::Type::Title, ink);
-    theme::drawText(p, box.translated(0, px(22)), Qt::AlignLeft | Qt::AlignVCenter, label, theme::Type::Small, c.quiet);
+    theme::drawText(p, box.translated(0, px(22)), Qt::AlignLeft | Qt::AlignVCenter, label,
+                    theme::Type::Small, c.quiet);
   };
   const auto& heard = source->heard;
   QString tempoLabel = tr("no pulse heard");
-  if (source->corrections.tempo) tempoLabel = tr("as you said");
+  if (source->corrections.tempo)
+    tempoLabel = tr("as you said");
   else if (heard && heard->tempo)
-    tempoLabel = heard->loop ? tr("exact, %1").arg(counted(heard->loop->bars, tr("bar"), tr("bars"))) : heard->tempo->steady ? tr("steady, %1 % sure").arg(int(heard->tempo->confidence * 100)) : tr("drifts ±%1 ms").arg(int(heard->tempo->drift.value));
+    tempoLabel =
+        heard->loop ? tr("exact, %1").arg(counted(heard->loop->bars, tr("bar"), tr("bars")))
+        : heard->tempo->steady ? tr("steady, %1 % sure").arg(int(heard->tempo->confidence * 100))
+                               : tr("drifts ±%1 ms").arg(int(heard->tempo->drift.value));
   figure(0, tempoText(*source), tempoLabel, c.text);
   QString keyLabel = tr("no pitch heard");
   if (heard && heard->key) {
-    keyLabel = tr("%1 ct").arg((heard->key->tuning.value >= 0 ? QStringLiteral("+") : QStringLiteral("−")) + QString::number(std::abs(heard->key->tuning.value), 'f', 0));
-    if (source->corrections.key) keyLabel.prepend(tr("as you said, "));
-    else if (heard->key->confidence < 0.5) keyLabel += tr(", or %1").arg(QString::fromStdString(nameOf(heard->key->alternatives.front())));
+    keyLabel = tr("%1 ct").arg(
+        (heard->key->tuning.value >= 0 ? QStringLiteral("+") : QStringLiteral("−")) +
+        QString::number(std::abs(heard->key->tuning.value), 'f', 0));
+    if (source->corrections.key)
+      keyLabel.prepend(tr("as you said, "));
+    else if (heard->key->confidence < 0.5)
+      keyLabel +=
+          tr(", or %1").arg(QString::fromStdString(nameOf(heard->key->alternatives.front())));
   }
   figure(1, keyText(*source), keyLabel, c.text);
   const double lufs = heard ? heard->loudness.integratedLufs : -INFINITY;
-  figure(2, lengthText(*source), std::isfinite(lufs) ? QString::number(lufs, 'f', 1).replace(QLatin1Char('-'), QChar(0x2212)) + tr(" LUFS") : tr("loudness not measured"), c.text);
+  figure(2, lengthText(*source),
+         std::isfinite(lufs)
+             ? QString::number(lufs, 'f', 1).replace(QLatin1Char('-'), QChar(0x2212)) + tr(" LUFS")
+             : tr("loudness not measured"),
+         c.text);
   QString line = m_tapped;
   QColor ink = c.brass;
   if (line.isEmpty() && heard && !heard->faults.empty()) {
@@ -96,7 +120,8 @@ void SourceCard::paintEvent(QPaintEvent*) {
     line = tr("%1 heard").arg(counted(qint64(heard->onsets.size()), tr("hit"), tr("hits")));
     ink = c.quiet;
   }
-  theme::drawText(p, QRectF(left, px(148), w, px(20)), Qt::AlignLeft | Qt::AlignVCenter, line, theme::Type::Small, ink);
+  theme::drawText(p, QRectF(left, px(148), w, px(20)), Qt::AlignLeft | Qt::AlignVCenter, line,
+                  theme::Type::Small, ink);
 }
 
 } // namespace tuvvo

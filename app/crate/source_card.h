@@ -13,7 +13,10 @@ public:
   SourceCard(Session& session, QWidget* parent);
   [[nodiscard]] QSize sizeHint() const override;
   /// Shown under the figures until the next source is chosen.
-  void setTapped(const QString& text) { m_tapped = text; update(); }
+  void setTapped(const QString& text) {
+    m_tapped = text;
+    update();
+  }
 
 protected:
   void paintEvent(QPaintEvent*) override;

@@ -28,8 +28,10 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
   m_fit = new FitRuler(session, this);
   setFocusProxy(m_wave);
   const std::array<QString, 4> names{tr("Hits"), tr("Beats"), tr("Equal"), tr("Hand")};
-  const std::array<QString, 4> tips{tr("Cut at every hit; right where the playing is live (Ctrl+1)"), tr("Cut by beats; right for an even loop (Ctrl+2)"),
-                                    tr("Cut in equal parts; quick (Ctrl+3)"), tr("Only your own cuts from here on (Ctrl+4)")};
+  const std::array<QString, 4> tips{
+      tr("Cut at every hit; right where the playing is live (Ctrl+1)"),
+      tr("Cut by beats; right for an even loop (Ctrl+2)"), tr("Cut in equal parts; quick (Ctrl+3)"),
+      tr("Only your own cuts from here on (Ctrl+4)")};
   auto* top = new QHBoxLayout;
   top->setSpacing(px(6));
   top->addWidget(m_title);
@@ -48,11 +50,18 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
     m_ways[i] = new Chip(names[i], tips[i], this);
     m_ways[i]->setCheckable(true);
     top->addWidget(m_ways[i]);
-    connect(m_ways[i], &QAbstractButton::clicked, this, [this, i] { recut([i](CutSettings& s) { s.way = CutWay(i); }); });
+    connect(m_ways[i], &QAbstractButton::clicked, this,
+            [this, i] { recut([i](CutSettings& s) { s.way = CutWay(i); }); });
   }
-  connect(m_sensitivity, &Slide::changed, this, [this](double v, bool) { recut([v](CutSettings& s) { s.sensitivity = v / 100; }, QStringLiteral("sensitivity")); });
-  connect(m_perBeat, &Slide::changed, this, [this](double v, bool) { recut([v](CutSettings& s) { s.perBeat = int(v); }, QStringLiteral("per beat")); });
-  connect(m_parts, &Slide::changed, this, [this](double v, bool) { recut([v](CutSettings& s) { s.parts = int(v); }, QStringLiteral("parts")); });
+  connect(m_sensitivity, &Slide::changed, this, [this](double v, bool) {
+    recut([v](CutSettings& s) { s.sensitivity = v / 100; }, QStringLiteral("sensitivity"));
+  });
+  connect(m_perBeat, &Slide::changed, this, [this](double v, bool) {
+    recut([v](CutSettings& s) { s.perBeat = int(v); }, QStringLiteral("per beat"));
+  });
+  connect(m_parts, &Slide::changed, this, [this](double v, bool) {
+    recut([v](CutSettings& s) { s.parts = int(v); }, QStringLiteral("parts"));
+  });
 
   auto* left = new QVBoxLayout;
   left->setSpacing(px(8));
@@ -67,7 +76,8 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
   row->addLayout(left, 1);
   row->addWidget(m_fit);
   addCommands();
-  for (auto signal : {&Session::changed, &Session::selectionChanged}) connect(&session, signal, this, &CutStage::refresh);
+  for (auto signal : {&Session::changed, &Session::selectionChanged})
+    connect(&session, signal, this, &CutStage::refresh);
   refresh();
 }
 
@@ -78,10 +88,15 @@ QWidget* CutStage::makeSlicePanel() {
   m_sliceAbout = new QLabel(panel);
   m_sliceAbout->setFont(theme::font(theme::Type::Small));
   m_sliceAbout->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  auto* add = new Chip(tr("Cut here"), tr("Cut the chosen slice in its middle (Insert); double-click cuts anywhere"), panel);
+  auto* add = new Chip(
+      tr("Cut here"), tr("Cut the chosen slice in its middle (Insert); double-click cuts anywhere"),
+      panel);
   auto* remove = new Chip(tr("Remove"), tr("Remove the chosen cut (Delete)"), panel);
-  auto* downbeat = new Chip(tr("Downbeat"), tr("The chosen slice begins on the first downbeat (Ctrl+Home)"), panel);
-  for (const auto& [chip, text] : {std::pair{add, tr("Cut in the middle of the slice")}, {remove, tr("Remove the cut")}, {downbeat, tr("First downbeat at this slice")}})
+  auto* downbeat = new Chip(tr("Downbeat"),
+                            tr("The chosen slice begins on the first downbeat (Ctrl+Home)"), panel);
+  for (const auto& [chip, text] : {std::pair{add, tr("Cut in the middle of the slice")},
+                                   {remove, tr("Remove the cut")},
+                                   {downbeat, tr("First downbeat at this slice")}})
     connect(chip, &QAbstractButton::clicked, this, [this, text = text] {
       for (QAction* action : actions())
         if (action->text() == text) action->trigger();
@@ -101,7 +116,8 @@ QWidget* CutStage::makeSlicePanel() {
   heading->addWidget(remove);
   auto* slides = new QHBoxLayout;
   slides->setSpacing(px(10));
-  for (Slide* slide : {m_level, m_pan, m_tune, m_fine, m_fadeIn, m_fadeOut}) slides->addWidget(slide);
+  for (Slide* slide : {m_level, m_pan, m_tune, m_fine, m_fadeIn, m_fadeOut})
+    slides->addWidget(slide);
   auto* column = new QVBoxLayout(panel);
   column->setContentsMargins(px(2), px(2), px(2), 0);
   column->setSpacing(px(4));
@@ -117,15 +133,21 @@ QWidget* CutStage::makeSlicePanel() {
   onKey(m_pan, tr("Slice pan"), [](Key& k, double v) { k.pan = v / 100; });
   onKey(m_tune, tr("Slice repitch"), [](Key& k, double v) { k.tune = Semitones(v); });
   onKey(m_fine, tr("Slice fine tune"), [](Key& k, double v) { k.fine = Cents(v); });
-  connect(m_fadeIn, &Slide::changed, this, [this](double v, bool) { changeCut(tr("Fade in"), [v](Cut& cut) { cut.fadeIn = Milliseconds(v); }); });
-  connect(m_fadeOut, &Slide::changed, this, [this](double v, bool) { changeCut(tr("Fade out"), [v](Cut& cut) { cut.fadeOut = Milliseconds(v); }); });
+  connect(m_fadeIn, &Slide::changed, this, [this](double v, bool) {
+    changeCut(tr("Fade in"), [v](Cut& cut) { cut.fadeIn = Milliseconds(v); });
+  });
+  connect(m_fadeOut, &Slide::changed, this, [this](double v, bool) {
+    changeCut(tr("Fade out"), [v](Cut& cut) { cut.fadeOut = Milliseconds(v); });
+  });
   return panel;
 }
 
 void CutStage::addCommands() {
   for (int i = 0; i < 4; ++i) {
-    static const std::array<QString, 4> texts{tr("Cut by hits"), tr("Cut by beats"), tr("Cut in equal parts"), tr("Cut by hand")};
-    addCommand(texts[std::size_t(i)], QKeySequence(Qt::CTRL | (Qt::Key_1 + i)), [this, i] { recut([i](CutSettings& s) { s.way = CutWay(i); }); });
+    static const std::array<QString, 4> texts{tr("Cut by hits"), tr("Cut by beats"),
+                                              tr("Cut in equal parts"), tr("Cut by hand")};
+    addCommand(texts[std::size_t(i)], QKeySequence(Qt::CTRL | (Qt::Key_1 + i)),
+               [this, i] { recut([i](CutSettings& s) { s.way = CutWay(i); }); });
   }
   const auto chosen = [this]() -> std::pair<const Source*, const Cut*> {
     const Source* s = findSource(m_session.project(), m_session.selection().source);
@@ -136,22 +158,29 @@ void CutStage::addCommands() {
     if (!s || !s->sound) return;
     Frames at(m_wave->firstFrame() + m_wave->framesShown() / 2);
     if (cut) at = Frames((cut->start.value + cut->end.value) / 2);
-    m_session.edit(tr("Add a cut"), withCuts(m_session.project(), s->id, s->cutting, withCutAdded(*s, snapped(*s, at))));
+    m_session.edit(tr("Add a cut"), withCuts(m_session.project(), s->id, s->cutting,
+                                             withCutAdded(*s, snapped(*s, at))));
   });
   addCommand(tr("Remove the cut"), QKeySequence(Qt::Key_Delete), [this, chosen] {
     const auto [s, cut] = chosen();
-    if (s && cut) m_session.edit(tr("Remove a cut"), withCuts(m_session.project(), s->id, s->cutting, withCutRemoved(*s, cut->id)));
+    if (s && cut)
+      m_session.edit(tr("Remove a cut"),
+                     withCuts(m_session.project(), s->id, s->cutting, withCutRemoved(*s, cut->id)));
   });
-  addCommand(tr("First downbeat at this slice"), QKeySequence(Qt::CTRL | Qt::Key_Home), [this, chosen] {
-    const auto [s, cut] = chosen();
-    if (s && cut) {
-      const Seconds at = toSeconds(cut->start, s->sound->rate());
-      m_session.edit(tr("Move the first downbeat"), withSourceChanged(m_session.project(), s->id, [at](Source& x) { x.corrections.downbeat = at; }));
-    }
-  });
+  addCommand(
+      tr("First downbeat at this slice"), QKeySequence(Qt::CTRL | Qt::Key_Home), [this, chosen] {
+        const auto [s, cut] = chosen();
+        if (s && cut) {
+          const Seconds at = toSeconds(cut->start, s->sound->rate());
+          m_session.edit(tr("Move the first downbeat"),
+                         withSourceChanged(m_session.project(), s->id,
+                                           [at](Source& x) { x.corrections.downbeat = at; }));
+        }
+      });
   addCommand(tr("Next slice"), {}, [this] { m_wave->stepCut(1); });
   addCommand(tr("Slice before"), {}, [this] { m_wave->stepCut(-1); });
-  addCommand(tr("Show the whole source"), QKeySequence(Qt::CTRL | Qt::Key_0), [this] { m_wave->showAll(); });
+  addCommand(tr("Show the whole source"), QKeySequence(Qt::CTRL | Qt::Key_0),
+             [this] { m_wave->showAll(); });
   addCommand(tr("Match the levels of all slices"), {}, [this, chosen] {
     if (const Source* s = chosen().first) {
       LoudnessCache loudness;
@@ -166,11 +195,14 @@ void CutStage::recut(const std::function<void(CutSettings&)>& change, const QStr
   CutSettings settings = s->cutting;
   change(settings);
   if (settings.way == CutWay::Beats && beatsOf(*s).empty()) {
-    emit m_session.message(tr("%1 has no tempo to cut by. Tap one in the crate, or cut by hits.").arg(QString::fromStdString(s->name)), true);
+    emit m_session.message(tr("%1 has no tempo to cut by. Tap one in the crate, or cut by hits.")
+                               .arg(QString::fromStdString(s->name)),
+                           true);
     refresh();
     return;
   }
-  m_session.edit(tr("Cut %1").arg(QString::fromStdString(s->name)), withCuts(m_session.project(), s->id, settings, cutSource(*s, settings)), merge);
+  m_session.edit(tr("Cut %1").arg(QString::fromStdString(s->name)),
+                 withCuts(m_session.project(), s->id, settings, cutSource(*s, settings)), merge);
 }
 
 void CutStage::changeKey(const QString& name, const std::function<void(Key&)>& change) {
@@ -184,10 +216,13 @@ void CutStage::changeKey(const QString& name, const std::function<void(Key&)>& c
 
 void CutStage::changeCut(const QString& name, const std::function<void(Cut&)>& change) {
   const Id cut = m_session.selection().cut;
-  m_session.edit(name, withSourceChanged(m_session.project(), m_session.selection().source, [&](Source& s) {
-    for (auto& c : s.cuts)
-      if (c.id == cut) change(c);
-  }), name);
+  m_session.edit(name,
+                 withSourceChanged(m_session.project(), m_session.selection().source,
+                                   [&](Source& s) {
+                                     for (auto& c : s.cuts)
+                                       if (c.id == cut) change(c);
+                                   }),
+                 name);
 }
 
 void CutStage::refresh() {
@@ -197,7 +232,8 @@ void CutStage::refresh() {
   QStringList about;
   if (s) {
     about << tempoText(*s) << keyText(*s) << lengthText(*s);
-    if (s->heard && s->heard->loop) about.prepend(counted(s->heard->loop->bars, tr("bar"), tr("bars")));
+    if (s->heard && s->heard->loop)
+      about.prepend(counted(s->heard->loop->bars, tr("bar"), tr("bars")));
   }
   m_about->setText(about.join(QStringLiteral(" · ")));
   m_about->setStyleSheet(QStringLiteral("color:%1; padding-left:6px").arg(c.quiet.name()));
@@ -220,11 +256,18 @@ void CutStage::refresh() {
     if (s && cut && k.sound == SoundRef{s->id, cut->id}) key = &k;
   for (Slide* slide : {m_level, m_pan, m_tune, m_fine}) slide->setEnabled(key);
   for (Slide* slide : {m_fadeIn, m_fadeOut}) slide->setEnabled(cut);
-  m_sliceTitle->setText(key ? tr("Slice %1").arg(QString::fromStdString(key->name)) : s && s->cuts.empty() ? tr("Not cut yet") : tr("No slice chosen"));
-  QString where = s && s->cuts.empty() ? tr("choose a way above: hits for live playing, beats for an even loop") : tr("click one, or use the arrow keys");
+  m_sliceTitle->setText(key ? tr("Slice %1").arg(QString::fromStdString(key->name))
+                        : s && s->cuts.empty() ? tr("Not cut yet")
+                                               : tr("No slice chosen"));
+  QString where = s && s->cuts.empty()
+                      ? tr("choose a way above: hits for live playing, beats for an even loop")
+                      : tr("click one, or use the arrow keys");
   if (cut) {
     const double rate = s->sound->rate().value;
-    where = tr("%1 to %2 s · %3 ms").arg(double(cut->start.value) / rate, 0, 'f', 3).arg(double(cut->end.value) / rate, 0, 'f', 3).arg(double((cut->end - cut->start).value) / rate * 1000, 0, 'f', 0);
+    where = tr("%1 to %2 s · %3 ms")
+                .arg(double(cut->start.value) / rate, 0, 'f', 3)
+                .arg(double(cut->end.value) / rate, 0, 'f', 3)
+                .arg(double((cut->end - cut->start).value) / rate * 1000, 0, 'f', 0);
     if (key) where += tr(" · key %1, page %2").arg(key->column + 1).arg(key->page + 1);
   }
   m_sliceAbout->setText(where);

@@ -31,7 +31,8 @@ void drawHitSign(QPainter& p, HitClass hit, QPointF at, double s, QColor colour)
     break;
   case HitClass::Hat:
     p.setBrush(Qt::NoBrush);
-    p.drawPolyline(QPolygonF({at + QPointF(-s * 0.75, -s * 0.8), at + QPointF(0, s * 0.7), at + QPointF(s * 0.75, -s * 0.8)}));
+    p.drawPolyline(QPolygonF({at + QPointF(-s * 0.75, -s * 0.8), at + QPointF(0, s * 0.7),
+                              at + QPointF(s * 0.75, -s * 0.8)}));
     break;
   case HitClass::Other:
     p.setPen(Qt::NoPen);
@@ -43,7 +44,9 @@ void drawHitSign(QPainter& p, HitClass hit, QPointF at, double s, QColor colour)
 
 WaveView::WaveView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   setAccessibleName(tr("Waveform with cuts"));
-  setToolTip(tr("Click a slice to hear it; drag its start; double-click to cut; wheel zooms where the pointer is, with Shift it moves. Keys: arrows choose, Ctrl+arrows move the start, Insert cuts, Delete removes."));
+  setToolTip(tr("Click a slice to hear it; drag its start; double-click to cut; wheel zooms where "
+                "the pointer is, with Shift it moves. Keys: arrows choose, Ctrl+arrows move the "
+                "start, Insert cuts, Delete removes."));
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setMinimumHeight(px(110));
@@ -66,7 +69,9 @@ const Source* WaveView::source() const {
 QRectF WaveView::ruler() const { return QRectF(0, 0, width(), px(20)); }
 QRectF WaveView::tabs() const { return QRectF(0, height() - px(22), width(), px(22)); }
 QRectF WaveView::marks() const { return QRectF(0, tabs().top() - px(20), width(), px(20)); }
-QRectF WaveView::wave() const { return QRectF(0, ruler().bottom(), width(), marks().top() - ruler().bottom()); }
+QRectF WaveView::wave() const {
+  return QRectF(0, ruler().bottom(), width(), marks().top() - ruler().bottom());
+}
 double WaveView::frameAt(double x) const { return m_first + x / std::max(1, width()) * m_span; }
 double WaveView::xOf(double frame) const { return (frame - m_first) / m_span * width(); }
 
@@ -113,32 +118,41 @@ void WaveView::drawRuler(QPainter& p, const Source& s) {
     // Without a tempo the ruler counts seconds.
     double step = 0.01;
     while (step * rate / m_span * width() < px(60)) step *= step < 1 ? 10 : 5;
-    for (double t = std::ceil(m_first / rate / step) * step; t * rate < m_first + m_span; t += step) {
+    for (double t = std::ceil(m_first / rate / step) * step; t * rate < m_first + m_span;
+         t += step) {
       const double x = xOf(t * rate);
       p.fillRect(QRectF(x, px(12), 1, px(8)), c.line);
-      theme::drawText(p, QRectF(x + 3, 0, px(60), px(18)), Qt::AlignLeft | Qt::AlignVCenter, QStringLiteral("%1 s").arg(t, 0, 'f', step < 1 ? 2 : 0), theme::Type::Small, c.quiet);
+      theme::drawText(p, QRectF(x + 3, 0, px(60), px(18)), Qt::AlignLeft | Qt::AlignVCenter,
+                      QStringLiteral("%1 s").arg(t, 0, 'f', step < 1 ? 2 : 0), theme::Type::Small,
+                      c.quiet);
     }
     return;
   }
   // Bars are counted from the first downbeat; beats before it have no number.
   int index = 0;
   for (std::size_t i = 0; i < beats.size(); ++i)
-    if (std::abs(beats[i].value - grid->downbeat.value) < std::abs(beats[std::size_t(index)].value - grid->downbeat.value)) index = int(i);
+    if (std::abs(beats[i].value - grid->downbeat.value) <
+        std::abs(beats[std::size_t(index)].value - grid->downbeat.value))
+      index = int(i);
   const double perBeat = double(width()) / m_span * 60 / grid->tempo.value * rate;
   int every = 1;
   while (perBeat * grid->meter * every < px(26)) every *= 2;
   for (std::size_t i = 0; i < beats.size(); ++i) {
     const double x = xOf(beats[i].value * rate);
     if (x < -px(30) || x > width() + 2) continue;
-    const int from = int(i) - index, bar = from >= 0 ? from / grid->meter : (from - grid->meter + 1) / grid->meter;
+    const int from = int(i) - index,
+              bar = from >= 0 ? from / grid->meter : (from - grid->meter + 1) / grid->meter;
     const bool down = from - bar * grid->meter == 0;
     if (down && bar % every == 0) {
       p.fillRect(QRectF(x, ruler().top(), 1, wave().bottom()), theme::mixed(c.line, c.ground, 0.9));
-      if (bar >= 0) theme::drawText(p, QRectF(x + px(4), 0, px(40), px(18)), Qt::AlignLeft | Qt::AlignVCenter, QString::number(bar + 1), theme::Type::Small, c.quiet);
+      if (bar >= 0)
+        theme::drawText(p, QRectF(x + px(4), 0, px(40), px(18)), Qt::AlignLeft | Qt::AlignVCenter,
+                        QString::number(bar + 1), theme::Type::Small, c.quiet);
       if (from == 0) { // the handle of the first downbeat
         p.setPen(Qt::NoPen);
         p.setBrush(c.brass);
-        p.drawPolygon(QPolygonF({QPointF(x - px(5), 1), QPointF(x + px(5), 1), QPointF(x, px(10))}));
+        p.drawPolygon(
+            QPolygonF({QPointF(x - px(5), 1), QPointF(x + px(5), 1), QPointF(x, px(10))}));
       }
     } else if (perBeat > px(9)) {
       p.fillRect(QRectF(x, px(14), 1, px(6)), c.line);
@@ -151,22 +165,27 @@ void WaveView::drawWave(QPainter& p, const Source& s) {
   const QRectF box = wave();
   const PeaksPtr peaks = m_session.peaksOf(s);
   if (!peaks) {
-    theme::drawText(p, box, Qt::AlignCenter, tr("Drawing the waveform…"), theme::Type::Body, c.quiet);
+    theme::drawText(p, box, Qt::AlignCenter, tr("Drawing the waveform…"), theme::Type::Body,
+                    c.quiet);
     return;
   }
   const Id chosen = m_session.selection().cut;
   for (const auto& cut : s.cuts)
     if (cut.id == chosen) {
       const double x = xOf(double(cut.start.value)), end = xOf(double(cut.end.value));
-      p.fillRect(QRectF(x, box.top(), end - x, box.height()), theme::mixed(c.brass, c.ground, 0.22));
+      p.fillRect(QRectF(x, box.top(), end - x, box.height()),
+                 theme::mixed(c.brass, c.ground, 0.22));
     }
-  const double mid = box.center().y(), half = box.height() / 2 - 3, step = m_span / std::max(1, width());
+  const double mid = box.center().y(), half = box.height() / 2 - 3,
+               step = m_span / std::max(1, width());
   const QColor ink = theme::mixed(c.text, c.ground, 0.78);
   QList<QLineF> lines;
   lines.reserve(width());
   for (int x = 0; x < width(); ++x) {
-    const Extremes e = peaks->over(*s.sound, Frames(std::int64_t(m_first + x * step)), Frames(std::int64_t(std::ceil(m_first + (x + 1) * step))));
-    lines << QLineF(x + 0.5, mid - double(std::min(1.0f, e.high)) * half - 0.5, x + 0.5, mid - double(std::max(-1.0f, e.low)) * half + 0.5);
+    const Extremes e = peaks->over(*s.sound, Frames(std::int64_t(m_first + x * step)),
+                                   Frames(std::int64_t(std::ceil(m_first + (x + 1) * step))));
+    lines << QLineF(x + 0.5, mid - double(std::min(1.0f, e.high)) * half - 0.5, x + 0.5,
+                    mid - double(std::max(-1.0f, e.low)) * half + 0.5);
   }
   p.setRenderHint(QPainter::Antialiasing, false);
   p.setPen(QPen(ink, 1));
@@ -176,7 +195,8 @@ void WaveView::drawWave(QPainter& p, const Source& s) {
     const double x = std::floor(xOf(double(cut.start.value)));
     if (x < 0 || x > width() || x - last < 2) continue;
     last = x;
-    p.fillRect(QRectF(x, box.top(), 1, box.height() + marks().height()), cut.id == chosen ? c.brass : theme::mixed(c.quiet, c.ground, 0.7));
+    p.fillRect(QRectF(x, box.top(), 1, box.height() + marks().height()),
+               cut.id == chosen ? c.brass : theme::mixed(c.quiet, c.ground, 0.7));
   }
   p.setRenderHint(QPainter::Antialiasing, true);
 }
@@ -190,7 +210,8 @@ void WaveView::drawMarks(QPainter& p, const Source& s) {
     const double x = xOf(onset.at.value * rate) + px(6);
     if (x < 0 || x > width() || x - last < px(11)) continue;
     last = x;
-    drawHitSign(p, onset.hits.empty() ? HitClass::Other : onset.hits.front(), {x, y}, px(5), c.quiet);
+    drawHitSign(p, onset.hits.empty() ? HitClass::Other : onset.hits.front(), {x, y}, px(5),
+                c.quiet);
   }
 }
 
@@ -213,7 +234,8 @@ void WaveView::drawTabs(QPainter& p, const Source& s) {
     QString label = QStringLiteral("·");
     for (const auto& key : m_session.project().keys)
       if (key.sound == SoundRef{s.id, cut.id}) label = QString::number(key.column + 1);
-    theme::drawText(p, box.adjusted(4, 0, -2, 0), Qt::AlignLeft | Qt::AlignVCenter, label, theme::Type::Small, on ? c.ground : c.text);
+    theme::drawText(p, box.adjusted(4, 0, -2, 0), Qt::AlignLeft | Qt::AlignVCenter, label,
+                    theme::Type::Small, on ? c.ground : c.text);
   }
 }
 
@@ -224,7 +246,9 @@ void WaveView::paintEvent(QPaintEvent*) {
   p.fillRect(rect(), c.ground);
   const Source* s = source();
   if (!s) {
-    theme::drawText(p, rect(), Qt::AlignCenter, tr("Choose a source in the crate, or drop a sound here."), theme::Type::Body, c.quiet);
+    theme::drawText(p, rect(), Qt::AlignCenter,
+                    tr("Choose a source in the crate, or drop a sound here."), theme::Type::Body,
+                    c.quiet);
     return;
   }
   drawRuler(p, *s);
@@ -250,12 +274,14 @@ void WaveView::mousePressEvent(QMouseEvent* event) {
   }
   if (event->button() != Qt::LeftButton) return;
   const auto grid = gridOf(*s);
-  if (grid && ruler().contains(event->position()) && std::abs(x - xOf(grid->downbeat.value * s->sound->rate().value)) < px(8)) {
+  if (grid && ruler().contains(event->position()) &&
+      std::abs(x - xOf(grid->downbeat.value * s->sound->rate().value)) < px(8)) {
     m_drag = Drag::Downbeat;
     return;
   }
   const Cut* chosen = findCut(*s, m_session.selection().cut);
-  if (chosen && std::abs(x - xOf(double(chosen->end.value))) < px(4) && !cutAt(double(chosen->end.value))) {
+  if (chosen && std::abs(x - xOf(double(chosen->end.value))) < px(4) &&
+      !cutAt(double(chosen->end.value))) {
     m_drag = Drag::End;
     m_dragCut = chosen->id;
     return;
@@ -285,19 +311,30 @@ void WaveView::mouseMoveEvent(QMouseEvent* event) {
     keepInside();
     break;
   case Drag::Edge:
-    m_session.edit(tr("Move a cut"), withCuts(m_session.project(), s->id, s->cutting, withCutStartMoved(*s, m_dragCut, at)), QStringLiteral("cut edge"));
+    m_session.edit(
+        tr("Move a cut"),
+        withCuts(m_session.project(), s->id, s->cutting, withCutStartMoved(*s, m_dragCut, at)),
+        QStringLiteral("cut edge"));
     break;
   case Drag::End:
-    m_session.edit(tr("Move a cut's end"), withCuts(m_session.project(), s->id, s->cutting, withCutEndMoved(*s, m_dragCut, at)), QStringLiteral("cut end"));
+    m_session.edit(
+        tr("Move a cut's end"),
+        withCuts(m_session.project(), s->id, s->cutting, withCutEndMoved(*s, m_dragCut, at)),
+        QStringLiteral("cut end"));
     break;
   case Drag::Downbeat:
-    m_session.edit(tr("Move the first downbeat"), withSourceChanged(m_session.project(), s->id, [&](Source& x) {
-      x.corrections.downbeat = std::max(Seconds(0), toSeconds(at, x.sound->rate()));
-    }), QStringLiteral("downbeat"));
+    m_session.edit(tr("Move the first downbeat"),
+                   withSourceChanged(m_session.project(), s->id,
+                                     [&](Source& x) {
+                                       x.corrections.downbeat =
+                                           std::max(Seconds(0), toSeconds(at, x.sound->rate()));
+                                     }),
+                   QStringLiteral("downbeat"));
     break;
   case Drag::None: {
     bool edge = false;
-    for (const auto& cut : s->cuts) edge = edge || std::abs(event->position().x() - xOf(double(cut.start.value))) < px(4);
+    for (const auto& cut : s->cuts)
+      edge = edge || std::abs(event->position().x() - xOf(double(cut.start.value))) < px(4);
     setCursor(edge ? Qt::SplitHCursor : Qt::ArrowCursor);
   }
   }
@@ -313,11 +350,13 @@ void WaveView::mouseDoubleClickEvent(QMouseEvent* event) {
   if (!s || event->button() != Qt::LeftButton) return;
   Frames at(std::int64_t(frameAt(event->position().x())));
   if (!(event->modifiers() & Qt::AltModifier)) at = snapped(*s, at);
-  m_session.edit(tr("Add a cut"), withCuts(m_session.project(), s->id, s->cutting, withCutAdded(*s, at)));
+  m_session.edit(tr("Add a cut"),
+                 withCuts(m_session.project(), s->id, s->cutting, withCutAdded(*s, at)));
 }
 
 void WaveView::wheelEvent(QWheelEvent* event) {
-  const double turn = event->angleDelta().y() != 0 ? event->angleDelta().y() : event->angleDelta().x();
+  const double turn =
+      event->angleDelta().y() != 0 ? event->angleDelta().y() : event->angleDelta().x();
   if (event->modifiers() & Qt::ShiftModifier || event->angleDelta().y() == 0) {
     m_first -= turn / 120 * m_span * 0.1;
     keepInside();
@@ -333,7 +372,8 @@ void WaveView::stepCut(int steps) {
   int at = -1;
   for (std::size_t i = 0; i < s->cuts.size(); ++i)
     if (s->cuts[i].id == m_session.selection().cut) at = int(i);
-  at = at < 0 ? (steps > 0 ? 0 : int(s->cuts.size()) - 1) : std::clamp(at + steps, 0, int(s->cuts.size()) - 1);
+  at = at < 0 ? (steps > 0 ? 0 : int(s->cuts.size()) - 1)
+              : std::clamp(at + steps, 0, int(s->cuts.size()) - 1);
   const Cut& cut = s->cuts[std::size_t(at)];
   const double start = double(cut.start.value);
   m_session.selectCut(s->id, cut.id);
@@ -349,19 +389,33 @@ void WaveView::nudgeStart(double ms) {
   const Cut* cut = s ? findCut(*s, m_session.selection().cut) : nullptr;
   if (!cut) return;
   const Frames to = cut->start + toFrames(Milliseconds(ms), s->sound->rate());
-  m_session.edit(tr("Move a cut"), withCuts(m_session.project(), s->id, s->cutting, withCutStartMoved(*s, cut->id, to)), QStringLiteral("cut nudge"));
+  m_session.edit(
+      tr("Move a cut"),
+      withCuts(m_session.project(), s->id, s->cutting, withCutStartMoved(*s, cut->id, to)),
+      QStringLiteral("cut nudge"));
 }
 
 void WaveView::keyPressEvent(QKeyEvent* event) {
   const bool control = event->modifiers() & Qt::ControlModifier;
   const double fine = event->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0;
   switch (event->key()) {
-  case Qt::Key_Left: control ? nudgeStart(-fine) : stepCut(-1); break;
-  case Qt::Key_Right: control ? nudgeStart(fine) : stepCut(1); break;
-  case Qt::Key_Up: zoom(0.7, m_first + m_span / 2); break;
-  case Qt::Key_Down: zoom(1 / 0.7, m_first + m_span / 2); break;
-  case Qt::Key_Home: showAll(); break;
-  default: QWidget::keyPressEvent(event);
+  case Qt::Key_Left:
+    control ? nudgeStart(-fine) : stepCut(-1);
+    break;
+  case Qt::Key_Right:
+    control ? nudgeStart(fine) : stepCut(1);
+    break;
+  case Qt::Key_Up:
+    zoom(0.7, m_first + m_span / 2);
+    break;
+  case Qt::Key_Down:
+    zoom(1 / 0.7, m_first + m_span / 2);
+    break;
+  case Qt::Key_Home:
+    showAll();
+    break;
+  default:
+    QWidget::keyPressEvent(event);
   }
 }
 

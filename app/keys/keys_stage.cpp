@@ -17,19 +17,24 @@ using theme::px;
 
 KeyPicture::KeyPicture(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   setAccessibleName(tr("Sound and envelope"));
-  setToolTip(tr("The sound with its envelope. Drag the corners: attack, decay and sustain, release."));
+  setToolTip(
+      tr("The sound with its envelope. Drag the corners: attack, decay and sustain, release."));
   setMinimumHeight(px(130));
   setMouseTracking(true);
-  for (auto signal : {&Session::changed, &Session::selectionChanged}) connect(&session, signal, this, qOverload<>(&QWidget::update));
+  for (auto signal : {&Session::changed, &Session::selectionChanged})
+    connect(&session, signal, this, qOverload<>(&QWidget::update));
 }
 
-QRectF KeyPicture::field() const { return QRectF(rect()).adjusted(px(14), px(14), -px(14), -px(24)); }
+QRectF KeyPicture::field() const {
+  return QRectF(rect()).adjusted(px(14), px(14), -px(14), -px(24));
+}
 
 double KeyPicture::shownMs(const Key& key) const {
   const Source* s = findSource(m_session.project(), key.sound.source);
   if (!s || !s->sound) return 1000;
   const Stretch stretch = stretchOf(*s, key.sound);
-  const double ms = double((stretch.end - stretch.start).value) / s->sound->rate().value * 1000 / ratioOf(key.tune + toSemitones(key.fine));
+  const double ms = double((stretch.end - stretch.start).value) / s->sound->rate().value * 1000 /
+                    ratioOf(key.tune + toSemitones(key.fine));
   return std::max(20.0, ms) * 1.25;
 }
 
@@ -39,8 +44,11 @@ KeyPicture::Corners KeyPicture::corners(const Key& key) const {
   const auto x = [&](double ms) { return f.left() + std::clamp(ms / all, 0.0, 1.0) * f.width(); };
   const auto y = [&](double level) { return f.bottom() - level * f.height(); };
   const auto& e = key.envelope;
-  const double decayEnd = e.attack.value + e.decay.value * 0.5; // where most of the fall has happened
-  return {{x(e.attack.value), y(1)}, {x(std::min(decayEnd, end)), y(e.sustain)}, {x(end + std::min(e.release.value, all - end)), y(0)}};
+  const double decayEnd =
+      e.attack.value + e.decay.value * 0.5; // where most of the fall has happened
+  return {{x(e.attack.value), y(1)},
+          {x(std::min(decayEnd, end)), y(e.sustain)},
+          {x(end + std::min(e.release.value, all - end)), y(0)}};
 }
 
 void KeyPicture::paintEvent(QPaintEvent*) {
@@ -53,35 +61,42 @@ void KeyPicture::paintEvent(QPaintEvent*) {
   const Key* key = findKey(m_session.project(), m_session.selection().key);
   const Source* s = key ? findSource(m_session.project(), key->sound.source) : nullptr;
   if (!s || !s->sound) {
-    theme::drawText(p, rect(), Qt::AlignCenter, tr("Play a key, and its sound stands here."), theme::Type::Body, c.quiet);
+    theme::drawText(p, rect(), Qt::AlignCenter, tr("Play a key, and its sound stands here."),
+                    theme::Type::Body, c.quiet);
     return;
   }
   const QRectF f = field();
   const QColor tone = theme::ofRow(key->row);
   const Stretch stretch = stretchOf(*s, key->sound);
-  const double soundWidth = f.width() / 1.25, step = double((stretch.end - stretch.start).value) / soundWidth;
+  const double soundWidth = f.width() / 1.25,
+               step = double((stretch.end - stretch.start).value) / soundWidth;
   if (const PeaksPtr peaks = m_session.peaksOf(*s)) {
     const float loudest = std::max(1e-4f, peakOf(*s->sound, stretch.start, stretch.end));
     p.setPen(QPen(theme::mixed(tone, c.panel, 0.7), 1));
     for (int x = 0; x < int(soundWidth); ++x) {
-      const Extremes e = peaks->over(*s->sound, stretch.start + Frames(std::int64_t(x * step)), stretch.start + Frames(std::int64_t((x + 1) * step) + 1));
+      const Extremes e = peaks->over(*s->sound, stretch.start + Frames(std::int64_t(x * step)),
+                                     stretch.start + Frames(std::int64_t((x + 1) * step) + 1));
       const double mid = f.center().y(), half = f.height() / 2;
-      p.drawLine(QPointF(f.left() + x + 0.5, mid - double(e.high / loudest) * half), QPointF(f.left() + x + 0.5, mid - double(e.low / loudest) * half + 0.5));
+      p.drawLine(QPointF(f.left() + x + 0.5, mid - double(e.high / loudest) * half),
+                 QPointF(f.left() + x + 0.5, mid - double(e.low / loudest) * half + 0.5));
     }
   }
   const Corners at = corners(*key);
   const QPointF sustainEnd(f.left() + soundWidth, at.decay.y());
   p.setPen(QPen(c.brass, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
   p.setBrush(Qt::NoBrush);
-  p.drawPolyline(QPolygonF({QPointF(f.left(), f.bottom()), at.attack, at.decay, sustainEnd, at.release}));
+  p.drawPolyline(
+      QPolygonF({QPointF(f.left(), f.bottom()), at.attack, at.decay, sustainEnd, at.release}));
   p.setBrush(c.brass);
-  for (const QPointF& corner : {at.attack, at.decay, at.release}) p.drawEllipse(corner, px(4), px(4));
+  for (const QPointF& corner : {at.attack, at.decay, at.release})
+    p.drawEllipse(corner, px(4), px(4));
   const double all = shownMs(*key);
   p.setPen(QPen(c.line, 1));
   for (int i = 0; i <= 4; ++i) {
     const double x = f.left() + f.width() * i / 5;
     p.drawLine(QPointF(x, f.bottom()), QPointF(x, f.bottom() + 4));
-    theme::drawText(p, QRectF(x, f.bottom() + 3, px(70), px(16)), Qt::AlignLeft | Qt::AlignVCenter, tr("%1 ms").arg(all * i / 5, 0, 'f', 0), theme::Type::Small, c.quiet);
+    theme::drawText(p, QRectF(x, f.bottom() + 3, px(70), px(16)), Qt::AlignLeft | Qt::AlignVCenter,
+                    tr("%1 ms").arg(all * i / 5, 0, 'f', 0), theme::Type::Small, c.quiet);
     p.setPen(QPen(c.line, 1));
   }
 }
@@ -106,22 +121,30 @@ void KeyPicture::mouseMoveEvent(QMouseEvent* event) {
   if (!key) return;
   if (m_drag < 0) {
     const Corners at = corners(*key);
-    const bool near = std::min({QLineF(at.attack, event->position()).length(), QLineF(at.decay, event->position()).length(), QLineF(at.release, event->position()).length()}) < px(16);
+    const bool near = std::min({QLineF(at.attack, event->position()).length(),
+                                QLineF(at.decay, event->position()).length(),
+                                QLineF(at.release, event->position()).length()}) < px(16);
     setCursor(near ? Qt::SizeAllCursor : Qt::PointingHandCursor);
     return;
   }
   const QRectF f = field();
-  const double all = shownMs(*key), ms = std::clamp((event->position().x() - f.left()) / f.width(), 0.0, 1.0) * all;
+  const double all = shownMs(*key),
+               ms = std::clamp((event->position().x() - f.left()) / f.width(), 0.0, 1.0) * all;
   const double level = std::clamp((f.bottom() - event->position().y()) / f.height(), 0.0, 1.0);
-  m_session.edit(tr("Shape the envelope"), withKeyChanged(m_session.project(), key->id, [&](Key& k) {
-    auto& e = k.envelope;
-    if (m_drag == 0) e.attack = Milliseconds(ms);
-    if (m_drag == 1) {
-      e.decay = Milliseconds(std::max(0.0, (ms - e.attack.value) * 2));
-      e.sustain = level;
-    }
-    if (m_drag == 2) e.release = Milliseconds(std::max(5.0, ms - all / 1.25));
-  }), QStringLiteral("envelope"));
+  m_session.edit(tr("Shape the envelope"),
+                 withKeyChanged(m_session.project(), key->id,
+                                [&](Key& k) {
+                                  auto& e = k.envelope;
+                                  if (m_drag == 0) e.attack = Milliseconds(ms);
+                                  if (m_drag == 1) {
+                                    e.decay =
+                                        Milliseconds(std::max(0.0, (ms - e.attack.value) * 2));
+                                    e.sustain = level;
+                                  }
+                                  if (m_drag == 2)
+                                    e.release = Milliseconds(std::max(5.0, ms - all / 1.25));
+                                }),
+                 QStringLiteral("envelope"));
 }
 
 void KeyPicture::mouseReleaseEvent(QMouseEvent*) {
@@ -138,10 +161,14 @@ KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, par
   m_about = new QLabel(this);
   m_about->setFont(theme::font(theme::Type::Small));
   m_hear = new Chip(tr("Hear"), tr("Play the chosen key (Ctrl+Space)"), this);
-  m_gate = new Chip(tr("Held"), tr("Sounds while held, or for a pin's length; else to its own end (Ctrl+H)"), this);
+  m_gate =
+      new Chip(tr("Held"),
+               tr("Sounds while held, or for a pin's length; else to its own end (Ctrl+H)"), this);
   m_gate->setCheckable(true);
-  m_choke = new Chip(tr("Choke: none"), tr("Keys with the same choke letter cut each other off (Ctrl+J)"), this);
-  m_clear = new Chip(tr("Clear"), tr("Take the sound off the key with its hits; can be undone (Delete)"), this);
+  m_choke = new Chip(tr("Choke: none"),
+                     tr("Keys with the same choke letter cut each other off (Ctrl+J)"), this);
+  m_clear = new Chip(tr("Clear"),
+                     tr("Take the sound off the key with its hits; can be undone (Delete)"), this);
   auto* top = new QHBoxLayout;
   top->setSpacing(px(6));
   top->addWidget(m_name);
@@ -150,21 +177,25 @@ KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, par
 
   m_level = new Slide(tr("Level"), {-60, 12, 0, 0.5, 1}, tr("dB"), this);
   m_pan = new Slide(tr("Pan"), {-100, 100, 0, 1, 0}, QString(), this);
-  m_pan->setFormat([](double v) { return v == 0 ? tr("middle") : v < 0 ? tr("left %1").arg(-v) : tr("right %1").arg(v); });
+  m_pan->setFormat([](double v) {
+    return v == 0 ? tr("middle") : v < 0 ? tr("left %1").arg(-v) : tr("right %1").arg(v);
+  });
   m_tune = new Slide(tr("Tune"), {-24, 24, 0, 1, 0}, tr("st"), this);
   m_fine = new Slide(tr("Fine"), {-100, 100, 0, 1, 0}, tr("ct"), this);
   m_attack = new Slide(tr("Attack"), {0, 2000, 0, 1, 0}, tr("ms"), this);
   m_decay = new Slide(tr("Decay"), {0, 4000, 0, 5, 0}, tr("ms"), this);
   m_sustain = new Slide(tr("Sustain"), {0, 100, 100, 1, 0}, tr("%"), this);
   m_release = new Slide(tr("Release"), {0, 4000, 40, 5, 0}, tr("ms"), this);
-  for (Slide* slide : {m_attack, m_decay, m_sustain, m_release}) slide->setTone(theme::colours().lilac);
+  for (Slide* slide : {m_attack, m_decay, m_sustain, m_release})
+    slide->setTone(theme::colours().lilac);
   auto* slides = new QGridLayout;
   slides->setHorizontalSpacing(px(12));
   slides->setVerticalSpacing(px(8));
   int column = 0;
   for (Slide* slide : {m_level, m_pan, m_tune, m_fine}) slides->addWidget(slide, 0, column++);
   column = 0;
-  for (Slide* slide : {m_attack, m_decay, m_sustain, m_release}) slides->addWidget(slide, 1, column++);
+  for (Slide* slide : {m_attack, m_decay, m_sustain, m_release})
+    slides->addWidget(slide, 1, column++);
   m_partTitle = new QLabel(this);
   m_partTitle->setFont(theme::font(theme::Type::Strong));
   m_partLevel = new Slide(QString(), {-60, 12, 0, 0.5, 1}, tr("dB"), this);
@@ -190,7 +221,10 @@ KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, par
   all->addLayout(part);
 
   const auto bind = [this](Slide* slide, const QString& name, auto set) {
-    connect(slide, &Slide::changed, this, [this, name, set](double v, bool settled) { change(name, [v, set](Key& k) { set(k, v); }, settled); });
+    connect(slide, &Slide::changed, this, [this, name, set](double v, bool settled) {
+      change(
+          name, [v, set](Key& k) { set(k, v); }, settled);
+    });
   };
   bind(m_level, tr("Key level"), [](Key& k, double v) { k.level = Decibels(v); });
   bind(m_pan, tr("Key pan"), [](Key& k, double v) { k.pan = v / 100; });
@@ -200,25 +234,46 @@ KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, par
   bind(m_decay, tr("Decay"), [](Key& k, double v) { k.envelope.decay = Milliseconds(v); });
   bind(m_sustain, tr("Sustain"), [](Key& k, double v) { k.envelope.sustain = v / 100; });
   bind(m_release, tr("Release"), [](Key& k, double v) { k.envelope.release = Milliseconds(v); });
-  connect(m_name, &QLineEdit::editingFinished, this, [this] { change(tr("Name a key"), [this](Key& k) { k.name = m_name->text().trimmed().toStdString(); }, true); });
+  connect(m_name, &QLineEdit::editingFinished, this, [this] {
+    change(
+        tr("Name a key"), [this](Key& k) { k.name = m_name->text().trimmed().toStdString(); },
+        true);
+  });
   connect(m_name, &QLineEdit::returnPressed, this, [this] { setFocus(); });
   connect(m_partLevel, &Slide::changed, this, [this](double v, bool settled) {
     changePart(tr("Part level"), [v](Part& x) { x.level = Decibels(v); });
     if (settled) m_session.settle();
   });
-  auto* hear = addCommand(tr("Hear the key"), QKeySequence(Qt::CTRL | Qt::Key_Space), [this] { m_session.strike(m_session.selection().key, 0.9); });
-  auto* gate = addCommand(tr("Held or to its end"), QKeySequence(Qt::CTRL | Qt::Key_H), [this] { change(tr("Held or to its end"), [](Key& k) { k.gate = !k.gate; }, true); });
-  auto* choke = addCommand(tr("Next choke letter"), QKeySequence(Qt::CTRL | Qt::Key_J), [this] { change(tr("Choke"), [](Key& k) { k.choke = (k.choke + 1) % 9; }, true); });
-  auto* clear = addCommand(tr("Clear the key"), QKeySequence(Qt::Key_Delete), [this] { m_session.edit(tr("Clear a key"), withoutKey(m_session.project(), m_session.selection().key)); });
-  auto* mute = addCommand(tr("Mute the part"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_M), [this] { changePart(tr("Mute"), [](Part& x) { x.muted = !x.muted; }); });
-  auto* solo = addCommand(tr("Solo the part"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_L), [this] { changePart(tr("Solo"), [](Part& x) { x.solo = !x.solo; }); });
+  auto* hear = addCommand(tr("Hear the key"), QKeySequence(Qt::CTRL | Qt::Key_Space),
+                          [this] { m_session.strike(m_session.selection().key, 0.9); });
+  auto* gate = addCommand(tr("Held or to its end"), QKeySequence(Qt::CTRL | Qt::Key_H), [this] {
+    change(
+        tr("Held or to its end"), [](Key& k) { k.gate = !k.gate; }, true);
+  });
+  auto* choke = addCommand(tr("Next choke letter"), QKeySequence(Qt::CTRL | Qt::Key_J), [this] {
+    change(
+        tr("Choke"), [](Key& k) { k.choke = (k.choke + 1) % 9; }, true);
+  });
+  auto* clear = addCommand(tr("Clear the key"), QKeySequence(Qt::Key_Delete), [this] {
+    m_session.edit(tr("Clear a key"), withoutKey(m_session.project(), m_session.selection().key));
+  });
+  auto* mute = addCommand(tr("Mute the part"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_M),
+                          [this] { changePart(tr("Mute"), [](Part& x) { x.muted = !x.muted; }); });
+  auto* solo = addCommand(tr("Solo the part"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_L),
+                          [this] { changePart(tr("Solo"), [](Part& x) { x.solo = !x.solo; }); });
   addCommand(tr("Key to the left"), QKeySequence(Qt::Key_Left), [this] { step(-1, 0); });
   addCommand(tr("Key to the right"), QKeySequence(Qt::Key_Right), [this] { step(1, 0); });
   addCommand(tr("Key above"), QKeySequence(Qt::Key_Up), [this] { step(0, -1); });
   addCommand(tr("Key below"), QKeySequence(Qt::Key_Down), [this] { step(0, 1); });
-  for (const auto& [chip, action] : {std::pair{m_hear, hear}, {m_gate, gate}, {m_choke, choke}, {m_clear, clear}, {m_mute, mute}, {m_solo, solo}})
+  for (const auto& [chip, action] : {std::pair{m_hear, hear},
+                                     {m_gate, gate},
+                                     {m_choke, choke},
+                                     {m_clear, clear},
+                                     {m_mute, mute},
+                                     {m_solo, solo}})
     connect(chip, &QAbstractButton::clicked, action, &QAction::trigger);
-  for (auto signal : {&Session::changed, &Session::selectionChanged}) connect(&session, signal, this, &KeysStage::refresh);
+  for (auto signal : {&Session::changed, &Session::selectionChanged})
+    connect(&session, signal, this, &KeysStage::refresh);
   refresh();
 }
 
@@ -252,7 +307,8 @@ void KeysStage::change(const QString& name, const std::function<void(Key&)>& edi
 }
 
 void KeysStage::changePart(const QString& name, const std::function<void(Part&)>& edit) {
-  if (const Key* key = findKey(m_session.project(), m_session.selection().key)) m_session.edit(name, withPartChanged(m_session.project(), key->part, edit), name);
+  if (const Key* key = findKey(m_session.project(), m_session.selection().key))
+    m_session.edit(name, withPartChanged(m_session.project(), key->part, edit), name);
 }
 
 void KeysStage::refresh() {
@@ -260,10 +316,16 @@ void KeysStage::refresh() {
   const Key* key = findKey(m_session.project(), m_session.selection().key);
   const Source* source = key ? findSource(m_session.project(), key->sound.source) : nullptr;
   const Part* part = key ? findPart(m_session.project(), key->part) : nullptr;
-  for (QWidget* w : std::initializer_list<QWidget*>{m_name, m_level, m_pan, m_tune, m_fine, m_attack, m_decay, m_sustain, m_release, m_partLevel, m_gate, m_choke, m_hear, m_clear, m_mute, m_solo}) w->setEnabled(key);
+  for (QWidget* w : std::initializer_list<QWidget*>{
+           m_name, m_level, m_pan, m_tune, m_fine, m_attack, m_decay, m_sustain, m_release,
+           m_partLevel, m_gate, m_choke, m_hear, m_clear, m_mute, m_solo})
+    w->setEnabled(key);
   if (!m_name->hasFocus()) m_name->setText(key ? QString::fromStdString(key->name) : tr("No key"));
   QString about;
-  if (source) about = key->sound.cut != 0 ? tr("a cut of %1").arg(QString::fromStdString(source->name)) : source->kit ? tr("from the kit") : tr("all of %1").arg(QString::fromStdString(source->name));
+  if (source)
+    about = key->sound.cut != 0 ? tr("a cut of %1").arg(QString::fromStdString(source->name))
+            : source->kit       ? tr("from the kit")
+                                : tr("all of %1").arg(QString::fromStdString(source->name));
   m_about->setText(about);
   m_about->setStyleSheet(QStringLiteral("color:%1; padding-left:6px").arg(c.quiet.name()));
   m_partTitle->setText(part ? tr("Part: %1").arg(QString::fromStdString(part->name)) : QString());
@@ -277,7 +339,8 @@ void KeysStage::refresh() {
   m_sustain->setValue(key->envelope.sustain * 100);
   m_release->setValue(key->envelope.release.value);
   m_gate->setChecked(key->gate);
-  m_choke->setText(key->choke == 0 ? tr("Choke: none") : tr("Choke: %1").arg(QChar('a' + key->choke - 1)));
+  m_choke->setText(key->choke == 0 ? tr("Choke: none")
+                                   : tr("Choke: %1").arg(QChar('a' + key->choke - 1)));
   if (!part) return;
   m_partLevel->setValue(part->level.value);
   m_mute->setChecked(part->muted);

@@ -1,4 +1,5 @@
-// Print: the parts with the spectrum each occupies, loudness, what will be written, the source sheet.
+// Print: the parts with the spectrum each occupies, loudness, what will be written, the source
+// sheet.
 #pragma once
 
 #include "shell/stage_view.h"

@@ -1,7 +1,7 @@
 #include "session/session.h"
 
-#include "model/edits.h"
 #include "base/tempo_map.h"
+#include "model/edits.h"
 #include "session/measure_song.h"
 
 #include <QCoreApplication>
@@ -50,7 +50,9 @@ void Session::redo() {
   if (!m_history.canRedo()) return;
   m_history.redo();
   documentChanged();
-  emit message(tr("Done again: %1").arg(QString::fromStdString(m_history.names()[m_history.place()])), false);
+  emit message(
+      tr("Done again: %1").arg(QString::fromStdString(m_history.names()[m_history.place()])),
+      false);
 }
 
 void Session::goToStep(std::size_t place) {
@@ -152,7 +154,8 @@ PeaksPtr Session::peaksOf(const Source& source) {
   const auto known = m_peaksByHash.constFind(hash);
   if (known != m_peaksByHash.constEnd()) return *known;
   // Long sounds are measured in the background; the picture follows.
-  if (source.sound->duration().value < 30) return m_peaksByHash[hash] = std::make_shared<Peaks>(*source.sound);
+  if (source.sound->duration().value < 30)
+    return m_peaksByHash[hash] = std::make_shared<Peaks>(*source.sound);
   m_peaksByHash[hash] = nullptr;
   m_pool.run([this, hash, sound = source.sound](JobContext&) {
     auto peaks = std::make_shared<Peaks>(*sound);
@@ -206,9 +209,14 @@ void Session::tapTempo() {
   const auto tempo = m_taps.tempo();
   if (!tempo) return;
   Project next = project();
-  next.tempo = Bpm(std::clamp(std::round(tempo->bpm.value * 100) / 100, kSlowestTempo.value, kFastestTempo.value));
+  next.tempo = Bpm(std::clamp(std::round(tempo->bpm.value * 100) / 100, kSlowestTempo.value,
+                              kFastestTempo.value));
   edit(tr("Tap the tempo"), std::move(next), QStringLiteral("tap"));
-  emit message(tr("%1 BPM ± %2 from %3 taps").arg(tempo->bpm.value, 0, 'f', 2).arg(tempo->uncertaintyBpm, 0, 'f', 2).arg(tempo->taps), false);
+  emit message(tr("%1 BPM ± %2 from %3 taps")
+                   .arg(tempo->bpm.value, 0, 'f', 2)
+                   .arg(tempo->uncertaintyBpm, 0, 'f', 2)
+                   .arg(tempo->taps),
+               false);
 }
 
 } // namespace tuvvo

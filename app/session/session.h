@@ -86,7 +86,7 @@ public:
   [[nodiscard]] Id auditioned() const { return m_audition; }
   [[nodiscard]] std::array<float, 2> peaks() const { return m_peaks; }
   [[nodiscard]] float levelOf(Id key) const { return m_levels.value(key, 0.0f); }
-  double quantise = 0;          ///< strength with which a take is laid, 0 to 1
+  double quantise = 0; ///< strength with which a take is laid, 0 to 1
 
   // ---- files (session_files.cpp) ----
   void startNew();
@@ -114,8 +114,9 @@ public:
   /// Loudness and spectrum of the printed song, measured in the background after edits.
   struct SongMeasure {
     LoudnessHeard loudness;
-    std::vector<float> barLoudness;                   ///< LUFS a bar
-    std::vector<std::pair<Id, std::vector<float>>> spectra; ///< a part: 24 bands, dB below the loudest
+    std::vector<float> barLoudness; ///< LUFS a bar
+    std::vector<std::pair<Id, std::vector<float>>>
+        spectra; ///< a part: 24 bands, dB below the loudest
   };
   [[nodiscard]] const SongMeasure& measure() const { return m_measure; }
   void waitForJobs();
@@ -165,7 +166,7 @@ private:
   bool m_playing = false, m_recording = false, m_metronome = false;
   Id m_audition = 0;
   std::vector<StruckHit> m_take;
-  QHash<Id, qint64> m_held;      ///< key: frame at which it was struck
+  QHash<Id, qint64> m_held; ///< key: frame at which it was struck
   std::array<float, 2> m_peaks{};
   QHash<Id, float> m_levels;
 
@@ -176,7 +177,7 @@ private:
   QString m_jobText;
   std::shared_ptr<JobContext> m_job;
   int m_notesRun = 0, m_measureRun = 0;
-  JobPool m_pool{2};             ///< last: ends first, before anything its jobs use
+  JobPool m_pool{2}; ///< last: ends first, before anything its jobs use
 };
 
 } // namespace tuvvo

@@ -16,10 +16,13 @@ namespace {
 
 /// A folder of its own for a project that nobody has named yet, so that it cannot be lost.
 std::filesystem::path freshFolder(const QString& name) {
-  const QString base = QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) + QStringLiteral("/tuvvo/projects");
+  const QString base = QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) +
+                       QStringLiteral("/tuvvo/projects");
   QDir().mkpath(base);
   for (int n = 1;; ++n) {
-    const QString path = base + QLatin1Char('/') + name + (n > 1 ? QStringLiteral(" %1").arg(n) : QString()) + QStringLiteral(".tuvvo");
+    const QString path = base + QLatin1Char('/') + name +
+                         (n > 1 ? QStringLiteral(" %1").arg(n) : QString()) +
+                         QStringLiteral(".tuvvo");
     if (!QFileInfo::exists(path)) return path.toStdString();
   }
 }
@@ -74,7 +77,9 @@ void Session::open(const QString& folder) {
   m_readOnly = readOnly;
   if (recovered) {
     m_savedStep = nullptr; // what is open is later than what was saved
-    emit message(tr("Opened as you left it. It had not been saved; the saved state is in the project's folder."), false);
+    emit message(tr("Opened as you left it. It had not been saved; the saved state is in the "
+                    "project's folder."),
+                 false);
   }
   for (const auto& warning : warnings) emit message(QString::fromStdString(warning), true);
   // What was never listened to, or whose hearing was lost, is heard now.
@@ -83,7 +88,8 @@ void Session::open(const QString& folder) {
       m_pool.run([this, id = source->id, sound = source->sound](JobContext& context) {
         auto heard = listen(*sound, context);
         later([this, id, heard = std::move(heard)] {
-          edit(tr("Listen"), withSourceChanged(project(), id, [&](Source& s) { s.heard = heard; }), QStringLiteral("listen"));
+          edit(tr("Listen"), withSourceChanged(project(), id, [&](Source& s) { s.heard = heard; }),
+               QStringLiteral("listen"));
         });
       });
 }
@@ -109,13 +115,16 @@ void Session::waitForJobs() { m_pool.waitIdle(); }
 
 void Session::importFiles(const QStringList& paths) {
   if (paths.isEmpty()) return;
-  const QString text = paths.size() == 1 ? tr("Listening to %1").arg(QFileInfo(paths[0]).fileName()) : tr("Listening to %1 sounds").arg(paths.size());
+  const QString text = paths.size() == 1 ? tr("Listening to %1").arg(QFileInfo(paths[0]).fileName())
+                                         : tr("Listening to %1 sounds").arg(paths.size());
   startJob(text, [this, paths](JobContext& context) {
     for (const QString& path : paths) {
       auto decoded = decodeFile(path.toStdString(), context);
       if (context.cancelled()) return;
       if (!decoded) {
-        later([this, said = decoded.error().text()] { emit message(QString::fromStdString(said), true); });
+        later([this, said = decoded.error().text()] {
+          emit message(QString::fromStdString(said), true);
+        });
         continue;
       }
       Source source;
@@ -132,8 +141,11 @@ void Session::importFiles(const QStringList& paths) {
         const bool known = next.sources.size() == before;
         edit(tr("Add %1").arg(QString::fromStdString(source.name)), std::move(next));
         selectSource(id);
-        if (known) emit message(tr("%1 is in the crate already.").arg(QString::fromStdString(source.name)), false);
-        for (const auto& warning : warnings) emit message(QString::fromStdString(source.name + ": " + warning), true);
+        if (known)
+          emit message(tr("%1 is in the crate already.").arg(QString::fromStdString(source.name)),
+                       false);
+        for (const auto& warning : warnings)
+          emit message(QString::fromStdString(source.name + ": " + warning), true);
       });
     }
   });
@@ -173,23 +185,29 @@ bool Session::saveAs(const QString& folder) {
 }
 
 void Session::autosave() {
-  if (m_readOnly || m_folder.empty() || m_autosavedStep == m_history.current() || !unsaved()) return;
+  if (m_readOnly || m_folder.empty() || m_autosavedStep == m_history.current() || !unsaved())
+    return;
   auto saved = autosaveProject(project(), m_folder, m_revision + 1);
-  if (saved) m_autosavedStep = m_history.current();
-  else emit message(QString::fromStdString(saved.error().text()), true);
+  if (saved)
+    m_autosavedStep = m_history.current();
+  else
+    emit message(QString::fromStdString(saved.error().text()), true);
 }
 
 void Session::printSong(const PrintRequest& request) {
   startJob(tr("Printing %1").arg(QString::fromStdString(request.file.path.filename().string())),
            [this, request, value = projectPtr()](JobContext& context) {
              auto printed = tuvvo::printSong(*value, request.file, request.options, context);
-             QString said = printed ? tr("Printed %1").arg(QString::fromStdString(request.file.path.string()))
-                                    : QString::fromStdString(printed.error().text());
+             QString said =
+                 printed ? tr("Printed %1").arg(QString::fromStdString(request.file.path.string()))
+                         : QString::fromStdString(printed.error().text());
              bool trouble = !printed;
              if (printed && request.stems) {
-               const auto folder = request.file.path.parent_path() / (request.file.path.stem().string() + " stems");
+               const auto folder =
+                   request.file.path.parent_path() / (request.file.path.stem().string() + " stems");
                auto stems = printStems(*value, folder, request.file, request.options, context);
-               said = stems ? tr("Printed the song and %1 stems").arg(stems->size()) : QString::fromStdString(stems.error().text());
+               said = stems ? tr("Printed the song and %1 stems").arg(stems->size())
+                            : QString::fromStdString(stems.error().text());
                trouble = !stems;
              }
              later([this, said, trouble] { emit message(said, trouble); });

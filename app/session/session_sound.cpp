@@ -24,8 +24,9 @@ void Session::rebuildScore() {
   if (const Source* source = findSource(project(), m_audition))
     if (const auto grid = gridOf(*source))
       options.auditionStep = ratioOf(repitchToTempo(grid->tempo, project().tempo));
-  m_score = std::make_shared<Score>(m_plays == Plays::Song ? compileSong(project(), options)
-                                                            : compilePattern(project(), m_selection.pattern, options));
+  m_score = std::make_shared<Score>(m_plays == Plays::Song
+                                        ? compileSong(project(), options)
+                                        : compilePattern(project(), m_selection.pattern, options));
   m_engine.setScore(m_score);
 }
 
@@ -44,13 +45,17 @@ double Session::positionBeats() const {
 }
 
 void Session::togglePlay() {
-  if (m_playing) stop();
-  else play(0);
+  if (m_playing)
+    stop();
+  else
+    play(0);
 }
 
 void Session::play(double fromBeats) {
   if (!m_score || m_score->length <= 0) {
-    emit message(m_plays == Plays::Song ? tr("The song is empty. Add a section first.") : tr("There is no pattern to play."), true);
+    emit message(m_plays == Plays::Song ? tr("The song is empty. Add a section first.")
+                                        : tr("There is no pattern to play."),
+                 true);
     return;
   }
   auto c = command(Engine::Command::Kind::Play);
@@ -130,8 +135,10 @@ void Session::poll() {
     for (std::size_t i = 0; i < m_score->patches.size(); ++i) {
       const Id key = m_score->patches[i].key;
       const float level = std::max(m_engine.takeLevel(int(i)), m_levels.value(key, 0.0f) * 0.75f);
-      if (level > 1e-3f) m_levels[key] = level;
-      else m_levels.remove(key);
+      if (level > 1e-3f)
+        m_levels[key] = level;
+      else
+        m_levels.remove(key);
     }
   m_engine.collect();
   if (moving || !m_levels.isEmpty()) emit tick();
@@ -148,13 +155,15 @@ void Session::takeReports() {
       continue;
     }
     // A little before the one counts as the one: a hand that comes in early is not lost.
-    if (!m_recording || !report.playing || report.frame < -std::int64_t(0.12 * kEngineRate.value)) continue;
+    if (!m_recording || !report.playing || report.frame < -std::int64_t(0.12 * kEngineRate.value))
+      continue;
     const std::int64_t absolute = report.frame + report.pass * m_score->length;
     if (report.kind == Engine::Report::Kind::Struck) {
       StruckHit hit;
       hit.key = report.key;
       hit.velocity = double(report.velocity);
-      hit.at = Beats(std::llround(double(report.frame) / m_score->framesPerBeat * double(kTicksPerBeat)));
+      hit.at = Beats(
+          std::llround(double(report.frame) / m_score->framesPerBeat * double(kTicksPerBeat)));
       m_held[report.key] = absolute;
       m_take.push_back(hit);
     } else if (m_held.contains(report.key)) {
@@ -179,7 +188,8 @@ void Session::finishTake() {
     pattern = withTake(pattern, project(), take, options);
   });
   edit(tr("Record a take"), std::move(next));
-  emit message(take.size() == 1 ? tr("1 hit recorded") : tr("%1 hits recorded").arg(take.size()), false);
+  emit message(take.size() == 1 ? tr("1 hit recorded") : tr("%1 hits recorded").arg(take.size()),
+               false);
 }
 
 } // namespace tuvvo

@@ -39,13 +39,15 @@ Deck::Deck(Session& session, QWidget* parent) : QWidget(parent), m_session(sessi
   setAccessibleName(tr("Key deck"));
   setMouseTracking(true);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-  for (auto signal : {&Session::changed, &Session::selectionChanged, &Session::tick}) connect(&session, signal, this, qOverload<>(&QWidget::update));
+  for (auto signal : {&Session::changed, &Session::selectionChanged, &Session::tick})
+    connect(&session, signal, this, qOverload<>(&QWidget::update));
 }
 
 QSize Deck::sizeHint() const { return {px(640), px(176)}; }
 
 QString Deck::letterOf(DeckPlace place) const {
-  return m_letters.value(slot(place), QString(QLatin1Char(kUsLetters[std::size_t(place.row)][place.column])));
+  return m_letters.value(slot(place),
+                         QString(QLatin1Char(kUsLetters[std::size_t(place.row)][place.column])));
 }
 
 const Key* Deck::keyOn(DeckPlace place) const {
@@ -56,7 +58,8 @@ QRectF Deck::capOf(DeckPlace place) const {
   const double left = px(72), stagger = px(24), gap = px(5), margin = px(10);
   const double rowHeight = (height() - 2 * margin + gap) / kRows;
   const double cap = (width() - left - margin - stagger * 3 + gap) / kColumns;
-  return QRectF(left + stagger * int(place.row) + cap * place.column, margin + rowHeight * int(place.row), cap - gap, rowHeight - gap);
+  return QRectF(left + stagger * int(place.row) + cap * place.column,
+                margin + rowHeight * int(place.row), cap - gap, rowHeight - gap);
 }
 
 std::optional<DeckPlace> Deck::placeAt(QPointF point) const {
@@ -76,7 +79,8 @@ bool Deck::keyEvent(const QKeyEvent& event, bool down) {
     update();
     return true;
   }
-  if (const QString text = event.text(); text.size() == 1 && text[0].isPrint() && !(event.modifiers() & Qt::ShiftModifier))
+  if (const QString text = event.text();
+      text.size() == 1 && text[0].isPrint() && !(event.modifiers() & Qt::ShiftModifier))
     m_letters[at] = text.toUpper();
   if (const Key* key = keyOn(*place)) {
     m_session.strike(key->id, event.modifiers() & Qt::ShiftModifier ? 1.0 : 0.8); // Shift accents
@@ -105,13 +109,15 @@ void Deck::drawSound(QPainter& p, const QRectF& box, const Key& key, QColor colo
   float loudest = 1e-4f;
   std::vector<Extremes> all;
   for (int i = 0; i < columns; ++i) {
-    all.push_back(peaks->over(*source->sound, stretch.start + Frames(std::int64_t(i * step)), stretch.start + Frames(std::int64_t((i + 1) * step))));
+    all.push_back(peaks->over(*source->sound, stretch.start + Frames(std::int64_t(i * step)),
+                              stretch.start + Frames(std::int64_t((i + 1) * step))));
     loudest = std::max({loudest, all.back().high, -all.back().low});
   }
   const double middle = box.center().y(), half = box.height() / 2;
   for (int i = 0; i < columns; ++i) {
     const double x = box.left() + i * 2 + 0.5;
-    const double up = std::max(0.5, double(all[std::size_t(i)].high / loudest) * half), down = std::max(0.5, double(-all[std::size_t(i)].low / loudest) * half);
+    const double up = std::max(0.5, double(all[std::size_t(i)].high / loudest) * half),
+                 down = std::max(0.5, double(-all[std::size_t(i)].low / loudest) * half);
     p.drawLine(QPointF(x, middle - up), QPointF(x, middle + down));
   }
 }
@@ -138,17 +144,29 @@ void Deck::drawCap(QPainter& p, DeckPlace place) {
   p.drawRoundedRect(box.adjusted(1, 1, -1, -1), 7, 7);
   const QColor letterInk = key ? c.text : theme::mixed(c.quiet, c.panel, 0.55);
   const double letterWidth = px(16);
-  theme::drawText(p, QRectF(box.left() + px(8), box.top(), letterWidth, box.height()), Qt::AlignVCenter | Qt::AlignLeft, letterOf(place), theme::Type::Strong, letterInk);
+  theme::drawText(p, QRectF(box.left() + px(8), box.top(), letterWidth, box.height()),
+                  Qt::AlignVCenter | Qt::AlignLeft, letterOf(place), theme::Type::Strong,
+                  letterInk);
   if (!key) return;
   // Name and picture never meet: the picture gives way first.
-  const double nameLeft = box.left() + px(8) + letterWidth, right = box.right() - (key->choke != 0 ? px(15) : px(8)), room = right - nameLeft;
-  const double wanted = QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(QString::fromStdString(key->name)) + px(5);
+  const double nameLeft = box.left() + px(8) + letterWidth,
+               right = box.right() - (key->choke != 0 ? px(15) : px(8)), room = right - nameLeft;
+  const double wanted = QFontMetricsF(theme::font(theme::Type::Small))
+                            .horizontalAdvance(QString::fromStdString(key->name)) +
+                        px(5);
   const double picture = std::clamp(room - std::max(wanted, room * 0.45), 0.0, double(px(52)));
-  QRectF nameBox(nameLeft, box.top(), room - (picture > px(12) ? picture + px(4) : 0), box.height());
-  theme::drawText(p, nameBox, Qt::AlignVCenter | Qt::AlignLeft, QString::fromStdString(key->name), theme::Type::Small, c.quiet);
-  if (picture > px(12)) drawSound(p, QRectF(right - picture, box.top() + box.height() * 0.26, picture, box.height() * 0.48), *key, tone);
+  QRectF nameBox(nameLeft, box.top(), room - (picture > px(12) ? picture + px(4) : 0),
+                 box.height());
+  theme::drawText(p, nameBox, Qt::AlignVCenter | Qt::AlignLeft, QString::fromStdString(key->name),
+                  theme::Type::Small, c.quiet);
+  if (picture > px(12))
+    drawSound(
+        p, QRectF(right - picture, box.top() + box.height() * 0.26, picture, box.height() * 0.48),
+        *key, tone);
   if (key->choke != 0)
-    theme::drawText(p, QRectF(box.right() - px(14), box.top() + 1, px(11), px(13)), Qt::AlignRight | Qt::AlignTop, QString(QChar('a' + key->choke - 1)), theme::Type::Small, c.quiet);
+    theme::drawText(p, QRectF(box.right() - px(14), box.top() + 1, px(11), px(13)),
+                    Qt::AlignRight | Qt::AlignTop, QString(QChar('a' + key->choke - 1)),
+                    theme::Type::Small, c.quiet);
 }
 
 void Deck::paintEvent(QPaintEvent*) {
@@ -163,11 +181,17 @@ void Deck::paintEvent(QPaintEvent*) {
     const QRectF first = capOf({Row(row), 0});
     QRectF label(px(14), first.top(), px(56), first.height());
     if (row == 0 && pages > 1) {
-      theme::drawText(p, QRectF(label.left(), label.top(), label.width(), label.height() / 2), Qt::AlignLeft | Qt::AlignBottom, names[0], theme::Type::Small, theme::ofRow(Row::Cuts));
-      theme::drawText(p, QRectF(label.left(), label.center().y(), label.width(), label.height() / 2), Qt::AlignLeft | Qt::AlignTop,
-                      QStringLiteral("‹ %1/%2 ›").arg(m_session.selection().page + 1).arg(pages), theme::Type::Small, c.quiet);
+      theme::drawText(p, QRectF(label.left(), label.top(), label.width(), label.height() / 2),
+                      Qt::AlignLeft | Qt::AlignBottom, names[0], theme::Type::Small,
+                      theme::ofRow(Row::Cuts));
+      theme::drawText(p,
+                      QRectF(label.left(), label.center().y(), label.width(), label.height() / 2),
+                      Qt::AlignLeft | Qt::AlignTop,
+                      QStringLiteral("‹ %1/%2 ›").arg(m_session.selection().page + 1).arg(pages),
+                      theme::Type::Small, c.quiet);
     } else {
-      theme::drawText(p, label, Qt::AlignLeft | Qt::AlignVCenter, names[std::size_t(row)], theme::Type::Small, theme::ofRow(Row(row)));
+      theme::drawText(p, label, Qt::AlignLeft | Qt::AlignVCenter, names[std::size_t(row)],
+                      theme::Type::Small, theme::ofRow(Row(row)));
     }
     for (int column = 0; column < kColumns; ++column) drawCap(p, {Row(row), column});
   }
@@ -188,7 +212,9 @@ void Deck::mousePressEvent(QMouseEvent* event) {
   if (!key) return;
   // Higher on the cap is louder.
   const QRectF box = capOf(*place);
-  m_session.strike(key->id, std::clamp(1.05 - 0.7 * (event->position().y() - box.top()) / box.height(), 0.2, 1.0));
+  m_session.strike(
+      key->id,
+      std::clamp(1.05 - 0.7 * (event->position().y() - box.top()) / box.height(), 0.2, 1.0));
   m_pointed = slot(*place);
   m_down[m_pointed] = key->id;
   m_session.selectKey(key->id);
@@ -207,10 +233,14 @@ void Deck::contextMenuEvent(QContextMenuEvent* event) {
   const Id source = m_session.selection().source;
   if (const Source* s = findSource(m_session.project(), source))
     menu.addAction(tr("Put %1 here").arg(QString::fromStdString(s->name)), this, [this, place, s] {
-      m_session.edit(tr("Put a sound on a key"), withKeySound(m_session.project(), place->row, place->column, m_session.selection().page, {s->id, 0}, s->name));
+      m_session.edit(tr("Put a sound on a key"),
+                     withKeySound(m_session.project(), place->row, place->column,
+                                  m_session.selection().page, {s->id, 0}, s->name));
     });
   if (const Key* key = keyOn(*place))
-    menu.addAction(tr("Clear this key"), this, [this, id = key->id] { m_session.edit(tr("Clear a key"), withoutKey(m_session.project(), id)); });
+    menu.addAction(tr("Clear this key"), this, [this, id = key->id] {
+      m_session.edit(tr("Clear a key"), withoutKey(m_session.project(), id));
+    });
   if (!menu.isEmpty()) menu.exec(event->globalPos());
 }
 
@@ -220,9 +250,18 @@ bool Deck::event(QEvent* event) {
     const auto place = placeAt(help->pos());
     const Key* key = place ? keyOn(*place) : nullptr;
     const Source* source = key ? findSource(m_session.project(), key->sound.source) : nullptr;
-    if (source) QToolTip::showText(help->globalPos(), tr("%1 from %2. Press %3 to play, with Shift louder; right-click for more.").arg(QString::fromStdString(key->name), QString::fromStdString(source->name), letterOf(*place)), this);
-    else if (place) QToolTip::showText(help->globalPos(), tr("Free. Right-click to put the chosen source here."), this);
-    else QToolTip::hideText();
+    if (source)
+      QToolTip::showText(
+          help->globalPos(),
+          tr("%1 from %2. Press %3 to play, with Shift louder; right-click for more.")
+              .arg(QString::fromStdString(key->name), QString::fromStdString(source->name),
+                   letterOf(*place)),
+          this);
+    else if (place)
+      QToolTip::showText(help->globalPos(), tr("Free. Right-click to put the chosen source here."),
+                         this);
+    else
+      QToolTip::hideText();
     return true;
   }
   return QWidget::event(event);

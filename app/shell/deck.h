@@ -17,8 +17,8 @@ struct DeckPlace {
   auto operator<=>(const DeckPlace&) const = default;
 };
 
-/// By physical position: the scan code (evdev + 8, as X11 and Wayland give it); where there is none,
-/// by the letter on a US layout.
+/// By physical position: the scan code (evdev + 8, as X11 and Wayland give it); where there is
+/// none, by the letter on a US layout.
 [[nodiscard]] std::optional<DeckPlace> deckPlaceOf(const QKeyEvent& event);
 
 class Deck : public QWidget {
@@ -48,8 +48,8 @@ private:
   [[nodiscard]] QString letterOf(DeckPlace place) const;
 
   Session& m_session;
-  QHash<int, Id> m_down;                  ///< row * 8 + column: what it struck
-  QHash<int, QString> m_letters;          ///< learnt from the person's own layout
+  QHash<int, Id> m_down;         ///< row * 8 + column: what it struck
+  QHash<int, QString> m_letters; ///< learnt from the person's own layout
   int m_pointed = -1;
 };
 

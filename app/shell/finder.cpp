@@ -12,10 +12,14 @@ namespace tuvvo {
 
 using theme::px;
 
-Finder::Finder(const QList<QAction*>& actions, QWidget* parent) : QFrame(parent), m_actions(actions) {
+Finder::Finder(const QList<QAction*>& actions, QWidget* parent)
+    : QFrame(parent), m_actions(actions) {
   setAccessibleName(tr("Find a command"));
   setAutoFillBackground(true);
-  setStyleSheet(QStringLiteral("Finder, tuvvo--Finder { background:%1; border:1px solid %2; border-radius:8px; }").arg(theme::colours().panel.name(), theme::colours().brass.name()));
+  setStyleSheet(
+      QStringLiteral(
+          "Finder, tuvvo--Finder { background:%1; border:1px solid %2; border-radius:8px; }")
+          .arg(theme::colours().panel.name(), theme::colours().brass.name()));
   m_edit = new QLineEdit(this);
   m_edit->setPlaceholderText(tr("What do you want to do?"));
   m_edit->setAccessibleName(tr("Command"));
@@ -51,7 +55,8 @@ int Finder::match(const QString& wanted, const QString& text) {
 void Finder::open() {
   const QRect around = parentWidget()->rect();
   const int width = std::min(around.width() - px(40), px(460));
-  setGeometry((around.width() - width) / 2, px(80), width, std::min(around.height() - px(120), px(380)));
+  setGeometry((around.width() - width) / 2, px(80), width,
+              std::min(around.height() - px(120), px(380)));
   m_edit->clear();
   refill();
   show();
@@ -64,11 +69,14 @@ void Finder::refill() {
   for (QAction* action : std::as_const(m_actions))
     if (const int score = match(m_edit->text(), action->text()); score >= 0 && action->isEnabled())
       found.emplace_back(score, action);
-  std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
+  std::stable_sort(found.begin(), found.end(),
+                   [](const auto& a, const auto& b) { return a.first > b.first; });
   m_list->clear();
   for (const auto& [score, action] : found) {
     const QString keys = action->shortcut().toString(QKeySequence::NativeText);
-    auto* item = new QListWidgetItem(keys.isEmpty() ? action->text() : QStringLiteral("%1   (%2)").arg(action->text(), keys), m_list);
+    auto* item = new QListWidgetItem(
+        keys.isEmpty() ? action->text() : QStringLiteral("%1   (%2)").arg(action->text(), keys),
+        m_list);
     item->setData(Qt::UserRole, QVariant::fromValue<void*>(action));
     item->setToolTip(action->toolTip());
   }
@@ -96,7 +104,8 @@ bool Finder::eventFilter(QObject* watched, QEvent* event) {
       return true;
     }
     if (key == Qt::Key_Down || key == Qt::Key_Up) {
-      m_list->setCurrentRow(std::clamp(row + (key == Qt::Key_Down ? 1 : -1), 0, std::max(0, m_list->count() - 1)));
+      m_list->setCurrentRow(
+          std::clamp(row + (key == Qt::Key_Down ? 1 : -1), 0, std::max(0, m_list->count() - 1)));
       return true;
     }
   }

@@ -15,7 +15,8 @@ class Finder : public QFrame {
 public:
   Finder(const QList<QAction*>& actions, QWidget* parent);
   void open();
-  /// Letters in order anywhere in the text, better when they begin words; −1 when they are not there.
+  /// Letters in order anywhere in the text, better when they begin words; −1 when they are not
+  /// there.
   [[nodiscard]] static int match(const QString& wanted, const QString& text);
 
 protected:

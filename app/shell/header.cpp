@@ -39,7 +39,8 @@ void SignButton::paintEvent(QPaintEvent*) {
   case Sign::Play: {
     p.setPen(Qt::NoPen);
     p.setBrush(c.brass);
-    p.drawPolygon(QPolygonF({centre + QPointF(-r * 0.8, -r * 1.1), centre + QPointF(r * 1.2, 0), centre + QPointF(-r * 0.8, r * 1.1)}));
+    p.drawPolygon(QPolygonF({centre + QPointF(-r * 0.8, -r * 1.1), centre + QPointF(r * 1.2, 0),
+                             centre + QPointF(-r * 0.8, r * 1.1)}));
     break;
   }
   case Sign::Stop:
@@ -79,7 +80,8 @@ void SongRibbon::paintEvent(QPaintEvent*) {
   p.setRenderHint(QPainter::Antialiasing);
   const Timeline timeline = timelineOf(m_session.project());
   if (timeline.bars == 0) {
-    theme::drawText(p, rect(), Qt::AlignVCenter | Qt::AlignLeft, tr("No sections yet"), theme::Type::Small, c.quiet);
+    theme::drawText(p, rect(), Qt::AlignVCenter | Qt::AlignLeft, tr("No sections yet"),
+                    theme::Type::Small, c.quiet);
     return;
   }
   const bool song = m_session.plays() == Session::Plays::Song;
@@ -87,12 +89,16 @@ void SongRibbon::paintEvent(QPaintEvent*) {
   const double scale = width() / inBeats(timeline.length), h = px(18), top = (height() - h) / 2.0;
   for (const auto& placed : timeline.sections) {
     const QRectF box(inBeats(placed.start) * scale, top, inBeats(placed.length) * scale - 3, h);
-    const bool here = song && now >= inBeats(placed.start) && now < inBeats(placed.start + placed.length);
+    const bool here =
+        song && now >= inBeats(placed.start) && now < inBeats(placed.start + placed.length);
     p.setPen(Qt::NoPen);
     p.setBrush(here ? theme::mixed(c.brass, c.raised, 0.35) : c.raised);
     p.drawRoundedRect(box, 3, 3);
-    if (const Section* section = findSection(m_session.project(), placed.section); section && box.width() > px(26))
-      theme::drawText(p, box.adjusted(6, 0, -4, 0), Qt::AlignVCenter | Qt::AlignLeft, QString::fromStdString(section->name), theme::Type::Small, here ? c.text : c.quiet);
+    if (const Section* section = findSection(m_session.project(), placed.section);
+        section && box.width() > px(26))
+      theme::drawText(p, box.adjusted(6, 0, -4, 0), Qt::AlignVCenter | Qt::AlignLeft,
+                      QString::fromStdString(section->name), theme::Type::Small,
+                      here ? c.text : c.quiet);
   }
   if (song && now >= 0) {
     p.setBrush(c.brass);
@@ -111,7 +117,8 @@ void SongRibbon::mousePressEvent(QMouseEvent* event) {
 
 Meter::Meter(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   setAccessibleName(tr("Output level"));
-  setToolTip(tr("Output level in dBFS with the highest peak. Click to forget the peak. Start quiet: Tuvvo cannot measure the sound pressure in your ear."));
+  setToolTip(tr("Output level in dBFS with the highest peak. Click to forget the peak. Start "
+                "quiet: Tuvvo cannot measure the sound pressure in your ear."));
   setFixedWidth(px(170));
   connect(&session, &Session::tick, this, qOverload<>(&QWidget::update));
 }
@@ -122,7 +129,9 @@ void Meter::paintEvent(QPaintEvent*) {
   p.setRenderHint(QPainter::Antialiasing);
   const auto peaks = m_session.peaks();
   m_hold = std::max({m_hold, peaks[0], peaks[1]});
-  const auto share = [](float v) { return v <= 1e-4f ? 0.0 : std::clamp((20 * std::log10(double(v)) + 48) / 48, 0.0, 1.0); };
+  const auto share = [](float v) {
+    return v <= 1e-4f ? 0.0 : std::clamp((20 * std::log10(double(v)) + 48) / 48, 0.0, 1.0);
+  };
   const double w = width() - px(46), h = px(7), gap = px(3);
   double y = height() / 2.0 - h - gap / 2;
   for (float peak : peaks) {
@@ -141,20 +150,28 @@ void Meter::paintEvent(QPaintEvent*) {
   }
   if (m_hold > 1e-4f) {
     p.setBrush(c.brass);
-    p.drawRect(QRectF(std::min(w - 2, w * share(m_hold)), height() / 2.0 - h - gap - 2, 2, 2 * h + 2 * gap + 4));
+    p.drawRect(QRectF(std::min(w - 2, w * share(m_hold)), height() / 2.0 - h - gap - 2, 2,
+                      2 * h + 2 * gap + 4));
   }
-  const QString figure = m_hold > 1e-4f ? QString::number(20 * std::log10(double(m_hold)), 'f', 1).replace(QLatin1Char('-'), QChar(0x2212)) : QStringLiteral("–");
-  theme::drawText(p, QRectF(w, 0, px(46), height()), Qt::AlignVCenter | Qt::AlignRight, figure, theme::Type::Small, c.text);
+  const QString figure = m_hold > 1e-4f ? QString::number(20 * std::log10(double(m_hold)), 'f', 1)
+                                              .replace(QLatin1Char('-'), QChar(0x2212))
+                                        : QStringLiteral("–");
+  theme::drawText(p, QRectF(w, 0, px(46), height()), Qt::AlignVCenter | Qt::AlignRight, figure,
+                  theme::Type::Small, c.text);
 }
 
 Header::Header(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   setFixedHeight(px(58));
   m_play = new SignButton(SignButton::Sign::Play, tr("Play"), tr("Play or stop (Space)"), this);
-  m_record = new SignButton(SignButton::Sign::Record, tr("Record"), tr("Record what the deck plays into the pattern, after one bar of count-in (Ctrl+R)"), this);
+  m_record = new SignButton(
+      SignButton::Sign::Record, tr("Record"),
+      tr("Record what the deck plays into the pattern, after one bar of count-in (Ctrl+R)"), this);
   m_record->setCheckable(true);
-  m_click = new SignButton(SignButton::Sign::Click, tr("Metronome"), tr("Metronome (Ctrl+M)"), this);
+  m_click =
+      new SignButton(SignButton::Sign::Click, tr("Metronome"), tr("Metronome (Ctrl+M)"), this);
   m_click->setCheckable(true);
-  m_mode = new Chip(tr("Pattern"), tr("What Space plays: the pattern in a loop, or the song (Ctrl+L)"), this);
+  m_mode = new Chip(tr("Pattern"),
+                    tr("What Space plays: the pattern in a loop, or the song (Ctrl+L)"), this);
   m_tempo = new Slide(QString(), {20, 400, 90, 0.5, 2}, tr("BPM"), this);
   m_tempo->setAccessibleName(tr("Tempo"));
   m_tempo->setFixedWidth(px(104));
@@ -182,10 +199,15 @@ Header::Header(Session& session, QWidget* parent) : QWidget(parent), m_session(s
   m_ribbon->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
 
   connect(m_play, &QAbstractButton::clicked, this, [this] { m_session.togglePlay(); });
-  connect(m_record, &QAbstractButton::clicked, this, [this] { m_session.toggleRecord(); refresh(); });
-  connect(m_click, &QAbstractButton::clicked, this, [this](bool on) { m_session.setMetronome(on); });
+  connect(m_record, &QAbstractButton::clicked, this, [this] {
+    m_session.toggleRecord();
+    refresh();
+  });
+  connect(m_click, &QAbstractButton::clicked, this,
+          [this](bool on) { m_session.setMetronome(on); });
   connect(m_mode, &QAbstractButton::clicked, this, [this] {
-    m_session.setPlays(m_session.plays() == Session::Plays::Song ? Session::Plays::Pattern : Session::Plays::Song);
+    m_session.setPlays(m_session.plays() == Session::Plays::Song ? Session::Plays::Pattern
+                                                                 : Session::Plays::Song);
   });
   connect(m_tap, &QAbstractButton::pressed, this, [this] { m_session.tapTempo(); });
   connect(m_tempo, &Slide::changed, this, [this](double value, bool settled) {
@@ -210,7 +232,8 @@ Header::Header(Session& session, QWidget* parent) : QWidget(parent), m_session(s
       m_session.edit(tr("Set the key"), std::move(next));
     }
   });
-  for (auto signal : {&Session::changed, &Session::transportChanged, &Session::tick}) connect(&session, signal, this, &Header::refresh);
+  for (auto signal : {&Session::changed, &Session::transportChanged, &Session::tick})
+    connect(&session, signal, this, &Header::refresh);
   refresh();
 }
 
@@ -238,10 +261,14 @@ void Header::paintEvent(QPaintEvent*) {
   const int meter = m_session.project().beatsPerBar;
   const double bar = std::floor(beats / meter);
   const int beat = int(std::floor(beats - bar * meter)) + 1;
-  const QString place = beats < 0 ? QStringLiteral("−%1").arg(meter - beat + 1) : QStringLiteral("%1·%2").arg(int(bar) + 1).arg(beat);
+  const QString place = beats < 0 ? QStringLiteral("−%1").arg(meter - beat + 1)
+                                  : QStringLiteral("%1·%2").arg(int(bar) + 1).arg(beat);
   const int x = m_click->geometry().right() + px(10);
-  theme::drawText(p, QRectF(x, 0, px(64), height() - 2), Qt::AlignVCenter | Qt::AlignLeft, place, theme::Type::Figure, m_session.recording() ? c.coral : c.text);
-  theme::drawText(p, QRectF(x + px(58), px(2), px(60), height() - 2), Qt::AlignVCenter | Qt::AlignLeft, beats < 0 ? tr("count-in") : tr("bar·beat"), theme::Type::Small, c.quiet);
+  theme::drawText(p, QRectF(x, 0, px(64), height() - 2), Qt::AlignVCenter | Qt::AlignLeft, place,
+                  theme::Type::Figure, m_session.recording() ? c.coral : c.text);
+  theme::drawText(p, QRectF(x + px(58), px(2), px(60), height() - 2),
+                  Qt::AlignVCenter | Qt::AlignLeft, beats < 0 ? tr("count-in") : tr("bar·beat"),
+                  theme::Type::Small, c.quiet);
 }
 
 } // namespace tuvvo

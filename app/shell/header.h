@@ -15,7 +15,10 @@ class SignButton : public QAbstractButton {
 public:
   enum class Sign { Play, Stop, Record, Click };
   SignButton(Sign sign, const QString& name, const QString& tip, QWidget* parent);
-  void setSign(Sign sign) { m_sign = sign; update(); }
+  void setSign(Sign sign) {
+    m_sign = sign;
+    update();
+  }
   [[nodiscard]] QSize sizeHint() const override;
 
 protected:
@@ -46,7 +49,10 @@ public:
 
 protected:
   void paintEvent(QPaintEvent*) override;
-  void mousePressEvent(QMouseEvent*) override { m_hold = 0; update(); }
+  void mousePressEvent(QMouseEvent*) override {
+    m_hold = 0;
+    update();
+  }
 
 private:
   Session& m_session;

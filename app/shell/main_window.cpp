@@ -41,8 +41,9 @@ MainWindow::MainWindow(Session& session) : m_session(session) {
   m_deck = new Deck(session, whole);
   m_drawer = new NotesDrawer(session, whole);
   m_stack = new QStackedWidget(whole);
-  m_views = {new CrateStage(session, m_stack), new CutStage(session, m_stack), new KeysStage(session, m_stack),
-             new BeatStage(session, m_stack), new SongStage(session, m_stack), new PrintStage(session, m_stack)};
+  m_views = {new CrateStage(session, m_stack), new CutStage(session, m_stack),
+             new KeysStage(session, m_stack),  new BeatStage(session, m_stack),
+             new SongStage(session, m_stack),  new PrintStage(session, m_stack)};
   for (StageView* view : m_views) m_stack->addWidget(view);
 
   m_messageBar = new QWidget(whole);
@@ -61,7 +62,10 @@ MainWindow::MainWindow(Session& session) : m_session(session) {
   messageRow->addWidget(m_messageClose);
   m_messageBar->hide();
   connect(m_jobCancel, &QAbstractButton::clicked, this, [this] { m_session.cancelJob(); });
-  connect(m_messageClose, &QAbstractButton::clicked, this, [this] { m_message->clear(); m_messageBar->setVisible(!m_session.jobText().isEmpty()); });
+  connect(m_messageClose, &QAbstractButton::clicked, this, [this] {
+    m_message->clear();
+    m_messageBar->setVisible(!m_session.jobText().isEmpty());
+  });
   m_messageTimer.setSingleShot(true);
   connect(&m_messageTimer, &QTimer::timeout, m_messageClose, &QAbstractButton::click);
 
@@ -87,7 +91,9 @@ MainWindow::MainWindow(Session& session) : m_session(session) {
   connect(&session, &Session::changed, this, &MainWindow::refreshTitle);
   connect(&session, &Session::jobChanged, this, [this] {
     const QString text = m_session.jobText();
-    m_jobLabel->setText(text.isEmpty() ? QString() : QStringLiteral("%1  %2 %").arg(text).arg(int(m_session.jobDone() * 100)));
+    m_jobLabel->setText(
+        text.isEmpty() ? QString()
+                       : QStringLiteral("%1  %2 %").arg(text).arg(int(m_session.jobDone() * 100)));
     m_jobCancel->setVisible(!text.isEmpty());
     m_messageClose->setVisible(!m_message->text().isEmpty());
     m_messageBar->setVisible(!text.isEmpty() || !m_message->text().isEmpty());
@@ -99,7 +105,8 @@ MainWindow::MainWindow(Session& session) : m_session(session) {
   showStage(Stage::Crate);
 }
 
-QAction* MainWindow::command(const QString& menu, const QString& text, const QKeySequence& keys, std::function<void()> run) {
+QAction* MainWindow::command(const QString& menu, const QString& text, const QKeySequence& keys,
+                             std::function<void()> run) {
   auto* action = new QAction(text, this);
   action->setShortcut(keys);
   connect(action, &QAction::triggered, this, std::move(run));
@@ -116,49 +123,70 @@ QAction* MainWindow::command(const QString& menu, const QString& text, const QKe
 
 void MainWindow::addFileCommands() {
   const QString file = tr("File");
-  const auto projects = [this] { return m_session.folder().isEmpty() ? QString() : QFileInfo(m_session.folder()).path(); };
+  const auto projects = [this] {
+    return m_session.folder().isEmpty() ? QString() : QFileInfo(m_session.folder()).path();
+  };
   command(file, tr("New beat"), QKeySequence::New, [this] { m_session.startNew(); });
   command(file, tr("Open a project…"), QKeySequence::Open, [this, projects] {
-    const QString folder = QFileDialog::getExistingDirectory(this, tr("Open a project folder (its name ends in .tuvvo)"), projects());
+    const QString folder = QFileDialog::getExistingDirectory(
+        this, tr("Open a project folder (its name ends in .tuvvo)"), projects());
     if (!folder.isEmpty()) m_session.open(folder);
   });
   command(file, tr("Open the demo"), {}, [this] { m_session.startDemo(); });
   command(file, tr("Add sounds…"), QKeySequence(Qt::CTRL | Qt::Key_I), [this] {
-    m_session.importFiles(QFileDialog::getOpenFileNames(this, tr("Add sounds"), QString(), tr("Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)")));
+    m_session.importFiles(QFileDialog::getOpenFileNames(
+        this, tr("Add sounds"), QString(),
+        tr("Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)")));
   });
   command(file, tr("Save"), QKeySequence::Save, [this] { m_session.save(); });
   command(file, tr("Save as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), [this, projects] {
-    const QString name = QFileDialog::getSaveFileName(this, tr("Save the project as"), projects(), tr("Tuvvo project (*.tuvvo)"));
+    const QString name = QFileDialog::getSaveFileName(this, tr("Save the project as"), projects(),
+                                                      tr("Tuvvo project (*.tuvvo)"));
     if (!name.isEmpty()) m_session.saveAs(name);
   });
   command(file, tr("Quit"), QKeySequence::Quit, [this] { close(); });
   command(tr("Edit"), tr("Undo"), QKeySequence::Undo, [this] { m_session.undo(); });
-  command(tr("Edit"), tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), [this] { m_session.redo(); });
-  command(tr("Edit"), tr("Find a command"), QKeySequence(Qt::CTRL | Qt::Key_K), [this] { m_finder->open(); });
+  command(tr("Edit"), tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z),
+          [this] { m_session.redo(); });
+  command(tr("Edit"), tr("Find a command"), QKeySequence(Qt::CTRL | Qt::Key_K),
+          [this] { m_finder->open(); });
 }
 
 void MainWindow::addSoundCommands() {
   const QString sound = tr("Sound");
-  command(sound, tr("Play or stop"), QKeySequence(Qt::Key_Space), [this] { m_session.togglePlay(); });
-  command(sound, tr("Record"), QKeySequence(Qt::CTRL | Qt::Key_R), [this] { m_session.toggleRecord(); });
-  command(sound, tr("Metronome"), QKeySequence(Qt::CTRL | Qt::Key_M), [this] { m_session.setMetronome(!m_session.metronome()); });
-  command(sound, tr("Tap the tempo"), QKeySequence(Qt::CTRL | Qt::Key_T), [this] { m_session.tapTempo(); });
+  command(sound, tr("Play or stop"), QKeySequence(Qt::Key_Space),
+          [this] { m_session.togglePlay(); });
+  command(sound, tr("Record"), QKeySequence(Qt::CTRL | Qt::Key_R),
+          [this] { m_session.toggleRecord(); });
+  command(sound, tr("Metronome"), QKeySequence(Qt::CTRL | Qt::Key_M),
+          [this] { m_session.setMetronome(!m_session.metronome()); });
+  command(sound, tr("Tap the tempo"), QKeySequence(Qt::CTRL | Qt::Key_T),
+          [this] { m_session.tapTempo(); });
   command(sound, tr("Pattern or song"), QKeySequence(Qt::CTRL | Qt::Key_L), [this] {
-    m_session.setPlays(m_session.plays() == Session::Plays::Song ? Session::Plays::Pattern : Session::Plays::Song);
+    m_session.setPlays(m_session.plays() == Session::Plays::Song ? Session::Plays::Pattern
+                                                                 : Session::Plays::Song);
   });
   command(sound, tr("Silence everything"), QKeySequence(Qt::CTRL | Qt::Key_Period), [this] {
     m_session.stop();
     m_session.engine().send(Engine::Command{Engine::Command::Kind::Silence});
   });
-  command(sound, tr("Next page of cuts"), QKeySequence(Qt::CTRL | Qt::Key_PageDown), [this] { m_session.setPage(m_session.selection().page + 1); });
-  command(sound, tr("Page of cuts before"), QKeySequence(Qt::CTRL | Qt::Key_PageUp), [this] { m_session.setPage(m_session.selection().page - 1); });
-  const std::pair<QString, OutputChoice> outputs[] = {{tr("Sound output: automatic"), OutputChoice::Automatic}, {tr("Sound output: JACK"), OutputChoice::Jack},
-                                                      {tr("Sound output: PulseAudio"), OutputChoice::Pulse}, {tr("Sound output: ALSA"), OutputChoice::Alsa},
-                                                      {tr("Sound output: simulated"), OutputChoice::Simulated}};
+  command(sound, tr("Next page of cuts"), QKeySequence(Qt::CTRL | Qt::Key_PageDown),
+          [this] { m_session.setPage(m_session.selection().page + 1); });
+  command(sound, tr("Page of cuts before"), QKeySequence(Qt::CTRL | Qt::Key_PageUp),
+          [this] { m_session.setPage(m_session.selection().page - 1); });
+  const std::pair<QString, OutputChoice> outputs[] = {
+      {tr("Sound output: automatic"), OutputChoice::Automatic},
+      {tr("Sound output: JACK"), OutputChoice::Jack},
+      {tr("Sound output: PulseAudio"), OutputChoice::Pulse},
+      {tr("Sound output: ALSA"), OutputChoice::Alsa},
+      {tr("Sound output: simulated"), OutputChoice::Simulated}};
   for (const auto& [name, choice] : outputs)
     command(sound, name, {}, [this, choice = choice] {
       m_session.openOutput(choice);
-      if (m_session.output().device()) showMessage(tr("Sound goes to %1").arg(QString::fromStdString(m_session.output().device()->name())), false);
+      if (m_session.output().device())
+        showMessage(
+            tr("Sound goes to %1").arg(QString::fromStdString(m_session.output().device()->name())),
+            false);
     });
 }
 
@@ -166,12 +194,14 @@ void MainWindow::addCommands() {
   addFileCommands();
   addSoundCommands();
   for (int s = 0; s < 6; ++s)
-    command(tr("View"), tr("Stage: %1").arg(stageName(Stage(s))), QKeySequence(Qt::Key_F1 + s), [this, s] { showStage(Stage(s)); });
+    command(tr("View"), tr("Stage: %1").arg(stageName(Stage(s))), QKeySequence(Qt::Key_F1 + s),
+            [this, s] { showStage(Stage(s)); });
   command(tr("View"), tr("Fold the notes drawer"), QKeySequence(Qt::CTRL | Qt::Key_D), [this] {
     m_drawer->setVisible(m_drawer->isHidden());
     m_drawerWanted = !m_drawer->isHidden();
   });
-  command(tr("View"), tr("Fold the key deck"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] { m_deck->setVisible(m_deck->isHidden()); });
+  command(tr("View"), tr("Fold the key deck"), QKeySequence(Qt::CTRL | Qt::Key_B),
+          [this] { m_deck->setVisible(m_deck->isHidden()); });
   command(tr("View"), tr("Dusk or daylight (from the next start)"), {}, [this] {
     QSettings settings;
     const bool day = !settings.value(QStringLiteral("daylight"), theme::isDaylight()).toBool();
@@ -189,9 +219,11 @@ void MainWindow::addCommands() {
         action->trigger();
       });
       const QString keys = action->shortcut().toString(QKeySequence::NativeText);
-      entry->setText(keys.isEmpty() ? action->text() : QStringLiteral("%1\t%2").arg(action->text(), keys));
+      entry->setText(keys.isEmpty() ? action->text()
+                                    : QStringLiteral("%1\t%2").arg(action->text(), keys));
       menu->addAction(entry);
-      auto* found = new QAction(QStringLiteral("%1: %2").arg(stageName(Stage(s)), action->text()), this);
+      auto* found =
+          new QAction(QStringLiteral("%1: %2").arg(stageName(Stage(s)), action->text()), this);
       connect(found, &QAction::triggered, entry, &QAction::trigger);
       m_commands << found;
     }
@@ -207,13 +239,16 @@ void MainWindow::showStage(Stage stage) {
 }
 
 void MainWindow::refreshTitle() {
-  setWindowTitle(QStringLiteral("%1%2 · Tuvvo").arg(QString::fromStdString(m_session.project().name), m_session.unsaved() ? QStringLiteral(" •") : QString()));
+  setWindowTitle(QStringLiteral("%1%2 · Tuvvo")
+                     .arg(QString::fromStdString(m_session.project().name),
+                          m_session.unsaved() ? QStringLiteral(" •") : QString()));
 }
 
 void MainWindow::showMessage(const QString& text, bool trouble) {
   const auto& c = theme::colours();
   m_message->setText(text);
-  m_messageBar->setStyleSheet(QStringLiteral("QLabel { color:%1 }").arg((trouble ? c.coral : c.text).name()));
+  m_messageBar->setStyleSheet(
+      QStringLiteral("QLabel { color:%1 }").arg((trouble ? c.coral : c.text).name()));
   m_messageBar->show();
   m_messageClose->show();
   m_jobCancel->setVisible(!m_session.jobText().isEmpty());
@@ -221,31 +256,38 @@ void MainWindow::showMessage(const QString& text, bool trouble) {
 }
 
 bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
-  const bool press = event->type() == QEvent::KeyPress, release = event->type() == QEvent::KeyRelease;
+  const bool press = event->type() == QEvent::KeyPress,
+             release = event->type() == QEvent::KeyRelease;
   const bool override = event->type() == QEvent::ShortcutOverride;
   if (!press && !release && !override) return QMainWindow::eventFilter(watched, event);
   auto* keyEvent = static_cast<QKeyEvent*>(event);
   QWidget* focus = QApplication::focusWidget();
   const bool typing = qobject_cast<QLineEdit*>(focus) || qobject_cast<QComboBox*>(focus);
-  const bool ours = isActiveWindow() && !QApplication::activePopupWidget() && !QApplication::activeModalWidget();
-  const bool plain = !(keyEvent->modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::MetaModifier));
+  const bool ours =
+      isActiveWindow() && !QApplication::activePopupWidget() && !QApplication::activeModalWidget();
+  const bool plain =
+      !(keyEvent->modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::MetaModifier));
   if (release) {
-    if (watched->isWidgetType() && static_cast<QWidget*>(watched)->window() == this) m_deck->keyEvent(*keyEvent, false);
+    if (watched->isWidgetType() && static_cast<QWidget*>(watched)->window() == this)
+      m_deck->keyEvent(*keyEvent, false);
     return QMainWindow::eventFilter(watched, event);
   }
   // Space belongs to the music, so Enter presses whatever button has the focus.
   if (auto* button = qobject_cast<QAbstractButton*>(focus);
-      press && ours && button && watched == button && (keyEvent->key() == Qt::Key_Return || keyEvent->key() == Qt::Key_Enter)) {
+      press && ours && button && watched == button &&
+      (keyEvent->key() == Qt::Key_Return || keyEvent->key() == Qt::Key_Enter)) {
     button->click();
     return true;
   }
-  if (!ours || typing || !plain || !deckPlaceOf(*keyEvent)) return QMainWindow::eventFilter(watched, event);
+  if (!ours || typing || !plain || !deckPlaceOf(*keyEvent))
+    return QMainWindow::eventFilter(watched, event);
   if (override) {
     event->accept(); // the deck comes before any shortcut of one letter
     return true;
   }
   // Every widget on the way up sees the event; the first one plays it and nobody else does.
-  if (watched->isWidgetType() && static_cast<QWidget*>(watched)->window() == this) return m_deck->keyEvent(*keyEvent, true);
+  if (watched->isWidgetType() && static_cast<QWidget*>(watched)->window() == this)
+    return m_deck->keyEvent(*keyEvent, true);
   return QMainWindow::eventFilter(watched, event);
 }
 

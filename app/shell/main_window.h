@@ -37,7 +37,8 @@ protected:
   void resizeEvent(QResizeEvent* event) override;
 
 private:
-  QAction* command(const QString& menu, const QString& text, const QKeySequence& keys, std::function<void()> run);
+  QAction* command(const QString& menu, const QString& text, const QKeySequence& keys,
+                   std::function<void()> run);
   void addCommands();
   void addFileCommands();
   void addSoundCommands();
@@ -58,7 +59,7 @@ private:
   QLabel *m_message, *m_jobLabel;
   Chip *m_jobCancel, *m_messageClose;
   QTimer m_messageTimer;
-  bool m_drawerWanted = true;   ///< folded by the person, not by a narrow window
+  bool m_drawerWanted = true; ///< folded by the person, not by a narrow window
 };
 
 } // namespace tuvvo

@@ -19,7 +19,9 @@ public:
   NoteCard(Session& session, std::size_t index, QWidget* parent) : QWidget(parent) {
     const Note& note = session.notes()[index];
     const auto& c = theme::colours();
-    m_tone = note.tone == Note::Tone::Trouble ? c.coral : note.tone == Note::Tone::Taste ? c.brass : c.mint;
+    m_tone = note.tone == Note::Tone::Trouble ? c.coral
+             : note.tone == Note::Tone::Taste ? c.brass
+                                              : c.mint;
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(px(14), px(10), px(10), px(10));
     column->setSpacing(px(5));
@@ -34,16 +36,19 @@ public:
     column->addWidget(reason);
     auto* row = new QHBoxLayout;
     row->setSpacing(px(6));
-    auto* act = new Chip(QString::fromStdString(note.action), NotesDrawer::tr("Does it; can be undone"), this);
+    auto* act = new Chip(QString::fromStdString(note.action),
+                         NotesDrawer::tr("Does it; can be undone"), this);
     act->setTone(m_tone);
     row->addWidget(act);
     row->addStretch();
-    auto* hush = new Chip(NotesDrawer::tr("Hush"), NotesDrawer::tr("Do not say this again; can be undone"), this);
+    auto* hush = new Chip(NotesDrawer::tr("Hush"),
+                          NotesDrawer::tr("Do not say this again; can be undone"), this);
     row->addWidget(hush);
     column->addLayout(row);
     setAccessibleName(figure->text() + QStringLiteral(". ") + reason->text());
     connect(act, &QAbstractButton::clicked, &session, [&session, index] { session.doNote(index); });
-    connect(hush, &QAbstractButton::clicked, &session, [&session, index] { session.hushNote(index); });
+    connect(hush, &QAbstractButton::clicked, &session,
+            [&session, index] { session.hushNote(index); });
   }
 
 protected:
@@ -62,11 +67,16 @@ private:
 
 QString permissionText(Permission permission) {
   switch (permission) {
-  case Permission::Unrecorded: return NotesDrawer::tr("no permission recorded");
-  case Permission::Own: return NotesDrawer::tr("own work");
-  case Permission::Granted: return NotesDrawer::tr("permission granted");
-  case Permission::Asked: return NotesDrawer::tr("permission asked");
-  case Permission::OpenLicence: break;
+  case Permission::Unrecorded:
+    return NotesDrawer::tr("no permission recorded");
+  case Permission::Own:
+    return NotesDrawer::tr("own work");
+  case Permission::Granted:
+    return NotesDrawer::tr("permission granted");
+  case Permission::Asked:
+    return NotesDrawer::tr("permission asked");
+  case Permission::OpenLicence:
+    break;
   }
   return NotesDrawer::tr("open licence");
 }
@@ -81,12 +91,15 @@ QStringList lineageOf(const Project& project, const Key& key) {
   if (shift != 0) lines << NotesDrawer::tr("Repitched %1 st").arg(shift, 0, 'f', 2);
   if (source->sound && key.sound.cut != 0) {
     const Stretch s = stretchOf(*source, key.sound);
-    lines << NotesDrawer::tr("Cut %1 to %2 s").arg(toSeconds(s.start, source->sound->rate()).value, 0, 'f', 3).arg(toSeconds(s.end, source->sound->rate()).value, 0, 'f', 3);
+    lines << NotesDrawer::tr("Cut %1 to %2 s")
+                 .arg(toSeconds(s.start, source->sound->rate()).value, 0, 'f', 3)
+                 .arg(toSeconds(s.end, source->sound->rate()).value, 0, 'f', 3);
   }
   lines << NotesDrawer::tr("Source: %1").arg(QString::fromStdString(source->name));
   lines << NotesDrawer::tr("From: %1").arg(QString::fromStdString(source->origin));
   QString rights = permissionText(source->rights.permission);
-  if (!source->rights.note.empty()) rights += QStringLiteral(" (") + QString::fromStdString(source->rights.note) + QLatin1Char(')');
+  if (!source->rights.note.empty())
+    rights += QStringLiteral(" (") + QString::fromStdString(source->rights.note) + QLatin1Char(')');
   lines << NotesDrawer::tr("Rights: %1").arg(rights);
   return lines;
 }
@@ -100,7 +113,9 @@ NotesDrawer::NotesDrawer(Session& session, QWidget* parent) : QWidget(parent), m
   auto* tabs = new QHBoxLayout;
   tabs->setSpacing(px(4));
   const std::array<QString, 3> names{tr("Notes"), tr("Lineage"), tr("Steps")};
-  const std::array<QString, 3> tips{tr("What was measured (Ctrl+D folds the drawer)"), tr("Where the selected sound comes from"), tr("Everything that was done; click to go back there")};
+  const std::array<QString, 3> tips{tr("What was measured (Ctrl+D folds the drawer)"),
+                                    tr("Where the selected sound comes from"),
+                                    tr("Everything that was done; click to go back there")};
   for (std::size_t i = 0; i < 3; ++i) {
     m_tabs[i] = new Chip(names[i], tips[i], this);
     m_tabs[i]->setCheckable(true);
@@ -116,9 +131,15 @@ NotesDrawer::NotesDrawer(Session& session, QWidget* parent) : QWidget(parent), m
   m_area->setFocusPolicy(Qt::NoFocus);
   m_area->viewport()->setAutoFillBackground(false);
   column->addWidget(m_area, 1);
-  connect(&session, &Session::notesChanged, this, [this] { if (m_leaf == Leaf::Notes) rebuild(); });
-  connect(&session, &Session::selectionChanged, this, [this] { if (m_leaf == Leaf::Lineage) rebuild(); });
-  connect(&session, &Session::changed, this, [this] { if (m_leaf != Leaf::Notes) rebuild(); });
+  connect(&session, &Session::notesChanged, this, [this] {
+    if (m_leaf == Leaf::Notes) rebuild();
+  });
+  connect(&session, &Session::selectionChanged, this, [this] {
+    if (m_leaf == Leaf::Lineage) rebuild();
+  });
+  connect(&session, &Session::changed, this, [this] {
+    if (m_leaf != Leaf::Notes) rebuild();
+  });
   setLeaf(Leaf::Notes);
 }
 
@@ -151,9 +172,15 @@ void NotesDrawer::rebuild() {
   m_column->setContentsMargins(0, 0, px(4), 0);
   m_column->setSpacing(px(8));
   switch (m_leaf) {
-  case Leaf::Notes: addNotes(); break;
-  case Leaf::Lineage: addLineage(); break;
-  case Leaf::History: addHistory(); break;
+  case Leaf::Notes:
+    addNotes();
+    break;
+  case Leaf::Lineage:
+    addLineage();
+    break;
+  case Leaf::History:
+    addHistory();
+    break;
   }
   m_column->addStretch();
   m_area->setWidget(content);
@@ -175,7 +202,8 @@ void NotesDrawer::addNotes() {
       if (int(note.stage) == s && note.stage != m_stage) ++count;
     if (count > 0) elsewhere << QStringLiteral("%1 %2").arg(stageName(Stage(s))).arg(count);
   }
-  if (!elsewhere.isEmpty()) addText(tr("Elsewhere: %1").arg(elsewhere.join(QStringLiteral(", "))), true);
+  if (!elsewhere.isEmpty())
+    addText(tr("Elsewhere: %1").arg(elsewhere.join(QStringLiteral(", "))), true);
 }
 
 void NotesDrawer::addLineage() {
@@ -184,7 +212,8 @@ void NotesDrawer::addLineage() {
     addText(tr("Select a key, and where its sound comes from stands here."), true);
     return;
   }
-  for (const QString& line : lineageOf(m_session.project(), *key)) addText(line, line != lineageOf(m_session.project(), *key).first());
+  for (const QString& line : lineageOf(m_session.project(), *key))
+    addText(line, line != lineageOf(m_session.project(), *key).first());
 }
 
 void NotesDrawer::addHistory() {

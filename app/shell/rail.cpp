@@ -14,12 +14,18 @@ using theme::px;
 
 QString stageName(Stage stage) {
   switch (stage) {
-  case Stage::Crate: return Rail::tr("Crate");
-  case Stage::Cut: return Rail::tr("Cut");
-  case Stage::Keys: return Rail::tr("Keys");
-  case Stage::Beat: return Rail::tr("Beat");
-  case Stage::Song: return Rail::tr("Song");
-  case Stage::Print: break;
+  case Stage::Crate:
+    return Rail::tr("Crate");
+  case Stage::Cut:
+    return Rail::tr("Cut");
+  case Stage::Keys:
+    return Rail::tr("Keys");
+  case Stage::Beat:
+    return Rail::tr("Beat");
+  case Stage::Song:
+    return Rail::tr("Song");
+  case Stage::Print:
+    break;
   }
   return Rail::tr("Print");
 }
@@ -56,8 +62,12 @@ void StageButton::paintEvent(QPaintEvent*) {
     p.drawRect(rect().adjusted(0, 0, -1, -1));
   }
   const QRectF box = QRectF(rect()).adjusted(px(16), px(8), -4, -px(8));
-  theme::drawText(p, QRectF(box.left(), box.top(), box.width(), box.height() * 0.55), Qt::AlignLeft | Qt::AlignVCenter, text(), theme::Type::Title, isChecked() ? c.text : c.quiet);
-  theme::drawText(p, QRectF(box.left(), box.top() + box.height() * 0.55, box.width(), box.height() * 0.45), Qt::AlignLeft | Qt::AlignVCenter, m_figure, theme::Type::Small, c.quiet);
+  theme::drawText(p, QRectF(box.left(), box.top(), box.width(), box.height() * 0.55),
+                  Qt::AlignLeft | Qt::AlignVCenter, text(), theme::Type::Title,
+                  isChecked() ? c.text : c.quiet);
+  theme::drawText(
+      p, QRectF(box.left(), box.top() + box.height() * 0.55, box.width(), box.height() * 0.45),
+      Qt::AlignLeft | Qt::AlignVCenter, m_figure, theme::Type::Small, c.quiet);
 }
 
 Rail::Rail(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
@@ -94,14 +104,23 @@ void Rail::refresh() {
   }
   const Timeline timeline = timelineOf(p);
   const int seconds = int(std::lround(TempoMap(p.tempo).secondsAt(timeline.length).value));
-  const auto set = [&](Stage stage, const QString& figure) { m_buttons[std::size_t(stage)]->setFigure(figure); };
+  const auto set = [&](Stage stage, const QString& figure) {
+    m_buttons[std::size_t(stage)]->setFigure(figure);
+  };
   set(Stage::Crate, sources == 1 ? tr("1 source") : tr("%1 sources").arg(sources));
   set(Stage::Cut, cuts == 1 ? tr("1 cut") : tr("%1 cuts").arg(cuts));
   set(Stage::Keys, tr("%1 keys").arg(p.keys.size()));
-  set(Stage::Beat, p.patterns.size() == 1 ? tr("1 pattern") : tr("%1 patterns").arg(p.patterns.size()));
-  set(Stage::Song, tr("%1 bars %2:%3").arg(timeline.bars).arg(seconds / 60).arg(seconds % 60, 2, 10, QLatin1Char('0')));
+  set(Stage::Beat,
+      p.patterns.size() == 1 ? tr("1 pattern") : tr("%1 patterns").arg(p.patterns.size()));
+  set(Stage::Song, tr("%1 bars %2:%3")
+                       .arg(timeline.bars)
+                       .arg(seconds / 60)
+                       .arg(seconds % 60, 2, 10, QLatin1Char('0')));
   const double lufs = m_session.measure().loudness.integratedLufs;
-  set(Stage::Print, std::isfinite(lufs) && lufs < 0 ? QString::number(lufs, 'f', 1).replace(QLatin1Char('-'), QChar(0x2212)) + tr(" LUFS") : tr("not measured"));
+  set(Stage::Print,
+      std::isfinite(lufs) && lufs < 0
+          ? QString::number(lufs, 'f', 1).replace(QLatin1Char('-'), QChar(0x2212)) + tr(" LUFS")
+          : tr("not measured"));
 }
 
 void Rail::paintEvent(QPaintEvent*) {

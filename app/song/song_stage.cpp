@@ -20,13 +20,19 @@ using theme::px;
 
 SongView::SongView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   setAccessibleName(tr("Sections"));
-  setToolTip(tr("Click a section to choose it; click a part's line to let it rest there; double-click a card to play from it. Keys: left and right choose a section, up and down a part, Enter rests it."));
+  setToolTip(tr("Click a section to choose it; click a part's line to let it rest there; "
+                "double-click a card to play from it. Keys: left and right choose a section, up "
+                "and down a part, Enter rests it."));
   setFocusPolicy(Qt::StrongFocus);
-  for (auto signal : {&Session::changed, &Session::selectionChanged, &Session::tick, &Session::measured}) connect(&session, signal, this, qOverload<>(&QWidget::update));
+  for (auto signal :
+       {&Session::changed, &Session::selectionChanged, &Session::tick, &Session::measured})
+    connect(&session, signal, this, qOverload<>(&QWidget::update));
 }
 
 std::vector<Part> SongView::parts() const {
-  const auto order = [](Row role) { return role == Row::Air ? 0 : role == Row::Body ? 1 : role == Row::Cuts ? 2 : 3; };
+  const auto order = [](Row role) {
+    return role == Row::Air ? 0 : role == Row::Body ? 1 : role == Row::Cuts ? 2 : 3;
+  };
   std::vector<Part> out;
   for (const auto& part : m_session.project().parts) {
     // Only parts that some pattern plays have a line.
@@ -35,7 +41,8 @@ std::vector<Part> SongView::parts() const {
       if (const Lane* lane = findLane(*pattern, part.id)) used = used || !lane->pins.empty();
     if (used) out.push_back(part);
   }
-  std::stable_sort(out.begin(), out.end(), [&](const Part& a, const Part& b) { return order(a.role) < order(b.role); });
+  std::stable_sort(out.begin(), out.end(),
+                   [&](const Part& a, const Part& b) { return order(a.role) < order(b.role); });
   return out;
 }
 
@@ -46,13 +53,17 @@ std::vector<SongView::Card> SongView::cards() const {
   const double left = px(92), scale = (width() - left - px(2)) / inBeats(timeline.length);
   for (const auto& placed : timeline.sections)
     if (const Section* section = findSection(m_session.project(), placed.section))
-      out.push_back({*section, QRectF(left + inBeats(placed.start) * scale, px(64), inBeats(placed.length) * scale - px(4), height() - px(66)), inBeats(placed.start), inBeats(placed.length)});
+      out.push_back({*section,
+                     QRectF(left + inBeats(placed.start) * scale, px(64),
+                            inBeats(placed.length) * scale - px(4), height() - px(66)),
+                     inBeats(placed.start), inBeats(placed.length)});
   return out;
 }
 
 QRectF SongView::lineOf(const Card& card, std::size_t index) const {
   const auto count = std::max<std::size_t>(1, parts().size());
-  const double top = card.box.top() + px(46), room = card.box.bottom() - top - px(6), h = std::min<double>(room / double(count), px(22));
+  const double top = card.box.top() + px(46), room = card.box.bottom() - top - px(6),
+               h = std::min<double>(room / double(count), px(22));
   return QRectF(card.box.left() + px(6), top + h * double(index), card.box.width() - px(12), h);
 }
 
@@ -67,7 +78,9 @@ void SongView::stepPart(int steps) {
   const auto all = parts();
   for (std::size_t i = 0; i < all.size(); ++i)
     if (all[i].id == part()) {
-      m_part = all[std::size_t(std::clamp<std::ptrdiff_t>(std::ptrdiff_t(i) + steps, 0, std::ptrdiff_t(all.size()) - 1))].id;
+      m_part = all[std::size_t(std::clamp<std::ptrdiff_t>(std::ptrdiff_t(i) + steps, 0,
+                                                          std::ptrdiff_t(all.size()) - 1))]
+                   .id;
       break;
     }
   update();
@@ -77,15 +90,18 @@ void SongView::drawEnergy(QPainter& p, const std::vector<Card>& all) {
   const auto& c = theme::colours();
   const auto& bars = m_session.measure().barLoudness;
   const double left = all.front().box.left(), right = all.back().box.right();
-  theme::drawText(p, QRectF(px(2), px(18), px(84), px(18)), Qt::AlignLeft | Qt::AlignVCenter, tr("energy"), theme::Type::Small, c.quiet);
+  theme::drawText(p, QRectF(px(2), px(18), px(84), px(18)), Qt::AlignLeft | Qt::AlignVCenter,
+                  tr("energy"), theme::Type::Small, c.quiet);
   if (bars.empty()) {
-    theme::drawText(p, QRectF(left, px(18), right - left, px(18)), Qt::AlignLeft | Qt::AlignVCenter, tr("measuring…"), theme::Type::Small, c.quiet);
+    theme::drawText(p, QRectF(left, px(18), right - left, px(18)), Qt::AlignLeft | Qt::AlignVCenter,
+                    tr("measuring…"), theme::Type::Small, c.quiet);
     return;
   }
   QPolygonF line;
   const double w = (right - left) / double(bars.size());
   for (std::size_t i = 0; i < bars.size(); ++i) {
-    const double share = std::isfinite(bars[i]) ? std::clamp((double(bars[i]) + 36) / 28, 0.0, 1.0) : 0; // −36 to −8 LUFS
+    const double share = std::isfinite(bars[i]) ? std::clamp((double(bars[i]) + 36) / 28, 0.0, 1.0)
+                                                : 0; // −36 to −8 LUFS
     const double y = px(54) - share * px(42);
     line << QPointF(left + w * double(i), y) << QPointF(left + w * double(i + 1), y);
   }
@@ -106,7 +122,9 @@ void SongView::paintEvent(QPaintEvent*) {
   p.fillRect(rect(), c.ground);
   const auto all = cards();
   if (all.empty()) {
-    theme::drawText(p, rect(), Qt::AlignCenter, tr("No sections yet. Add one above, and choose which pattern it plays."), theme::Type::Body, c.quiet);
+    theme::drawText(p, rect(), Qt::AlignCenter,
+                    tr("No sections yet. Add one above, and choose which pattern it plays."),
+                    theme::Type::Body, c.quiet);
     return;
   }
   drawEnergy(p, all);
@@ -114,7 +132,9 @@ void SongView::paintEvent(QPaintEvent*) {
   for (std::size_t i = 0; i < lines.size(); ++i) {
     const QRectF line = lineOf(all.front(), i);
     const bool here = hasFocus() && lines[i].id == part();
-    theme::drawText(p, QRectF(px(2), line.top(), px(84), line.height()), Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(lines[i].name), theme::Type::Small, here ? c.brass : c.quiet);
+    theme::drawText(p, QRectF(px(2), line.top(), px(84), line.height()),
+                    Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(lines[i].name),
+                    theme::Type::Small, here ? c.brass : c.quiet);
   }
   for (const auto& card : all) {
     const bool chosen = card.section.id == m_session.selection().section;
@@ -122,14 +142,22 @@ void SongView::paintEvent(QPaintEvent*) {
     p.setBrush(chosen ? c.raised : c.panel);
     p.drawRoundedRect(card.box.adjusted(1, 1, -1, -1), 8, 8);
     const PatternPtr pattern = findPattern(m_session.project(), card.section.pattern);
-    const QRectF head(card.box.left() + px(9), card.box.top() + px(6), card.box.width() - px(14), px(18));
-    theme::drawText(p, head, Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(card.section.name), theme::Type::Strong, c.text);
-    theme::drawText(p, head.translated(0, px(17)), Qt::AlignLeft | Qt::AlignVCenter, counted(card.section.bars, tr("bar"), tr("bars")) + (pattern && pattern->name != card.section.name ? QStringLiteral(" · ") + QString::fromStdString(pattern->name) : QString()), theme::Type::Small, c.quiet);
+    const QRectF head(card.box.left() + px(9), card.box.top() + px(6), card.box.width() - px(14),
+                      px(18));
+    theme::drawText(p, head, Qt::AlignLeft | Qt::AlignVCenter,
+                    QString::fromStdString(card.section.name), theme::Type::Strong, c.text);
+    theme::drawText(p, head.translated(0, px(17)), Qt::AlignLeft | Qt::AlignVCenter,
+                    counted(card.section.bars, tr("bar"), tr("bars")) +
+                        (pattern && pattern->name != card.section.name
+                             ? QStringLiteral(" · ") + QString::fromStdString(pattern->name)
+                             : QString()),
+                    theme::Type::Small, c.quiet);
     for (std::size_t i = 0; i < lines.size(); ++i) {
       const QRectF line = lineOf(card, i);
       const Lane* lane = pattern ? findLane(*pattern, lines[i].id) : nullptr;
       const bool plays = lane && !lane->pins.empty();
-      const bool rests = std::find(card.section.resting.begin(), card.section.resting.end(), lines[i].id) != card.section.resting.end();
+      const bool rests = std::find(card.section.resting.begin(), card.section.resting.end(),
+                                   lines[i].id) != card.section.resting.end();
       if (hasFocus() && chosen && lines[i].id == part()) {
         p.setPen(QPen(c.brass, 1));
         p.setBrush(Qt::NoBrush);
@@ -138,15 +166,21 @@ void SongView::paintEvent(QPaintEvent*) {
       if (!plays) continue;
       const double y = line.center().y(), thick = std::min(line.height() * 0.42, double(px(7)));
       p.setPen(rests ? QPen(theme::ofRow(lines[i].role), 1, Qt::DotLine) : QPen(Qt::NoPen));
-      p.setBrush(rests ? QBrush(Qt::NoBrush) : QBrush(theme::mixed(theme::ofRow(lines[i].role), c.panel, 0.85)));
-      if (rests) p.drawLine(QPointF(line.left(), y), QPointF(line.right(), y));
-      else p.drawRoundedRect(QRectF(line.left(), y - thick / 2, line.width(), thick), thick / 2, thick / 2);
+      p.setBrush(rests ? QBrush(Qt::NoBrush)
+                       : QBrush(theme::mixed(theme::ofRow(lines[i].role), c.panel, 0.85)));
+      if (rests)
+        p.drawLine(QPointF(line.left(), y), QPointF(line.right(), y));
+      else
+        p.drawRoundedRect(QRectF(line.left(), y - thick / 2, line.width(), thick), thick / 2,
+                          thick / 2);
     }
   }
   const double now = m_session.positionBeats();
   if (m_session.plays() == Session::Plays::Song && now >= 0) {
-    const double scale = (all.back().box.right() + px(4) - all.front().box.left()) / (all.back().startBeat + all.back().beats);
-    p.fillRect(QRectF(all.front().box.left() + now * scale, px(8), 1.5, height() - px(10)), c.brass);
+    const double scale = (all.back().box.right() + px(4) - all.front().box.left()) /
+                         (all.back().startBeat + all.back().beats);
+    p.fillRect(QRectF(all.front().box.left() + now * scale, px(8), 1.5, height() - px(10)),
+               c.brass);
   }
 }
 
@@ -158,9 +192,11 @@ void SongView::mousePressEvent(QMouseEvent* event) {
     for (std::size_t i = 0; i < lines.size(); ++i)
       if (lineOf(card, i).contains(event->position())) {
         m_part = lines[i].id;
-        m_session.edit(tr("Rest or play a part"), withSectionChanged(m_session.project(), card.section.id, [&](Section& s) {
-          if (std::erase(s.resting, lines[i].id) == 0) s.resting.push_back(lines[i].id);
-        }));
+        m_session.edit(tr("Rest or play a part"),
+                       withSectionChanged(m_session.project(), card.section.id, [&](Section& s) {
+                         if (std::erase(s.resting, lines[i].id) == 0)
+                           s.resting.push_back(lines[i].id);
+                       }));
         return;
       }
     return;
@@ -176,14 +212,19 @@ void SongView::mouseDoubleClickEvent(QMouseEvent* event) {
 }
 
 void SongView::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_Up) stepPart(-1);
-  else if (event->key() == Qt::Key_Down) stepPart(1);
+  if (event->key() == Qt::Key_Up)
+    stepPart(-1);
+  else if (event->key() == Qt::Key_Down)
+    stepPart(1);
   else if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) {
     const Id chosen = part();
-    m_session.edit(tr("Rest or play a part"), withSectionChanged(m_session.project(), m_session.selection().section, [&](Section& s) {
-      if (std::erase(s.resting, chosen) == 0) s.resting.push_back(chosen);
-    }));
-  } else QWidget::keyPressEvent(event);
+    m_session.edit(
+        tr("Rest or play a part"),
+        withSectionChanged(m_session.project(), m_session.selection().section, [&](Section& s) {
+          if (std::erase(s.resting, chosen) == 0) s.resting.push_back(chosen);
+        }));
+  } else
+    QWidget::keyPressEvent(event);
 }
 
 SongStage::SongStage(Session& session, QWidget* parent) : StageView(session, parent) {
@@ -201,7 +242,8 @@ SongStage::SongStage(Session& session, QWidget* parent) : StageView(session, par
   auto* earlier = new Chip(tr("Earlier"), tr("Move this section earlier (Ctrl+Left)"), this);
   auto* later = new Chip(tr("Later"), tr("Move this section later (Ctrl+Right)"), this);
   auto* remove = new Chip(tr("Remove"), tr("Remove this section; can be undone (Delete)"), this);
-  auto* from = new Chip(tr("Play from here"), tr("Play the song from this section (Ctrl+Return)"), this);
+  auto* from =
+      new Chip(tr("Play from here"), tr("Play the song from this section (Ctrl+Return)"), this);
   auto* top = new QHBoxLayout;
   top->setSpacing(px(6));
   for (QWidget* w : std::initializer_list<QWidget*>{m_name, m_pattern, m_bars}) top->addWidget(w);
@@ -213,11 +255,20 @@ SongStage::SongStage(Session& session, QWidget* parent) : StageView(session, par
   column->addLayout(top);
   column->addWidget(m_view, 1);
 
-  connect(m_name, &QLineEdit::editingFinished, this, [this] { changeSection(tr("Name a section"), [this](Section& s) { s.name = m_name->text().trimmed().toStdString(); }); });
+  connect(m_name, &QLineEdit::editingFinished, this, [this] {
+    changeSection(tr("Name a section"),
+                  [this](Section& s) { s.name = m_name->text().trimmed().toStdString(); });
+  });
   connect(m_name, &QLineEdit::returnPressed, this, [this] { m_view->setFocus(); });
-  connect(m_pattern, &QComboBox::activated, this, [this](int at) { changeSection(tr("Pattern of a section"), [this, at](Section& s) { s.pattern = Id(m_pattern->itemData(at).toUInt()); }); });
+  connect(m_pattern, &QComboBox::activated, this, [this](int at) {
+    changeSection(tr("Pattern of a section"),
+                  [this, at](Section& s) { s.pattern = Id(m_pattern->itemData(at).toUInt()); });
+  });
   connect(m_bars, &Slide::changed, this, [this](double v, bool settled) {
-    m_session.edit(tr("Bars of a section"), withSectionChanged(m_session.project(), m_session.selection().section, [v](Section& s) { s.bars = int(v); }), QStringLiteral("section bars"));
+    m_session.edit(tr("Bars of a section"),
+                   withSectionChanged(m_session.project(), m_session.selection().section,
+                                      [v](Section& s) { s.bars = int(v); }),
+                   QStringLiteral("section bars"));
     if (settled) m_session.settle();
   });
   auto* addAction = addCommand(tr("Add a section"), QKeySequence(Qt::Key_Insert), [this] {
@@ -232,21 +283,38 @@ SongStage::SongStage(Session& session, QWidget* parent) : StageView(session, par
     m_session.edit(tr("Add a section"), withSection(p, section, place, &added));
     m_session.selectSection(added);
   });
-  auto* removeAction = addCommand(tr("Remove the section"), QKeySequence(Qt::Key_Delete), [this] { m_session.edit(tr("Remove a section"), withoutSection(m_session.project(), m_session.selection().section)); });
-  auto* earlierAction = addCommand(tr("Section earlier"), QKeySequence(Qt::CTRL | Qt::Key_Left), [this] { m_session.edit(tr("Move a section"), withSectionMoved(m_session.project(), m_session.selection().section, -1)); });
-  auto* laterAction = addCommand(tr("Section later"), QKeySequence(Qt::CTRL | Qt::Key_Right), [this] { m_session.edit(tr("Move a section"), withSectionMoved(m_session.project(), m_session.selection().section, 1)); });
-  auto* fromAction = addCommand(tr("Play from this section"), QKeySequence(Qt::CTRL | Qt::Key_Return), [this] {
-    for (const auto& placed : timelineOf(m_session.project()).sections)
-      if (placed.section == m_session.selection().section) {
-        m_session.setPlays(Session::Plays::Song);
-        m_session.play(inBeats(placed.start));
-      }
+  auto* removeAction = addCommand(tr("Remove the section"), QKeySequence(Qt::Key_Delete), [this] {
+    m_session.edit(tr("Remove a section"),
+                   withoutSection(m_session.project(), m_session.selection().section));
   });
+  auto* earlierAction =
+      addCommand(tr("Section earlier"), QKeySequence(Qt::CTRL | Qt::Key_Left), [this] {
+        m_session.edit(tr("Move a section"),
+                       withSectionMoved(m_session.project(), m_session.selection().section, -1));
+      });
+  auto* laterAction =
+      addCommand(tr("Section later"), QKeySequence(Qt::CTRL | Qt::Key_Right), [this] {
+        m_session.edit(tr("Move a section"),
+                       withSectionMoved(m_session.project(), m_session.selection().section, 1));
+      });
+  auto* fromAction =
+      addCommand(tr("Play from this section"), QKeySequence(Qt::CTRL | Qt::Key_Return), [this] {
+        for (const auto& placed : timelineOf(m_session.project()).sections)
+          if (placed.section == m_session.selection().section) {
+            m_session.setPlays(Session::Plays::Song);
+            m_session.play(inBeats(placed.start));
+          }
+      });
   addCommand(tr("Section before"), QKeySequence(Qt::Key_Left), [this] { step(-1); });
   addCommand(tr("Next section"), QKeySequence(Qt::Key_Right), [this] { step(1); });
-  for (const auto& [chip, action] : {std::pair{add, addAction}, {remove, removeAction}, {earlier, earlierAction}, {later, laterAction}, {from, fromAction}})
+  for (const auto& [chip, action] : {std::pair{add, addAction},
+                                     {remove, removeAction},
+                                     {earlier, earlierAction},
+                                     {later, laterAction},
+                                     {from, fromAction}})
     connect(chip, &QAbstractButton::clicked, action, &QAction::trigger);
-  for (auto signal : {&Session::changed, &Session::selectionChanged}) connect(&session, signal, this, &SongStage::refresh);
+  for (auto signal : {&Session::changed, &Session::selectionChanged})
+    connect(&session, signal, this, &SongStage::refresh);
   refresh();
 }
 
@@ -255,24 +323,29 @@ void SongStage::step(int steps) {
   for (std::size_t i = 0; i < sections.size(); ++i)
     if (sections[i].id == m_session.selection().section) {
       const auto next = std::ptrdiff_t(i) + steps;
-      if (next >= 0 && next < std::ptrdiff_t(sections.size())) m_session.selectSection(sections[std::size_t(next)].id);
+      if (next >= 0 && next < std::ptrdiff_t(sections.size()))
+        m_session.selectSection(sections[std::size_t(next)].id);
       return;
     }
 }
 
 void SongStage::changeSection(const QString& name, const std::function<void(Section&)>& change) {
-  m_session.edit(name, withSectionChanged(m_session.project(), m_session.selection().section, change));
+  m_session.edit(name,
+                 withSectionChanged(m_session.project(), m_session.selection().section, change));
 }
 
 void SongStage::refresh() {
   const Project& p = m_session.project();
   const Section* section = findSection(p, m_session.selection().section);
-  for (QWidget* w : std::initializer_list<QWidget*>{m_name, m_pattern, m_bars}) w->setEnabled(section);
-  if (!m_name->hasFocus()) m_name->setText(section ? QString::fromStdString(section->name) : QString());
+  for (QWidget* w : std::initializer_list<QWidget*>{m_name, m_pattern, m_bars})
+    w->setEnabled(section);
+  if (!m_name->hasFocus())
+    m_name->setText(section ? QString::fromStdString(section->name) : QString());
   m_pattern->clear();
   for (const auto& pattern : p.patterns) {
     m_pattern->addItem(QString::fromStdString(pattern->name), uint(pattern->id));
-    if (section && pattern->id == section->pattern) m_pattern->setCurrentIndex(m_pattern->count() - 1);
+    if (section && pattern->id == section->pattern)
+      m_pattern->setCurrentIndex(m_pattern->count() - 1);
   }
   if (section) m_bars->setValue(section->bars);
 }

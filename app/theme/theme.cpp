@@ -42,9 +42,9 @@ QString styleSheet() {
     QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
     QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
   )");
-  const std::pair<const char*, QColor> names[] = {{"%text", c.text}, {"%ground", c.ground}, {"%panel", c.panel},
-                                                  {"%raised", c.raised}, {"%line", c.line}, {"%brass", c.brass},
-                                                  {"%quiet", c.quiet}};
+  const std::pair<const char*, QColor> names[] = {
+      {"%text", c.text}, {"%ground", c.ground}, {"%panel", c.panel}, {"%raised", c.raised},
+      {"%line", c.line}, {"%brass", c.brass},   {"%quiet", c.quiet}};
   for (const auto& [name, colour] : names) sheet.replace(QLatin1String(name), colour.name());
   return sheet;
 }
@@ -52,13 +52,15 @@ QString styleSheet() {
 } // namespace
 
 Palette dusk() {
-  return {QColor(0x1B1622), QColor(0x261F2F), QColor(0x32293D), QColor(0x4A3F57), QColor(0xEFE7DA), QColor(0xB9AEC0),
-          QColor(0xD8A845), QColor(0x86D3B0), QColor(0xE8795F), QColor(0x8FA7D8), QColor(0xC49BE0)};
+  return {QColor(0x1B1622), QColor(0x261F2F), QColor(0x32293D), QColor(0x4A3F57),
+          QColor(0xEFE7DA), QColor(0xB9AEC0), QColor(0xD8A845), QColor(0x86D3B0),
+          QColor(0xE8795F), QColor(0x8FA7D8), QColor(0xC49BE0)};
 }
 
 Palette daylight() {
-  return {QColor(0xF4EEE3), QColor(0xEAE2D4), QColor(0xFBF7EF), QColor(0xC6BAAA), QColor(0x2A2133), QColor(0x5F5469),
-          QColor(0x845A00), QColor(0x1D6B4B), QColor(0xA83420), QColor(0x39549A), QColor(0x713F97)};
+  return {QColor(0xF4EEE3), QColor(0xEAE2D4), QColor(0xFBF7EF), QColor(0xC6BAAA),
+          QColor(0x2A2133), QColor(0x5F5469), QColor(0x845A00), QColor(0x1D6B4B),
+          QColor(0xA83420), QColor(0x39549A), QColor(0x713F97)};
 }
 
 const Palette& colours() { return current; }
@@ -81,7 +83,8 @@ void apply(QApplication& app, bool dayNow, double textScale) {
   palette.setColor(QPalette::Base, current.raised);
   palette.setColor(QPalette::AlternateBase, current.panel);
   palette.setColor(QPalette::Button, current.raised);
-  for (auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText})
+  for (auto role :
+       {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText})
     palette.setColor(role, current.text);
   palette.setColor(QPalette::PlaceholderText, current.quiet);
   palette.setColor(QPalette::Highlight, current.brass);
@@ -101,41 +104,60 @@ QFont font(Type type) {
     f.setWeight(weight);
   };
   switch (type) {
-  case Type::Small: set(11, QFont::Medium); break;
-  case Type::Body: set(12.5, QFont::Medium); break;
-  case Type::Strong: set(13, QFont::DemiBold); break;
-  case Type::Title: set(16, QFont::DemiBold); break;
-  case Type::Figure: set(22, QFont::DemiBold); break;
+  case Type::Small:
+    set(11, QFont::Medium);
+    break;
+  case Type::Body:
+    set(12.5, QFont::Medium);
+    break;
+  case Type::Strong:
+    set(13, QFont::DemiBold);
+    break;
+  case Type::Title:
+    set(16, QFont::DemiBold);
+    break;
+  case Type::Figure:
+    set(22, QFont::DemiBold);
+    break;
   }
   return f;
 }
 
 QColor ofRow(Row row) {
   switch (row) {
-  case Row::Cuts: return current.slate;
-  case Row::Air: return current.mint;
-  case Row::Body: return current.lilac;
-  case Row::Floor: break;
+  case Row::Cuts:
+    return current.slate;
+  case Row::Air:
+    return current.mint;
+  case Row::Body:
+    return current.lilac;
+  case Row::Floor:
+    break;
   }
   return current.brass;
 }
 
 QColor mixed(QColor over, QColor ground, double share) {
-  const auto blend = [share](int a, int b) { return int(std::lround(a * share + b * (1 - share))); };
-  return QColor(blend(over.red(), ground.red()), blend(over.green(), ground.green()), blend(over.blue(), ground.blue()));
+  const auto blend = [share](int a, int b) {
+    return int(std::lround(a * share + b * (1 - share)));
+  };
+  return QColor(blend(over.red(), ground.red()), blend(over.green(), ground.green()),
+                blend(over.blue(), ground.blue()));
 }
 
 double contrast(QColor a, QColor b) {
   const auto luminance = [](QColor c) {
-    const auto linear = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+    const auto linear = [](double v) {
+      return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
+    };
     return 0.2126 * linear(c.redF()) + 0.7152 * linear(c.greenF()) + 0.0722 * linear(c.blueF());
   };
   const double x = luminance(a), y = luminance(b);
   return (std::max(x, y) + 0.05) / (std::min(x, y) + 0.05);
 }
 
-void drawText(QPainter& painter, const QRectF& box, Qt::Alignment alignment, const QString& text, Type type,
-              QColor colour) {
+void drawText(QPainter& painter, const QRectF& box, Qt::Alignment alignment, const QString& text,
+              Type type, QColor colour) {
   const QFont f = font(type);
   painter.setFont(f);
   painter.setPen(colour);

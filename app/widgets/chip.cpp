@@ -26,14 +26,19 @@ void Chip::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
   const QRectF box = QRectF(rect()).adjusted(1, 1, -1, -1);
-  QColor fill = isChecked() ? c.brass : underMouse() && isEnabled() ? theme::mixed(c.line, c.raised, 0.5) : c.raised;
+  QColor fill = isChecked()                   ? c.brass
+                : underMouse() && isEnabled() ? theme::mixed(c.line, c.raised, 0.5)
+                                              : c.raised;
   QColor rim = isChecked() ? c.brass : m_tone.isValid() ? m_tone : c.line;
   if (isDown()) fill = theme::mixed(c.brass, c.raised, 0.5);
   painter.setPen(QPen(hasFocus() ? c.text : rim, hasFocus() ? 2 : 1));
   painter.setBrush(fill);
   painter.drawRoundedRect(box, box.height() / 2, box.height() / 2);
-  const QColor ink = isChecked() ? c.ground : isEnabled() ? c.text : theme::mixed(c.quiet, c.raised, 0.6);
-  theme::drawText(painter, box.adjusted(6, 0, -6, 0), Qt::AlignCenter, text(), theme::Type::Small, ink);
+  const QColor ink = isChecked()   ? c.ground
+                     : isEnabled() ? c.text
+                                   : theme::mixed(c.quiet, c.raised, 0.6);
+  theme::drawText(painter, box.adjusted(6, 0, -6, 0), Qt::AlignCenter, text(), theme::Type::Small,
+                  ink);
 }
 
 } // namespace tuvvo

@@ -12,7 +12,10 @@ public:
   /// @param tip  shown with the shortcut, if there is one; also the accessible description
   explicit Chip(const QString& text, const QString& tip = {}, QWidget* parent = nullptr);
   /// The rim's colour; checked chips are filled with brass.
-  void setTone(QColor tone) { m_tone = tone; update(); }
+  void setTone(QColor tone) {
+    m_tone = tone;
+    update();
+  }
   [[nodiscard]] QSize sizeHint() const override;
 
 protected:

@@ -17,7 +17,8 @@ void Combo::paintEvent(QPaintEvent* event) {
   p.setPen(QPen(theme::colours().quiet, 1.6, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
   const QPointF at(width() - theme::px(13), height() / 2.0);
   const double s = theme::px(4);
-  p.drawPolyline(QPolygonF({at + QPointF(-s, -s / 2), at + QPointF(0, s / 2), at + QPointF(s, -s / 2)}));
+  p.drawPolyline(
+      QPolygonF({at + QPointF(-s, -s / 2), at + QPointF(0, s / 2), at + QPointF(s, -s / 2)}));
 }
 
 QString counted(qint64 count, const QString& one, const QString& many) {

@@ -15,7 +15,8 @@ Slide::Slide(const QString& label, const Range& range, const QString& unit, QWid
     : QWidget(parent), m_label(label), m_unit(unit), m_range(range), m_value(range.usual) {
   setAccessibleName(label);
   setToolTip(tr("%1: drag, wheel or arrow keys; Enter to type; double-click for %2")
-                 .arg(label, QString::number(range.usual, 'f', range.decimals) + (unit.isEmpty() ? QString() : QStringLiteral(" ") + unit)));
+                 .arg(label, QString::number(range.usual, 'f', range.decimals) +
+                                 (unit.isEmpty() ? QString() : QStringLiteral(" ") + unit)));
   setFocusPolicy(Qt::TabFocus);
   setCursor(Qt::SizeHorCursor);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
@@ -54,20 +55,26 @@ void Slide::paintEvent(QPaintEvent*) {
   painter.setRenderHint(QPainter::Antialiasing);
   const QRectF box = bar();
   if (!m_label.isEmpty())
-    theme::drawText(painter, QRectF(1, 0, width() - 2, box.top() - 1), Qt::AlignLeft | Qt::AlignVCenter, m_label, theme::Type::Small, c.quiet);
+    theme::drawText(painter, QRectF(1, 0, width() - 2, box.top() - 1),
+                    Qt::AlignLeft | Qt::AlignVCenter, m_label, theme::Type::Small, c.quiet);
   const QColor tone = m_tone.isValid() ? m_tone : c.slate;
   painter.setPen(Qt::NoPen);
   painter.setBrush(c.ground);
   painter.drawRoundedRect(box, 4, 4);
   const double span = m_range.high - m_range.low;
   const double at = box.left() + box.width() * (m_value - m_range.low) / span;
-  const double zero = m_range.low < 0 && m_range.high > 0 ? box.left() + box.width() * -m_range.low / span : box.left();
+  const double zero = m_range.low < 0 && m_range.high > 0
+                          ? box.left() + box.width() * -m_range.low / span
+                          : box.left();
   painter.save();
   painter.setClipRect(box);
   painter.setBrush(theme::mixed(tone, c.ground, isEnabled() ? 0.42 : 0.15));
-  painter.drawRoundedRect(QRectF(QPointF(std::min(zero, at), box.top()), QPointF(std::max(zero, at), box.bottom())), 3, 3);
+  painter.drawRoundedRect(
+      QRectF(QPointF(std::min(zero, at), box.top()), QPointF(std::max(zero, at), box.bottom())), 3,
+      3);
   painter.setBrush(tone);
-  painter.drawRect(QRectF(std::clamp(at - 1, box.left(), box.right() - 2), box.top(), 2, box.height()));
+  painter.drawRect(
+      QRectF(std::clamp(at - 1, box.left(), box.right() - 2), box.top(), 2, box.height()));
   painter.restore();
   painter.setBrush(Qt::NoBrush);
   painter.setPen(QPen(hasFocus() ? c.brass : c.line, hasFocus() ? 1.5 : 1));
@@ -77,9 +84,11 @@ void Slide::paintEvent(QPaintEvent*) {
   if (at > box.right() - written - 10) {
     QColor backing = c.ground;
     backing.setAlpha(185);
-    painter.fillRect(QRectF(box.right() - written - 9, box.top() + 2, written + 7, box.height() - 4), backing);
+    painter.fillRect(
+        QRectF(box.right() - written - 9, box.top() + 2, written + 7, box.height() - 4), backing);
   }
-  theme::drawText(painter, box.adjusted(6, 0, -7, 0), Qt::AlignRight | Qt::AlignVCenter, figure(), theme::Type::Small, isEnabled() ? c.text : c.quiet);
+  theme::drawText(painter, box.adjusted(6, 0, -7, 0), Qt::AlignRight | Qt::AlignVCenter, figure(),
+                  theme::Type::Small, isEnabled() ? c.text : c.quiet);
 }
 
 void Slide::mousePressEvent(QMouseEvent* event) {
@@ -93,7 +102,8 @@ void Slide::mouseMoveEvent(QMouseEvent* event) {
   if (!m_dragging) return;
   // A pixel is a pixel of the bar; with Shift a tenth of it.
   const double fine = event->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0;
-  const double raw = m_pressedValue + (event->position().x() - m_pressedX) / bar().width() * (m_range.high - m_range.low) * fine;
+  const double raw = m_pressedValue + (event->position().x() - m_pressedX) / bar().width() *
+                                          (m_range.high - m_range.low) * fine;
   const double step = m_range.step * (fine < 1 ? 0.1 : 1.0);
   move(std::round(raw / step) * step, false);
 }
@@ -112,14 +122,16 @@ void Slide::wheelEvent(QWheelEvent* event) {
 
 bool Slide::event(QEvent* event) {
   // The keys that move it are its own, whatever the stage around it uses them for.
-  if (event->type() == QEvent::ShortcutOverride)
-    switch (static_cast<QKeyEvent*>(event)->key()) {
+  if (event->type() == QEvent::ShortcutOverride) switch (static_cast<QKeyEvent*>(event)->key()) {
     case Qt::Key_Left:
     case Qt::Key_Right:
     case Qt::Key_Up:
     case Qt::Key_Down:
-    case Qt::Key_Home: event->accept(); return true;
-    default: break;
+    case Qt::Key_Home:
+      event->accept();
+      return true;
+    default:
+      break;
     }
   return QWidget::event(event);
 }
@@ -128,13 +140,22 @@ void Slide::keyPressEvent(QKeyEvent* event) {
   const double step = event->modifiers() & Qt::ShiftModifier ? m_range.step * 10 : m_range.step;
   switch (event->key()) {
   case Qt::Key_Right:
-  case Qt::Key_Up: move(m_value + step, true); break;
+  case Qt::Key_Up:
+    move(m_value + step, true);
+    break;
   case Qt::Key_Left:
-  case Qt::Key_Down: move(m_value - step, true); break;
-  case Qt::Key_Home: move(m_range.usual, true); break;
+  case Qt::Key_Down:
+    move(m_value - step, true);
+    break;
+  case Qt::Key_Home:
+    move(m_range.usual, true);
+    break;
   case Qt::Key_Return:
-  case Qt::Key_Enter: type(); break;
-  default: QWidget::keyPressEvent(event);
+  case Qt::Key_Enter:
+    type();
+    break;
+  default:
+    QWidget::keyPressEvent(event);
   }
 }
 

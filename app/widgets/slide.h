@@ -22,9 +22,15 @@ public:
   [[nodiscard]] double value() const { return m_value; }
   /// Does not signal.
   void setValue(double value);
-  void setTone(QColor tone) { m_tone = tone; update(); }
+  void setTone(QColor tone) {
+    m_tone = tone;
+    update();
+  }
   /// Writes the figure in words of its own ("open", "left 20").
-  void setFormat(std::function<QString(double)> format) { m_format = std::move(format); update(); }
+  void setFormat(std::function<QString(double)> format) {
+    m_format = std::move(format);
+    update();
+  }
   [[nodiscard]] QSize sizeHint() const override;
   [[nodiscard]] QSize minimumSizeHint() const override;
 

@@ -21,12 +21,18 @@ std::vector<FoldGains> foldGains(int channels) {
   const FoldGains L{1, 0}, R{0, 1}, C{kMinus3, kMinus3}, low{0, 0}, sl{kMinus3, 0}, sr{0, kMinus3};
   const FoldGains rear{0.5f, 0.5f};
   switch (channels) {
-  case 3: return {L, R, C};
-  case 4: return {L, R, sl, sr};
-  case 5: return {L, R, C, sl, sr};
-  case 6: return {L, R, C, low, sl, sr};
-  case 7: return {L, R, C, low, rear, sl, sr};
-  default: return {L, R, C, low, sl, sr, sl, sr};
+  case 3:
+    return {L, R, C};
+  case 4:
+    return {L, R, sl, sr};
+  case 5:
+    return {L, R, C, sl, sr};
+  case 6:
+    return {L, R, C, low, sl, sr};
+  case 7:
+    return {L, R, C, low, rear, sl, sr};
+  default:
+    return {L, R, C, low, sl, sr, sl, sr};
   }
 }
 
@@ -55,8 +61,9 @@ Result<std::uint64_t> usableSize(const std::filesystem::path& path) {
   if (!std::filesystem::is_regular_file(path, code))
     return Error{"This is not a file that can be read as sound", path.string(), "Choose a file."};
   const auto size = std::filesystem::file_size(path, code);
-  if (code) return Error{"The file cannot be read (" + code.message() + ")", path.string(),
-                         "Check that it may be read."};
+  if (code)
+    return Error{"The file cannot be read (" + code.message() + ")", path.string(),
+                 "Check that it may be read."};
   if (size == 0)
     return Error{"The file is empty", path.string(), "Copy it again from where it came from."};
   return std::uint64_t(size);
@@ -102,7 +109,8 @@ Result<DecodedFile> decodeFile(const std::filesystem::path& path, JobContext& jo
     const sf_count_t n = sf_readf_float(file.get(), buffer.data(), block);
     if (n <= 0) break;
     if ((read += n) > limits.frames || read * outChannels > limits.samples)
-      return Error{"The file is too long", path.string(), "Cut it into parts of under three hours."};
+      return Error{"The file is too long", path.string(),
+                   "Cut it into parts of under three hours."};
     for (sf_count_t i = 0; i < n * info.channels; ++i)
       if (!std::isfinite(buffer[std::size_t(i)])) {
         buffer[std::size_t(i)] = 0.0f;

@@ -41,10 +41,14 @@ int sndfileFormat(FileFormat format, SampleFormat samples) {
   switch (format) {
   case FileFormat::Wav:
     return SF_FORMAT_WAV | (samples == SampleFormat::Float32 ? SF_FORMAT_FLOAT : integer);
-  case FileFormat::Flac: return SF_FORMAT_FLAC | integer;
-  case FileFormat::Ogg: return SF_FORMAT_OGG | SF_FORMAT_VORBIS;
-  case FileFormat::Opus: return SF_FORMAT_OGG | SF_FORMAT_OPUS;
-  case FileFormat::Mp3: return SF_FORMAT_MPEG | SF_FORMAT_MPEG_LAYER_III;
+  case FileFormat::Flac:
+    return SF_FORMAT_FLAC | integer;
+  case FileFormat::Ogg:
+    return SF_FORMAT_OGG | SF_FORMAT_VORBIS;
+  case FileFormat::Opus:
+    return SF_FORMAT_OGG | SF_FORMAT_OPUS;
+  case FileFormat::Mp3:
+    return SF_FORMAT_MPEG | SF_FORMAT_MPEG_LAYER_III;
   }
   return 0;
 }
@@ -69,8 +73,8 @@ bool writeAll(SNDFILE* file, const Sound& sound, FileFormat format, SampleFormat
   constexpr std::int64_t block = 16384;
   const int channels = sound.channels();
   const std::int64_t total = sound.frames().value;
-  const bool integers = format == FileFormat::Flac ||
-                        (format == FileFormat::Wav && samples != SampleFormat::Float32);
+  const bool integers =
+      format == FileFormat::Flac || (format == FileFormat::Wav && samples != SampleFormat::Float32);
   Random dither(0x7475767600000001ULL);
   std::vector<int> steps;
   std::vector<float> floats;

@@ -39,7 +39,8 @@ Peaks::Peaks(const Sound& sound) {
     above.reserve(below.size() / kStep + 1);
     for (std::size_t i = 0; i < below.size(); i += kStep) {
       Extremes all = below[i];
-      for (std::size_t k = i + 1; k < std::min(i + kStep, below.size()); ++k) include(all, below[k]);
+      for (std::size_t k = i + 1; k < std::min(i + kStep, below.size()); ++k)
+        include(all, below[k]);
       above.push_back(all);
     }
     m_levels.push_back(std::move(above));

@@ -38,7 +38,9 @@ Result<void> syncFolder(const std::filesystem::path& folder) {
 
 } // namespace
 
-int DiscCalls::open(const char* path, int flags, unsigned mode) { return ::open(path, flags, mode); }
+int DiscCalls::open(const char* path, int flags, unsigned mode) {
+  return ::open(path, flags, mode);
+}
 long DiscCalls::write(int fd, const void* bytes, std::size_t count) {
   return ::write(fd, bytes, count);
 }
@@ -93,8 +95,9 @@ Result<std::string> readFile(const std::filesystem::path& path, std::uint64_t li
   if (std::filesystem::is_directory(path, code))
     return Error{"This is a folder, not a file", path.string(), "Choose a file."};
   const auto size = std::filesystem::file_size(path, code);
-  if (code) return Error{"The file cannot be read (" + code.message() + ")", path.string(),
-                         "Check that it is there and may be read."};
+  if (code)
+    return Error{"The file cannot be read (" + code.message() + ")", path.string(),
+                 "Check that it is there and may be read."};
   if (size > limitBytes)
     return Error{"The file is larger than it can be", path.string(),
                  "Check that it is the right file."};

@@ -12,9 +12,9 @@ namespace tuvvo {
 
 /// What went wrong, to which file or thing, and what the person can do about it.
 struct Error {
-  std::string what;    ///< one plain clause without a full stop: "This is not a sound file"
-  std::string where;   ///< the file or thing; may be empty
-  std::string remedy;  ///< what to do, one sentence with its full stop; may be empty
+  std::string what;   ///< one plain clause without a full stop: "This is not a sound file"
+  std::string where;  ///< the file or thing; may be empty
+  std::string remedy; ///< what to do, one sentence with its full stop; may be empty
 
   /// "where: what. remedy"
   [[nodiscard]] std::string text() const {

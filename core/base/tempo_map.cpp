@@ -15,8 +15,8 @@ Beats TempoMap::beatsAt(Seconds at) const {
 
 Frames TempoMap::frameAt(Beats at, Hertz rate) const {
   // One rounding, of the exact quotient, so that long songs do not gather error.
-  return Frames(std::llround(double(at.value) * 60.0 * rate.value /
-                             (m_tempo.value * double(kTicksPerBeat))));
+  return Frames(
+      std::llround(double(at.value) * 60.0 * rate.value / (m_tempo.value * double(kTicksPerBeat))));
 }
 
 Beats TempoMap::beatsAt(Frames at, Hertz rate) const { return beatsAt(toSeconds(at, rate)); }

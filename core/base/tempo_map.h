@@ -14,7 +14,7 @@ public:
   [[nodiscard]] Bpm tempo() const { return m_tempo; }
   /// beat = 60 / BPM seconds
   [[nodiscard]] Seconds secondsAt(Beats at) const;
-  [[nodiscard]] Beats beatsAt(Seconds at) const;      ///< nearest tick
+  [[nodiscard]] Beats beatsAt(Seconds at) const;            ///< nearest tick
   [[nodiscard]] Frames frameAt(Beats at, Hertz rate) const; ///< nearest frame
   [[nodiscard]] Beats beatsAt(Frames at, Hertz rate) const;
   [[nodiscard]] double framesPerBeat(Hertz rate) const { return 60.0 * rate.value / m_tempo.value; }

@@ -24,15 +24,15 @@ template <class Tag, class Rep> struct Quantity {
   constexpr Quantity& operator-=(Quantity o) { return *this = *this - o; }
 };
 
-using Frames = Quantity<struct FramesTag, std::int64_t>;   ///< places in one sound, at its own rate
-using Beats = Quantity<struct BeatsTag, std::int64_t>;     ///< musical time in ticks, see kTicksPerBeat
+using Frames = Quantity<struct FramesTag, std::int64_t>; ///< places in one sound, at its own rate
+using Beats = Quantity<struct BeatsTag, std::int64_t>; ///< musical time in ticks, see kTicksPerBeat
 using Seconds = Quantity<struct SecondsTag, double>;
 using Milliseconds = Quantity<struct MillisecondsTag, double>;
-using Semitones = Quantity<struct SemitonesTag, double>;   ///< equal temperament, 12 to the octave
-using Cents = Quantity<struct CentsTag, double>;           ///< hundredths of a semitone
-using Decibels = Quantity<struct DecibelsTag, double>;     ///< of amplitude: 20 log10
-using Hertz = Quantity<struct HertzTag, double>;           ///< frequencies and sample rates
-using Bpm = Quantity<struct BpmTag, double>;               ///< beats a minute
+using Semitones = Quantity<struct SemitonesTag, double>; ///< equal temperament, 12 to the octave
+using Cents = Quantity<struct CentsTag, double>;         ///< hundredths of a semitone
+using Decibels = Quantity<struct DecibelsTag, double>;   ///< of amplitude: 20 log10
+using Hertz = Quantity<struct HertzTag, double>;         ///< frequencies and sample rates
+using Bpm = Quantity<struct BpmTag, double>;             ///< beats a minute
 
 /// Ticks in a beat: 2^6 · 3^2 · 5 · 7, so that 64ths, triplets, fives and sevens are all exact.
 inline constexpr std::int64_t kTicksPerBeat = 20160;
@@ -58,7 +58,9 @@ inline double gainOf(Decibels d) { return std::pow(10.0, d.value / 20.0); }
 inline Decibels decibelsOf(double gain) { return Decibels(20.0 * std::log10(gain)); }
 
 /// Note n (MIDI) = 440 · 2^((n − 69) / 12) Hz, A4 = 440 Hz (ISO 16).
-inline Hertz frequencyOf(double midiNote) { return Hertz(440.0 * std::exp2((midiNote - 69.0) / 12.0)); }
+inline Hertz frequencyOf(double midiNote) {
+  return Hertz(440.0 * std::exp2((midiNote - 69.0) / 12.0));
+}
 inline double midiNoteOf(Hertz f) { return 69.0 + 12.0 * std::log2(f.value / 440.0); }
 
 } // namespace tuvvo

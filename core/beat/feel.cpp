@@ -13,7 +13,8 @@ Beats swung(Beats at, double swingPercent, int pairsPerBeat) {
     --index;
   }
   const double half = double(pair) / 2, x = double(inside);
-  const double moved = x < half ? x * 2 * share : double(pair) * share + (x - half) * 2 * (1 - share);
+  const double moved =
+      x < half ? x * 2 * share : double(pair) * share + (x - half) * 2 * (1 - share);
   return Beats(index * pair + std::llround(moved));
 }
 

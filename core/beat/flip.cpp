@@ -16,7 +16,7 @@ constexpr int kBars = 2;
 
 struct Slice {
   Id key = 0;
-  int slot = 0;                 ///< its own place in the source, in sixteenths of two bars
+  int slot = 0; ///< its own place in the source, in sixteenths of two bars
   bool kick = false, snare = false;
 };
 
@@ -31,7 +31,8 @@ std::vector<Slice> slicesOf(const Project& project, const Source& source) {
   const double rate = source.sound->rate().value;
   const int slots = kBars * project.beatsPerBar * 4;
   double first = 0;
-  if (source.heard && !source.heard->downbeats.empty()) first = source.heard->downbeats.front().value;
+  if (source.heard && !source.heard->downbeats.empty())
+    first = source.heard->downbeats.front().value;
   std::size_t firstBeat = 0;
   while (firstBeat < beats.size() && beats[firstBeat].value < first - 0.02) ++firstBeat;
   for (const auto& cut : source.cuts) {
@@ -42,7 +43,8 @@ std::vector<Slice> slicesOf(const Project& project, const Source& source) {
     double beat = double(slices.size());
     for (std::size_t i = 0; i + 1 < beats.size(); ++i)
       if (at >= beats[i].value - 0.03 && at < beats[i + 1].value - 0.03)
-        beat = double(i) - double(firstBeat) + (at - beats[i].value) / (beats[i + 1] - beats[i]).value;
+        beat =
+            double(i) - double(firstBeat) + (at - beats[i].value) / (beats[i + 1] - beats[i]).value;
     slice.slot = ((int(std::lround(beat * 4)) % slots) + slots) % slots;
     if (source.heard)
       for (const auto& onset : source.heard->onsets)
@@ -71,7 +73,9 @@ std::vector<Id> order(const std::vector<Slice>& slices, bool drums, int slots, R
       for (int at : rhythm) {
         const bool back = at == 4 || at == 12, down = at == 0 || at == 10 || at == 7;
         if (at == 7 && random.unit() < 0.5) continue;
-        Id key = choose([&](const Slice& s) { return back ? s.snare : down ? s.kick && !s.snare : !s.snare && !s.kick; });
+        Id key = choose([&](const Slice& s) {
+          return back ? s.snare : down ? s.kick && !s.snare : !s.snare && !s.kick;
+        });
         if (!key) key = choose([&](const Slice& s) { return s.slot % 16 == at; });
         if (key) placed[std::size_t(bar * 16 + at)] = key;
       }
@@ -97,7 +101,8 @@ void addSlices(Pattern& pattern, const Project& project, const std::vector<Id>& 
     pin.at = Beats(std::int64_t(slot) * kTicksPerBeat / 4);
     pin.key = placed[slot];
     pin.velocity = slot % 4 == 0 ? 0.95 : 0.85;
-    pattern = withPin(std::move(pattern), findKey(project, pin.key)->part, pin, project.beatsPerBar);
+    pattern =
+        withPin(std::move(pattern), findKey(project, pin.key)->part, pin, project.beatsPerBar);
   }
 }
 
@@ -131,23 +136,31 @@ Result<Project> flip(Project start, Source source, const FlipOptions& options) {
     return Error{"There is nothing to flip", source.name, "Choose a sound that can be read."};
   const Listening heard = *source.heard;
   const std::string name = source.name;
-  const bool drums = std::count_if(heard.onsets.begin(), heard.onsets.end(), [](const Onset& o) {
-                       return has(o, HitClass::Kick) || has(o, HitClass::Snare);
-                     }) * 2 > std::ptrdiff_t(heard.onsets.size()) && !heard.key;
+  const bool drums = std::count_if(heard.onsets.begin(), heard.onsets.end(),
+                                   [](const Onset& o) {
+                                     return has(o, HitClass::Kick) || has(o, HitClass::Snare);
+                                   }) *
+                             2 >
+                         std::ptrdiff_t(heard.onsets.size()) &&
+                     !heard.key;
   const auto grid = gridOf(source);
   start.name = name;
-  start.tempo = options.tempo ? *options.tempo
-                              : Bpm(grid ? std::clamp(std::round(grid->tempo.value), 60.0, 180.0) : 90.0);
+  start.tempo = options.tempo
+                    ? *options.tempo
+                    : Bpm(grid ? std::clamp(std::round(grid->tempo.value), 60.0, 180.0) : 90.0);
   if (const auto key = keyOf(source)) start.key = key;
 
   Id id = 0;
   start = withSource(std::move(start), std::move(source), &id);
   CutSettings settings;
-  settings.way = heard.loop && !drums ? CutWay::Beats : heard.onsets.size() >= 4 ? CutWay::Hits : CutWay::Equal;
+  settings.way = heard.loop && !drums       ? CutWay::Beats
+                 : heard.onsets.size() >= 4 ? CutWay::Hits
+                                            : CutWay::Equal;
   start = withCuts(std::move(start), id, settings, cutSource(*findSource(start, id), settings));
   const auto slices = slicesOf(start, *findSource(start, id));
   if (slices.size() < 2)
-    return Error{"Fewer than two slices were found", name, "Choose a sound with more than one hit in it."};
+    return Error{"Fewer than two slices were found", name,
+                 "Choose a sound with more than one hit in it."};
 
   Random random(options.seed);
   const int slots = kBars * start.beatsPerBar * 4;

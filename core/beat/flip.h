@@ -8,8 +8,8 @@
 namespace tuvvo {
 
 struct FlipOptions {
-  std::optional<Bpm> tempo;     ///< of the beat; else the source's own, to the nearest whole BPM
-  std::uint64_t seed = 1;       ///< the same seed gives the same beat
+  std::optional<Bpm> tempo; ///< of the beat; else the source's own, to the nearest whole BPM
+  std::uint64_t seed = 1;   ///< the same seed gives the same beat
 };
 
 /// Cuts the source (by beats where it is an exact loop, by hits where it was played), puts the cuts

@@ -67,8 +67,8 @@ Lane quantised(Lane lane, int perBeat, double strength, Bpm tempo) {
   const TempoMap map(tempo);
   strength = std::clamp(strength, 0.0, 1.0);
   for (auto& pin : lane.pins) {
-    const Seconds played = map.secondsAt(swung(pin.at, lane.swing, lane.swingPairs)) +
-                           toSeconds(pin.lean);
+    const Seconds played =
+        map.secondsAt(swung(pin.at, lane.swing, lane.swingPairs)) + toSeconds(pin.lean);
     const Beats line = nearestLine(map.beatsAt(played), lane, perBeat);
     const Seconds target = map.secondsAt(swung(line, lane.swing, lane.swingPairs));
     pin.at = line;

@@ -30,14 +30,14 @@ namespace tuvvo {
 /// A hit as the engine reports it, to be laid into a pattern.
 struct StruckHit {
   Id key = 0;
-  Beats at;                   ///< in the pattern, any place; brought into it by its length
+  Beats at; ///< in the pattern, any place; brought into it by its length
   double velocity = 0.8;
-  Beats length{0};            ///< how long it was held
+  Beats length{0}; ///< how long it was held
 };
 
 struct TakeOptions {
-  int perBeat = 4;            ///< the grid that a hit's place is named on
-  double strength = 0;        ///< 0 keeps what was played as lean; 1 puts it on the grid
+  int perBeat = 4;     ///< the grid that a hit's place is named on
+  double strength = 0; ///< 0 keeps what was played as lean; 1 puts it on the grid
 };
 
 /// Lays a take into a pattern, each hit on its key's part. A hit's place is its nearest line, and

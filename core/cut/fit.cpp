@@ -8,10 +8,10 @@ namespace tuvvo {
 
 namespace {
 
-// The cost counts what is heard. Weights are common practice, no source, but for the two thresholds:
-// a tempo difference of 1 % is where a loop audibly runs apart within four bars, and 5 cents is
-// about the smallest mistuning heard between tones (Zwicker & Fastl give .7 % of frequency below
-// 500 Hz for pure tones one after the other; together, beats show less).
+// The cost counts what is heard. Weights are common practice, no source, but for the two
+// thresholds: a tempo difference of 1 % is where a loop audibly runs apart within four bars, and 5
+// cents is about the smallest mistuning heard between tones (Zwicker & Fastl give .7 % of frequency
+// below 500 Hz for pure tones one after the other; together, beats show less).
 constexpr double kCostPerTempoPercent = 4.0;
 constexpr double kCostPerFifth = 3.0;
 constexpr double kCostPerSemitoneRepitched = 0.9;
@@ -23,7 +23,8 @@ constexpr double kFreeCents = 5.0;
 double meetingRatio(double bpm, double target) {
   double best = bpm / target;
   for (double fold : {0.5, 2.0})
-    if (std::abs(std::log(bpm * fold / target)) < std::abs(std::log(best))) best = bpm * fold / target;
+    if (std::abs(std::log(bpm * fold / target)) < std::abs(std::log(best)))
+      best = bpm * fold / target;
   return best;
 }
 
@@ -32,10 +33,14 @@ std::string words(const FitRow& row, double centsOff) {
   const double shift = row.semitones.value + row.cents.value / 100;
   char text[120];
   if (row.method == FitMethod::Repitch) {
-    if (std::abs(shift) < 0.02) out = "as it is";
+    if (std::abs(shift) < 0.02)
+      out = "as it is";
     else {
-      std::snprintf(text, sizeof text, "%s, %s", shift < 0 ? "darker and slower" : "brighter and faster",
-                    std::abs(shift) < 2 ? "hardly coloured" : std::abs(shift) < 5 ? "coloured" : "strongly coloured");
+      std::snprintf(text, sizeof text, "%s, %s",
+                    shift < 0 ? "darker and slower" : "brighter and faster",
+                    std::abs(shift) < 2   ? "hardly coloured"
+                    : std::abs(shift) < 5 ? "coloured"
+                                          : "strongly coloured");
       out = text;
     }
   } else {
@@ -75,7 +80,8 @@ FitRow finish(FitRow row, const FitQuestion& q, double shift, double speed) {
   row.cost = kCostPerTempoPercent * std::abs(row.bpmErrorPercent) +
              kCostPerFifth * std::max(0, row.keyDistance) +
              kCostPerCentOff * std::max(0.0, std::abs(centsOff) - kFreeCents);
-  if (row.method == FitMethod::Repitch) row.cost += kCostPerSemitoneRepitched * std::abs(shift);
+  if (row.method == FitMethod::Repitch)
+    row.cost += kCostPerSemitoneRepitched * std::abs(shift);
   else
     row.cost += kCostPerStretchPercent * std::abs(row.stretchPercent) +
                 kCostPerSemitoneShifted * std::abs(shift);

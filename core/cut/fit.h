@@ -11,21 +11,21 @@ enum class FitMethod { Repitch, Stretch };
 /// One way. Figures are of what is heard afterwards.
 struct FitRow {
   FitMethod method = FitMethod::Repitch;
-  Semitones semitones{0};       ///< whole part of the change of pitch
-  Cents cents{0};               ///< the rest, −50 to 50
+  Semitones semitones{0}; ///< whole part of the change of pitch
+  Cents cents{0};         ///< the rest, −50 to 50
   Bpm resultBpm{0};
-  double bpmErrorPercent = 0;   ///< of the result against the beat (half and double count as meeting)
-  double stretchPercent = 0;    ///< change of length without pitch; 0 for repitch
+  double bpmErrorPercent = 0; ///< of the result against the beat (half and double count as meeting)
+  double stretchPercent = 0;  ///< change of length without pitch; 0 for repitch
   std::optional<KeyName> resultKey;
-  int keyDistance = -1;         ///< fifths between the keys, relatives 0; −1 unknown
-  double cost = 0;              ///< smaller is better; see fit.cpp for the terms
-  std::string heard;            ///< what will be heard, in words
+  int keyDistance = -1; ///< fifths between the keys, relatives 0; −1 unknown
+  double cost = 0;      ///< smaller is better; see fit.cpp for the terms
+  std::string heard;    ///< what will be heard, in words
 };
 
 struct FitQuestion {
-  std::optional<Bpm> bpm;       ///< of the source
+  std::optional<Bpm> bpm; ///< of the source
   std::optional<KeyName> key;
-  Cents tuning{0};              ///< of the source
+  Cents tuning{0}; ///< of the source
   Bpm toBpm{90};
   std::optional<KeyName> toKey;
 };

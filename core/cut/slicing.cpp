@@ -69,7 +69,9 @@ std::vector<Cut> cutSource(const Source& source, const CutSettings& settings) {
   const double rate = source.sound->rate().value;
   std::vector<Cut> made;
   switch (settings.way) {
-  case CutWay::Hits: made = fromStarts(hitStarts(source, settings.sensitivity), frames); break;
+  case CutWay::Hits:
+    made = fromStarts(hitStarts(source, settings.sensitivity), frames);
+    break;
   case CutWay::Beats: {
     auto starts = beatStarts(source, std::clamp(settings.perBeat, 1, 8));
     if (starts.empty()) return source.cuts;
@@ -84,7 +86,8 @@ std::vector<Cut> cutSource(const Source& source, const CutSettings& settings) {
     made = fromStarts(std::move(starts), frames);
     break;
   }
-  case CutWay::Hand: return source.cuts;
+  case CutWay::Hand:
+    return source.cuts;
   }
   std::vector<Cut> out;
   for (const auto& cut : source.cuts)
@@ -95,8 +98,10 @@ std::vector<Cut> cutSource(const Source& source, const CutSettings& settings) {
     bool keep = true;
     for (std::size_t h = 0; h < hands; ++h) {
       const Cut& hand = out[h];
-      if (cut.start.value > hand.start.value - clear && cut.start.value < hand.end.value) keep = false;
-      else if (cut.start < hand.start && cut.end > hand.start) cut.end = hand.start;
+      if (cut.start.value > hand.start.value - clear && cut.start.value < hand.end.value)
+        keep = false;
+      else if (cut.start < hand.start && cut.end > hand.start)
+        cut.end = hand.start;
     }
     if (keep && cut.end.value - cut.start.value >= std::int64_t(kLeastCutS * rate))
       out.push_back(cut);
@@ -128,7 +133,8 @@ std::vector<Cut> withCutAdded(const Source& source, Frames at) {
 
 std::vector<Cut> withCutRemoved(const Source& source, Id id) {
   std::vector<Cut> cuts = source.cuts;
-  const auto found = std::find_if(cuts.begin(), cuts.end(), [&](const Cut& c) { return c.id == id; });
+  const auto found =
+      std::find_if(cuts.begin(), cuts.end(), [&](const Cut& c) { return c.id == id; });
   if (found == cuts.end()) return cuts;
   if (found != cuts.begin() && (found - 1)->end == found->start) (found - 1)->end = found->end;
   cuts.erase(found);
@@ -138,12 +144,14 @@ std::vector<Cut> withCutRemoved(const Source& source, Id id) {
 std::vector<Cut> withCutStartMoved(const Source& source, Id id, Frames to) {
   std::vector<Cut> cuts = source.cuts;
   if (!source.sound) return cuts;
-  const auto least = std::max<std::int64_t>(1, std::int64_t(kLeastCutS * source.sound->rate().value));
+  const auto least =
+      std::max<std::int64_t>(1, std::int64_t(kLeastCutS * source.sound->rate().value));
   for (std::size_t i = 0; i < cuts.size(); ++i) {
     if (cuts[i].id != id) continue;
     const bool touches = i > 0 && cuts[i - 1].end == cuts[i].start;
-    const std::int64_t low =
-        i == 0 ? 0 : touches ? cuts[i - 1].start.value + least : cuts[i - 1].end.value;
+    const std::int64_t low = i == 0    ? 0
+                             : touches ? cuts[i - 1].start.value + least
+                                       : cuts[i - 1].end.value;
     const std::int64_t high = std::max(low, cuts[i].end.value - least);
     cuts[i].start = Frames(std::clamp(to.value, low, high));
     cuts[i].byHand = true;
@@ -155,7 +163,8 @@ std::vector<Cut> withCutStartMoved(const Source& source, Id id, Frames to) {
 std::vector<Cut> withCutEndMoved(const Source& source, Id id, Frames to) {
   std::vector<Cut> cuts = source.cuts;
   if (!source.sound) return cuts;
-  const auto least = std::max<std::int64_t>(1, std::int64_t(kLeastCutS * source.sound->rate().value));
+  const auto least =
+      std::max<std::int64_t>(1, std::int64_t(kLeastCutS * source.sound->rate().value));
   for (std::size_t i = 0; i < cuts.size(); ++i) {
     if (cuts[i].id != id) continue;
     const std::int64_t high =

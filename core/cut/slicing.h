@@ -19,8 +19,8 @@ namespace tuvvo {
 [[nodiscard]] std::vector<Cut> withCutEndMoved(const Source& source, Id cut, Frames to);
 
 struct SnapReach {
-  Milliseconds onset{25};       ///< the nearest onset's cut point within this
-  Milliseconds crossing{3};     ///< then the nearest place where both channels rise through zero
+  Milliseconds onset{25};   ///< the nearest onset's cut point within this
+  Milliseconds crossing{3}; ///< then the nearest place where both channels rise through zero
 };
 /// A place brought to the nearest onset, then to a zero crossing common to both channels.
 [[nodiscard]] Frames snapped(const Source& source, Frames at, const SnapReach& reach = {});

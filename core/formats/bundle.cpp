@@ -63,9 +63,15 @@ void loadSounds(OpenedProject& opened, const fs::path& folder, JobContext& job) 
     auto copy = std::make_shared<Source>(*source);
     JobContext inner;
     auto decoded = decodeFile(soundFile(folder, source->hash), inner);
-    if (decoded && decoded->sound->hash() == source->hash) copy->sound = decoded->sound;
-    else if (decoded) opened.warnings.push_back("The sound of \"" + source->name + "\" is damaged; put a good copy back into the project's audio folder.");
-    else opened.warnings.push_back("The sound of \"" + source->name + "\" is missing. " + decoded.error().text());
+    if (decoded && decoded->sound->hash() == source->hash)
+      copy->sound = decoded->sound;
+    else if (decoded)
+      opened.warnings.push_back(
+          "The sound of \"" + source->name +
+          "\" is damaged; put a good copy back into the project's audio folder.");
+    else
+      opened.warnings.push_back("The sound of \"" + source->name + "\" is missing. " +
+                                decoded.error().text());
     copy->heard = readHearing(hearingFile(folder, source->hash));
     if (copy->sound) // cuts may not reach past what is there
       for (auto& cut : copy->cuts) {
@@ -113,13 +119,15 @@ Result<void> saveProject(const Project& project, const fs::path& folder, std::in
         if (auto copied = writeFileAtomically(kept, *before); !copied) return copied;
     }
   }
-  if (auto saved = writeFileAtomically(target, projectToText(project, revision)); !saved) return saved;
+  if (auto saved = writeFileAtomically(target, projectToText(project, revision)); !saved)
+    return saved;
   // Only now is the autosave of no more use.
   fs::remove(folder / kAutosaveFile, code);
   return {};
 }
 
-Result<void> autosaveProject(const Project& project, const fs::path& folder, std::int64_t revision) {
+Result<void> autosaveProject(const Project& project, const fs::path& folder,
+                             std::int64_t revision) {
   for (const auto& part : {folder, folder / "audio"})
     if (auto made = makeFolder(part); !made) return made;
   if (auto collected = collectSounds(project, folder); !collected) return collected;
@@ -129,7 +137,8 @@ Result<void> autosaveProject(const Project& project, const fs::path& folder, std
 Result<OpenedProject> openProject(const fs::path& folder, JobContext& job) {
   std::error_code code;
   if (!fs::is_directory(folder, code))
-    return Error{"There is no such project folder", folder.string(), "Choose a folder whose name ends in .tuvvo."};
+    return Error{"There is no such project folder", folder.string(),
+                 "Choose a folder whose name ends in .tuvvo."};
   std::optional<ReadProject> best;
   std::optional<Error> trouble;
   bool recovered = false;
@@ -151,7 +160,8 @@ Result<OpenedProject> openProject(const fs::path& folder, JobContext& job) {
   }
   if (!best)
     return trouble ? *trouble
-                   : Error{"There is no project in this folder", folder.string(), "Choose a folder whose name ends in .tuvvo."};
+                   : Error{"There is no project in this folder", folder.string(),
+                           "Choose a folder whose name ends in .tuvvo."};
   OpenedProject opened;
   opened.project = std::move(best->project);
   opened.revision = best->revision;
@@ -174,10 +184,14 @@ Result<CheckReport> checkProject(const fs::path& folder, JobContext& job) {
                      int(p.sections.size()), opened->warnings};
   for (const auto& key : p.keys) {
     const Source* source = findSource(p, key.sound.source);
-    if (!source) report.problems.push_back("Key \"" + key.name + "\" plays a source that is not in the project.");
+    if (!source)
+      report.problems.push_back("Key \"" + key.name +
+                                "\" plays a source that is not in the project.");
     else if (key.sound.cut != 0 && !findCut(*source, key.sound.cut))
-      report.problems.push_back("Key \"" + key.name + "\" plays a cut of \"" + source->name + "\" that is not there.");
-    if (!findPart(p, key.part)) report.problems.push_back("Key \"" + key.name + "\" belongs to no part.");
+      report.problems.push_back("Key \"" + key.name + "\" plays a cut of \"" + source->name +
+                                "\" that is not there.");
+    if (!findPart(p, key.part))
+      report.problems.push_back("Key \"" + key.name + "\" belongs to no part.");
   }
   return report;
 }

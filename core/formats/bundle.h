@@ -13,14 +13,14 @@ namespace tuvvo {
 struct OpenedProject {
   Project project;
   std::int64_t revision = 0;
-  bool readOnly = false;        ///< made by a newer version: look, but save elsewhere
-  bool recovered = false;       ///< the autosave was later than the last save
+  bool readOnly = false;  ///< made by a newer version: look, but save elsewhere
+  bool recovered = false; ///< the autosave was later than the last save
   std::vector<std::string> warnings;
 };
 
-/// Saves a value of the document: collects every sound into audio/, keeps the file that was there in
-/// history/, and puts project.json in place atomically. A crash at any moment leaves a folder that
-/// opens, with the old state or the new one.
+/// Saves a value of the document: collects every sound into audio/, keeps the file that was there
+/// in history/, and puts project.json in place atomically. A crash at any moment leaves a folder
+/// that opens, with the old state or the new one.
 /// @param revision  one more than that of the state that was opened or saved last
 Result<void> saveProject(const Project& project, const std::filesystem::path& folder,
                          std::int64_t revision);
@@ -33,8 +33,8 @@ Result<void> autosaveProject(const Project& project, const std::filesystem::path
 /// and leave the rest as it is.
 Result<OpenedProject> openProject(const std::filesystem::path& folder, JobContext& job);
 
-/// What was heard in a sound, kept beside it; nothing when there is no such file or it cannot be read
-/// (the sound is then listened to again).
+/// What was heard in a sound, kept beside it; nothing when there is no such file or it cannot be
+/// read (the sound is then listened to again).
 [[nodiscard]] std::optional<Listening> readHearing(const std::filesystem::path& path);
 Result<void> writeHearing(const std::filesystem::path& path, const Listening& heard);
 

@@ -24,7 +24,8 @@ inline const Json* find(const Json& object, const char* name) {
 }
 
 /// A finite number brought into a range; the fallback when it is not there.
-inline double number(const Json& object, const char* name, double low, double high, double fallback) {
+inline double number(const Json& object, const char* name, double low, double high,
+                     double fallback) {
   const Json* value = find(object, name);
   if (!value) return fallback;
   if (!value->is_number()) throw Bad{std::string("\"") + name + "\" is not a number"};
@@ -41,7 +42,8 @@ inline std::int64_t integer(const Json& object, const char* name, std::int64_t l
   if (value->is_number_float())
     return std::int64_t(std::clamp(value->get<double>(), double(low), double(high)));
   if (value->is_number_unsigned())
-    return std::int64_t(std::min<std::uint64_t>(value->get<std::uint64_t>(), std::uint64_t(std::max<std::int64_t>(0, high))));
+    return std::int64_t(std::min<std::uint64_t>(value->get<std::uint64_t>(),
+                                                std::uint64_t(std::max<std::int64_t>(0, high))));
   return std::clamp(value->get<std::int64_t>(), low, high);
 }
 

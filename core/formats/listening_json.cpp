@@ -24,7 +24,8 @@ Json seconds(const std::vector<Seconds>& all) {
 std::vector<Seconds> secondsFrom(const Json& object, const char* name) {
   std::vector<Seconds> out;
   for (const auto& v : json_read::list(object, name, kMostEvents)) {
-    if (!v.is_number()) throw json_read::Bad{std::string("\"") + name + "\" holds something else than numbers"};
+    if (!v.is_number())
+      throw json_read::Bad{std::string("\"") + name + "\" holds something else than numbers"};
     out.push_back(Seconds(std::clamp(v.get<double>(), 0.0, 1e6)));
   }
   return out;
@@ -89,7 +90,8 @@ nlohmann::ordered_json toJson(const Listening& heard) {
   }
   out["sections"] = Json::array();
   for (const auto& s : heard.sections)
-    out["sections"].push_back({{"startS", s.start.value}, {"endS", s.end.value}, {"label", s.label}});
+    out["sections"].push_back(
+        {{"startS", s.start.value}, {"endS", s.end.value}, {"label", s.label}});
   out["loudness"] = {{"integratedLufs", finite(heard.loudness.integratedLufs)},
                      {"truePeakDbtp", finite(heard.loudness.truePeakDbtp)},
                      {"samplePeakDbfs", finite(heard.loudness.samplePeakDbfs)},
@@ -133,7 +135,8 @@ Result<Listening> listeningFromJson(const nlohmann::ordered_json& json) {
     }
     for (const auto& c : list(json, "chords", kMostEvents))
       heard.chords.push_back({Seconds(number(c, "startS", 0, 1e6, 0)),
-                              Seconds(number(c, "endS", 0, 1e6, 0)), text(c, "name"), text(c, "bass")});
+                              Seconds(number(c, "endS", 0, 1e6, 0)), text(c, "name"),
+                              text(c, "bass")});
     for (const auto& o : list(json, "onsets", kMostEvents)) {
       Onset onset;
       onset.at = Seconds(number(o, "atS", 0, 1e6, 0));
@@ -149,8 +152,9 @@ Result<Listening> listeningFromJson(const nlohmann::ordered_json& json) {
       heard.sections.push_back({Seconds(number(s, "startS", 0, 1e6, 0)),
                                 Seconds(number(s, "endS", 0, 1e6, 0)), text(s, "label")});
     if (const Json* loudness = find(json, "loudness"))
-      heard.loudness = {orSilence(*loudness, "integratedLufs"), orSilence(*loudness, "truePeakDbtp"),
-                        orSilence(*loudness, "samplePeakDbfs"), number(*loudness, "rangeLu", 0, 200, 0)};
+      heard.loudness = {
+          orSilence(*loudness, "integratedLufs"), orSilence(*loudness, "truePeakDbtp"),
+          orSilence(*loudness, "samplePeakDbfs"), number(*loudness, "rangeLu", 0, 200, 0)};
     for (const auto& f : list(json, "faults", 100))
       heard.faults.push_back({text(f, "kind"), number(f, "figure", -1e9, 1e9, 0), text(f, "text")});
     return heard;

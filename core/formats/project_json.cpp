@@ -35,7 +35,8 @@ Id idFrom(const Json& object, const char* name = "id") {
   return Id(integer(object, name, 0, 0xfffffffe, 0));
 }
 
-// ---- writing --------------------------------------------------------------------------------------
+// ---- writing
+// --------------------------------------------------------------------------------------
 
 Json write(const Cut& cut) {
   Json out{{"id", cut.id}, {"start", cut.start.value}, {"end", cut.end.value}};
@@ -46,10 +47,12 @@ Json write(const Cut& cut) {
 }
 
 Json write(const Source& source) {
-  Json out{{"id", source.id}, {"name", source.name}, {"origin", source.origin}, {"hash", source.hash}};
+  Json out{
+      {"id", source.id}, {"name", source.name}, {"origin", source.origin}, {"hash", source.hash}};
   if (source.kit) out["kit"] = true;
   if (source.corrections.tempo) out["corrected"]["bpm"] = source.corrections.tempo->value;
-  if (source.corrections.downbeat) out["corrected"]["downbeatS"] = source.corrections.downbeat->value;
+  if (source.corrections.downbeat)
+    out["corrected"]["downbeatS"] = source.corrections.downbeat->value;
   if (source.corrections.key) out["corrected"]["key"] = nameOf(*source.corrections.key);
   out["rights"] = {{"permission", nameIn(kPermissions, source.rights.permission)},
                    {"note", source.rights.note}};
@@ -120,13 +123,17 @@ Json write(const Pattern& pattern) {
 }
 
 Json write(const Section& section) {
-  Json out{{"id", section.id}, {"name", section.name}, {"pattern", section.pattern},
-           {"bars", section.bars}, {"resting", section.resting}};
+  Json out{{"id", section.id},
+           {"name", section.name},
+           {"pattern", section.pattern},
+           {"bars", section.bars},
+           {"resting", section.resting}};
   addUnknown(out, section.extra);
   return out;
 }
 
-// ---- reading --------------------------------------------------------------------------------------
+// ---- reading
+// --------------------------------------------------------------------------------------
 
 Source readSource(const Json& json) {
   Source source;
@@ -141,13 +148,15 @@ Source readSource(const Json& json) {
   source.kit = flag(json, "kit");
   if (const Json* corrected = find(json, "corrected")) {
     if (find(*corrected, "bpm"))
-      source.corrections.tempo = Bpm(number(*corrected, "bpm", kSlowestTempo.value, kFastestTempo.value, 120));
+      source.corrections.tempo =
+          Bpm(number(*corrected, "bpm", kSlowestTempo.value, kFastestTempo.value, 120));
     if (find(*corrected, "downbeatS"))
       source.corrections.downbeat = Seconds(number(*corrected, "downbeatS", 0, 1e5, 0));
     source.corrections.key = keyFromName(text(*corrected, "key"));
   }
   if (const Json* rights = find(json, "rights"))
-    source.rights = {choice<Permission>(*rights, "permission", kPermissions), text(*rights, "note")};
+    source.rights = {choice<Permission>(*rights, "permission", kPermissions),
+                     text(*rights, "note")};
   if (const Json* cutting = find(json, "cutting")) {
     source.cutting.way = choice<CutWay>(*cutting, "way", kWays);
     source.cutting.sensitivity = number(*cutting, "sensitivity", 0, 1, 0.5);
@@ -164,8 +173,8 @@ Source readSource(const Json& json) {
     cut.fadeOut = Milliseconds(number(c, "fadeOutMs", 0, 50, 4));
     if (cut.end > cut.start) source.cuts.push_back(cut);
   }
-  source.extra = unknownFields(json, {"id", "name", "origin", "hash", "kit", "corrected", "rights",
-                                      "cutting", "cuts"});
+  source.extra = unknownFields(
+      json, {"id", "name", "origin", "hash", "kit", "corrected", "rights", "cutting", "cuts"});
   return source;
 }
 
@@ -283,8 +292,9 @@ void mendReferences(ReadProject& read) {
 } // namespace
 
 std::string projectToText(const Project& p, std::int64_t revision) {
-  Json out{{"format", "tuvvo project"}, {"schema", kProjectSchema}, {"revision", revision},
-           {"name", p.name}, {"bpm", p.tempo.value}, {"beatsPerBar", p.beatsPerBar}};
+  Json out{{"format", "tuvvo project"}, {"schema", kProjectSchema},
+           {"revision", revision},      {"name", p.name},
+           {"bpm", p.tempo.value},      {"beatsPerBar", p.beatsPerBar}};
   if (p.key) out["key"] = nameOf(*p.key);
   out["sources"] = Json::array();
   for (const auto& source : p.sources) out["sources"].push_back(write(*source));
@@ -307,7 +317,8 @@ Result<ReadProject> projectFromText(const std::string& bytes, const std::string&
   try {
     const Json json = parse(bytes);
     if (!json.is_object() || text(json, "format") != "tuvvo project")
-      return Error{"This is not a Tuvvo project", where, "Choose a folder whose name ends in .tuvvo."};
+      return Error{"This is not a Tuvvo project", where,
+                   "Choose a folder whose name ends in .tuvvo."};
     ReadProject read;
     read.schema = int(integer(json, "schema", 1, 1'000'000, 1));
     read.revision = integer(json, "revision", 0, std::int64_t(1) << 52, 0);
@@ -326,8 +337,9 @@ Result<ReadProject> projectFromText(const std::string& bytes, const std::string&
     for (const auto& h : list(json, "hushed", 100'000))
       if (h.is_string()) p.hushed.insert(h.get<std::string>());
     p.nextId = idFrom(json, "nextId");
-    p.extra = unknownFields(json, {"format", "schema", "revision", "name", "bpm", "beatsPerBar", "key",
-                                   "sources", "parts", "keys", "patterns", "sections", "hushed", "nextId"});
+    p.extra = unknownFields(json, {"format", "schema", "revision", "name", "bpm", "beatsPerBar",
+                                   "key", "sources", "parts", "keys", "patterns", "sections",
+                                   "hushed", "nextId"});
     mendReferences(read);
     return read;
   } catch (const Bad& bad) {

@@ -13,9 +13,9 @@ inline constexpr int kProjectSchema = 1;
 [[nodiscard]] std::string projectToText(const Project& project, std::int64_t revision);
 
 struct ReadProject {
-  Project project;              ///< sources without sounds
+  Project project; ///< sources without sounds
   std::int64_t revision = 0;
-  int schema = kProjectSchema;  ///< larger than ours: made by a newer version
+  int schema = kProjectSchema; ///< larger than ours: made by a newer version
   std::vector<std::string> warnings;
 };
 

@@ -24,11 +24,11 @@ struct KitPlace {
   int choke;
 };
 constexpr std::array<KitPlace, 20> kKitPlaces{{
-    {Row::Floor, 0, -4, 0},  {Row::Floor, 1, -6, 0},  {Row::Floor, 2, -5, 0},  {Row::Floor, 3, -7, 0},
-    {Row::Floor, 4, -7, 4},  {Row::Floor, 5, -7, 4},  {Row::Body, 0, -7, 0},   {Row::Body, 1, -8, 0},
-    {Row::Body, 2, -10, 0},  {Row::Body, 3, -10, 0},  {Row::Body, 4, -11, 0},  {Row::Body, 5, -11, 0},
-    {Row::Body, 6, -12, 0},  {Row::Air, 0, -14, 3},   {Row::Air, 1, -15, 3},   {Row::Air, 2, -15, 3},
-    {Row::Air, 3, -17, 0},   {Row::Air, 4, -17, 0},   {Row::Air, 5, -17, 0},   {Row::Air, 6, -15, 0},
+    {Row::Floor, 0, -4, 0}, {Row::Floor, 1, -6, 0}, {Row::Floor, 2, -5, 0}, {Row::Floor, 3, -7, 0},
+    {Row::Floor, 4, -7, 4}, {Row::Floor, 5, -7, 4}, {Row::Body, 0, -7, 0},  {Row::Body, 1, -8, 0},
+    {Row::Body, 2, -10, 0}, {Row::Body, 3, -10, 0}, {Row::Body, 4, -11, 0}, {Row::Body, 5, -11, 0},
+    {Row::Body, 6, -12, 0}, {Row::Air, 0, -14, 3},  {Row::Air, 1, -15, 3},  {Row::Air, 2, -15, 3},
+    {Row::Air, 3, -17, 0},  {Row::Air, 4, -17, 0},  {Row::Air, 5, -17, 0},  {Row::Air, 6, -15, 0},
 }};
 
 std::vector<fs::path> soundsIn(const fs::path& folder) {
@@ -110,13 +110,15 @@ Result<Project> shippedDemo(const fs::path& data, JobContext& job) {
     for (const auto& path : soundsIn(data / folder)) {
       auto decoded = decodeFile(path, job);
       if (!decoded) return decoded.error();
-      sounds[decoded->sound->hash()] = {decoded->sound, readHearing(fs::path(path).replace_extension(".heard.json"))};
+      sounds[decoded->sound->hash()] = {
+          decoded->sound, readHearing(fs::path(path).replace_extension(".heard.json"))};
     }
   Project project = std::move(read).value().project;
   for (auto& source : project.sources) {
     const auto found = sounds.find(source->hash);
     if (found == sounds.end())
-      return Error{"A sound of the demonstration is missing", source->name, "Build Tuvvo again, or put it back."};
+      return Error{"A sound of the demonstration is missing", source->name,
+                   "Build Tuvvo again, or put it back."};
     auto copy = std::make_shared<Source>(*source);
     copy->sound = found->second.sound;
     copy->heard = found->second.heard;

@@ -9,8 +9,8 @@
 
 namespace tuvvo {
 
-/// Where the data lies: the environment's TUVVO_DATA, else beside the program (../share/tuvvo), else
-/// the folder that the build was made from.
+/// Where the data lies: the environment's TUVVO_DATA, else beside the program (../share/tuvvo),
+/// else the folder that the build was made from.
 [[nodiscard]] std::filesystem::path dataFolder();
 
 /// A new project: 90 BPM, the kit on the deck's Air, Body and Floor rows, one empty pattern, one

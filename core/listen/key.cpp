@@ -16,7 +16,8 @@ constexpr int kSize = 4096, kHop = 2048;
 constexpr int kLowNote = 28, kHighNote = 108, kTopTemplate = 83, kPerSemitone = 3;
 constexpr int kLogBins = (kHighNote - kLowNote) * kPerSemitone;
 
-// Krumhansl & Kessler (1982), as printed in Krumhansl, Cognitive Foundations of Musical Pitch, 1990.
+// Krumhansl & Kessler (1982), as printed in Krumhansl, Cognitive Foundations of Musical Pitch,
+// 1990.
 constexpr std::array<double, 12> kKrumhanslMajor{6.35, 2.23, 3.48, 2.33, 4.38, 4.09,
                                                  2.52, 5.19, 2.39, 3.66, 2.29, 2.88};
 constexpr std::array<double, 12> kKrumhanslMinor{6.33, 2.68, 3.52, 5.38, 2.60, 3.53,
@@ -63,7 +64,8 @@ Matrix tonesOf(const Matrix& spectra) {
   for (int t = 0; t < spectra.rows; ++t)
     for (int k = 0; k < spectra.columns; ++k) {
       window.clear();
-      for (int i = std::max(0, t - acrossTime); i <= std::min(spectra.rows - 1, t + acrossTime); ++i)
+      for (int i = std::max(0, t - acrossTime); i <= std::min(spectra.rows - 1, t + acrossTime);
+           ++i)
         window.push_back(spectra.at(i, k));
       const float h = medianOf(window);
       const auto row = spectra.row(t);
@@ -114,8 +116,9 @@ Matrix logFrequency(const Matrix& tones, Cents tuning) {
       }
       const double mean = sum / n;
       const double deviation = std::sqrt(std::max(0.0, square / n - mean * mean));
-      row[std::size_t(b)] = deviation > 1e-9
-          ? float(std::max(0.0, (double(raw[std::size_t(b)]) - mean) / deviation)) : 0.0f;
+      row[std::size_t(b)] =
+          deviation > 1e-9 ? float(std::max(0.0, (double(raw[std::size_t(b)]) - mean) / deviation))
+                           : 0.0f;
     }
   }
   return out;

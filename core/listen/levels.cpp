@@ -105,8 +105,8 @@ std::vector<FaultHeard> hearFaults(const Sound& sound) {
     for (float v : sound.channel(c)) sum += double(v);
     const double offset = sum / double(all.value);
     if (std::abs(offset) > 0.003) {
-      faults.push_back({"dc offset", offset, sentence("The middle of the wave stands %.1f %% off zero.",
-                                                      offset * 100)});
+      faults.push_back({"dc offset", offset,
+                        sentence("The middle of the wave stands %.1f %% off zero.", offset * 100)});
       break;
     }
   }
@@ -130,8 +130,9 @@ std::vector<FaultHeard> hearFaults(const Sound& sound) {
     }
     const double apart = 10 * std::log10((left + 1e-12) / (right + 1e-12));
     if (std::abs(apart) > 20)
-      faults.push_back({"one-sided", apart, apart > 0 ? "Nearly all of it is on the left."
-                                                      : "Nearly all of it is on the right."});
+      faults.push_back(
+          {"one-sided", apart,
+           apart > 0 ? "Nearly all of it is on the left." : "Nearly all of it is on the right."});
     else if (both < -0.6 * std::sqrt(left * right))
       faults.push_back({"inverted", both / std::sqrt(left * right + 1e-12),
                         "Left and right are turned against each other; in mono it disappears."});

@@ -32,10 +32,14 @@ KeyName transposed(KeyName key, int semitones) {
 
 std::string_view nameOf(HitClass hit) {
   switch (hit) {
-  case HitClass::Kick: return "kick";
-  case HitClass::Snare: return "snare";
-  case HitClass::Hat: return "hat";
-  case HitClass::Other: break;
+  case HitClass::Kick:
+    return "kick";
+  case HitClass::Snare:
+    return "snare";
+  case HitClass::Hat:
+    return "hat";
+  case HitClass::Other:
+    break;
   }
   return "other";
 }

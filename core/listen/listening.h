@@ -31,25 +31,25 @@ struct TempoAlternative {
 
 struct TempoHeard {
   Bpm bpm;
-  double confidence = 0;   ///< 0 to 1
+  double confidence = 0; ///< 0 to 1
   std::vector<TempoAlternative> alternatives;
-  bool steady = true;      ///< one tempo and one phase describe all beats
-  Milliseconds drift{0};   ///< typical distance of the played beats from the steady grid
+  bool steady = true;    ///< one tempo and one phase describe all beats
+  Milliseconds drift{0}; ///< typical distance of the played beats from the steady grid
   bool operator==(const TempoHeard&) const = default;
 };
 
 /// The sound's length is a whole number of bars.
 struct LoopHeard {
   int bars = 0;
-  bool exact = false;      ///< the tempo was taken from the length
+  bool exact = false; ///< the tempo was taken from the length
   bool operator==(const LoopHeard&) const = default;
 };
 
 struct KeyHeard {
   KeyName name;
-  double confidence = 0;   ///< 0 to 1; below about .5 the alternatives deserve a look
+  double confidence = 0; ///< 0 to 1; below about .5 the alternatives deserve a look
   std::vector<KeyName> alternatives;
-  Cents tuning{0};         ///< off A4 = 440 Hz, −50 to 50
+  Cents tuning{0}; ///< off A4 = 440 Hz, −50 to 50
   bool operator==(const KeyHeard&) const = default;
 };
 
@@ -64,11 +64,11 @@ enum class HitClass { Kick, Snare, Hat, Other };
 
 /// A place where something is struck, plucked or blown.
 struct Onset {
-  Seconds at;                    ///< where it is heard
-  Seconds cut;                   ///< where a blade should go: just before the attack
+  Seconds at;  ///< where it is heard
+  Seconds cut; ///< where a blade should go: just before the attack
   std::vector<HitClass> hits;
-  Decibels level{0};             ///< peak of the first 100 ms, dBFS
-  Hertz brightness{0};           ///< spectral centroid of the first 50 ms
+  Decibels level{0};   ///< peak of the first 100 ms, dBFS
+  Hertz brightness{0}; ///< spectral centroid of the first 50 ms
   bool operator==(const Onset&) const = default;
 };
 
@@ -85,9 +85,9 @@ struct LoudnessHeard {
 };
 
 struct FaultHeard {
-  std::string kind;   ///< "clipping", "dc offset", "silence at the front", "one-sided", "inverted"
-  double figure = 0;  ///< in the unit that the text names
-  std::string text;   ///< one plain sentence
+  std::string kind;  ///< "clipping", "dc offset", "silence at the front", "one-sided", "inverted"
+  double figure = 0; ///< in the unit that the text names
+  std::string text;  ///< one plain sentence
   bool operator==(const FaultHeard&) const = default;
 };
 
@@ -96,13 +96,13 @@ struct Listening {
   Hertz rate{0};
   int channels = 0;
   std::optional<TempoHeard> tempo;
-  int meter = 4;                       ///< beats in a bar
+  int meter = 4; ///< beats in a bar
   std::vector<Seconds> beats, downbeats;
   std::optional<LoopHeard> loop;
   std::optional<KeyHeard> key;
-  std::vector<ChordHeard> chords;      ///< empty: not heard yet
+  std::vector<ChordHeard> chords; ///< empty: not heard yet
   std::vector<Onset> onsets;
-  std::vector<SectionHeard> sections;  ///< empty: not heard yet
+  std::vector<SectionHeard> sections; ///< empty: not heard yet
   LoudnessHeard loudness;
   std::vector<FaultHeard> faults;
   bool operator==(const Listening&) const = default;

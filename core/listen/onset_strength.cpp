@@ -26,7 +26,8 @@ std::vector<double> melEdges() {
 double condition(std::vector<float>& curve) {
   const int n = int(curve.size()), half = int(OnsetStrength::kRate / 4);
   std::vector<double> sums(std::size_t(n) + 1, 0.0);
-  for (int i = 0; i < n; ++i) sums[std::size_t(i) + 1] = sums[std::size_t(i)] + curve[std::size_t(i)];
+  for (int i = 0; i < n; ++i)
+    sums[std::size_t(i) + 1] = sums[std::size_t(i)] + curve[std::size_t(i)];
   double square = 0;
   for (int i = 0; i < n; ++i) {
     const int a = std::max(0, i - half), b = std::min(n, i + half + 1);

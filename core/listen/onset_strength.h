@@ -14,7 +14,7 @@ struct OnsetStrength {
   static constexpr double kRate = 22050.0 / 128.0; ///< frames a second
   static constexpr int kGroups = 5;
   std::array<std::vector<float>, kGroups> groups;
-  std::array<double, kGroups> deviation{};         ///< before scaling; a group's own weight
+  std::array<double, kGroups> deviation{}; ///< before scaling; a group's own weight
   [[nodiscard]] int frames() const { return int(groups[0].size()); }
   /// Groups added up with the given weights.
   [[nodiscard]] std::vector<float> mixed(const std::array<double, kGroups>& weights) const;

@@ -86,7 +86,8 @@ float lastingRise(const Matrix& fine, double atS, double rate) {
     before.clear();
     for (int k = t + 2; k <= t + 19; ++k)
       if (k >= 0 && k < fine.rows) after.push_back(fine.at(k, b));
-    for (int k = t - 20; k <= t - 3; ++k) before.push_back(k >= 0 && k < fine.rows ? fine.at(k, b) : 0);
+    for (int k = t - 20; k <= t - 3; ++k)
+      before.push_back(k >= 0 && k < fine.rows ? fine.at(k, b) : 0);
     total += std::max(0.0f, medianOf(after) - medianOf(before));
   }
   return 2.0f * total / float(fine.columns);
@@ -141,7 +142,8 @@ double cutPoint(const ThreeBands& split, double rate, double atS) {
     }
     const float floor = std::max(1e-5f, 0.01f * loudest);
     for (int s = 0; s < steps; ++s) {
-      const float before = s >= lag ? smooth[std::size_t(s - lag)] : (begin == 0 ? 0.0f : smooth[0]);
+      const float before =
+          s >= lag ? smooth[std::size_t(s - lag)] : (begin == 0 ? 0.0f : smooth[0]);
       const float change = std::log((smooth[std::size_t(s)] + floor) / (before + floor));
       rise[std::size_t(s)] += std::max(0.0f, change) * std::sqrt(loudest);
     }
@@ -158,13 +160,16 @@ double cutPoint(const ThreeBands& split, double rate, double atS) {
 std::vector<HitClass> classify(const ThreeBands& split, double rate, double cutS, double nextS) {
   const auto n = std::int64_t(split.bands[0].size());
   const auto at = std::int64_t(cutS * rate);
-  const auto end = std::min<std::int64_t>({n, at + std::int64_t(0.06 * rate), std::int64_t(nextS * rate)});
+  const auto end =
+      std::min<std::int64_t>({n, at + std::int64_t(0.06 * rate), std::int64_t(nextS * rate)});
   const auto before = std::max<std::int64_t>(0, at - std::int64_t(0.02 * rate));
   std::array<double, 3> energy{};
   for (std::size_t b = 0; b < 3; ++b) {
     double after = 0, rest = 0;
-    for (auto i = at; i < end; ++i) after += double(split.bands[b][std::size_t(i)]) * split.bands[b][std::size_t(i)];
-    for (auto i = before; i < at; ++i) rest += double(split.bands[b][std::size_t(i)]) * split.bands[b][std::size_t(i)];
+    for (auto i = at; i < end; ++i)
+      after += double(split.bands[b][std::size_t(i)]) * split.bands[b][std::size_t(i)];
+    for (auto i = before; i < at; ++i)
+      rest += double(split.bands[b][std::size_t(i)]) * split.bands[b][std::size_t(i)];
     after /= double(std::max<std::int64_t>(1, end - at));
     rest /= double(std::max<std::int64_t>(1, at - before));
     energy[b] = std::max(0.0, after - rest);
@@ -173,8 +178,10 @@ std::vector<HitClass> classify(const ThreeBands& split, double rate, double cutS
   const double low = energy[0] / all, mid = energy[1] / all, high = energy[2] / all;
   std::vector<HitClass> hits;
   if (low > 0.45) hits.push_back(HitClass::Kick);
-  if (mid > 0.22 && high > 0.18) hits.push_back(HitClass::Snare);
-  else if (high > 0.55) hits.push_back(HitClass::Hat);
+  if (mid > 0.22 && high > 0.18)
+    hits.push_back(HitClass::Snare);
+  else if (high > 0.55)
+    hits.push_back(HitClass::Hat);
   if (hits.empty()) hits.push_back(HitClass::Other);
   return hits;
 }
@@ -227,14 +234,14 @@ std::vector<Onset> OnsetFinder::find(const Sound& sound, JobContext& job) const 
     Onset onset;
     onset.cut = Seconds(cutPoint(split, rate, atS));
     onset.at = onset.cut + Seconds(kBladeS);
-    if (!onsets.empty() &&
-        toMilliseconds(onset.cut - onsets.back().cut) < m_parameters.minimumGap)
+    if (!onsets.empty() && toMilliseconds(onset.cut - onsets.back().cut) < m_parameters.minimumGap)
       continue;
     onsets.push_back(onset);
   }
   for (std::size_t i = 0; i < onsets.size(); ++i) {
     auto& onset = onsets[i];
-    const double next = i + 1 < onsets.size() ? onsets[i + 1].cut.value : double(mono.size()) / rate;
+    const double next =
+        i + 1 < onsets.size() ? onsets[i + 1].cut.value : double(mono.size()) / rate;
     onset.hits = classify(split, rate, onset.cut.value, next);
     onset.level = decibelsOf(std::max(
         1e-6f, peakOf(sound, toFrames(onset.cut, sound.rate()),

@@ -15,8 +15,8 @@ namespace tuvvo {
 class OnsetFinder {
 public:
   struct Parameters {
-    double sensitivity = 0.5;     ///< 0 (only the plainest hits) to 1 (everything that moves)
-    Milliseconds minimumGap{30};  ///< hits closer than this are one; 5 to 200
+    double sensitivity = 0.5;    ///< 0 (only the plainest hits) to 1 (everything that moves)
+    Milliseconds minimumGap{30}; ///< hits closer than this are one; 5 to 200
   };
 
   OnsetFinder() = default;

@@ -27,12 +27,15 @@ std::vector<float> partSpectrum(const Sound& sound) {
     for (std::size_t k = 0; k < bins.size(); ++k) power[k] += double(std::norm(bins[k]));
   }
   std::vector<float> bands(kSpectrumBands, -120.0f);
-  const double perBin = sound.rate().value / size, full = double(size) * size / 16 * std::max(1, blocks);
+  const double perBin = sound.rate().value / size,
+               full = double(size) * size / 16 * std::max(1, blocks);
   for (int b = 0; b < kSpectrumBands; ++b) {
     const double centre = 1000 * std::pow(10, (b - 16) / 10.0);
     const double low = centre / std::pow(10, 0.05), high = centre * std::pow(10, 0.05);
     double sum = 0;
-    for (auto k = std::size_t(std::ceil(low / perBin)); double(k) * perBin < high && k < power.size(); ++k) sum += power[k];
+    for (auto k = std::size_t(std::ceil(low / perBin));
+         double(k) * perBin < high && k < power.size(); ++k)
+      sum += power[k];
     if (sum > 0) bands[std::size_t(b)] = std::max(-120.0f, float(10 * std::log10(sum / full)));
   }
   return bands;

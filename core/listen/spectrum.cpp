@@ -36,8 +36,7 @@ Matrix stftMagnitudes(std::span<const float> samples, int size, int hop) {
   Matrix out(int((count + hop - 1) / hop), size / 2 + 1);
   std::vector<float> window(static_cast<std::size_t>(size));
   for (int i = 0; i < size; ++i)
-    window[std::size_t(i)] =
-        float(0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (i + 0.5) / size));
+    window[std::size_t(i)] = float(0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (i + 0.5) / size));
   Fft fft(size);
   for (int row = 0; row < out.rows; ++row) {
     const std::int64_t begin = std::int64_t(row) * hop - size / 2;
@@ -49,8 +48,7 @@ Matrix stftMagnitudes(std::span<const float> samples, int size, int hop) {
     }
     const auto bins = fft.run();
     auto target = out.row(row);
-    for (std::size_t k = 0; k < bins.size(); ++k)
-      target[k] = std::sqrt(std::norm(bins[k]));
+    for (std::size_t k = 0; k < bins.size(); ++k) target[k] = std::sqrt(std::norm(bins[k]));
   }
   return out;
 }

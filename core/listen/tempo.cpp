@@ -11,7 +11,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kFollowedBetter = 1.4; // strength a beat of followed beats over even ones
+constexpr double kFollowedBetter = 1.4;     // strength a beat of followed beats over even ones
 constexpr double kLeastOnsetsASecond = 0.6; // fewer than that carry no pulse
 constexpr double kLeastFelt = 40, kMostFelt = 240; // BPM; half and double are offered inside these
 constexpr std::array<double, OnsetStrength::kGroups> kBeatWeights{2.0, 1.0, 1.2, 0.8, 0.6};
@@ -143,13 +143,15 @@ double support(const std::vector<float>& curve, const std::vector<double>& beats
 
 std::vector<double> evenBeats(double phase, double period, double duration) {
   std::vector<double> beats;
-  for (double at = phase - std::floor((phase + 0.03) / period) * period; at < duration - 0.02; at += period)
+  for (double at = phase - std::floor((phase + 0.03) / period) * period; at < duration - 0.02;
+       at += period)
     beats.push_back(std::max(0.0, at));
   return beats;
 }
 
 /// Whole bars between the file's ends, something begins at the first frame, and the lattice from
-/// there is founded about as well as the best one: then the length, which is exact, gives the tempo.
+/// there is founded about as well as the best one: then the length, which is exact, gives the
+/// tempo.
 std::optional<LoopHeard> exactLoop(const std::vector<float>& curve, double bpm, double phase,
                                    double duration, double firstOnset) {
   const double beats = duration * bpm / 60;

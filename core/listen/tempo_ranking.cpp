@@ -54,7 +54,8 @@ public:
     const auto low = std::int64_t(std::floor(hertz * 0.994 / perBin));
     const auto high = std::int64_t(std::ceil(hertz * 1.006 / perBin));
     double best = 0;
-    for (auto k = std::max<std::int64_t>(1, low); k <= high && k < std::int64_t(m_power.size()); ++k)
+    for (auto k = std::max<std::int64_t>(1, low); k <= high && k < std::int64_t(m_power.size());
+         ++k)
       best = std::max(best, m_power[std::size_t(k)]);
     return std::sqrt(best);
   }
@@ -173,9 +174,8 @@ std::vector<TempoCandidate> rankTempos(const OnsetStrength& strength) {
   const Periodicity heard(strength);
   std::vector<TempoCandidate> candidates;
   for (double bpm : proposals(heard)) {
-    const bool known = std::any_of(candidates.begin(), candidates.end(), [&](const auto& c) {
-      return std::abs(c.bpm / bpm - 1) < 0.01;
-    });
+    const bool known = std::any_of(candidates.begin(), candidates.end(),
+                                   [&](const auto& c) { return std::abs(c.bpm / bpm - 1) < 0.01; });
     if (known) continue;
     const double beat = 60 / bpm;
     const double salience = std::max({heard.a(beat), heard.a(2 * beat), heard.a(4 * beat)});
@@ -189,7 +189,8 @@ std::vector<TempoCandidate> rankTempos(const OnsetStrength& strength) {
     for (std::size_t i = 1; i < candidates.size(); ++i) {
       const double ratio = candidates[i].bpm / candidates[0].bpm;
       const bool octave = std::abs(ratio - 2) < 0.03 || std::abs(ratio - 0.5) < 0.0075;
-      if (octave && octaveScore(heard, candidates[i].bpm) > octaveScore(heard, candidates[best].bpm))
+      if (octave &&
+          octaveScore(heard, candidates[i].bpm) > octaveScore(heard, candidates[best].bpm))
         best = i;
     }
     std::rotate(candidates.begin(), candidates.begin() + std::ptrdiff_t(best),

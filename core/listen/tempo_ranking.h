@@ -7,8 +7,8 @@ namespace tuvvo {
 
 struct TempoCandidate {
   double bpm = 0;
-  double score = 0;      ///< higher is likelier
-  double salience = 0;   ///< 0 to 1: how periodic the sound is at this tempo at all
+  double score = 0;    ///< higher is likelier
+  double salience = 0; ///< 0 to 1: how periodic the sound is at this tempo at all
 };
 
 /// Candidates from 50 to 215 BPM, best first; empty when there is nothing periodic.

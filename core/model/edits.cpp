@@ -37,8 +37,7 @@ void hold(Pattern& pattern) {
   }
 }
 
-template <class Things, class Change>
-void changeById(Things& things, Id id, const Change& change) {
+template <class Things, class Change> void changeById(Things& things, Id id, const Change& change) {
   for (auto& thing : things)
     if (thing.id == id) change(thing);
 }
@@ -147,14 +146,15 @@ Project withCuts(Project project, Id id, const CutSettings& settings, std::vecto
 
   // Without keys yet, a source begins a page of its own.
   int firstPage = cutPages(project);
-  if (!dealt.empty()) firstPage = dealt.front().page;
+  if (!dealt.empty())
+    firstPage = dealt.front().page;
   else if (std::none_of(project.keys.begin(), project.keys.end(),
                         [](const Key& key) { return key.row == Row::Cuts; }))
     firstPage = 0;
   const auto usedElsewhere = [&](int page, int column) {
     const Key* key = keyAt(project, Row::Cuts, column, page);
-    return key && std::none_of(dealt.begin(), dealt.end(),
-                               [&](const Key& d) { return d.id == key->id; });
+    return key &&
+           std::none_of(dealt.begin(), dealt.end(), [&](const Key& d) { return d.id == key->id; });
   };
   int slot = firstPage * kColumns;
   for (std::size_t i = 0; i < cuts.size(); ++i) {
@@ -301,7 +301,8 @@ Project withSectionChanged(Project project, Id id, const std::function<void(Sect
 
 Project withSectionMoved(Project project, Id id, int steps) {
   auto& all = project.sections;
-  const auto found = std::find_if(all.begin(), all.end(), [&](const Section& s) { return s.id == id; });
+  const auto found =
+      std::find_if(all.begin(), all.end(), [&](const Section& s) { return s.id == id; });
   if (found == all.end()) return project;
   const auto from = found - all.begin();
   const auto to = std::clamp<std::ptrdiff_t>(from + steps, 0, std::ptrdiff_t(all.size()) - 1);

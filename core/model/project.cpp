@@ -7,11 +7,15 @@ namespace tuvvo {
 
 std::optional<Grid> gridOf(const Source& source) {
   Grid grid;
-  if (source.corrections.tempo) grid.tempo = *source.corrections.tempo;
-  else if (source.heard && source.heard->tempo) grid.tempo = source.heard->tempo->bpm;
-  else return std::nullopt;
+  if (source.corrections.tempo)
+    grid.tempo = *source.corrections.tempo;
+  else if (source.heard && source.heard->tempo)
+    grid.tempo = source.heard->tempo->bpm;
+  else
+    return std::nullopt;
   if (source.heard) grid.meter = source.heard->meter;
-  if (source.corrections.downbeat) grid.downbeat = *source.corrections.downbeat;
+  if (source.corrections.downbeat)
+    grid.downbeat = *source.corrections.downbeat;
   else if (source.heard && !source.heard->downbeats.empty())
     grid.downbeat = source.heard->downbeats.front();
   return grid;

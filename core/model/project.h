@@ -34,9 +34,9 @@ struct Corrections {
 /// A stretch of a source, half open. A recipe: nothing of the sound is copied.
 struct Cut {
   Id id = 0;
-  Frames start, end;            ///< at the source's own rate
-  bool byHand = false;          ///< survives a change of the way to cut
-  Milliseconds fadeIn{0.5};     ///< against clicks; 0 to 50
+  Frames start, end;        ///< at the source's own rate
+  bool byHand = false;      ///< survives a change of the way to cut
+  Milliseconds fadeIn{0.5}; ///< against clicks; 0 to 50
   Milliseconds fadeOut{4};
   bool operator==(const Cut&) const = default;
 };
@@ -45,25 +45,25 @@ enum class CutWay { Hits, Beats, Equal, Hand };
 
 struct CutSettings {
   CutWay way = CutWay::Hits;
-  double sensitivity = 0.5;     ///< for hits: 0 to 1
-  int perBeat = 1;              ///< for beats: slices to a beat, 1 to 8
-  int parts = 8;                ///< for equal parts: 1 to 128
+  double sensitivity = 0.5; ///< for hits: 0 to 1
+  int perBeat = 1;          ///< for beats: slices to a beat, 1 to 8
+  int parts = 8;            ///< for equal parts: 1 to 128
   bool operator==(const CutSettings&) const = default;
 };
 
 struct Source {
   Id id = 0;
   std::string name;
-  std::string origin;           ///< where it came from: a path, or a sentence
-  std::string hash;             ///< of its sound; names it in the project folder
-  SoundPtr sound;               ///< null when the file is missing
+  std::string origin;             ///< where it came from: a path, or a sentence
+  std::string hash;               ///< of its sound; names it in the project folder
+  SoundPtr sound;                 ///< null when the file is missing
   std::optional<Listening> heard; ///< nothing until it was listened to
   Corrections corrections;
   Rights rights;
-  bool kit = false;             ///< one of the drums that ship
+  bool kit = false; ///< one of the drums that ship
   CutSettings cutting;
-  std::vector<Cut> cuts;        ///< in rising order, not overlapping
-  std::string extra;            ///< fields of the file that this version does not know, as JSON
+  std::vector<Cut> cuts; ///< in rising order, not overlapping
+  std::string extra;     ///< fields of the file that this version does not know, as JSON
   bool operator==(const Source&) const = default;
 };
 using SourcePtr = std::shared_ptr<const Source>;
@@ -89,33 +89,33 @@ enum class Row { Cuts, Air, Body, Floor };
 /// The lineage of what a key plays: a source, or one cut of it.
 struct SoundRef {
   Id source = 0;
-  Id cut = 0;                   ///< 0 for the whole source
+  Id cut = 0; ///< 0 for the whole source
   bool operator==(const SoundRef&) const = default;
 };
 
 struct Envelope {
-  Milliseconds attack{0};       ///< straight; 0 to 5000
-  Milliseconds decay{0};        ///< to the sustain level, exponential (time to 1/1000); 0 to 10000
-  double sustain = 1;           ///< 0 to 1
-  Milliseconds release{40};     ///< exponential (time to 1/1000); 0 to 10000
+  Milliseconds attack{0};   ///< straight; 0 to 5000
+  Milliseconds decay{0};    ///< to the sustain level, exponential (time to 1/1000); 0 to 10000
+  double sustain = 1;       ///< 0 to 1
+  Milliseconds release{40}; ///< exponential (time to 1/1000); 0 to 10000
   bool operator==(const Envelope&) const = default;
 };
 
 struct Key {
   Id id = 0;
   Row row = Row::Body;
-  int column = 0;               ///< 0 to 7
-  int page = 0;                 ///< Cuts have pages; the other rows have one
+  int column = 0; ///< 0 to 7
+  int page = 0;   ///< Cuts have pages; the other rows have one
   std::string name;
   SoundRef sound;
-  Decibels level{0};            ///< −60 to +12
-  double pan = 0;               ///< −1 left to 1 right
-  Semitones tune{0};            ///< repitch, −48 to 48
-  Cents fine{0};                ///< −100 to 100
+  Decibels level{0}; ///< −60 to +12
+  double pan = 0;    ///< −1 left to 1 right
+  Semitones tune{0}; ///< repitch, −48 to 48
+  Cents fine{0};     ///< −100 to 100
   Envelope envelope;
-  bool gate = false;            ///< sounds while held, or for a pin's length; else to its own end
-  int choke = 0;                ///< 0 none; keys with the same number (1 to 8) cut each other off
-  Id part = 0;                  ///< whose ribbon its hits are written on
+  bool gate = false; ///< sounds while held, or for a pin's length; else to its own end
+  int choke = 0;     ///< 0 none; keys with the same number (1 to 8) cut each other off
+  Id part = 0;       ///< whose ribbon its hits are written on
   std::string extra;
   bool operator==(const Key&) const = default;
 };
@@ -124,7 +124,7 @@ struct Part {
   Id id = 0;
   std::string name;
   Row role = Row::Body;
-  Decibels level{0};            ///< −60 to +12
+  Decibels level{0}; ///< −60 to +12
   bool muted = false, solo = false;
   std::string extra;
   bool operator==(const Part&) const = default;
@@ -134,30 +134,30 @@ struct Part {
 
 /// One hit.
 struct Pin {
-  Beats at;                     ///< from the pattern's start, before swing and lean
+  Beats at; ///< from the pattern's start, before swing and lean
   Id key = 0;
-  double velocity = 0.8;        ///< above 0 to 1
-  Milliseconds lean{0};         ///< late (+) or early (−); −200 to 200
-  Semitones tune{0};            ///< −48 to 48
-  Beats length{0};              ///< how long a gated key is held; 0 to its own end
+  double velocity = 0.8; ///< above 0 to 1
+  Milliseconds lean{0};  ///< late (+) or early (−); −200 to 200
+  Semitones tune{0};     ///< −48 to 48
+  Beats length{0};       ///< how long a gated key is held; 0 to its own end
   bool operator==(const Pin&) const = default;
 };
 
 /// What one part plays in one pattern, and how it feels.
 struct Lane {
   Id part = 0;
-  std::vector<Pin> pins;        ///< in rising order
-  double swing = 50;            ///< where the second of a pair starts, % of the pair; 50 to 80
-  int swingPairs = 2;           ///< pairs in a beat: 2 swings sixteenths, 1 eighths
-  Milliseconds lean{0};         ///< the whole lane late or early; −200 to 200
+  std::vector<Pin> pins; ///< in rising order
+  double swing = 50;     ///< where the second of a pair starts, % of the pair; 50 to 80
+  int swingPairs = 2;    ///< pairs in a beat: 2 swings sixteenths, 1 eighths
+  Milliseconds lean{0};  ///< the whole lane late or early; −200 to 200
   bool operator==(const Lane&) const = default;
 };
 
 struct Pattern {
   Id id = 0;
   std::string name;
-  int bars = 2;                 ///< 1 to 8
-  std::vector<Lane> lanes;      ///< one a part at most
+  int bars = 2;            ///< 1 to 8
+  std::vector<Lane> lanes; ///< one a part at most
   std::string extra;
   bool operator==(const Pattern&) const = default;
 };
@@ -167,8 +167,8 @@ struct Section {
   Id id = 0;
   std::string name;
   Id pattern = 0;
-  int bars = 4;                 ///< 1 to 256
-  std::vector<Id> resting;      ///< parts that do not play here
+  int bars = 4;            ///< 1 to 256
+  std::vector<Id> resting; ///< parts that do not play here
   std::string extra;
   bool operator==(const Section&) const = default;
 };
@@ -176,7 +176,7 @@ struct Section {
 struct Project {
   std::string name;
   Bpm tempo{90};
-  int beatsPerBar = 4;          ///< 2 to 7
+  int beatsPerBar = 4; ///< 2 to 7
   std::optional<KeyName> key;
   std::vector<SourcePtr> sources;
   std::vector<Part> parts;
@@ -193,7 +193,8 @@ using ProjectPtr = std::shared_ptr<const Project>;
 inline constexpr int kColumns = 8;
 inline constexpr int kMostBars = 8;
 
-// ---- Finding things; null when there is no such thing ---------------------------------------------
+// ---- Finding things; null when there is no such thing
+// ---------------------------------------------
 
 [[nodiscard]] const Source* findSource(const Project& project, Id id);
 [[nodiscard]] const Cut* findCut(const Source& source, Id id);

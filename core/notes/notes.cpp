@@ -26,8 +26,8 @@ std::string format(const char* pattern, double a, double b = 0) {
 
 struct CutKeyLoudness {
   const Key* key;
-  double lufs;                  ///< level included
-  float peak;                   ///< of the bare cut
+  double lufs; ///< level included
+  float peak;  ///< of the bare cut
 };
 
 std::vector<CutKeyLoudness> cutKeys(const Project& project, Id id, LoudnessCache& loudness) {
@@ -39,7 +39,8 @@ std::vector<CutKeyLoudness> cutKeys(const Project& project, Id id, LoudnessCache
     const Stretch stretch = stretchOf(*source, key.sound);
     const double lufs = loudness.of(*source->sound, stretch.start, stretch.end);
     if (lufs < kSilentLufs) continue;
-    out.push_back({&key, lufs + key.level.value, peakOf(*source->sound, stretch.start, stretch.end)});
+    out.push_back(
+        {&key, lufs + key.level.value, peakOf(*source->sound, stretch.start, stretch.end)});
   }
   return out;
 }
@@ -56,7 +57,9 @@ void levelNote(const Project& project, const Source& source, LoudnessCache& loud
   note.reason = "In " + source.name + ", cut " + spread.loudest + " is the loudest and cut " +
                 spread.quietest + " the quietest. Keep it if that is the playing.";
   note.action = "Match levels";
-  note.fix = [id = source.id, &loudness](const Project& p) { return withLevelsMatched(p, id, loudness); };
+  note.fix = [id = source.id, &loudness](const Project& p) {
+    return withLevelsMatched(p, id, loudness);
+  };
   notes.push_back(std::move(note));
 }
 
@@ -115,8 +118,11 @@ void rightsNote(const Project& project, const Source& source, std::vector<Note>&
   note.stage = Stage::Print;
   note.tone = heard > 0 ? Note::Tone::Trouble : Note::Tone::Taste;
   note.figure = heard > 0 ? format("%.1f s unrecorded", heard) : "No permission recorded";
-  note.reason = source.name + (heard > 0 ? " is heard in the song and no permission is recorded. There is no safe number of seconds; ask, and ask someone who knows your law."
-                                         : " has no permission recorded. Note it now, while you know where it came from.");
+  note.reason =
+      source.name +
+      (heard > 0 ? " is heard in the song and no permission is recorded. There is no safe number "
+                   "of seconds; ask, and ask someone who knows your law."
+                 : " has no permission recorded. Note it now, while you know where it came from.");
   note.action = "Mark as asked";
   note.fix = [id = source.id](const Project& p) {
     return withSourceChanged(p, id, [](Source& s) { s.rights.permission = Permission::Asked; });
@@ -127,7 +133,8 @@ void rightsNote(const Project& project, const Source& source, std::vector<Note>&
 } // namespace
 
 double LoudnessCache::of(const Sound& sound, Frames start, Frames end) {
-  const std::string name = sound.hash() + ":" + std::to_string(start.value) + ":" + std::to_string(end.value);
+  const std::string name =
+      sound.hash() + ":" + std::to_string(start.value) + ":" + std::to_string(end.value);
   {
     std::lock_guard lock(m_mutex);
     const auto known = m_known.find(name);
@@ -143,8 +150,8 @@ LevelSpread levelSpread(const Project& project, Id source, LoudnessCache& loudne
   const auto keys = cutKeys(project, source, loudness);
   LevelSpread spread;
   if (keys.size() < 2) return spread;
-  const auto [low, high] = std::minmax_element(keys.begin(), keys.end(),
-                                               [](const auto& a, const auto& b) { return a.lufs < b.lufs; });
+  const auto [low, high] = std::minmax_element(
+      keys.begin(), keys.end(), [](const auto& a, const auto& b) { return a.lufs < b.lufs; });
   spread.lu = high->lufs - low->lufs;
   spread.loudest = high->key->name;
   spread.quietest = low->key->name;
@@ -161,8 +168,10 @@ Project withLevelsMatched(const Project& project, Id source, LoudnessCache& loud
   Project next = project;
   for (const auto& k : keys) {
     const double headroom = k.peak > 0 ? -decibelsOf(k.peak).value : 12;
-    const double level = std::min({k.key->level.value + target - k.lufs, std::max(headroom, k.key->level.value), 12.0});
-    next = withKeyChanged(std::move(next), k.key->id, [&](Key& key) { key.level = Decibels(level); });
+    const double level = std::min(
+        {k.key->level.value + target - k.lufs, std::max(headroom, k.key->level.value), 12.0});
+    next =
+        withKeyChanged(std::move(next), k.key->id, [&](Key& key) { key.level = Decibels(level); });
   }
   return next;
 }

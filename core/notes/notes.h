@@ -4,8 +4,8 @@
 #include "model/project.h"
 
 #include <functional>
-#include <mutex>
 #include <map>
+#include <mutex>
 
 namespace tuvvo {
 
@@ -13,12 +13,12 @@ enum class Stage { Crate, Cut, Keys, Beat, Song, Print };
 
 struct Note {
   enum class Tone { Trouble, Taste, Good };
-  std::string id;               ///< the same as long as it is about the same thing; what Hush keeps
-  Stage stage = Stage::Crate;   ///< where it belongs
+  std::string id;             ///< the same as long as it is about the same thing; what Hush keeps
+  Stage stage = Stage::Crate; ///< where it belongs
   Tone tone = Tone::Taste;
-  std::string figure;           ///< "6.2 LU apart"
-  std::string reason;           ///< one sentence
-  std::string action;           ///< what Do it does, a few words; also the name of the edit
+  std::string figure; ///< "6.2 LU apart"
+  std::string reason; ///< one sentence
+  std::string action; ///< what Do it does, a few words; also the name of the edit
   std::function<Project(const Project&)> fix;
 };
 

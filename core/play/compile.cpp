@@ -25,8 +25,8 @@ Patch patchOf(const Source& source, const Key& key) {
   const Stretch stretch = stretchOf(source, key.sound);
   patch.start = stretch.start.value;
   patch.end = stretch.end.value;
-  patch.step = source.sound->rate().value / kEngineRate.value *
-               ratioOf(key.tune + toSemitones(key.fine));
+  patch.step =
+      source.sound->rate().value / kEngineRate.value * ratioOf(key.tune + toSemitones(key.fine));
   if (const Cut* cut = findCut(source, key.sound.cut)) {
     patch.fadeIn = double(toFrames(cut->fadeIn, source.sound->rate()).value);
     patch.fadeOut = double(toFrames(cut->fadeOut, source.sound->rate()).value);
@@ -123,7 +123,8 @@ Score compileSong(const Project& project, const CompileOptions& options) {
     const PatternPtr pattern = findPattern(project, placed.pattern);
     const Section* section = findSection(project, placed.section);
     if (!pattern || !section) continue;
-    const Beats length = lengthOf(*pattern, project.beatsPerBar), end = placed.start + placed.length;
+    const Beats length = lengthOf(*pattern, project.beatsPerBar),
+                end = placed.start + placed.length;
     for (Beats at = placed.start; at < end; at += length)
       addPattern(score, project, *pattern, at, end, section->resting);
   }
@@ -142,8 +143,10 @@ Score compilePattern(const Project& project, Id id, const CompileOptions& option
     // A hit that leans out over either end belongs to the other one when the pattern goes round.
     for (auto& event : score.events) {
       event.early = event.frame < 0;
-      if (event.frame < 0) event.frame += score.length;
-      else if (event.frame >= score.length) event.frame -= score.length;
+      if (event.frame < 0)
+        event.frame += score.length;
+      else if (event.frame >= score.length)
+        event.frame -= score.length;
     }
   }
   finish(score);

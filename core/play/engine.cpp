@@ -112,14 +112,17 @@ void Engine::stopScored() {
 void Engine::obey(const Command& command) {
   using Kind = Command::Kind;
   switch (command.kind) {
-  case Kind::Metronome: m_metronome = command.on; return;
+  case Kind::Metronome:
+    m_metronome = command.on;
+    return;
   case Kind::Silence:
     for (auto& voice : m_voices) voice.cutOff();
     return;
   case Kind::Stop:
     if (m_playing) stopScored();
     return;
-  default: break;
+  default:
+    break;
   }
   if (m_current < 0) return;
   const Score& score = *m_boxes[std::size_t(m_current)]->score;
@@ -130,7 +133,8 @@ void Engine::obey(const Command& command) {
     startAt(command.frame);
     break;
   case Kind::Seek:
-    m_position = std::clamp<std::int64_t>(command.frame, 0, std::max<std::int64_t>(0, score.length - 1));
+    m_position =
+        std::clamp<std::int64_t>(command.frame, 0, std::max<std::int64_t>(0, score.length - 1));
     findNextEvent();
     if (m_playing) {
       stopScored();
@@ -141,7 +145,8 @@ void Engine::obey(const Command& command) {
     const int patch = score.patchOf(command.key);
     if (patch < 0 || !score.patches[std::size_t(patch)].sound) return;
     strike(patch, gainOfVelocity(command.velocity), command.tune, 0, true);
-    m_reports.push({Report::Kind::Struck, command.key, command.velocity, m_position, m_pass, m_playing});
+    m_reports.push(
+        {Report::Kind::Struck, command.key, command.velocity, m_position, m_pass, m_playing});
     break;
   }
   case Kind::Release:
@@ -149,7 +154,8 @@ void Engine::obey(const Command& command) {
       if (voice.sounding() && voice.live() && voice.patch()->key == command.key) voice.letGo();
     m_reports.push({Report::Kind::Released, command.key, 0, m_position, m_pass, m_playing});
     break;
-  default: break;
+  default:
+    break;
   }
 }
 
@@ -162,10 +168,12 @@ void Engine::strike(int index, float gain, double tune, std::int64_t hold, bool 
   int free = -1, sounding = 0, oldest = -1;
   for (int i = 0; i < kVoices; ++i) {
     const auto& voice = m_voices[std::size_t(i)];
-    if (!voice.sounding()) free = i;
+    if (!voice.sounding())
+      free = i;
     else if (!voice.ending()) {
       ++sounding;
-      if (oldest < 0 || m_age - m_ages[std::size_t(i)] > m_age - m_ages[std::size_t(oldest)]) oldest = i;
+      if (oldest < 0 || m_age - m_ages[std::size_t(i)] > m_age - m_ages[std::size_t(oldest)])
+        oldest = i;
     }
   }
   // The oldest is faded a little before there is no room, so that nothing clicks.
@@ -192,7 +200,8 @@ int Engine::untilNext(int frames) const {
   if (m_position < 0) until = std::min(until, -m_position);
   until = std::min(until, std::max<std::int64_t>(1, score.length - m_position));
   if (m_nextEvent < score.events.size())
-    until = std::min(until, std::max<std::int64_t>(1, score.events[m_nextEvent].frame - m_position));
+    until =
+        std::min(until, std::max<std::int64_t>(1, score.events[m_nextEvent].frame - m_position));
   if (m_metronome || m_position < 0) {
     const std::int64_t next = beatFrame(score, beatFrom(score, m_position + 1));
     until = std::min(until, next - m_position);

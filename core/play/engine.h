@@ -21,15 +21,15 @@ namespace tuvvo {
 class Engine {
 public:
   static constexpr int kVoices = 96;
-  static constexpr int kMostPatches = 512;      ///< whose levels are shown
+  static constexpr int kMostPatches = 512; ///< whose levels are shown
 
   struct Command {
     enum class Kind { Play, Stop, Seek, Strike, Release, Silence, Metronome } kind;
-    Id key = 0;                 ///< Strike, Release
-    float velocity = 0.8f;      ///< Strike
-    float tune = 1;             ///< Strike: ratio on top of the key's own
-    std::int64_t frame = 0;     ///< Play, Seek: where from; Play: may be negative to count in
-    bool on = false;            ///< Metronome
+    Id key = 0;             ///< Strike, Release
+    float velocity = 0.8f;  ///< Strike
+    float tune = 1;         ///< Strike: ratio on top of the key's own
+    std::int64_t frame = 0; ///< Play, Seek: where from; Play: may be negative to count in
+    bool on = false;        ///< Metronome
   };
 
   /// What happened, for recording a take.
@@ -37,8 +37,8 @@ public:
     enum class Kind { Struck, Released, Ended } kind;
     Id key = 0;
     float velocity = 0;
-    std::int64_t frame = 0;     ///< in the score, as heard inside the engine
-    std::int64_t pass = 0;      ///< times the loop has gone round
+    std::int64_t frame = 0; ///< in the score, as heard inside the engine
+    std::int64_t pass = 0;  ///< times the loop has gone round
     bool playing = false;
   };
 
@@ -58,7 +58,9 @@ public:
 
   // ---- any thread ----
   [[nodiscard]] bool playing() const { return m_shownPlaying.load(std::memory_order_relaxed); }
-  [[nodiscard]] std::int64_t position() const { return m_shownPosition.load(std::memory_order_relaxed); }
+  [[nodiscard]] std::int64_t position() const {
+    return m_shownPosition.load(std::memory_order_relaxed);
+  }
   /// The largest output since the last call, left and right.
   [[nodiscard]] std::array<float, 2> takePeaks();
   /// The largest level of a patch since the last call.
@@ -75,7 +77,7 @@ public:
 private:
   struct Box {
     ScorePtr score;
-    int voices = 0;             ///< audio thread's
+    int voices = 0; ///< audio thread's
   };
   static constexpr int kBoxes = 64;
   static constexpr int kSpareVoices = 12;

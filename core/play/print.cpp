@@ -40,7 +40,8 @@ Result<SoundPtr> print(const Score& score, const PrintOptions& options, JobConte
     const auto n = int(std::min(block, total + late - at));
     engine->process(left.data() + at, right.data() + at, n);
     Engine::Report report{};
-    while (engine->nextReport(report)) {}
+    while (engine->nextReport(report)) {
+    }
     job.report(double(at) / double(total));
   }
   for (auto* channel : {&left, &right}) {
@@ -70,7 +71,11 @@ Result<SoundPtr> printSong(const Project& project, const PrintFile& file,
 
 std::string fileNameOf(const std::string& name) {
   std::string out;
-  for (char c : name) out += std::string_view("/\\:*?\"<>|").find(c) != std::string_view::npos || (unsigned char)(c) < 32 ? '-' : c;
+  for (char c : name)
+    out +=
+        std::string_view("/\\:*?\"<>|").find(c) != std::string_view::npos || (unsigned char)(c) < 32
+            ? '-'
+            : c;
   while (!out.empty() && (out.back() == ' ' || out.back() == '.')) out.pop_back();
   while (!out.empty() && (out.front() == ' ' || out.front() == '.')) out.erase(0, 1);
   return out.empty() ? "untitled" : out.substr(0, 120);
@@ -101,7 +106,8 @@ Result<std::vector<PrintedStem>> printStems(const Project& project,
     PrintedStem stem;
     stem.part = part.name;
     std::string name = fileNameOf(part.name);
-    for (int n = 2; !used.insert(name).second; ++n) name = fileNameOf(part.name) + " " + std::to_string(n);
+    for (int n = 2; !used.insert(name).second; ++n)
+      name = fileNameOf(part.name) + " " + std::to_string(n);
     FileFormat format = like.format;
     SampleFormat samples = like.samples;
     const float peak = peakOf(**sound, Frames(0), (*sound)->frames());

@@ -11,8 +11,8 @@
 namespace tuvvo {
 
 struct PrintOptions {
-  Seconds ring{0};              ///< how long the last sounds may ring past the end; 0 to 30
-  bool limiter = true;          ///< off for stems, so that they add up to the mix
+  Seconds ring{0};     ///< how long the last sounds may ring past the end; 0 to 30
+  bool limiter = true; ///< off for stems, so that they add up to the mix
 };
 
 /// The score from its first frame to its last and the ring after it: exactly length + ring frames
@@ -35,7 +35,7 @@ Result<SoundPtr> printSong(const Project& project, const PrintFile& file,
 struct PrintedStem {
   std::string part;
   std::filesystem::path path;
-  std::string warning;          ///< not empty: what had to be done otherwise
+  std::string warning; ///< not empty: what had to be done otherwise
 };
 
 /// One file a part in a folder (made if it is not there), all as long as the song. A stem that

@@ -14,12 +14,12 @@ struct Patch {
   Id key = 0;
   int strip = 0;
   SoundPtr sound;
-  std::int64_t start = 0, end = 0;      ///< frames of the sound
-  double step = 1;                      ///< frames of the sound for one frame of the engine
-  double fadeIn = 0, fadeOut = 0;       ///< frames of the sound
-  float left = 1, right = 1;            ///< level and pan
-  int attack = 0;                       ///< engine frames
-  float decay = 0, release = 0;         ///< factor a frame
+  std::int64_t start = 0, end = 0; ///< frames of the sound
+  double step = 1;                 ///< frames of the sound for one frame of the engine
+  double fadeIn = 0, fadeOut = 0;  ///< frames of the sound
+  float left = 1, right = 1;       ///< level and pan
+  int attack = 0;                  ///< engine frames
+  float decay = 0, release = 0;    ///< factor a frame
   float sustain = 1;
   bool gate = false;
   int choke = 0;
@@ -28,11 +28,11 @@ struct Patch {
 struct ScoreEvent {
   std::int64_t frame = 0;
   std::int32_t patch = 0;
-  float gain = 1;                       ///< from velocity
-  double tune = 1;                      ///< ratio on top of the patch's step
-  std::int64_t hold = 0;                ///< engine frames until a gated key is let go; 0 never
-  bool early = false;                   ///< leans out before the loop's start and stands at its end;
-                                        ///< starting at zero sounds it at once
+  float gain = 1;        ///< from velocity
+  double tune = 1;       ///< ratio on top of the patch's step
+  std::int64_t hold = 0; ///< engine frames until a gated key is let go; 0 never
+  bool early = false;    ///< leans out before the loop's start and stands at its end;
+                         ///< starting at zero sounds it at once
 };
 
 /// A part's level.
@@ -42,10 +42,10 @@ struct Strip {
 };
 
 struct Score {
-  std::vector<Patch> patches;           ///< in the order of the project's keys
-  std::vector<ScoreEvent> events;       ///< in rising order
+  std::vector<Patch> patches;     ///< in the order of the project's keys
+  std::vector<ScoreEvent> events; ///< in rising order
   std::vector<Strip> strips;
-  std::int64_t length = 0;              ///< engine frames
+  std::int64_t length = 0; ///< engine frames
   bool loops = false;
   double framesPerBeat = 32000;
   int beatsPerBar = 4;
@@ -62,13 +62,14 @@ using ScorePtr = std::shared_ptr<const Score>;
 /// The key under which a score carries a sound to be auditioned (a whole source, outside the deck).
 inline constexpr Id kAuditionKey = ~Id(0);
 
-/// A velocity is an amplitude squared: half the velocity is 12 dB less (common practice, no source).
+/// A velocity is an amplitude squared: half the velocity is 12 dB less (common practice, no
+/// source).
 [[nodiscard]] inline float gainOfVelocity(double velocity) { return float(velocity * velocity); }
 
 struct CompileOptions {
-  Id onlyPart = 0;                      ///< not 0: every other part is silent (stems)
-  SoundRef audition;                    ///< a sound that can be played besides the keys
-  double auditionStep = 1;              ///< speed of the audition
+  Id onlyPart = 0;         ///< not 0: every other part is silent (stems)
+  SoundRef audition;       ///< a sound that can be played besides the keys
+  double auditionStep = 1; ///< speed of the audition
 };
 
 /// The whole song. Not for the audio thread; quick enough for every move of a slide.

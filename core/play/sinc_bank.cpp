@@ -125,7 +125,8 @@ float SincBank::at(const Kernel& kernel, const float* samples, double fraction) 
 void SincBank::at(const Kernel& kernel, const float* left, const float* right, double fraction,
                   float& outLeft, float& outRight) {
   const Place place = placeIn(kernel, fraction);
-  const Two two = weighTwo(place.values, place.differences, place.between, left, right, kernel.taps);
+  const Two two =
+      weighTwo(place.values, place.differences, place.between, left, right, kernel.taps);
   outLeft = two.left;
   outRight = two.right;
 }

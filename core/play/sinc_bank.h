@@ -6,20 +6,21 @@
 
 namespace tuvvo {
 
-/// Kernels of 32 zero crossings under a Kaiser window (Kaiser & Schafer 1980; β for 100 dB), one set
-/// for every quarter octave of speed: played faster than recorded, the kernel is wider and its
+/// Kernels of 32 zero crossings under a Kaiser window (Kaiser & Schafer 1980; β for 100 dB), one
+/// set for every quarter octave of speed: played faster than recorded, the kernel is wider and its
 /// cutoff lower, so that nothing folds back. 512 phases with straight lines between them.
 ///
 /// Built once, about 30 ms; from then on const and safe on the audio thread.
 class SincBank {
 public:
   static constexpr int kPhases = 512;
-  static constexpr double kFastest = 16; ///< four octaves up; faster is played with this one's kernel
+  static constexpr double kFastest =
+      16; ///< four octaves up; faster is played with this one's kernel
 
   /// One set: taps at whole phases and the steps between them, phase after phase.
   struct Kernel {
-    int taps = 0;                 ///< a multiple of 8; the centre lies between taps/2 − 1 and taps/2
-    std::vector<float> table;     ///< kPhases × (taps values, taps differences)
+    int taps = 0;             ///< a multiple of 8; the centre lies between taps/2 − 1 and taps/2
+    std::vector<float> table; ///< kPhases × (taps values, taps differences)
   };
 
   /// The shared bank, built at the first call (call it once outside the audio thread).

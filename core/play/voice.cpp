@@ -48,8 +48,11 @@ float Voice::nextEnvelope() {
       m_stage = Stage::Sustain;
     }
     break;
-  case Stage::Sustain: break;
-  case Stage::Release: m_level *= patch.release; break;
+  case Stage::Sustain:
+    break;
+  case Stage::Release:
+    m_level *= patch.release;
+    break;
   }
   float level = m_level;
   if (m_cut > 0) level *= float(--m_cut) / float(kCutFrames);

@@ -14,9 +14,9 @@ public:
     const Patch* patch = nullptr; ///< must outlive the voice's sounding
     float gain = 1;               ///< from velocity and strip
     double tune = 1;
-    std::int64_t hold = 0;        ///< frames until let go; 0 never
-    bool live = false;            ///< struck by hand, not by the score
-    int owner = 0;                ///< the caller's mark: whose patch this is
+    std::int64_t hold = 0; ///< frames until let go; 0 never
+    bool live = false;     ///< struck by hand, not by the score
+    int owner = 0;         ///< the caller's mark: whose patch this is
   };
 
   void start(const Start& start, const SincBank& bank);

@@ -36,7 +36,8 @@ class TestWindow : public QObject {
     for (int i = 0; i < 5; ++i) QCoreApplication::processEvents();
   }
   void key(Qt::Key k, Qt::KeyboardModifiers modifiers = {}) {
-    QTest::keyClick(QApplication::focusWidget() ? QApplication::focusWidget() : m_window.get(), k, modifiers);
+    QTest::keyClick(QApplication::focusWidget() ? QApplication::focusWidget() : m_window.get(), k,
+                    modifiers);
     QCoreApplication::processEvents();
   }
   void drop(const QString& file) {
@@ -64,7 +65,9 @@ private slots:
     m_window->show();
     m_window->activateWindow();
     QVERIFY(QTest::qWaitForWindowActive(m_window.get()));
-    QVERIFY(encodeFile(*drumLoop(100, 16), path("dropped.wav").toStdString(), FileFormat::Wav, SampleFormat::Int24).ok());
+    QVERIFY(encodeFile(*drumLoop(100, 16), path("dropped.wav").toStdString(), FileFormat::Wav,
+                       SampleFormat::Int24)
+                .ok());
     QFile(path("not a sound.wav")).open(QIODevice::WriteOnly);
   }
 
@@ -112,7 +115,8 @@ private slots:
     QVERIFY(m_session->recording());
     QVERIFY(m_session->positionBeats() <= 0.2);
     QTRY_VERIFY_WITH_TIMEOUT(m_session->positionBeats() > 0.4, 5000);
-    const Id first = keyAt(project(), Row::Cuts, 0, 0)->id, kick = keyAt(project(), Row::Floor, 0, 0)->id;
+    const Id first = keyAt(project(), Row::Cuts, 0, 0)->id,
+             kick = keyAt(project(), Row::Floor, 0, 0)->id;
     QTest::keyPress(QApplication::focusWidget(), Qt::Key_1);
     QTest::qWait(60);
     QTest::keyRelease(QApplication::focusWidget(), Qt::Key_1);
@@ -191,7 +195,8 @@ private slots:
       QCOMPARE(int(m_window->stage()), stage);
       m_session->engine().send(Engine::Command{Engine::Command::Kind::Silence});
       QTRY_COMPARE_WITH_TIMEOUT(m_session->engine().sounding(), 0, 3000);
-      QTest::keyClick(QApplication::focusWidget() ? QApplication::focusWidget() : m_window.get(), Qt::Key_Z);
+      QTest::keyClick(QApplication::focusWidget() ? QApplication::focusWidget() : m_window.get(),
+                      Qt::Key_Z);
       QTRY_VERIFY_WITH_TIMEOUT(m_session->engine().sounding() > 0, 3000);
     }
   }
@@ -220,9 +225,14 @@ private slots:
     key(Qt::Key_Delete);
     QCOMPARE(findSource(project(), m_session->selection().source)->cuts.size(), before);
     key(Qt::Key_Right);
-    const Frames at = findCut(*findSource(project(), m_session->selection().source), m_session->selection().cut)->start;
+    const Frames at =
+        findCut(*findSource(project(), m_session->selection().source), m_session->selection().cut)
+            ->start;
     key(Qt::Key_Right, Qt::ControlModifier); // a millisecond later
-    QCOMPARE(findCut(*findSource(project(), m_session->selection().source), m_session->selection().cut)->start.value, at.value + 44);
+    QCOMPARE(
+        findCut(*findSource(project(), m_session->selection().source), m_session->selection().cut)
+            ->start.value,
+        at.value + 44);
   }
 
   void cutsByPointer() {
@@ -231,7 +241,8 @@ private slots:
     const Source* source = findSource(project(), m_session->selection().source);
     const auto count = source->cuts.size();
     const double middle = double(source->cuts[1].start.value + source->cuts[1].end.value) / 2;
-    QTest::mouseDClick(wave, Qt::LeftButton, {}, QPoint(int(wave->xOf(middle)), wave->height() / 2));
+    QTest::mouseDClick(wave, Qt::LeftButton, {},
+                       QPoint(int(wave->xOf(middle)), wave->height() / 2));
     source = findSource(project(), m_session->selection().source);
     QCOMPARE(source->cuts.size(), count + 1);
     const double shown = wave->framesShown();
@@ -250,7 +261,8 @@ private slots:
     auto& ribbons = static_cast<BeatStage&>(m_window->view(Stage::Beat)).ribbons();
     const auto pins = [&] {
       std::size_t n = 0;
-      for (const auto& lane : findPattern(project(), m_session->selection().pattern)->lanes) n += lane.pins.size();
+      for (const auto& lane : findPattern(project(), m_session->selection().pattern)->lanes)
+        n += lane.pins.size();
       return n;
     };
     const auto before = pins();
@@ -361,16 +373,20 @@ private slots:
       if (k.sound.cut != 0) cut = &k;
     QVERIFY(cut);
     const QString lines = lineageOf(project(), *cut).join('\n');
-    for (const char* part : {"Key:", "Cut ", "Source: dropped", "dropped.wav", "Rights:"}) QVERIFY2(lines.contains(part), part);
+    for (const char* part : {"Key:", "Cut ", "Source: dropped", "dropped.wav", "Rights:"})
+      QVERIFY2(lines.contains(part), part);
   }
 
   void everyControlHasANameAndATip() {
     for (QWidget* widget : m_window->findChildren<QWidget*>()) {
-      if (auto* button = qobject_cast<QAbstractButton*>(widget); button && button->objectName() != "qt_menubar_ext_button") {
-        QVERIFY2(!button->accessibleName().isEmpty() || !button->text().isEmpty(), button->metaObject()->className());
+      if (auto* button = qobject_cast<QAbstractButton*>(widget);
+          button && button->objectName() != "qt_menubar_ext_button") {
+        QVERIFY2(!button->accessibleName().isEmpty() || !button->text().isEmpty(),
+                 button->metaObject()->className());
         QVERIFY2(!button->toolTip().isEmpty(), qPrintable(button->text()));
       }
-      if (auto* slide = qobject_cast<Slide*>(widget)) QVERIFY(!slide->accessibleName().isEmpty() && !slide->toolTip().isEmpty());
+      if (auto* slide = qobject_cast<Slide*>(widget))
+        QVERIFY(!slide->accessibleName().isEmpty() && !slide->toolTip().isEmpty());
     }
   }
 
@@ -389,8 +405,10 @@ private slots:
     for (const auto& c : {theme::dusk(), theme::daylight()}) {
       for (const QColor& ground : {c.ground, c.panel, c.raised}) {
         QVERIFY(theme::contrast(c.text, ground) >= 4.5);
-        QVERIFY2(theme::contrast(c.quiet, ground) >= 4.5, qPrintable(c.quiet.name() + ground.name()));
-        for (const QColor& mark : {c.brass, c.mint, c.coral, c.slate, c.lilac}) QVERIFY2(theme::contrast(mark, ground) >= 3.0, qPrintable(mark.name() + ground.name()));
+        QVERIFY2(theme::contrast(c.quiet, ground) >= 4.5,
+                 qPrintable(c.quiet.name() + ground.name()));
+        for (const QColor& mark : {c.brass, c.mint, c.coral, c.slate, c.lilac})
+          QVERIFY2(theme::contrast(mark, ground) >= 3.0, qPrintable(mark.name() + ground.name()));
       }
       QVERIFY(theme::contrast(c.ground, c.brass) >= 4.5); // text on a chosen chip
     }

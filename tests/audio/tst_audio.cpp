@@ -18,11 +18,15 @@ SoundPtr noise(int channels, std::int64_t frames, double rate, bool in24Bits) {
   std::vector<std::vector<float>> data;
   for (int c = 0; c < channels; ++c) data.emplace_back(std::size_t(frames), 0.0f);
   for (auto& channel : data)
-    for (float& v : channel) v = in24Bits ? float(std::floor(random.bipolar() * 8388607)) / 8388608.0f : float(random.bipolar());
+    for (float& v : channel)
+      v = in24Bits ? float(std::floor(random.bipolar() * 8388607)) / 8388608.0f
+                   : float(random.bipolar());
   return std::make_shared<Sound>(std::move(data), Hertz(rate));
 }
 
-void writeBytes(const std::filesystem::path& path, const std::string& bytes) { std::ofstream(path, std::ios::binary) << bytes; }
+void writeBytes(const std::filesystem::path& path, const std::string& bytes) {
+  std::ofstream(path, std::ios::binary) << bytes;
+}
 
 std::string little(std::uint32_t v, int bytes) {
   std::string out;
@@ -31,10 +35,14 @@ std::string little(std::uint32_t v, int bytes) {
 }
 
 /// A WAV by the published layout, not by our encoder.
-std::string wav(int format, int channels, int rate, int bits, const std::string& data, std::uint32_t claimed) {
+std::string wav(int format, int channels, int rate, int bits, const std::string& data,
+                std::uint32_t claimed) {
   const int frame = channels * bits / 8;
-  return "RIFF" + little(36 + claimed, 4) + "WAVEfmt " + little(16, 4) + little(std::uint32_t(format), 2) + little(std::uint32_t(channels), 2) + little(std::uint32_t(rate), 4) +
-         little(std::uint32_t(rate * frame), 4) + little(std::uint32_t(frame), 2) + little(std::uint32_t(bits), 2) + "data" + little(claimed, 4) + data;
+  return "RIFF" + little(36 + claimed, 4) + "WAVEfmt " + little(16, 4) +
+         little(std::uint32_t(format), 2) + little(std::uint32_t(channels), 2) +
+         little(std::uint32_t(rate), 4) + little(std::uint32_t(rate * frame), 4) +
+         little(std::uint32_t(frame), 2) + little(std::uint32_t(bits), 2) + "data" +
+         little(claimed, 4) + data;
 }
 
 } // namespace
@@ -88,22 +96,24 @@ private slots:
   void wavHeaderByThePublishedFormat() {
     // Multimedia Programming Interface and Data Specifications 1.0 (IBM and Microsoft, 1991).
     const auto path = pathIn(m_dir, "header.wav");
-    QVERIFY(encodeFile(*noise(2, 100, 44100, true), path, FileFormat::Wav, SampleFormat::Int16).ok());
+    QVERIFY(
+        encodeFile(*noise(2, 100, 44100, true), path, FileFormat::Wav, SampleFormat::Int16).ok());
     std::ifstream in(path, std::ios::binary);
     const std::string b((std::istreambuf_iterator<char>(in)), {});
     const auto at = [&](std::size_t i, int n) {
       std::uint32_t v = 0;
-      for (int k = 0; k < n; ++k) v |= std::uint32_t((unsigned char)(b[i + std::size_t(k)])) << (8 * k);
+      for (int k = 0; k < n; ++k)
+        v |= std::uint32_t((unsigned char)(b[i + std::size_t(k)])) << (8 * k);
       return v;
     };
     QCOMPARE(b.substr(0, 4), std::string("RIFF"));
     QCOMPARE(at(4, 4), std::uint32_t(b.size() - 8));
     QCOMPARE(b.substr(8, 8), std::string("WAVEfmt "));
-    QCOMPARE(at(20, 2), 1u);              // PCM
-    QCOMPARE(at(22, 2), 2u);              // channels
-    QCOMPARE(at(24, 4), 44100u);          // frames a second
-    QCOMPARE(at(28, 4), 44100u * 4);      // bytes a second
-    QCOMPARE(at(32, 2), 4u);              // bytes a frame
+    QCOMPARE(at(20, 2), 1u);         // PCM
+    QCOMPARE(at(22, 2), 2u);         // channels
+    QCOMPARE(at(24, 4), 44100u);     // frames a second
+    QCOMPARE(at(28, 4), 44100u * 4); // bytes a second
+    QCOMPARE(at(32, 2), 4u);         // bytes a frame
     QCOMPARE(at(34, 2), 16u);
     const auto data = b.find("data");
     QCOMPARE(at(data + 4, 4), 400u);
@@ -111,7 +121,8 @@ private slots:
 
   void readsEveryRate_data() {
     QTest::addColumn<int>("rate");
-    for (int rate : {8000, 11025, 22050, 44100, 48000, 96000, 192000}) QTest::newRow(qPrintable(QString::number(rate))) << rate;
+    for (int rate : {8000, 11025, 22050, 44100, 48000, 96000, 192000})
+      QTest::newRow(qPrintable(QString::number(rate))) << rate;
   }
   void readsEveryRate() {
     QFETCH(int, rate);
@@ -127,24 +138,32 @@ private slots:
     // Six channels, only the centre sounding: both sides at −3 dB (ITU-R BS.775-3).
     std::string data;
     for (int i = 0; i < 100; ++i)
-      for (int c = 0; c < 6; ++c) data += little(c == 2 ? 16384 : c == 3 ? 20000 : 0, 2); // the low channel is left out
+      for (int c = 0; c < 6; ++c)
+        data += little(c == 2 ? 16384 : c == 3 ? 20000 : 0, 2); // the low channel is left out
     const auto path = pathIn(m_dir, "six.wav");
     writeBytes(path, wav(1, 6, 48000, 16, data, std::uint32_t(data.size())));
     const auto sound = decodeFile(path, m_job);
     QVERIFY(sound.ok());
     QCOMPARE(sound->sound->channels(), 2);
     QCOMPARE(int(sound->warnings.size()), 1);
-    for (int c : {0, 1}) QVERIFY(std::abs(double(sound->sound->channel(c)[50]) - 0.5 / std::sqrt(2.0)) < 1e-5);
+    for (int c : {0, 1})
+      QVERIFY(std::abs(double(sound->sound->channel(c)[50]) - 0.5 / std::sqrt(2.0)) < 1e-5);
   }
 
   void badFilesGetClearMessages_data() {
     QTest::addColumn<QByteArray>("bytes");
     QTest::addColumn<QString>("says");
     QTest::newRow("empty") << QByteArray() << "empty";
-    QTest::newRow("text") << QByteArray("this is a shopping list, not a sound\n") << "cannot be read as sound";
-    QTest::newRow("header only") << QByteArray::fromStdString(wav(1, 2, 44100, 16, "", 0)) << "no sound";
-    QTest::newRow("nine channels") << QByteArray::fromStdString(wav(1, 9, 44100, 16, std::string(180, 'x'), 180)) << "9 channels";
-    QTest::newRow("rate") << QByteArray::fromStdString(wav(1, 1, 4000, 16, std::string(100, 'x'), 100)) << "4000 Hz";
+    QTest::newRow("text") << QByteArray("this is a shopping list, not a sound\n")
+                          << "cannot be read as sound";
+    QTest::newRow("header only") << QByteArray::fromStdString(wav(1, 2, 44100, 16, "", 0))
+                                 << "no sound";
+    QTest::newRow("nine channels")
+        << QByteArray::fromStdString(wav(1, 9, 44100, 16, std::string(180, 'x'), 180))
+        << "9 channels";
+    QTest::newRow("rate") << QByteArray::fromStdString(
+                                 wav(1, 1, 4000, 16, std::string(100, 'x'), 100))
+                          << "4000 Hz";
   }
   void badFilesGetClearMessages() {
     QFETCH(QByteArray, bytes);
@@ -166,7 +185,8 @@ private slots:
 
   void cutOffAndLyingFilesAreReadAsFarAsTheyGo() {
     const auto path = pathIn(m_dir, "short.wav");
-    writeBytes(path, wav(1, 1, 44100, 16, std::string(2000, '\2'), 4000000000u)); // claims four gigabytes
+    writeBytes(path,
+               wav(1, 1, 44100, 16, std::string(2000, '\2'), 4000000000u)); // claims four gigabytes
     const auto result = decodeFile(path, m_job);
     QVERIFY(result.ok());
     QCOMPARE(result->sound->frames().value, 1000);
@@ -178,7 +198,10 @@ private slots:
     values[7] = NAN;
     values[8] = INFINITY;
     const auto path = pathIn(m_dir, "nan.wav");
-    writeBytes(path, wav(3, 1, 44100, 32, std::string(reinterpret_cast<const char*>(values.data()), values.size() * 4), 2000));
+    writeBytes(path,
+               wav(3, 1, 44100, 32,
+                   std::string(reinterpret_cast<const char*>(values.data()), values.size() * 4),
+                   2000));
     const auto result = decodeFile(path, m_job);
     QVERIFY(result.ok());
     QCOMPARE(result->sound->channel(0)[7], 0.0f);
@@ -188,7 +211,8 @@ private slots:
 
   void everyTruncationIsSurvived() {
     const auto whole = pathIn(m_dir, "whole.flac"), cut = pathIn(m_dir, "cut.flac");
-    QVERIFY(encodeFile(*noise(2, 3000, 44100, true), whole, FileFormat::Flac, SampleFormat::Int16).ok());
+    QVERIFY(encodeFile(*noise(2, 3000, 44100, true), whole, FileFormat::Flac, SampleFormat::Int16)
+                .ok());
     std::ifstream in(whole, std::ios::binary);
     const std::string bytes((std::istreambuf_iterator<char>(in)), {});
     Random random(3);
@@ -199,7 +223,8 @@ private slots:
       const auto result = decodeFile(cut, m_job); // either is right, as long as it comes back
       if (result)
         for (float v : result->sound->channel(0)) QVERIFY(std::isfinite(v));
-      else QVERIFY(!result.error().what.empty());
+      else
+        QVERIFY(!result.error().what.empty());
     }
   }
 
@@ -217,7 +242,8 @@ private slots:
     QVERIFY(encodeFile(*tone, b, FileFormat::Wav, SampleFormat::Int16).ok());
     const auto first = decodeFile(a, m_job), second = decodeFile(b, m_job);
     QCOMPARE(first->sound->hash(), second->sound->hash());
-    QVERIFY(peakOf(*first->sound, Frames(0), first->sound->frames()) > 0); // a tone below one step is kept by the dither
+    QVERIFY(peakOf(*first->sound, Frames(0), first->sound->frames()) >
+            0); // a tone below one step is kept by the dither
   }
 
   void resampleKeepsPitchAndLength() {
@@ -226,7 +252,8 @@ private slots:
     QVERIFY(other.ok());
     QCOMPARE((*other)->frames().value, 48000);
     const auto expected = sine(1000, 1, 48000);
-    for (std::size_t i = 2000; i < 46000; i += 97) QVERIFY(std::abs((*other)->channel(0)[i] - expected[i]) < 1e-4f);
+    for (std::size_t i = 2000; i < 46000; i += 97)
+      QVERIFY(std::abs((*other)->channel(0)[i] - expected[i]) < 1e-4f);
     QVERIFY(!resample(*tone, Hertz(100)).ok());
   }
 
@@ -235,7 +262,8 @@ private slots:
     const Peaks peaks(*sound);
     Random random(1);
     for (int i = 0; i < 300; ++i) {
-      const auto a = std::int64_t(random.next() % 100000), b = std::min<std::int64_t>(100000, a + 1 + std::int64_t(random.next() % 30000));
+      const auto a = std::int64_t(random.next() % 100000),
+                 b = std::min<std::int64_t>(100000, a + 1 + std::int64_t(random.next() % 30000));
       const Extremes e = peaks.over(*sound, Frames(a), Frames(b));
       for (int c = 0; c < 2; ++c)
         for (std::int64_t k = a; k < b; k += 7) {

@@ -16,10 +16,16 @@ namespace {
 class FailingCalls : public DiscCalls {
 public:
   int failAt = -1, count = 0;
-  int open(const char* p, int f, unsigned m) override { return fails() ? -1 : DiscCalls::open(p, f, m); }
-  long write(int fd, const void* b, std::size_t n) override { return fails() ? -1 : DiscCalls::write(fd, b, n); }
+  int open(const char* p, int f, unsigned m) override {
+    return fails() ? -1 : DiscCalls::open(p, f, m);
+  }
+  long write(int fd, const void* b, std::size_t n) override {
+    return fails() ? -1 : DiscCalls::write(fd, b, n);
+  }
   int fsync(int fd) override { return fails() ? -1 : DiscCalls::fsync(fd); }
-  int rename(const char* a, const char* b) override { return fails() ? -1 : DiscCalls::rename(a, b); }
+  int rename(const char* a, const char* b) override {
+    return fails() ? -1 : DiscCalls::rename(a, b);
+  }
 
 private:
   bool fails() {
@@ -35,7 +41,8 @@ class TestBase : public QObject {
   Q_OBJECT
 private slots:
   void ticksDivideExactly() {
-    for (std::int64_t division : {2, 3, 4, 5, 6, 7, 8, 9, 12, 16, 24, 32, 64}) QCOMPARE(kTicksPerBeat % division, 0);
+    for (std::int64_t division : {2, 3, 4, 5, 6, 7, 8, 9, 12, 16, 24, 32, 64})
+      QCOMPARE(kTicksPerBeat % division, 0);
   }
 
   void tempoArithmeticByHand() {
@@ -102,7 +109,8 @@ private slots:
     setDiscCalls(nullptr);
     QVERIFY(finished);
     QVERIFY(failures >= 4); // open, write, fsync and rename can each fail
-    QCOMPARE(std::distance(std::filesystem::directory_iterator(target.parent_path()), {}), 1); // nothing left lying about
+    QCOMPARE(std::distance(std::filesystem::directory_iterator(target.parent_path()), {}),
+             1); // nothing left lying about
   }
 
   void readFileIsBounded() {
@@ -121,7 +129,10 @@ private slots:
       while (!job.cancelled()) std::this_thread::sleep_for(std::chrono::milliseconds(1));
       ++ended;
     });
-    pool.run([&](JobContext& job) { job.report(1); ++ended; });
+    pool.run([&](JobContext& job) {
+      job.report(1);
+      ++ended;
+    });
     context->cancel();
     pool.waitIdle();
     QCOMPARE(ended.load(), 2);

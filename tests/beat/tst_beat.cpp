@@ -22,7 +22,8 @@ private slots:
     // s %: the second of a pair starts at s % of the pair. Eighths at 66⅔ are triplets.
     QCOMPARE(swung(at(0.5), 50, 1), at(0.5));
     QVERIFY(std::abs(inBeats(swung(at(0.5), 200.0 / 3, 1)) - 2.0 / 3) < 1e-4);
-    QVERIFY(std::abs(inBeats(swung(at(0.25), 60, 2)) - 0.3) < 1e-4); // sixteenths: 60 % of half a beat
+    QVERIFY(std::abs(inBeats(swung(at(0.25), 60, 2)) - 0.3) <
+            1e-4); // sixteenths: 60 % of half a beat
     QVERIFY(std::abs(inBeats(swung(at(3.75), 60, 2)) - 3.8) < 1e-4);
     for (double onBeat : {0.0, 1.0, 7.0}) QCOMPARE(swung(at(onBeat), 75, 2), at(onBeat));
   }
@@ -39,11 +40,16 @@ private slots:
       pin.lean = Milliseconds(30 * random.bipolar());
       const double bpm = 60 + 100 * random.unit();
       // The same by plain arithmetic in beats.
-      const double pair = 1.0 / lane.swingPairs, beats = inBeats(pin.at), inside = std::fmod(beats, pair);
+      const double pair = 1.0 / lane.swingPairs, beats = inBeats(pin.at),
+                   inside = std::fmod(beats, pair);
       const double share = lane.swing / 100;
-      const double moved = beats - inside + (inside < pair / 2 ? inside * 2 * share : pair * share + (inside - pair / 2) * 2 * (1 - share));
+      const double moved =
+          beats - inside +
+          (inside < pair / 2 ? inside * 2 * share
+                             : pair * share + (inside - pair / 2) * 2 * (1 - share));
       const double frames = moved * 60 / bpm * 48000 + (pin.lean + lane.lean).value * 48;
-      QVERIFY(std::abs(double(heardAt(pin, lane, TempoMap(Bpm(bpm)), Hertz(48000)).value) - frames) <= 2.0);
+      QVERIFY(std::abs(double(heardAt(pin, lane, TempoMap(Bpm(bpm)), Hertz(48000)).value) -
+                       frames) <= 2.0);
     }
   }
 
@@ -61,7 +67,9 @@ private slots:
     lane.pins[0].lean = Milliseconds(150);
     const Lane moved = quantised(lane, 4, 0.0, Bpm(90));
     QCOMPARE(moved.pins[0].at, at(1.25));
-    QVERIFY(std::abs(double((heardAt(moved.pins[0], moved, TempoMap(Bpm(90)), Hertz(48000)) - heardAt(lane.pins[0], lane, TempoMap(Bpm(90)), Hertz(48000))).value)) <= 3);
+    QVERIFY(std::abs(double((heardAt(moved.pins[0], moved, TempoMap(Bpm(90)), Hertz(48000)) -
+                             heardAt(lane.pins[0], lane, TempoMap(Bpm(90)), Hertz(48000)))
+                                .value)) <= 3);
   }
 
   void quantiseKnowsSwing() {
@@ -89,11 +97,14 @@ private slots:
     const Lane& lane = *findLane(laid, findKey(made.project, made.key)->part);
     QCOMPARE(lane.pins.size(), hits.size());
     for (const auto& hit : hits) {
-      const Frames truth = map.frameAt(Beats((hit.at.value % (8 * kTicksPerBeat) + 8 * kTicksPerBeat) % (8 * kTicksPerBeat)), Hertz(48000));
+      const Frames truth = map.frameAt(
+          Beats((hit.at.value % (8 * kTicksPerBeat) + 8 * kTicksPerBeat) % (8 * kTicksPerBeat)),
+          Hertz(48000));
       bool found = false;
       for (const auto& pin : lane.pins) {
         const auto d = std::abs((heardAt(pin, lane, map, Hertz(48000)) - truth).value);
-        found = found || d <= 3 || std::abs(d - map.frameAt(wholeBeats(8), Hertz(48000)).value) <= 3;
+        found =
+            found || d <= 3 || std::abs(d - map.frameAt(wholeBeats(8), Hertz(48000)).value) <= 3;
       }
       QVERIFY(found);
     }
@@ -125,7 +136,8 @@ private slots:
     Pin pin;
     pin.key = made.key;
     pin.at = at(4);
-    QCOMPARE(withPin(*made.project.patterns[0], 1, pin, 4).lanes.size(), made.project.patterns[0]->lanes.size());
+    QCOMPARE(withPin(*made.project.patterns[0], 1, pin, 4).lanes.size(),
+             made.project.patterns[0]->lanes.size());
   }
 
   void timelineAddsUp() {
@@ -161,13 +173,15 @@ private slots:
       const Key* key = findKey(*made, score.patches[std::size_t(event.patch)].key);
       slices = slices || key->row == Row::Cuts;
       const double sixteenths = double(event.frame) / (60.0 / 93 * 48000 / 4);
-      QVERIFY(std::abs(sixteenths - std::round(sixteenths)) * 60 / 93 / 4 < 0.0001); // a tenth of a millisecond
+      QVERIFY(std::abs(sixteenths - std::round(sixteenths)) * 60 / 93 / 4 <
+              0.0001); // a tenth of a millisecond
     }
     QVERIFY(slices);
     const auto printed = print(score, {}, job);
     QCOMPARE((*printed)->frames().value, std::llround(t.bars * 4 * 60.0 / 93 * 48000));
     QVERIFY(peakOf(**printed, Frames(0), (*printed)->frames()) < 1.0f);
-    QCOMPARE(projectToText(*flip(fresh.project, source, options), 1), projectToText(*made, 1)); // the same seed, the same beat
+    QCOMPARE(projectToText(*flip(fresh.project, source, options), 1),
+             projectToText(*made, 1)); // the same seed, the same beat
     options.seed = 2;
     QVERIFY(projectToText(*flip(fresh.project, source, options), 1) != projectToText(*made, 1));
   }

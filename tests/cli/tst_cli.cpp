@@ -22,7 +22,9 @@ Ran run(const QStringList& arguments) {
   process.waitForFinished(120000);
   return {process.exitCode(), process.readAllStandardOutput(), process.readAllStandardError()};
 }
-nlohmann::json json(const Ran& ran) { return nlohmann::json::parse(ran.out.toStdString(), nullptr, false); }
+nlohmann::json json(const Ran& ran) {
+  return nlohmann::json::parse(ran.out.toStdString(), nullptr, false);
+}
 const QString kBreak = QString::fromLatin1(TUVVO_DATA_DIR) + "/demo/pier nine break.flac";
 const QString kLoop = QString::fromLatin1(TUVVO_DATA_DIR) + "/demo/lantern row.flac";
 } // namespace
@@ -40,8 +42,18 @@ private slots:
       QCOMPARE(help.code, 0);
       QVERIFY(help.out.startsWith("usage: tuvvo-cli "));
     }
-    for (const QStringList& wrong : std::initializer_list<QStringList>{{}, {"dance"}, {"listen"}, {"listen", "--loud"}, {"cut", kBreak}, {"cut", kBreak, "--by", "magic", "--out", "x"},
-                                                                     {"fit", "--to-bpm", "fast"}, {"fit", "--to-bpm", "90"}, {"fit", "--bpm", "90", "--to-bpm", "90", "--key", "H"}, {"flip"}, {"render", "x"}})
+    for (const QStringList& wrong :
+         std::initializer_list<QStringList>{{},
+                                            {"dance"},
+                                            {"listen"},
+                                            {"listen", "--loud"},
+                                            {"cut", kBreak},
+                                            {"cut", kBreak, "--by", "magic", "--out", "x"},
+                                            {"fit", "--to-bpm", "fast"},
+                                            {"fit", "--to-bpm", "90"},
+                                            {"fit", "--bpm", "90", "--to-bpm", "90", "--key", "H"},
+                                            {"flip"},
+                                            {"render", "x"}})
       QVERIFY2(run(wrong).code == 2, qPrintable(wrong.join(' ')));
   }
 
@@ -50,10 +62,14 @@ private slots:
     QCOMPARE(ran.code, 0);
     const auto all = json(ran);
     QCOMPARE(all.size(), std::size_t(1));
-    for (const char* key : {"file", "durationS", "sampleRate", "channels", "tempo", "meter", "beatsS", "downbeatsS", "loop", "key", "chords", "onsets", "sections", "loudness", "faults"})
+    for (const char* key :
+         {"file", "durationS", "sampleRate", "channels", "tempo", "meter", "beatsS", "downbeatsS",
+          "loop", "key", "chords", "onsets", "sections", "loudness", "faults"})
       QVERIFY2(all[0].contains(key), key);
-    for (const char* key : {"bpm", "confidence", "alternatives", "steady", "driftMs"}) QVERIFY(all[0]["tempo"].contains(key));
-    for (const char* key : {"atS", "cutS", "hits", "level", "brightnessHz"}) QVERIFY(all[0]["onsets"][0].contains(key));
+    for (const char* key : {"bpm", "confidence", "alternatives", "steady", "driftMs"})
+      QVERIFY(all[0]["tempo"].contains(key));
+    for (const char* key : {"atS", "cutS", "hits", "level", "brightnessHz"})
+      QVERIFY(all[0]["onsets"][0].contains(key));
   }
 
   void oneBadFileIsReportedAndTheRestDone() {
@@ -70,15 +86,22 @@ private slots:
     QCOMPARE(all.size(), std::size_t(16));
     JobContext job;
     std::int64_t frames = 0;
-    for (const auto& slice : all) frames += decodeFile(slice["file"].get<std::string>(), job)->sound->frames().value;
-    QCOMPARE(frames, decodeFile(kLoop.toStdString(), job)->sound->frames().value); // nothing lost, nothing twice
+    for (const auto& slice : all)
+      frames += decodeFile(slice["file"].get<std::string>(), job)->sound->frames().value;
+    QCOMPARE(
+        frames,
+        decodeFile(kLoop.toStdString(), job)->sound->frames().value); // nothing lost, nothing twice
   }
 
   void fitRows() {
-    const auto rows = json(run({"fit", "--bpm", "120", "--key", "Am", "--to-bpm", "60", "--to-key", "C", "--json"}));
+    const auto rows = json(
+        run({"fit", "--bpm", "120", "--key", "Am", "--to-bpm", "60", "--to-key", "C", "--json"}));
     QCOMPARE(rows[0]["method"].get<std::string>(), std::string("repitch"));
-    QCOMPARE(rows[0]["semitones"].get<double>(), 0.0); // half time and the relative: it fits as it is
-    for (const char* key : {"method", "semitones", "cents", "resultBpm", "bpmErrorPercent", "stretchPercent", "resultKey", "keyDistance", "heard"}) QVERIFY(rows[0].contains(key));
+    QCOMPARE(rows[0]["semitones"].get<double>(),
+             0.0); // half time and the relative: it fits as it is
+    for (const char* key : {"method", "semitones", "cents", "resultBpm", "bpmErrorPercent",
+                            "stretchPercent", "resultKey", "keyDistance", "heard"})
+      QVERIFY(rows[0].contains(key));
   }
 
   void fromABreakToABeat() {
@@ -89,13 +112,16 @@ private slots:
     QVERIFY(check.out.contains("Nothing is missing"));
     JobContext job;
     const auto printed = decodeFile(wav.toStdString(), job);
-    QCOMPARE(printed->sound->frames().value, 12 * 4 * 60 * 48000 / 96); // 12 bars at 96 BPM, to the sample
+    QCOMPARE(printed->sound->frames().value,
+             12 * 4 * 60 * 48000 / 96); // 12 bars at 96 BPM, to the sample
     QVERIFY(peakOf(*printed->sound, Frames(0), printed->sound->frames()) < 1.0f);
     // A second flip never writes over a project.
     QCOMPARE(run({"flip", kBreak, "--project", project}).code, 1);
     // Rendering the saved project gives the same sound.
-    QCOMPARE(run({"render", project, "--out", path("again.wav"), "--stems", path("stems")}).code, 0);
-    QCOMPARE(decodeFile(path("again.wav").toStdString(), job)->sound->hash(), printed->sound->hash());
+    QCOMPARE(run({"render", project, "--out", path("again.wav"), "--stems", path("stems")}).code,
+             0);
+    QCOMPARE(decodeFile(path("again.wav").toStdString(), job)->sound->hash(),
+             printed->sound->hash());
     QVERIFY(QDir(path("stems")).entryList(QDir::Files).size() > 16);
   }
 
@@ -128,28 +154,39 @@ private slots:
     QVERIFY(out.open(QIODevice::WriteOnly));
     out.write(file + track);
     out.close();
-    QCOMPARE(QProcess::execute("fluidsynth", {"-ni", "-q", "-r", "44100", "-F", rendered, "/usr/share/sounds/sf2/TimGM6mb.sf2", midi}), 0);
+    QCOMPARE(QProcess::execute("fluidsynth", {"-ni", "-q", "-r", "44100", "-F", rendered,
+                                              "/usr/share/sounds/sf2/TimGM6mb.sf2", midi}),
+             0);
     JobContext job;
     const auto whole = decodeFile(rendered.toStdString(), job);
     QVERIFY(whole.ok());
     const auto frames = std::size_t(std::llround(16 * 60.0 / 107 * 44100)); // exactly four bars
     const auto from = whole->sound->channel(0).first(frames);
-    QVERIFY(encodeFile(*makeSound({from.begin(), from.end()}, 44100), loop.toStdString(), FileFormat::Wav, SampleFormat::Int24).ok());
+    QVERIFY(encodeFile(*makeSound({from.begin(), from.end()}, 44100), loop.toStdString(),
+                       FileFormat::Wav, SampleFormat::Int24)
+                .ok());
 
     const auto heard = json(run({"listen", "--json", loop}));
     QVERIFY(std::abs(heard[0]["tempo"]["bpm"].get<double>() - 107) < 0.01);
-    QCOMPARE(run({"flip", loop, "--bpm", "91", "--project", path("strange.tuvvo"), "--out", path("strange.wav")}).code, 0);
+    QCOMPARE(run({"flip", loop, "--bpm", "91", "--project", path("strange.tuvvo"), "--out",
+                  path("strange.wav")})
+                 .code,
+             0);
     const auto flipped = json(run({"listen", "--json", path("strange.wav")}));
     const double bpm = flipped[0]["tempo"]["bpm"].get<double>();
     QVERIFY2(std::abs(bpm - 91) < 0.05, qPrintable(QString::number(bpm)));
-    QCOMPARE(decodeFile(path("strange.wav").toStdString(), job)->sound->frames().value, std::llround(48 * 60.0 / 91 * 48000));
+    QCOMPARE(decodeFile(path("strange.wav").toStdString(), job)->sound->frames().value,
+             std::llround(48 * 60.0 / 91 * 48000));
     QCOMPARE(run({"check", path("strange.tuvvo")}).code, 0);
   }
 
   void renderInOtherFormats() {
     const QString project = path("x.tuvvo");
-    for (const char* name : {"a.flac", "a.ogg", "a.opus", "a.mp3"}) QCOMPARE(run({"render", project, "--out", path(name)}).code, 0);
-    QCOMPARE(run({"render", project, "--out", path("b.wav"), "--rate", "44100", "--bits", "16"}).code, 0);
+    for (const char* name : {"a.flac", "a.ogg", "a.opus", "a.mp3"})
+      QCOMPARE(run({"render", project, "--out", path(name)}).code, 0);
+    QCOMPARE(
+        run({"render", project, "--out", path("b.wav"), "--rate", "44100", "--bits", "16"}).code,
+        0);
     JobContext job;
     QCOMPARE(decodeFile(path("b.wav").toStdString(), job)->sound->rate().value, 44100.0);
     QCOMPARE(run({"render", project, "--out", path("a.xyz")}).code, 1);

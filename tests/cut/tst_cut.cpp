@@ -55,7 +55,8 @@ private slots:
     QVERIFY(cuts.size() >= 30); // 32 hits were struck
     int near = 0;
     for (const auto& cut : cuts) {
-      const double at = toSeconds(cut.start, Hertz(44100)).value, hit = std::round(at / 0.25) * 0.25;
+      const double at = toSeconds(cut.start, Hertz(44100)).value,
+                   hit = std::round(at / 0.25) * 0.25;
       near += at <= hit + 0.001 && at > hit - 0.006 ? 1 : 0;
     }
     QVERIFY(near >= int(cuts.size()) - 1);
@@ -85,7 +86,7 @@ private slots:
     source.cuts[1].id = 2;
     QCOMPARE(source.cuts[0].end.value, 30000);
     source.cuts = withCutStartMoved(source, 2, Frames(20000));
-    QCOMPARE(source.cuts[0].end.value, 20000); // what touched still touches
+    QCOMPARE(source.cuts[0].end.value, 20000);             // what touched still touches
     source.cuts = withCutStartMoved(source, 2, Frames(1)); // never past its neighbour
     QVERIFY(source.cuts[1].start > source.cuts[0].start);
     source.cuts = withCutEndMoved(source, 2, Frames(1 << 30));
@@ -102,14 +103,16 @@ private slots:
     const Frames at = snapped(m_loop, hit + Frames(600));
     QVERIFY(std::abs(at.value - hit.value) <= toFrames(Milliseconds(3), Hertz(44100)).value);
     const auto tone = makeSound(sine(441, 1, 44100), 44100); // crosses zero every 50 frames
-    QVERIFY(nearestCrossing(*tone, Frames(1012), Milliseconds(3)).value % 50 <= 1); // rounding may put the change one frame on
+    QVERIFY(nearestCrossing(*tone, Frames(1012), Milliseconds(3)).value % 50 <=
+            1); // rounding may put the change one frame on
     const auto up = makeSound(std::vector<float>(1000, 0.5f), 44100);
     QCOMPARE(nearestCrossing(*up, Frames(500), Milliseconds(3)).value, 500); // none within reach
   }
 
   void crossingsAreCommonToBothChannels() {
     auto left = sine(441, 0.1, 44100), right = sine(441, 0.1, 44100);
-    for (std::size_t i = 0; i < right.size(); ++i) right[i] = float(0.5 * std::cos(2 * M_PI * 441 * double(i) / 44100));
+    for (std::size_t i = 0; i < right.size(); ++i)
+      right[i] = float(0.5 * std::cos(2 * M_PI * 441 * double(i) / 44100));
     const Sound apart({left, right}, Hertz(44100)); // a quarter turn apart: never together
     QCOMPARE(nearestCrossing(apart, Frames(1010), Milliseconds(1)).value, 1010);
   }
@@ -123,7 +126,9 @@ private slots:
   }
 
   void keyDistanceRoundTheFifths() {
-    const auto d = [](const char* a, const char* b) { return keyDistance(*keyFromName(a), *keyFromName(b)); };
+    const auto d = [](const char* a, const char* b) {
+      return keyDistance(*keyFromName(a), *keyFromName(b));
+    };
     QCOMPARE(d("C", "C"), 0);
     QCOMPARE(d("C", "Am"), 0); // relatives share all notes
     QCOMPARE(d("C", "G"), 1);
@@ -132,7 +137,8 @@ private slots:
     QCOMPARE(d("C", "F#"), 6);
     QCOMPARE(d("Em", "Dm"), 2);
     for (int a = 0; a < 12; ++a)
-      for (int b = 0; b < 12; ++b) QCOMPARE(keyDistance({a, false}, {b, true}), keyDistance({b, true}, {a, false}));
+      for (int b = 0; b < 12; ++b)
+        QCOMPARE(keyDistance({a, false}, {b, true}), keyDistance({b, true}, {a, false}));
   }
 
   void theBestFitMeetsTempoAndKeyTogether() {

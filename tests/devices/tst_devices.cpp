@@ -24,7 +24,8 @@ private slots:
     engine.send({Engine::Command::Kind::Play});
     DeviceSettings settings;
     settings.blockFrames = 192;
-    // Nothing is asked of the engine before the capture runs: the first block holds the first frame.
+    // Nothing is asked of the engine before the capture runs: the first block holds the first
+    // frame.
     std::vector<float> heardLeft, heardRight;
     std::atomic<bool> done{false};
     {
@@ -39,11 +40,16 @@ private slots:
       });
       QTRY_VERIFY_WITH_TIMEOUT(done.load(), 20000);
     }
-    // The print ends with its bars; the live engine rings on. The last 5 ms of a print may be faded.
+    // The print ends with its bars; the live engine rings on. The last 5 ms of a print may be
+    // faded.
     std::int64_t different = 0;
     for (std::int64_t i = 0; i < score.length - 240; ++i) {
-      different += heardLeft[std::size_t(i + Limiter::kLatency)] != printed->channel(0)[std::size_t(i)] ? 1 : 0;
-      different += heardRight[std::size_t(i + Limiter::kLatency)] != printed->channel(1)[std::size_t(i)] ? 1 : 0;
+      different +=
+          heardLeft[std::size_t(i + Limiter::kLatency)] != printed->channel(0)[std::size_t(i)] ? 1
+                                                                                               : 0;
+      different +=
+          heardRight[std::size_t(i + Limiter::kLatency)] != printed->channel(1)[std::size_t(i)] ? 1
+                                                                                                : 0;
     }
     QCOMPARE(different, 0);
   }
@@ -98,14 +104,18 @@ private slots:
 
   void otherRatesAreBridged_data() {
     QTest::addColumn<double>("rate");
-    for (double rate : {44100.0, 96000.0, 32000.0}) QTest::newRow(qPrintable(QString::number(rate))) << rate;
+    for (double rate : {44100.0, 96000.0, 32000.0})
+      QTest::newRow(qPrintable(QString::number(rate))) << rate;
   }
   void otherRatesAreBridged() {
     QFETCH(double, rate);
     std::int64_t at = 0;
-    RateBridge bridge([&](float* l, float* r, int n) {
-      for (int i = 0; i < n; ++i, ++at) l[i] = r[i] = float(0.5 * std::sin(2 * M_PI * 997 * double(at) / 48000));
-    }, Hertz(48000), Hertz(rate), 1024);
+    RateBridge bridge(
+        [&](float* l, float* r, int n) {
+          for (int i = 0; i < n; ++i, ++at)
+            l[i] = r[i] = float(0.5 * std::sin(2 * M_PI * 997 * double(at) / 48000));
+        },
+        Hertz(48000), Hertz(rate), 1024);
     std::vector<float> left(40000), right(40000);
     Random random(2);
     for (std::size_t done = 0; done < left.size();) {

@@ -1,5 +1,6 @@
 // Real sound servers, started here: jackd with its dummy driver, PulseAudio with a null sink. What
-// comes out of them is recorded by the servers' own tools and compared with what the engine printed.
+// comes out of them is recorded by the servers' own tools and compared with what the engine
+// printed.
 #include "audio/decode.h"
 #include "devices/output.h"
 #include "formats/shipped.h"
@@ -68,14 +69,19 @@ private slots:
   }
 
   void pulseAudioReallyPlays() {
-    QVERIFY2(!QStandardPaths::findExecutable("pulseaudio").isEmpty(), "pulseaudio is in packages.txt and must be here");
+    QVERIFY2(!QStandardPaths::findExecutable("pulseaudio").isEmpty(),
+             "pulseaudio is in packages.txt and must be here");
     const QString socket = m_dir.path() + "/pulse-socket";
     qputenv("PULSE_SERVER", ("unix:" + socket).toUtf8());
-    auto* server = start("pulseaudio", {"-n", "--daemonize=no", "--exit-idle-time=-1", "--use-pid-file=no", "--disable-shm=yes",
-                                        "-L", "module-null-sink sink_name=quay rate=48000 channels=2", "-L", "module-native-protocol-unix auth-anonymous=1 socket=" + socket});
+    auto* server =
+        start("pulseaudio",
+              {"-n", "--daemonize=no", "--exit-idle-time=-1", "--use-pid-file=no",
+               "--disable-shm=yes", "-L", "module-null-sink sink_name=quay rate=48000 channels=2",
+               "-L", "module-native-protocol-unix auth-anonymous=1 socket=" + socket});
     QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(socket), 10000);
     const QString wav = m_dir.path() + "/pulse.wav";
-    auto* recorder = start("parec", {"-d", "quay.monitor", "--rate=48000", "--channels=2", "--format=float32le", "--file-format=wav", wav});
+    auto* recorder = start("parec", {"-d", "quay.monitor", "--rate=48000", "--channels=2",
+                                     "--format=float32le", "--file-format=wav", wav});
     QTest::qWait(700);
     Engine engine;
     engine.setScore(std::make_shared<Score>(compileSong(m_project)));
@@ -91,11 +97,13 @@ private slots:
     JobContext job;
     const auto recorded = decodeFile(wav.toStdString(), job);
     QVERIFY2(recorded.ok(), recorded.ok() ? "" : recorded.error().text().c_str());
-    const double alike = likeness(m_printed->channel(0).subspan(24000), recorded->sound->channel(0));
+    const double alike =
+        likeness(m_printed->channel(0).subspan(24000), recorded->sound->channel(0));
     qInfo("PulseAudio: correlation of what was recorded with the print %.5f", alike);
     QVERIFY(alike > 0.99);
 
-    // The server is killed while it plays: the simulated output takes over, the song keeps its place.
+    // The server is killed while it plays: the simulated output takes over, the song keeps its
+    // place.
     engine.send({Engine::Command::Kind::Play});
     QTRY_VERIFY(engine.position() > 1000 && engine.playing());
     server->kill();
@@ -113,11 +121,13 @@ private slots:
   }
 
   void jackReallyPlays() {
-    QVERIFY2(!QStandardPaths::findExecutable("jackd").isEmpty(), "jackd2 is in packages.txt and must be here");
+    QVERIFY2(!QStandardPaths::findExecutable("jackd").isEmpty(),
+             "jackd2 is in packages.txt and must be here");
     const QByteArray name = "tuvvo-test-" + QByteArray::number(QCoreApplication::applicationPid());
     qputenv("JACK_DEFAULT_SERVER", name);
     qputenv("JACK_NO_START_SERVER", "1");
-    auto* server = start("jackd", {"-n", name, "--no-realtime", "-d", "dummy", "-r", "48000", "-p", "512", "-C", "2", "-P", "2"});
+    auto* server = start("jackd", {"-n", name, "--no-realtime", "-d", "dummy", "-r", "48000", "-p",
+                                   "512", "-C", "2", "-P", "2"});
     QTest::qWait(1500);
     QCOMPARE(server->state(), QProcess::Running);
     Engine engine;
@@ -128,7 +138,8 @@ private slots:
     QVERIFY(!output.device()->simulated());
     QCOMPARE(output.device()->rate().value, 48000.0);
     engine.send({Engine::Command::Kind::Play});
-    QTRY_VERIFY_WITH_TIMEOUT(engine.position() > 48000, 10000); // the dummy driver's clock asks for it
+    QTRY_VERIFY_WITH_TIMEOUT(engine.position() > 48000,
+                             10000); // the dummy driver's clock asks for it
     output.close();
     server->terminate();
     server->waitForFinished(5000);

@@ -20,7 +20,9 @@ namespace {
 Project rich() {
   JobContext job;
   Project p = *shippedDemo(TUVVO_DATA_DIR, job);
-  std::erase_if(p.sources, [](const SourcePtr& s) { return s->name == "pier nine break"; }); // smaller, quicker
+  std::erase_if(p.sources, [](const SourcePtr& s) {
+    return s->name == "pier nine break";
+  }); // smaller, quicker
   std::vector<Id> gone;
   for (const auto& key : p.keys)
     if (!findSource(p, key.sound.source)) gone.push_back(key.id);
@@ -34,7 +36,9 @@ class DyingCalls : public DiscCalls {
 public:
   int dieAt = -1, failAt = -1, count = 0;
   bool failForGood = false;
-  int open(const char* p, int f, unsigned m) override { return step() ? -1 : DiscCalls::open(p, f, m); }
+  int open(const char* p, int f, unsigned m) override {
+    return step() ? -1 : DiscCalls::open(p, f, m);
+  }
   long write(int fd, const void* b, std::size_t n) override {
     if (count == dieAt && n > 1) { // half of it gets there
       (void)DiscCalls::write(fd, b, n / 2);
@@ -43,7 +47,9 @@ public:
     return step() ? -1 : DiscCalls::write(fd, b, n);
   }
   int fsync(int fd) override { return step() ? -1 : DiscCalls::fsync(fd); }
-  int rename(const char* a, const char* b) override { return step() ? -1 : DiscCalls::rename(a, b); }
+  int rename(const char* a, const char* b) override {
+    return step() ? -1 : DiscCalls::rename(a, b);
+  }
 
 private:
   bool step() {
@@ -87,7 +93,8 @@ private slots:
     expected.patterns.clear();
     got.patterns.clear();
     QVERIFY(got == expected);
-    for (std::size_t i = 0; i < m_rich.patterns.size(); ++i) QVERIFY(*back->project.patterns[i] == *m_rich.patterns[i]);
+    for (std::size_t i = 0; i < m_rich.patterns.size(); ++i)
+      QVERIFY(*back->project.patterns[i] == *m_rich.patterns[i]);
     QVERIFY(checkProject(folder, job)->problems.empty());
   }
 
@@ -96,9 +103,11 @@ private slots:
     Project p = withSource({}, sourceOf(makeSound(odd)));
     QTemporaryDir dir;
     QVERIFY(saveProject(p, pathIn(dir, "f.tuvvo"), 1).ok());
-    QVERIFY(std::filesystem::exists(pathIn(dir, "f.tuvvo") / "audio" / (p.sources[0]->hash + ".wav")));
+    QVERIFY(
+        std::filesystem::exists(pathIn(dir, "f.tuvvo") / "audio" / (p.sources[0]->hash + ".wav")));
     JobContext job;
-    QCOMPARE(openProject(pathIn(dir, "f.tuvvo"), job)->project.sources[0]->sound->hash(), p.sources[0]->hash);
+    QCOMPARE(openProject(pathIn(dir, "f.tuvvo"), job)->project.sources[0]->sound->hash(),
+             p.sources[0]->hash);
   }
 
   void savingTwiceIsTheSameFileAndTextIsStable() {
@@ -142,9 +151,12 @@ private slots:
     QTest::newRow("other json") << QByteArray("{\"format\": \"recipe\"}");
     QTest::newRow("array") << QByteArray("[1,2,3]");
     QTest::newRow("wrong type") << QByteArray("{\"format\":\"tuvvo project\",\"bpm\":\"fast\"}");
-    QTest::newRow("path as hash") << QByteArray("{\"format\":\"tuvvo project\",\"sources\":[{\"id\":1,\"hash\":\"../../etc/passwd\"}]}");
-    QTest::newRow("bad row") << QByteArray("{\"format\":\"tuvvo project\",\"keys\":[{\"row\":\"attic\"}]}");
-    QTest::newRow("deep") << QByteArray("{\"format\":\"tuvvo project\",\"x\":" + QByteArray(5000, '[') + QByteArray(5000, ']') + "}");
+    QTest::newRow("path as hash") << QByteArray(
+        "{\"format\":\"tuvvo project\",\"sources\":[{\"id\":1,\"hash\":\"../../etc/passwd\"}]}");
+    QTest::newRow("bad row") << QByteArray(
+        "{\"format\":\"tuvvo project\",\"keys\":[{\"row\":\"attic\"}]}");
+    QTest::newRow("deep") << QByteArray("{\"format\":\"tuvvo project\",\"x\":" +
+                                        QByteArray(5000, '[') + QByteArray(5000, ']') + "}");
   }
   void badProjectsGetClearMessages() {
     QFETCH(QByteArray, text);
@@ -155,8 +167,10 @@ private slots:
   }
 
   void wildNumbersAreHeldInRange() {
-    const auto read = projectFromText(R"({"format":"tuvvo project","bpm":1e30,"beatsPerBar":-5,"nextId":99999999999,
-      "patterns":[{"id":1,"bars":1000000,"lanes":[]}],"sections":[{"id":2,"pattern":1,"bars":9000000000}]})", "x");
+    const auto read = projectFromText(
+        R"({"format":"tuvvo project","bpm":1e30,"beatsPerBar":-5,"nextId":99999999999,
+      "patterns":[{"id":1,"bars":1000000,"lanes":[]}],"sections":[{"id":2,"pattern":1,"bars":9000000000}]})",
+        "x");
     QVERIFY(read.ok());
     QVERIFY(read->project.tempo.value <= 400);
     QCOMPARE(read->project.beatsPerBar, 2);
@@ -165,8 +179,10 @@ private slots:
   }
 
   void danglingReferencesAreMended() {
-    const auto read = projectFromText(R"({"format":"tuvvo project","patterns":[{"id":5,"lanes":[{"part":77,"pins":[{"at":0,"key":99}]}]}],
-      "sections":[{"id":6,"pattern":44}]})", "x");
+    const auto read = projectFromText(
+        R"({"format":"tuvvo project","patterns":[{"id":5,"lanes":[{"part":77,"pins":[{"at":0,"key":99}]}]}],
+      "sections":[{"id":6,"pattern":44}]})",
+        "x");
     QVERIFY(read.ok());
     QVERIFY(read->project.sections.empty());
     QVERIFY(read->project.patterns[0]->lanes.empty());
@@ -194,10 +210,14 @@ private slots:
     std::vector<std::filesystem::path> sounds;
     for (const auto& source : p.sources)
       for (const char* ending : {".flac", ".wav"})
-        if (const auto path = folder / "audio" / (source->hash + ending); std::filesystem::exists(path)) sounds.push_back(path);
+        if (const auto path = folder / "audio" / (source->hash + ending);
+            std::filesystem::exists(path))
+          sounds.push_back(path);
     QCOMPARE(int(sounds.size()), 2);
     std::filesystem::remove(sounds[0]);
-    std::filesystem::copy_file(std::string(TUVVO_DATA_DIR) + "/kit/01 kick.flac", std::filesystem::path(sounds[1]).replace_extension(".flac"), std::filesystem::copy_options::overwrite_existing);
+    std::filesystem::copy_file(std::string(TUVVO_DATA_DIR) + "/kit/01 kick.flac",
+                               std::filesystem::path(sounds[1]).replace_extension(".flac"),
+                               std::filesystem::copy_options::overwrite_existing);
     if (sounds[1].extension() != ".flac") std::filesystem::remove(sounds[1]);
     JobContext job;
     const auto report = checkProject(folder, job);
@@ -216,7 +236,8 @@ private slots:
       QVERIFY(saveProject(p, folder, i).ok());
     }
     for (int i = 1; i <= 3; ++i) {
-      const auto kept = readFile(folder / "history" / ("project-" + std::to_string(i) + ".json"), 1 << 20);
+      const auto kept =
+          readFile(folder / "history" / ("project-" + std::to_string(i) + ".json"), 1 << 20);
       QVERIFY(kept.ok());
       QCOMPARE(projectFromText(*kept, "x")->project.tempo.value, 100.0 + i);
     }
@@ -328,7 +349,8 @@ private slots:
     QVERIFY(fresh.warnings.empty());
     QVERIFY(fresh.project.keys.size() >= 16);
     for (Row row : {Row::Air, Row::Body, Row::Floor}) QVERIFY(keyAt(fresh.project, row, 0, 0));
-    for (const auto& source : fresh.project.sources) QVERIFY(peakOf(*source->sound, Frames(0), source->sound->frames()) > 0.5f);
+    for (const auto& source : fresh.project.sources)
+      QVERIFY(peakOf(*source->sound, Frames(0), source->sound->frames()) > 0.5f);
     QVERIFY(!newProject("/nowhere", job).warnings.empty());
   }
 };

@@ -18,14 +18,16 @@ class TestListen : public QObject {
 private slots:
   void loopTempoIsExact_data() {
     QTest::addColumn<double>("bpm");
-    for (double bpm : {72.5, 88.0, 93.37, 101.0, 118.25, 133.0}) QTest::newRow(qPrintable(QString::number(bpm))) << bpm;
+    for (double bpm : {72.5, 88.0, 93.37, 101.0, 118.25, 133.0})
+      QTest::newRow(qPrintable(QString::number(bpm))) << bpm;
   }
   void loopTempoIsExact() {
     QFETCH(double, bpm);
     const auto heard = listen(*drumLoop(bpm, 16), m_job);
     QVERIFY(heard.tempo.has_value());
     const double ratio = heard.tempo->bpm.value / bpm;
-    const bool level = std::abs(ratio - 1) < 1e-4 || std::abs(ratio - 2) < 2e-4 || std::abs(ratio - 0.5) < 1e-4;
+    const bool level =
+        std::abs(ratio - 1) < 1e-4 || std::abs(ratio - 2) < 2e-4 || std::abs(ratio - 0.5) < 1e-4;
     QVERIFY2(level, qPrintable(QString::number(heard.tempo->bpm.value)));
     QVERIFY(heard.loop.has_value());
     QVERIFY(heard.tempo->steady);
@@ -52,7 +54,8 @@ private slots:
     const auto onsets = OnsetFinder().find(*makeSound(out, 44100), m_job);
     QCOMPARE(onsets.size(), truth.size());
     for (std::size_t i = 0; i < truth.size(); ++i) {
-      QVERIFY2(std::abs(onsets[i].at.value - truth[i]) < 0.004, qPrintable(QString("%1 %2").arg(onsets[i].at.value).arg(truth[i])));
+      QVERIFY2(std::abs(onsets[i].at.value - truth[i]) < 0.004,
+               qPrintable(QString("%1 %2").arg(onsets[i].at.value).arg(truth[i])));
       QVERIFY(onsets[i].cut.value <= truth[i] + 0.0015); // the blade goes in before the attack
     }
   }
@@ -74,7 +77,8 @@ private slots:
     for (float& v : samples) v *= 0.125f; // exact: a power of two
     const auto a = listen(*loud, m_job), b = listen(*makeSound(samples, 44100), m_job);
     QCOMPARE(a.onsets.size(), b.onsets.size());
-    for (std::size_t i = 0; i < a.onsets.size(); ++i) QVERIFY(std::abs(a.onsets[i].cut.value - b.onsets[i].cut.value) < 1e-3);
+    for (std::size_t i = 0; i < a.onsets.size(); ++i)
+      QVERIFY(std::abs(a.onsets[i].cut.value - b.onsets[i].cut.value) < 1e-3);
     QVERIFY(std::abs(a.tempo->bpm.value - b.tempo->bpm.value) < 1e-6);
   }
 
@@ -82,7 +86,8 @@ private slots:
     const auto plain = OnsetFinder().find(*drumLoop(110, 8), m_job);
     const auto later = OnsetFinder().find(*drumLoop(110, 8, 44100, 1.0), m_job);
     QCOMPARE(plain.size(), later.size());
-    for (std::size_t i = 0; i < plain.size(); ++i) QVERIFY(std::abs(later[i].at.value - plain[i].at.value - 1.0) < 0.003);
+    for (std::size_t i = 0; i < plain.size(); ++i)
+      QVERIFY(std::abs(later[i].at.value - plain[i].at.value - 1.0) < 0.003);
   }
 
   void silenceNoiseAndSingleHitsHaveNoTempo_data() {
@@ -146,7 +151,8 @@ private slots:
         for (int step : {0, root == 57 ? 4 : third, 7, 12})
           for (int h = 1; h <= 5; ++h) {
             const auto tone = sine(frequencyOf(root + step).value * h, 1, 44100, 0.12 / h);
-            for (std::size_t i = 0; i < chord.size(); ++i) chord[i] += tone[i] * std::min(1.0f, float(44100 - i) / 2000);
+            for (std::size_t i = 0; i < chord.size(); ++i)
+              chord[i] += tone[i] * std::min(1.0f, float(44100 - i) / 2000);
           }
         out.insert(out.end(), chord.begin(), chord.end());
       }

@@ -55,7 +55,8 @@ private slots:
     QCOMPARE(keyAt(p, Row::Cuts, 0, 0)->id, first.id);
     QCOMPARE(keyAt(p, Row::Cuts, 0, 0)->level.value, -3.0);
     QVERIFY(!keyAt(p, Row::Cuts, 7, 0));
-    QCOMPARE(int(p.patterns[0]->lanes[0].pins.size()), 1); // the hit of the key that went is gone with it
+    QCOMPARE(int(p.patterns[0]->lanes[0].pins.size()),
+             1); // the hit of the key that went is gone with it
   }
 
   void twoSourcesHavePagesAndPartsOfTheirOwn() {

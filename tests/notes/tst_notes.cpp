@@ -94,7 +94,8 @@ private slots:
   }
 
   void unrecordedRightsCountTheirSeconds() {
-    // Eight hits of a one-second sound a second apart, each to its own end: eight seconds are heard.
+    // Eight hits of a one-second sound a second apart, each to its own end: eight seconds are
+    // heard.
     Id source = 0, key = 0;
     Project p = withSource({}, sourceOf(makeSound(sine(300, 1, 48000)), "loan"), &source);
     p.tempo = Bpm(60);

@@ -13,7 +13,8 @@ using namespace tuvvo::test;
 namespace {
 
 /// A project that plays one sound once on the first beat.
-Project playOnce(SoundPtr sound, Semitones tune, int bars = 1, const std::function<void(Key&)>& change = {}) {
+Project playOnce(SoundPtr sound, Semitones tune, int bars = 1,
+                 const std::function<void(Key&)>& change = {}) {
   Id source = 0, key = 0;
   Project p = withSource({}, sourceOf(std::move(sound)), &source);
   p.tempo = Bpm(60);
@@ -74,7 +75,8 @@ class TestEngine : public QObject {
 private slots:
   void repitchedSinesAreClean_data() {
     QTest::addColumn<double>("shift");
-    for (double shift : {7.0, -7.0, 0.37, -12.0}) QTest::newRow(qPrintable(QString::number(shift))) << shift;
+    for (double shift : {7.0, -7.0, 0.37, -12.0})
+      QTest::newRow(qPrintable(QString::number(shift))) << shift;
   }
   void repitchedSinesAreClean() {
     // 997 Hz is the usual test tone: a prime, so that it shares no period with the rate (AES17).
@@ -112,7 +114,8 @@ private slots:
       apart += std::pow(double(ours->channel(0)[i]) - double(theirs[i]), 2);
       all += std::pow(double(theirs[i]), 2);
     }
-    QVERIFY2(10 * std::log10(apart / all) < -70, qPrintable(QString::number(10 * std::log10(apart / all))));
+    QVERIFY2(10 * std::log10(apart / all) < -70,
+             qPrintable(QString::number(10 * std::log10(apart / all))));
   }
 
   void unmovedSoundPassesExactly() {
@@ -130,7 +133,8 @@ private slots:
       auto made = clickProject(beats, bpm);
       const auto clicks = clicksIn(*printed(made.project));
       QCOMPARE(clicks.size(), beats.size());
-      for (std::size_t i = 0; i < beats.size(); ++i) QCOMPARE(clicks[i], std::llround(beats[i] * 60 / bpm * 48000));
+      for (std::size_t i = 0; i < beats.size(); ++i)
+        QCOMPARE(clicks[i], std::llround(beats[i] * 60 / bpm * 48000));
     }
   }
 
@@ -140,7 +144,8 @@ private slots:
     JobContext job;
     PrintOptions ring;
     ring.ring = Seconds(1.5);
-    QCOMPARE((*print(compileSong(made.project), ring, job))->frames().value, std::llround(8 * 60 / 93.7 * 48000) + 72000);
+    QCOMPARE((*print(compileSong(made.project), ring, job))->frames().value,
+             std::llround(8 * 60 / 93.7 * 48000) + 72000);
     QVERIFY(!print(compileSong(Project{}), {}, job).ok());
   }
 
@@ -156,7 +161,8 @@ private slots:
       std::vector<float> left(48000 * 4), right(left.size());
       std::size_t at = 0;
       while (at < left.size()) {
-        const std::size_t n = std::min<std::size_t>(left.size() - at, seed == 0 ? 128 : 1 + random.next() % 700);
+        const std::size_t n =
+            std::min<std::size_t>(left.size() - at, seed == 0 ? 128 : 1 + random.next() % 700);
         engine.process(left.data() + at, right.data() + at, int(n));
         at += n;
       }
@@ -183,7 +189,8 @@ private slots:
       QCOMPARE(stem->frames(), mix->frames());
       for (std::size_t i = 0; i < sum.size(); ++i) sum[i] += double(stem->channel(0)[i]);
     }
-    for (std::size_t i = 0; i + 300 < sum.size(); ++i) QVERIFY(std::abs(sum[i] - double(mix->channel(0)[i])) < 2e-5);
+    for (std::size_t i = 0; i + 300 < sum.size(); ++i)
+      QVERIFY(std::abs(sum[i] - double(mix->channel(0)[i])) < 2e-5);
   }
 
   void limiterHoldsTheCeilingAndLeavesTheRest() {
@@ -197,7 +204,8 @@ private slots:
       out[i] = l;
       QVERIFY(std::abs(l) <= Limiter::kCeiling && std::abs(r) <= Limiter::kCeiling);
     }
-    for (std::size_t i = Limiter::kLatency; i < 6000; ++i) QCOMPARE(out[i], in[i - Limiter::kLatency]);
+    for (std::size_t i = Limiter::kLatency; i < 6000; ++i)
+      QCOMPARE(out[i], in[i - Limiter::kLatency]);
     QVERIFY(limiter.gain() < 1.0f);
   }
 
@@ -206,7 +214,8 @@ private slots:
     const auto left = printed(playOnce(tone, Semitones(0), 1, [](Key& k) { k.pan = -1; }));
     QVERIFY(std::abs(left->channel(1)[10000]) < 1e-6f);
     QCOMPARE(left->channel(0)[10000], 0.25f);
-    const auto quiet = printed(playOnce(tone, Semitones(0), 1, [](Key& k) { k.level = Decibels(-6.0206); }));
+    const auto quiet =
+        printed(playOnce(tone, Semitones(0), 1, [](Key& k) { k.level = Decibels(-6.0206); }));
     QVERIFY(std::abs(quiet->channel(0)[10000] - 0.125f) < 1e-5f);
     Project muted = playOnce(tone, Semitones(0));
     muted.parts[0].muted = true;
@@ -222,9 +231,12 @@ private slots:
       k.envelope.release = Milliseconds(100);
       k.gate = true;
     });
-    p = withPatternChanged(p, p.patterns[0]->id, [](Pattern& x) { x.lanes[0].pins[0].length = wholeBeats(1); }); // one second
-    const auto s = printed(p)->channel(0);
-    QVERIFY(std::abs(s[2400] - 0.25f) < 0.01f);  // half way up
+    p = withPatternChanged(p, p.patterns[0]->id, [](Pattern& x) {
+      x.lanes[0].pins[0].length = wholeBeats(1);
+    }); // one second
+    const auto sound = printed(p);
+    const auto s = sound->channel(0);
+    QVERIFY(std::abs(s[2400] - 0.25f) < 0.01f); // half way up
     QVERIFY(std::abs(s[4800] - 0.5f) < 0.01f);
     QVERIFY(std::abs(s[30000] - 0.25f) < 0.01f); // sustained
     QVERIFY(s[49000] < 0.2f && s[49000] > 0.0f); // let go at one second
@@ -234,7 +246,8 @@ private slots:
   void chokedKeysEndEachOther() {
     auto made = clickProject({}, 60, 1);
     Id source = 0, a = 0, b = 0;
-    Project p = withSource(made.project, sourceOf(makeSound(std::vector<float>(96000, 0.3f))), &source);
+    Project p =
+        withSource(made.project, sourceOf(makeSound(std::vector<float>(96000, 0.3f))), &source);
     p = withKeySound(p, Row::Air, 0, 0, {source, 0}, "open", &a);
     p = withKeySound(p, Row::Air, 1, 0, {source, 0}, "closed", &b);
     for (Id key : {a, b}) p = withKeyChanged(p, key, [](Key& k) { k.choke = 3; });
@@ -247,7 +260,8 @@ private slots:
       pin.at = Beats(kTicksPerBeat / 2);
       laneOf(x, findKey(p, b)->part).pins = {pin};
     });
-    const auto s = printed(p)->channel(0);
+    const auto sound = printed(p);
+    const auto s = sound->channel(0);
     QVERIFY(std::abs(s[23000] - 0.3f) < 1e-3f);
     QVERIFY(std::abs(s[26000] - 0.3f) < 1e-3f); // never both at once after the fade
   }
@@ -263,7 +277,8 @@ private slots:
       again.at = Beats(kTicksPerBeat * 305 / 1000);
       x.lanes[0].pins.push_back(again);
     });
-    const auto s = printed(p)->channel(0);
+    const auto sound = printed(p);
+    const auto s = sound->channel(0);
     float step = 0;
     for (std::size_t i = 1; i < 48000; ++i) step = std::max(step, std::abs(s[i] - s[i - 1]));
     QVERIFY2(step < 0.012f, qPrintable(QString::number(double(step))));
@@ -273,7 +288,8 @@ private slots:
     // 64 long voices sound together; past the pool the oldest give way and nothing breaks.
     auto made = clickProject({}, 60, 1);
     Id source = 0, key = 0;
-    Project p = withSource(made.project, sourceOf(makeSound(std::vector<float>(48000 * 4, 0.01f))), &source);
+    Project p = withSource(made.project, sourceOf(makeSound(std::vector<float>(48000 * 4, 0.01f))),
+                           &source);
     p = withKeySound(p, Row::Floor, 0, 0, {source, 0}, "long", &key);
     Engine engine;
     engine.setScore(std::make_shared<Score>(compileSong(p)));
@@ -292,7 +308,8 @@ private slots:
 
   void loopsGoRoundAndLeansLeanOut() {
     auto made = clickProject({0}, 120, 1);
-    Project p = withPatternChanged(made.project, made.pattern, [](Pattern& x) { x.lanes[0].pins[0].lean = Milliseconds(-10); });
+    Project p = withPatternChanged(made.project, made.pattern,
+                                   [](Pattern& x) { x.lanes[0].pins[0].lean = Milliseconds(-10); });
     Engine engine;
     engine.setLimiterOff();
     engine.setScore(std::make_shared<Score>(compilePattern(p, made.pattern)));
@@ -354,10 +371,14 @@ private slots:
   void unknownKeysAndEmptyScoresAreHarmless() {
     Engine engine;
     std::vector<float> l(64), r(64);
-    for (auto kind : {Engine::Command::Kind::Play, Engine::Command::Kind::Strike, Engine::Command::Kind::Seek, Engine::Command::Kind::Stop}) engine.send({kind});
+    for (auto kind : {Engine::Command::Kind::Play, Engine::Command::Kind::Strike,
+                      Engine::Command::Kind::Seek, Engine::Command::Kind::Stop})
+      engine.send({kind});
     engine.process(l.data(), r.data(), 64);
     engine.setScore(std::make_shared<Score>());
-    for (auto kind : {Engine::Command::Kind::Play, Engine::Command::Kind::Strike, Engine::Command::Kind::Seek}) engine.send({kind});
+    for (auto kind :
+         {Engine::Command::Kind::Play, Engine::Command::Kind::Strike, Engine::Command::Kind::Seek})
+      engine.send({kind});
     engine.process(l.data(), r.data(), 64);
     for (float v : l) QCOMPARE(v, 0.0f);
   }

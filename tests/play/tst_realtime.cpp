@@ -11,7 +11,9 @@ namespace {
 thread_local bool guarded = false;
 std::atomic<int> allocations{0}, locks{0};
 
-template <class Function> Function real(const char* name) { return reinterpret_cast<Function>(dlsym(RTLD_NEXT, name)); }
+template <class Function> Function real(const char* name) {
+  return reinterpret_cast<Function>(dlsym(RTLD_NEXT, name));
+}
 } // namespace
 
 // glibc's own entry points, so that looking up the real ones needs no memory.
@@ -78,7 +80,9 @@ private slots:
     Random random(3);
     for (int block = 0; block < 4000; ++block) {
       // The owner's side of things happens between, unguarded: new scores, strikes, seeks, reports.
-      if (block % 50 == 7) engine.setScore(std::make_shared<Score>(block % 100 == 7 ? compilePattern(demo, demo.patterns[1]->id) : compileSong(demo)));
+      if (block % 50 == 7)
+        engine.setScore(std::make_shared<Score>(
+            block % 100 == 7 ? compilePattern(demo, demo.patterns[1]->id) : compileSong(demo)));
       if (block % 3 == 0) {
         Engine::Command strike{Engine::Command::Kind::Strike};
         strike.key = demo.keys[random.next() % demo.keys.size()].id;
@@ -98,7 +102,8 @@ private slots:
       engine.process(l.data(), r.data(), 1 + int(random.next() % 256));
       guarded = false;
       Engine::Report report{};
-      while (engine.nextReport(report)) {}
+      while (engine.nextReport(report)) {
+      }
     }
     QCOMPARE(allocations.load(), 0);
     QCOMPARE(locks.load(), 0);

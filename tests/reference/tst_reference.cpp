@@ -24,7 +24,7 @@ private slots:
     QCOMPARE(ratioOf(Semitones(12)), 2.0);
     QVERIFY(std::abs(ratioOf(Semitones(7)) - 1.498307) < 1e-6);
     QVERIFY(std::abs(ratioOf(Cents(100)) - ratioOf(Semitones(1))) < 1e-12);
-    QVERIFY(std::abs(semitonesOf(1.5).value - 7.01955) < 1e-5);  // a just fifth is 702 cents
+    QVERIFY(std::abs(semitonesOf(1.5).value - 7.01955) < 1e-5); // a just fifth is 702 cents
   }
 
   void decibels() {
@@ -61,7 +61,8 @@ private slots:
   void truePeakBetweenSamples() {
     // EBU Tech 3341, case 15: fs/4 sine, half-scale, phase 0: −6.0 dBTP, +0.2 / −0.4.
     std::vector<float> out(48000);
-    for (std::size_t i = 0; i < out.size(); ++i) out[i] = float(0.5 * std::sin(M_PI / 2 * double(i)));
+    for (std::size_t i = 0; i < out.size(); ++i)
+      out[i] = float(0.5 * std::sin(M_PI / 2 * double(i)));
     const double peak = hearLoudness(Sound({out, out}, Hertz(48000))).truePeakDbtp;
     QVERIFY(peak <= -5.8 && peak >= -6.4);
   }

@@ -18,7 +18,8 @@ public:
     m_pattern.name = name;
     m_pattern.bars = bars;
   }
-  void hit(Id key, double beat, double velocity, double tune = 0, double length = 0, double leanMs = 0) {
+  void hit(Id key, double beat, double velocity, double tune = 0, double length = 0,
+           double leanMs = 0) {
     Pin pin;
     pin.at = Beats(std::llround(beat * double(kTicksPerBeat)));
     pin.key = key;
@@ -26,7 +27,8 @@ public:
     pin.tune = Semitones(tune);
     pin.length = Beats(std::llround(length * double(kTicksPerBeat)));
     pin.lean = Milliseconds(leanMs);
-    m_pattern = withPin(std::move(m_pattern), findKey(m_project, key)->part, pin, m_project.beatsPerBar);
+    m_pattern =
+        withPin(std::move(m_pattern), findKey(m_project, key)->part, pin, m_project.beatsPerBar);
   }
   void feel(Id key, double swing, double leanMs) {
     Lane& lane = laneOf(m_pattern, findKey(m_project, key)->part);
@@ -43,11 +45,12 @@ private:
 struct Deck {
   Project project;
   std::vector<Id> brass, breaks;
-  Id kick, knock, low, bass, sub, snare, dusty, rim, clap, conga, wood, hat, hatHalf, hatOpen, shaker, tambourine, ride, crash;
+  Id kick, knock, low, bass, sub, snare, dusty, rim, clap, conga, wood, hat, hatHalf, hatOpen,
+      shaker, tambourine, ride, crash;
   Id horn, gulls, rope, quay;
 
-  Id put(Row row, int column, const std::vector<Source>& kit, std::size_t number, const char* name, double levelDb,
-         double pan = 0, int choke = 0) {
+  Id put(Row row, int column, const std::vector<Source>& kit, std::size_t number, const char* name,
+         double levelDb, double pan = 0, int choke = 0) {
     Id source = 0, key = 0;
     project = withSource(std::move(project), kit.at(number - 1), &source);
     project = withKeySound(std::move(project), row, column, 0, {source, 0}, name, &key);
@@ -161,14 +164,17 @@ Deck dealDeck(const std::vector<Source>& kit, Source brass, Source breakSource, 
     k.envelope.attack = Milliseconds(900);
     k.envelope.release = Milliseconds(1500);
   });
-  for (const auto& [key, name] : std::vector<std::pair<Id, const char*>>{{d.brass[0], "brass cuts"}, {d.breaks[0], "break cuts"}, {d.horn, "quay cuts"}})
-    p = withPartChanged(std::move(p), findKey(p, key)->part, [name = name](Part& part) { part.name = name; });
+  for (const auto& [key, name] : std::vector<std::pair<Id, const char*>>{
+           {d.brass[0], "brass cuts"}, {d.breaks[0], "break cuts"}, {d.horn, "quay cuts"}})
+    p = withPartChanged(std::move(p), findKey(p, key)->part,
+                        [name = name](Part& part) { part.name = name; });
   return d;
 }
 
 /// Slices of the brass by number from 1, each one beat long at the beat's tempo.
 void brass(Writer& w, const Deck& d, const std::vector<std::array<double, 3>>& line) {
-  for (const auto& [beat, number, velocity] : line) w.hit(d.brass[std::size_t(number) - 1], beat, velocity);
+  for (const auto& [beat, number, velocity] : line)
+    w.hit(d.brass[std::size_t(number) - 1], beat, velocity);
 }
 
 void drums(Writer& w, const Deck& d, int bars, bool full) {
@@ -186,7 +192,8 @@ void drums(Writer& w, const Deck& d, int bars, bool full) {
     for (int e = 0; e < 8; ++e) {
       const bool open = bar % 4 == 3 && e == 7;
       w.hit(open ? d.hatOpen : d.hat, b + e * 0.5, (e % 2 ? 0.60 : 0.82) + 0.05 * hand.bell() / 2);
-      if (full && (e == 3 || e == 6)) w.hit(d.hat, b + e * 0.5 + 0.25, 0.42 + 0.05 * hand.bell() / 2);
+      if (full && (e == 3 || e == 6))
+        w.hit(d.hat, b + e * 0.5 + 0.25, 0.42 + 0.05 * hand.bell() / 2);
     }
     if (full) {
       for (int e = 0; e < 4; ++e) w.hit(d.tambourine, b + e + 0.5, 0.55 + 0.05 * hand.bell() / 2);
@@ -230,7 +237,19 @@ Project makeBeat(std::vector<Source> kit, Source brassSource, Source breakSource
   Id gangway = 0, boarding = 0, crossing = 0, fog = 0;
 
   Writer g(p, "Gangway", 4);
-  brass(g, d, {{0, 1, .7}, {1, 2, .7}, {2.5, 3, .66}, {4, 5, .7}, {5, 6, .7}, {6.5, 7, .64}, {8, 9, .7}, {9, 10, .7}, {10, 11, .72}, {12, 13, .7}, {14, 15, .76}, {15, 16, .8}});
+  brass(g, d,
+        {{0, 1, .7},
+         {1, 2, .7},
+         {2.5, 3, .66},
+         {4, 5, .7},
+         {5, 6, .7},
+         {6.5, 7, .64},
+         {8, 9, .7},
+         {9, 10, .7},
+         {10, 11, .72},
+         {12, 13, .7},
+         {14, 15, .76},
+         {15, 16, .8}});
   g.hit(d.quay, 0, .8, 0, 15.5);
   g.hit(d.horn, 12, .55, -1);
   for (int bar = 0; bar < 4; ++bar) {
@@ -244,7 +263,23 @@ Project makeBeat(std::vector<Source> kit, Source brassSource, Source breakSource
 
   Writer b(p, "Boarding", 4);
   drums(b, d, 4, false);
-  brass(b, d, {{0, 1, .82}, {1, 1, .78}, {2, 3, .8}, {3, 4, .8}, {4.5, 5, .8}, {5.5, 6, .78}, {7, 4, .74}, {8, 9, .82}, {9, 9, .76}, {10, 11, .82}, {11, 12, .8}, {12, 13, .82}, {13.5, 7, .7}, {14, 15, .84}, {15, 15, .8}, {15.5, 16, .8}});
+  brass(b, d,
+        {{0, 1, .82},
+         {1, 1, .78},
+         {2, 3, .8},
+         {3, 4, .8},
+         {4.5, 5, .8},
+         {5.5, 6, .78},
+         {7, 4, .74},
+         {8, 9, .82},
+         {9, 9, .76},
+         {10, 11, .82},
+         {11, 12, .8},
+         {12, 13, .82},
+         {13.5, 7, .7},
+         {14, 15, .84},
+         {15, 15, .8},
+         {15.5, 16, .8}});
   bassLine(b, d, false);
   for (int bar = 0; bar < 4; ++bar) b.hit(d.wood, bar * 4 + 2.75, .6);
   b.feel(d.wood, 57, 6);
@@ -252,10 +287,29 @@ Project makeBeat(std::vector<Source> kit, Source brassSource, Source breakSource
 
   Writer c(p, "Crossing", 4);
   drums(c, d, 4, true);
-  brass(c, d, {{0, 1, .92}, {1, 2, .9}, {2, 3, .9}, {3, 4, .92}, {4, 5, .9}, {5, 6, .9}, {6, 5, .86}, {6.5, 7, .86}, {7, 8, .9}, {8, 9, .9}, {9, 10, .92}, {10, 11, .92}, {11, 12, .9}, {12, 13, .9}, {13, 14, .9}, {14, 15, .94}, {14.5, 15, .9}, {15, 16, .96}});
+  brass(c, d,
+        {{0, 1, .92},
+         {1, 2, .9},
+         {2, 3, .9},
+         {3, 4, .92},
+         {4, 5, .9},
+         {5, 6, .9},
+         {6, 5, .86},
+         {6.5, 7, .86},
+         {7, 8, .9},
+         {8, 9, .9},
+         {9, 10, .92},
+         {10, 11, .92},
+         {11, 12, .9},
+         {12, 13, .9},
+         {13, 14, .9},
+         {14, 15, .94},
+         {14.5, 15, .9},
+         {15, 16, .96}});
   bassLine(c, d, true);
   for (int k = 0; k < 16; ++k)
-    if (k % 4 != 1 && std::size_t(k) < d.breaks.size()) c.hit(d.breaks[std::size_t(k)], k, .5, 0, 0, 3);
+    if (k % 4 != 1 && std::size_t(k) < d.breaks.size())
+      c.hit(d.breaks[std::size_t(k)], k, .5, 0, 0, 3);
   c.hit(d.crash, 0, .8);
   p = withPattern(std::move(p), c.done(), &crossing);
 
@@ -264,7 +318,18 @@ Project makeBeat(std::vector<Source> kit, Source brassSource, Source breakSource
   f.hit(d.horn, 0, .8, -1);
   f.hit(d.gulls, 6, .8);
   f.hit(d.rope, 11, .8);
-  brass(f, d, {{4, 5, .7}, {5, 6, .66}, {8, 9, .68}, {10, 11, .7}, {12, 13, .7}, {14, 15, .78}, {14.5, 15, .72}, {15, 15, .8}, {15.25, 15, .74}, {15.5, 15, .84}, {15.75, 15, .8}});
+  brass(f, d,
+        {{4, 5, .7},
+         {5, 6, .66},
+         {8, 9, .68},
+         {10, 11, .7},
+         {12, 13, .7},
+         {14, 15, .78},
+         {14.5, 15, .72},
+         {15, 15, .8},
+         {15.25, 15, .74},
+         {15.5, 15, .84},
+         {15.75, 15, .8}});
   f.hit(d.sub, 0, .8, -1, 3.6);
   f.hit(d.sub, 4, .8, -5, 3.6);
   f.hit(d.sub, 8, .8, -8, 3.6);

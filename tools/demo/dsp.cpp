@@ -121,7 +121,8 @@ void filter(Buffer& buffer, const Biquad& section) {
 
 Buffer room(const Buffer& dry, double seconds, double size, double brightHz, std::uint64_t seed) {
   constexpr int lines = 8;
-  static constexpr double base[lines] = {0.0113, 0.0149, 0.0173, 0.0211, 0.0239, 0.0271, 0.0307, 0.0353};
+  static constexpr double base[lines] = {0.0113, 0.0149, 0.0173, 0.0211,
+                                         0.0239, 0.0271, 0.0307, 0.0353};
   Random random(seed);
   Buffer wet(double(dry.size()) / kRate + seconds);
   std::vector<std::vector<double>> delay(lines);
@@ -183,8 +184,9 @@ Buffer worn(const Buffer& clean, const DiscWear& wear) {
   Random random(wear.seed);
   for (std::size_t i = 0; i < frames; ++i) {
     const double phase = double(i) / double(frames);
-    const double sway = wear.wow * std::sin(2 * M_PI * turns * phase) / (2 * M_PI * turns) +
-                        wear.flutter * std::sin(2 * M_PI * flutters * phase) / (2 * M_PI * flutters);
+    const double sway =
+        wear.wow * std::sin(2 * M_PI * turns * phase) / (2 * M_PI * turns) +
+        wear.flutter * std::sin(2 * M_PI * flutters * phase) / (2 * M_PI * flutters);
     const double at = (phase + sway) * double(clean.size());
     out.left[i] = read(clean.left, at);
     out.right[i] = read(clean.right, at);
@@ -200,7 +202,8 @@ Buffer worn(const Buffer& clean, const DiscWear& wear) {
       const double size = 0.006 + 0.05 * std::pow(random.unit(), 6), side = random.bipolar();
       const double ring = 2500 + 4500 * random.unit();
       for (std::size_t k = 0; k < 30 && i + k < dirt.size(); ++k) {
-        const double v = size * std::exp(-double(k) / 5) * std::cos(2 * M_PI * ring * double(k) / kRate);
+        const double v =
+            size * std::exp(-double(k) / 5) * std::cos(2 * M_PI * ring * double(k) / kRate);
         dirt.left[i + k] += v * (1 - 0.6 * side);
         dirt.right[i + k] += v * (1 + 0.6 * side);
       }

@@ -46,11 +46,11 @@ Buffer room(const Buffer& dry, double seconds, double size, double brightHz, std
 void saturate(Buffer& buffer, double drive);
 
 struct DiscWear {
-  double cents = 0;          ///< off speed
-  double wow = 0.0008;       ///< depth of speed at once a turn
+  double cents = 0;    ///< off speed
+  double wow = 0.0008; ///< depth of speed at once a turn
   double flutter = 0.0002;
   double lowHz = 70, highHz = 9000;
-  double crackle = 1;        ///< 0 none
+  double crackle = 1; ///< 0 none
   double hiss = 0.0006;
   std::uint64_t seed = 1;
 };

@@ -41,7 +41,8 @@ void addModes(Buffer& b, double base, const std::vector<std::array<double, 3>>& 
     const double hz = base * ratio;
     b.add(made(double(b.size()) / kRate,
                [&, hz, gain = gain, tau = tau](double t) {
-                 return gain * std::sin(2 * M_PI * hz * t + 0.3) * fall(t, tau) * std::min(1.0, t / 0.0003);
+                 return gain * std::sin(2 * M_PI * hz * t + 0.3) * fall(t, tau) *
+                        std::min(1.0, t / 0.0003);
                }),
           0);
   }
@@ -66,7 +67,8 @@ Buffer clang(double seconds, double base, double tau, std::uint64_t seed, double
   return b;
 }
 
-void finish(Buffer& b, double drive, double roomMix, double roomS, std::uint64_t seed, double peak) {
+void finish(Buffer& b, double drive, double roomMix, double roomS, std::uint64_t seed,
+            double peak) {
   b.normalise(0.9);
   if (drive > 0) saturate(b, drive);
   if (roomMix > 0) {
@@ -94,10 +96,13 @@ Buffer kick(double to, double tau, double knock, double drive, std::uint64_t see
   return b;
 }
 
-Buffer snare(double base, double bodyTau, double wireTau, double bright, double drive, std::uint64_t seed) {
+Buffer snare(double base, double bodyTau, double wireTau, double bright, double drive,
+             std::uint64_t seed) {
   Buffer b(0.55);
   b.add(swept(0.3, base * 1.5, base, 0.012, bodyTau), 0, 0.75);
-  addModes(b, base, {{1.59, 0.35, bodyTau * 0.8}, {2.14, 0.22, bodyTau * 0.6}, {2.92, 0.12, bodyTau * 0.45}});
+  addModes(
+      b, base,
+      {{1.59, 0.35, bodyTau * 0.8}, {2.14, 0.22, bodyTau * 0.6}, {2.92, 0.12, bodyTau * 0.45}});
   Buffer wires = noise(0.5, wireTau, seed, 0.35);
   filter(wires, Biquad::highPass(1100));
   filter(wires, Biquad::peak(bright, 0.9, 7));
@@ -157,7 +162,8 @@ Buffer tambourine(std::uint64_t seed) {
   for (int jingle = 0; jingle < 9; ++jingle) {
     const double at = 0.02 * random.unit() * random.unit(), side = random.bipolar();
     Buffer one(0.35);
-    addModes(one, 3900 + 3800 * random.unit(), {{1, 0.4, 0.07}, {1.47, 0.3, 0.05}, {2.09, 0.2, 0.035}});
+    addModes(one, 3900 + 3800 * random.unit(),
+             {{1, 0.4, 0.07}, {1.47, 0.3, 0.05}, {2.09, 0.2, 0.035}});
     b.add(one, at, 0.5, 0.6 * side);
   }
   Buffer air = noise(0.3, 0.045, seed + 1, 0.4);
@@ -168,8 +174,8 @@ Buffer tambourine(std::uint64_t seed) {
   return b;
 }
 
-Buffer struck(double base, const std::vector<std::array<double, 3>>& modes, double seconds, double slap,
-              double slapHz, double roomMix, std::uint64_t seed, double peak) {
+Buffer struck(double base, const std::vector<std::array<double, 3>>& modes, double seconds,
+              double slap, double slapHz, double roomMix, std::uint64_t seed, double peak) {
   Buffer b(seconds);
   addModes(b, base, modes);
   if (slap > 0) {
@@ -181,7 +187,8 @@ Buffer struck(double base, const std::vector<std::array<double, 3>>& modes, doub
   return b;
 }
 
-Buffer cymbal(double base, double tau, double seconds, double highPass, double wash, std::uint64_t seed, double peak) {
+Buffer cymbal(double base, double tau, double seconds, double highPass, double wash,
+              std::uint64_t seed, double peak) {
   Buffer b = clang(seconds, base, tau, seed, 0.5);
   b.add(clang(seconds, base * 1.83, tau * 0.7, seed + 3, 0.5), 0, 0.6);
   Buffer air = noise(seconds, tau * 0.7, seed + 1, 0.6);
@@ -210,21 +217,26 @@ Buffer bass(double hz, double drive, double pluck, double seconds) {
 
 std::vector<Drum> makeKit() {
   std::vector<Drum> kit;
-  const auto add = [&](const char* name, Buffer b, bool mono = false) { kit.push_back({name, std::move(b), mono}); };
+  const auto add = [&](const char* name, Buffer b, bool mono = false) {
+    kit.push_back({name, std::move(b), mono});
+  };
   // Floor
   add("01 kick", kick(52, 0.115, 0.55, 1.7, 11), true);
   add("02 kick knock", kick(88, 0.055, 1.1, 2.4, 12), true);
   add("03 kick low", kick(43, 0.21, 0.18, 1.1, 13), true);
-  add("04 tom low", struck(92, {{1, 1, 0.20}, {1.59, .4, 0.12}, {2.14, .2, 0.08}}, 0.7, .5, 1500, .15, 14, .85));
+  add("04 tom low",
+      struck(92, {{1, 1, 0.20}, {1.59, .4, 0.12}, {2.14, .2, 0.08}}, 0.7, .5, 1500, .15, 14, .85));
   add("05 bass C2", bass(65.406, 1.1, 0.35, 2.6), true);
   add("06 sub C2", bass(65.406, 0.5, 0.05, 2.6), true);
   // Body
   add("07 snare", snare(188, 0.075, 0.115, 4200, 1.6, 21));
   add("08 snare dusty", snare(154, 0.10, 0.075, 2600, 2.6, 22));
-  add("09 rim", struck(1720, {{1, 1, .014}, {1.53, .6, .010}, {.43, .5, .02}}, .16, .6, 4200, .12, 23, .8));
+  add("09 rim",
+      struck(1720, {{1, 1, .014}, {1.53, .6, .010}, {.43, .5, .02}}, .16, .6, 4200, .12, 23, .8));
   add("10 clap", clap(24));
   add("11 snap", struck(2250, {{1, .5, .009}, {1.31, .4, .007}}, .25, 1.2, 2600, .3, 25, .7));
-  add("12 conga", struck(238, {{1, 1, .13}, {2.3, .35, .05}, {3.6, .15, .03}}, .5, .6, 1900, .12, 26, .8));
+  add("12 conga",
+      struck(238, {{1, 1, .13}, {2.3, .35, .05}, {3.6, .15, .03}}, .5, .6, 1900, .12, 26, .8));
   add("13 wood", struck(890, {{1, 1, .035}, {2.71, .4, .018}}, .2, .25, 3000, .12, 27, .75));
   // Air
   add("14 hat", hat(0.022, 0.14, 31));

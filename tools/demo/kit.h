@@ -8,7 +8,7 @@
 namespace tuvvo::demo {
 
 struct Drum {
-  std::string file;   ///< "01 kick": the number keeps the order of the deck
+  std::string file; ///< "01 kick": the number keeps the order of the deck
   Buffer sound;
   bool mono = false;
 };

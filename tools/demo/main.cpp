@@ -1,4 +1,5 @@
-// Makes data/kit and data/demo: make-demo DATA-FOLDER [SOUNDFONT]. The same call gives the same files.
+// Makes data/kit and data/demo: make-demo DATA-FOLDER [SOUNDFONT]. The same call gives the same
+// files.
 #include "audio/decode.h"
 #include "audio/encode.h"
 #include "base/files.h"
@@ -16,7 +17,8 @@ using namespace tuvvo::demo;
 
 namespace {
 
-Source written(const Buffer& buffer, bool mono, const std::filesystem::path& path, const std::string& name) {
+Source written(const Buffer& buffer, bool mono, const std::filesystem::path& path,
+               const std::string& name) {
   const SoundPtr sound = buffer.sound(mono);
   const auto result = encodeFile(*sound, path, FileFormat::Flac, SampleFormat::Int16);
   JobContext job;
@@ -33,13 +35,21 @@ Source written(const Buffer& buffer, bool mono, const std::filesystem::path& pat
   source.heard = listen(*source.sound, job);
   source.rights = {Permission::Own, "ships with Tuvvo"};
   if (path.parent_path().filename() == "demo")
-    if (auto kept = writeHearing(std::filesystem::path(path).replace_extension(".heard.json"), *source.heard); !kept)
+    if (auto kept = writeHearing(std::filesystem::path(path).replace_extension(".heard.json"),
+                                 *source.heard);
+        !kept)
       std::fprintf(stderr, "%s\n", kept.error().text().c_str());
-  std::printf("%-14s %6.2f s  %7ju bytes", name.c_str(), source.sound->duration().value, std::uintmax_t(std::filesystem::file_size(path)));
-  if (source.heard->tempo) std::printf("  %.3f BPM (%.2f) drift %.1f ms", source.heard->tempo->bpm.value, source.heard->tempo->confidence, source.heard->tempo->drift.value);
+  std::printf("%-14s %6.2f s  %7ju bytes", name.c_str(), source.sound->duration().value,
+              std::uintmax_t(std::filesystem::file_size(path)));
+  if (source.heard->tempo)
+    std::printf("  %.3f BPM (%.2f) drift %.1f ms", source.heard->tempo->bpm.value,
+                source.heard->tempo->confidence, source.heard->tempo->drift.value);
   if (source.heard->loop) std::printf("  loop of %d bars", source.heard->loop->bars);
-  if (source.heard->key) std::printf("  %s %+.1f ct", nameOf(source.heard->key->name).c_str(), source.heard->key->tuning.value);
-  std::printf("  %zu onsets  %.1f LUFS\n", source.heard->onsets.size(), source.heard->loudness.integratedLufs);
+  if (source.heard->key)
+    std::printf("  %s %+.1f ct", nameOf(source.heard->key->name).c_str(),
+                source.heard->key->tuning.value);
+  std::printf("  %zu onsets  %.1f LUFS\n", source.heard->onsets.size(),
+              source.heard->loudness.integratedLufs);
   return source;
 }
 
@@ -56,16 +66,21 @@ int main(int argc, char** argv) {
   std::filesystem::create_directories(data / "demo");
   std::vector<Source> kit;
   for (const auto& drum : makeKit()) {
-    kit.push_back(written(drum.sound, drum.mono, data / "kit" / (drum.file + ".flac"), drum.file.substr(3)));
+    kit.push_back(
+        written(drum.sound, drum.mono, data / "kit" / (drum.file + ".flac"), drum.file.substr(3)));
     kit.back().kit = true;
   }
-  Source brass = written(makeBrassLoop(soundfont), false, data / "demo" / "lantern row.flac", "lantern row");
-  Source drums = written(makeBreak(soundfont), false, data / "demo" / "pier nine break.flac", "pier nine break");
+  Source brass =
+      written(makeBrassLoop(soundfont), false, data / "demo" / "lantern row.flac", "lantern row");
+  Source drums = written(makeBreak(soundfont), false, data / "demo" / "pier nine break.flac",
+                         "pier nine break");
   Source quay = written(makeQuay(), false, data / "demo" / "quay at night.flac", "quay at night");
   brass.rights = {Permission::Asked, "letter to the ferry band, not answered yet"};
-  brass.corrections.key = keyFromName("Cm"); // its relative major has the same notes; the band says minor
+  brass.corrections.key =
+      keyFromName("Cm"); // its relative major has the same notes; the band says minor
   drums.rights = {};
-  const Project beat = makeBeat(std::move(kit), std::move(brass), std::move(drums), std::move(quay));
+  const Project beat =
+      makeBeat(std::move(kit), std::move(brass), std::move(drums), std::move(quay));
   const auto saved = writeFileAtomically(data / "demo" / "salt quay.json", projectToText(beat, 1));
   if (!saved) std::fprintf(stderr, "%s\n", saved.error().text().c_str());
   return saved ? 0 : 1;

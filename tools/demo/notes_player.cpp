@@ -52,8 +52,11 @@ Buffer playNotes(const std::string& soundfont, const std::vector<Instrument>& in
   };
   for (const auto& e : events) {
     render(std::size_t(std::max<std::int64_t>(0, e.frame)));
-    if (e.on) fluid_synth_noteon(synth, e.note.channel, e.note.pitch, std::clamp(int(127 * e.note.velocity), 1, 127));
-    else fluid_synth_noteoff(synth, e.note.channel, e.note.pitch);
+    if (e.on)
+      fluid_synth_noteon(synth, e.note.channel, e.note.pitch,
+                         std::clamp(int(127 * e.note.velocity), 1, 127));
+    else
+      fluid_synth_noteoff(synth, e.note.channel, e.note.pitch);
   }
   render(out.size());
   delete_fluid_synth(synth);

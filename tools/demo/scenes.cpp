@@ -11,36 +11,46 @@ namespace {
 /// beat, length in beats, pitch, velocity
 using Line = std::vector<std::array<double, 4>>;
 
-void addLine(std::vector<Note>& notes, const Line& line, int channel, double beat0, double transpose,
-             double lateS, Random& hand) {
+void addLine(std::vector<Note>& notes, const Line& line, int channel, double beat0,
+             double transpose, double lateS, Random& hand) {
   const double beat = 60 / kBandBpm;
   for (const auto& [at, length, pitch, velocity] : line) {
     // Eighths swing a little: the second of a pair comes at 58 %.
     const double inPair = at - std::floor(at);
     const double swing = std::abs(inPair - 0.5) < 0.01 ? 0.08 : 0.0;
-    notes.push_back({(beat0 + at + swing) * beat + lateS + 0.006 * hand.bell() / 2, length * beat * 0.94, channel,
-                     int(pitch + transpose), std::clamp(velocity + 0.04 * hand.bell() / 2, 0.05, 1.0)});
+    notes.push_back({(beat0 + at + swing) * beat + lateS + 0.006 * hand.bell() / 2,
+                     length * beat * 0.94, channel, int(pitch + transpose),
+                     std::clamp(velocity + 0.04 * hand.bell() / 2, 0.05, 1.0)});
   }
 }
 
-const Line kTrumpet{{0.5, .5, 67, .70}, {1, 1, 72, .86},   {2, .5, 70, .72},    {2.5, .5, 72, .74}, {3, 1, 75, .90},
-                    {4.5, .5, 72, .72}, {5, 1.5, 67, .84}, {6.5, .5, 68, .70},  {7, 1, 67, .78},
-                    {8.5, .5, 65, .70}, {9, 1, 68, .84},   {10, .75, 72, .86},  {10.75, .25, 70, .64}, {11, .5, 68, .72}, {11.5, .5, 67, .70},
-                    {12, 1.5, 65, .82}, {13.5, .5, 67, .70}, {14, .75, 71, .88}, {15, .75, 74, .92}};
+const Line kTrumpet{
+    {0.5, .5, 67, .70},    {1, 1, 72, .86},    {2, .5, 70, .72},    {2.5, .5, 72, .74},
+    {3, 1, 75, .90},       {4.5, .5, 72, .72}, {5, 1.5, 67, .84},   {6.5, .5, 68, .70},
+    {7, 1, 67, .78},       {8.5, .5, 65, .70}, {9, 1, 68, .84},     {10, .75, 72, .86},
+    {10.75, .25, 70, .64}, {11, .5, 68, .72},  {11.5, .5, 67, .70}, {12, 1.5, 65, .82},
+    {13.5, .5, 67, .70},   {14, .75, 71, .88}, {15, .75, 74, .92}};
 // A third or a fourth below, inside the chord.
-const Line kTrombone{{0.5, .5, 63, .6}, {1, 1, 67, .74},   {2, .5, 65, .6},     {2.5, .5, 67, .64}, {3, 1, 70, .78},
-                     {4.5, .5, 67, .6}, {5, 1.5, 63, .74}, {6.5, .5, 63, .6},   {7, 1, 60, .68},
-                     {8.5, .5, 60, .6}, {9, 1, 63, .74},   {10, .75, 67, .74},  {10.75, .25, 67, .56}, {11, .5, 63, .64}, {11.5, .5, 63, .6},
-                     {12, 1.5, 62, .72}, {13.5, .5, 62, .6}, {14, .75, 65, .78}, {15, .75, 68, .82}};
-const Line kSax{{1, 1, 55, .6}, {3, 1, 58, .62}, {5, 1.5, 56, .6}, {7, 1, 55, .58},
-                {9, 1, 56, .6}, {10, .75, 60, .62}, {12, 1.5, 58, .6}, {14, .75, 59, .66}, {15, .75, 59, .68}};
-const std::vector<std::pair<double, std::vector<int>>> kChords{
-    {0, {51, 55, 58, 62}},  {4, {51, 55, 56, 60}},  {8, {53, 56, 60, 63}}, {12, {50, 53, 55, 58}}, {14, {53, 55, 59, 63}}};
+const Line kTrombone{
+    {0.5, .5, 63, .6},     {1, 1, 67, .74},    {2, .5, 65, .6},    {2.5, .5, 67, .64},
+    {3, 1, 70, .78},       {4.5, .5, 67, .6},  {5, 1.5, 63, .74},  {6.5, .5, 63, .6},
+    {7, 1, 60, .68},       {8.5, .5, 60, .6},  {9, 1, 63, .74},    {10, .75, 67, .74},
+    {10.75, .25, 67, .56}, {11, .5, 63, .64},  {11.5, .5, 63, .6}, {12, 1.5, 62, .72},
+    {13.5, .5, 62, .6},    {14, .75, 65, .78}, {15, .75, 68, .82}};
+const Line kSax{{1, 1, 55, .6},    {3, 1, 58, .62},    {5, 1.5, 56, .6},
+                {7, 1, 55, .58},   {9, 1, 56, .6},     {10, .75, 60, .62},
+                {12, 1.5, 58, .6}, {14, .75, 59, .66}, {15, .75, 59, .68}};
+const std::vector<std::pair<double, std::vector<int>>> kChords{{0, {51, 55, 58, 62}},
+                                                               {4, {51, 55, 56, 60}},
+                                                               {8, {53, 56, 60, 63}},
+                                                               {12, {50, 53, 55, 58}},
+                                                               {14, {53, 55, 59, 63}}};
 
 Line organLine() {
   Line line;
   for (std::size_t c = 0; c < kChords.size(); ++c) {
-    const double from = kChords[c].first, until = c + 1 < kChords.size() ? kChords[c + 1].first : 16;
+    const double from = kChords[c].first,
+                 until = c + 1 < kChords.size() ? kChords[c + 1].first : 16;
     for (int pitch : kChords[c].second) {
       line.push_back({from, 0.45, double(pitch), .80});
       for (double at = from + 0.5; at < until; at += 1) // short chords between the beats
@@ -66,7 +76,8 @@ Buffer makeBrassLoop(const std::string& soundfont) {
     addLine(notes, kSax, 2, 16 * pass, 0, 0.006, same);
     addLine(notes, organLine(), 3, 16 * pass, 0, 0, same);
   }
-  const std::vector<Instrument> band{{0, 0, 61, .86, -.25}, {1, 0, 57, .80, .2}, {2, 0, 66, .62, .05}, {3, 0, 17, .74, .1}};
+  const std::vector<Instrument> band{
+      {0, 0, 61, .86, -.25}, {1, 0, 57, .80, .2}, {2, 0, 66, .62, .05}, {3, 0, 17, .74, .1}};
   Buffer dry = playNotes(soundfont, band, notes, bars * 2 + 1);
   Buffer wet = room(dry, 0.9, 1.3, 3800, 5);
   filter(wet, Biquad::highPass(180));
@@ -91,7 +102,9 @@ Buffer makeBreak(const std::string& soundfont) {
   Random hand(96);
   std::vector<double> beatAt{0.14};
   for (int b = 0; b < 33; ++b)
-    beatAt.push_back(beatAt.back() + 60.0 / 96 * (1 + 0.021 * std::sin(2 * M_PI * b / 23.0 + 0.7) + 0.011 * std::sin(2 * M_PI * b / 8.3)));
+    beatAt.push_back(beatAt.back() + 60.0 / 96 *
+                                         (1 + 0.021 * std::sin(2 * M_PI * b / 23.0 + 0.7) +
+                                          0.011 * std::sin(2 * M_PI * b / 8.3)));
   const auto timeOf = [&](double beat) {
     const auto k = std::size_t(beat);
     return beatAt[k] + (beatAt[k + 1] - beatAt[k]) * (beat - double(k));
@@ -100,7 +113,8 @@ Buffer makeBreak(const std::string& soundfont) {
   const auto hit = [&](double beat, int pitch, double velocity) {
     const double within = beat - std::floor(beat * 2) / 2; // sixteenths lean back by a little swing
     const double swing = std::abs(within - 0.25) < 0.01 ? 0.035 : 0;
-    notes.push_back({timeOf(beat + swing) + 0.0025 * hand.bell(), 0.2, 9, pitch, std::clamp(velocity + 0.03 * hand.bell(), 0.08, 1.0)});
+    notes.push_back({timeOf(beat + swing) + 0.0025 * hand.bell(), 0.2, 9, pitch,
+                     std::clamp(velocity + 0.03 * hand.bell(), 0.08, 1.0)});
   };
   constexpr int kick = 36, snare = 38, hat = 42, open = 46, crash = 49;
   for (int bar = 0; bar < 8; ++bar) {
@@ -149,8 +163,10 @@ Buffer makeQuay() {
   Buffer water(seconds);
   for (std::size_t i = 0; i < water.size(); ++i) {
     const double t = double(i) / kRate;
-    water.left[i] = random.bell() * (0.5 + 0.35 * std::sin(2 * M_PI * 0.13 * t) + 0.15 * std::sin(2 * M_PI * 0.41 * t));
-    water.right[i] = random.bell() * (0.5 + 0.35 * std::sin(2 * M_PI * 0.11 * t + 1) + 0.15 * std::sin(2 * M_PI * 0.37 * t));
+    water.left[i] = random.bell() * (0.5 + 0.35 * std::sin(2 * M_PI * 0.13 * t) +
+                                     0.15 * std::sin(2 * M_PI * 0.41 * t));
+    water.right[i] = random.bell() * (0.5 + 0.35 * std::sin(2 * M_PI * 0.11 * t + 1) +
+                                      0.15 * std::sin(2 * M_PI * 0.37 * t));
   }
   filter(water, Biquad::lowPass(620));
   filter(water, Biquad::highPass(90));
@@ -158,7 +174,8 @@ Buffer makeQuay() {
   // The ship's engine: low harmonics that beat against each other.
   Buffer engine(seconds);
   for (std::size_t i = 0; i < engine.size(); ++i) {
-    const double t = double(i) / kRate, sway = 1 + 0.12 * std::sin(2 * M_PI * 0.7 * t) + 0.06 * std::sin(2 * M_PI * 5.2 * t);
+    const double t = double(i) / kRate, sway = 1 + 0.12 * std::sin(2 * M_PI * 0.7 * t) +
+                                               0.06 * std::sin(2 * M_PI * 5.2 * t);
     double v = 0;
     for (int h = 1; h <= 7; ++h) v += std::sin(2 * M_PI * 27.3 * h * (1 + 0.0011 * h) * t + h) / h;
     engine.left[i] = v * sway;
@@ -186,15 +203,18 @@ Buffer makeQuay() {
   // Gulls: falling cries with overtones.
   Random flock(19);
   for (int cry = 0; cry < 6; ++cry) {
-    const double at = kGulls[0] + 0.05 + cry * 0.36 + 0.06 * flock.unit(), base = 1150 + 260 * flock.unit();
+    const double at = kGulls[0] + 0.05 + cry * 0.36 + 0.06 * flock.unit(),
+                 base = 1150 + 260 * flock.unit();
     Buffer gull(0.34);
     double p = 0;
     for (std::size_t i = 0; i < gull.size(); ++i) {
       const double t = double(i) / kRate, x = t / 0.34;
-      const double hz = base * (1 + 0.35 * std::sin(M_PI * std::min(1.0, x * 1.7)) - 0.25 * x) * (1 + 0.012 * std::sin(2 * M_PI * 31 * t));
+      const double hz = base * (1 + 0.35 * std::sin(M_PI * std::min(1.0, x * 1.7)) - 0.25 * x) *
+                        (1 + 0.012 * std::sin(2 * M_PI * 31 * t));
       p += 2 * M_PI * hz / kRate;
       const double e = std::pow(std::sin(M_PI * std::min(1.0, x)), 0.6);
-      gull.left[i] = gull.right[i] = e * (std::sin(p) + 0.5 * std::sin(2 * p) + 0.25 * std::sin(3 * p));
+      gull.left[i] = gull.right[i] =
+          e * (std::sin(p) + 0.5 * std::sin(2 * p) + 0.25 * std::sin(3 * p));
     }
     dry.add(gull, at, 0.07 * (0.5 + 0.5 * flock.unit()), flock.bipolar() * 0.7);
   }
@@ -206,7 +226,9 @@ Buffer makeQuay() {
     const double size = 0.5 + 0.5 * flock.unit();
     for (std::size_t k = 0; k < 700 && at + k < rope.size(); ++k) {
       const double t = double(k) / kRate;
-      const double v = size * std::exp(-t / 0.0035) * (std::sin(2 * M_PI * 740 * t) + 0.6 * std::sin(2 * M_PI * 1310 * t) + 0.4 * flock.bipolar());
+      const double v = size * std::exp(-t / 0.0035) *
+                       (std::sin(2 * M_PI * 740 * t) + 0.6 * std::sin(2 * M_PI * 1310 * t) +
+                        0.4 * flock.bipolar());
       rope.left[at + k] += v;
       rope.right[at + k] += v;
     }
