@@ -20,12 +20,10 @@ void RateBridge::fill(float* left, float* right, int frames) {
     m_source(m_left.data() + m_held, m_right.data() + m_held, needed - m_held);
     m_held = needed;
   }
-  for (int i = 0; i < frames; ++i) {
-    const int whole = int(m_place);
-    SincBank::at(m_kernel, m_left.data() + whole, m_right.data() + whole, m_place - whole, left[i],
-                 right[i]);
-    m_place += m_step;
-  }
+  const int centre = m_kernel.taps / 2 - 1;
+  SincBank::run(m_kernel, m_left.data() + centre, m_right.data() + centre, m_place, m_step, frames,
+                left, right);
+  for (int i = 0; i < frames; ++i) m_place += m_step;
   const int done = std::min(int(m_place), m_held);
   std::copy(m_left.begin() + done, m_left.begin() + m_held, m_left.begin());
   std::copy(m_right.begin() + done, m_right.begin() + m_held, m_right.begin());

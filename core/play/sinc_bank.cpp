@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdint>
 
 namespace tuvvo {
 
@@ -62,41 +63,50 @@ SincBank::Kernel makeKernel(double step) {
 #define TUVVO_WIDE
 #endif
 
-TUVVO_WIDE float weigh(const float* values, const float* differences, float between,
-                       const float* samples, int taps) {
-  float sum = 0;
-#pragma omp simd reduction(+ : sum)
-  for (int k = 0; k < taps; ++k) sum += (values[k] + between * differences[k]) * samples[k];
-  return sum;
-}
-
-struct Two {
-  float left, right;
-};
-
-TUVVO_WIDE Two weighTwo(const float* values, const float* differences, float between,
-                        const float* left, const float* right, int taps) {
-  float l = 0, r = 0;
-#pragma omp simd reduction(+ : l, r)
-  for (int k = 0; k < taps; ++k) {
-    const float weight = values[k] + between * differences[k];
-    l += weight * left[k];
-    r += weight * right[k];
+/// @tparam Taps  known beforehand so that the loops unroll; 0 takes the kernel's own number
+template <int Taps>
+[[gnu::always_inline]] inline void runBody(const float* table, int anyTaps, const float* left,
+                                           const float* right, double place, double step,
+                                           int frames, float* outLeft, float* outRight) {
+  const int taps = Taps > 0 ? Taps : anyTaps;
+  for (int i = 0; i < frames; ++i, place += step) {
+    const auto whole = std::int64_t(place);
+    const double phase = (place - double(whole)) * SincBank::kPhases;
+    const int index = std::min(SincBank::kPhases - 1, int(phase));
+    const float between = float(phase - index);
+    const float* values = table + std::size_t(index) * std::size_t(taps) * 2;
+    const float* differences = values + taps;
+    const float* l = left + whole - (taps / 2 - 1);
+    const float* r = right + whole - (taps / 2 - 1);
+    float sumLeft = 0, sumRight = 0;
+    if (left == right) {
+#pragma omp simd reduction(+ : sumLeft)
+      for (int k = 0; k < taps; ++k)
+        sumLeft += (values[k] + between * differences[k]) * l[k];
+      sumRight = sumLeft;
+    } else {
+#pragma omp simd reduction(+ : sumLeft, sumRight)
+      for (int k = 0; k < taps; ++k) {
+        const float weight = values[k] + between * differences[k];
+        sumLeft += weight * l[k];
+        sumRight += weight * r[k];
+      }
+    }
+    outLeft[i] = sumLeft;
+    outRight[i] = sumRight;
   }
-  return {l, r};
 }
 
-struct Place {
-  const float* values;
-  const float* differences;
-  float between;
-};
-
-inline Place placeIn(const SincBank::Kernel& kernel, double fraction) {
-  const double phase = fraction * SincBank::kPhases;
-  const auto whole = std::min<std::size_t>(SincBank::kPhases - 1, std::size_t(phase));
-  const float* row = kernel.table.data() + whole * std::size_t(kernel.taps) * 2;
-  return {row, row + kernel.taps, float(phase - double(whole))};
+TUVVO_WIDE void runAny(const float* table, int taps, const float* left, const float* right,
+                       double place, double step, int frames, float* outLeft, float* outRight) {
+  switch (taps) { // up to an octave up is what is played most
+  case 32: return runBody<32>(table, taps, left, right, place, step, frames, outLeft, outRight);
+  case 40: return runBody<40>(table, taps, left, right, place, step, frames, outLeft, outRight);
+  case 48: return runBody<48>(table, taps, left, right, place, step, frames, outLeft, outRight);
+  case 56: return runBody<56>(table, taps, left, right, place, step, frames, outLeft, outRight);
+  case 64: return runBody<64>(table, taps, left, right, place, step, frames, outLeft, outRight);
+  default: return runBody<0>(table, taps, left, right, place, step, frames, outLeft, outRight);
+  }
 }
 
 } // namespace
@@ -117,18 +127,9 @@ const SincBank::Kernel& SincBank::forStep(double step) const {
   return m_kernels[std::min(index, m_kernels.size() - 1)];
 }
 
-float SincBank::at(const Kernel& kernel, const float* samples, double fraction) {
-  const Place place = placeIn(kernel, fraction);
-  return weigh(place.values, place.differences, place.between, samples, kernel.taps);
-}
-
-void SincBank::at(const Kernel& kernel, const float* left, const float* right, double fraction,
-                  float& outLeft, float& outRight) {
-  const Place place = placeIn(kernel, fraction);
-  const Two two =
-      weighTwo(place.values, place.differences, place.between, left, right, kernel.taps);
-  outLeft = two.left;
-  outRight = two.right;
+void SincBank::run(const Kernel& kernel, const float* left, const float* right, double place,
+                   double step, int frames, float* outLeft, float* outRight) {
+  runAny(kernel.table.data(), kernel.taps, left, right, place, step, frames, outLeft, outRight);
 }
 
 } // namespace tuvvo

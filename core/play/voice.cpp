@@ -75,11 +75,7 @@ void Voice::sampleAt(double place, float& left, float& right) const {
     return;
   }
   if (first >= 0 && first + taps <= frames) {
-    if (sound.channels() == 1) {
-      left = right = SincBank::at(*m_kernel, l + first, fraction);
-      return;
-    }
-    SincBank::at(*m_kernel, l + first, r + first, fraction, left, right);
+    SincBank::run(*m_kernel, l, r, place, 0, 1, &left, &right);
     return;
   }
   // At the sound's ends the rest of the window is silence.
@@ -90,29 +86,45 @@ void Voice::sampleAt(double place, float& left, float& right) const {
     padL[k] = inside ? l[at] : 0.0f;
     padR[k] = inside ? r[at] : 0.0f;
   }
-  SincBank::at(*m_kernel, padL, padR, fraction, left, right);
+  const float* middleLeft = padL + (taps / 2 - 1);
+  const float* middleRight = l == r ? middleLeft : padR + (taps / 2 - 1);
+  SincBank::run(*m_kernel, middleLeft, middleRight, fraction, 0, 1, &left, &right);
+}
+
+void Voice::samplesFrom(double place, int frames, float* left, float* right) const {
+  const Sound& sound = *m_patch->sound;
+  const int taps = m_kernel->taps;
+  const std::int64_t first = std::int64_t(place) - (taps / 2 - 1);
+  const std::int64_t last = std::int64_t(place + m_step * frames) + taps / 2 + 1;
+  const bool onFrames = m_step == 1.0 && place == std::floor(place);
+  if (first >= 0 && last < sound.frames().value && !onFrames) {
+    SincBank::run(*m_kernel, sound.channel(0).data(), sound.channel(1).data(), place, m_step,
+                  frames, left, right);
+    return;
+  }
+  for (int i = 0; i < frames; ++i, place += m_step) sampleAt(place, left[i], right[i]);
 }
 
 float Voice::render(float* left, float* right, int frames) {
   if (!m_patch) return 0;
   const Patch& patch = *m_patch;
   const auto end = double(patch.end), start = double(patch.start);
-  float loudest = 0;
+  float loudest = 0, runLeft[kRun], runRight[kRun];
   for (int i = 0; i < frames; ++i) {
     if (m_place >= end) {
       m_patch = nullptr;
       return loudest;
     }
+    if (i % kRun == 0)
+      samplesFrom(m_place, std::min(kRun, frames - i), runLeft, runRight);
     if (m_hold > 0 && --m_hold == 0) letGo();
     float level = nextEnvelope() * m_gain;
     if (patch.fadeIn > 0 && m_place < start + patch.fadeIn)
       level *= float((m_place - start) / patch.fadeIn);
     if (patch.fadeOut > 0 && m_place > end - patch.fadeOut)
       level *= float((end - m_place) / patch.fadeOut);
-    float l = 0, r = 0;
-    sampleAt(m_place, l, r);
-    l *= level * patch.left;
-    r *= level * patch.right;
+    const float l = runLeft[i % kRun] * level * patch.left;
+    const float r = runRight[i % kRun] * level * patch.right;
     left[i] += l;
     right[i] += r;
     loudest = std::max({loudest, std::abs(l), std::abs(r)});

@@ -38,9 +38,11 @@ public:
 private:
   enum class Stage { Attack, Decay, Sustain, Release };
   static constexpr int kCutFrames = 240;
+  static constexpr int kRun = 64;
 
   float nextEnvelope();
   void sampleAt(double place, float& left, float& right) const;
+  void samplesFrom(double place, int frames, float* left, float* right) const;
 
   const Patch* m_patch = nullptr;
   const SincBank::Kernel* m_kernel = nullptr;
