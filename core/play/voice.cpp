@@ -115,8 +115,7 @@ float Voice::render(float* left, float* right, int frames) {
       m_patch = nullptr;
       return loudest;
     }
-    if (i % kRun == 0)
-      samplesFrom(m_place, std::min(kRun, frames - i), runLeft, runRight);
+    if (i % kRun == 0) samplesFrom(m_place, std::min(kRun, frames - i), runLeft, runRight);
     if (m_hold > 0 && --m_hold == 0) letGo();
     float level = nextEnvelope() * m_gain;
     if (patch.fadeIn > 0 && m_place < start + patch.fadeIn)
