@@ -21,9 +21,9 @@ void RateBridge::fill(float* left, float* right, int frames) {
     m_held = needed;
   }
   const int centre = m_kernel.taps / 2 - 1;
-  SincBank::run(m_kernel, m_left.data() + centre, m_right.data() + centre, m_place, m_step, frames,
-                left, right);
-  for (int i = 0; i < frames; ++i) m_place += m_step;
+  SincBank::run(m_kernel, {m_left.data() + centre, m_right.data() + centre, m_place, m_step}, 0,
+                frames, left, right);
+  m_place += m_step * frames;
   const int done = std::min(int(m_place), m_held);
   std::copy(m_left.begin() + done, m_left.begin() + m_held, m_left.begin());
   std::copy(m_right.begin() + done, m_right.begin() + m_held, m_right.begin());

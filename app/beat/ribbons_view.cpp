@@ -48,13 +48,10 @@ std::vector<RibbonsView::Ribbon> RibbonsView::ribbons() const {
     const Lane* lane = p ? findLane(*p, part.id) : nullptr;
     return lane && !lane->pins.empty();
   };
-  const auto order = [](Row role) {
-    return role == Row::Air ? 0 : role == Row::Body ? 1 : role == Row::Cuts ? 2 : 3;
-  };
   for (const auto& part : m_session.project().parts) parts.push_back(part);
   std::stable_sort(parts.begin(), parts.end(), [&](const Part& a, const Part& b) {
     if (used(a) != used(b)) return used(a);
-    return order(a.role) < order(b.role);
+    return theme::placeOf(a.role) < theme::placeOf(b.role);
   });
   double y = px(4);
   for (const auto& part : parts) {
@@ -145,14 +142,12 @@ void RibbonsView::drawTones(QPainter& p, const Ribbon& ribbon, const Lane& lane)
   }
 }
 
-void RibbonsView::drawLane(QPainter& p, const Ribbon& ribbon, const Pattern& pat,
-                           const Lane& lane) {
+void RibbonsView::drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane) {
   const auto& c = theme::colours();
   if (ribbon.tones) {
     drawTones(p, ribbon, lane);
     return;
   }
-  Q_UNUSED(pat)
   const QColor tone = theme::ofRow(ribbon.part.role);
   const double bottom = ribbon.box.bottom() - px(4);
   for (const auto& pin : lane.pins) {
@@ -213,7 +208,7 @@ void RibbonsView::paintEvent(QPaintEvent*) {
                               : beat ? 0.5
                                      : 0.22));
     }
-    if (const Lane* lane = findLane(*pat, ribbon.part.id)) drawLane(p, ribbon, *pat, *lane);
+    if (const Lane* lane = findLane(*pat, ribbon.part.id)) drawLane(p, ribbon, *lane);
     if (hasFocus() && ribbon.part.id == currentPart()) {
       p.setPen(QPen(c.brass, 1.5));
       p.setBrush(Qt::NoBrush);

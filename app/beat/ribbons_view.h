@@ -48,7 +48,7 @@ private:
   [[nodiscard]] QPointF tipOf(const Ribbon& ribbon, const Pin& pin, const Lane& lane) const;
   [[nodiscard]] Id keyForNew(const Part& part) const;
   void drawHead(QPainter& p, const Ribbon& ribbon);
-  void drawLane(QPainter& p, const Ribbon& ribbon, const Pattern& pattern, const Lane& lane);
+  void drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane);
   void drawTones(QPainter& p, const Ribbon& ribbon, const Lane& lane);
   void addPin(const Ribbon& ribbon, Beats at, double velocity);
 

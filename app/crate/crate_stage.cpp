@@ -3,10 +3,10 @@
 #include "crate/reach_map.h"
 #include "crate/source_card.h"
 #include "model/edits.h"
+#include "shell/choose_sounds.h"
 #include "theme/theme.h"
 #include "widgets/combo.h"
 
-#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -144,11 +144,7 @@ CrateStage::CrateStage(Session& session, QWidget* parent) : StageView(session, p
     m_showKit = on;
     refill();
   });
-  connect(m_add, &QAbstractButton::clicked, this, [this] {
-    m_session.importFiles(QFileDialog::getOpenFileNames(
-        this, tr("Add sounds"), QString(),
-        tr("Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)")));
-  });
+  connect(m_add, &QAbstractButton::clicked, this, [this] { chooseSounds(m_session, this); });
   auto* half = addCommand(tr("Half its tempo"), QKeySequence(Qt::CTRL | Qt::Key_Minus),
                           [this] { correctTempo(0.5); });
   auto* twice = addCommand(tr("Double its tempo"), QKeySequence(Qt::CTRL | Qt::Key_Equal),

@@ -2,6 +2,7 @@
 
 #include "theme/theme.h"
 #include "widgets/combo.h"
+#include "widgets/small_wave.h"
 
 #include <cmath>
 
@@ -59,24 +60,8 @@ void SourceCard::paintEvent(QPaintEvent*) {
   theme::drawText(p, QRectF(left, px(9), w, px(22)), Qt::AlignLeft | Qt::AlignVCenter,
                   QString::fromStdString(source->name), theme::Type::Title, c.text);
   if (source->sound)
-    if (const PeaksPtr peaks = m_session.peaksOf(*source)) {
-      const QRectF wave(left, px(36), w, px(52));
-      const double step = double(source->sound->frames().value) / wave.width();
-      float loudest = 1e-4f;
-      for (int x = 0; x < int(wave.width()); x += 8) {
-        const auto e = peaks->over(*source->sound, Frames(std::int64_t(x * step)),
-                                   Frames(std::int64_t((x + 8) * step)));
-        loudest = std::max({loudest, e.high, -e.low});
-      }
-      p.setPen(QPen(theme::mixed(c.text, c.panel, 0.75), 1));
-      for (int x = 0; x < int(wave.width()); ++x) {
-        const auto e = peaks->over(*source->sound, Frames(std::int64_t(x * step)),
-                                   Frames(std::int64_t((x + 1) * step)));
-        const double mid = wave.center().y(), half = wave.height() / 2;
-        p.drawLine(QPointF(wave.left() + x + 0.5, mid - double(e.high / loudest) * half),
-                   QPointF(wave.left() + x + 0.5, mid - double(e.low / loudest) * half + 0.5));
-      }
-    }
+    drawSmallWave(p, QRectF(left, px(36), w, px(52)), *source->sound, m_session.peaksOf(*source),
+                  {Frames(0), source->sound->frames()}, theme::mixed(c.text, c.panel, 0.75));
   const auto figure = [&](int column, const QString& value, const QString& label, QColor ink) {
     const QRectF box(left + w / 3 * column, px(94), w / 3 - px(6), px(26));
     theme::drawText(p, box, Qt::AlignLeft | Qt::AlignVCenter, value, theme::Type::Title, ink);

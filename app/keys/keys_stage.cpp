@@ -2,6 +2,7 @@
 
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/small_wave.h"
 
 #include <QGridLayout>
 #include <QHBoxLayout>
@@ -68,19 +69,9 @@ void KeyPicture::paintEvent(QPaintEvent*) {
   const QRectF f = field();
   const QColor tone = theme::ofRow(key->row);
   const Stretch stretch = stretchOf(*s, key->sound);
-  const double soundWidth = f.width() / 1.25,
-               step = double((stretch.end - stretch.start).value) / soundWidth;
-  if (const PeaksPtr peaks = m_session.peaksOf(*s)) {
-    const float loudest = std::max(1e-4f, peakOf(*s->sound, stretch.start, stretch.end));
-    p.setPen(QPen(theme::mixed(tone, c.panel, 0.7), 1));
-    for (int x = 0; x < int(soundWidth); ++x) {
-      const Extremes e = peaks->over(*s->sound, stretch.start + Frames(std::int64_t(x * step)),
-                                     stretch.start + Frames(std::int64_t((x + 1) * step) + 1));
-      const double mid = f.center().y(), half = f.height() / 2;
-      p.drawLine(QPointF(f.left() + x + 0.5, mid - double(e.high / loudest) * half),
-                 QPointF(f.left() + x + 0.5, mid - double(e.low / loudest) * half + 0.5));
-    }
-  }
+  const double soundWidth = f.width() / 1.25;
+  drawSmallWave(p, QRectF(f.left(), f.top(), soundWidth, f.height()), *s->sound,
+                m_session.peaksOf(*s), stretch, theme::mixed(tone, c.panel, 0.7));
   const Corners at = corners(*key);
   const QPointF sustainEnd(f.left() + soundWidth, at.decay.y());
   p.setPen(QPen(c.brass, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));

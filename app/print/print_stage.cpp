@@ -71,11 +71,8 @@ void PartStrips::paintEvent(QPaintEvent*) {
     rows.emplace_back(part, &bands);
     loudest = std::max(loudest, most);
   }
-  const auto order = [](Row role) {
-    return role == Row::Air ? 0 : role == Row::Body ? 1 : role == Row::Cuts ? 2 : 3;
-  };
   std::stable_sort(rows.begin(), rows.end(), [&](const auto& a, const auto& b) {
-    return order(a.first->role) < order(b.first->role);
+    return theme::placeOf(a.first->role) < theme::placeOf(b.first->role);
   });
   const double left = px(92), axis = px(18), w = width() - left - px(58);
   const double h =

@@ -2,6 +2,7 @@
 
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/small_wave.h"
 
 #include <QHelpEvent>
 #include <QKeyEvent>
@@ -100,26 +101,8 @@ void Deck::letAllGo() {
 void Deck::drawSound(QPainter& p, const QRectF& box, const Key& key, QColor colour) {
   const Source* source = findSource(m_session.project(), key.sound.source);
   if (!source || !source->sound) return;
-  const PeaksPtr peaks = m_session.peaksOf(*source);
-  if (!peaks) return;
-  const Stretch stretch = stretchOf(*source, key.sound);
-  const int columns = std::max(1, int(box.width() / 2));
-  const double step = double((stretch.end - stretch.start).value) / columns;
-  p.setPen(QPen(colour, 1.4));
-  float loudest = 1e-4f;
-  std::vector<Extremes> all;
-  for (int i = 0; i < columns; ++i) {
-    all.push_back(peaks->over(*source->sound, stretch.start + Frames(std::int64_t(i * step)),
-                              stretch.start + Frames(std::int64_t((i + 1) * step))));
-    loudest = std::max({loudest, all.back().high, -all.back().low});
-  }
-  const double middle = box.center().y(), half = box.height() / 2;
-  for (int i = 0; i < columns; ++i) {
-    const double x = box.left() + i * 2 + 0.5;
-    const double up = std::max(0.5, double(all[std::size_t(i)].high / loudest) * half),
-                 down = std::max(0.5, double(-all[std::size_t(i)].low / loudest) * half);
-    p.drawLine(QPointF(x, middle - up), QPointF(x, middle + down));
-  }
+  drawSmallWave(p, box, *source->sound, m_session.peaksOf(*source), stretchOf(*source, key.sound),
+                colour, 2);
 }
 
 void Deck::drawCap(QPainter& p, DeckPlace place) {

@@ -1,4 +1,5 @@
 #include "shell/main_window.h"
+#include "shell/choose_sounds.h"
 
 #include "beat/beat_stage.h"
 #include "crate/crate_stage.h"
@@ -133,11 +134,8 @@ void MainWindow::addFileCommands() {
     if (!folder.isEmpty()) m_session.open(folder);
   });
   command(file, tr("Open the demo"), {}, [this] { m_session.startDemo(); });
-  command(file, tr("Add sounds…"), QKeySequence(Qt::CTRL | Qt::Key_I), [this] {
-    m_session.importFiles(QFileDialog::getOpenFileNames(
-        this, tr("Add sounds"), QString(),
-        tr("Sounds (*.wav *.aif *.aiff *.flac *.ogg *.opus *.mp3);;All files (*)")));
-  });
+  command(file, tr("Add sounds…"), QKeySequence(Qt::CTRL | Qt::Key_I),
+          [this] { chooseSounds(m_session, this); });
   command(file, tr("Save"), QKeySequence::Save, [this] { m_session.save(); });
   command(file, tr("Save as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), [this, projects] {
     const QString name = QFileDialog::getSaveFileName(this, tr("Save the project as"), projects(),

@@ -30,9 +30,6 @@ SongView::SongView(Session& session, QWidget* parent) : QWidget(parent), m_sessi
 }
 
 std::vector<Part> SongView::parts() const {
-  const auto order = [](Row role) {
-    return role == Row::Air ? 0 : role == Row::Body ? 1 : role == Row::Cuts ? 2 : 3;
-  };
   std::vector<Part> out;
   for (const auto& part : m_session.project().parts) {
     // Only parts that some pattern plays have a line.
@@ -41,8 +38,9 @@ std::vector<Part> SongView::parts() const {
       if (const Lane* lane = findLane(*pattern, part.id)) used = used || !lane->pins.empty();
     if (used) out.push_back(part);
   }
-  std::stable_sort(out.begin(), out.end(),
-                   [&](const Part& a, const Part& b) { return order(a.role) < order(b.role); });
+  std::stable_sort(out.begin(), out.end(), [&](const Part& a, const Part& b) {
+    return theme::placeOf(a.role) < theme::placeOf(b.role);
+  });
   return out;
 }
 

@@ -123,6 +123,20 @@ QFont font(Type type) {
   return f;
 }
 
+int placeOf(Row role) {
+  switch (role) {
+  case Row::Air:
+    return 0;
+  case Row::Body:
+    return 1;
+  case Row::Cuts:
+    return 2;
+  case Row::Floor:
+    break;
+  }
+  return 3;
+}
+
 QColor ofRow(Row row) {
   switch (row) {
   case Row::Cuts:

@@ -34,6 +34,8 @@ enum class Type { Small, Body, Strong, Title, Figure };
 
 /// The colour of a row of the deck.
 [[nodiscard]] QColor ofRow(Row row);
+/// Where a part of this role stands in pictures of parts: 0 at the top (air) to 3 (floor).
+[[nodiscard]] int placeOf(Row role);
 /// A colour laid thinly over a ground.
 [[nodiscard]] QColor mixed(QColor over, QColor ground, double share);
 /// WCAG 2.1 contrast ratio, 1 to 21.

@@ -8,7 +8,6 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kStepsPerOctave = 4;
 constexpr int kCrossings = 32;
 constexpr double kBeta = 0.1102 * (100 - 8.7); // Kaiser's formula for 100 dB
 
@@ -30,29 +29,25 @@ double windowedSinc(double x, double half, double cutoff) {
   return (std::abs(a) < 1e-9 ? 1.0 : std::sin(a) / a) * cutoff * window;
 }
 
-SincBank::Kernel makeKernel(double step) {
+SincBank::Kernel makeKernel(int taps) {
   SincBank::Kernel kernel;
-  kernel.taps = (int(std::ceil(kCrossings * step)) + 7) / 8 * 8;
-  const double half = kernel.taps / 2.0, cutoff = 1.0 / step;
-  const auto taps = std::size_t(kernel.taps);
-  std::vector<double> rows((SincBank::kPhases + 1) * taps);
+  kernel.taps = taps;
+  kernel.step = double(taps) / kCrossings;
+  const double half = taps / 2.0, cutoff = 1.0 / kernel.step;
+  const auto width = std::size_t(taps);
+  kernel.table.resize((SincBank::kPhases + 1) * width);
+  std::vector<double> row(width);
   for (int phase = 0; phase <= SincBank::kPhases; ++phase) {
     double sum = 0;
-    for (std::size_t k = 0; k < taps; ++k) {
+    for (std::size_t k = 0; k < width; ++k) {
       const double x = double(k) - (half - 1) - double(phase) / SincBank::kPhases;
-      rows[std::size_t(phase) * taps + k] = windowedSinc(x, half, cutoff);
-      sum += rows[std::size_t(phase) * taps + k];
+      row[k] = windowedSinc(x, half, cutoff);
+      sum += row[k];
     }
     // Every phase passes a constant unchanged, so that the table adds no tone of its own.
-    for (std::size_t k = 0; k < taps; ++k) rows[std::size_t(phase) * taps + k] /= sum;
+    for (std::size_t k = 0; k < width; ++k)
+      kernel.table[std::size_t(phase) * width + k] = float(row[k] / sum);
   }
-  kernel.table.resize(std::size_t(SincBank::kPhases) * taps * 2);
-  for (std::size_t phase = 0; phase < SincBank::kPhases; ++phase)
-    for (std::size_t k = 0; k < taps; ++k) {
-      const double here = rows[phase * taps + k], next = rows[(phase + 1) * taps + k];
-      kernel.table[phase * taps * 2 + k] = float(here);
-      kernel.table[phase * taps * 2 + taps + k] = float(next - here);
-    }
   return kernel;
 }
 
@@ -65,66 +60,81 @@ SincBank::Kernel makeKernel(double step) {
 
 using Lanes [[gnu::vector_size(32)]] = float;
 using LooseLanes [[gnu::vector_size(32), gnu::aligned(4), gnu::may_alias]] = float;
+using FourLanes [[gnu::vector_size(16)]] = float;
+using FourPlaces [[gnu::vector_size(16)]] = std::int32_t;
 #define lanesAt(at) (*reinterpret_cast<const LooseLanes*>(at))
-#define TUVVO_SUM(v)                                                                               \
-  (((v)[0] + (v)[4]) + ((v)[2] + (v)[6])) + (((v)[1] + (v)[5]) + ((v)[3] + (v)[7]))
+#define TUVVO_HALVES(v)                                                                            \
+  (FourLanes{(v)[0], (v)[1], (v)[2], (v)[3]} + FourLanes{(v)[4], (v)[5], (v)[6], (v)[7]})
 
 /// @tparam Taps  known beforehand so that the loops unroll; 0 takes the kernel's own number
 template <int Taps>
-[[gnu::always_inline]] inline void runBody(const float* table, int anyTaps, const float* left,
-                                           const float* right, double place, double step,
+[[gnu::always_inline]] inline void runBody(const SincBank::Kernel& kernel,
+                                           const SincBank::Track& track, std::int64_t first,
                                            int frames, float* outLeft, float* outRight) {
-  const int taps = Taps > 0 ? Taps : anyTaps;
-  for (int i = 0; i < frames; ++i, place += step) {
+  const int taps = Taps > 0 ? Taps : kernel.taps;
+  const float* table = kernel.table.data();
+  const double from = track.from, step = track.step;
+  const bool mono = track.left == track.right;
+  for (int i = 0; i < frames; ++i) {
+    const double place = from + double(first + i) * step;
     const auto whole = std::int64_t(place);
     const double phase = (place - double(whole)) * SincBank::kPhases;
     const int index = std::min(SincBank::kPhases - 1, int(phase));
     const float between = float(phase - index);
-    const float* values = table + std::size_t(index) * std::size_t(taps) * 2;
-    const float* differences = values + taps;
-    const float* l = left + whole - (taps / 2 - 1);
-    const float* r = right + whole - (taps / 2 - 1);
+    const float* here = table + std::size_t(index) * std::size_t(taps);
+    const float* next = here + taps;
+    const float* l = track.left + whole - (taps / 2 - 1);
+    const float* r = track.right + whole - (taps / 2 - 1);
     // Eight lanes side by side, added up in pairs: short chains, and the same sum on every machine.
     Lanes sumLeft = {}, sumRight = {};
-    if (left == right) {
-      for (int k = 0; k < taps; k += 8)
-        sumLeft += (lanesAt(values + k) + between * lanesAt(differences + k)) * lanesAt(l + k);
+    if (mono) {
+      for (int k = 0; k < taps; k += 8) {
+        const Lanes weight = lanesAt(here + k);
+        sumLeft += (weight + between * (lanesAt(next + k) - weight)) * lanesAt(l + k);
+      }
       sumRight = sumLeft;
     } else {
       for (int k = 0; k < taps; k += 8) {
-        const Lanes weight = lanesAt(values + k) + between * lanesAt(differences + k);
+        const Lanes low = lanesAt(here + k);
+        const Lanes weight = low + between * (lanesAt(next + k) - low);
         sumLeft += weight * lanesAt(l + k);
         sumRight += weight * lanesAt(r + k);
       }
     }
-    outLeft[i] = TUVVO_SUM(sumLeft);
-    outRight[i] = TUVVO_SUM(sumRight);
+    const FourLanes a = TUVVO_HALVES(sumLeft), b = TUVVO_HALVES(sumRight);
+    const FourLanes pairs = __builtin_shuffle(a, b, FourPlaces{0, 1, 4, 5}) +
+                            __builtin_shuffle(a, b, FourPlaces{2, 3, 6, 7});
+    outLeft[i] = pairs[0] + pairs[1];
+    outRight[i] = pairs[2] + pairs[3];
   }
 }
 
-TUVVO_WIDE void runAny(const float* table, int taps, const float* left, const float* right,
-                       double place, double step, int frames, float* outLeft, float* outRight) {
-  switch (taps) { // up to an octave up is what is played most
+TUVVO_WIDE void runAny(const SincBank::Kernel& kernel, const SincBank::Track& track,
+                       std::int64_t first, int frames, float* outLeft, float* outRight) {
+  switch (kernel.taps) { // up to an octave up is what is played most
   case 32:
-    return runBody<32>(table, taps, left, right, place, step, frames, outLeft, outRight);
+    return runBody<32>(kernel, track, first, frames, outLeft, outRight);
   case 40:
-    return runBody<40>(table, taps, left, right, place, step, frames, outLeft, outRight);
+    return runBody<40>(kernel, track, first, frames, outLeft, outRight);
   case 48:
-    return runBody<48>(table, taps, left, right, place, step, frames, outLeft, outRight);
+    return runBody<48>(kernel, track, first, frames, outLeft, outRight);
   case 56:
-    return runBody<56>(table, taps, left, right, place, step, frames, outLeft, outRight);
+    return runBody<56>(kernel, track, first, frames, outLeft, outRight);
   case 64:
-    return runBody<64>(table, taps, left, right, place, step, frames, outLeft, outRight);
+    return runBody<64>(kernel, track, first, frames, outLeft, outRight);
   default:
-    return runBody<0>(table, taps, left, right, place, step, frames, outLeft, outRight);
+    return runBody<0>(kernel, track, first, frames, outLeft, outRight);
   }
 }
 
 } // namespace
 
 SincBank::SincBank() {
-  for (double octave = 0; octave <= std::log2(kFastest) + 1e-9; octave += 1 / kStepsPerOctave)
-    m_kernels.push_back(makeKernel(std::exp2(octave)));
+  // Eight taps apart over the first octave, sixteen over the second and so on.
+  for (int taps = kCrossings, apart = 8; taps <= int(kCrossings * kFastest); taps += apart) {
+    m_kernels.push_back(makeKernel(taps));
+    if (taps >= kCrossings * apart / 4) apart *= 2;
+  }
 }
 
 const SincBank& SincBank::shared() {
@@ -133,14 +143,14 @@ const SincBank& SincBank::shared() {
 }
 
 const SincBank::Kernel& SincBank::forStep(double step) const {
-  if (step <= 1.0) return m_kernels.front();
-  const auto index = std::size_t(std::ceil(std::log2(step) * kStepsPerOctave - 1e-9));
-  return m_kernels[std::min(index, m_kernels.size() - 1)];
+  for (const auto& kernel : m_kernels)
+    if (step <= kernel.step + 1e-9) return kernel;
+  return m_kernels.back();
 }
 
-void SincBank::run(const Kernel& kernel, const float* left, const float* right, double place,
-                   double step, int frames, float* outLeft, float* outRight) {
-  runAny(kernel.table.data(), kernel.taps, left, right, place, step, frames, outLeft, outRight);
+void SincBank::run(const Kernel& kernel, const Track& track, std::int64_t first, int frames,
+                   float* outLeft, float* outRight) {
+  runAny(kernel, track, first, frames, outLeft, outRight);
 }
 
 } // namespace tuvvo

@@ -5,11 +5,17 @@
 
 namespace tuvvo {
 
+namespace {
+constexpr float kInaudible = 1e-4f; ///< −80 dB: an envelope below it has faded away
+}
+
 void Voice::start(const Start& start, const SincBank& bank) {
   const Patch& patch = *start.patch;
   m_patch = start.patch;
-  m_place = double(patch.start);
+  m_from = double(patch.start);
   m_step = patch.step * start.tune;
+  m_played = 0;
+  m_length = std::int64_t(std::ceil((double(patch.end) - m_from) / m_step));
   m_kernel = &bank.forStep(m_step);
   m_gain = start.gain;
   m_attacked = 0;
@@ -23,40 +29,86 @@ void Voice::start(const Start& start, const SincBank& bank) {
 }
 
 void Voice::letGo() {
-  if (m_patch && m_patch->gate) m_stage = Stage::Release;
+  if (m_patch && m_patch->gate && m_stage != Stage::Faded) m_stage = Stage::Release;
 }
 
 void Voice::cutOff() {
   if (m_patch && m_cut == 0) m_cut = kCutFrames;
 }
 
-float Voice::nextEnvelope() {
+/// The envelope for as long as its stage lasts. @returns the frames filled
+int Voice::stageLevels(float* level, int frames) {
   const Patch& patch = *m_patch;
+  int n = 0;
   switch (m_stage) {
   case Stage::Attack:
-    m_level = float(++m_attacked) / float(patch.attack);
-    if (m_attacked >= patch.attack) {
-      m_level = 1.0f;
-      m_stage = Stage::Decay;
-    }
+    while (n < frames && m_attacked < patch.attack)
+      level[n++] = float(++m_attacked) / float(patch.attack);
+    if (n > 0) m_level = level[n - 1];
+    if (m_attacked >= patch.attack) m_stage = Stage::Decay;
     break;
   case Stage::Decay:
-    m_level = patch.sustain + m_above;
-    m_above *= patch.decay;
-    if (m_above < 1e-4f) {
+    while (n < frames && m_above >= kInaudible) {
+      level[n++] = patch.sustain + m_above;
+      m_above *= patch.decay;
+    }
+    if (n > 0) m_level = level[n - 1];
+    if (m_above < kInaudible) {
       m_level = patch.sustain;
-      m_stage = Stage::Sustain;
+      m_stage = patch.sustain < kInaudible ? Stage::Faded : Stage::Sustain;
     }
     break;
   case Stage::Sustain:
+    std::fill(level, level + frames, m_level);
+    n = frames;
     break;
   case Stage::Release:
-    m_level *= patch.release;
+    while (n < frames && m_level >= kInaudible) level[n++] = m_level *= patch.release;
+    if (m_level < kInaudible) m_stage = Stage::Faded;
+    break;
+  case Stage::Faded:
     break;
   }
-  float level = m_level;
-  if (m_cut > 0) level *= float(--m_cut) / float(kCutFrames);
-  return level;
+  return n;
+}
+
+/// The envelope, let go where the hold ends. @returns the frames until it has faded away
+int Voice::levels(float* level, int frames) {
+  int n = 0;
+  while (n < frames && m_stage != Stage::Faded) {
+    if (m_hold == 1) letGo();
+    const auto span = m_hold > 1 ? std::min<std::int64_t>(frames - n, m_hold - 1) : frames - n;
+    const int filled = stageLevels(level + n, int(span));
+    n += filled;
+    if (m_hold == 1 && filled > 0) m_hold = 0;
+    if (m_hold > 1) m_hold -= filled;
+  }
+  return n;
+}
+
+/// The few ms against clicks at both ends of what is played.
+void Voice::fadeEdges(float* level, int frames) const {
+  const Patch& patch = *m_patch;
+  const auto end = double(patch.end);
+  if (placeOf(m_played) < m_from + patch.fadeIn)
+    for (int i = 0; i < frames; ++i) {
+      const double in = placeOf(m_played + i) - m_from;
+      if (in < patch.fadeIn) level[i] *= float(in / patch.fadeIn);
+    }
+  if (placeOf(m_played + frames) > end - patch.fadeOut)
+    for (int i = 0; i < frames; ++i) {
+      const double out = end - placeOf(m_played + i);
+      if (out < patch.fadeOut) level[i] *= float(out / patch.fadeOut);
+    }
+}
+
+/// Cut off: down over its last frames. @returns the frames that are left
+int Voice::cutLevels(float* level, int frames) {
+  if (m_cut == 0) return frames;
+  const int n = std::min(frames, m_cut);
+  for (int i = 0; i < n; ++i) level[i] *= float(--m_cut) / float(kCutFrames);
+  if (m_cut == 0) m_stage = Stage::Faded;
+  return n;
 }
 
 void Voice::sampleAt(double place, float& left, float& right) const {
@@ -75,7 +127,7 @@ void Voice::sampleAt(double place, float& left, float& right) const {
     return;
   }
   if (first >= 0 && first + taps <= frames) {
-    SincBank::run(*m_kernel, l, r, place, 0, 1, &left, &right);
+    SincBank::run(*m_kernel, {l, r, place, 0}, 0, 1, &left, &right);
     return;
   }
   // At the sound's ends the rest of the window is silence.
@@ -88,53 +140,50 @@ void Voice::sampleAt(double place, float& left, float& right) const {
   }
   const float* middleLeft = padL + (taps / 2 - 1);
   const float* middleRight = l == r ? middleLeft : padR + (taps / 2 - 1);
-  SincBank::run(*m_kernel, middleLeft, middleRight, fraction, 0, 1, &left, &right);
+  SincBank::run(*m_kernel, {middleLeft, middleRight, fraction, 0}, 0, 1, &left, &right);
 }
 
-void Voice::samplesFrom(double place, int frames, float* left, float* right) const {
+void Voice::samples(int frames, float* left, float* right) const {
   const Sound& sound = *m_patch->sound;
   const int taps = m_kernel->taps;
+  const double place = placeOf(m_played);
   const std::int64_t first = std::int64_t(place) - (taps / 2 - 1);
-  const std::int64_t last = std::int64_t(place + m_step * frames) + taps / 2 + 1;
+  const std::int64_t last = std::int64_t(placeOf(m_played + frames)) + taps / 2 + 1;
   const bool onFrames = m_step == 1.0 && place == std::floor(place);
   if (first >= 0 && last < sound.frames().value && !onFrames) {
-    SincBank::run(*m_kernel, sound.channel(0).data(), sound.channel(1).data(), place, m_step,
-                  frames, left, right);
+    SincBank::run(*m_kernel, {sound.channel(0).data(), sound.channel(1).data(), m_from, m_step},
+                  m_played, frames, left, right);
     return;
   }
-  for (int i = 0; i < frames; ++i, place += m_step) sampleAt(place, left[i], right[i]);
+  for (int i = 0; i < frames; ++i) sampleAt(placeOf(m_played + i), left[i], right[i]);
+}
+
+float Voice::renderRun(float* left, float* right, int frames) {
+  float level[kRun], runLeft[kRun], runRight[kRun];
+  frames = int(std::min<std::int64_t>(frames, m_length - m_played));
+  frames = cutLevels(level, levels(level, frames));
+  fadeEdges(level, frames);
+  samples(frames, runLeft, runRight);
+  const float gainLeft = m_gain * m_patch->left, gainRight = m_gain * m_patch->right;
+  for (int i = 0; i < frames; ++i) {
+    runLeft[i] *= level[i] * gainLeft;
+    runRight[i] *= level[i] * gainRight;
+    left[i] += runLeft[i];
+    right[i] += runRight[i];
+  }
+  float loudest = 0;
+  for (int i = 0; i < frames; ++i)
+    loudest = std::max({loudest, std::abs(runLeft[i]), std::abs(runRight[i])});
+  m_played += frames;
+  if (m_stage == Stage::Faded || m_played >= m_length) m_patch = nullptr;
+  return loudest;
 }
 
 float Voice::render(float* left, float* right, int frames) {
-  if (!m_patch) return 0;
-  const Patch& patch = *m_patch;
-  const auto end = double(patch.end), start = double(patch.start);
-  float loudest = 0, runLeft[kRun], runRight[kRun];
-  for (int i = 0; i < frames; ++i) {
-    if (m_place >= end) {
-      m_patch = nullptr;
-      return loudest;
-    }
-    if (i % kRun == 0) samplesFrom(m_place, std::min(kRun, frames - i), runLeft, runRight);
-    if (m_hold > 0 && --m_hold == 0) letGo();
-    float level = nextEnvelope() * m_gain;
-    if (patch.fadeIn > 0 && m_place < start + patch.fadeIn)
-      level *= float((m_place - start) / patch.fadeIn);
-    if (patch.fadeOut > 0 && m_place > end - patch.fadeOut)
-      level *= float((end - m_place) / patch.fadeOut);
-    const float l = runLeft[i % kRun] * level * patch.left;
-    const float r = runRight[i % kRun] * level * patch.right;
-    left[i] += l;
-    right[i] += r;
-    loudest = std::max({loudest, std::abs(l), std::abs(r)});
-    m_place += m_step;
-    const bool faded = (m_stage == Stage::Release || m_stage == Stage::Sustain) && m_level < 1e-4f;
-    if (faded || (m_cut == 0 && level == 0.0f && m_place > start + patch.fadeIn + m_step &&
-                  m_stage != Stage::Attack)) {
-      m_patch = nullptr;
-      return loudest;
-    }
-  }
+  float loudest = 0;
+  for (int done = 0; m_patch && done < frames; done += kRun)
+    loudest =
+        std::max(loudest, renderRun(left + done, right + done, std::min<int>(kRun, frames - done)));
   return loudest;
 }
 

@@ -36,17 +36,25 @@ public:
   [[nodiscard]] int owner() const { return m_owner; }
 
 private:
-  enum class Stage { Attack, Decay, Sustain, Release };
+  enum class Stage { Attack, Decay, Sustain, Release, Faded };
   static constexpr int kCutFrames = 240;
   static constexpr int kRun = 64;
 
-  float nextEnvelope();
+  float renderRun(float* left, float* right, int frames);
+  int levels(float* level, int frames);
+  int stageLevels(float* level, int frames);
+  void fadeEdges(float* level, int frames) const;
+  int cutLevels(float* level, int frames);
+  void samples(int frames, float* left, float* right) const;
   void sampleAt(double place, float& left, float& right) const;
-  void samplesFrom(double place, int frames, float* left, float* right) const;
+  /// Place in the sound of the nth frame since the start: reckoned anew, so that it does not
+  /// depend on how the frames were split.
+  [[nodiscard]] double placeOf(std::int64_t n) const { return m_from + m_step * double(n); }
 
   const Patch* m_patch = nullptr;
   const SincBank::Kernel* m_kernel = nullptr;
-  double m_place = 0, m_step = 1;
+  double m_from = 0, m_step = 1;
+  std::int64_t m_played = 0, m_length = 0; ///< frames of output
   float m_gain = 1, m_level = 0, m_above = 0;
   Stage m_stage = Stage::Attack;
   int m_attacked = 0, m_cut = 0, m_owner = 0;
