@@ -80,9 +80,13 @@ public:
       if (m_server == SoundServer::Jack && info.preferredSampleRate > 0)
         rate = info.preferredSampleRate;
       RtAudio::StreamOptions options;
-      options.flags = RTAUDIO_NONINTERLEAVED;
+      // Ahead of other programs where the system allows it; RtAudio goes without where it does not.
+      options.flags = RTAUDIO_NONINTERLEAVED | RTAUDIO_SCHEDULE_REALTIME;
+      options.priority = 70;
       options.streamName = "Tuvvo";
-      options.numberOfBuffers = 2;
+      // PulseAudio hands sound on from a thread of its own that may come late; two blocks are heard
+      // as gaps on a busy machine.
+      options.numberOfBuffers = m_server == SoundServer::Pulse ? 4 : 2;
       m_audio.openStream(&out, nullptr, RTAUDIO_FLOAT32, rate, &m_block, &RtAudioDevice::filled,
                          this, &options, [](RtAudioError::Type, const std::string& text) {
                            // PulseAudio's back end goes on asking after its server has ended.
