@@ -1,0 +1,415 @@
+// The session on its own: what is open, played, saved and printed, without a window.
+#include "audio/decode.h"
+#include "audio/encode.h"
+#include "cut/slicing.h"
+#include "formats/bundle.h"
+#include "formats/project_json.h"
+#include "session/session.h"
+#include "song/timeline.h"
+#include "support.h"
+
+#include <QDir>
+#include <QSignalSpy>
+#include <QStandardPaths>
+#include <QtTest>
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+class TestSession : public QObject {
+  Q_OBJECT
+  QTemporaryDir m_dir;
+  std::unique_ptr<Session> m_session;
+
+  QString path(const QString& name) { return m_dir.path() + "/" + name; }
+  const Project& project() { return m_session->project(); }
+  /// Jobs done and what they handed back taken.
+  void settle() {
+    for (int i = 0; i < 3; ++i) {
+      m_session->waitForJobs();
+      QCoreApplication::processEvents();
+    }
+  }
+  QString writeLoop(const char* name, double bpm, int beats) {
+    const QString file = path(name);
+    if (!encodeFile(*drumLoop(bpm, beats), file.toStdString(), FileFormat::Wav, SampleFormat::Int24)
+             .ok())
+      qFatal("cannot write a test file");
+    return file;
+  }
+  void setTempo(double bpm, const QString& merge = {}) {
+    Project next = project();
+    next.tempo = Bpm(bpm);
+    m_session->edit("Set the tempo", std::move(next), merge);
+  }
+  static bool anySays(const QSignalSpy& spy, const QString& text) {
+    for (const auto& each : spy)
+      if (each.first().toString().contains(text)) return true;
+    return false;
+  }
+
+private slots:
+  void initTestCase() {
+    QStandardPaths::setTestModeEnabled(true);
+    qputenv("XDG_DATA_HOME", m_dir.path().toUtf8());
+  }
+  void init() {
+    m_session = std::make_unique<Session>();
+    m_session->startNew();
+    settle();
+  }
+  void cleanup() { m_session.reset(); }
+
+  void aNewBeatHasItsKitAndAFolder() {
+    QVERIFY(project().keys.size() >= 16);
+    QVERIFY(!project().patterns.empty());
+    QVERIFY(m_session->folder().endsWith(".tuvvo"));
+    QVERIFY(!m_session->unsaved());
+    QVERIFY(!m_session->readOnly());
+    QVERIFY(m_session->selection().key != 0);
+    QVERIFY(m_session->selection().pattern != 0);
+  }
+
+  void severalSoundsComeInOneAfterTheOther() {
+    QSignalSpy said(m_session.get(), &Session::message);
+    QFile text(path("notes.wav"));
+    QVERIFY(text.open(QIODevice::WriteOnly));
+    text.write("not a sound at all");
+    text.close();
+    const auto before = project().sources.size();
+    m_session->importFiles({writeLoop("rope.wav", 92, 8), path("notes.wav"), path("missing.wav"),
+                            writeLoop("winch.wav", 118, 16)});
+    QVERIFY(m_session->jobText().contains("4"));
+    settle();
+    QVERIFY(m_session->jobText().isEmpty());
+    QCOMPARE(project().sources.size(), before + 2);
+    QVERIFY(anySays(said, "notes.wav"));
+    QVERIFY(anySays(said, "missing.wav"));
+    const Source* last = findSource(project(), m_session->selection().source);
+    QVERIFY(last && last->name == "winch");
+    QVERIFY(std::abs(gridOf(*last)->tempo.value - 118) < 0.06); // 0.05 %
+    // One step each: undone, only the last one goes.
+    m_session->undo();
+    QCOMPARE(project().sources.size(), before + 1);
+    const Source* first = findSource(project(), m_session->selection().source);
+    QVERIFY(first && first->name == "rope"); // the selection never points at what is gone
+  }
+
+  void theSameSoundUnderAnotherNameIsKnown() {
+    m_session->importFiles({writeLoop("tide.wav", 100, 8)});
+    settle();
+    const auto before = project().sources.size();
+    QFile::copy(path("tide.wav"), path("tide again.wav"));
+    QSignalSpy said(m_session.get(), &Session::message);
+    m_session->importFiles({path("tide again.wav")});
+    settle();
+    QCOMPARE(project().sources.size(), before);
+    QVERIFY(anySays(said, "in the crate already"));
+  }
+
+  void aCancelledImportAddsNothingMore() {
+    QStringList many;
+    for (int i = 0; i < 12; ++i)
+      many << writeLoop(qPrintable(QString("c%1.wav").arg(i)), 80 + i, 16);
+    const auto before = project().sources.size();
+    m_session->importFiles(many);
+    m_session->cancelJob();
+    settle();
+    QVERIFY(project().sources.size() < before + 12);
+    QVERIFY(m_session->jobText().isEmpty());
+    m_session->cancelJob(); // with nothing running it does nothing
+  }
+
+  void editsMergeAndStepsCanBeVisited() {
+    const auto start = m_session->history().place();
+    for (double bpm : {91.0, 92.0, 93.0}) setTempo(bpm, "tempo");
+    m_session->settle();
+    QCOMPARE(m_session->history().place(), start + 1);
+    setTempo(100, "tempo");
+    QCOMPARE(m_session->history().place(), start + 2);
+    setTempo(100); // no change, no step
+    QCOMPARE(m_session->history().place(), start + 2);
+    m_session->goToStep(start + 1);
+    QCOMPARE(project().tempo.value, 93.0);
+    m_session->goToStep(start + 2);
+    QCOMPARE(project().tempo.value, 100.0);
+    QSignalSpy said(m_session.get(), &Session::message);
+    m_session->undo();
+    QVERIFY(anySays(said, "Set the tempo"));
+    while (m_session->history().canUndo()) m_session->undo();
+    m_session->undo(); // nothing left: nothing happens
+    QCOMPARE(m_session->history().place(), std::size_t(0));
+    while (m_session->history().canRedo()) m_session->redo();
+    m_session->redo();
+    QCOMPARE(project().tempo.value, 100.0);
+  }
+
+  void choosingAKeyChoosesItsSound() {
+    m_session->importFiles({writeLoop("gang.wav", 100, 8)});
+    settle();
+    const Id source = m_session->selection().source;
+    CutSettings settings;
+    settings.way = CutWay::Equal;
+    settings.parts = 20; // more than a page of the Cuts row
+    m_session->edit("cut", withCuts(project(), source, settings,
+                                    cutSource(*findSource(project(), source), settings)));
+    const Source* cut = findSource(project(), source);
+    QCOMPARE(int(cut->cuts.size()), 20);
+    m_session->selectCut(source, cut->cuts[12].id);
+    const Key* key = findKey(project(), m_session->selection().key);
+    QVERIFY(key && key->sound.cut == cut->cuts[12].id);
+    QCOMPARE(m_session->selection().page, key->page);
+    m_session->setPage(99);
+    QCOMPARE(m_session->selection().page, cutPages(project()) - 1);
+    m_session->setPage(-3);
+    QCOMPARE(m_session->selection().page, 0);
+    m_session->selectKey(key->id);
+    QCOMPARE(m_session->selection().cut, cut->cuts[12].id);
+    QCOMPARE(m_session->selection().source, source);
+    // A section brings its pattern with it.
+    Pattern other;
+    other.bars = 1;
+    Id pattern = 0, section = 0;
+    m_session->edit("pattern", withPattern(project(), other, &pattern));
+    Section s;
+    s.pattern = pattern;
+    m_session->edit("section", withSection(project(), s, 0, &section));
+    m_session->selectSection(section);
+    QCOMPARE(m_session->selection().pattern, pattern);
+  }
+
+  void playStopSeekAndModes() {
+    m_session->openOutput(OutputChoice::Simulated);
+    QSignalSpy moved(m_session.get(), &Session::transportChanged);
+    QVERIFY(!m_session->playing());
+    m_session->togglePlay();
+    QVERIFY(m_session->playing());
+    QTRY_VERIFY(m_session->positionBeats() > 0.1);
+    m_session->seek(2);
+    QTRY_VERIFY(m_session->positionBeats() >= 2);
+    m_session->setMetronome(true);
+    QVERIFY(m_session->metronome());
+    m_session->togglePlay();
+    QVERIFY(!m_session->playing());
+    QVERIFY(moved.count() >= 3);
+    m_session->setPlays(Session::Plays::Song);
+    QCOMPARE(m_session->plays(), Session::Plays::Song);
+    m_session->setPlays(Session::Plays::Pattern);
+  }
+
+  void aSongEndsByItself() {
+    auto clicks = clickProject({0, 1, 2}, 240, 1);
+    m_session->edit("clicks", clicks.project);
+    m_session->openOutput(OutputChoice::Simulated);
+    m_session->setPlays(Session::Plays::Song);
+    m_session->play(0);
+    QVERIFY(m_session->playing());
+    QTRY_VERIFY_WITH_TIMEOUT(!m_session->playing(), 5000); // one bar at 240 BPM lasts a second
+  }
+
+  void strikingShowsTheKeysLevel() {
+    m_session->openOutput(OutputChoice::Simulated);
+    const Id kick = keyAt(project(), Row::Floor, 0, 0)->id;
+    m_session->strike(kick, 1);
+    QTRY_VERIFY(m_session->levelOf(kick) > 0.01f);
+    QTRY_VERIFY(m_session->peaks()[0] > 0.01f);
+    m_session->release(kick);
+    m_session->strike(99999, 1); // no such key: silence, no harm
+    QTRY_VERIFY_WITH_TIMEOUT(m_session->engine().sounding() == 0, 5000);
+  }
+
+  void auditionPlaysBesideTheBeatAndEnds() {
+    m_session->openOutput(OutputChoice::Simulated);
+    m_session->importFiles({writeLoop("hear.wav", 100, 8)});
+    settle();
+    const Id source = m_session->selection().source;
+    const ProjectPtr before = m_session->projectPtr();
+    m_session->audition(source);
+    QCOMPARE(m_session->auditioned(), source);
+    QTRY_VERIFY(m_session->engine().sounding() > 0);
+    m_session->audition(0);
+    QCOMPARE(m_session->auditioned(), Id(0));
+    QTRY_COMPARE(m_session->engine().sounding(), 0);
+    QVERIFY(before == m_session->projectPtr()); // hearing changes nothing
+  }
+
+  void recordingKeepsTheTake() {
+    m_session->openOutput(OutputChoice::Simulated);
+    setTempo(240);
+    const Id kick = keyAt(project(), Row::Floor, 0, 0)->id;
+    m_session->toggleRecord();
+    QVERIFY(m_session->recording() && m_session->playing());
+    QVERIFY(m_session->positionBeats() < 0.5); // counting in
+    QTRY_VERIFY_WITH_TIMEOUT(m_session->positionBeats() > 0.6, 5000);
+    m_session->strike(kick, 0.7);
+    QTest::qWait(120);
+    m_session->stop(); // ends the take as well
+    QVERIFY(!m_session->recording());
+    const Lane* lane = findLane(*findPattern(project(), m_session->selection().pattern),
+                                findKey(project(), kick)->part);
+    QVERIFY(lane && lane->pins.size() == 1);
+    QVERIFY(std::abs(lane->pins[0].velocity - 0.7) < 1e-6);
+    QVERIFY(inBeats(lane->pins[0].at) > 0.3);
+    m_session->undo();
+    lane = findLane(*findPattern(project(), m_session->selection().pattern),
+                    findKey(project(), kick)->part);
+    QVERIFY(!lane || lane->pins.empty());
+  }
+
+  void tapsSetTheTempo() {
+    for (int i = 0; i < 6; ++i) {
+      m_session->tapTempo();
+      QTest::qWait(300); // 200 BPM, as well as a timer taps
+    }
+    QVERIFY(m_session->tapped());
+    QVERIFY2(std::abs(project().tempo.value - 200) < 20,
+             qPrintable(QString::number(project().tempo.value)));
+  }
+
+  void savedOpenedAndSavedElsewhere() {
+    m_session->importFiles({writeLoop("kept.wav", 100, 8)});
+    settle();
+    QVERIFY(m_session->unsaved());
+    QVERIFY(m_session->saveAs(path("night watch")));
+    QCOMPARE(m_session->folder(), path("night watch.tuvvo"));
+    QCOMPARE(QString::fromStdString(project().name), QString("night watch"));
+    QVERIFY(!m_session->unsaved());
+    setTempo(77);
+    QVERIFY(m_session->unsaved());
+    QVERIFY(m_session->save());
+    const Project kept = project();
+    Session other;
+    other.open(path("night watch.tuvvo"));
+    QCOMPARE(projectToText(other.project(), 1), projectToText(kept, 1));
+    QVERIFY(!other.unsaved());
+    other.waitForJobs();
+  }
+
+  void whatWasNotSavedComesBack() {
+    QVERIFY(m_session->saveAs(path("lost")));
+    setTempo(123.25);
+    m_session->keepForNextStart();
+    m_session = std::make_unique<Session>(); // as after a kill: nothing was said to the old one
+    QSignalSpy said(m_session.get(), &Session::message);
+    m_session->open(path("lost.tuvvo"));
+    QCOMPARE(project().tempo.value, 123.25);
+    QVERIFY(m_session->unsaved());
+    QVERIFY(anySays(said, "as you left it"));
+  }
+
+  void aProjectFromTheFutureIsNotOverwritten() {
+    QVERIFY(m_session->saveAs(path("future")));
+    const auto file = std::filesystem::path(path("future.tuvvo").toStdString()) / "project.json";
+    QFile json(QString::fromStdString(file.string()));
+    QVERIFY(json.open(QIODevice::ReadOnly));
+    QByteArray text = json.readAll();
+    json.close();
+    const int at = int(text.indexOf("\"schema\""));
+    QVERIFY(at >= 0);
+    text.replace(at, int(text.indexOf(',', at)) - at, "\"schema\": 999");
+    QVERIFY(json.open(QIODevice::WriteOnly));
+    json.write(text);
+    json.close();
+    Session other;
+    QSignalSpy said(&other, &Session::message);
+    other.open(path("future.tuvvo"));
+    QVERIFY(other.readOnly());
+    QVERIFY(!other.save());
+    QVERIFY(anySays(said, "newer version"));
+    QVERIFY(other.saveAs(path("present")));
+    QVERIFY(!other.readOnly());
+  }
+
+  void openingNothingKeepsWhatIsOpen() {
+    const ProjectPtr before = m_session->projectPtr();
+    QSignalSpy said(m_session.get(), &Session::message);
+    m_session->open(path("nowhere.tuvvo"));
+    QVERIFY(before == m_session->projectPtr());
+    QVERIFY(said.count() == 1 && said.first().at(1).toBool());
+  }
+
+  void aFullOrForbiddenPlaceSaysSo() {
+    QSignalSpy said(m_session.get(), &Session::message);
+    QFile block(path("in the way"));
+    QVERIFY(block.open(QIODevice::WriteOnly));
+    block.close();
+    QVERIFY(!m_session->saveAs(path("in the way/project"))); // a file where a folder should be
+    QVERIFY(said.count() >= 1 && said.last().at(1).toBool());
+    Session::PrintRequest request;
+    request.file.path = path("in the way/song.wav").toStdString();
+    said.clear();
+    m_session->printSong(request);
+    settle();
+    QVERIFY(said.count() >= 1 && said.last().at(1).toBool());
+  }
+
+  void theDemoPrintsWithItsStems() {
+    m_session->startDemo();
+    settle();
+    QCOMPARE(QString::fromStdString(project().name), QString("Salt Quay"));
+    Session::PrintRequest request;
+    request.file.path = path("quay.wav").toStdString();
+    request.file.samples = SampleFormat::Float32;
+    request.options.limiter = false;
+    request.stems = true;
+    QSignalSpy said(m_session.get(), &Session::message);
+    m_session->printSong(request);
+    settle();
+    QVERIFY(anySays(said, "stems"));
+    JobContext job;
+    const auto whole = decodeFile(request.file.path, job);
+    QVERIFY(whole.ok());
+    std::vector<double> sum(std::size_t(whole->sound->frames().value), 0.0);
+    const QDir stems(path("quay stems"));
+    const auto files = stems.entryList({"*.wav"}, QDir::Files);
+    QVERIFY(files.size() >= 4);
+    for (const QString& file : files) {
+      const auto stem = decodeFile(stems.filePath(file).toStdString(), job);
+      QVERIFY(stem.ok());
+      QCOMPARE(stem->sound->frames().value, whole->sound->frames().value);
+      for (std::size_t i = 0; i < sum.size(); ++i) sum[i] += double(stem->sound->channel(0)[i]);
+    }
+    double most = 0;
+    for (std::size_t i = 0; i < sum.size(); ++i)
+      most = std::max(most, std::abs(sum[i] - double(whole->sound->channel(0)[i])));
+    QVERIFY2(most < 1e-4, qPrintable(QString::number(most)));
+  }
+
+  void theSongIsMeasuredAfterEdits() {
+    m_session->startDemo();
+    QSignalSpy measured(m_session.get(), &Session::measured);
+    QVERIFY(measured.wait(30000));
+    const auto& m = m_session->measure();
+    QCOMPARE(m.barLoudness.size(), std::size_t(timelineOf(project()).bars));
+    QVERIFY(m.loudness.integratedLufs < -10 && m.loudness.integratedLufs > -24);
+    QCOMPARE(m.spectra.size(), project().parts.size());
+  }
+
+  void aHushedNoteStaysSilentUntilUndone() {
+    m_session->importFiles({writeLoop("quiet.wav", 100, 8)});
+    settle();
+    QVERIFY(!m_session->notes().empty());
+    const std::string id = m_session->notes()[0].id;
+    m_session->hushNote(0);
+    settle();
+    for (const auto& note : m_session->notes()) QVERIFY(note.id != id);
+    m_session->undo();
+    settle();
+    QVERIFY(std::any_of(m_session->notes().begin(), m_session->notes().end(),
+                        [&](const Note& n) { return n.id == id; }));
+    m_session->doNote(9999); // out of range: nothing
+    m_session->hushNote(9999);
+  }
+
+  void longSoundsGetTheirPeaksInTheBackground() {
+    Source source = sourceOf(makeSound(std::vector<float>(48000 * 40, 0.25f)), "long");
+    QVERIFY(!m_session->peaksOf(source));
+    settle();
+    const PeaksPtr peaks = m_session->peaksOf(source);
+    QVERIFY(peaks);
+    QCOMPARE(peaks->over(*source.sound, Frames(0), Frames(48000)).high, 0.25f);
+  }
+};
+
+QTEST_GUILESS_MAIN(TestSession)
+#include "tst_session.moc"

@@ -1,0 +1,698 @@
+// Each stage of the real window on the demo, by pointer and by the controls that stand on it.
+#include "beat/beat_stage.h"
+#include "beat/ribbons_view.h"
+#include "crate/crate_stage.h"
+#include "crate/reach_map.h"
+#include "crate/source_card.h"
+#include "cut/cut_stage.h"
+#include "cut/drift_line.h"
+#include "cut/fit.h"
+#include "cut/fit_ruler.h"
+#include "cut/wave_view.h"
+#include "keys/keys_stage.h"
+#include "print/print_stage.h"
+#include "shell/deck.h"
+#include "shell/finder.h"
+#include "shell/header.h"
+#include "shell/main_window.h"
+#include "shell/notes_drawer.h"
+#include "shell/rail.h"
+#include "song/song_stage.h"
+#include "song/timeline.h"
+#include "support.h"
+#include "theme/theme.h"
+#include "widgets/small_wave.h"
+
+#include <QApplication>
+#include <QComboBox>
+#include <QDir>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPainter>
+#include <QSignalSpy>
+#include <QStandardPaths>
+#include <QtTest>
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+class TestStages : public QObject {
+  Q_OBJECT
+  QTemporaryDir m_dir;
+  std::unique_ptr<Session> m_session;
+  std::unique_ptr<MainWindow> m_window;
+
+  const Project& project() { return m_session->project(); }
+  void settle() {
+    for (int i = 0; i < 3; ++i) {
+      m_session->waitForJobs();
+      QCoreApplication::processEvents();
+    }
+  }
+  template <class T> T* find(Stage stage) { return m_window->view(stage).findChild<T*>(); }
+  Chip* chip(const QWidget& in, const QString& text) {
+    for (auto* each : in.findChildren<Chip*>())
+      if (each->text() == text) return each;
+    for (auto* each : in.findChildren<Chip*>()) qWarning() << each->text();
+    qFatal("no chip \"%s\"", qPrintable(text));
+  }
+  Slide* slide(const QWidget& in, const QString& name) {
+    for (auto* each : in.findChildren<Slide*>())
+      if (each->accessibleName() == name) return each;
+    for (auto* each : in.findChildren<Slide*>()) qWarning() << each->accessibleName();
+    qFatal("no slide \"%s\"", qPrintable(name));
+  }
+  void click(QWidget* widget, QPointF at) {
+    QTest::mouseClick(widget, Qt::LeftButton, {}, at.toPoint());
+    QCoreApplication::processEvents();
+  }
+  void press(Chip* c) {
+    QVERIFY(c->isEnabled());
+    QTest::mouseClick(c, Qt::LeftButton);
+    QCoreApplication::processEvents();
+  }
+  Id sourceNamed(const char* name) {
+    for (const auto& s : project().sources)
+      if (s->name == name) return s->id;
+    qFatal("no source %s", name);
+  }
+  const Source* current() { return findSource(project(), m_session->selection().source); }
+  /// How many pixels of a widget are of a colour, or within a little of it.
+  static int pixelsOf(QWidget* widget, const QColor& wanted) {
+    const QImage image = widget->grab().toImage().convertToFormat(QImage::Format_RGB32);
+    int found = 0;
+    for (int y = 0; y < image.height(); ++y)
+      for (int x = 0; x < image.width(); ++x) {
+        const QColor c = image.pixelColor(x, y);
+        if (std::abs(c.red() - wanted.red()) + std::abs(c.green() - wanted.green()) +
+                std::abs(c.blue() - wanted.blue()) <
+            24)
+          ++found;
+      }
+    return found;
+  }
+
+private slots:
+  void initTestCase() {
+    QStandardPaths::setTestModeEnabled(true);
+    qputenv("XDG_DATA_HOME", m_dir.path().toUtf8());
+    theme::apply(*qApp, false, 1.0);
+  }
+  void init() {
+    m_session = std::make_unique<Session>();
+    m_window = std::make_unique<MainWindow>(*m_session);
+    m_session->startDemo();
+    m_session->openOutput(OutputChoice::Simulated);
+    m_window->show();
+    m_window->activateWindow();
+    QVERIFY(QTest::qWaitForWindowActive(m_window.get()));
+    settle();
+  }
+  void cleanup() {
+    m_window.reset();
+    m_session.reset();
+  }
+
+  // ---- crate ----
+
+  void theCrateListsSourcesAndTheKitOnRequest() {
+    m_window->showStage(Stage::Crate);
+    auto* list = find<QListWidget>(Stage::Crate);
+    QCOMPARE(list->count(), 3);
+    QVERIFY(list->item(0)->data(Qt::AccessibleTextRole).toString().contains("lantern row"));
+    press(chip(m_window->view(Stage::Crate), "With the kit"));
+    QCOMPARE(list->count(), int(project().sources.size()));
+    press(chip(m_window->view(Stage::Crate), "With the kit"));
+    QCOMPARE(list->count(), 3);
+    list->setCurrentRow(1);
+    QCOMPARE(m_session->selection().source, list->item(1)->data(Qt::UserRole).toUInt());
+  }
+
+  void tempoIsCorrectedAndTakenBack() {
+    m_window->showStage(Stage::Crate);
+    m_session->selectSource(sourceNamed("lantern row"));
+    auto& crate = m_window->view(Stage::Crate);
+    const double heard = gridOf(*current())->tempo.value;
+    press(chip(crate, "÷2"));
+    QCOMPARE(gridOf(*current())->tempo.value, heard / 2);
+    press(chip(crate, "×2"));
+    QCOMPARE(gridOf(*current())->tempo.value, heard);
+    for (int i = 0; i < 6; ++i) press(chip(crate, "×2")); // never past what can be
+    QVERIFY(gridOf(*current())->tempo.value <= 400);
+    press(chip(crate, "As heard"));
+    QCOMPARE(gridOf(*current())->tempo.value, heard);
+    QVERIFY(!chip(crate, "As heard")->isEnabled() || current()->corrections == Corrections{});
+  }
+
+  void aTempoIsTappedInTheCrate() {
+    m_window->showStage(Stage::Crate);
+    m_session->selectSource(sourceNamed("quay at night"));
+    QVERIFY(!gridOf(*current())); // gulls and ropes have no tempo
+    auto* tap = chip(m_window->view(Stage::Crate), "Tap");
+    for (int i = 0; i < 5; ++i) {
+      QTest::mousePress(tap, Qt::LeftButton);
+      QTest::mouseRelease(tap, Qt::LeftButton);
+      QTest::qWait(400);
+    }
+    QVERIFY(gridOf(*current()));
+    QVERIFY(std::abs(gridOf(*current())->tempo.value - 150) < 15);
+    m_session->undo(); // all the taps are one step
+    QVERIFY(!gridOf(*current()));
+  }
+
+  void rightsAreRecorded() {
+    m_window->showStage(Stage::Crate);
+    m_session->selectSource(sourceNamed("lantern row"));
+    auto* permission = find<QComboBox>(Stage::Crate);
+    permission->setCurrentIndex(int(Permission::Granted));
+    emit permission->activated(int(Permission::Granted));
+    QCOMPARE(current()->rights.permission, Permission::Granted);
+    auto* note = find<QLineEdit>(Stage::Crate);
+    note->setFocus();
+    note->setText("asked the band");
+    QTest::keyClick(note, Qt::Key_Return);
+    QCOMPARE(QString::fromStdString(current()->rights.note), QString("asked the band"));
+  }
+
+  void sourcesAreRemovedWithTheirKeysAndComeBack() {
+    m_window->showStage(Stage::Crate);
+    const Project before = project();
+    m_session->selectSource(sourceNamed("pier nine break"));
+    const Id gone = m_session->selection().source;
+    press(chip(m_window->view(Stage::Crate), "Remove"));
+    QVERIFY(!findSource(project(), gone));
+    for (const auto& key : project().keys) QVERIFY(key.sound.source != gone);
+    m_session->undo();
+    QVERIFY(project() == before);
+  }
+
+  void theReachMapChoosesWhatIsClicked() {
+    m_window->showStage(Stage::Crate);
+    auto* map = find<ReachMap>(Stage::Crate);
+    m_session->selectSource(sourceNamed("quay at night"));
+    const Id before = m_session->selection().source;
+    // Somewhere on the map the other sources have their dots.
+    QSet<Id> found;
+    for (int y = 4; y < map->height(); y += 8)
+      for (int x = 4; x < map->width(); x += 8) {
+        click(map, QPointF(x, y));
+        found.insert(m_session->selection().source);
+      }
+    m_session->audition(0);
+    QVERIFY2(found.size() >= 3, qPrintable(QString::number(found.size())));
+    QVERIFY(found.contains(before));
+  }
+
+  // ---- cut ----
+
+  void everyWayToCutHasItsChip() {
+    m_window->showStage(Stage::Cut);
+    m_session->selectSource(sourceNamed("pier nine break"));
+    auto& stage = m_window->view(Stage::Cut);
+    press(chip(stage, "Equal"));
+    QCOMPARE(current()->cutting.way, CutWay::Equal);
+    slide(stage, "Parts")->setFocus();
+    emit slide(stage, "Parts")->changed(12, true);
+    QCOMPARE(int(current()->cuts.size()), 12);
+    press(chip(stage, "Beats"));
+    QCOMPARE(current()->cutting.way, CutWay::Beats);
+    const auto beats = current()->cuts.size();
+    emit slide(stage, "Slices a beat")->changed(2, true);
+    QVERIFY(current()->cuts.size() >= 2 * beats - 2);
+    press(chip(stage, "Hits"));
+    const auto hits = current()->cuts.size();
+    emit slide(stage, "Sensitivity")->changed(10, true);
+    QVERIFY(current()->cuts.size() < hits);
+  }
+
+  void cuttingByBeatsWithoutATempoSaysSo() {
+    m_window->showStage(Stage::Cut);
+    m_session->selectSource(sourceNamed("quay at night"));
+    const ProjectPtr before = m_session->projectPtr();
+    QSignalSpy said(m_session.get(), &Session::message);
+    press(chip(m_window->view(Stage::Cut), "Beats"));
+    QVERIFY(before == m_session->projectPtr());
+    QVERIFY(said.count() == 1 && said.first().first().toString().contains("no tempo"));
+  }
+
+  void theFitRulerRepitchesEveryCut() {
+    m_window->showStage(Stage::Cut);
+    m_session->selectSource(sourceNamed("lantern row"));
+    auto* ruler = find<FitRuler>(Stage::Cut);
+    ruler->setFocus();
+    const auto shifts = [&] {
+      std::set<double> out;
+      for (const auto& key : project().keys)
+        if (key.sound.source == m_session->selection().source && key.sound.cut != 0)
+          out.insert(key.tune.value + key.fine.value / 100);
+      return out;
+    };
+    QTest::keyClick(ruler, Qt::Key_Return); // the line that meets the beat
+    QCOMPARE(int(shifts().size()), 1);
+    const double best = *shifts().begin();
+    QTest::keyClick(ruler, Qt::Key_Up);
+    const double higher = *shifts().begin(); // the next whole semitone
+    QCOMPARE(higher, std::round(higher));
+    QVERIFY(higher > best && higher <= best + 1);
+    QTest::keyClick(ruler, Qt::Key_Down);
+    QVERIFY(*shifts().begin() < higher);
+    click(ruler, QPointF(ruler->width() / 2.0, ruler->height() / 2.0));
+    QCOMPARE(int(shifts().size()), 1);
+  }
+
+  void aSliceHasItsLevelTuneAndFades() {
+    m_window->showStage(Stage::Cut);
+    m_session->selectSource(sourceNamed("pier nine break"));
+    m_session->selectCut(current()->id, current()->cuts[2].id);
+    auto& stage = m_window->view(Stage::Cut);
+    const auto key = [&]() -> const Key& {
+      return *findKey(project(), m_session->selection().key);
+    };
+    emit slide(stage, "Level")->changed(-3.5, true);
+    QCOMPARE(key().level.value, -3.5);
+    emit slide(stage, "Pan")->changed(-50, true);
+    QCOMPARE(key().pan, -0.5);
+    emit slide(stage, "Repitch")->changed(4, true);
+    QCOMPARE(key().tune.value, 4.0);
+    emit slide(stage, "Fade out")->changed(12, true);
+    QCOMPARE(findCut(*current(), m_session->selection().cut)->fadeOut.value, 12.0);
+    press(chip(stage, "Downbeat"));
+    QVERIFY(current()->corrections.downbeat);
+    const Frames start = findCut(*current(), m_session->selection().cut)->start;
+    QCOMPARE(current()->corrections.downbeat->value,
+             toSeconds(start, current()->sound->rate()).value);
+  }
+
+  void theWaveformZoomsPansAndDragsCuts() {
+    m_window->showStage(Stage::Cut);
+    m_session->selectSource(sourceNamed("pier nine break"));
+    auto* wave = find<WaveView>(Stage::Cut);
+    wave->showAll();
+    const double all = wave->framesShown();
+    QWheelEvent in(QPointF(wave->width() / 2.0, wave->height() / 2.0), QPointF(), QPoint(),
+                   QPoint(0, 240), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+    QCoreApplication::sendEvent(wave, &in);
+    QVERIFY(wave->framesShown() < all);
+    wave->showAll();
+    // The edge of a cut follows the pointer; the way to cut becomes by hand.
+    const Cut cut = current()->cuts[4];
+    const QPoint from(int(std::lround(wave->xOf(double(cut.start.value)))), wave->height() / 2);
+    QTest::mousePress(wave, Qt::LeftButton, {}, from);
+    QTest::mouseMove(wave, from + QPoint(9, 0));
+    QTest::mouseMove(wave, from + QPoint(12, 0));
+    QTest::mouseRelease(wave, Qt::LeftButton, {}, from + QPoint(12, 0));
+    const Cut* moved = findCut(*current(), cut.id);
+    QVERIFY(moved && moved->start.value > cut.start.value);
+    m_session->undo(); // the whole drag is one step
+    QCOMPARE(findCut(*current(), cut.id)->start.value, cut.start.value);
+    QVERIFY(find<DriftLine>(Stage::Cut)->isVisible());
+  }
+
+  // ---- keys ----
+
+  void theEnvelopeIsDraggedByItsCorners() {
+    m_window->showStage(Stage::Keys);
+    m_session->selectKey(keyAt(project(), Row::Floor, 0, 0)->id);
+    auto* picture = find<KeyPicture>(Stage::Keys);
+    const auto envelope = [&] { return findKey(project(), m_session->selection().key)->envelope; };
+    const Envelope before = envelope();
+    // The attack's corner stands at the top left for a key without attack.
+    bool dragged = false;
+    for (int x = 8; x < 60 && !dragged; x += 4) {
+      QTest::mousePress(picture, Qt::LeftButton, {}, QPoint(x, 12));
+      QTest::mouseMove(picture, QPoint(x + 40, 60));
+      QTest::mouseRelease(picture, Qt::LeftButton, {}, QPoint(x + 40, 60));
+      dragged = !(envelope() == before);
+    }
+    QVERIFY(dragged);
+    m_session->undo();
+    QVERIFY(envelope() == before);
+  }
+
+  void aKeyHasItsNamePartAndSwitches() {
+    m_window->showStage(Stage::Keys);
+    m_session->selectKey(keyAt(project(), Row::Air, 0, 0)->id);
+    auto& stage = m_window->view(Stage::Keys);
+    const auto key = [&]() -> const Key& {
+      return *findKey(project(), m_session->selection().key);
+    };
+    auto* name = stage.findChild<QLineEdit*>();
+    name->setFocus();
+    name->setText("harbour hat");
+    QTest::keyClick(name, Qt::Key_Return);
+    QCOMPARE(QString::fromStdString(key().name), QString("harbour hat"));
+    emit slide(stage, "Level")->changed(-6, true);
+    QCOMPARE(key().level.value, -6.0);
+    emit slide(stage, "Release")->changed(200, true);
+    QCOMPARE(key().envelope.release.value, 200.0);
+    const bool gate = key().gate;
+    press(chip(stage, "Held"));
+    QCOMPARE(key().gate, !gate);
+    press(chip(stage, "Mute"));
+    QVERIFY(findPart(project(), key().part)->muted);
+    press(chip(stage, "Solo"));
+    QVERIFY(findPart(project(), key().part)->solo);
+  }
+
+  // ---- beat ----
+
+  void patternsAreAddedCopiedDoubledAndRemoved() {
+    m_window->showStage(Stage::Beat);
+    auto& stage = m_window->view(Stage::Beat);
+    const auto count = project().patterns.size();
+    const PatternPtr first = findPattern(project(), m_session->selection().pattern);
+    press(chip(stage, "Copy"));
+    QCOMPARE(project().patterns.size(), count + 1);
+    const PatternPtr copy = findPattern(project(), m_session->selection().pattern);
+    QVERIFY(copy->id != first->id && copy->lanes == first->lanes);
+    press(chip(stage, "Double"));
+    QCOMPARE(findPattern(project(), copy->id)->bars, std::min(8, first->bars * 2));
+    press(chip(stage, "Remove"));
+    QCOMPARE(project().patterns.size(), count);
+    press(chip(stage, "New"));
+    const PatternPtr empty = findPattern(project(), m_session->selection().pattern);
+    for (const auto& lane : empty->lanes) QVERIFY(lane.pins.empty());
+    auto* box = stage.findChild<QComboBox*>();
+    box->lineEdit()->setFocus();
+    box->lineEdit()->selectAll();
+    QTest::keyClicks(box->lineEdit(), "night shift");
+    QTest::keyClick(box->lineEdit(), Qt::Key_Return);
+    QCOMPARE(QString::fromStdString(findPattern(project(), empty->id)->name),
+             QString("night shift"));
+  }
+
+  void feelIsSetAPart() {
+    m_window->showStage(Stage::Beat);
+    auto& stage = static_cast<BeatStage&>(m_window->view(Stage::Beat));
+    const auto lane = [&]() -> const Lane& {
+      return *findLane(*findPattern(project(), m_session->selection().pattern),
+                       stage.ribbons().currentPart());
+    };
+    emit slide(stage, "Swing")->changed(58, true);
+    QCOMPARE(lane().swing, 58.0);
+    emit slide(stage, "Lean of the part")->changed(-12, true);
+    QCOMPARE(lane().lean.value, -12.0);
+    const int pairs = lane().swingPairs;
+    press(chip(stage, pairs == 2 ? "of sixteenths" : "of eighths"));
+    QVERIFY(lane().swingPairs != pairs);
+    press(chip(stage, "Pull takes"));
+    QCOMPARE(m_session->quantise, slide(stage, "Pull")->value() / 100);
+    press(chip(stage, "Pull takes"));
+    QCOMPARE(m_session->quantise, 0.0);
+  }
+
+  void patternsTurnByThePageKeys() {
+    m_window->showStage(Stage::Beat);
+    QVERIFY(project().patterns.size() >= 2);
+    m_session->selectPattern(project().patterns[0]->id);
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_PageDown);
+    QCOMPARE(m_session->selection().pattern, project().patterns[1]->id);
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_PageUp);
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_PageUp); // none before the first
+    QCOMPARE(m_session->selection().pattern, project().patterns[0]->id);
+  }
+
+  // ---- song ----
+
+  void aPartsLineRestsAndPlaysByAClick() {
+    m_window->showStage(Stage::Song);
+    auto* song = find<SongView>(Stage::Song);
+    song->grab();
+    const auto rests = [&] {
+      std::size_t n = 0;
+      for (const auto& section : project().sections) n += section.resting.size();
+      return n;
+    };
+    const auto before = rests();
+    bool changed = false;
+    for (int y = 100; y < song->height() && !changed; y += 6) {
+      click(song, QPointF(song->width() - 30, y));
+      changed = rests() != before;
+    }
+    QVERIFY(changed);
+    QCOMPARE(m_session->selection().section, project().sections.back().id);
+    m_session->undo();
+    QCOMPARE(rests(), before);
+  }
+
+  void sectionsAreNamedSizedAndMoved() {
+    m_window->showStage(Stage::Song);
+    auto& stage = m_window->view(Stage::Song);
+    m_session->selectSection(project().sections[1].id);
+    const Id chosen = project().sections[1].id;
+    auto* name = stage.findChild<QLineEdit*>();
+    name->setFocus();
+    name->setText("gangway");
+    QTest::keyClick(name, Qt::Key_Return);
+    QCOMPARE(QString::fromStdString(findSection(project(), chosen)->name), QString("gangway"));
+    emit slide(stage, "Bars of the section")->changed(6, true);
+    QCOMPARE(findSection(project(), chosen)->bars, 6);
+    press(chip(stage, "Earlier"));
+    QCOMPARE(project().sections[0].id, chosen);
+    press(chip(stage, "Later"));
+    QCOMPARE(project().sections[1].id, chosen);
+    const auto count = project().sections.size();
+    press(chip(stage, "Add section"));
+    QCOMPARE(project().sections.size(), count + 1);
+    QCOMPARE(project().sections[2].id, m_session->selection().section);
+    press(chip(stage, "Remove"));
+    QCOMPARE(project().sections.size(), count);
+  }
+
+  void theSongPlaysFromASection() {
+    m_window->showStage(Stage::Song);
+    m_session->selectSection(project().sections[2].id);
+    press(chip(m_window->view(Stage::Song), "Play from here"));
+    QVERIFY(m_session->playing());
+    QCOMPARE(m_session->plays(), Session::Plays::Song);
+    double start = 0;
+    for (const auto& placed : timelineOf(project()).sections)
+      if (placed.section == project().sections[2].id) start = inBeats(placed.start);
+    QTRY_VERIFY(m_session->positionBeats() >= start && m_session->positionBeats() < start + 8);
+    m_session->stop();
+  }
+
+  // ---- print ----
+
+  void thePrintRequestSaysWhatTheControlsSay() {
+    m_window->showStage(Stage::Print);
+    auto& stage = static_cast<PrintStage&>(m_window->view(Stage::Print));
+    QVERIFY(QString::fromStdString(stage.request().file.path.string()).contains("BPM"));
+    const auto boxes = stage.findChildren<QComboBox*>();
+    QCOMPARE(boxes.size(), 2);
+    QSet<int> kinds;
+    for (int i = 0; i < boxes[0]->count(); ++i) {
+      boxes[0]->setCurrentIndex(i);
+      emit boxes[0]->activated(i);
+      const auto request = stage.request();
+      kinds.insert(int(request.file.format) * 10 + int(request.file.samples));
+      QCOMPARE(stage.findChild<QLineEdit*>()->text().section('.', -1),
+               QString::fromStdString(request.file.path.extension().string()).mid(1));
+    }
+    QCOMPARE(int(kinds.size()), boxes[0]->count());
+    boxes[1]->setCurrentIndex(0);
+    const double low = stage.request().file.rate.value;
+    boxes[1]->setCurrentIndex(1);
+    QVERIFY(stage.request().file.rate.value != low);
+    press(chip(stage, "Stems too"));
+    QVERIFY(stage.request().stems);
+    emit slide(stage, "Ring after the end")->changed(2, true);
+    slide(stage, "Ring after the end")->setValue(2);
+    QCOMPARE(stage.request().options.ring.value, 2.0);
+    // A name that was typed stays, whatever else changes.
+    auto* path = stage.findChild<QLineEdit*>();
+    path->setFocus();
+    path->selectAll();
+    QTest::keyClicks(path, m_dir.path() + "/mine.wav");
+    Project next = project();
+    next.tempo = Bpm(80);
+    m_session->edit("tempo", next);
+    QVERIFY(path->text().contains("mine"));
+  }
+
+  void printingFromTheStageWritesTheFile() {
+    m_window->showStage(Stage::Print);
+    auto& stage = static_cast<PrintStage&>(m_window->view(Stage::Print));
+    Project brief = project();
+    brief.sections.resize(1);
+    brief.sections[0].bars = 1;
+    m_session->edit("one bar", brief);
+    auto* path = stage.findChild<QLineEdit*>();
+    path->setFocus();
+    path->selectAll();
+    QTest::keyClicks(path, m_dir.path() + "/one bar.wav");
+    QTest::keyClick(path, Qt::Key_Return);
+    press(chip(stage, "Print"));
+    settle();
+    QVERIFY(QFileInfo(m_dir.path() + "/one bar.wav").size() > 100000);
+  }
+
+  void partsShowTheirSpectra() {
+    m_window->showStage(Stage::Print);
+    QSignalSpy measured(m_session.get(), &Session::measured);
+    if (m_session->measure().spectra.empty()) QVERIFY(measured.wait(30000));
+    auto* strips = find<PartStrips>(Stage::Print);
+    int colours = 0;
+    for (Row row : {Row::Air, Row::Body, Row::Cuts, Row::Floor})
+      colours +=
+          pixelsOf(strips, theme::mixed(theme::ofRow(row), theme::colours().panel, 0.62)) > 50 ? 1
+                                                                                               : 0;
+    QVERIFY2(colours >= 3, qPrintable(QString::number(colours)));
+  }
+
+  // ---- shell ----
+
+  void theHeaderPlaysTapsAndSetsTheTempo() {
+    auto* header = m_window->findChild<Header*>();
+    const auto buttons = header->findChildren<SignButton*>();
+    QCOMPARE(buttons.size(), 3);
+    QTest::mouseClick(buttons[0], Qt::LeftButton);
+    QVERIFY(m_session->playing());
+    QTest::mouseClick(buttons[0], Qt::LeftButton);
+    QVERIFY(!m_session->playing());
+    QTest::mouseClick(buttons[2], Qt::LeftButton);
+    QVERIFY(m_session->metronome());
+    emit slide(*header, "Tempo")->changed(84.5, true);
+    QCOMPARE(project().tempo.value, 84.5);
+    const auto before = m_session->plays();
+    press(chip(*header, "Pattern"));
+    QVERIFY(m_session->plays() != before);
+    auto* ribbon = header->findChild<SongRibbon*>();
+    click(ribbon, QPointF(ribbon->width() * 0.5, ribbon->height() / 2.0));
+    QVERIFY(m_session->playing());
+    QTRY_VERIFY(m_session->positionBeats() > inBeats(timelineOf(project()).length) * 0.4);
+    m_session->stop();
+  }
+
+  void theRailGoesToEveryStage() {
+    auto* rail = m_window->findChild<Rail*>();
+    QSet<int> reached;
+    for (auto* button : rail->findChildren<QAbstractButton*>()) {
+      QTest::mouseClick(button, Qt::LeftButton);
+      reached.insert(int(m_window->stage()));
+    }
+    QCOMPARE(int(reached.size()), 6);
+  }
+
+  void theDrawerShowsNotesLineageAndSteps() {
+    auto* drawer = m_window->findChild<NotesDrawer*>();
+    const auto texts = [&] {
+      QStringList out;
+      for (auto* label : drawer->findChildren<QLabel*>())
+        if (label->isVisibleTo(drawer)) out << label->text();
+      return out.join('\n');
+    };
+    m_session->selectKey(keyAt(project(), Row::Cuts, 0, 0)->id);
+    press(chip(*drawer, "Lineage"));
+    QVERIFY(texts().contains("Source:") && texts().contains("Rights:"));
+    for (double bpm : {81.0, 82.0}) {
+      Project next = project();
+      next.tempo = Bpm(bpm);
+      m_session->edit(QString("to %1").arg(bpm), next);
+    }
+    press(chip(*drawer, "Steps"));
+    press(chip(*drawer, "to 81"));
+    QCOMPARE(project().tempo.value, 81.0);
+    press(chip(*drawer, "Notes"));
+    settle();
+    QVERIFY(!m_session->notes().empty());
+    m_window->showStage(Stage(int(m_session->notes()[0].stage)));
+    settle();
+    const auto count = m_session->notes().size();
+    press(chip(*drawer, "Hush"));
+    settle();
+    QCOMPARE(m_session->notes().size(), count - 1);
+  }
+
+  void theDeckSoundsUnderThePointer() {
+    Deck& deck = m_window->deck();
+    m_session->engine().send(Engine::Command{Engine::Command::Kind::Silence});
+    QTRY_COMPARE(m_session->engine().sounding(), 0);
+    const Id before = m_session->selection().key;
+    QTest::mousePress(&deck, Qt::LeftButton, {}, QPoint(deck.width() / 2, deck.height() - 30));
+    QTRY_VERIFY(m_session->engine().sounding() > 0);
+    QTest::mouseRelease(&deck, Qt::LeftButton, {}, QPoint(deck.width() / 2, deck.height() - 30));
+    QVERIFY(m_session->selection().key != before);
+  }
+
+  void keysAreLetGoWhenTheWindowLosesTheKeyboard() {
+    const Id key = keyAt(project(), Row::Floor, 4, 0)->id;
+    m_session->edit("gate", withKeyChanged(project(), key, [](Key& k) {
+                      k.gate = true;
+                      k.envelope.release = Milliseconds(10);
+                    }));
+    QTest::keyPress(QApplication::focusWidget(), Qt::Key_B); // the fifth of the Floor row
+    QTRY_VERIFY(m_session->engine().sounding() > 0);
+    m_window->deck().letAllGo();
+    QTRY_COMPARE_WITH_TIMEOUT(m_session->engine().sounding(), 0, 3000);
+  }
+
+  void theFinderClosesOnEscapeAndGivesTheKeyboardBack() {
+    m_window->showStage(Stage::Beat);
+    auto* before = QApplication::focusWidget();
+    QTest::keyClick(before, Qt::Key_K, Qt::ControlModifier);
+    auto* finder = m_window->findChild<Finder*>();
+    QVERIFY(finder->isVisible());
+    auto* edit = finder->findChild<QLineEdit*>();
+    QTest::keyClicks(edit, "zzzqqq");
+    QCOMPARE(finder->findChild<QListWidget*>()->count(), 0);
+    QTest::keyClick(edit, Qt::Key_Return); // nothing found: nothing done
+    QTest::keyClick(edit, Qt::Key_Escape);
+    QVERIFY(!finder->isVisible());
+    QVERIFY(m_window->isAncestorOf(QApplication::focusWidget()));
+  }
+
+  void messagesStandUntilClosed() {
+    emit m_session->message("The tide is out.", true);
+    QLabel* shown = nullptr;
+    for (auto* label : m_window->findChildren<QLabel*>())
+      if (label->text() == "The tide is out.") shown = label;
+    QVERIFY(shown && shown->isVisible());
+    for (auto* each : m_window->findChildren<Chip*>())
+      if (each->text() == "Close") QTest::mouseClick(each, Qt::LeftButton);
+    QVERIFY(!shown->isVisible());
+  }
+
+  void narrowWindowsFoldTheDrawerAndWideOnesOpenIt() {
+    auto* drawer = m_window->findChild<NotesDrawer*>();
+    m_window->resize(900, 640);
+    QCoreApplication::processEvents();
+    QVERIFY(!drawer->isVisible());
+    m_window->resize(1400, 800);
+    QCoreApplication::processEvents();
+    QVERIFY(drawer->isVisible());
+  }
+
+  // ---- small parts ----
+
+  void theSmallWaveIsAsHighAsItsBox() {
+    std::vector<float> samples(48000, 0.0f);
+    for (std::size_t i = 24000; i < 48000; ++i) samples[i] = i % 2 ? 0.1f : -0.1f;
+    const SoundPtr sound = makeSound(samples);
+    const auto peaks = std::make_shared<Peaks>(*sound);
+    QImage image(100, 40, QImage::Format_RGB32);
+    image.fill(Qt::black);
+    QPainter p(&image);
+    drawSmallWave(p, QRectF(0, 0, 100, 40), *sound, peaks, {Frames(0), sound->frames()}, Qt::white);
+    p.end();
+    const auto lit = [&](int x) {
+      int n = 0;
+      for (int y = 0; y < 40; ++y) n += qGray(image.pixel(x, y)) > 100 ? 1 : 0;
+      return n;
+    };
+    QVERIFY(lit(20) <= 3);  // silence is a line
+    QVERIFY(lit(75) >= 36); // however quiet, the loudest fills the box
+    QPainter q(&image);
+    drawSmallWave(q, QRectF(0, 0, 100, 40), *sound, nullptr, {Frames(0), Frames(1)}, Qt::white);
+  }
+
+  void rolesStandInOneOrderEverywhere() {
+    QVERIFY(theme::placeOf(Row::Air) < theme::placeOf(Row::Body));
+    QVERIFY(theme::placeOf(Row::Body) < theme::placeOf(Row::Cuts));
+    QVERIFY(theme::placeOf(Row::Cuts) < theme::placeOf(Row::Floor));
+  }
+};
+
+QTEST_MAIN(TestStages)
+#include "tst_stages.moc"
