@@ -79,15 +79,12 @@ void Slide::paintEvent(QPaintEvent*) {
   painter.setBrush(Qt::NoBrush);
   painter.setPen(QPen(hasFocus() ? c.brass : c.line, hasFocus() ? 1.5 : 1));
   painter.drawRoundedRect(box, 4, 4);
-  // The figure stays readable where the mark stands behind it.
+  // The figure stands on the right, or on the left where the mark would run through it.
   const double written = QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(figure());
-  if (at > box.right() - written - 10) {
-    QColor backing = c.ground;
-    backing.setAlpha(185);
-    painter.fillRect(
-        QRectF(box.right() - written - 9, box.top() + 2, written + 7, box.height() - 4), backing);
-  }
-  theme::drawText(painter, box.adjusted(6, 0, -7, 0), Qt::AlignRight | Qt::AlignVCenter, figure(),
+  const auto side = at > box.right() - written - 10 && at - box.left() > written + 12
+                        ? Qt::AlignLeft
+                        : Qt::AlignRight;
+  theme::drawText(painter, box.adjusted(6, 0, -7, 0), side | Qt::AlignVCenter, figure(),
                   theme::Type::Small, isEnabled() ? c.text : c.quiet);
 }
 
