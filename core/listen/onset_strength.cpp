@@ -1,6 +1,5 @@
 #include "listen/onset_strength.h"
 
-#include "audio/resample.h"
 #include "listen/spectrum.h"
 
 #include <algorithm>
@@ -50,21 +49,18 @@ std::vector<float> OnsetStrength::mixed(const std::array<double, kGroups>& weigh
   return out;
 }
 
-OnsetStrength onsetStrength(const Sound& sound) {
-  std::vector<float> mono = resample(monoOf(sound), sound.rate(), Hertz(22050));
+OnsetStrength onsetStrength(std::span<const float> mono) {
   double square = 1e-12;
   for (float v : mono) square += double(v) * v;
   const double rms = std::sqrt(square / double(std::max<std::size_t>(1, mono.size())));
-
-  const Matrix magnitudes = stftMagnitudes(mono, 1024, 128);
   const BandSummer summer(melEdges(), 1024, 22050);
-  Matrix bands(magnitudes.rows, kBands);
+  Matrix bands(int((mono.size() + 127) / 128), kBands);
   const float gain = float(100.0 / (rms * 256.0)); // a sine of that level counts as 100
-  for (int t = 0; t < bands.rows; ++t) {
+  forEachFrame(mono, 1024, 128, [&](int t, std::span<const float> magnitudes) {
     auto row = bands.row(t);
-    summer.sum(magnitudes.row(t), row);
+    summer.sum(magnitudes, row);
     for (float& v : row) v = std::log1p(gain * v);
-  }
+  });
 
   OnsetStrength out;
   for (auto& group : out.groups) group.assign(std::size_t(bands.rows), 0.0f);

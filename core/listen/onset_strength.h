@@ -1,9 +1,8 @@
 // The curves that tempo and beats are read from.
 #pragma once
 
-#include "audio/sound.h"
-
 #include <array>
+#include <span>
 #include <vector>
 
 namespace tuvvo {
@@ -21,6 +20,7 @@ struct OnsetStrength {
 };
 
 /// Log-mel flux with a maximum filter (40 bands, 30 to 10 500 Hz, Hann 1024, hop 128 at 22 050 Hz).
-[[nodiscard]] OnsetStrength onsetStrength(const Sound& sound);
+/// @param mono  at 22 050 Hz
+[[nodiscard]] OnsetStrength onsetStrength(std::span<const float> mono);
 
 } // namespace tuvvo

@@ -23,10 +23,11 @@ std::vector<double> logEdges(double from, double to, int bands) {
 
 /// ln(1 + B/ε) of band magnitudes, ε = max(floor, 2 × the band's 10th percentile).
 Matrix logBands(const std::vector<float>& mono, double rate, int size, int hop, int bands) {
-  const Matrix magnitudes = stftMagnitudes(mono, size, hop);
   const BandSummer summer(logEdges(40, std::min(16000.0, rate * 0.45), bands), size, rate);
-  Matrix out(magnitudes.rows, bands);
-  for (int t = 0; t < out.rows; ++t) summer.sum(magnitudes.row(t), out.row(t));
+  Matrix out(int((mono.size() + std::size_t(hop) - 1) / std::size_t(hop)), bands);
+  forEachFrame(mono, size, hop, [&](int t, std::span<const float> magnitudes) {
+    summer.sum(magnitudes, out.row(t));
+  });
   std::vector<float> column(static_cast<std::size_t>(out.rows));
   for (int b = 0; b < bands; ++b) {
     for (int t = 0; t < out.rows; ++t) column[std::size_t(t)] = out.at(t, b);

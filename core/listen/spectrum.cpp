@@ -31,26 +31,32 @@ std::span<const std::complex<float>> Fft::run() {
   return {m_out, std::size_t(m_size / 2 + 1)};
 }
 
-Matrix stftMagnitudes(std::span<const float> samples, int size, int hop) {
+void forEachFrame(std::span<const float> samples, int size, int hop,
+                  const std::function<void(int, std::span<const float>)>& take) {
   const auto count = std::int64_t(samples.size());
-  Matrix out(int((count + hop - 1) / hop), size / 2 + 1);
+  const int frames = int((count + hop - 1) / hop);
   std::vector<float> window(static_cast<std::size_t>(size));
   for (int i = 0; i < size; ++i)
     window[std::size_t(i)] = float(0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (i + 0.5) / size));
   Fft fft(size);
-  for (int row = 0; row < out.rows; ++row) {
-    const std::int64_t begin = std::int64_t(row) * hop - size / 2;
-    auto input = fft.input();
-    for (int i = 0; i < size; ++i) {
-      const std::int64_t at = begin + i;
-      input[std::size_t(i)] =
-          at >= 0 && at < count ? samples[std::size_t(at)] * window[std::size_t(i)] : 0.0f;
+  std::vector<float> magnitudes(std::size_t(size / 2 + 1));
+  for (int frame = 0; frame < frames; ++frame) {
+    const std::int64_t begin = std::int64_t(frame) * hop - size / 2;
+    float* input = fft.input().data();
+    if (begin >= 0 && begin + size <= count) {
+      const float* from = samples.data() + begin;
+      for (int i = 0; i < size; ++i) input[i] = from[i] * window[std::size_t(i)];
+    } else {
+      for (int i = 0; i < size; ++i) {
+        const std::int64_t at = begin + i;
+        input[i] = at >= 0 && at < count ? samples[std::size_t(at)] * window[std::size_t(i)] : 0.0f;
+      }
     }
-    const auto bins = fft.run();
-    auto target = out.row(row);
-    for (std::size_t k = 0; k < bins.size(); ++k) target[k] = std::sqrt(std::norm(bins[k]));
+    const auto* bins = reinterpret_cast<const float*>(fft.run().data());
+    for (std::size_t k = 0; k < magnitudes.size(); ++k)
+      magnitudes[k] = std::sqrt(bins[2 * k] * bins[2 * k] + bins[2 * k + 1] * bins[2 * k + 1]);
+    take(frame, magnitudes);
   }
-  return out;
 }
 
 BandSummer::BandSummer(const std::vector<double>& edgesHz, int fftSize, double rate) {

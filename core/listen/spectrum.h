@@ -2,6 +2,7 @@
 #pragma once
 
 #include <complex>
+#include <functional>
 #include <memory>
 #include <span>
 #include <vector>
@@ -48,9 +49,11 @@ struct Matrix {
   }
 };
 
-/// Magnitudes under a Hann window; row t is centred on sample t · hop, and what lies outside the
-/// samples counts as silence. A full-scale sine gives about size / 4.
-[[nodiscard]] Matrix stftMagnitudes(std::span<const float> samples, int size, int hop);
+/// Magnitudes under a Hann window, frame after frame; frame t is centred on sample t · hop, and
+/// what lies outside the samples counts as silence. A full-scale sine gives about size / 4.
+/// @param take  called with the frame's number and its size / 2 + 1 magnitudes, valid for the call
+void forEachFrame(std::span<const float> samples, int size, int hop,
+                  const std::function<void(int, std::span<const float>)>& take);
 
 /// Overlapping triangular filters with the given corner frequencies: band b rises from edges[b],
 /// peaks at edges[b + 1] and ends at edges[b + 2].

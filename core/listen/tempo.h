@@ -1,27 +1,28 @@
 // Tempo, beats and downbeats.
 #pragma once
 
-#include "audio/sound.h"
-#include "base/jobs.h"
+#include "listen/harmony.h"
 #include "listen/listening.h"
+#include "listen/onset_strength.h"
 
 namespace tuvvo {
 
 /// What was heard of a sound's time.
 struct TimeHeard {
   std::optional<TempoHeard> tempo; ///< nothing for one-shots and free sounds
+  int meter = 4;
   std::vector<Seconds> beats, downbeats;
   std::optional<LoopHeard> loop;
 };
 
-/// Onset strength in five frequency groups; autocorrelation of the whole and periodograms of 12 s
-/// blocks propose tempos between 50 and 215 BPM, a linear ranker chooses the felt one, and the
-/// whole-file periodogram makes it precise (Grosche & Müller 2011 for the Fourier tempogram). Beats
-/// that wander are followed by dynamic programming (Ellis 2007).
+/// Autocorrelation of the onset strength and periodograms of 12 s blocks propose tempos between 50
+/// and 215 BPM, a linear ranker chooses the felt one (tempo_ranking.h), the whole-file periodogram
+/// makes it precise, a path follows it where it wanders (pulse.h), and a learnt picture of a bar
+/// finds the first beat (bars.h).
 ///
 /// Not for the audio thread. Pure.
-/// @param onsets  of the same sound, from OnsetFinder; they give the beats their last milliseconds
-[[nodiscard]] TimeHeard hearTime(const Sound& sound, const std::vector<Onset>& onsets,
-                                 JobContext& job);
+/// @param firstSoundS  where the sound begins to be heard
+[[nodiscard]] TimeHeard hearTime(const OnsetStrength& strength, const Harmony& harmony,
+                                 Seconds duration, Seconds firstSound, JobContext& job);
 
 } // namespace tuvvo

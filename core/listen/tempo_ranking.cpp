@@ -1,6 +1,7 @@
 #include "listen/tempo_ranking.h"
 
 #include "listen/spectrum.h"
+#include "listen/tempo_weights.h"
 
 #include <algorithm>
 #include <cmath>
@@ -108,28 +109,37 @@ private:
   std::vector<double> m_lags, m_power;
 };
 
-/// The linear ranker: a prior on the tempo, evidence at multiples of the beat, and the better of a
-/// straight and a triplet division. l is the distance from 110 BPM in nepers.
-double felt(const Periodicity& h, double bpm) {
-  const double T = bpm, beat = 60 / T, f = T / 60, l = std::log(T / 110);
-  const double slow = std::max(0.0, std::log(75 / T)), fast = std::max(0.0, std::log(T / 150));
-  const double common = -2.75 * l * l - 2.37 * slow - 6.1 * fast + 1.37 * h.a(beat) +
-                        2.21 * h.a(4 * beat) + 2.79 * h.a(8 * beat) + 1.98 * h.p(f / 4) +
-                        8.92 * h.p(f);
-  const double straight =
-      4.15 * h.a(beat / 2) + 3.33 * h.p(2 * f) + 8.44 * h.p(4 * f) + 2.42 * h.p(8 * f);
-  const double triplet = 6.59 * h.p(3 * f) + 3.67 * h.p(6 * f) + 2.23 * h.a(beat / 3) -
-                         1.36 * h.a(2 * beat / 3) + 0.24;
-  return common + std::max(straight, triplet);
+/// Evidence at multiples of the beat, in the order of the weights in tempo_weights.h.
+TempoEvidence evidenceOf(const Periodicity& h, double bpm) {
+  const double beat = 60 / bpm, f = bpm / 60, l = std::log(bpm / 110);
+  return {l * l,
+          std::max(0.0, std::log(75 / bpm)),
+          std::max(0.0, std::log(bpm / 150)),
+          h.a(beat),
+          h.a(2 * beat),
+          h.a(3 * beat),
+          h.a(4 * beat),
+          h.a(6 * beat),
+          h.a(8 * beat),
+          h.p(f / 4),
+          h.p(f / 3),
+          h.p(f / 2),
+          h.p(f),
+          h.a(beat / 2),
+          h.p(2 * f),
+          h.p(4 * f),
+          h.p(8 * f),
+          h.p(3 * f),
+          h.p(6 * f),
+          h.a(beat / 3),
+          h.a(2 * beat / 3),
+          1.0};
 }
 
-/// The second ranker, for the octave alone.
-double octaveScore(const Periodicity& h, double bpm) {
-  const double T = bpm, beat = 60 / T, f = T / 60, l = std::log(T / 110);
-  const double slow = std::max(0.0, std::log(75 / T)), fast = std::max(0.0, std::log(T / 150));
-  return -2.52 * l * l - 1.74 * slow - 4.46 * fast + 0.9 * h.a(beat) + 1.46 * h.a(4 * beat) +
-         0.97 * h.a(beat / 2) + 1.77 * h.a(8 * beat) + 5.18 * h.p(f / 4) + 2.43 * h.p(f) +
-         3.53 * h.p(2 * f) + 5.45 * h.p(4 * f) + 2.82 * h.p(8 * f);
+double dot(const TempoEvidence& weights, const TempoEvidence& evidence) {
+  double sum = 0;
+  for (std::size_t i = 0; i < weights.size(); ++i) sum += weights[i] * evidence[i];
+  return sum;
 }
 
 double refineOn(const Periodicity& h, double bpm) {
@@ -177,9 +187,14 @@ std::vector<TempoCandidate> rankTempos(const OnsetStrength& strength) {
     const bool known = std::any_of(candidates.begin(), candidates.end(),
                                    [&](const auto& c) { return std::abs(c.bpm / bpm - 1) < 0.01; });
     if (known) continue;
-    const double beat = 60 / bpm;
-    const double salience = std::max({heard.a(beat), heard.a(2 * beat), heard.a(4 * beat)});
-    candidates.push_back({bpm, felt(heard, bpm), salience});
+    const TempoEvidence evidence = evidenceOf(heard, bpm);
+    const double straight = dot(kStraightWeights, evidence),
+                 triplet = dot(kTripletWeights, evidence);
+    const double beat = 60 / bpm, f = bpm / 60;
+    const double regular = std::max({heard.p(f), heard.p(2 * f), heard.p(3 * f), heard.p(4 * f)});
+    const double again = std::max({heard.a(beat), heard.a(2 * beat), heard.a(4 * beat)});
+    candidates.push_back(
+        {bpm, std::max(straight, triplet), regular + again, regular, triplet > straight, evidence});
   }
   std::sort(candidates.begin(), candidates.end(),
             [](const auto& x, const auto& y) { return x.score > y.score; });
@@ -189,8 +204,8 @@ std::vector<TempoCandidate> rankTempos(const OnsetStrength& strength) {
     for (std::size_t i = 1; i < candidates.size(); ++i) {
       const double ratio = candidates[i].bpm / candidates[0].bpm;
       const bool octave = std::abs(ratio - 2) < 0.03 || std::abs(ratio - 0.5) < 0.0075;
-      if (octave &&
-          octaveScore(heard, candidates[i].bpm) > octaveScore(heard, candidates[best].bpm))
+      if (octave && dot(kOctaveWeights, candidates[i].evidence) >
+                        dot(kOctaveWeights, candidates[best].evidence))
         best = i;
     }
     std::rotate(candidates.begin(), candidates.begin() + std::ptrdiff_t(best),
@@ -222,7 +237,7 @@ double refineTempo(const OnsetStrength& strength, double bpm) {
   // The peak of a longer file is narrower: steps to match, then a parabola through the best three.
   const double seconds = double(curve.size()) / OnsetStrength::kRate;
   const double step = std::min(0.0005, 0.05 / (seconds * bpm / 60 * 4));
-  const int reach = std::min(200, std::max(4, int(0.004 / step)));
+  const int reach = std::min(200, std::max(4, int(0.008 / step)));
   double best = -1;
   int place = 0;
   std::vector<double> values;

@@ -1,0 +1,112 @@
+"""Notes to sound: libfluidsynth for SoundFonts, TiMidity++ for the freepats patch set.
+
+Events are laid to the frame (fluidsynth takes them at its next 64 frames, TiMidity++ at its next
+millisecond), so that truth holds to about a millisecond and a half.
+"""
+
+import ctypes
+import ctypes.util
+import os
+import subprocess
+import tempfile
+
+import mido
+import numpy as np
+import soundfile
+
+from music import DRUMS
+
+RATE = 44100
+FONTS = {
+    "timgm6mb": "/usr/share/sounds/sf2/TimGM6mb.sf2",
+    "csound": "/usr/share/sounds/sf2/sf_GMbank.sf2",
+    "opl3": "/usr/share/sounds/sf2/OPL-3_FM_128M.sf2",
+    "freepats": None,
+}
+
+_fluid = None
+
+
+def _library():
+    global _fluid
+    if _fluid is None:
+        _fluid = ctypes.CDLL(ctypes.util.find_library("fluidsynth") or "libfluidsynth.so.3")
+        for name in ("new_fluid_settings", "new_fluid_synth"):
+            getattr(_fluid, name).restype = ctypes.c_void_p
+    return _fluid
+
+
+def _with_fluid(font, events, seconds):
+    lib = _library()
+    settings = ctypes.c_void_p(lib.new_fluid_settings())
+    lib.fluid_settings_setnum(settings, b"synth.sample-rate", ctypes.c_double(RATE))
+    lib.fluid_settings_setnum(settings, b"synth.gain", ctypes.c_double(0.3))
+    lib.fluid_settings_setint(settings, b"synth.threadsafe-api", 0)
+    synth = ctypes.c_void_p(lib.new_fluid_synth(settings))
+    if lib.fluid_synth_sfload(synth, FONTS[font].encode(), 1) < 0:
+        raise RuntimeError("cannot load " + FONTS[font])
+    total = int(round(seconds * RATE))
+    left, right = np.zeros(total, np.float32), np.zeros(total, np.float32)
+    done = 0
+
+    def write(until):
+        nonlocal done
+        until = min(until, total)
+        if until > done:
+            lib.fluid_synth_write_float(
+                synth, until - done, left[done:].ctypes.data_as(ctypes.c_void_p), 0, 1,
+                right[done:].ctypes.data_as(ctypes.c_void_p), 0, 1)
+            done = until
+
+    for at, m in events:
+        write(int(round(at * RATE)))
+        if m.type == "note_on" and m.velocity > 0:
+            lib.fluid_synth_noteon(synth, m.channel, m.note, m.velocity)
+        elif m.type in ("note_off", "note_on"):
+            lib.fluid_synth_noteoff(synth, m.channel, m.note)
+        elif m.type == "program_change":
+            lib.fluid_synth_program_change(synth, m.channel, m.program)
+        elif m.type == "control_change":
+            lib.fluid_synth_cc(synth, m.channel, m.control, m.value)
+        elif m.type == "pitchwheel":
+            lib.fluid_synth_pitch_bend(synth, m.channel, m.pitch + 8192)
+    write(total)
+    lib.delete_fluid_synth(synth)
+    lib.delete_fluid_settings(settings)
+    return np.stack([left, right], axis=1)
+
+
+def _with_timidity(events, seconds):
+    # A beat is a second and a tick a millisecond. A click at the start marks where time begins.
+    lead = 1.0
+    midi = mido.MidiFile(type=0, ticks_per_beat=1000)
+    track = mido.MidiTrack()
+    midi.tracks.append(track)
+    track.append(mido.MetaMessage("set_tempo", tempo=1000000))
+    track.append(mido.Message("note_on", channel=DRUMS, note=37, velocity=127))
+    tick = 0
+    for at, m in events:
+        now = max(tick, int(round((at + lead) * 1000)))
+        track.append(m.copy(time=now - tick))
+        tick = now
+    with tempfile.TemporaryDirectory() as folder:
+        midi.save(os.path.join(folder, "a.mid"))
+        subprocess.run(["timidity", "-c", "/etc/timidity/freepats.cfg", "-Ow", "-s", str(RATE), "-A60",
+                        "-o", os.path.join(folder, "a.wav"), os.path.join(folder, "a.mid")],
+                       check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        sound, _ = soundfile.read(os.path.join(folder, "a.wav"), dtype="float32", always_2d=True)
+    loud = np.abs(sound).max(axis=1)
+    start = int(np.argmax(loud[:RATE] > 0.02 * loud[:RATE].max())) if loud[:RATE].max() > 0 else 0
+    start += int(lead * RATE)
+    total = int(round(seconds * RATE))
+    out = np.zeros((total, 2), np.float32)
+    part = sound[start:start + total]
+    out[:len(part)] = part
+    return out
+
+
+def render(font, events, seconds):
+    """@param events  (seconds, mido message), in order. @returns frames × 2 float32"""
+    if font == "freepats":
+        return _with_timidity(events, seconds)
+    return _with_fluid(font, events, seconds)

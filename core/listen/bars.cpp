@@ -1,0 +1,152 @@
+#include "listen/bars.h"
+
+#include "listen/bar_weights.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr double kSkipS = 0.06; // silence before the start would give the answer away
+constexpr double kReachS = 0.025;
+
+double peakNear(const std::vector<float>& a, float wa, const std::vector<float>& b, float wb,
+                double timeS) {
+  const int from = std::max(0, int(std::ceil((timeS - kReachS) * OnsetStrength::kRate)));
+  const int to = std::min(int(a.size()) - 1, int((timeS + kReachS) * OnsetStrength::kRate));
+  float most = 0;
+  for (int t = from; t <= to; ++t)
+    most = std::max(most, wa * a[std::size_t(t)] + wb * b[std::size_t(t)]);
+  return double(most);
+}
+
+/// One row a slot of the lattice: the five features.
+std::vector<std::array<double, BarPicture::kFeatures>>
+slotFeatures(const OnsetStrength& strength, const Harmony& harmony, const Pulse& pulse,
+             double durationS, int perBeat, long& firstSlot) {
+  firstSlot = long(std::ceil(pulse.beatsAt(kSkipS) * perBeat));
+  const long last = long(std::floor(pulse.beatsAt(durationS - 0.02) * perBeat));
+  std::vector<std::array<double, BarPicture::kFeatures>> out;
+  const auto& g = strength.groups;
+  for (long s = firstSlot; s <= last; ++s) {
+    const double at = pulse.timeOf(double(s) / perBeat);
+    std::array<double, BarPicture::kFeatures> row{peakNear(g[0], 1, g[1], 0.5f, at),
+                                                  peakNear(g[2], 1, g[3], 1, at),
+                                                  peakNear(g[4], 1, g[4], 0, at)};
+    // Harmony before and after, over one, two and four beats.
+    std::size_t f = 3;
+    for (int reach : {1, 2, 4}) {
+      const double before = pulse.timeOf(double(s) / perBeat - reach),
+                   after = pulse.timeOf(double(s) / perBeat + reach);
+      if (before >= 0 && after <= durationS) {
+        const auto change = harmony.changeAt(before, at, after);
+        row[f] = change.all;
+        row[f + 1] = change.bass;
+      }
+      f += 2;
+    }
+    out.push_back(row);
+  }
+  return out;
+}
+
+BarPicture fold(const std::vector<std::array<double, BarPicture::kFeatures>>& rows, long firstSlot,
+                int beatsPerBar, int perBeat) {
+  BarPicture out;
+  out.beatsPerBar = beatsPerBar;
+  out.perBeat = perBeat;
+  const long count = beatsPerBar * perBeat;
+  for (std::size_t f = 0; f < BarPicture::kFeatures; ++f) {
+    std::vector<double> sum(std::size_t(count), 0.0), n(std::size_t(count), 1e-9);
+    double all = 1e-9;
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+      const auto slot = std::size_t(((firstSlot + long(i)) % count + count) % count);
+      if (f >= 3 && rows[i][f] == 0) continue; // the harmony there is not known
+      sum[slot] += rows[i][f];
+      n[slot] += 1;
+    }
+    for (std::size_t s = 0; s < sum.size(); ++s) all += sum[s] / n[s] / double(count);
+    double mean = 0;
+    for (std::size_t s = 0; s < sum.size(); ++s) {
+      sum[s] = std::log(0.15 + sum[s] / n[s] / all);
+      mean += sum[s] / double(count);
+    }
+    for (double& v : sum) v -= mean;
+    out.slots[f] = std::move(sum);
+  }
+  return out;
+}
+
+/// How alike the slots are a number of beats apart, 0 to 1.
+double repeats(const std::vector<std::array<double, BarPicture::kFeatures>>& rows, int lag) {
+  std::array<double, BarPicture::kFeatures> mean{};
+  for (const auto& row : rows)
+    for (std::size_t f = 0; f < mean.size(); ++f) mean[f] += row[f] / double(rows.size());
+  double total = 0;
+  for (std::size_t f = 0; f < mean.size(); ++f) {
+    double xx = 1e-9, xy = 0;
+    for (std::size_t i = 0; i + std::size_t(lag) < rows.size(); ++i) {
+      const double x = rows[i][f] - mean[f], y = rows[i + std::size_t(lag)][f] - mean[f];
+      xx += (x * x + y * y) / 2;
+      xy += x * y;
+    }
+    total += xy / xx / double(mean.size());
+  }
+  return total;
+}
+
+} // namespace
+
+BarPicture pictureOf(const OnsetStrength& strength, const Harmony& harmony, const Pulse& pulse,
+                     double durationS, int beatsPerBar) {
+  long first = 0;
+  const int perBeat = pulse.triplet ? 3 : 4;
+  const auto rows = slotFeatures(strength, harmony, pulse, durationS, perBeat, first);
+  return fold(rows, first, beatsPerBar, perBeat);
+}
+
+Bars findBars(const OnsetStrength& strength, const Harmony& harmony, const Pulse& pulse,
+              double durationS, bool startsOnOne) {
+  long first = 0;
+  const int perBeat = pulse.triplet ? 3 : 4;
+  const auto rows = slotFeatures(strength, harmony, pulse, durationS, perBeat, first);
+  Bars out;
+  if (rows.size() > std::size_t(perBeat) * 24) {
+    // Four unless another number of beats plainly comes round better.
+    const double four = std::max(repeats(rows, 4 * perBeat), repeats(rows, 8 * perBeat));
+    double most = four + kMeterMargin;
+    for (int meter : {3, 5, 7}) {
+      const double other =
+          (repeats(rows, meter * perBeat) + repeats(rows, 2 * meter * perBeat)) / 2;
+      if (other > most) {
+        most = other;
+        out.meter = meter;
+      }
+    }
+  }
+  const BarPicture picture = fold(rows, first, out.meter, perBeat);
+  const int count = out.meter * perBeat;
+  std::vector<std::pair<double, int>> ranked;
+  for (int rotation = 0; rotation < count; ++rotation) {
+    double score = 0;
+    for (int s = 0; s < count; ++s)
+      for (std::size_t f = 0; f < BarPicture::kFeatures; ++f)
+        score += barWeight(f, s, out.meter, perBeat) *
+                 picture.slots[f][std::size_t((s + rotation) % count)];
+    if (startsOnOne) {
+      const double place = pulse.timeOf(double(rotation) / perBeat);
+      const double bar = pulse.timeOf(out.meter) - pulse.timeOf(0);
+      const double off = std::abs(place - std::round(place / bar) * bar);
+      if (off < 0.03) score += kStartsOnOne;
+    }
+    ranked.emplace_back(score, rotation);
+  }
+  std::sort(ranked.rbegin(), ranked.rend());
+  out.firstDownbeat = double(ranked[0].second) / perBeat;
+  out.margin = ranked[0].first - ranked[1].first;
+  return out;
+}
+
+} // namespace tuvvo

@@ -1,0 +1,244 @@
+#include "listen/harmony.h"
+
+#include "audio/resample.h"
+
+#include <algorithm>
+#include <cmath>
+#include <complex>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr double kSoundRate = 11025;
+constexpr int kSize = 4096, kHop = 1024;
+constexpr int kTopBin = 1600; // MIDI note 108 lies at 1555
+
+/// Peaks of one frame towards the circular mean of their distance from equal temperament.
+void addPeaks(std::span<const float> row, float loudest, std::complex<double>& sum,
+              double& weight) {
+  const int low = int(80 * kSize / kSoundRate), high = int(4000 * kSize / kSoundRate);
+  const float floor = std::max(0.001f * loudest, 0.01f * *std::max_element(row.begin(), row.end()));
+  for (int k = low; k <= high; ++k) {
+    const float a = row[std::size_t(k - 1)], b = row[std::size_t(k)], c = row[std::size_t(k + 1)];
+    if (b <= floor || b <= a || b < c || a <= 0 || c <= 0) continue;
+    const double la = std::log(a), lb = std::log(b), lc = std::log(c);
+    const double bend = la - 2 * lb + lc;
+    const double place = k + (bend < 0 ? 0.5 * (la - lc) / bend : 0);
+    const double note = midiNoteOf(Hertz(place * kSoundRate / kSize));
+    sum += std::polar(double(b), 2 * M_PI * (note - std::round(note)));
+    weight += double(b);
+  }
+}
+
+/// Keeps what stands in time and drops what stands in frequency: mask H² / (H² + P²). What lies
+/// 50 dB under the frame's loudest bin is dropped without asking.
+double keepTones(Matrix& spectra) {
+  const Matrix all = spectra;
+  constexpr int acrossTime = 6, acrossBins = 8;
+  std::array<float, 2 * acrossBins + 1> window{};
+  double kept = 0, whole = 1e-12;
+  for (int t = 0; t < all.rows; ++t) {
+    const auto row = all.row(t);
+    const float floor = 0.003f * *std::max_element(row.begin(), row.end());
+    for (int k = 0; k < all.columns; ++k) {
+      const float v = row[std::size_t(k)];
+      whole += double(v) * double(v);
+      if (v <= floor) {
+        spectra.at(t, k) = 0;
+        continue;
+      }
+      std::size_t n = 0;
+      for (int i = std::max(0, t - acrossTime); i <= std::min(all.rows - 1, t + acrossTime); ++i)
+        window[n++] = all.at(i, k);
+      const float h = medianOf({window.data(), n});
+      n = 0;
+      for (int i = std::max(0, k - acrossBins); i <= std::min(all.columns - 1, k + acrossBins); ++i)
+        window[n++] = row[std::size_t(i)];
+      const float p = medianOf({window.data(), n});
+      const float sum = h * h + p * p;
+      const float tone = sum > 0 ? v * h * h / sum : 0.0f;
+      spectra.at(t, k) = tone;
+      kept += double(tone) * double(tone);
+    }
+  }
+  return kept / whole;
+}
+
+/// Which FFT bins a log-frequency bin takes: interpolated below, the largest above.
+struct Reach {
+  int first, last;
+  float part; ///< of the upper of two bins; below zero: the largest of first to last
+};
+
+std::vector<Reach> reaches(Cents tuning) {
+  std::vector<Reach> out;
+  for (int b = 0; b < Harmony::kBins; ++b) {
+    const double note = Harmony::kLowNote + double(b) / Harmony::kPerSemitone + tuning.value / 100;
+    const double width = 0.5 / Harmony::kPerSemitone;
+    const double from = frequencyOf(note - width).value * kSize / kSoundRate;
+    const double to = frequencyOf(note + width).value * kSize / kSoundRate;
+    const double centre = (from + to) / 2;
+    if (to - from < 1.0)
+      out.push_back({int(centre), int(centre) + 1, float(centre - std::floor(centre))});
+    else
+      out.push_back({int(std::ceil(from)), std::min(int(to), kTopBin - 1), -1.0f});
+  }
+  return out;
+}
+
+void whiten(std::span<float> row) {
+  constexpr int kReach = 18;
+  std::array<double, Harmony::kBins + 1> sums{}, squares{};
+  for (std::size_t b = 0; b < row.size(); ++b) {
+    sums[b + 1] = sums[b] + double(row[b]);
+    squares[b + 1] = squares[b] + double(row[b]) * double(row[b]);
+  }
+  for (int b = 0; b < Harmony::kBins; ++b) {
+    const auto low = std::size_t(std::max(0, b - kReach)),
+               high = std::size_t(std::min(Harmony::kBins, b + kReach + 1));
+    const double n = double(high - low), mean = (sums[high] - sums[low]) / n;
+    const double deviation =
+        std::sqrt(std::max(0.0, (squares[high] - squares[low]) / n - mean * mean));
+    float& v = row[std::size_t(b)];
+    v = deviation > 1e-9 ? float(std::max(0.0, (double(v) - mean) / deviation)) : 0.0f;
+  }
+}
+
+} // namespace
+
+std::vector<float> Harmony::between(double fromS, double toS) const {
+  std::vector<float> out(kBins, 0.0f);
+  if (bins.rows == 0) return out;
+  int first = int(std::ceil(fromS * kRate)), last = int(std::ceil(toS * kRate));
+  if (last <= first) {
+    first = int(std::lround((fromS + toS) / 2 * kRate));
+    last = first + 1;
+  }
+  first = std::clamp(first, 0, bins.rows - 1);
+  last = std::clamp(last, first + 1, bins.rows);
+  for (int t = first; t < last; ++t) {
+    const auto row = bins.row(t);
+    for (std::size_t b = 0; b < kBins; ++b) out[b] += row[b];
+  }
+  for (float& v : out) v /= float(last - first);
+  return out;
+}
+
+Harmony::Change Harmony::changeAt(double fromS, double atS, double toS) const {
+  const auto frame = [this](double s) {
+    return std::size_t(std::clamp(int(std::lround(s * kRate)), 0, bins.rows));
+  };
+  const std::size_t a = frame(fromS), m = frame(atS), b = frame(toS);
+  if (m <= a + 2 || b <= m + 2) return {};
+  // The frame on either side of the place hears both.
+  const double *from = sums.data() + a * kSemitones, *until = sums.data() + (m - 1) * kSemitones,
+               *since = sums.data() + (m + 2) * kSemitones, *to = sums.data() + b * kSemitones;
+  double xx = 1e-9, yy = 1e-9, xy = 0;
+  Change out;
+  for (int k = 0; k < kSemitones; ++k) {
+    const double x = until[k] - from[k], y = to[k] - since[k];
+    xx += x * x;
+    yy += y * y;
+    xy += x * y;
+    if (k + 1 == kBassSemitones) out.bass = std::max(0.0, 1 - xy / std::sqrt(xx * yy));
+  }
+  out.all = std::max(0.0, 1 - xy / std::sqrt(xx * yy));
+  return out;
+}
+
+Harmony hearHarmony(std::span<const float> mono, JobContext& job) {
+  Harmony out;
+  const std::vector<float> samples = resample(mono, Hertz(22050), Hertz(kSoundRate));
+  Matrix spectra(int((samples.size() + kHop - 1) / kHop), kTopBin);
+  forEachFrame(samples, kSize, kHop, [&](int t, std::span<const float> magnitudes) {
+    std::copy_n(magnitudes.begin(), kTopBin, spectra.row(t).begin());
+  });
+  float loudest = 0;
+  for (float v : spectra.values) loudest = std::max(loudest, v);
+  if (job.cancelled() || loudest <= 0) return out;
+  std::complex<double> sum(0, 0);
+  double weight = 1e-12;
+  for (int t = 0; t < spectra.rows; t += 2) addPeaks(spectra.row(t), loudest, sum, weight);
+  out.tuning = Cents(std::arg(sum) / (2 * M_PI) * 100);
+  out.agreement = std::abs(sum) / weight;
+  out.tonal = keepTones(spectra);
+  if (job.cancelled()) return out;
+  const auto places = reaches(out.tuning);
+  out.bins = Matrix(spectra.rows, Harmony::kBins);
+  for (int t = 0; t < spectra.rows; ++t) {
+    const auto row = spectra.row(t);
+    auto target = out.bins.row(t);
+    for (std::size_t b = 0; b < places.size(); ++b) {
+      const auto& [first, last, part] = places[b];
+      float v = 0;
+      if (part >= 0)
+        v = (1 - part) * row[std::size_t(first)] + part * row[std::size_t(last)];
+      else
+        for (int k = first; k <= last; ++k) v = std::max(v, row[std::size_t(k)]);
+      target[b] = v;
+    }
+    whiten(target);
+  }
+  out.sums.assign(std::size_t(out.bins.rows + 1) * Harmony::kSemitones, 0.0);
+  for (int t = 0; t < out.bins.rows; ++t) {
+    const auto row = out.bins.row(t);
+    const double* last = out.sums.data() + std::size_t(t) * Harmony::kSemitones;
+    double* next = out.sums.data() + std::size_t(t + 1) * Harmony::kSemitones;
+    for (std::size_t k = 0; k < Harmony::kSemitones; ++k)
+      next[k] = last[k] + double(row[3 * k]) +
+                double(row[std::min<std::size_t>(3 * k + 1, Harmony::kBins - 1)]) / 2 +
+                (k > 0 ? double(row[3 * k - 1]) / 2 : 0.0);
+  }
+  return out;
+}
+
+NoteFinder::NoteFinder() {
+  for (int note = 0; note < Harmony::kNotes; ++note) {
+    Template shape;
+    std::array<float, Harmony::kBins> full{};
+    for (int harmonic = 1; harmonic <= 12; ++harmonic) {
+      const double centre = (note + 12 * std::log2(double(harmonic))) * Harmony::kPerSemitone;
+      for (int b = std::max(0, int(centre) - 3); b < std::min(Harmony::kBins, int(centre) + 4);
+           ++b) {
+        const double off = (b - centre) / 0.6;
+        full[std::size_t(b)] += float(std::pow(0.85, harmonic - 1) * std::exp(-0.5 * off * off));
+      }
+    }
+    for (int b = 0; b < Harmony::kBins; ++b)
+      if (full[std::size_t(b)] > 1e-3f) {
+        shape.at.push_back(b);
+        shape.value.push_back(full[std::size_t(b)]);
+      }
+    m_templates.push_back(std::move(shape));
+  }
+}
+
+std::array<float, Harmony::kNotes> NoteFinder::find(std::span<const float> bins) const {
+  std::array<float, Harmony::kNotes> activation{}, up{};
+  std::array<float, Harmony::kBins> model{};
+  activation.fill(0.1f);
+  for (std::size_t note = 0; note < activation.size(); ++note) {
+    const auto& shape = m_templates[note];
+    for (std::size_t i = 0; i < shape.at.size(); ++i)
+      up[note] += shape.value[i] * bins[std::size_t(shape.at[i])];
+  }
+  for (int pass = 0; pass < 20; ++pass) {
+    model.fill(1e-6f);
+    for (std::size_t note = 0; note < activation.size(); ++note) {
+      const auto& shape = m_templates[note];
+      for (std::size_t i = 0; i < shape.at.size(); ++i)
+        model[std::size_t(shape.at[i])] += activation[note] * shape.value[i];
+    }
+    for (std::size_t note = 0; note < activation.size(); ++note) {
+      const auto& shape = m_templates[note];
+      float down = 1e-6f;
+      for (std::size_t i = 0; i < shape.at.size(); ++i)
+        down += shape.value[i] * model[std::size_t(shape.at[i])];
+      activation[note] *= up[note] / down;
+    }
+  }
+  return activation;
+}
+
+} // namespace tuvvo

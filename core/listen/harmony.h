@@ -1,0 +1,58 @@
+// What sounds, by semitone, over time: the material of key, chords and harmonic change.
+#pragma once
+
+#include "base/jobs.h"
+#include "base/units.h"
+#include "listen/spectrum.h"
+
+#include <array>
+
+namespace tuvvo {
+
+/// Whitened log-frequency spectra of the tones, three bins a semitone, on the sound's own tuning.
+struct Harmony {
+  static constexpr double kRate = 11025.0 / 1024.0; ///< frames a second
+  static constexpr int kLowNote = 28, kNotes = 56;  ///< MIDI notes of the templates: 28 to 83
+  static constexpr int kPerSemitone = 3, kBins = 80 * kPerSemitone; ///< MIDI 28 to 108
+  Matrix bins;                                                      ///< frames × kBins
+  std::vector<double> sums; ///< (frames + 1) × kSemitones: running sums of the bins by semitone
+  static constexpr int kSemitones = 80, kBassSemitones = 24;
+  Cents tuning{0};      ///< off A4 = 440 Hz, −50 to 50
+  double agreement = 0; ///< of the peaks on that tuning, 0 to 1
+  double tonal = 0;     ///< share of the energy that stands in time, 0 to 1
+
+  /// The mean of the frames between two times. Less than a frame apart: the nearest frame.
+  [[nodiscard]] std::vector<float> between(double fromS, double toS) const;
+
+  /// How unlike what sounds after a place is what sounded before it: 1 less the cosine of both
+  /// means, 0 to 1. Quick, whatever the reach.
+  struct Change {
+    double all = 0, bass = 0; ///< of every semitone; of MIDI 28 to 51
+  };
+  [[nodiscard]] Change changeAt(double fromS, double atS, double toS) const;
+};
+
+/// Tuning by the circular mean of spectral peaks' distances from equal temperament; tones kept by
+/// median filtering (Fitzgerald 2010), soft mask; whitening by running mean and deviation.
+/// @param mono  at 22 050 Hz
+[[nodiscard]] Harmony hearHarmony(std::span<const float> mono, JobContext& job);
+
+/// Notes by non-negative least squares on harmonic templates (after Mauch & Dixon 2010),
+/// multiplicative updates (Lee & Seung 2001).
+class NoteFinder {
+public:
+  NoteFinder();
+  /// @param bins  Harmony::kBins values, not negative
+  /// @returns an activation for each of Harmony::kNotes notes
+  [[nodiscard]] std::array<float, Harmony::kNotes> find(std::span<const float> bins) const;
+
+private:
+  /// Templates stored by the few bins in which they are not zero.
+  struct Template {
+    std::vector<int> at;
+    std::vector<float> value;
+  };
+  std::vector<Template> m_templates;
+};
+
+} // namespace tuvvo
