@@ -1,11 +1,13 @@
 #include "listen/listen.h"
 
 #include "audio/resample.h"
+#include "listen/chords.h"
 #include "listen/key.h"
 #include "listen/levels.h"
 #include "listen/onsets.h"
 #include "listen/tempo.h"
 
+#include <algorithm>
 #include <cmath>
 
 namespace tuvvo {
@@ -21,16 +23,29 @@ Seconds firstSoundOf(std::span<const float> mono, double rate) {
   return Seconds(double(at) / rate);
 }
 
-/// Notes by beat, or by stretches of .37 s where there are no beats.
-std::vector<std::array<float, Harmony::kNotes>>
-notesOf(const Harmony& harmony, std::vector<Seconds> edges, Seconds duration) {
-  if (edges.size() < 4) {
-    edges.clear();
-    for (double at = 0; at < duration.value; at += 4096 / 11025.0) edges.push_back(Seconds(at));
+/// Beats, or stretches of .37 s where there are none: what notes and chords are heard in.
+struct Stretches {
+  std::vector<Seconds> edges; ///< starts, and the end of the last
+  std::vector<bool> downbeat;
+};
+
+Stretches stretchesOf(const TimeHeard& time, Seconds duration) {
+  Stretches out;
+  if (time.beats.size() >= 4) {
+    if (time.beats.front().value > 0.1) out.edges.push_back(Seconds(0));
+    out.edges.insert(out.edges.end(), time.beats.begin(), time.beats.end());
+  } else {
+    for (double at = 0; at < duration.value; at += 4096 / 11025.0) out.edges.push_back(Seconds(at));
   }
-  edges.push_back(duration);
+  for (const Seconds edge : out.edges)
+    out.downbeat.push_back(std::binary_search(time.downbeats.begin(), time.downbeats.end(), edge));
+  out.edges.push_back(duration);
+  return out;
+}
+
+std::vector<Notes> notesOf(const Harmony& harmony, const std::vector<Seconds>& edges) {
   const NoteFinder finder;
-  std::vector<std::array<float, Harmony::kNotes>> out;
+  std::vector<Notes> out;
   for (std::size_t i = 0; i + 1 < edges.size(); ++i)
     out.push_back(finder.find(harmony.between(edges[i].value, edges[i + 1].value)));
   return out;
@@ -55,14 +70,19 @@ Listening listen(const Sound& sound, JobContext& job) {
   if (job.cancelled()) return heard;
   TimeHeard time =
       hearTime(onsetStrength(mono), harmony, heard.duration, firstSoundOf(mono, 22050), job);
+  job.report(0.8);
+  if (job.cancelled()) return heard;
+  if (heard.duration.value >= 0.5) {
+    const Stretches stretches = stretchesOf(time, heard.duration);
+    const auto notes = notesOf(harmony, stretches.edges);
+    heard.key = hearKey(harmony, notes);
+    if (heard.key) heard.chords = hearChords(notes, stretches.edges, stretches.downbeat, heard.key);
+  }
   heard.tempo = std::move(time.tempo);
   heard.meter = time.meter;
   heard.beats = std::move(time.beats);
   heard.downbeats = std::move(time.downbeats);
   heard.loop = time.loop;
-  job.report(0.8);
-  if (job.cancelled() || heard.duration.value < 0.5) return heard;
-  heard.key = hearKey(harmony, notesOf(harmony, heard.beats, heard.duration));
   job.report(1.0);
   return heard;
 }
