@@ -61,10 +61,10 @@ Listening listen(const Sound& sound, JobContext& job) {
   heard.loudness = hearLoudness(sound);
   heard.faults = hearFaults(sound);
   job.report(0.15);
-  heard.onsets = OnsetFinder().find(sound, job);
+  const std::vector<float> mono = resample(monoOf(sound), sound.rate(), Hertz(22050));
+  heard.onsets = OnsetFinder().find(mono, job);
   job.report(0.4);
   if (job.cancelled()) return heard;
-  const std::vector<float> mono = resample(monoOf(sound), sound.rate(), Hertz(22050));
   const Harmony harmony = hearHarmony(mono, job);
   job.report(0.6);
   if (job.cancelled()) return heard;

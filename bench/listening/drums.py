@@ -1,0 +1,172 @@
+"""Renders drum clips for fitting the hit classes: patterns of the open half's pieces on mixed kits.
+
+Kick, snare, hats and the rest may each come from another kit, at another level; the whole is shifted
+in speed, tilted, dirtied. One kit (freepats) is left out of all of it, and is what the figures of
+hits are owed on.
+"""
+
+import json
+import os
+import sys
+from multiprocessing import Pool
+
+import numpy as np
+import soundfile
+from mido import Message
+from scipy.signal import butter, sosfilt
+
+import age
+import music
+from corpus import HITS, KITS, with_quay_kit
+from render import RATE, render
+
+LEFT_OUT = "freepats"
+TOMS = {41, 43, 45, 47, 48, 50}
+LONG = {49, 51, 52, 53, 55, 57, 59}  # crashes and rides
+CLASSES = ["kick", "snare", "hat", "other"]
+
+
+def invented(g, pitch):
+    """A struck sound with drawn parameters, from noise and falling tones."""
+    name = HITS.get(pitch, "other")
+    seconds = 1.2
+    t = np.arange(int(seconds * RATE)) / RATE
+    noise = g.standard_normal(len(t))
+
+    def band(low, high):
+        low, high = min(low, 17000), min(high, 20000)
+        return sosfilt(butter(2, [low, max(high, low * 1.3)], "bandpass", fs=RATE, output="sos"), noise)
+
+    def fall(start, end, bend_s):
+        f = end + (start - end) * np.exp(-t / bend_s)
+        return np.sin(2 * np.pi * np.cumsum(f) / RATE + g.uniform(0, 6.28))
+
+    def metal():
+        parts = sum(np.sign(np.sin(2 * np.pi * f * t)) for f in g.uniform(250, 900, 6))
+        return sosfilt(butter(2, g.uniform(4000, 9000), "highpass", fs=RATE, output="sos"), parts) / 3
+
+    if name == "kick":
+        end = g.uniform(38, 95)
+        out = fall(end * g.uniform(1.2, 6), end, g.uniform(0.005, 0.05)) * np.exp(-t / g.uniform(0.05, 0.3))
+        out += g.uniform(0, 0.5) * band(g.uniform(800, 3000), g.uniform(4000, 9000)) * np.exp(-t / g.uniform(0.002, 0.015))
+        out += g.uniform(0, 0.3) * band(60, g.uniform(300, 900)) * np.exp(-t / g.uniform(0.01, 0.06))
+    elif name == "snare":
+        end = g.uniform(130, 330)
+        out = g.uniform(0.1, 1.0) * fall(end * g.uniform(1, 2), end, g.uniform(0.005, 0.04)) * np.exp(-t / g.uniform(0.02, 0.15))
+        out += g.uniform(0.3, 1.2) * band(g.uniform(300, 2500), g.uniform(5000, 14000)) * np.exp(-t / g.uniform(0.03, 0.22))
+    elif name == "hat":
+        source = metal() if g.uniform() < 0.5 else band(g.uniform(3500, 8000), g.uniform(10000, 18000))
+        decay = g.uniform(0.06, 0.5) if pitch == 46 else g.uniform(0.008, 0.07)
+        out = source * np.exp(-t / decay)
+    elif pitch in TOMS:
+        end = g.uniform(70, 260)
+        out = fall(end * g.uniform(1, 2), end, g.uniform(0.01, 0.08)) * np.exp(-t / g.uniform(0.08, 0.4))
+        out += g.uniform(0, 0.3) * band(300, 4000) * np.exp(-t / g.uniform(0.005, 0.03))
+    elif pitch in LONG:
+        out = (metal() + g.uniform(0, 1) * band(g.uniform(1500, 5000), 15000)) * np.exp(-t / g.uniform(0.25, 0.9))
+    else:  # rims, claps, shakers, bells
+        kind = g.integers(4)
+        if kind == 0:
+            out = fall(g.uniform(400, 1200), g.uniform(350, 1000), 0.01) * np.exp(-t / g.uniform(0.006, 0.06))
+        elif kind == 1:
+            out = band(g.uniform(600, 1500), g.uniform(2000, 5000)) * np.exp(-t / g.uniform(0.02, 0.12))
+        elif kind == 2:
+            out = band(g.uniform(2500, 6000), 14000) * np.minimum(t / g.uniform(0.005, 0.04), 1) * np.exp(-t / g.uniform(0.02, 0.1))
+        else:
+            out = sum(np.sign(np.sin(2 * np.pi * f * t)) for f in (g.uniform(500, 700), g.uniform(750, 950))) * np.exp(-t / g.uniform(0.03, 0.3))
+    out *= np.minimum(t / g.uniform(0.0003, 0.004), 1)
+    if g.uniform() < 0.3:  # a little room
+        tail = sosfilt(butter(1, 5000, "lowpass", fs=RATE, output="sos"), g.standard_normal(len(t))) * np.exp(-t / g.uniform(0.1, 0.4))
+        out = out + g.uniform(0.02, 0.12) * np.convolve(out[:4000], tail)[:len(out)] / np.sqrt(4000) * 4
+    return (out / np.abs(out).max()).astype(np.float32)
+
+
+def clip(job):
+    index, piece, folder, data = job
+    g = np.random.default_rng(90000 + index)
+    drums = [n for n in piece.notes if n.channel == music.DRUMS]
+    if len(drums) < 100:
+        return None
+    bpm, bars = float(g.uniform(65, 175)), 4
+    starts = [b * piece.meter for b in range(int(piece.beats // piece.meter) - bars)]
+    busy = [s for s in starts if sum(s <= n.start < s + bars * piece.meter for n in drums) >= 5 * bars]
+    if not busy:
+        return None
+    first = float(g.choice(busy))
+    last = first + bars * piece.meter
+    beat_s = 60 / bpm
+    seconds = bars * piece.meter * beat_s
+    kits = [k for k in KITS if k[0] != LEFT_OUT] + [("invented", 0)] * 12
+    usual = kits[int(g.integers(len(kits)))]
+    out = np.zeros((int(seconds * RATE) + RATE, 2), np.float32)
+    hits = []
+    by_kit = {}
+    for name in CLASSES:
+        kit = usual if g.uniform() < 0.6 else kits[int(g.integers(len(kits)))]
+        level = g.uniform(0.45, 1.0)
+        for n in drums:
+            if HITS.get(n.pitch, "other") != name or not first - 1e-3 <= n.start < last - 1e-3:
+                continue
+            at = max(0.0, (n.start - first) * beat_s + float(g.normal(0, 0.004)))
+            velocity = int(np.clip(n.velocity * level, 8, 127))
+            by_kit.setdefault(kit, []).append((at, Message("note_on", channel=music.DRUMS, note=n.pitch, velocity=velocity)))
+            by_kit[kit].append((at + 0.1, Message("note_off", channel=music.DRUMS, note=n.pitch)))
+            hits.append([name, at])
+    loudness = {"kick": g.uniform(0.6, 1), "snare": g.uniform(0.5, 1), "hat": g.uniform(0.12, 0.5),
+                "other": g.uniform(0.2, 0.7)}
+    sounds = {}
+    for at, m in by_kit.pop(("invented", 0), []):
+        if m.type != "note_on":
+            continue
+        if m.note not in sounds:
+            sounds[m.note] = invented(g, m.note)
+        hit = sounds[m.note] * loudness[HITS.get(m.note, "other")] * (m.velocity / 127) ** 1.6 * 0.35
+        place = int(round(at * RATE))
+        size = min(len(hit), len(out) - place)
+        if size > 0:
+            out[place:place + size] += hit[:size, None]
+    for (font, program), events in by_kit.items():
+        events.sort(key=lambda e: e[0])
+        events.insert(0, (0.0, Message("program_change", channel=music.DRUMS, program=program)))
+        length = seconds + 0.9
+        part = with_quay_kit(data, events, length) if font == "quay" else render(font, events, length)
+        size = min(len(part), len(out))
+        out[:size] += part[:size] * (0.25 if font == "quay" else 1)
+    speed = 2 ** (g.uniform(-3.5, 3.5) / 12)
+    length = int(len(out) / speed)
+    grid = np.arange(length) * speed
+    out = np.stack([np.interp(grid, np.arange(len(out)), out[:, c]) for c in (0, 1)], axis=1)
+    hits = [[c, t / speed] for c, t in hits]
+    if g.uniform() < 0.5:  # tilted towards the lows or the highs
+        corner = g.uniform(300, 3000)
+        high = sosfilt(butter(1, corner, "highpass", fs=RATE, output="sos"), out, axis=0)
+        out = out + high * (10 ** (g.uniform(-10, 6) / 20) - 1)
+    peak = float(np.abs(out).max())
+    if peak < 1e-4:
+        return None
+    out = out / peak
+    if g.uniform() < 0.3:  # pressed
+        out = np.tanh(out * g.uniform(1.5, 4))
+        out = out / np.abs(out).max()
+    if g.uniform() < 0.45:
+        out = age.dirtied(g, out, RATE)
+        out = out / np.abs(out).max()
+    name = f"drums-{index:04}.wav"
+    soundfile.write(os.path.join(folder, name), 0.9 * out, RATE, subtype="PCM_16")
+    return {"file": name, "piece": piece.name, "hits": sorted(hits, key=lambda h: h[1])}
+
+
+def build(folder, data, count):
+    os.makedirs(folder, exist_ok=True)
+    kept, _ = music.pieces()
+    pieces = [p for p in kept if p.fold == 0]
+    jobs = [(i, pieces[i % len(pieces)], folder, data) for i in range(count)]
+    with Pool() as pool:
+        clips = [c for c in pool.imap(clip, jobs) if c]
+    with open(os.path.join(folder, "truth.json"), "w") as file:
+        json.dump(clips, file)
+    return clips
+
+
+if __name__ == "__main__":
+    print(len(build(sys.argv[1], sys.argv[2], int(sys.argv[3]))), "clips")
