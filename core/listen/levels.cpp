@@ -51,26 +51,58 @@ int longestClip(std::span<const float> samples, float ceiling) {
   return longest;
 }
 
-} // namespace
+float samplePeakOf(const Sound& sound, std::int64_t from, std::int64_t to) {
+  float peak = 0;
+  for (int c = 0; c < sound.channels(); ++c)
+    for (float v : sound.channel(c).subspan(std::size_t(from), std::size_t(to - from)))
+      peak = std::max(peak, std::abs(v));
+  return peak;
+}
 
-LoudnessHeard hearLoudness(const Sound& sound) {
-  LoudnessHeard heard{kSilence, kSilence, kSilence, 0};
-  Meter meter = makeMeter(sound, EBUR128_MODE_I | EBUR128_MODE_LRA | EBUR128_MODE_TRUE_PEAK |
-                                     EBUR128_MODE_SAMPLE_PEAK);
-  if (!meter) return heard;
-  feed(meter.get(), sound, 0, sound.frames().value);
-  ebur128_loudness_global(meter.get(), &heard.integratedLufs);
-  ebur128_loudness_range(meter.get(), &heard.rangeLu);
-  double truePeak = 0, samplePeak = 0;
+/// The true peak by the library's interpolator, asked only where it can lie. Its filter's absolute
+/// sum stays below two, so that no peak between samples is over twice the samples around it; what
+/// has none above half the sample peak within reach cannot hold the largest.
+double truePeakOf(const Sound& sound, float samplePeak) {
+  constexpr std::int64_t kBlock = 128, kReach = 32;
+  Meter meter = makeMeter(sound, EBUR128_MODE_TRUE_PEAK);
+  if (!meter) return double(samplePeak);
+  const std::int64_t frames = sound.frames().value;
+  std::int64_t from = -1, to = -1; // a run of stretches that may hold it
+  const auto flush = [&] {
+    if (from < to) feed(meter.get(), sound, from, to);
+  };
+  for (std::int64_t at = 0; at < frames; at += kBlock) {
+    const std::int64_t end = std::min(frames, at + kBlock);
+    if (samplePeakOf(sound, at, end) <= samplePeak / 2) continue;
+    if (at - kReach > to) {
+      flush();
+      from = std::max<std::int64_t>(0, at - kReach);
+    }
+    to = std::min(frames, end + kReach);
+  }
+  flush();
+  double truePeak = double(samplePeak);
   for (unsigned c = 0; c < unsigned(sound.channels()); ++c) {
     double value = 0;
     ebur128_true_peak(meter.get(), c, &value);
     truePeak = std::max(truePeak, value);
-    ebur128_sample_peak(meter.get(), c, &value);
-    samplePeak = std::max(samplePeak, value);
   }
+  return truePeak;
+}
+
+} // namespace
+
+LoudnessHeard hearLoudness(const Sound& sound) {
+  LoudnessHeard heard{kSilence, kSilence, kSilence, 0};
+  Meter meter = makeMeter(sound, EBUR128_MODE_I | EBUR128_MODE_LRA);
+  if (!meter) return heard;
+  feed(meter.get(), sound, 0, sound.frames().value);
+  ebur128_loudness_global(meter.get(), &heard.integratedLufs);
+  ebur128_loudness_range(meter.get(), &heard.rangeLu);
+  const float samplePeak = samplePeakOf(sound, 0, sound.frames().value);
+  const double truePeak = truePeakOf(sound, samplePeak);
   heard.truePeakDbtp = decibelsOf(truePeak).value;
-  heard.samplePeakDbfs = decibelsOf(samplePeak).value;
+  heard.samplePeakDbfs = decibelsOf(double(samplePeak)).value;
   return heard;
 }
 

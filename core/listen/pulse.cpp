@@ -268,8 +268,7 @@ Pulse followPulse(const OnsetStrength& strength, double bpm, bool triplet) {
   }
   out.steady = false;
   out.knots = std::move(knots);
-  out.bpm = (out.knots.back().second - out.knots.front().second) /
-            (out.knots.back().first - out.knots.front().first) * 60;
+  out.bpm = fitLine(out.knots, std::vector<double>(out.knots.size(), 1.0)).slope * 60;
   out.driftMs = deviationFromLine(out.knots) * 1000;
   return out;
 }

@@ -14,7 +14,7 @@ constexpr double kShortest = 1.2;    // s; less holds no pulse
 constexpr double kLeastPulse = 0.23; // autocorrelation and periodogram together
 constexpr double kLeastPeriodogram = 0.07;
 constexpr double kLeastFelt = 40, kMostFelt = 240; // BPM; half and double are offered inside these
-constexpr double kStrengthLateS = 0.006; // onset strength peaks this long after the attack
+constexpr double kStrengthLateS = 0.004; // onset strength peaks this long after the attack
 constexpr std::array<double, OnsetStrength::kGroups> kBeatWeights{2.0, 1.0, 1.2, 0.8, 0.6};
 
 /// How much onset strength even beats stand on, a beat, at best within 25 ms.

@@ -1,5 +1,6 @@
 #include "audio/decode.h"
-#include "listen/key.h"
+#include "audio/resample.h"
+#include "listen/harmony.h"
 #include "listen/levels.h"
 #include "listen/listen.h"
 #include "listen/onsets.h"
@@ -7,6 +8,7 @@
 #include "support.h"
 
 #include <QtTest>
+#include <set>
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -14,6 +16,24 @@ using namespace tuvvo::test;
 class TestListen : public QObject {
   Q_OBJECT
   JobContext m_job;
+
+  static std::vector<float> mono22(const std::vector<float>& at44) {
+    return resample(at44, Hertz(44100), Hertz(22050));
+  }
+
+  /// A chord of decaying tones with five harmonics, added at a place.
+  static void addChord(std::vector<float>& out, double atS, double lengthS,
+                       std::initializer_list<int> notes, double gain = 0.1) {
+    const auto at = std::size_t(atS * 44100);
+    for (int note : notes)
+      for (int h = 1; h <= 5; ++h) {
+        const double w = 2 * M_PI * frequencyOf(note).value * h / 44100;
+        for (std::size_t i = 0; i < std::size_t(lengthS * 44100) && at + i < out.size(); ++i)
+          out[at + i] +=
+              float(gain / h * std::sin(w * double(i)) * std::exp(-double(i) / (0.6 * 44100)) *
+                    std::min(1.0, double(i) / 200));
+      }
+  }
 
 private slots:
   void loopTempoIsExact_data() {
@@ -60,14 +80,35 @@ private slots:
     }
   }
 
-  void lowAndHighHitsAreToldApart() {
-    std::vector<float> out(44100 * 2, 0.0f);
-    addHit(out, 0.3, 44100, 55, 0.02);
-    addHit(out, 0.9, 44100, 9000, 0.9, 0.4);
-    const auto onsets = OnsetFinder().find(*makeSound(out, 44100), m_job);
-    QCOMPARE(int(onsets.size()), 2);
-    QVERIFY(onsets[0].hits == std::vector{HitClass::Kick});
-    QVERIFY(onsets[1].hits == std::vector{HitClass::Hat});
+  // Sounds of the kit that ships, alone and together, at known places.
+  void hitsAreNamed() {
+    std::vector<float> out(48000 * 4, 0.0f);
+    const auto strike = [&](const char* name, double atS, float gain) {
+      const auto file = decodeFile(std::string(TUVVO_DATA_DIR) + "/kit/" + name, m_job);
+      const auto samples = file->sound->channel(0);
+      const auto at = std::size_t(atS * 48000);
+      for (std::size_t i = 0; i < samples.size() && at + i < out.size(); ++i)
+        out[at + i] += gain * samples[i];
+    };
+    strike("01 kick.flac", 0.3, 0.8f);
+    strike("14 hat.flac", 0.8, 0.4f);
+    strike("07 snare.flac", 1.3, 0.7f);
+    strike("14 hat.flac", 1.8, 0.4f);
+    strike("01 kick.flac", 2.3, 0.8f);
+    strike("14 hat.flac", 2.3, 0.4f);
+    strike("07 snare.flac", 2.9, 0.7f);
+    const auto onsets = OnsetFinder().find(*makeSound(out, 48000), m_job);
+    const auto named = [&](double atS, HitClass hit) {
+      for (const auto& onset : onsets)
+        if (std::abs(onset.at.value - atS) < 0.01)
+          return std::find(onset.hits.begin(), onset.hits.end(), hit) != onset.hits.end();
+      return false;
+    };
+    for (double at : {0.3, 2.3}) QVERIFY(named(at, HitClass::Kick));
+    for (double at : {0.8, 1.8, 2.3}) QVERIFY(named(at, HitClass::Hat));
+    for (double at : {1.3, 2.9}) QVERIFY(named(at, HitClass::Snare));
+    QVERIFY(!named(0.8, HitClass::Kick) && !named(0.3, HitClass::Snare));
+    QCOMPARE(int(onsets.size()), 6); // struck together is one place
     QVERIFY(onsets[0].brightness < onsets[1].brightness);
   }
 
@@ -137,7 +178,7 @@ private slots:
         const auto tone = sine(frequencyOf(note + cents / 100).value, 2, 44100, 0.15);
         for (std::size_t i = 0; i < out.size(); ++i) out[i] += tone[i];
       }
-      QVERIFY(std::abs(hearTuning(*makeSound(out, 44100)).off.value - cents) < 2);
+      QVERIFY(std::abs(hearHarmony(mono22(out), m_job).tuning.value - cents) < 2);
     }
   }
 
@@ -156,7 +197,7 @@ private slots:
           }
         out.insert(out.end(), chord.begin(), chord.end());
       }
-      const auto key = hearKey(*makeSound(out, 44100), m_job);
+      const auto key = listen(*makeSound(out, 44100), m_job).key;
       QVERIFY(key.has_value());
       QCOMPARE(QString::fromStdString(nameOf(key->name)), minor ? QString("Dm") : QString("D"));
     }
@@ -166,7 +207,124 @@ private slots:
     Random random(8);
     std::vector<float> out(44100 * 2);
     for (float& v : out) v = float(random.bipolar() * 0.3);
-    QVERIFY(!hearKey(*makeSound(out, 44100), m_job));
+    QVERIFY(!listen(*makeSound(out, 44100), m_job).key);
+  }
+
+  // Four bars of one chord each, with drums under them: truth by construction.
+  void chordsByBeat() {
+    const double beat = 60 / 100.0;
+    std::vector<float> out(std::size_t(16 * beat * 44100), 0.0f);
+    const std::vector<std::pair<std::string, std::vector<int>>> bars{{"Am", {45, 57, 60, 64}},
+                                                                     {"F", {41, 53, 57, 60}},
+                                                                     {"C", {48, 55, 60, 64}},
+                                                                     {"G", {43, 55, 59, 62}}};
+    for (int b = 0; b < 16; ++b) {
+      addHit(out, b * beat, 44100, b % 2 ? 200 : 60, b % 2 ? 0.6 : 0.1, 0.25);
+      const auto& n = bars[std::size_t(b / 4)].second;
+      addChord(out, b * beat, beat, {n[0], n[1], n[2], n[3]});
+    }
+    const auto heard = listen(*makeSound(out, 44100), m_job);
+    QVERIFY(heard.chords.size() >= 4);
+    for (int bar = 0; bar < 4; ++bar) {
+      const double middle = (bar * 4 + 2) * beat;
+      std::string name;
+      for (const auto& chord : heard.chords)
+        if (chord.start.value <= middle && middle < chord.end.value) name = chord.name;
+      QCOMPARE(QString::fromStdString(name), QString::fromStdString(bars[std::size_t(bar)].first));
+    }
+  }
+
+  // The same, shown by the notes themselves: what is found is what was put there.
+  void notesAreFound() {
+    std::vector<float> out(44100 * 2, 0.0f);
+    addChord(out, 0, 2, {48, 64, 67});
+    const Harmony harmony = hearHarmony(mono22(out), m_job);
+    const auto notes = NoteFinder().find(harmony.between(0.2, 1.5));
+    std::vector<std::pair<float, int>> ranked;
+    for (int n = 0; n < Harmony::kNotes; ++n)
+      ranked.emplace_back(notes[std::size_t(n)], n + Harmony::kLowNote);
+    std::sort(ranked.rbegin(), ranked.rend());
+    std::set<int> best{ranked[0].second, ranked[1].second, ranked[2].second};
+    QCOMPARE(best, (std::set<int>{48, 64, 67}));
+  }
+
+  void harmonyChangesWhereItChanges() {
+    std::vector<float> out(44100 * 4, 0.0f);
+    addChord(out, 0, 2, {45, 57, 60, 64});
+    addChord(out, 2, 2, {43, 55, 59, 62});
+    const Harmony harmony = hearHarmony(mono22(out), m_job);
+    const auto change = harmony.changeAt(1.2, 2.0, 2.8), none = harmony.changeAt(0.2, 1.0, 1.8);
+    QVERIFY(change.all > 3 * none.all);
+    QVERIFY(change.bass > 3 * none.bass);
+    QCOMPARE(harmony.changeAt(1.0, 1.01, 1.02).all, 0.0); // nothing between: nothing said
+  }
+
+  // Halving the speed halves the tempo and lowers the key by twelve semitones: the same key.
+  void halfSpeedIsHalfTheTempo() {
+    const double beat = 60 / 140.0;
+    std::vector<float> out(std::size_t(32 * beat * 44100), 0.0f);
+    const int roots[] = {45, 41, 48, 43};
+    for (int b = 0; b < 32; ++b) {
+      addHit(out, b * beat, 44100, b % 2 ? 200 : 60, b % 2 ? 1.0 : 0.15, 0.4);
+      addHit(out, (b + 0.5) * beat, 44100, 7000, 0.6, 0.2);
+      const int root = roots[b / 4 % 4], third = root == 45 ? 3 : 4;
+      addChord(out, b * beat, beat, {root, root + 12, root + 12 + third, root + 19}, 0.06);
+    }
+    const auto heard = listen(*makeSound(out, 44100), m_job);
+    const auto slow = listen(*makeSound(out, 22050), m_job); // the same samples, half the rate
+    QVERIFY(heard.tempo && slow.tempo && heard.key && slow.key);
+    double ratio = heard.tempo->bpm.value / slow.tempo->bpm.value;
+    while (ratio > 2.9) ratio /= 2; // the level that is felt may change with the speed
+    while (ratio < 1.4) ratio *= 2;
+    QVERIFY2(std::abs(ratio - 2) < 0.002, qPrintable(QString::number(ratio)));
+    QCOMPARE(slow.key->name, heard.key->name);
+  }
+
+  void meterOfThree() {
+    const double beat = 60 / 110.0;
+    std::vector<float> out(std::size_t(48 * beat * 44100), 0.0f);
+    const int roots[] = {45, 50, 52, 45};
+    for (int b = 0; b < 48; ++b) {
+      addHit(out, b * beat, 44100, b % 3 ? 7000 : 60, b % 3 ? 0.7 : 0.15, b % 3 ? 0.3 : 0.6);
+      const int root = roots[b / 3 % 4];
+      if (b % 3 == 0) addChord(out, b * beat, 3 * beat, {root, root + 12, root + 15, root + 19});
+    }
+    const auto heard = listen(*makeSound(out, 44100), m_job);
+    QVERIFY(heard.tempo);
+    QCOMPARE(heard.meter, 3);
+    QVERIFY(heard.downbeats.size() >= 12);
+    int right = 0;
+    for (const auto& down : heard.downbeats) {
+      const double bars = down.value / (3 * beat);
+      right += std::abs(bars - std::round(bars)) * 3 * beat < 0.05 ? 1 : 0;
+    }
+    QVERIFY(right >= int(heard.downbeats.size()) - 1);
+  }
+
+  // A pulse that wanders by 3 % is followed; the truth is the positions the hits were put at.
+  void wanderingBeatsAreFollowed() {
+    std::vector<double> beats;
+    double at = 0.3;
+    while (at < 38) {
+      beats.push_back(at);
+      at += 60 / (104 * (1 + 0.03 * std::sin(2 * M_PI * at / 19)));
+    }
+    std::vector<float> out(44100 * 39, 0.0f);
+    for (std::size_t b = 0; b < beats.size(); ++b) {
+      addHit(out, beats[b], 44100, b % 2 ? 200 : 60, b % 2 ? 1.0 : 0.15);
+      if (b + 1 < beats.size()) addHit(out, (beats[b] + beats[b + 1]) / 2, 44100, 7000, 0.6, 0.25);
+    }
+    const auto heard = listen(*makeSound(out, 44100), m_job);
+    QVERIFY(heard.tempo && !heard.tempo->steady);
+    int near = 0;
+    for (double beat : beats)
+      for (const auto& b : heard.beats)
+        if (std::abs(b.value - beat) < 0.03) {
+          ++near;
+          break;
+        }
+    QVERIFY2(near >= int(beats.size() * 9 / 10), qPrintable(QString::number(near)));
+    QVERIFY(std::abs(heard.tempo->bpm.value - 104) < 1.5);
   }
 
   void keyNames() {
