@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# The one script: ./tuvvo.sh build|demo|test|bench|screenshots|demo-sounds   (README.md says more)
+# The one script: ./tuvvo.sh build|demo|test|bench|listen-bench|screenshots|demo-sounds|fit-listening   (README.md says more)
 set -euo pipefail
 cd "$(dirname "$0")"
 export DEBIAN_FRONTEND=noninteractive
@@ -10,13 +10,13 @@ as_root() {
   if [ "$(id -u)" -eq 0 ]; then "$@"; else sudo "$@"; fi
 }
 
-# Installs what is missing; a second call installs nothing.
+# Installs what is missing from a list (packages.txt by default); a second call installs nothing.
 install_packages() {
-  local missing=() package
+  local missing=() package list=${1:-packages.txt}
   while read -r package; do
     case $package in ''|'#'*) continue ;; esac
     dpkg-query -W -f='${db:Status-Status}\n' "$package" 2>/dev/null | grep -qx installed || missing+=("$package")
-  done < packages.txt
+  done < "$list"
   [ ${#missing[@]} -eq 0 ] && return 0
   say "installing ${missing[*]}"
   as_root apt-get update -qq
@@ -91,16 +91,42 @@ run_screenshots() {
   say "docs/screenshots/ is current"
 }
 
+listen_bench() {
+  install_packages
+  install_packages packages-listen-bench.txt
+  say "building"
+  configure_and_build build -- -DTUVVO_LISTEN_BENCH=ON
+  /usr/bin/python3 bench/listening/run.py build data
+  say "the figures are in build/bench/listening.json"
+}
+
+# Fits again what was learnt (the bar's picture, the names of hits) on the open half of the corpus.
+fit_listening() {
+  install_packages
+  install_packages packages-listen-bench.txt
+  configure_and_build build -- -DTUVVO_LISTEN_BENCH=ON
+  local bench=bench/listening work=build/bench
+  /usr/bin/python3 $bench/corpus.py $work/corpus data
+  build/bin/tempo-evidence $work/corpus/*.wav > $work/evidence.jsonl
+  /usr/bin/python3 $bench/fit_bars.py $work/corpus/truth.json $work/evidence.jsonl
+  /usr/bin/python3 $bench/drums.py $work/drums data 900
+  build/bin/hit-features $work/drums/*.wav > $work/hits.jsonl
+  /usr/bin/python3 $bench/fit_hits.py $work/drums/truth.json $work/hits.jsonl core/listen/hit_weights.h
+  say "hit_weights.h is written; the bar's weights above go into core/listen/bar_weights.h"
+}
+
 case "${1:-}" in
   build) build ;;
   demo) shift; run_demo "$@" ;;
   test) run_tests ;;
   bench) shift; build; QT_QPA_PLATFORM=offscreen build/bin/tuvvo-bench "$@" ;;
+  listen-bench) listen_bench ;;
+  fit-listening) fit_listening ;;
   screenshots) run_screenshots ;;
   demo-sounds)
     install_packages
     dpkg-query -W libfluidsynth-dev >/dev/null 2>&1 || as_root apt-get install -y -qq --no-install-recommends libfluidsynth-dev >/dev/null
     configure_and_build build make-demo -- -DTUVVO_DEMO_TOOL=ON
     build/bin/make-demo data ;;
-  *) echo "usage: ./tuvvo.sh build | demo [--headless] | test | bench | screenshots | demo-sounds" >&2; exit 2 ;;
+  *) echo "usage: ./tuvvo.sh build | demo [--headless] | test | bench | listen-bench | screenshots | demo-sounds | fit-listening" >&2; exit 2 ;;
 esac
