@@ -30,9 +30,46 @@ QString lengthText(const Source& source) {
   return QStringLiteral("%1:%2").arg(int(s) / 60).arg(int(s) % 60, 2, 10, QLatin1Char('0'));
 }
 
+namespace {
+
+/// Bar lines with numbers over the small waveform, as many as there is room for.
+void drawBars(QPainter& p, const QRectF& wave, const Source& source, double scale) {
+  const auto& c = theme::colours();
+  const auto bars = barsOf(source);
+  if (bars.empty()) return;
+  int every = 1;
+  while (wave.width() * every / double(bars.size()) < px(22)) every *= 2;
+  for (std::size_t i = 0; i < bars.size(); i += std::size_t(every)) {
+    const double x = wave.left() + bars[i].value * scale;
+    p.fillRect(QRectF(x, wave.top(), 1, wave.height()), theme::mixed(c.line, c.panel, 0.9));
+    theme::drawText(p, QRectF(x + 3, wave.top() - px(3), px(30), px(13)),
+                    Qt::AlignLeft | Qt::AlignTop, QString::number(i + 1), theme::Type::Small,
+                    c.quiet);
+  }
+}
+
+/// The chords as a band of names under it, each as wide as it sounds; the chosen palette's lilac
+/// where the name fits, a plain block where it does not.
+void drawChords(QPainter& p, const QRectF& band, const Source& source, double scale) {
+  const auto& c = theme::colours();
+  for (const auto& chord : source.heard->chords) {
+    const QRectF box(band.left() + chord.start.value * scale, band.top(),
+                     std::max(1.0, (chord.end - chord.start).value * scale - 1), band.height());
+    p.setPen(Qt::NoPen);
+    p.setBrush(theme::mixed(c.lilac, c.panel, 0.22));
+    p.drawRoundedRect(box, 2, 2);
+    const QString name = QString::fromStdString(chord.name);
+    const QFontMetricsF metrics(theme::font(theme::Type::Small));
+    if (metrics.horizontalAdvance(name) + 4 < box.width())
+      theme::drawText(p, box, Qt::AlignCenter, name, theme::Type::Small, c.text);
+  }
+}
+
+} // namespace
+
 SourceCard::SourceCard(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   setAccessibleName(tr("Source card"));
-  setMinimumHeight(px(176));
+  setMinimumHeight(px(190));
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   connect(&session, &Session::changed, this, qOverload<>(&QWidget::update));
   connect(&session, &Session::selectionChanged, this, [this] {
@@ -41,7 +78,7 @@ SourceCard::SourceCard(Session& session, QWidget* parent) : QWidget(parent), m_s
   });
 }
 
-QSize SourceCard::sizeHint() const { return {px(330), px(186)}; }
+QSize SourceCard::sizeHint() const { return {px(330), px(200)}; }
 
 void SourceCard::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
@@ -59,11 +96,17 @@ void SourceCard::paintEvent(QPaintEvent*) {
   }
   theme::drawText(p, QRectF(left, px(9), w, px(22)), Qt::AlignLeft | Qt::AlignVCenter,
                   QString::fromStdString(source->name), theme::Type::Title, c.text);
-  if (source->sound)
-    drawSmallWave(p, QRectF(left, px(36), w, px(52)), *source->sound, m_session.peaksOf(*source),
+  const QRectF wave(left, px(36), w, px(52));
+  if (source->sound) {
+    const double scale = w / std::max(1e-6, source->sound->duration().value);
+    drawBars(p, wave, *source, scale);
+    drawSmallWave(p, wave, *source->sound, m_session.peaksOf(*source),
                   {Frames(0), source->sound->frames()}, theme::mixed(c.text, c.panel, 0.75));
+    if (source->heard)
+      drawChords(p, QRectF(left, wave.bottom() + px(3), w, px(15)), *source, scale);
+  }
   const auto figure = [&](int column, const QString& value, const QString& label, QColor ink) {
-    const QRectF box(left + w / 3 * column, px(94), w / 3 - px(6), px(26));
+    const QRectF box(left + w / 3 * column, px(110), w / 3 - px(6), px(26));
     theme::drawText(p, box, Qt::AlignLeft | Qt::AlignVCenter, value, theme::Type::Title, ink);
     theme::drawText(p, box.translated(0, px(22)), Qt::AlignLeft | Qt::AlignVCenter, label,
                     theme::Type::Small, c.quiet);
@@ -105,7 +148,7 @@ void SourceCard::paintEvent(QPaintEvent*) {
     line = tr("%1 heard").arg(counted(qint64(heard->onsets.size()), tr("hit"), tr("hits")));
     ink = c.quiet;
   }
-  theme::drawText(p, QRectF(left, px(148), w, px(20)), Qt::AlignLeft | Qt::AlignVCenter, line,
+  theme::drawText(p, QRectF(left, px(164), w, px(20)), Qt::AlignLeft | Qt::AlignVCenter, line,
                   theme::Type::Small, ink);
 }
 

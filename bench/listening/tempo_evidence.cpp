@@ -30,8 +30,7 @@ int main(int count, char** paths) {
       // The bar's picture for fit_bars.py, on the lattice of the best candidate.
       const Harmony harmony = hearHarmony(mono, job);
       const double duration = decoded->sound->duration().value;
-      const Pulse pulse =
-          followPulse(strength, refineTempo(strength, ranked[0].bpm), ranked[0].triplet);
+      const Pulse pulse = followPulse(strength, ranked[0].bpm, ranked[0].triplet);
       const BarPicture picture = pictureOf(strength, harmony, pulse, duration, 4);
       std::printf(", \"bpm\": %.4f, \"triplet\": %d, \"gain\": %.4f, \"knots\": [", pulse.bpm,
                   pulse.triplet ? 1 : 0, pulse.gain);

@@ -63,7 +63,7 @@ float samplePeakOf(const Sound& sound, std::int64_t from, std::int64_t to) {
 /// sum stays below two, so that no peak between samples is over twice the samples around it; what
 /// has none above half the sample peak within reach cannot hold the largest.
 double truePeakOf(const Sound& sound, float samplePeak) {
-  constexpr std::int64_t kBlock = 128, kReach = 32;
+  constexpr std::int64_t kBlock = 32, kReach = 16;
   Meter meter = makeMeter(sound, EBUR128_MODE_TRUE_PEAK);
   if (!meter) return double(samplePeak);
   const std::int64_t frames = sound.frames().value;

@@ -2,9 +2,11 @@
 
 #include "audio/resample.h"
 #include "listen/chords.h"
+#include "listen/hum.h"
 #include "listen/key.h"
 #include "listen/levels.h"
 #include "listen/onsets.h"
+#include "listen/sections.h"
 #include "listen/tempo.h"
 
 #include <algorithm>
@@ -62,14 +64,16 @@ Listening listen(const Sound& sound, JobContext& job) {
   heard.faults = hearFaults(sound);
   job.report(0.15);
   const std::vector<float> mono = resample(monoOf(sound), sound.rate(), Hertz(22050));
+  for (auto fault : {hearHum(mono), hearDeadAir(mono)})
+    if (fault) heard.faults.push_back(std::move(*fault));
   heard.onsets = OnsetFinder().find(mono, job);
   job.report(0.4);
   if (job.cancelled()) return heard;
   const Harmony harmony = hearHarmony(mono, job);
   job.report(0.6);
   if (job.cancelled()) return heard;
-  TimeHeard time =
-      hearTime(onsetStrength(mono), harmony, heard.duration, firstSoundOf(mono, 22050), job);
+  const OnsetStrength strength = onsetStrength(mono);
+  TimeHeard time = hearTime(strength, harmony, heard.duration, firstSoundOf(mono, 22050), job);
   job.report(0.8);
   if (job.cancelled()) return heard;
   if (heard.duration.value >= 0.5) {
@@ -78,6 +82,7 @@ Listening listen(const Sound& sound, JobContext& job) {
     heard.key = hearKey(harmony, notes);
     if (heard.key) heard.chords = hearChords(notes, stretches.edges, stretches.downbeat, heard.key);
   }
+  heard.sections = hearSections(harmony, strength, time.downbeats, heard.duration);
   heard.tempo = std::move(time.tempo);
   heard.meter = time.meter;
   heard.beats = std::move(time.beats);

@@ -141,6 +141,7 @@ std::vector<Onset> OnsetFinder::find(std::span<const float> mono, JobContext& jo
     }
     kept.push_back(std::move(next));
   }
+  double top = -200;
   std::vector<Onset> onsets;
   for (auto& candidate : kept) {
     Onset& onset = candidate.onset;
@@ -149,9 +150,14 @@ std::vector<Onset> OnsetFinder::find(std::span<const float> mono, JobContext& jo
     float peak = 1e-6f;
     for (std::size_t i = from; i < to; ++i) peak = std::max(peak, std::abs(mono[i]));
     onset.level = decibelsOf(peak);
+    top = std::max(top, onset.level.value);
     onset.brightness = brightnessAt(mono, onset.cut.value, fft);
     onsets.push_back(std::move(onset));
   }
+  // Below ½ soft hits are left out as well: at 0 what is over 9 dB under the loudest.
+  if (sensitivity < 0.5)
+    std::erase_if(
+        onsets, [&](const Onset& onset) { return onset.level.value < top - 9 - 80 * sensitivity; });
   return onsets;
 }
 

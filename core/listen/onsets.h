@@ -17,7 +17,7 @@ namespace tuvvo {
 class OnsetFinder {
 public:
   struct Parameters {
-    double sensitivity = 0.5;    ///< 0 (only the plainest hits) to 1 (everything that moves)
+    double sensitivity = 0.5; ///< 0 (only the plainest, loudest hits) to 1 (everything that moves)
     Milliseconds minimumGap{30}; ///< hits closer than this are one; 5 to 200
   };
 

@@ -31,12 +31,22 @@ Complex at(const std::vector<float>& curve, const std::vector<float>& window, in
   const int half = int(window.size()) / 2, n = int(curve.size());
   const int begin = std::max(0, centre - half), end = std::min(n, centre + half);
   const double step = 2 * M_PI * hertz / OnsetStrength::kRate;
-  const Complex turn(std::cos(step), -std::sin(step));
-  Complex phasor = std::polar(1.0, -step * (begin - centre)), sum(0, 0);
+  // Written out: the compiler's complex product asks for infinities at every step.
+  const float turnRe = float(std::cos(step)), turnIm = float(-std::sin(step));
+  float re = 0, im = 0, x = 0, y = 0;
   for (int i = begin; i < end; ++i) {
-    sum += double(curve[std::size_t(i)] * window[std::size_t(i - centre + half)]) * phasor;
-    phasor *= turn;
+    if ((i - begin) % 128 == 0) { // set right again before rounding adds up
+      x = float(std::cos(step * (i - centre)));
+      y = float(-std::sin(step * (i - centre)));
+    }
+    const float v = curve[std::size_t(i)] * window[std::size_t(i - centre + half)];
+    re += v * x;
+    im += v * y;
+    const float next = x * turnRe - y * turnIm;
+    y = x * turnIm + y * turnRe;
+    x = next;
   }
+  const Complex sum{double(re), double(im)};
   return sum;
 }
 

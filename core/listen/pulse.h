@@ -25,7 +25,7 @@ struct Pulse {
 /// Demodulates the onset strength at harmonics of the beat, in windows of 6 s, and finds the path
 /// of phase and tempo that gathers most of it (Viterbi; after the predominant local pulse of
 /// Grosche & Müller 2011). What following hardly betters is steady.
-/// @param bpm  the tempo of the whole, precise for steady sound
+/// @param bpm  the tempo of the whole, right to about 1 %
 [[nodiscard]] Pulse followPulse(const OnsetStrength& strength, double bpm, bool triplet);
 
 } // namespace tuvvo

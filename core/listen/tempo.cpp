@@ -80,7 +80,7 @@ TimeHeard hearTime(const OnsetStrength& strength, const Harmony& harmony, Second
   const auto& best = candidates[0];
   if (best.pulse < kLeastPulse || best.periodogram < kLeastPeriodogram) return heard;
 
-  Pulse pulse = followPulse(strength, refineTempo(strength, best.bpm), best.triplet);
+  Pulse pulse = followPulse(strength, best.bpm, best.triplet);
   if (job.cancelled()) return heard;
   heard.loop = exactLoop(strength, pulse, duration.value, firstSound.value);
   if (heard.loop) {

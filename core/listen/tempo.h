@@ -16,9 +16,9 @@ struct TimeHeard {
 };
 
 /// Autocorrelation of the onset strength and periodograms of 12 s blocks propose tempos between 50
-/// and 215 BPM, a linear ranker chooses the felt one (tempo_ranking.h), the whole-file periodogram
-/// makes it precise, a path follows it where it wanders (pulse.h), and a learnt picture of a bar
-/// finds the first beat (bars.h).
+/// and 215 BPM, a linear ranker chooses the felt one (tempo_ranking.h), the phase tracked from
+/// window to window makes it precise and follows it where it wanders (pulse.h), and a learnt
+/// picture of a bar finds the first beat (bars.h).
 ///
 /// Not for the audio thread. Pure.
 /// @param firstSoundS  where the sound begins to be heard

@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <complex>
 
 namespace tuvvo {
 
@@ -62,25 +61,32 @@ public:
   }
 
 private:
+  /// By the power spectrum (Wiener–Khinchin), padded so that nothing wraps round.
   void addAutocorrelation(const std::vector<float>& curve, double weight) {
     const auto n = std::int64_t(curve.size());
     double mean = 0;
-    for (float v : curve) mean += v;
+    for (float v : curve) mean += double(v);
     mean /= double(std::max<std::int64_t>(1, n));
-    std::vector<float> centred(curve);
-    double zero = 1e-9;
-    for (float& v : centred) {
-      v -= float(mean);
-      zero += double(v) * v;
+    int size = 1024;
+    while (size < int(n) + int(m_lags.size()) + 1) size *= 2;
+    Fft fft(size);
+    auto input = fft.input();
+    std::fill(input.begin(), input.end(), 0.0f);
+    for (std::size_t i = 0; i < curve.size(); ++i) input[i] = float(double(curve[i]) - mean);
+    const auto bins = fft.run();
+    std::vector<float> power(bins.size());
+    for (std::size_t k = 0; k < bins.size(); ++k) power[k] = std::norm(bins[k]);
+    for (std::size_t k = 0; k < power.size(); ++k) {
+      input[k] = power[k];
+      if (k > 0 && k + 1 < power.size()) input[std::size_t(size) - k] = power[k];
     }
+    const auto lags = fft.run();
+    const double zero = double(lags[0].real()) + 1e-9;
+    // As much evidence as there is: lags that few frames share count less.
     for (std::size_t lag = 1; lag < m_lags.size(); ++lag) {
-      float sum = 0;
-      const float* x = centred.data();
       const auto count = n - std::int64_t(lag);
-#pragma omp simd reduction(+ : sum)
-      for (std::int64_t i = 0; i < count; ++i) sum += x[i] * x[i + std::int64_t(lag)];
-      // As much evidence as there is: lags that few frames share count less.
-      m_lags[lag] += weight * double(sum) / zero * std::min(1.0, double(n) / double(count + n / 4));
+      m_lags[lag] += weight * double(lags[lag].real()) / zero *
+                     std::min(1.0, double(n) / double(count + n / 4));
     }
   }
 
@@ -212,49 +218,6 @@ std::vector<TempoCandidate> rankTempos(const OnsetStrength& strength) {
                 candidates.begin() + std::ptrdiff_t(best) + 1);
   }
   return candidates;
-}
-
-double refineTempo(const OnsetStrength& strength, double bpm) {
-  std::array<double, OnsetStrength::kGroups> weights{};
-  for (std::size_t g = 0; g < weights.size(); ++g)
-    weights[g] = kGroupWeights[g] * std::sqrt(strength.deviation[g]);
-  const auto curve = strength.mixed(weights);
-  const auto power = [&](double tempo) {
-    double total = 0;
-    for (int harmonic : {1, 2, 4}) {
-      const double step = 2 * M_PI * harmonic * tempo / 60 / OnsetStrength::kRate;
-      const std::complex<double> turn(std::cos(step), -std::sin(step));
-      std::complex<double> phasor(1, 0), sum(0, 0);
-      for (std::size_t i = 0; i < curve.size(); ++i) {
-        sum += double(curve[i]) * phasor;
-        phasor *= turn;
-        if ((i & 1023) == 1023) phasor /= std::abs(phasor);
-      }
-      total += std::norm(sum);
-    }
-    return total;
-  };
-  // The peak of a longer file is narrower: steps to match, then a parabola through the best three.
-  const double seconds = double(curve.size()) / OnsetStrength::kRate;
-  const double step = std::min(0.0005, 0.05 / (seconds * bpm / 60 * 4));
-  const int reach = std::min(200, std::max(4, int(0.008 / step)));
-  double best = -1;
-  int place = 0;
-  std::vector<double> values;
-  for (int i = -reach; i <= reach; ++i) {
-    values.push_back(power(bpm * (1 + i * step)));
-    if (values.back() > best) {
-      best = values.back();
-      place = i;
-    }
-  }
-  double shift = 0;
-  const auto k = std::size_t(place + reach);
-  if (k > 0 && k + 1 < values.size()) {
-    const double bend = values[k - 1] - 2 * values[k] + values[k + 1];
-    if (bend < 0) shift = 0.5 * (values[k - 1] - values[k + 1]) / bend;
-  }
-  return bpm * (1 + (place + shift) * step);
 }
 
 } // namespace tuvvo

@@ -22,8 +22,4 @@ struct TempoCandidate {
 /// Candidates from 50 to 215 BPM, best first; empty when there is nothing periodic.
 [[nodiscard]] std::vector<TempoCandidate> rankTempos(const OnsetStrength& strength);
 
-/// The frequency that makes the whole file's periodogram largest near a tempo.
-/// @param bpm    start, right to within about ±.4 %
-[[nodiscard]] double refineTempo(const OnsetStrength& strength, double bpm);
-
 } // namespace tuvvo

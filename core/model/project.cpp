@@ -27,18 +27,79 @@ std::optional<KeyName> keyOf(const Source& source) {
   return std::nullopt;
 }
 
+namespace {
+
+std::size_t nearestBeat(const std::vector<Seconds>& beats, Seconds at) {
+  std::size_t best = 0;
+  for (std::size_t i = 1; i < beats.size(); ++i)
+    if (std::abs(beats[i].value - at.value) < std::abs(beats[best].value - at.value)) best = i;
+  return best;
+}
+
+/// Played beats at twice or half their number: midpoints put in, or every second taken out.
+std::vector<Seconds> atLevel(const std::vector<Seconds>& beats, double ratio, Seconds downbeat) {
+  if (std::abs(ratio - 2) < 1e-3) {
+    std::vector<Seconds> out;
+    for (std::size_t i = 0; i + 1 < beats.size(); ++i) {
+      out.push_back(beats[i]);
+      out.push_back(Seconds((beats[i].value + beats[i + 1].value) / 2));
+    }
+    out.push_back(beats.back());
+    return out;
+  }
+  std::vector<Seconds> out;
+  for (std::size_t i = nearestBeat(beats, downbeat) % 2; i < beats.size(); i += 2)
+    out.push_back(beats[i]);
+  return out;
+}
+
+} // namespace
+
 std::vector<Seconds> beatsOf(const Source& source) {
-  if (!source.corrections.tempo && !source.corrections.downbeat && source.heard &&
-      !source.heard->beats.empty())
-    return source.heard->beats;
   const auto grid = gridOf(source);
-  if (!grid || !source.sound) return {};
+  if (!grid) return {};
+  const auto& corrections = source.corrections;
+  if (source.heard && source.heard->tempo && source.heard->beats.size() >= 2) {
+    const bool steady = source.heard->tempo->steady;
+    const double ratio = grid->tempo.value / source.heard->tempo->bpm.value;
+    const bool level =
+        std::abs(ratio - 1) < 1e-6 || std::abs(ratio - 2) < 1e-3 || std::abs(ratio - 0.5) < 1e-3;
+    if (!corrections.tempo && !corrections.downbeat) return source.heard->beats;
+    // What was followed stays followed, at another level or from another beat.
+    if (!steady && level) {
+      auto beats = std::abs(ratio - 1) < 1e-6 ? source.heard->beats
+                                              : atLevel(source.heard->beats, ratio, grid->downbeat);
+      const std::size_t near = nearestBeat(beats, grid->downbeat);
+      const std::size_t next = near + 1 < beats.size() ? near + 1 : near - 1;
+      const double apart = std::abs(beats[next].value - beats[near].value);
+      const double off = (grid->downbeat.value - beats[near].value) / apart;
+      if (std::abs(off) >
+          0.1) // the beat itself was moved: every beat moves by the same part of one
+        for (std::size_t i = 0; i < beats.size(); ++i) {
+          const double step = i + 1 < beats.size() ? beats[i + 1].value - beats[i].value : apart;
+          beats[i] = Seconds(std::max(0.0, beats[i].value + off * step));
+        }
+      return beats;
+    }
+  }
+  if (!source.sound) return {};
   const double period = 60.0 / grid->tempo.value, duration = source.sound->duration().value;
   std::vector<Seconds> beats;
   double at = grid->downbeat.value;
   at -= std::floor((at + 0.001) / period) * period;
   for (; at < duration; at += period) beats.push_back(Seconds(std::max(0.0, at)));
   return beats;
+}
+
+std::vector<Seconds> barsOf(const Source& source) {
+  const auto grid = gridOf(source);
+  const auto beats = beatsOf(source);
+  if (!grid || beats.empty()) return {};
+  std::vector<Seconds> bars;
+  const auto meter = std::size_t(std::max(1, grid->meter));
+  for (std::size_t i = nearestBeat(beats, grid->downbeat) % meter; i < beats.size(); i += meter)
+    bars.push_back(beats[i]);
+  return bars;
 }
 
 namespace {

@@ -79,8 +79,11 @@ struct Grid {
 [[nodiscard]] std::optional<Grid> gridOf(const Source& source);
 /// The heard or corrected key; nothing when there is none.
 [[nodiscard]] std::optional<KeyName> keyOf(const Source& source);
-/// Played beats: as heard where nobody corrected them, else the even grid.
+/// Played beats: as heard where nobody corrected them. Corrections follow through: beats that were
+/// followed stay so at half or twice the tempo and from another downbeat; else the even grid.
 [[nodiscard]] std::vector<Seconds> beatsOf(const Source& source);
+/// The first beats of bars.
+[[nodiscard]] std::vector<Seconds> barsOf(const Source& source);
 
 // ---- Keys and parts -----------------------------------------------------------------------------
 

@@ -1,6 +1,7 @@
 #include "audio/decode.h"
 #include "audio/resample.h"
 #include "listen/harmony.h"
+#include "listen/hum.h"
 #include "listen/levels.h"
 #include "listen/listen.h"
 #include "listen/onsets.h"
@@ -325,6 +326,59 @@ private slots:
         }
     QVERIFY2(near >= int(beats.size() * 9 / 10), qPrintable(QString::number(near)));
     QVERIFY(std::abs(heard.tempo->bpm.value - 104) < 1.5);
+  }
+
+  // 50 and 60 Hz with harmonics are hum; the lowest G and B of a bass, held as long, are not.
+  void humIsTellableFromABassNote() {
+    const auto drone = [](double hz) {
+      std::vector<float> out(44100 * 8, 0.0f);
+      for (int h = 1; h <= 4; ++h) {
+        const auto tone = sine(hz * h, 8, 44100, 0.01 / h);
+        for (std::size_t i = 0; i < out.size(); ++i) out[i] += tone[i];
+      }
+      for (int b = 0; b < 16; ++b) addHit(out, b * 0.5, 44100, b % 2 ? 200 : 70, 0.6);
+      return hearHum(mono22(out));
+    };
+    for (double mains : {50.0, 60.0}) {
+      const auto fault = drone(mains);
+      QVERIFY(fault && fault->kind == "hum");
+      QCOMPARE(fault->figure, mains);
+    }
+    for (double note : {31.0, 35.0, 34.0, 32.0}) // G1, B1, A#1, G#1
+      QVERIFY(!drone(frequencyOf(note).value));
+    QVERIFY(!hearHum(std::vector<float>(22050 * 2, 0.1f))); // too short to say
+  }
+
+  void deadAirIsNamed() {
+    std::vector<float> out(22050 * 6, 0.0f);
+    for (std::size_t i = 11025; i < 44100; ++i) out[i] = 0.3f * float(std::sin(double(i) / 20));
+    for (std::size_t i = 22050 * 5; i < 22050 * 5 + 9000; ++i) out[i] = 0.3f;
+    const auto fault = hearDeadAir(out);
+    QVERIFY(fault && std::abs(fault->figure - 3.0) < 0.05); // not the half second at the front
+    QVERIFY(!hearDeadAir(std::vector<float>(22050, 0.2f)));
+    QVERIFY(!hearDeadAir(std::vector<float>(22050, 0.0f)));
+  }
+
+  void sectionsHaveLettersByLikeness() {
+    const double beat = 60 / 120.0;
+    std::vector<float> out(std::size_t(64 * beat * 44100), 0.0f);
+    const std::vector<std::array<int, 2>> chords{{45, 3}, {41, 4}, {45, 3}, {47, 4}};
+    for (int b = 0; b < 64; ++b) {
+      const int section = b / 16;
+      addHit(out, b * beat, 44100, b % 2 ? 200 : 60, b % 2 ? 0.8 : 0.1, 0.4);
+      if (section % 2 == 1) addHit(out, (b + 0.5) * beat, 44100, 8000, 0.9, 0.5);
+      const auto [root, third] = chords[std::size_t(section)];
+      addChord(out, b * beat, beat, {root, root + 12, root + 12 + third, root + 19}, 0.06);
+    }
+    const auto heard = listen(*makeSound(out, 44100), m_job);
+    std::string letters;
+    for (const auto& section : heard.sections) {
+      letters += section.label;
+      // On bar lines of the truth.
+      const double bars = section.start.value / (4 * beat);
+      QVERIFY2(std::abs(bars - std::round(bars)) < 0.05, qPrintable(QString::number(bars)));
+    }
+    QCOMPARE(QString::fromStdString(letters), QString("ABAC"));
   }
 
   void keyNames() {

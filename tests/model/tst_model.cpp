@@ -167,6 +167,47 @@ private slots:
     QCOMPARE(gridOf(source)->downbeat.value, 0.2);
     QVERIFY(std::abs(beatsOf(source).front().value - 0.2) < 1e-9);
   }
+
+  // Beats that were followed stay followed when a person corrects the level or the downbeat.
+  void correctionsKeepThePlayedBeats() {
+    Source source = sourceOf(makeSound(std::vector<float>(48000 * 12, 0.1f)));
+    Listening heard;
+    TempoHeard tempo;
+    tempo.bpm = Bpm(100);
+    tempo.steady = false;
+    heard.tempo = tempo;
+    for (int b = 0; b < 16; ++b) heard.beats.push_back(Seconds(0.2 + b * 0.6 + 0.02 * (b % 3)));
+    heard.downbeats = {heard.beats[0], heard.beats[4], heard.beats[8], heard.beats[12]};
+    source.heard = heard;
+    QCOMPARE(beatsOf(source), heard.beats);
+    QCOMPARE(int(barsOf(source).size()), 4);
+
+    source.corrections.tempo = Bpm(50); // half: every second played beat
+    QCOMPARE(int(beatsOf(source).size()), 8);
+    QCOMPARE(beatsOf(source)[3], heard.beats[6]);
+    source.corrections.tempo = Bpm(200); // twice: midpoints between the played ones
+    QCOMPARE(int(beatsOf(source).size()), 31);
+    QCOMPARE(beatsOf(source)[2], heard.beats[1]);
+
+    source.corrections = {};
+    source.corrections.downbeat = heard.beats[2];
+    QCOMPARE(beatsOf(source), heard.beats); // the beats stay, the bars move
+    QCOMPARE(barsOf(source)[0], heard.beats[2]);
+    source.corrections.downbeat = Seconds(heard.beats[2].value + 0.25); // between two beats
+    const auto moved = beatsOf(source);
+    QCOMPARE(moved.size(), heard.beats.size());
+    double nearest = 1;
+    for (const auto& beat : moved)
+      nearest = std::min(nearest, std::abs(beat.value - source.corrections.downbeat->value));
+    QVERIFY(nearest < 0.01);
+    for (std::size_t i = 1; i < moved.size(); ++i) // as uneven as they were played
+      QVERIFY(std::abs((moved[i] - moved[i - 1]).value - 0.6) < 0.06);
+
+    source.corrections = {};
+    source.corrections.tempo = Bpm(117); // another tempo: an even grid
+    const auto even = beatsOf(source);
+    QVERIFY(std::abs(even[5].value - even[4].value - 60 / 117.0) < 1e-9);
+  }
 };
 
 QTEST_APPLESS_MAIN(TestModel)

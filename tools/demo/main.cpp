@@ -17,6 +17,27 @@ using namespace tuvvo::demo;
 
 namespace {
 
+/// What was heard stands beside the sound, so that the demo opens at once.
+void keepHearing(std::filesystem::path path, const Listening& heard) {
+  if (auto kept = writeHearing(path.replace_extension(".heard.json"), heard); !kept)
+    std::fprintf(stderr, "%s\n", kept.error().text().c_str());
+}
+
+/// Hears the sounds of the demo anew and leaves everything else as it is.
+int hearAgain(const std::filesystem::path& data) {
+  for (const char* name : {"lantern row", "pier nine break", "quay at night"}) {
+    const auto path = data / "demo" / (std::string(name) + ".flac");
+    JobContext job;
+    const auto decoded = decodeFile(path, job);
+    if (!decoded) {
+      std::fprintf(stderr, "%s\n", decoded.error().text().c_str());
+      return 1;
+    }
+    keepHearing(path, listen(*decoded->sound, job));
+  }
+  return 0;
+}
+
 Source written(const Buffer& buffer, bool mono, const std::filesystem::path& path,
                const std::string& name) {
   const SoundPtr sound = buffer.sound(mono);
@@ -34,11 +55,7 @@ Source written(const Buffer& buffer, bool mono, const std::filesystem::path& pat
   source.hash = source.sound->hash();
   source.heard = listen(*source.sound, job);
   source.rights = {Permission::Own, "ships with Tuvvo"};
-  if (path.parent_path().filename() == "demo")
-    if (auto kept = writeHearing(std::filesystem::path(path).replace_extension(".heard.json"),
-                                 *source.heard);
-        !kept)
-      std::fprintf(stderr, "%s\n", kept.error().text().c_str());
+  if (path.parent_path().filename() == "demo") keepHearing(path, *source.heard);
   std::printf("%-14s %6.2f s  %7ju bytes", name.c_str(), source.sound->duration().value,
               std::uintmax_t(std::filesystem::file_size(path)));
   if (source.heard->tempo)
@@ -57,9 +74,10 @@ Source written(const Buffer& buffer, bool mono, const std::filesystem::path& pat
 
 int main(int argc, char** argv) {
   if (argc < 2) {
-    std::fprintf(stderr, "usage: make-demo DATA-FOLDER [SOUNDFONT]\n");
+    std::fprintf(stderr, "usage: make-demo DATA-FOLDER [SOUNDFONT | --hear]\n");
     return 2;
   }
+  if (argc > 2 && std::string_view(argv[2]) == "--hear") return hearAgain(argv[1]);
   const std::filesystem::path data = argv[1];
   const std::string soundfont = argc > 2 ? argv[2] : "/usr/share/sounds/sf2/TimGM6mb.sf2";
   std::filesystem::create_directories(data / "kit");

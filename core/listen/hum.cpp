@@ -1,0 +1,106 @@
+#include "listen/hum.h"
+
+#include "listen/spectrum.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr double kRate = 22050;
+constexpr int kSize = 8192, kHop = 4096;  // short enough for the gaps between hits
+constexpr double kPerBin = kRate / kSize; // 2.7 Hz; a steady line is placed to a tenth of that
+constexpr int kBins = 110;                // to 296 Hz
+
+/// The level that is there nearly always: the quietest tenth of frames, bin by bin.
+std::vector<float> steadyPart(std::span<const float> mono) {
+  std::vector<std::vector<float>> columns(kBins);
+  forEachFrame(mono, kSize, kHop, [&](int, std::span<const float> magnitudes) {
+    for (std::size_t k = 0; k < kBins; ++k) columns[k].push_back(magnitudes[k]);
+  });
+  std::vector<float> out;
+  for (auto& column : columns) {
+    const auto tenth = column.begin() + std::ptrdiff_t(column.size() / 10);
+    std::nth_element(column.begin(), tenth, column.end());
+    out.push_back(*tenth);
+  }
+  return out;
+}
+
+struct Peak {
+  double hertz = 0, overDb = -100, amplitude = 0;
+};
+
+Peak peakNear(const std::vector<float>& level, double hertz) {
+  const int centre = int(std::lround(hertz / kPerBin));
+  int at = centre - 1;
+  for (int k = centre - 1; k <= centre + 1; ++k)
+    if (level[std::size_t(k)] > level[std::size_t(at)]) at = k;
+  std::vector<float> beside;
+  for (int k = 3; k <= 8; ++k) {
+    if (at - k > 4) beside.push_back(level[std::size_t(at - k)]);
+    if (at + k < kBins) beside.push_back(level[std::size_t(at + k)]);
+  }
+  const double a = std::log(double(level[std::size_t(at - 1)]) + 1e-9),
+               b = std::log(double(level[std::size_t(at)]) + 1e-9),
+               c = std::log(double(level[std::size_t(at + 1)]) + 1e-9);
+  const double bend = a - 2 * b + c;
+  return {
+      (at + (bend < 0 ? 0.5 * (a - c) / bend : 0)) * kPerBin,
+      20 * std::log10((double(level[std::size_t(at)]) + 1e-9) / (double(medianOf(beside)) + 1e-9)),
+      double(level[std::size_t(at)]) / (kSize / 4.0)};
+}
+
+} // namespace
+
+std::optional<FaultHeard> hearHum(std::span<const float> mono) {
+  if (double(mono.size()) < 3 * kRate) return std::nullopt;
+  const auto level = steadyPart(mono);
+  for (double mains : {50.0, 60.0}) {
+    int lines = 0;
+    double amplitude = 0;
+    for (int harmonic = 1; harmonic <= 4; ++harmonic) {
+      const Peak peak = peakNear(level, mains * harmonic);
+      if (peak.overDb < 12 || std::abs(peak.hertz - mains * harmonic) > 0.3) continue;
+      ++lines;
+      amplitude = std::max(amplitude, peak.amplitude);
+    }
+    const double decibels = 20 * std::log10(amplitude + 1e-9);
+    if (lines < 2 || decibels < -80) continue;
+    char text[160];
+    std::snprintf(text, sizeof text,
+                  "Mains hum at %.0f Hz, %.0f dBFS; a narrow cut there takes it out.", mains,
+                  decibels);
+    return FaultHeard{"hum", mains, text};
+  }
+  return std::nullopt;
+}
+
+std::optional<FaultHeard> hearDeadAir(std::span<const float> mono) {
+  float peak = 0;
+  for (float v : mono) peak = std::max(peak, std::abs(v));
+  if (peak <= 0) return std::nullopt;
+  const float floor = peak * 3.2e-4f;
+  std::size_t longest = 0, start = 0, run = 0;
+  bool begun = false; // silence at the front is a fault of its own
+  for (std::size_t i = 0; i < mono.size(); ++i) {
+    if (std::abs(mono[i]) >= floor) {
+      begun = true;
+      run = 0;
+    } else if (begun && ++run > longest) {
+      longest = run;
+      start = i + 1 - run;
+    }
+  }
+  const double seconds = double(longest) / kRate;
+  if (seconds < 1) return std::nullopt;
+  char text[160];
+  std::snprintf(text, sizeof text, "%.1f s of dead air from %.1f s on.", seconds,
+                double(start) / kRate);
+  return FaultHeard{"dead air", seconds, text};
+}
+
+} // namespace tuvvo
