@@ -3,6 +3,7 @@
 #include "base/hash.h"
 
 #include <algorithm>
+#include <array>
 #include <cassert>
 #include <cmath>
 
@@ -27,13 +28,20 @@ std::vector<float> monoOf(const Sound& sound) {
 }
 
 float peakOf(const Sound& sound, Frames from, Frames to) {
-  const auto begin = std::clamp<std::int64_t>(from.value, 0, sound.frames().value);
-  const auto end = std::clamp<std::int64_t>(to.value, begin, sound.frames().value);
-  float peak = 0.0f;
-  for (int c = 0; c < sound.channels(); ++c)
-    for (auto i = begin; i < end; ++i)
-      peak = std::max(peak, std::abs(sound.channel(c)[std::size_t(i)]));
-  return peak;
+  const auto begin = std::size_t(std::clamp<std::int64_t>(from.value, 0, sound.frames().value)),
+             end = std::size_t(std::clamp<std::int64_t>(to.value, 0, sound.frames().value));
+  std::array<float, 8> peaks{}; // side by side, so that the compiler can take eight at once
+  for (int c = 0; c < sound.channels() && begin < end; ++c) {
+    const float* samples = sound.channel(c).data();
+    std::size_t i = begin;
+    for (; i + 8 <= end; i += 8)
+      for (std::size_t k = 0; k < 8; ++k) {
+        const float v = std::abs(samples[i + k]);
+        peaks[k] = peaks[k] < v ? v : peaks[k];
+      }
+    for (; i < end; ++i) peaks[0] = std::max(peaks[0], std::abs(samples[i]));
+  }
+  return *std::max_element(peaks.begin(), peaks.end());
 }
 
 } // namespace tuvvo

@@ -51,14 +51,6 @@ int longestClip(std::span<const float> samples, float ceiling) {
   return longest;
 }
 
-float samplePeakOf(const Sound& sound, std::int64_t from, std::int64_t to) {
-  float peak = 0;
-  for (int c = 0; c < sound.channels(); ++c)
-    for (float v : sound.channel(c).subspan(std::size_t(from), std::size_t(to - from)))
-      peak = std::max(peak, std::abs(v));
-  return peak;
-}
-
 /// The true peak by the library's interpolator, asked only where it can lie. Its filter's absolute
 /// sum stays below two, so that no peak between samples is over twice the samples around it; what
 /// has none above half the sample peak within reach cannot hold the largest.
@@ -73,7 +65,7 @@ double truePeakOf(const Sound& sound, float samplePeak) {
   };
   for (std::int64_t at = 0; at < frames; at += kBlock) {
     const std::int64_t end = std::min(frames, at + kBlock);
-    if (samplePeakOf(sound, at, end) <= samplePeak / 2) continue;
+    if (peakOf(sound, Frames(at), Frames(end)) <= samplePeak / 2) continue;
     if (at - kReach > to) {
       flush();
       from = std::max<std::int64_t>(0, at - kReach);
@@ -99,7 +91,7 @@ LoudnessHeard hearLoudness(const Sound& sound) {
   feed(meter.get(), sound, 0, sound.frames().value);
   ebur128_loudness_global(meter.get(), &heard.integratedLufs);
   ebur128_loudness_range(meter.get(), &heard.rangeLu);
-  const float samplePeak = samplePeakOf(sound, 0, sound.frames().value);
+  const float samplePeak = peakOf(sound, Frames(0), sound.frames());
   const double truePeak = truePeakOf(sound, samplePeak);
   heard.truePeakDbtp = decibelsOf(truePeak).value;
   heard.samplePeakDbfs = decibelsOf(double(samplePeak)).value;
