@@ -90,9 +90,10 @@ TimeHeard hearTime(const OnsetStrength& strength, const Harmony& harmony, Second
   const Bars bars = findBars(strength, harmony, pulse, duration.value, heard.loop.has_value());
   heard.meter = bars.meter;
 
+  const double late = heard.loop ? 0.0 : kStrengthLateS; // an exact loop's lattice is its length's
   const double first = pulse.beatsAt(-0.03) - bars.firstDownbeat;
   for (long beat = long(std::ceil(first));; ++beat) {
-    const double at = pulse.timeOf(double(beat) + bars.firstDownbeat) - kStrengthLateS;
+    const double at = pulse.timeOf(double(beat) + bars.firstDownbeat) - late;
     if (at >= duration.value - 0.02) break;
     heard.beats.push_back(Seconds(std::max(0.0, at)));
     if (beat % bars.meter == 0) heard.downbeats.push_back(heard.beats.back());

@@ -53,7 +53,10 @@ private slots:
     QVERIFY(heard.loop.has_value());
     QVERIFY(heard.tempo->steady);
     QVERIFY(!heard.downbeats.empty());
-    QVERIFY(heard.downbeats.front().value < 0.01);
+    QCOMPARE(heard.downbeats.front().value, 0.0);
+    const double beat = 60 / heard.tempo->bpm.value;
+    for (std::size_t i = 0; i < heard.beats.size(); ++i) // the lattice is the length's own
+      QVERIFY(std::abs(heard.beats[i].value - double(i) * beat) < 1e-6);
   }
 
   void halfAndDoubleAreOffered() {
