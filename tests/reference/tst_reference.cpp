@@ -1,9 +1,11 @@
 // Checks against facts published outside the project; each names its source.
+#include "audio/decode.h"
 #include "base/tempo_map.h"
 #include "listen/levels.h"
 #include "support.h"
 
 #include <QtTest>
+#include <ebur128.h>
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -65,6 +67,42 @@ private slots:
       out[i] = float(0.5 * std::sin(M_PI / 2 * double(i)));
     const double peak = hearLoudness(Sound({out, out}, Hertz(48000))).truePeakDbtp;
     QVERIFY(peak <= -5.8 && peak >= -6.4);
+  }
+
+  // The peak that is asked of the library only where it can lie is the one it gives for the whole.
+  void truePeakIsTheLibrarysOwn() {
+    JobContext job;
+    std::vector<SoundPtr> sounds;
+    for (const char* name :
+         {"/demo/lantern row.flac", "/demo/pier nine break.flac", "/kit/01 kick.flac"})
+      sounds.push_back(decodeFile(std::string(TUVVO_DATA_DIR) + name, job)->sound);
+    Random random(5);
+    for (double tone : {997.0, 11000.0, 15500.0}) {
+      auto samples = sine(tone, 0.5, 48000, 0.9);
+      for (float& v : samples) v += float(0.05 * random.bipolar());
+      sounds.push_back(makeSound(samples, 48000));
+    }
+    for (const auto& sound : sounds) {
+      ebur128_state* whole =
+          ebur128_init(unsigned(sound->channels()), (unsigned long)(sound->rate().value),
+                       EBUR128_MODE_TRUE_PEAK);
+      double peak = 0;
+      for (std::int64_t i = 0; i < sound->frames().value; ++i) {
+        float frame[8];
+        for (int c = 0; c < sound->channels(); ++c) frame[c] = sound->channel(c)[std::size_t(i)];
+        ebur128_add_frames_float(whole, frame, 1);
+      }
+      for (unsigned c = 0; c < unsigned(sound->channels()); ++c) {
+        double value = 0;
+        ebur128_true_peak(whole, c, &value);
+        peak = std::max(peak, value);
+      }
+      ebur128_destroy(&whole);
+      QVERIFY2(
+          std::abs(hearLoudness(*sound).truePeakDbtp - decibelsOf(peak).value) < 1e-6,
+          qPrintable(
+              QString("%1 %2").arg(hearLoudness(*sound).truePeakDbtp).arg(decibelsOf(peak).value)));
+    }
   }
 
   void loopArithmeticByHand() {
