@@ -95,11 +95,15 @@ int runListen(const std::vector<std::string>& words) {
   const Arguments arguments(words, {"--jobs"}, {"--json"});
   if (arguments.words().empty()) throw WrongUse{"a file is needed"};
   const auto jobs = int(arguments.number("--jobs", 1, 64).value_or(1));
-  std::vector<std::optional<Result<Source>>> heard(arguments.words().size());
+  std::vector<std::optional<Result<Listening>>> heard(arguments.words().size());
   {
     JobPool pool(jobs);
     for (std::size_t i = 0; i < heard.size(); ++i)
-      pool.run([&, i](JobContext&) { heard[i] = heardSource(arguments.words()[i]); });
+      pool.run([&, i](JobContext&) {
+        // Only what was heard is kept: many long files would not fit into memory.
+        const auto source = heardSource(arguments.words()[i]);
+        heard[i] = source ? Result<Listening>(*source->heard) : Result<Listening>(source.error());
+      });
     pool.waitIdle();
   }
   int code = 0;
@@ -112,10 +116,10 @@ int runListen(const std::vector<std::string>& words) {
     }
     if (arguments.has("--json")) {
       Json one{{"file", arguments.words()[i]}};
-      one.update(toJson(*result->heard));
+      one.update(toJson(*result));
       all.push_back(std::move(one));
     } else {
-      std::printf("%s\n%s", arguments.words()[i].c_str(), plain(*result->heard).c_str());
+      std::printf("%s\n%s", arguments.words()[i].c_str(), plain(*result).c_str());
     }
   }
   if (arguments.has("--json")) show(all);
