@@ -84,6 +84,30 @@ std::string plain(const Listening& h) {
   } else {
     out += "  no key\n";
   }
+  if (h.tempo && h.meter != 4) out += "  " + std::to_string(h.meter) + " beats a bar\n";
+  if (!h.chords.empty()) {
+    // The first dozen; the whole is in --json, with the bass under each.
+    out += "  chords";
+    std::string last;
+    int shown = 0;
+    for (const auto& chord : h.chords)
+      if (chord.name != last && shown++ < 12) out += " " + (last = chord.name);
+    out += shown > 12 ? " …\n" : "\n";
+  }
+  if (!h.sections.empty()) {
+    out += "  sections";
+    for (const auto& section : h.sections) {
+      std::snprintf(text, sizeof text, " %s %.1f s", section.label.c_str(), section.start.value);
+      out += text;
+    }
+    out += '\n';
+  }
+  std::array<int, 4> hits{};
+  for (const auto& onset : h.onsets)
+    for (HitClass hit : onset.hits) ++hits[std::size_t(hit)];
+  std::snprintf(text, sizeof text, "  %d kicks, %d snares, %d hats, %d others\n", hits[0], hits[1],
+                hits[2], hits[3]);
+  out += text;
   std::snprintf(text, sizeof text, "  %zu onsets, %.1f LUFS, true peak %.1f dBTP\n",
                 h.onsets.size(), h.loudness.integratedLufs, h.loudness.truePeakDbtp);
   out += text;
