@@ -156,6 +156,38 @@ def clip(job):
     return {"file": name, "piece": piece.name, "hits": sorted(hits, key=lambda h: h[1])}
 
 
+def nothing_struck(job):
+    """Noise that swells, tones that beat, hum: rises in them are nobody's hits."""
+    index, folder = job
+    g = np.random.default_rng(70000 + index)
+    n = int(6 * RATE)
+    t = np.arange(n) / RATE
+    colour = index % 4
+    if colour < 3:  # white, pink or brown, with slow swells
+        spectrum = np.fft.rfft(g.standard_normal((n, 2)), axis=0)
+        f = np.maximum(np.fft.rfftfreq(n, 1 / RATE), 20)[:, None]
+        out = np.fft.irfft(spectrum / f ** (colour / 2), n, axis=0)
+        out /= np.abs(out).max()
+        out *= (1 + g.uniform(0, 0.7) * np.sin(2 * np.pi * g.uniform(0.1, 1.5) * t + g.uniform(0, 6)))[:, None]
+    else:  # held tones with vibrato over a little noise
+        out = np.zeros((n, 2))
+        for _ in range(int(g.integers(1, 5))):
+            base = g.uniform(60, 900)
+            phase = 2 * np.pi * np.cumsum(base * (1 + 0.004 * np.sin(2 * np.pi * g.uniform(3, 7) * t))) / RATE
+            for h in range(1, int(g.integers(2, 9))):
+                out += (np.sin(h * phase) / h * g.uniform(0.2, 1))[:, None]
+        out /= np.abs(out).max()
+        out += g.standard_normal((n, 2)) * 10 ** (g.uniform(-60, -25) / 20)
+    edge = np.minimum(1, np.minimum(t, 6 - t) / 0.3)[:, None]
+    out = 0.8 * out * edge / np.abs(out).max()
+    if g.uniform() < 0.3:
+        out = age.dirtied(g, out, RATE)
+        out = 0.8 * out / np.abs(out).max()
+    name = f"nothing-{index:04}.wav"
+    soundfile.write(os.path.join(folder, name), out, RATE, subtype="PCM_16")
+    return {"file": name, "piece": "", "hits": []}
+
+
 def build(folder, data, count):
     os.makedirs(folder, exist_ok=True)
     kept, _ = music.pieces()
@@ -163,6 +195,7 @@ def build(folder, data, count):
     jobs = [(i, pieces[i % len(pieces)], folder, data) for i in range(count)]
     with Pool() as pool:
         clips = [c for c in pool.imap(clip, jobs) if c]
+        clips += pool.map(nothing_struck, [(i, folder) for i in range(count // 9)])
     with open(os.path.join(folder, "truth.json"), "w") as file:
         json.dump(clips, file)
     return clips

@@ -116,6 +116,15 @@ private slots:
     QVERIFY(onsets[0].brightness < onsets[1].brightness);
   }
 
+  // Rises in noise are nobody's hits.
+  void noiseHasNoHits() {
+    Random random(4);
+    std::vector<float> out(22050 * 4);
+    for (std::size_t i = 0; i < out.size(); ++i)
+      out[i] = float(0.3 * random.bipolar() * (1 + 0.5 * std::sin(double(i) / 9000)));
+    QVERIFY(OnsetFinder().find(std::span<const float>(out), m_job).size() <= 1); // its beginning
+  }
+
   void gainChangesNothing() {
     const auto loud = drumLoop(97, 16);
     auto samples = std::vector<float>(loud->channel(0).begin(), loud->channel(0).end());
