@@ -59,14 +59,14 @@ double truePeakOf(const Sound& sound, float samplePeak) {
   Meter meter = makeMeter(sound, EBUR128_MODE_TRUE_PEAK);
   if (!meter) return double(samplePeak);
   const std::int64_t frames = sound.frames().value;
-  std::int64_t from = -1, to = -1; // a run of stretches that may hold it
+  std::int64_t from = 0, to = -1; // a run of stretches that may hold it; none yet
   const auto flush = [&] {
     if (from < to) feed(meter.get(), sound, from, to);
   };
   for (std::int64_t at = 0; at < frames; at += kBlock) {
     const std::int64_t end = std::min(frames, at + kBlock);
     if (peakOf(sound, Frames(at), Frames(end)) <= samplePeak / 2) continue;
-    if (at - kReach > to) {
+    if (to < 0 || at - kReach > to) {
       flush();
       from = std::max<std::int64_t>(0, at - kReach);
     }
