@@ -3,7 +3,7 @@
 song   30 s from inside, starting anywhere
 disc   the same idea off a worn disc, up to 0.8 semitone off speed
 loop   exactly four bars, cut to the frame, at a tempo drawn from 70 to 170
-break  the drums alone, eight bars, likewise; one of eleven kits, half of them off a disc
+break  the drums alone, eight bars, likewise; one of ten kits, half of them off a disc
 drift  40 s whose tempo wanders by 3 % and whose notes are up to 8 ms off
 free   15 s of the same notes at random times: nothing with a pulse
 A fifth of the songs, discs, loops and breaks are swung.

@@ -1,4 +1,5 @@
-// Prints what the tempo ranker sees in files, as JSON lines, for fit_tempo.py.
+// Prints what the tempo ranker and the search for bars see in files, as JSON lines, for
+// fit_bars.py.
 #include "audio/decode.h"
 #include "audio/resample.h"
 #include "listen/bars.h"

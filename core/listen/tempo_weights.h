@@ -1,5 +1,5 @@
-// Weights of the tempo ranker, fitted by bench/listening/fit_tempo.py on the open half of its
-// corpus.
+// Weights of the tempo ranker: the design paper's, fitted on packaged music rendered with exact
+// truth.
 #pragma once
 
 #include "listen/tempo_ranking.h"
