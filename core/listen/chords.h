@@ -6,8 +6,6 @@
 
 namespace tuvvo {
 
-using Notes = std::array<float, Harmony::kNotes>;
-
 /// The chord that fits the notes of every stretch best, among major, minor, diminished, suspended
 /// second and fourth, major and minor seventh, dominant seventh and none: cosine of the chroma with
 /// the chord's tones plus the bass on its root, and the likeliest path through the stretches

@@ -227,8 +227,8 @@ NoteFinder::NoteFinder() {
   }
 }
 
-std::array<float, Harmony::kNotes> NoteFinder::find(std::span<const float> bins) const {
-  std::array<float, Harmony::kNotes> activation{}, up{};
+Notes NoteFinder::find(std::span<const float> bins) const {
+  Notes activation{}, up{};
   std::array<float, Harmony::kBins> model{};
   activation.fill(0.1f);
   for (std::size_t note = 0; note < activation.size(); ++note) {

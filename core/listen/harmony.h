@@ -37,6 +37,9 @@ struct Harmony {
 /// @param mono  at 22 050 Hz
 [[nodiscard]] Harmony hearHarmony(std::span<const float> mono, JobContext& job);
 
+/// How strongly each of Harmony::kNotes notes sounds in a stretch.
+using Notes = std::array<float, Harmony::kNotes>;
+
 /// Notes by non-negative least squares on harmonic templates (after Mauch & Dixon 2010),
 /// multiplicative updates (Lee & Seung 2001).
 class NoteFinder {
@@ -44,7 +47,7 @@ public:
   NoteFinder();
   /// @param bins  Harmony::kBins values, not negative
   /// @returns an activation for each of Harmony::kNotes notes
-  [[nodiscard]] std::array<float, Harmony::kNotes> find(std::span<const float> bins) const;
+  [[nodiscard]] Notes find(std::span<const float> bins) const;
 
 private:
   /// Templates stored by the few bins in which they are not zero.

@@ -38,8 +38,7 @@ double correlation(const std::array<double, 12>& chroma, const std::array<double
 
 } // namespace
 
-std::optional<KeyHeard> hearKey(const Harmony& harmony,
-                                std::span<const std::array<float, Harmony::kNotes>> notes) {
+std::optional<KeyHeard> hearKey(const Harmony& harmony, std::span<const Notes> notes) {
   if (harmony.agreement < 0.12 || harmony.tonal < 0.1 || notes.empty()) return std::nullopt;
   std::array<double, 12> chroma{}, bass{};
   double bassSum = 1e-12;

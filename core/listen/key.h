@@ -10,7 +10,6 @@ namespace tuvvo {
 /// & Shanahan (2013), and by the tonic's share of the bass.
 /// @param notes  activations of stretches of the sound, each as long as the others or nearly
 /// @returns nothing for sound without pitch
-[[nodiscard]] std::optional<KeyHeard>
-hearKey(const Harmony& harmony, std::span<const std::array<float, Harmony::kNotes>> notes);
+[[nodiscard]] std::optional<KeyHeard> hearKey(const Harmony& harmony, std::span<const Notes> notes);
 
 } // namespace tuvvo
