@@ -1,0 +1,120 @@
+// The real window on the demo, for tests that go through its controls.
+#pragma once
+
+#include "beat/beat_stage.h"
+#include "beat/ribbons_view.h"
+#include "crate/crate_stage.h"
+#include "crate/reach_map.h"
+#include "crate/source_card.h"
+#include "cut/cut_stage.h"
+#include "cut/drift_line.h"
+#include "cut/fit.h"
+#include "cut/fit_ruler.h"
+#include "cut/wave_view.h"
+#include "keys/keys_stage.h"
+#include "print/print_stage.h"
+#include "shell/deck.h"
+#include "shell/finder.h"
+#include "shell/header.h"
+#include "shell/main_window.h"
+#include "shell/notes_drawer.h"
+#include "shell/rail.h"
+#include "song/song_stage.h"
+#include "song/timeline.h"
+#include "support.h"
+#include "theme/theme.h"
+#include "widgets/small_wave.h"
+
+#include <QApplication>
+#include <QComboBox>
+#include <QDir>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPainter>
+#include <QSignalSpy>
+#include <QStandardPaths>
+#include <QtTest>
+
+namespace tuvvo::test {
+
+/// Opens the demo in the window anew for every test.
+class DemoWindow {
+protected:
+  QTemporaryDir m_dir;
+  std::unique_ptr<Session> m_session;
+  std::unique_ptr<MainWindow> m_window;
+
+  const Project& project() { return m_session->project(); }
+  void settle() {
+    for (int i = 0; i < 3; ++i) {
+      m_session->waitForJobs();
+      QCoreApplication::processEvents();
+    }
+  }
+  template <class T> T* find(Stage stage) { return m_window->view(stage).findChild<T*>(); }
+  Chip* chip(const QWidget& in, const QString& text) {
+    for (auto* each : in.findChildren<Chip*>())
+      if (each->text() == text) return each;
+    for (auto* each : in.findChildren<Chip*>()) qWarning() << each->text();
+    qFatal("no chip \"%s\"", qPrintable(text));
+  }
+  Slide* slide(const QWidget& in, const QString& name) {
+    for (auto* each : in.findChildren<Slide*>())
+      if (each->accessibleName() == name) return each;
+    for (auto* each : in.findChildren<Slide*>()) qWarning() << each->accessibleName();
+    qFatal("no slide \"%s\"", qPrintable(name));
+  }
+  void click(QWidget* widget, QPointF at) {
+    QTest::mouseClick(widget, Qt::LeftButton, {}, at.toPoint());
+    QCoreApplication::processEvents();
+  }
+  void press(Chip* c) {
+    QVERIFY(c->isEnabled());
+    QTest::mouseClick(c, Qt::LeftButton);
+    QCoreApplication::processEvents();
+  }
+  Id sourceNamed(const char* name) {
+    for (const auto& s : project().sources)
+      if (s->name == name) return s->id;
+    qFatal("no source %s", name);
+  }
+  const Source* current() { return findSource(project(), m_session->selection().source); }
+  /// How many pixels of a widget are of a colour, or within a little of it.
+  static int pixelsOf(QWidget* widget, const QColor& wanted) {
+    const QImage image = widget->grab().toImage().convertToFormat(QImage::Format_RGB32);
+    int found = 0;
+    for (int y = 0; y < image.height(); ++y)
+      for (int x = 0; x < image.width(); ++x) {
+        const QColor c = image.pixelColor(x, y);
+        if (std::abs(c.red() - wanted.red()) + std::abs(c.green() - wanted.green()) +
+                std::abs(c.blue() - wanted.blue()) <
+            24)
+          ++found;
+      }
+    return found;
+  }
+
+  void prepare() {
+    QStandardPaths::setTestModeEnabled(true);
+    qputenv("XDG_DATA_HOME", m_dir.path().toUtf8());
+    theme::apply(*qApp, false, 1.0);
+  }
+  bool openDemo() {
+    m_session = std::make_unique<Session>();
+    m_window = std::make_unique<MainWindow>(*m_session);
+    m_session->startDemo();
+    m_session->openOutput(OutputChoice::Simulated);
+    m_window->show();
+    m_window->activateWindow();
+    if (!QTest::qWaitForWindowActive(m_window.get())) return false;
+    settle();
+    return true;
+  }
+  void closeDemo() {
+    m_window.reset();
+    m_session.reset();
+  }
+};
+
+} // namespace tuvvo::test

@@ -1,0 +1,169 @@
+// What stands round the stages: header, rail, drawer, deck, finder, messages; and small parts.
+#include "app/demo_window.h"
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+class TestShell : public QObject, DemoWindow {
+  Q_OBJECT
+
+private slots:
+  void initTestCase() { prepare(); }
+  void init() { QVERIFY(openDemo()); }
+  void cleanup() { closeDemo(); }
+
+  // ---- shell ----
+
+  void theHeaderPlaysTapsAndSetsTheTempo() {
+    auto* header = m_window->findChild<Header*>();
+    const auto buttons = header->findChildren<SignButton*>();
+    QCOMPARE(buttons.size(), 3);
+    QTest::mouseClick(buttons[0], Qt::LeftButton);
+    QVERIFY(m_session->playing());
+    QTest::mouseClick(buttons[0], Qt::LeftButton);
+    QVERIFY(!m_session->playing());
+    QTest::mouseClick(buttons[2], Qt::LeftButton);
+    QVERIFY(m_session->metronome());
+    emit slide(*header, "Tempo")->changed(84.5, true);
+    QCOMPARE(project().tempo.value, 84.5);
+    const auto before = m_session->plays();
+    press(chip(*header, "Pattern"));
+    QVERIFY(m_session->plays() != before);
+    auto* ribbon = header->findChild<SongRibbon*>();
+    click(ribbon, QPointF(ribbon->width() * 0.5, ribbon->height() / 2.0));
+    QVERIFY(m_session->playing());
+    QTRY_VERIFY(m_session->positionBeats() > inBeats(timelineOf(project()).length) * 0.4);
+    m_session->stop();
+  }
+
+  void theRailGoesToEveryStage() {
+    auto* rail = m_window->findChild<Rail*>();
+    QSet<int> reached;
+    for (auto* button : rail->findChildren<QAbstractButton*>()) {
+      QTest::mouseClick(button, Qt::LeftButton);
+      reached.insert(int(m_window->stage()));
+    }
+    QCOMPARE(int(reached.size()), 6);
+  }
+
+  void theDrawerShowsNotesLineageAndSteps() {
+    auto* drawer = m_window->findChild<NotesDrawer*>();
+    const auto texts = [&] {
+      QStringList out;
+      for (auto* label : drawer->findChildren<QLabel*>())
+        if (label->isVisibleTo(drawer)) out << label->text();
+      return out.join('\n');
+    };
+    m_session->selectKey(keyAt(project(), Row::Cuts, 0, 0)->id);
+    press(chip(*drawer, "Lineage"));
+    QVERIFY(texts().contains("Source:") && texts().contains("Rights:"));
+    for (double bpm : {81.0, 82.0}) {
+      Project next = project();
+      next.tempo = Bpm(bpm);
+      m_session->edit(QString("to %1").arg(bpm), next);
+    }
+    press(chip(*drawer, "Steps"));
+    press(chip(*drawer, "to 81"));
+    QCOMPARE(project().tempo.value, 81.0);
+    press(chip(*drawer, "Notes"));
+    settle();
+    QVERIFY(!m_session->notes().empty());
+    m_window->showStage(Stage(int(m_session->notes()[0].stage)));
+    settle();
+    const auto count = m_session->notes().size();
+    press(chip(*drawer, "Hush"));
+    settle();
+    QCOMPARE(m_session->notes().size(), count - 1);
+  }
+
+  void theDeckSoundsUnderThePointer() {
+    Deck& deck = m_window->deck();
+    m_session->engine().send(Engine::Command{Engine::Command::Kind::Silence});
+    QTRY_COMPARE(m_session->engine().sounding(), 0);
+    const Id before = m_session->selection().key;
+    QTest::mousePress(&deck, Qt::LeftButton, {}, QPoint(deck.width() / 2, deck.height() - 30));
+    QTRY_VERIFY(m_session->engine().sounding() > 0);
+    QTest::mouseRelease(&deck, Qt::LeftButton, {}, QPoint(deck.width() / 2, deck.height() - 30));
+    QVERIFY(m_session->selection().key != before);
+  }
+
+  void keysAreLetGoWhenTheWindowLosesTheKeyboard() {
+    const Id key = keyAt(project(), Row::Floor, 4, 0)->id;
+    m_session->edit("gate", withKeyChanged(project(), key, [](Key& k) {
+                      k.gate = true;
+                      k.envelope.release = Milliseconds(10);
+                    }));
+    QTest::keyPress(QApplication::focusWidget(), Qt::Key_B); // the fifth of the Floor row
+    QTRY_VERIFY(m_session->engine().sounding() > 0);
+    m_window->deck().letAllGo();
+    QTRY_COMPARE_WITH_TIMEOUT(m_session->engine().sounding(), 0, 3000);
+  }
+
+  void theFinderClosesOnEscapeAndGivesTheKeyboardBack() {
+    m_window->showStage(Stage::Beat);
+    auto* before = QApplication::focusWidget();
+    QTest::keyClick(before, Qt::Key_K, Qt::ControlModifier);
+    auto* finder = m_window->findChild<Finder*>();
+    QVERIFY(finder->isVisible());
+    auto* edit = finder->findChild<QLineEdit*>();
+    QTest::keyClicks(edit, "zzzqqq");
+    QCOMPARE(finder->findChild<QListWidget*>()->count(), 0);
+    QTest::keyClick(edit, Qt::Key_Return); // nothing found: nothing done
+    QTest::keyClick(edit, Qt::Key_Escape);
+    QVERIFY(!finder->isVisible());
+    QVERIFY(m_window->isAncestorOf(QApplication::focusWidget()));
+  }
+
+  void messagesStandUntilClosed() {
+    emit m_session->message("The tide is out.", true);
+    QLabel* shown = nullptr;
+    for (auto* label : m_window->findChildren<QLabel*>())
+      if (label->text() == "The tide is out.") shown = label;
+    QVERIFY(shown && shown->isVisible());
+    for (auto* each : m_window->findChildren<Chip*>())
+      if (each->text() == "Close") QTest::mouseClick(each, Qt::LeftButton);
+    QVERIFY(!shown->isVisible());
+  }
+
+  void narrowWindowsFoldTheDrawerAndWideOnesOpenIt() {
+    auto* drawer = m_window->findChild<NotesDrawer*>();
+    m_window->resize(900, 640);
+    QCoreApplication::processEvents();
+    QVERIFY(!drawer->isVisible());
+    m_window->resize(1400, 800);
+    QCoreApplication::processEvents();
+    QVERIFY(drawer->isVisible());
+  }
+
+  // ---- small parts ----
+
+  void theSmallWaveIsAsHighAsItsBox() {
+    std::vector<float> samples(48000, 0.0f);
+    for (std::size_t i = 24000; i < 48000; ++i) samples[i] = i % 2 ? 0.1f : -0.1f;
+    const SoundPtr sound = makeSound(samples);
+    const auto peaks = std::make_shared<Peaks>(*sound);
+    QImage image(100, 40, QImage::Format_RGB32);
+    image.fill(Qt::black);
+    QPainter p(&image);
+    drawSmallWave(p, QRectF(0, 0, 100, 40), *sound, peaks, {Frames(0), sound->frames()}, Qt::white);
+    p.end();
+    const auto lit = [&](int x) {
+      int n = 0;
+      for (int y = 0; y < 40; ++y) n += qGray(image.pixel(x, y)) > 100 ? 1 : 0;
+      return n;
+    };
+    QVERIFY(lit(20) <= 3);  // silence is a line
+    QVERIFY(lit(75) >= 36); // however quiet, the loudest fills the box
+    QPainter q(&image);
+    drawSmallWave(q, QRectF(0, 0, 100, 40), *sound, nullptr, {Frames(0), Frames(1)}, Qt::white);
+  }
+
+  void rolesStandInOneOrderEverywhere() {
+    QVERIFY(theme::placeOf(Row::Air) < theme::placeOf(Row::Body));
+    QVERIFY(theme::placeOf(Row::Body) < theme::placeOf(Row::Cuts));
+    QVERIFY(theme::placeOf(Row::Cuts) < theme::placeOf(Row::Floor));
+  }
+};
+
+QTEST_MAIN(TestShell)
+#include "tst_shell.moc"
