@@ -47,7 +47,7 @@ public:
                     QString::fromStdString(source->name), theme::Type::Strong, c.text);
     theme::drawText(*p, top, Qt::AlignRight | Qt::AlignVCenter, tempoText(*source),
                     theme::Type::Small, c.text);
-    const bool unrecorded = source->rights.permission == Permission::Unrecorded;
+    const bool unrecorded = source->papers.recording == Permission::Unrecorded;
     const QString second =
         unrecorded ? CrateStage::tr("%1 · no permission recorded").arg(lengthText(*source))
                    : lengthText(*source);
@@ -186,12 +186,12 @@ CrateStage::CrateStage(Session& session, QWidget* parent) : StageView(session, p
   connect(m_permission, &QComboBox::activated, this, [this, current](int at) {
     m_session.edit(tr("Record permission"),
                    withSourceChanged(m_session.project(), current(),
-                                     [at](Source& s) { s.rights.permission = Permission(at); }));
+                                     [at](Source& s) { s.papers.recording = Permission(at); }));
   });
   connect(m_rightsNote, &QLineEdit::editingFinished, this, [this, current] {
     m_session.edit(tr("Note on rights"),
                    withSourceChanged(m_session.project(), current(), [this](Source& s) {
-                     s.rights.note = m_rightsNote->text().toStdString();
+                     s.papers.note = m_rightsNote->text().toStdString();
                    }));
   });
   connect(&session, &Session::changed, this, &CrateStage::refill);
@@ -258,9 +258,9 @@ void CrateStage::refreshCard() {
   m_half->setEnabled(timed);
   m_double->setEnabled(timed);
   m_heardAgain->setEnabled(any && source->corrections != Corrections{});
-  m_permission->setCurrentIndex(any ? int(source->rights.permission) : 0);
+  m_permission->setCurrentIndex(any ? int(source->papers.recording) : 0);
   if (!m_rightsNote->hasFocus())
-    m_rightsNote->setText(any ? QString::fromStdString(source->rights.note) : QString());
+    m_rightsNote->setText(any ? QString::fromStdString(source->papers.note) : QString());
 }
 
 void CrateStage::paintEvent(QPaintEvent*) {

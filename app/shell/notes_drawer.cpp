@@ -97,9 +97,9 @@ QStringList lineageOf(const Project& project, const Key& key) {
   }
   lines << NotesDrawer::tr("Source: %1").arg(QString::fromStdString(source->name));
   lines << NotesDrawer::tr("From: %1").arg(QString::fromStdString(source->origin));
-  QString rights = permissionText(source->rights.permission);
-  if (!source->rights.note.empty())
-    rights += QStringLiteral(" (") + QString::fromStdString(source->rights.note) + QLatin1Char(')');
+  QString rights = permissionText(source->papers.recording);
+  if (!source->papers.note.empty())
+    rights += QStringLiteral(" (") + QString::fromStdString(source->papers.note) + QLatin1Char(')');
   lines << NotesDrawer::tr("Rights: %1").arg(rights);
   return lines;
 }

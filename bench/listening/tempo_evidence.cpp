@@ -19,7 +19,7 @@ int main(int count, char** paths) {
     bool first = true;
     const auto mono = resample(monoOf(*decoded->sound), decoded->sound->rate(), Hertz(22050));
     const OnsetStrength strength = onsetStrength(mono);
-    const auto ranked = rankTempos(strength);
+    const auto ranked = rankTempos(strength).candidates;
     for (const auto& c : ranked) {
       std::printf("%s[%.4f, %.5f", first ? "" : ", ", c.bpm, c.pulse);
       for (double e : c.evidence) std::printf(", %.5f", e);

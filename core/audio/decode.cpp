@@ -71,8 +71,8 @@ Result<std::uint64_t> usableSize(const std::filesystem::path& path) {
 
 } // namespace
 
-Result<DecodedFile> decodeFile(const std::filesystem::path& path, JobContext& job,
-                               const DecodeLimits& limits) {
+Result<std::vector<std::string>> decodeBlocks(const std::filesystem::path& path, JobContext& job,
+                                              const BlockTaker& taker, const DecodeLimits& limits) {
   const auto size = usableSize(path);
   if (!size) return size.error();
 
@@ -96,13 +96,13 @@ Result<DecodedFile> decodeFile(const std::filesystem::path& path, JobContext& jo
   // could hold it (the densest format here stays far below 4096 frames a byte).
   const auto believable =
       std::min<std::int64_t>(info.frames, std::int64_t(size.value()) * 4096 / info.channels);
-  std::vector<std::vector<float>> out(static_cast<std::size_t>(outChannels));
-  if (believable > 0 && believable < (std::int64_t(1) << 24))
-    for (auto& channel : out) channel.reserve(std::size_t(believable));
+  taker.begin({Hertz(info.samplerate), outChannels, std::max<std::int64_t>(0, believable)});
 
   const auto gains = foldGains(info.channels);
   constexpr sf_count_t block = 16384;
   std::vector<float> buffer(std::size_t(block * info.channels));
+  std::array<std::vector<float>, 2> out;
+  for (auto& channel : out) channel.resize(std::size_t(block));
   std::int64_t bad = 0, read = 0;
   for (;;) {
     if (job.cancelled()) return Error{"Reading was cancelled", path.string(), ""};
@@ -116,40 +116,59 @@ Result<DecodedFile> decodeFile(const std::filesystem::path& path, JobContext& jo
         buffer[std::size_t(i)] = 0.0f;
         ++bad;
       }
-    if (info.channels <= 2) {
-      for (int c = 0; c < outChannels; ++c)
-        for (sf_count_t i = 0; i < n; ++i)
-          out[std::size_t(c)].push_back(buffer[std::size_t(i * info.channels + c)]);
-    } else {
-      for (sf_count_t i = 0; i < n; ++i) {
-        float left = 0, right = 0;
+    for (sf_count_t i = 0; i < n; ++i) {
+      const float* frame = buffer.data() + i * info.channels;
+      float left = frame[0], right = frame[outChannels - 1];
+      if (info.channels > 2) {
+        left = right = 0;
         for (int c = 0; c < info.channels; ++c) {
-          const float sample = buffer[std::size_t(i * info.channels + c)];
-          left += gains[std::size_t(c)].left * sample;
-          right += gains[std::size_t(c)].right * sample;
+          left += gains[std::size_t(c)].left * frame[c];
+          right += gains[std::size_t(c)].right * frame[c];
         }
-        out[0].push_back(left);
-        out[1].push_back(right);
       }
+      out[0][std::size_t(i)] = left;
+      out[1][std::size_t(i)] = right;
     }
+    const auto count = std::size_t(n);
+    taker.take(std::span(out[0]).first(count),
+               std::span(out[outChannels == 1 ? 0 : 1]).first(count));
     if (info.frames > 0) job.report(double(read) / double(info.frames));
   }
 
   if (read == 0)
     return Error{"There is no sound in the file", path.string(),
                  "Copy it again from where it came from."};
-  DecodedFile decoded;
+  std::vector<std::string> warnings;
   const bool failed = sf_error(file.get()) != SF_ERR_NO_ERROR;
   if (read < info.frames || failed || headerPromisesMore(path, size.value()))
-    decoded.warnings.push_back("The file ends before its own length says; it was read as far as "
-                               "it goes.");
+    warnings.push_back("The file ends before its own length says; it was read as far as it goes.");
   if (bad > 0)
-    decoded.warnings.push_back(std::to_string(bad) +
-                               " samples were not numbers and were made silent.");
+    warnings.push_back(std::to_string(bad) + " samples were not numbers and were made silent.");
   if (info.channels > 2)
-    decoded.warnings.push_back(std::to_string(info.channels) + " channels were folded to stereo.");
-  decoded.sound = std::make_shared<Sound>(std::move(out), Hertz(info.samplerate));
-  return decoded;
+    warnings.push_back(std::to_string(info.channels) + " channels were folded to stereo.");
+  return warnings;
+}
+
+Result<DecodedFile> decodeFile(const std::filesystem::path& path, JobContext& job,
+                               const DecodeLimits& limits) {
+  std::vector<std::vector<float>> channels;
+  Hertz rate{0};
+  const BlockTaker taker{[&](const SoundShape& shape) {
+                           rate = shape.rate;
+                           channels.resize(std::size_t(shape.channels));
+                           if (shape.frames < (std::int64_t(1) << 24))
+                             for (auto& channel : channels)
+                               channel.reserve(std::size_t(shape.frames));
+                         },
+                         [&](std::span<const float> left, std::span<const float> right) {
+                           channels[0].insert(channels[0].end(), left.begin(), left.end());
+                           if (channels.size() > 1)
+                             channels[1].insert(channels[1].end(), right.begin(), right.end());
+                         }};
+  auto warnings = decodeBlocks(path, job, taker, limits);
+  if (!warnings) return warnings.error();
+  return DecodedFile{std::make_shared<Sound>(std::move(channels), rate),
+                     std::move(warnings).value()};
 }
 
 } // namespace tuvvo

@@ -6,6 +6,7 @@
 #include "base/result.h"
 
 #include <filesystem>
+#include <functional>
 
 namespace tuvvo {
 
@@ -20,6 +21,26 @@ struct DecodeLimits {
   std::int64_t frames = std::int64_t(192000) * 3600 * 3; ///< three hours at 192 kHz
   std::int64_t samples = std::int64_t(1) << 31;          ///< after folding to stereo: 8 GiB
 };
+
+/// What a reader is told before the first block.
+struct SoundShape {
+  Hertz rate{0};
+  int channels = 1;        ///< 1 or 2, after folding
+  std::int64_t frames = 0; ///< as promised, no more than the file's size can hold; may be wrong
+};
+
+/// Takes a file's blocks one after the other; left and right are the same span for mono.
+struct BlockTaker {
+  std::function<void(const SoundShape&)> begin;
+  std::function<void(std::span<const float> left, std::span<const float> right)> take;
+};
+
+/// Reads a file block by block, for what is too long to be held: the same folding, limits and
+/// warnings as decodeFile().
+/// @returns warnings, or an Error as decodeFile() gives
+Result<std::vector<std::string>> decodeBlocks(const std::filesystem::path& path, JobContext& job,
+                                              const BlockTaker& taker,
+                                              const DecodeLimits& limits = {});
 
 /// Reads a whole file. Three to eight channels are folded to stereo (ITU-R BS.775-3, annex 4:
 /// centre and surrounds at −3 dB; the low-frequency channel is left out). A file that ends early

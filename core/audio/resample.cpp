@@ -1,5 +1,6 @@
 #include "audio/resample.h"
 
+#include <array>
 #include <cmath>
 #include <soxr.h>
 
@@ -15,6 +16,44 @@ std::vector<float> resample(std::span<const float> samples, Hertz from, Hertz to
                out.size(), &made, nullptr, &quality, nullptr);
   out.resize(frames);
   return out;
+}
+
+StreamResampler::StreamResampler(Hertz from, Hertz to) : m_ratio(to.value / from.value) {
+  if (from == to) return;
+  const auto quality = soxr_quality_spec(SOXR_VHQ, 0);
+  m_soxr = soxr_create(from.value, to.value, 1, nullptr, nullptr, &quality, nullptr);
+}
+
+StreamResampler::~StreamResampler() {
+  if (m_soxr) soxr_delete(static_cast<soxr_t>(m_soxr));
+}
+
+void StreamResampler::append(std::span<const float> samples, bool last, std::vector<float>& out) {
+  std::array<float, 8192> made{};
+  std::size_t used = 0;
+  for (;;) {
+    std::size_t eaten = 0, given = 0;
+    const bool end = last && used == samples.size();
+    soxr_process(static_cast<soxr_t>(m_soxr), end ? nullptr : samples.data() + used,
+                 samples.size() - used, &eaten, made.data(), made.size(), &given);
+    used += eaten;
+    out.insert(out.end(), made.begin(), made.begin() + std::ptrdiff_t(given));
+    m_given += std::int64_t(given);
+    if (given == 0 && (end || used == samples.size())) return;
+  }
+}
+
+void StreamResampler::take(std::span<const float> samples, std::vector<float>& out) {
+  m_taken += std::int64_t(samples.size());
+  if (m_soxr) return append(samples, false, out);
+  out.insert(out.end(), samples.begin(), samples.end());
+}
+
+void StreamResampler::finish(std::vector<float>& out) {
+  if (!m_soxr) return;
+  append({}, true, out);
+  const std::int64_t wanted = std::llround(double(m_taken) * m_ratio);
+  out.resize(std::size_t(std::int64_t(out.size()) + wanted - m_given), 0.0f);
 }
 
 Result<SoundPtr> resample(const Sound& sound, Hertz rate) {

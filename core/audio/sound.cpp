@@ -27,21 +27,24 @@ std::vector<float> monoOf(const Sound& sound) {
   return mono;
 }
 
+float peakOf(std::span<const float> samples) {
+  std::array<float, 8> peaks{}; // side by side, so that the compiler can take eight at once
+  std::size_t i = 0;
+  for (; i + 8 <= samples.size(); i += 8)
+    for (std::size_t k = 0; k < 8; ++k) {
+      const float v = std::abs(samples[i + k]);
+      peaks[k] = peaks[k] < v ? v : peaks[k];
+    }
+  for (; i < samples.size(); ++i) peaks[0] = std::max(peaks[0], std::abs(samples[i]));
+  return *std::max_element(peaks.begin(), peaks.end());
+}
+
 float peakOf(const Sound& sound, Frames from, Frames to) {
   const auto begin = std::size_t(std::clamp<std::int64_t>(from.value, 0, sound.frames().value)),
              end = std::size_t(std::clamp<std::int64_t>(to.value, 0, sound.frames().value));
-  std::array<float, 8> peaks{}; // side by side, so that the compiler can take eight at once
-  for (int c = 0; c < sound.channels() && begin < end; ++c) {
-    const float* samples = sound.channel(c).data();
-    std::size_t i = begin;
-    for (; i + 8 <= end; i += 8)
-      for (std::size_t k = 0; k < 8; ++k) {
-        const float v = std::abs(samples[i + k]);
-        peaks[k] = peaks[k] < v ? v : peaks[k];
-      }
-    for (; i < end; ++i) peaks[0] = std::max(peaks[0], std::abs(samples[i]));
-  }
-  return *std::max_element(peaks.begin(), peaks.end());
+  if (begin >= end) return 0;
+  return std::max(peakOf(sound.channel(0).subspan(begin, end - begin)),
+                  peakOf(sound.channel(1).subspan(begin, end - begin)));
 }
 
 } // namespace tuvvo

@@ -41,6 +41,9 @@ using SoundPtr = std::shared_ptr<const Sound>;
 /// The mean of the channels.
 [[nodiscard]] std::vector<float> monoOf(const Sound& sound);
 
+/// The largest absolute sample; 0 for none.
+[[nodiscard]] float peakOf(std::span<const float> samples);
+
 /// The largest absolute sample between two frames (clamped to the sound).
 [[nodiscard]] float peakOf(const Sound& sound, Frames from, Frames to);
 

@@ -1,98 +1,172 @@
 #include "cut/fit.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <cstdio>
+#include <limits>
+#include <span>
 
 namespace tuvvo {
 
 namespace {
 
-// The cost counts what is heard. Weights are common practice, no source, but for the two
-// thresholds: a tempo difference of 1 % is where a loop audibly runs apart within four bars, and 5
-// cents is about the smallest mistuning heard between tones (Zwicker & Fastl give .7 % of frequency
-// below 500 Hz for pure tones one after the other; together, beats show less).
+// The cost counts what is heard. Weights are common practice, no source, but for three thresholds:
+// a tempo difference of 1 % is where a loop audibly runs apart within four bars; 5 cents is about
+// the smallest mistuning heard between tones (Zwicker & Fastl give .7 % of frequency below 500 Hz
+// for pure tones one after the other; together, beats show less); and a gap is covered by what
+// sounded before it for some 20 ms at least (forward masking; Zwicker & Fastl, Psychoacoustics,
+// ch. 4).
 constexpr double kCostPerTempoPercent = 4.0;
 constexpr double kCostPerFifth = 3.0;
 constexpr double kCostPerSemitoneRepitched = 0.9;
 constexpr double kCostPerStretchPercent = 0.22;
 constexpr double kCostPerSemitoneShifted = 1.6; // pitch moved without speed smears attacks
+constexpr double kCostPerGapMs = 0.05;
+constexpr double kCostPerCutMs = 0.03; // a tail cut short is missed less than silence is heard
+constexpr double kCoveredGapMs = 20;
 constexpr double kCostPerCentOff = 0.06;
 constexpr double kFreeCents = 5.0;
+constexpr int kWidestShift = 6;
 
-double meetingRatio(double bpm, double target) {
-  double best = bpm / target;
-  for (double fold : {0.5, 2.0})
-    if (std::abs(std::log(bpm * fold / target)) < std::abs(std::log(best)))
-      best = bpm * fold / target;
-  return best;
+/// Half and double tempo meet as well: the nearest of an octave's steps.
+double foldedOctaves(double octaves) {
+  if (octaves > 0.5) return octaves - 1;
+  return octaves < -0.5 ? octaves + 1 : octaves;
 }
 
-std::string words(const FitRow& row, double centsOff) {
+/// How far a tempo is from another, folded, as a ratio.
+double meetingRatio(double bpm, double target) {
+  return std::exp2(foldedOctaves(std::log2(bpm / target)));
+}
+
+std::string words(const FitRow& row) {
   std::string out;
   const double shift = row.semitones.value + row.cents.value / 100;
   char text[120];
-  if (row.method == FitMethod::Repitch) {
-    if (std::abs(shift) < 0.02)
+  const auto colour = [&] {
+    return std::abs(shift) < 2   ? "hardly coloured"
+           : std::abs(shift) < 5 ? "coloured"
+                                 : "strongly coloured";
+  };
+  switch (row.method) {
+  case FitMethod::Repitch:
+    if (std::abs(shift) < 0.02) {
       out = "as it is";
-    else {
+    } else {
       std::snprintf(text, sizeof text, "%s, %s",
-                    shift < 0 ? "darker and slower" : "brighter and faster",
-                    std::abs(shift) < 2   ? "hardly coloured"
-                    : std::abs(shift) < 5 ? "coloured"
-                                          : "strongly coloured");
+                    shift < 0 ? "darker and slower" : "brighter and faster", colour());
       out = text;
     }
-  } else {
+    break;
+  case FitMethod::Stretch: {
     const double amount = std::abs(row.stretchPercent);
     out = amount < 3    ? "stretching not heard"
           : amount < 10 ? "attacks a little softer"
           : amount < 25 ? "attacks softened"
                         : "stretching plainly heard";
+    break;
+  }
+  case FitMethod::Respace:
+    std::snprintf(text, sizeof text,
+                  row.gap.value >= 0 ? "slices whole, %.0f ms of room after each"
+                                     : "slices whole, each %.0f ms shorter",
+                  std::abs(row.gap.value));
+    out = text;
+    if (std::abs(shift) > 0.02) out += std::string(", ") + colour();
+    break;
   }
   if (std::abs(row.bpmErrorPercent) > 0.05) {
     std::snprintf(text, sizeof text, "; the beat would move to %.2f BPM", row.resultBpm.value);
     out += text;
   }
-  if (std::abs(centsOff) > kFreeCents) {
-    std::snprintf(text, sizeof text, "; %+.0f ct off", centsOff);
+  if (std::abs(row.centsOff) > kFreeCents) {
+    std::snprintf(text, sizeof text, "; %+.0f ct off", row.centsOff);
     out += text;
   }
   if (row.keyDistance > 1) out += "; keys disagree";
   return out;
 }
 
-/// Fills in what follows from a change of pitch and speed.
+/// Fills in what follows from a change of pitch and of length; all but the words.
 FitRow finish(FitRow row, const FitQuestion& q, double shift, double speed) {
   row.semitones = Semitones(std::round(shift) + 0.0); // no minus zero
   row.cents = Cents((shift - std::round(shift)) * 100);
   if (q.bpm) {
     row.resultBpm = Bpm(q.bpm->value * speed);
-    row.bpmErrorPercent = (meetingRatio(row.resultBpm.value, q.toBpm.value) - 1) * 100;
+    row.bpmErrorPercent = row.method == FitMethod::Repitch
+                              ? (meetingRatio(row.resultBpm.value, q.toBpm.value) - 1) * 100
+                              : 0;
   }
   const double sounding = shift + q.tuning.value / 100; // against A4 = 440 Hz
-  double centsOff = 0;
   if (q.key) {
     row.resultKey = transposed(*q.key, int(std::round(sounding)));
-    centsOff = (sounding - std::round(sounding)) * 100;
+    row.centsOff = (sounding - std::round(sounding)) * 100;
     if (q.toKey) row.keyDistance = keyDistance(*row.resultKey, *q.toKey);
   }
   row.cost = kCostPerTempoPercent * std::abs(row.bpmErrorPercent) +
              kCostPerFifth * std::max(0, row.keyDistance) +
-             kCostPerCentOff * std::max(0.0, std::abs(centsOff) - kFreeCents);
-  if (row.method == FitMethod::Repitch)
-    row.cost += kCostPerSemitoneRepitched * std::abs(shift);
-  else
-    row.cost += kCostPerStretchPercent * std::abs(row.stretchPercent) +
-                kCostPerSemitoneShifted * std::abs(shift);
-  row.heard = words(row, centsOff);
+             kCostPerCentOff * std::max(0.0, std::abs(row.centsOff) - kFreeCents);
+  const double moved = std::abs(shift);
+  if (row.method == FitMethod::Stretch) {
+    row.cost +=
+        kCostPerStretchPercent * std::abs(row.stretchPercent) + kCostPerSemitoneShifted * moved;
+  } else {
+    row.cost += kCostPerSemitoneRepitched * moved;
+    row.cost += row.gap.value > 0 ? kCostPerGapMs * std::max(0.0, row.gap.value - kCoveredGapMs)
+                                  : kCostPerCutMs * -row.gap.value;
+  }
   return row;
+}
+
+/// Every way there is, one after the other.
+template <class Take> void everyWay(const FitQuestion& q, const Take& take) {
+  const auto repitch = [&](double shift) {
+    take(finish(FitRow{}, q, shift, ratioOf(Semitones(shift))));
+  };
+  if (q.bpm) repitch(repitchToTempo(*q.bpm, q.toBpm).value);
+  const double speed = q.bpm ? 1 / meetingRatio(q.bpm->value, q.toBpm.value) : 1;
+  for (int whole = -kWidestShift; whole <= kWidestShift; ++whole) {
+    // By whole semitones, made in tune where the source is not; and just as it is.
+    const double inTune = whole - q.tuning.value / 100;
+    repitch(inTune);
+    if (!q.bpm) continue;
+    std::array<double, 2> shifts{inTune, 0.0};
+    const std::size_t count = whole == 0 && inTune != 0.0 ? 2 : 1;
+    for (double shift : std::span(shifts).first(count)) {
+      FitRow stretched;
+      stretched.method = FitMethod::Stretch;
+      stretched.stretchPercent = (1 / speed - 1) * 100;
+      take(finish(stretched, q, shift, speed));
+      if (q.hitsASecond <= 0) continue;
+      FitRow spaced;
+      spaced.method = FitMethod::Respace;
+      const double sliceMs = 1000 / q.hitsASecond;
+      spaced.gap = Milliseconds(sliceMs / speed - sliceMs / ratioOf(Semitones(shift)));
+      take(finish(spaced, q, shift, speed));
+    }
+  }
 }
 
 } // namespace
 
 std::string_view nameOf(FitMethod method) {
-  return method == FitMethod::Repitch ? "repitch" : "stretch";
+  constexpr std::string_view names[] = {"repitch", "stretch", "respace"};
+  return names[int(method)];
+}
+
+FitQuestion fitQuestion(const Source& source, Bpm toBpm, std::optional<KeyName> toKey) {
+  FitQuestion q;
+  if (const auto grid = gridOf(source)) q.bpm = grid->tempo;
+  q.key = keyOf(source);
+  if (source.heard) {
+    if (source.heard->key) q.tuning = source.heard->key->tuning;
+    if (source.heard->duration.value > 0)
+      q.hitsASecond = double(source.heard->onsets.size()) / source.heard->duration.value;
+  }
+  q.toBpm = toBpm;
+  q.toKey = toKey;
+  return q;
 }
 
 int keyDistance(KeyName a, KeyName b) {
@@ -105,30 +179,29 @@ int keyDistance(KeyName a, KeyName b) {
 }
 
 Semitones repitchToTempo(Bpm from, Bpm to) {
-  return Semitones(-12.0 * std::log2(meetingRatio(from.value, to.value)));
+  return Semitones(-12.0 * foldedOctaves(std::log2(from.value / to.value)));
 }
 
 FitRow repitchRow(const FitQuestion& q, Semitones shift) {
-  return finish(FitRow{}, q, shift.value, ratioOf(shift));
+  FitRow row = finish(FitRow{}, q, shift.value, ratioOf(shift));
+  row.heard = words(row);
+  return row;
 }
 
 std::vector<FitRow> planFit(const FitQuestion& q) {
   std::vector<FitRow> rows;
-  if (q.bpm) rows.push_back(repitchRow(q, repitchToTempo(*q.bpm, q.toBpm)));
-  for (int shift = -6; shift <= 6; ++shift) {
-    // By whole semitones, made in tune where the source is not.
-    rows.push_back(repitchRow(q, Semitones(shift - q.tuning.value / 100)));
-    if (!q.bpm) continue;
-    FitRow row;
-    row.method = FitMethod::Stretch;
-    const double speed = 1 / meetingRatio(q.bpm->value, q.toBpm.value);
-    row.stretchPercent = (1 / speed - 1) * 100;
-    rows.push_back(finish(row, q, shift - q.tuning.value / 100, speed));
-  }
+  everyWay(q, [&](FitRow row) { rows.push_back(std::move(row)); });
   std::stable_sort(rows.begin(), rows.end(),
                    [](const FitRow& a, const FitRow& b) { return a.cost < b.cost; });
   if (rows.size() > 12) rows.resize(12);
+  for (auto& row : rows) row.heard = words(row);
   return rows;
+}
+
+double cheapestFit(const FitQuestion& q) {
+  double least = std::numeric_limits<double>::infinity();
+  everyWay(q, [&](const FitRow& row) { least = std::min(least, row.cost); });
+  return least;
 }
 
 } // namespace tuvvo

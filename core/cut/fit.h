@@ -5,7 +5,9 @@
 
 namespace tuvvo {
 
-enum class FitMethod { Repitch, Stretch };
+/// The three schools: speed and pitch together; length without pitch; slices left as they are and
+/// only moved. A pitch change that comes with re-spacing is a repitch of every slice.
+enum class FitMethod { Repitch, Stretch, Respace };
 [[nodiscard]] std::string_view nameOf(FitMethod method);
 
 /// One way. Figures are of what is heard afterwards.
@@ -16,8 +18,10 @@ struct FitRow {
   Bpm resultBpm{0};
   double bpmErrorPercent = 0; ///< of the result against the beat (half and double count as meeting)
   double stretchPercent = 0;  ///< change of length without pitch; 0 for repitch
+  Milliseconds gap{0}; ///< re-space: silence after a slice; below 0 it is cut so much shorter
   std::optional<KeyName> resultKey;
   int keyDistance = -1; ///< fifths between the keys, relatives 0; −1 unknown
+  double centsOff = 0;  ///< of the result from equal temperament at A4 = 440 Hz
   double cost = 0;      ///< smaller is better; see fit.cpp for the terms
   std::string heard;    ///< what will be heard, in words
 };
@@ -25,19 +29,27 @@ struct FitRow {
 struct FitQuestion {
   std::optional<Bpm> bpm; ///< of the source
   std::optional<KeyName> key;
-  Cents tuning{0}; ///< of the source
+  Cents tuning{0};        ///< of the source
+  double hitsASecond = 0; ///< of the source; 0 where there is nothing to re-space
   Bpm toBpm{90};
   std::optional<KeyName> toKey;
 };
+
+/// What is known of a source, put to a beat.
+[[nodiscard]] FitQuestion fitQuestion(const Source& source, Bpm toBpm,
+                                      std::optional<KeyName> toKey);
 
 /// Steps round the circle of fifths between two keys, a minor key counted as its relative major:
 /// 0 is the same notes, 1 differs in one note, up to 6.
 [[nodiscard]] int keyDistance(KeyName a, KeyName b);
 
-/// Repitch by whatever meets the tempo exactly (half and double folded in), by whole semitones that
-/// meet the key, and stretching with the pitch moved by the smallest step to an agreeing key; best
-/// first, at most 12 rows.
+/// Repitch by whatever meets the tempo exactly (half and double folded in) and by whole semitones
+/// that are in tune; stretching and re-spacing to the tempo with the pitch left alone or moved by
+/// −6 to 6 semitones; best first, at most 12 rows.
 [[nodiscard]] std::vector<FitRow> planFit(const FitQuestion& question);
+
+/// Cost of the best row alone; quick enough for a whole crate.
+[[nodiscard]] double cheapestFit(const FitQuestion& question);
 
 /// A row of the fit ruler: what a repitch by that many semitones gives.
 [[nodiscard]] FitRow repitchRow(const FitQuestion& question, Semitones shift);

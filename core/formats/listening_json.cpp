@@ -21,6 +21,13 @@ Json seconds(const std::vector<Seconds>& all) {
   return out;
 }
 
+/// A picture needs no more than three digits.
+Json rounded(const std::vector<float>& curve) {
+  Json out = Json::array();
+  for (float v : curve) out.push_back(std::round(double(v) * 1000) / 1000);
+  return out;
+}
+
 std::vector<Seconds> secondsFrom(const Json& object, const char* name) {
   std::vector<Seconds> out;
   for (const auto& v : json_read::list(object, name, kMostEvents)) {
@@ -49,17 +56,22 @@ nlohmann::ordered_json toJson(const Listening& heard) {
   out["durationS"] = heard.duration.value;
   out["sampleRate"] = heard.rate.value;
   out["channels"] = heard.channels;
+  out["kind"] = {{"name", nameOf(heard.kind.kind)}, {"confidence", heard.kind.confidence}};
   out["tempo"] = nullptr;
   if (heard.tempo) {
     Json alternatives = Json::array();
     for (const auto& a : heard.tempo->alternatives)
       alternatives.push_back({{"bpm", a.bpm.value}, {"relation", a.relation}});
-    out["tempo"] = {{"bpm", heard.tempo->bpm.value},
-                    {"confidence", heard.tempo->confidence},
-                    {"alternatives", alternatives},
-                    {"steady", heard.tempo->steady},
-                    {"driftMs", heard.tempo->drift.value}};
+    out["tempo"] = {{"bpm", heard.tempo->bpm.value}, {"confidence", heard.tempo->confidence},
+                    {"alternatives", alternatives},  {"curve", rounded(heard.tempo->curve)},
+                    {"steady", heard.tempo->steady}, {"driftMs", heard.tempo->drift.value}};
   }
+  out["wow"] = nullptr;
+  if (heard.wow)
+    out["wow"] = {{"rateHz", heard.wow->rate.value}, {"depthCents", heard.wow->depth.value}};
+  out["root"] = nullptr;
+  if (heard.root.value > 0)
+    out["root"] = {{"hz", heard.root.value}, {"note", noteNameOf(heard.root)}};
   out["meter"] = heard.meter;
   out["beatsS"] = seconds(heard.beats);
   out["downbeatsS"] = seconds(heard.downbeats);
@@ -73,6 +85,7 @@ nlohmann::ordered_json toJson(const Listening& heard) {
                   {"confidence", heard.key->confidence},
                   {"alternatives", alternatives},
                   {"tuningCents", heard.key->tuning.value}};
+    if (!heard.key->mode.empty()) out["key"]["mode"] = heard.key->mode;
   }
   out["chords"] = Json::array();
   for (const auto& c : heard.chords)
@@ -86,7 +99,10 @@ nlohmann::ordered_json toJson(const Listening& heard) {
                              {"cutS", o.cut.value},
                              {"hits", hits},
                              {"level", o.level.value},
-                             {"brightnessHz", o.brightness.value}});
+                             {"brightnessHz", o.brightness.value},
+                             {"decayMs", o.decay.value},
+                             {"ringHz", o.ring.value},
+                             {"group", o.group}});
   }
   out["sections"] = Json::array();
   for (const auto& s : heard.sections)
@@ -95,7 +111,9 @@ nlohmann::ordered_json toJson(const Listening& heard) {
   out["loudness"] = {{"integratedLufs", finite(heard.loudness.integratedLufs)},
                      {"truePeakDbtp", finite(heard.loudness.truePeakDbtp)},
                      {"samplePeakDbfs", finite(heard.loudness.samplePeakDbfs)},
-                     {"rangeLu", heard.loudness.rangeLu}};
+                     {"rangeLu", heard.loudness.rangeLu},
+                     {"shortTermLufs", finite(heard.loudness.shortTermLufs)},
+                     {"noiseFloorDbfs", finite(heard.loudness.noiseFloorDbfs)}};
   out["faults"] = Json::array();
   for (const auto& f : heard.faults)
     out["faults"].push_back({{"kind", f.kind}, {"figure", f.figure}, {"text", f.text}});
@@ -110,10 +128,24 @@ Result<Listening> listeningFromJson(const nlohmann::ordered_json& json) {
     heard.rate = Hertz(number(json, "sampleRate", 8000, 192000, 48000));
     heard.channels = int(integer(json, "channels", 1, 2, 1));
     heard.meter = int(integer(json, "meter", 2, 7, 4));
+    if (const Json* wow = find(json, "wow"))
+      heard.wow = WowHeard{Hertz(number(*wow, "rateHz", 0, 100, 0)),
+                           Cents(number(*wow, "depthCents", 0, 1200, 0))};
+    if (const Json* root = find(json, "root"))
+      heard.root = Hertz(number(*root, "hz", 0, 100000, 0));
+    if (const Json* kind = find(json, "kind")) {
+      const std::string name = text(*kind, "name");
+      for (std::size_t k = 0; k < kSoundKinds; ++k)
+        if (name == nameOf(SoundKind(k))) heard.kind.kind = SoundKind(k);
+      heard.kind.confidence = number(*kind, "confidence", 0, 1, 0);
+    }
     if (const Json* tempo = find(json, "tempo")) {
       TempoHeard t;
       t.bpm = Bpm(number(*tempo, "bpm", 10, 1000, 120));
       t.confidence = number(*tempo, "confidence", 0, 1, 0);
+      for (const auto& v : list(*tempo, "curve", kTempoCurve))
+        if (v.is_number()) t.curve.push_back(std::clamp(v.get<float>(), 0.0f, 10.0f));
+      if (t.curve.size() != kTempoCurve) t.curve.clear();
       t.steady = flag(*tempo, "steady", true);
       t.drift = Milliseconds(number(*tempo, "driftMs", 0, 1e6, 0));
       for (const auto& a : list(*tempo, "alternatives", 16))
@@ -129,6 +161,7 @@ Result<Listening> listeningFromJson(const nlohmann::ordered_json& json) {
       k.name = keyFrom(text(*key, "name", "C"));
       k.confidence = number(*key, "confidence", 0, 1, 0);
       k.tuning = Cents(number(*key, "tuningCents", -50, 50, 0));
+      k.mode = text(*key, "mode");
       for (const auto& a : list(*key, "alternatives", 24))
         if (a.is_string()) k.alternatives.push_back(keyFrom(a.get<std::string>()));
       heard.key = std::move(k);
@@ -143,6 +176,9 @@ Result<Listening> listeningFromJson(const nlohmann::ordered_json& json) {
       onset.cut = Seconds(number(o, "cutS", 0, 1e6, 0));
       onset.level = Decibels(number(o, "level", -200, 100, 0));
       onset.brightness = Hertz(number(o, "brightnessHz", 0, 100000, 0));
+      onset.decay = Milliseconds(number(o, "decayMs", 0, 1e6, 0));
+      onset.ring = Hertz(number(o, "ringHz", 0, 100000, 0));
+      onset.group = int(integer(o, "group", 0, 100000, 0));
       for (const auto& name : list(o, "hits", 8))
         for (HitClass hit : {HitClass::Kick, HitClass::Snare, HitClass::Hat, HitClass::Other})
           if (name.is_string() && name.get<std::string>() == nameOf(hit)) onset.hits.push_back(hit);
@@ -154,7 +190,8 @@ Result<Listening> listeningFromJson(const nlohmann::ordered_json& json) {
     if (const Json* loudness = find(json, "loudness"))
       heard.loudness = {
           orSilence(*loudness, "integratedLufs"), orSilence(*loudness, "truePeakDbtp"),
-          orSilence(*loudness, "samplePeakDbfs"), number(*loudness, "rangeLu", 0, 200, 0)};
+          orSilence(*loudness, "samplePeakDbfs"), number(*loudness, "rangeLu", 0, 200, 0),
+          orSilence(*loudness, "shortTermLufs"),  orSilence(*loudness, "noiseFloorDbfs")};
     for (const auto& f : list(json, "faults", 100))
       heard.faults.push_back({text(f, "kind"), number(f, "figure", -1e9, 1e9, 0), text(f, "text")});
     return heard;

@@ -2,6 +2,7 @@
 
 #include "base/tempo_map.h"
 #include "formats/json_read.h"
+#include "formats/papers_json.h"
 
 #include <algorithm>
 
@@ -12,7 +13,6 @@ using namespace json_read;
 namespace {
 
 // Names as they stand in the file; the order is that of the enumerations.
-constexpr std::array kPermissions{"unrecorded", "own", "granted", "asked", "open licence"};
 constexpr std::array kWays{"hits", "beats", "equal", "hand"};
 constexpr std::array kRows{"cuts", "air", "body", "floor"};
 constexpr std::int64_t kMostFrames = std::int64_t(1) << 40;
@@ -50,12 +50,8 @@ Json write(const Source& source) {
   Json out{
       {"id", source.id}, {"name", source.name}, {"origin", source.origin}, {"hash", source.hash}};
   if (source.kit) out["kit"] = true;
-  if (source.corrections.tempo) out["corrected"]["bpm"] = source.corrections.tempo->value;
-  if (source.corrections.downbeat)
-    out["corrected"]["downbeatS"] = source.corrections.downbeat->value;
-  if (source.corrections.key) out["corrected"]["key"] = nameOf(*source.corrections.key);
-  out["rights"] = {{"permission", nameIn(kPermissions, source.rights.permission)},
-                   {"note", source.rights.note}};
+  if (source.corrections != Corrections{}) out["corrected"] = toJson(source.corrections);
+  if (source.papers != Papers{}) out["papers"] = toJson(source.papers);
   out["cutting"] = {{"way", nameIn(kWays, source.cutting.way)},
                     {"sensitivity", source.cutting.sensitivity},
                     {"perBeat", source.cutting.perBeat},
@@ -146,17 +142,10 @@ Source readSource(const Json& json) {
   if (source.hash.size() != 32 || !std::all_of(source.hash.begin(), source.hash.end(), hex))
     throw Bad{"the sound of \"" + source.name + "\" has no proper hash"};
   source.kit = flag(json, "kit");
-  if (const Json* corrected = find(json, "corrected")) {
-    if (find(*corrected, "bpm"))
-      source.corrections.tempo =
-          Bpm(number(*corrected, "bpm", kSlowestTempo.value, kFastestTempo.value, 120));
-    if (find(*corrected, "downbeatS"))
-      source.corrections.downbeat = Seconds(number(*corrected, "downbeatS", 0, 1e5, 0));
-    source.corrections.key = keyFromName(text(*corrected, "key"));
-  }
-  if (const Json* rights = find(json, "rights"))
-    source.rights = {choice<Permission>(*rights, "permission", kPermissions),
-                     text(*rights, "note")};
+  if (const Json* corrected = find(json, "corrected"))
+    source.corrections = correctionsFromJson(*corrected);
+  for (const char* name : {"rights", "papers"}) // under the first name in older files
+    if (const Json* papers = find(json, name)) source.papers = papersFromJson(*papers);
   if (const Json* cutting = find(json, "cutting")) {
     source.cutting.way = choice<CutWay>(*cutting, "way", kWays);
     source.cutting.sensitivity = number(*cutting, "sensitivity", 0, 1, 0.5);
@@ -173,8 +162,8 @@ Source readSource(const Json& json) {
     cut.fadeOut = Milliseconds(number(c, "fadeOutMs", 0, 50, 4));
     if (cut.end > cut.start) source.cuts.push_back(cut);
   }
-  source.extra = unknownFields(
-      json, {"id", "name", "origin", "hash", "kit", "corrected", "rights", "cutting", "cuts"});
+  source.extra = unknownFields(json, {"id", "name", "origin", "hash", "kit", "corrected", "rights",
+                                      "papers", "cutting", "cuts"});
   return source;
 }
 

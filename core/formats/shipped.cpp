@@ -51,6 +51,15 @@ fs::path dataFolder() {
   return TUVVO_SOURCE_DATA;
 }
 
+Papers shippedPapers(const std::string& title) {
+  Papers papers;
+  papers.title = title;
+  papers.maker = "the makers of Tuvvo";
+  papers.from = "ships with Tuvvo";
+  papers.recording = papers.composition = Permission::Own;
+  return papers;
+}
+
 NewProject newProject(const fs::path& data, JobContext& job) {
   NewProject out;
   Project& p = out.project;
@@ -70,7 +79,7 @@ NewProject newProject(const fs::path& data, JobContext& job) {
     source.origin = "ships with Tuvvo";
     source.sound = decoded->sound;
     source.hash = source.sound->hash();
-    source.rights = {Permission::Own, "ships with Tuvvo"};
+    source.papers = shippedPapers(source.name);
     source.kit = true;
     Id id = 0, key = 0;
     const KitPlace& place = kKitPlaces[i];

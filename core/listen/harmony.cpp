@@ -1,24 +1,29 @@
 #include "listen/harmony.h"
 
-#include "audio/resample.h"
+#include "audio/sound.h"
 
 #include <algorithm>
 #include <cmath>
 #include <complex>
+#include <functional>
 
 namespace tuvvo {
 
 namespace {
 
-constexpr double kSoundRate = 11025;
-constexpr int kSize = 4096, kHop = 1024;
+constexpr double kSoundRate = 22050;
+constexpr int kSize = 8192, kHop = 2048;
 constexpr int kTopBin = 1600; // MIDI note 108 lies at 1555
 
-/// Peaks of one frame towards the circular mean of their distance from equal temperament.
-void addPeaks(std::span<const float> row, float loudest, std::complex<double>& sum,
-              double& weight) {
+/// A spectral peak's distance from equal temperament.
+struct TuningPeak {
+  float strength, off; ///< semitones, −½ to ½
+  int frame;
+};
+
+void addPeaks(int frame, std::span<const float> row, std::vector<TuningPeak>& peaks) {
   const int low = int(80 * kSize / kSoundRate), high = int(4000 * kSize / kSoundRate);
-  const float floor = std::max(0.001f * loudest, 0.01f * *std::max_element(row.begin(), row.end()));
+  const float floor = 0.01f * *std::max_element(row.begin(), row.begin() + kTopBin);
   for (int k = low; k <= high; ++k) {
     const float a = row[std::size_t(k - 1)], b = row[std::size_t(k)], c = row[std::size_t(k + 1)];
     if (b <= floor || b <= a || b < c || a <= 0 || c <= 0) continue;
@@ -26,8 +31,7 @@ void addPeaks(std::span<const float> row, float loudest, std::complex<double>& s
     const double bend = la - 2 * lb + lc;
     const double place = k + (bend < 0 ? 0.5 * (la - lc) / bend : 0);
     const double note = midiNoteOf(Hertz(place * kSoundRate / kSize));
-    sum += std::polar(double(b), 2 * M_PI * (note - std::round(note)));
-    weight += double(b);
+    peaks.push_back({b, float(note - std::round(note)), frame});
   }
 }
 
@@ -48,35 +52,50 @@ void middleOfNine(std::array<const float*, 9> rows, int count, float* out) {
   }
 }
 
-/// Keeps what stands in time and drops what stands in frequency (medians of nine frames over 1.2 s
-/// and of nine bins over 46 Hz): mask H² / (H² + P²).
-double keepTones(Matrix& spectra) {
-  const Matrix all = spectra;
-  constexpr std::array<int, 9> kFrames{-6, -5, -3, -2, 0, 2, 3, 5, 6};
-  constexpr int kEdge = 8;
-  std::vector<float> steady(std::size_t(all.columns)), spread(std::size_t(all.columns)),
-      padded(std::size_t(all.columns + 2 * kEdge));
-  double kept = 0, whole = 1e-12;
-  for (int t = 0; t < all.rows; ++t) {
+/// Spectra as they pass by, of which the tones are kept and what is struck is dropped: what stands
+/// in time (median of nine frames over 1.2 s) against what stands in frequency (of nine bins over
+/// 46 Hz), mask H² / (H² + P²). Holds thirteen frames, whatever the sound's length.
+class ToneKeeper {
+public:
+  using Take = std::function<void(int frame, std::span<const float> tones)>;
+  ToneKeeper(int frames, Take take)
+      : m_frames(frames), m_take(std::move(take)), m_recent(kRing, kTopBin), m_steady(kTopBin),
+        m_spread(kTopBin), m_tones(kTopBin), m_padded(kTopBin + 2 * kEdge) {}
+
+  void add(int frame, std::span<const float> magnitudes) {
+    std::copy_n(magnitudes.begin(), kTopBin, m_recent.row(frame % kRing).begin());
+    const int last = frame == m_frames - 1 ? frame : frame - kAhead;
+    for (; m_next <= last; ++m_next) keep(m_next);
+  }
+  [[nodiscard]] double tonalShare() const { return m_kept / m_whole; }
+
+private:
+  void keep(int t) {
     std::array<const float*, 9> rows{};
     for (std::size_t k = 0; k < 9; ++k)
-      rows[k] = all.row(std::clamp(t + kFrames[k], 0, all.rows - 1)).data();
-    middleOfNine(rows, all.columns, steady.data());
-    const auto row = all.row(t);
-    std::fill(padded.begin(), padded.end(), 0.0f);
-    std::copy(row.begin(), row.end(), padded.begin() + kEdge);
-    for (int k = 0; k < 9; ++k) rows[std::size_t(k)] = padded.data() + 2 * k;
-    middleOfNine(rows, all.columns, spread.data());
-    float* target = spectra.row(t).data();
+      rows[k] = m_recent.row(std::clamp(t + kFrames[k], 0, m_frames - 1) % kRing).data();
+    middleOfNine(rows, kTopBin, m_steady.data());
+    const auto row = m_recent.row(t % kRing);
+    std::copy(row.begin(), row.end(), m_padded.begin() + kEdge);
+    for (int k = 0; k < 9; ++k) rows[std::size_t(k)] = m_padded.data() + 2 * k;
+    middleOfNine(rows, kTopBin, m_spread.data());
     for (std::size_t k = 0; k < row.size(); ++k) {
-      const float h = steady[k] * steady[k], p = spread[k] * spread[k];
-      target[k] = row[k] * h / (h + p + 1e-20f);
-      kept += double(target[k]) * double(target[k]);
-      whole += double(row[k]) * double(row[k]);
+      const float h = m_steady[k] * m_steady[k], p = m_spread[k] * m_spread[k];
+      m_tones[k] = row[k] * h / (h + p + 1e-20f);
+      m_kept += double(m_tones[k]) * double(m_tones[k]);
+      m_whole += double(row[k]) * double(row[k]);
     }
+    m_take(t, m_tones);
   }
-  return kept / whole;
-}
+
+  static constexpr std::array<int, 9> kFrames{-6, -5, -3, -2, 0, 2, 3, 5, 6};
+  static constexpr int kAhead = 6, kEdge = 8, kRing = 2 * kAhead + 1;
+  int m_frames, m_next = 0;
+  Take m_take;
+  Matrix m_recent;
+  std::vector<float> m_steady, m_spread, m_tones, m_padded;
+  double m_kept = 0, m_whole = 1e-12;
+};
 
 /// Which FFT bins a log-frequency bin takes: interpolated below, the largest above.
 struct Reach {
@@ -162,25 +181,35 @@ Harmony::Change Harmony::changeAt(double fromS, double atS, double toS) const {
 
 Harmony hearHarmony(std::span<const float> mono, JobContext& job) {
   Harmony out;
-  const std::vector<float> samples = resample(mono, Hertz(22050), Hertz(kSoundRate));
-  Matrix spectra(int((samples.size() + kHop - 1) / kHop), kTopBin);
-  forEachFrame(samples, kSize, kHop, [&](int t, std::span<const float> magnitudes) {
-    std::copy_n(magnitudes.begin(), kTopBin, spectra.row(t).begin());
-  });
+  // Every second frame is enough for the tuning; the second pass needs to know it.
+  std::vector<TuningPeak> peaks;
   float loudest = 0;
-  for (float v : spectra.values) loudest = std::max(loudest, v);
+  forEachFrame(mono, kSize, 2 * kHop, [&](int t, std::span<const float> magnitudes) {
+    loudest = std::max(loudest, peakOf(magnitudes.first(kTopBin)));
+    addPeaks(t, magnitudes, peaks);
+  });
   if (job.cancelled() || loudest <= 0) return out;
   std::complex<double> sum(0, 0);
   double weight = 1e-12;
-  for (int t = 0; t < spectra.rows; t += 2) addPeaks(spectra.row(t), loudest, sum, weight);
+  std::vector<std::complex<float>> byFrame(mono.size() / (2 * kHop) + 1);
+  for (const auto& peak : peaks) {
+    if (peak.strength <= 0.001f * loudest) continue;
+    const auto arrow = std::polar(peak.strength, float(2 * M_PI) * peak.off);
+    sum += std::complex<double>(arrow);
+    byFrame[std::size_t(peak.frame)] += arrow;
+    weight += double(peak.strength);
+  }
+  peaks = {};
+  for (const auto& arrow : byFrame) {
+    // Against the tuning of the whole, so that a disc that wavers round a quarter tone is whole.
+    const auto off = arrow * std::polar(1.0f, float(-std::arg(sum)));
+    out.speeds.push_back({std::arg(off) / float(2 * M_PI) * 100, std::abs(arrow)});
+  }
   out.tuning = Cents(std::arg(sum) / (2 * M_PI) * 100);
   out.agreement = std::abs(sum) / weight;
-  out.tonal = keepTones(spectra);
-  if (job.cancelled()) return out;
   const auto places = reaches(out.tuning);
-  out.bins = Matrix(spectra.rows, Harmony::kBins);
-  for (int t = 0; t < spectra.rows; ++t) {
-    const auto row = spectra.row(t);
+  out.bins = Matrix(int((mono.size() + kHop - 1) / kHop), Harmony::kBins);
+  ToneKeeper keeper(out.bins.rows, [&](int t, std::span<const float> row) {
     auto target = out.bins.row(t);
     for (std::size_t b = 0; b < places.size(); ++b) {
       const auto& [first, last, part] = places[b];
@@ -192,7 +221,12 @@ Harmony hearHarmony(std::span<const float> mono, JobContext& job) {
       target[b] = v;
     }
     whiten(target);
-  }
+  });
+  forEachFrame(mono, kSize, kHop, [&](int t, std::span<const float> magnitudes) {
+    if (!job.cancelled()) keeper.add(t, magnitudes);
+  });
+  if (job.cancelled()) return out;
+  out.tonal = keeper.tonalShare();
   out.sums.assign(std::size_t(out.bins.rows + 1) * Harmony::kSemitones, 0.0);
   for (int t = 0; t < out.bins.rows; ++t) {
     const auto row = out.bins.row(t);

@@ -19,7 +19,12 @@ struct Harmony {
   static constexpr int kSemitones = 80, kBassSemitones = 24;
   Cents tuning{0};      ///< off A4 = 440 Hz, −50 to 50
   double agreement = 0; ///< of the peaks on that tuning, 0 to 1
-  double tonal = 0;     ///< share of the energy that stands in time, 0 to 1
+  /// Every second frame: cents off the tuning, and how much of it was heard; 0 for nothing.
+  struct Speed {
+    float cents = 0, weight = 0;
+  };
+  std::vector<Speed> speeds;
+  double tonal = 0; ///< share of the energy that stands in time, 0 to 1
 
   /// The mean of the frames between two times. Less than a frame apart: the nearest frame.
   [[nodiscard]] std::vector<float> between(double fromS, double toS) const;

@@ -36,6 +36,26 @@ double correlation(const std::array<double, 12>& chroma, const std::array<double
   return cross / std::sqrt(cc * pp);
 }
 
+/// The church mode on the tonic, where its one tone is plainly heard instead of the scale's own:
+/// at least twice as strong, and not just passing by. (The modes' definitions are theory of music;
+/// the two thresholds are common practice, no source.)
+std::string modeOf(const std::array<double, 12>& chroma, KeyName key) {
+  double mean = 0;
+  for (double v : chroma) mean += v / 12;
+  const auto degree = [&](int semitones) {
+    return chroma[std::size_t((key.tonic + semitones) % 12)];
+  };
+  const auto instead = [&](int sounds, int usual) {
+    return degree(sounds) > 0.8 * mean && degree(sounds) > 2 * degree(usual);
+  };
+  if (key.minor) {
+    if (instead(1, 2)) return "phrygian";
+    return instead(9, 8) ? "dorian" : "";
+  }
+  if (instead(6, 5)) return "lydian";
+  return instead(10, 11) ? "mixolydian" : "";
+}
+
 } // namespace
 
 std::optional<KeyHeard> hearKey(const Harmony& harmony, std::span<const Notes> notes) {
@@ -69,6 +89,7 @@ std::optional<KeyHeard> hearKey(const Harmony& harmony, std::span<const Notes> n
   heard.confidence = std::clamp((ranked[0].first - ranked[1].first) / 0.1, 0.05, 0.98);
   heard.alternatives = {ranked[1].second, ranked[2].second};
   heard.tuning = harmony.tuning;
+  heard.mode = modeOf(chroma, heard.name);
   return heard;
 }
 

@@ -1,6 +1,7 @@
 #include "listen/levels.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <cstdio>
 #include <ebur128.h>
@@ -12,27 +13,27 @@ namespace tuvvo {
 namespace {
 
 constexpr double kSilence = -std::numeric_limits<double>::infinity();
+constexpr float kClipped = 0.98f; // a ceiling below this is a level, not an overload
 
 struct MeterDeleter {
   void operator()(ebur128_state* state) const { ebur128_destroy(&state); }
 };
 using Meter = std::unique_ptr<ebur128_state, MeterDeleter>;
 
-Meter makeMeter(const Sound& sound, int mode) {
-  return Meter(ebur128_init(unsigned(sound.channels()), (unsigned long)(sound.rate().value), mode));
+Meter makeMeter(int channels, Hertz rate, int mode) {
+  return Meter(ebur128_init(unsigned(channels), (unsigned long)(rate.value), mode));
 }
 
-void feed(ebur128_state* meter, const Sound& sound, std::int64_t from, std::int64_t to) {
-  std::vector<float> block;
-  const auto channels = std::size_t(sound.channels());
-  for (std::int64_t at = from; at < to; at += 8192) {
-    const auto n = std::size_t(std::min<std::int64_t>(8192, to - at));
-    block.resize(n * channels);
-    for (std::size_t c = 0; c < channels; ++c) {
-      const auto samples = sound.channel(int(c));
-      for (std::size_t i = 0; i < n; ++i) block[i * channels + c] = samples[std::size_t(at) + i];
-    }
-    ebur128_add_frames_float(meter, block.data(), n);
+void interleave(std::span<const float> left, std::span<const float> right, int channels,
+                std::vector<float>& out) {
+  out.resize(left.size() * std::size_t(channels));
+  if (channels == 1) {
+    std::copy(left.begin(), left.end(), out.begin());
+    return;
+  }
+  for (std::size_t i = 0; i < left.size(); ++i) {
+    out[2 * i] = left[i];
+    out[2 * i + 1] = right[i];
   }
 }
 
@@ -42,126 +43,227 @@ std::string sentence(const char* format, double figure) {
   return text;
 }
 
-int longestClip(std::span<const float> samples, float ceiling) {
-  int longest = 0, run = 0;
-  for (float v : samples) {
-    run = std::abs(v) >= ceiling ? run + 1 : 0;
-    longest = std::max(longest, run);
+struct Sums {
+  double values = 0, squares = 0, products = 0;
+};
+
+/// Of one channel with itself and with the other; eight side by side, as with the peak.
+Sums sumsOf(std::span<const float> x, std::span<const float> y) {
+  std::array<float, 8> values{}, squares{}, products{};
+  Sums out;
+  for (std::size_t i = 0; i + 8 <= x.size(); i += 8)
+    for (std::size_t k = 0; k < 8; ++k) {
+      const float v = x[i + k];
+      values[k] += v;
+      squares[k] += v * v;
+      products[k] += v * y[i + k];
+    }
+  for (std::size_t i = x.size() / 8 * 8; i < x.size(); ++i) {
+    out.values += double(x[i]);
+    out.squares += double(x[i]) * double(x[i]);
+    out.products += double(x[i]) * double(y[i]);
   }
-  return longest;
+  for (std::size_t k = 0; k < 8; ++k) {
+    out.values += double(values[k]);
+    out.squares += double(squares[k]);
+    out.products += double(products[k]);
+  }
+  return out;
+}
+
+void feedWhole(const Sound& sound, LevelEar& ear) {
+  constexpr std::size_t kBlock = 16384;
+  const auto left = sound.channel(0), right = sound.channel(1);
+  for (std::size_t at = 0; at < left.size(); at += kBlock) {
+    const std::size_t n = std::min(kBlock, left.size() - at);
+    ear.take(left.subspan(at, n), right.subspan(at, n));
+  }
+}
+
+} // namespace
+
+struct LevelEar::Meters {
+  Meter loudness, truePeak;
+};
+
+LevelEar::LevelEar(int channels, Hertz rate)
+    : m_channels(channels), m_rate(rate.value), m_meters(std::make_unique<Meters>()),
+      m_shortTerm(kSilence) {
+  m_meters->loudness =
+      makeMeter(channels, rate, EBUR128_MODE_I | EBUR128_MODE_LRA | EBUR128_MODE_S);
+  m_meters->truePeak = makeMeter(channels, rate, EBUR128_MODE_TRUE_PEAK);
+}
+
+LevelEar::~LevelEar() = default;
+
+void LevelEar::take(std::span<const float> left, std::span<const float> right) {
+  if (left.empty()) return;
+  interleave(left, right, m_channels, m_block);
+  if (m_meters->loudness) {
+    ebur128_add_frames_float(m_meters->loudness.get(), m_block.data(), left.size());
+    m_sinceShortTerm += std::int64_t(left.size());
+    // The last three seconds, once a second and once for what is shorter.
+    if (double(m_sinceShortTerm) >= m_rate) {
+      double lufs = kSilence;
+      if (double(m_frames) + double(left.size()) >= 3 * m_rate &&
+          ebur128_loudness_shortterm(m_meters->loudness.get(), &lufs) == EBUR128_SUCCESS)
+        m_shortTerm = std::max(m_shortTerm, lufs);
+      m_sinceShortTerm = 0;
+    }
+  }
+  takePeaks(left, right);
+  for (int c = 0; c < m_channels; ++c) {
+    const auto samples = c == 0 ? left : right;
+    m_recent[c].insert(m_recent[c].end(), samples.begin(), samples.end());
+  }
+  searchTruePeak(false);
+  m_frames += std::int64_t(left.size());
+}
+
+void LevelEar::takePeaks(std::span<const float> left, std::span<const float> right) {
+  for (int c = 0; c < m_channels; ++c) {
+    const Sums sums = c == 0 ? sumsOf(left, right) : sumsOf(right, left);
+    m_sum[c] += sums.values;
+    m_square[c] += sums.squares;
+    if (c == 1) m_product += sums.products;
+  }
+  const float peak = std::max(peakOf(left), m_channels == 2 ? peakOf(right) : 0.0f);
+  if (peak > m_peak) {
+    for (std::size_t i = 0; i < left.size(); ++i)
+      if (const float v = std::max(std::abs(left[i]), std::abs(right[i])); v > m_peak) {
+        m_rising.push_back({m_frames + std::int64_t(i), v});
+        if (m_peak < 0.9999f * v) m_longestClip = m_clipRun[0] = m_clipRun[1] = 0;
+        m_peak = v;
+      }
+  }
+  // Runs at the ceiling; a block far below it holds none.
+  const float ceiling = m_peak * 0.9999f;
+  if (peak < ceiling || m_peak < kClipped) {
+    m_clipRun[0] = m_clipRun[1] = 0;
+    return;
+  }
+  for (int c = 0; c < m_channels; ++c)
+    for (float v : c == 0 ? left : right) {
+      m_clipRun[c] = std::abs(v) >= ceiling ? m_clipRun[c] + 1 : 0;
+      m_longestClip = std::max(m_longestClip, m_clipRun[c]);
+    }
 }
 
 /// The true peak by the library's interpolator, asked only where it can lie. Its filter's absolute
 /// sum stays below two, so that no peak between samples is over twice the samples around it; what
 /// has none above half the sample peak within reach cannot hold the largest.
-double truePeakOf(const Sound& sound, float samplePeak) {
-  constexpr std::int64_t kBlock = 32, kReach = 16;
-  Meter meter = makeMeter(sound, EBUR128_MODE_TRUE_PEAK);
-  if (!meter) return double(samplePeak);
-  const std::int64_t frames = sound.frames().value;
-  std::int64_t from = 0, to = -1; // a run of stretches that may hold it; none yet
-  const auto flush = [&] {
-    if (from < to) feed(meter.get(), sound, from, to);
-  };
-  for (std::int64_t at = 0; at < frames; at += kBlock) {
-    const std::int64_t end = std::min(frames, at + kBlock);
-    if (peakOf(sound, Frames(at), Frames(end)) <= samplePeak / 2) continue;
-    if (to < 0 || at - kReach > to) {
-      flush();
-      from = std::max<std::int64_t>(0, at - kReach);
+void LevelEar::searchTruePeak(bool last) {
+  constexpr std::size_t kBlock = 32, kReach = 16;
+  if (!m_meters->truePeak) return;
+  const std::size_t have = m_recent[0].size();
+  while (m_searched < have && (last || m_searched + kBlock + kReach <= have)) {
+    const std::size_t end = std::min(have, m_searched + kBlock);
+    float peak = 0;
+    for (int c = 0; c < m_channels; ++c)
+      peak = std::max(
+          peak, peakOf(std::span<const float>(m_recent[c]).subspan(m_searched, end - m_searched)));
+    if (peak > m_peak / 2) {
+      const std::size_t from = std::max(m_fed, m_searched < kReach ? 0 : m_searched - kReach),
+                        to = std::min(have, end + kReach);
+      const auto part = [&](int c) {
+        return std::span<const float>(m_recent[m_channels == 1 ? 0 : c]).subspan(from, to - from);
+      };
+      interleave(part(0), part(1), m_channels, m_block);
+      ebur128_add_frames_float(m_meters->truePeak.get(), m_block.data(), to - from);
+      m_fed = to;
     }
-    to = std::min(frames, end + kReach);
+    m_searched = end;
   }
-  flush();
-  double truePeak = double(samplePeak);
-  for (unsigned c = 0; c < unsigned(sound.channels()); ++c) {
-    double value = 0;
-    ebur128_true_peak(meter.get(), c, &value);
-    truePeak = std::max(truePeak, value);
-  }
-  return truePeak;
+  // What lies further back than the reach is not asked for again.
+  const std::size_t done = m_searched < kReach ? 0 : m_searched - kReach;
+  for (int c = 0; c < m_channels; ++c)
+    m_recent[c].erase(m_recent[c].begin(), m_recent[c].begin() + std::ptrdiff_t(done));
+  m_searched -= done;
+  m_fed = m_fed > done ? m_fed - done : 0;
 }
 
-} // namespace
+LoudnessHeard LevelEar::loudness() {
+  LoudnessHeard heard{kSilence, kSilence, kSilence, 0, kSilence, kSilence};
+  if (!m_meters->loudness || m_frames == 0) return heard;
+  searchTruePeak(true);
+  ebur128_loudness_global(m_meters->loudness.get(), &heard.integratedLufs);
+  ebur128_loudness_range(m_meters->loudness.get(), &heard.rangeLu);
+  heard.shortTermLufs = std::isfinite(m_shortTerm) ? m_shortTerm : heard.integratedLufs;
+  double truePeak = double(m_peak);
+  for (unsigned c = 0; c < unsigned(m_channels) && m_meters->truePeak; ++c) {
+    double value = 0;
+    ebur128_true_peak(m_meters->truePeak.get(), c, &value);
+    truePeak = std::max(truePeak, value);
+  }
+  heard.truePeakDbtp = decibelsOf(truePeak).value;
+  heard.samplePeakDbfs = decibelsOf(double(m_peak)).value;
+  return heard;
+}
+
+std::vector<FaultHeard> LevelEar::faults() const {
+  if (m_peak <= 0) return {{"silence", 0, "There is nothing but silence in it."}};
+  std::vector<FaultHeard> faults;
+  for (int c = 0; c < m_channels; ++c) {
+    const double offset = m_sum[c] / double(m_frames);
+    if (std::abs(offset) <= 0.003) continue;
+    faults.push_back({"dc offset", offset,
+                      sentence("The middle of the wave stands %.1f %% off zero.", offset * 100)});
+    break;
+  }
+  if (m_longestClip >= 4 && m_peak >= kClipped)
+    faults.push_back(
+        {"clipping", double(m_longestClip),
+         sentence("Up to %.0f samples in a row are cut off at the top.", double(m_longestClip))});
+  const auto first = std::find_if(m_rising.begin(), m_rising.end(), [this](const Louder& place) {
+    return place.level >= 0.003f * m_peak;
+  });
+  const double quietS = double(first->frame) / m_rate;
+  if (quietS > 0.05)
+    faults.push_back({"silence at the front", quietS * 1000,
+                      sentence("It begins with %.0f ms of silence.", quietS * 1000)});
+  if (m_channels == 2) {
+    const double apart = 10 * std::log10((m_square[0] + 1e-12) / (m_square[1] + 1e-12));
+    const double together = std::sqrt(m_square[0] * m_square[1]);
+    if (std::abs(apart) > 20)
+      faults.push_back(
+          {"one-sided", apart,
+           apart > 0 ? "Nearly all of it is on the left." : "Nearly all of it is on the right."});
+    else if (m_product < -0.6 * together)
+      faults.push_back({"inverted", m_product / (together + 1e-12),
+                        "Left and right are turned against each other; in mono it disappears."});
+  }
+  return faults;
+}
 
 LoudnessHeard hearLoudness(const Sound& sound) {
-  LoudnessHeard heard{kSilence, kSilence, kSilence, 0};
-  Meter meter = makeMeter(sound, EBUR128_MODE_I | EBUR128_MODE_LRA);
-  if (!meter) return heard;
-  feed(meter.get(), sound, 0, sound.frames().value);
-  ebur128_loudness_global(meter.get(), &heard.integratedLufs);
-  ebur128_loudness_range(meter.get(), &heard.rangeLu);
-  const float samplePeak = peakOf(sound, Frames(0), sound.frames());
-  const double truePeak = truePeakOf(sound, samplePeak);
-  heard.truePeakDbtp = decibelsOf(truePeak).value;
-  heard.samplePeakDbfs = decibelsOf(double(samplePeak)).value;
-  return heard;
+  LevelEar ear(sound.channels(), sound.rate());
+  feedWhole(sound, ear);
+  return ear.loudness();
+}
+
+std::vector<FaultHeard> hearFaults(const Sound& sound) {
+  LevelEar ear(sound.channels(), sound.rate());
+  feedWhole(sound, ear);
+  return ear.faults();
 }
 
 double loudnessOf(const Sound& sound, Frames from, Frames to) {
   const auto begin = std::clamp<std::int64_t>(from.value, 0, sound.frames().value);
   const auto end = std::clamp<std::int64_t>(to.value, begin, sound.frames().value);
   if (begin == end) return kSilence;
-  Meter meter = makeMeter(sound, EBUR128_MODE_I);
+  Meter meter = makeMeter(sound.channels(), sound.rate(), EBUR128_MODE_I);
   if (!meter) return kSilence;
+  std::vector<float> block;
+  const auto part = [&](int c) {
+    return sound.channel(c).subspan(std::size_t(begin), std::size_t(end - begin));
+  };
+  interleave(part(0), part(1), sound.channels(), block);
   const auto least = std::int64_t(0.41 * sound.rate().value);
-  std::int64_t fed = 0;
-  do {
-    feed(meter.get(), sound, begin, end);
-    fed += end - begin;
-  } while (fed < least);
+  for (std::int64_t fed = 0; fed < std::max<std::int64_t>(1, least); fed += end - begin)
+    ebur128_add_frames_float(meter.get(), block.data(), std::size_t(end - begin));
   double lufs = kSilence;
   ebur128_loudness_global(meter.get(), &lufs);
   return lufs;
-}
-
-std::vector<FaultHeard> hearFaults(const Sound& sound) {
-  std::vector<FaultHeard> faults;
-  const Frames all = sound.frames();
-  const float peak = peakOf(sound, Frames(0), all);
-  if (peak <= 0) return {{"silence", 0, "There is nothing but silence in it."}};
-
-  int clipped = 0;
-  double left = 0, right = 0, both = 0;
-  for (int c = 0; c < sound.channels(); ++c) {
-    if (peak >= 0.98f) clipped = std::max(clipped, longestClip(sound.channel(c), peak * 0.9999f));
-    double sum = 0;
-    for (float v : sound.channel(c)) sum += double(v);
-    const double offset = sum / double(all.value);
-    if (std::abs(offset) > 0.003) {
-      faults.push_back({"dc offset", offset,
-                        sentence("The middle of the wave stands %.1f %% off zero.", offset * 100)});
-      break;
-    }
-  }
-  if (clipped >= 4)
-    faults.push_back({"clipping", double(clipped),
-                      sentence("Up to %.0f samples in a row are cut off at the top.", clipped)});
-  const auto l = sound.channel(0), r = sound.channel(1);
-  std::int64_t firstLoud = 0;
-  while (firstLoud < all.value && std::abs(l[std::size_t(firstLoud)]) < 0.003f * peak &&
-         std::abs(r[std::size_t(firstLoud)]) < 0.003f * peak)
-    ++firstLoud;
-  const double quietS = toSeconds(Frames(firstLoud), sound.rate()).value;
-  if (quietS > 0.05)
-    faults.push_back({"silence at the front", quietS * 1000,
-                      sentence("It begins with %.0f ms of silence.", quietS * 1000)});
-  if (sound.channels() == 2) {
-    for (std::size_t i = 0; i < l.size(); ++i) {
-      left += double(l[i]) * double(l[i]);
-      right += double(r[i]) * double(r[i]);
-      both += double(l[i]) * double(r[i]);
-    }
-    const double apart = 10 * std::log10((left + 1e-12) / (right + 1e-12));
-    if (std::abs(apart) > 20)
-      faults.push_back(
-          {"one-sided", apart,
-           apart > 0 ? "Nearly all of it is on the left." : "Nearly all of it is on the right."});
-    else if (both < -0.6 * std::sqrt(left * right))
-      faults.push_back({"inverted", both / std::sqrt(left * right + 1e-12),
-                        "Left and right are turned against each other; in mono it disappears."});
-  }
-  return faults;
 }
 
 } // namespace tuvvo

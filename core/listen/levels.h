@@ -6,15 +6,55 @@
 
 namespace tuvvo {
 
-/// Integrated loudness, range, true and sample peak; −infinity where there is silence.
+/// Measures a sound that passes by in blocks. Not for the audio thread.
+class LevelEar {
+public:
+  /// @param channels  1 or 2
+  LevelEar(int channels, Hertz rate);
+  ~LevelEar();
+  LevelEar(const LevelEar&) = delete;
+  LevelEar& operator=(const LevelEar&) = delete;
+
+  /// The next block, any length; left and right are the same span for mono.
+  void take(std::span<const float> left, std::span<const float> right);
+  /// Once, after the last block: integrated, largest short-term, range, true and sample peak;
+  /// −infinity where there is silence.
+  [[nodiscard]] LoudnessHeard loudness();
+  /// Clipping, DC offset, silence at the front, one-sided and inverted stereo.
+  [[nodiscard]] std::vector<FaultHeard> faults() const;
+
+private:
+  struct Meters;
+  void takePeaks(std::span<const float> left, std::span<const float> right);
+  void searchTruePeak(bool last);
+
+  const int m_channels;
+  const double m_rate;
+  std::unique_ptr<Meters> m_meters;
+  std::vector<float> m_block;
+  std::int64_t m_frames = 0, m_sinceShortTerm = 0;
+  double m_shortTerm;
+  float m_peak = 0; ///< the largest sample so far
+  // The true peak is looked for a little behind what was taken.
+  std::vector<float> m_recent[2];
+  std::size_t m_searched = 0, m_fed = 0; ///< in m_recent
+  // Sums of left and right.
+  double m_sum[2]{}, m_square[2]{}, m_product = 0;
+  int m_clipRun[2]{}, m_longestClip = 0;
+  struct Louder {
+    std::int64_t frame;
+    float level;
+  };
+  std::vector<Louder> m_rising; ///< every place louder than all before it
+};
+
+/// The same of a whole sound.
 [[nodiscard]] LoudnessHeard hearLoudness(const Sound& sound);
+[[nodiscard]] std::vector<FaultHeard> hearFaults(const Sound& sound);
 
 /// Integrated loudness of a stretch: gated as EBU R 128 asks where it is 400 ms or longer, and of
 /// the stretch repeated to that length where it is shorter, so that short slices compare.
 /// @returns LUFS; −infinity for silence
 [[nodiscard]] double loudnessOf(const Sound& sound, Frames from, Frames to);
-
-/// Clipping, DC offset, silence at the front, one-sided and inverted stereo.
-[[nodiscard]] std::vector<FaultHeard> hearFaults(const Sound& sound);
 
 } // namespace tuvvo

@@ -1,16 +1,21 @@
 #include "listen/listen.h"
 
-#include "audio/resample.h"
+#include "audio/decode.h"
+#include "base/hash.h"
 #include "listen/chords.h"
 #include "listen/hum.h"
+#include "listen/intake.h"
 #include "listen/key.h"
-#include "listen/levels.h"
+#include "listen/kind.h"
 #include "listen/onsets.h"
 #include "listen/sections.h"
 #include "listen/tempo.h"
+#include "listen/wow.h"
 
 #include <algorithm>
 #include <cmath>
+#include <cstdio>
+#include <limits>
 
 namespace tuvvo {
 
@@ -53,17 +58,48 @@ std::vector<Notes> notesOf(const Harmony& harmony, const std::vector<Seconds>& e
   return out;
 }
 
-} // namespace
+/// The quietest twentieth of tenths of a second, dead silence left out.
+double noiseFloorOf(std::span<const float> mono) {
+  constexpr std::size_t kGrain = 2205;
+  std::vector<float> levels;
+  for (std::size_t at = 0; at + kGrain <= mono.size(); at += kGrain) {
+    double sum = 0;
+    for (float v : mono.subspan(at, kGrain)) sum += double(v) * double(v);
+    if (sum > kGrain * 1e-12) levels.push_back(float(std::sqrt(sum / kGrain)));
+  }
+  if (levels.empty()) return -std::numeric_limits<double>::infinity();
+  const auto place = levels.begin() + std::ptrdiff_t(levels.size() / 20);
+  std::nth_element(levels.begin(), place, levels.end());
+  return decibelsOf(double(*place)).value;
+}
 
-Listening listen(const Sound& sound, JobContext& job) {
+void addSpeedFaults(Listening& heard, const Harmony& harmony) {
+  char text[160];
+  heard.wow = hearWow(harmony);
+  if (heard.wow) {
+    std::snprintf(text, sizeof text,
+                  "The speed wavers by ±%.0f ct, %.2f times a second, as a disc off its centre "
+                  "does.",
+                  heard.wow->depth.value, heard.wow->rate.value);
+    heard.faults.push_back({"wow", heard.wow->depth.value, text});
+  }
+  if (const auto drift = hearSpeedDrift(harmony)) {
+    std::snprintf(text, sizeof text, "It ends %.0f ct %s than it begins: the speed drifts.",
+                  std::abs(drift->value), drift->value > 0 ? "higher" : "lower");
+    heard.faults.push_back({"speed drift", drift->value, text});
+  }
+}
+
+Listening hear(Intake& intake, JobContext& job) {
   Listening heard;
-  heard.duration = sound.duration();
-  heard.rate = sound.rate();
-  heard.channels = sound.channels();
-  heard.loudness = hearLoudness(sound);
-  heard.faults = hearFaults(sound);
+  heard.duration = intake.duration();
+  heard.rate = intake.rate();
+  heard.channels = intake.channels();
+  heard.loudness = intake.levels().loudness();
+  heard.faults = intake.levels().faults();
+  const std::vector<float>& mono = intake.mono();
+  heard.loudness.noiseFloorDbfs = noiseFloorOf(mono);
   job.report(0.15);
-  const std::vector<float> mono = resample(monoOf(sound), sound.rate(), Hertz(22050));
   for (auto fault : {hearHum(mono), hearDeadAir(mono)})
     if (fault) heard.faults.push_back(std::move(*fault));
   heard.onsets = OnsetFinder().find(mono, job);
@@ -88,8 +124,89 @@ Listening listen(const Sound& sound, JobContext& job) {
   heard.beats = std::move(time.beats);
   heard.downbeats = std::move(time.downbeats);
   heard.loop = time.loop;
+  addSpeedFaults(heard, harmony);
+  heard.kind = hearKind(heard, harmony, mono);
+  if (heard.kind.kind == SoundKind::OneShot) {
+    heard.root = heard.onsets.empty() ? Hertz(0) : heard.onsets.front().ring;
+    // One struck note is in no key, whatever its overtones say.
+    heard.key.reset();
+    heard.chords.clear();
+  }
   job.report(1.0);
   return heard;
+}
+
+struct FileState {
+  std::uintmax_t bytes = 0;
+  std::filesystem::file_time_type time;
+  bool operator==(const FileState&) const = default;
+};
+
+FileState stateOf(const std::filesystem::path& path) {
+  std::error_code code;
+  return {std::filesystem::file_size(path, code), std::filesystem::last_write_time(path, code)};
+}
+
+/// Hash of rate, channels and samples, channel after channel: the second takes a second reading.
+Result<std::string> hashOf(const std::filesystem::path& path, JobContext& job,
+                           std::unique_ptr<Intake>* made, std::vector<std::string>* warnings) {
+  ContentHasher hasher;
+  SoundShape shape;
+  const FileState before = stateOf(path);
+  for (int pass = 0; pass < 2; ++pass) {
+    const BlockTaker taker{
+        [&](const SoundShape& given) {
+          if (pass > 0) return;
+          shape = given;
+          const std::int64_t head[2] = {std::llround(shape.rate.value), shape.channels};
+          hasher.add(head, sizeof head);
+          if (made) *made = std::make_unique<Intake>(shape.channels, shape.rate, shape.frames);
+        },
+        [&](std::span<const float> left, std::span<const float> right) {
+          const auto samples = pass == 0 ? left : right;
+          hasher.add(samples.data(), samples.size_bytes());
+          if (pass == 0 && made) (*made)->take(left, right);
+        }};
+    auto read = decodeBlocks(path, job, taker);
+    if (!read) return read.error();
+    if (pass == 0 && warnings) *warnings = *read;
+    if (shape.channels == 1) break;
+  }
+  if (stateOf(path) != before)
+    return Error{"The file changed while it was heard", path.string(),
+                 "It will be heard again when it is at rest."};
+  return hasher.hex();
+}
+
+} // namespace
+
+Listening listen(const Sound& sound, JobContext& job) {
+  Intake intake(sound.channels(), sound.rate(), sound.frames().value);
+  constexpr std::size_t kBlock = 16384;
+  const auto left = sound.channel(0), right = sound.channel(1);
+  for (std::size_t at = 0; at < left.size(); at += kBlock) {
+    const std::size_t n = std::min(kBlock, left.size() - at);
+    intake.take(left.subspan(at, n), right.subspan(at, n));
+  }
+  intake.finish();
+  return hear(intake, job);
+}
+
+Result<HeardFile> listenToFile(const std::filesystem::path& path, JobContext& job) {
+  HeardFile out;
+  std::unique_ptr<Intake> intake;
+  auto hash = hashOf(path, job, &intake, &out.warnings);
+  if (!hash) return hash.error();
+  intake->finish();
+  out.hash = *hash;
+  out.picture = pictureOf(intake->mono());
+  out.heard = hear(*intake, job);
+  if (job.cancelled()) return Error{"Listening was cancelled", path.string(), ""};
+  return out;
+}
+
+Result<std::string> soundHashOf(const std::filesystem::path& path, JobContext& job) {
+  return hashOf(path, job, nullptr, nullptr);
 }
 
 } // namespace tuvvo

@@ -30,6 +30,25 @@ KeyName transposed(KeyName key, int semitones) {
   return {((key.tonic + semitones) % 12 + 12) % 12, key.minor};
 }
 
+std::string noteNameOf(Hertz pitch) {
+  const double note = midiNoteOf(pitch);
+  const int nearest = int(std::lround(note)), cents = int(std::lround((note - nearest) * 100));
+  std::string out = nameOf(KeyName{((nearest % 12) + 12) % 12, false}) +
+                    std::to_string(int(std::floor(nearest / 12.0)) - 1);
+  if (std::abs(cents) >= 3) {
+    char text[16];
+    std::snprintf(text, sizeof text, " %+d ct", cents);
+    out += text;
+  }
+  return out;
+}
+
+std::string_view nameOf(SoundKind kind) {
+  constexpr std::array<std::string_view, kSoundKinds> names{"one-shot", "break",           "loop",
+                                                            "passage",  "field recording", "voice"};
+  return names[std::size_t(kind)];
+}
+
 std::string_view nameOf(HitClass hit) {
   switch (hit) {
   case HitClass::Kick:

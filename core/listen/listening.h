@@ -20,6 +20,8 @@ struct KeyName {
 [[nodiscard]] std::string nameOf(KeyName key);
 /// "C", "F#m", "Bbm"; nothing for anything else.
 [[nodiscard]] std::optional<KeyName> keyFromName(std::string_view name);
+/// The nearest note and what is left in cents: "A4", "C#2 +12 ct" (ISO 16; middle C is C4).
+[[nodiscard]] std::string noteNameOf(Hertz pitch);
 /// The key that many semitones higher (negative: lower).
 [[nodiscard]] KeyName transposed(KeyName key, int semitones);
 
@@ -29,10 +31,15 @@ struct TempoAlternative {
   bool operator==(const TempoAlternative&) const = default;
 };
 
+inline constexpr int kTempoCurve = 120;
+
 struct TempoHeard {
   Bpm bpm;
   double confidence = 0; ///< 0 to 1
   std::vector<TempoAlternative> alternatives;
+  /// Strength of the pulse at kTempoCurve tempos from 40 to 240 BPM, evenly spaced in log tempo:
+  /// the picture of why.
+  std::vector<float> curve;
   bool steady = true;    ///< one tempo and one phase describe all beats
   Milliseconds drift{0}; ///< typical distance of the played beats from the steady grid
   bool operator==(const TempoHeard&) const = default;
@@ -49,7 +56,8 @@ struct KeyHeard {
   KeyName name;
   double confidence = 0; ///< 0 to 1; below about .5 the alternatives deserve a look
   std::vector<KeyName> alternatives;
-  Cents tuning{0}; ///< off A4 = 440 Hz, −50 to 50
+  Cents tuning{0};  ///< off A4 = 440 Hz, −50 to 50
+  std::string mode; ///< "dorian", "phrygian", "lydian", "mixolydian"; empty for major and minor
   bool operator==(const KeyHeard&) const = default;
 };
 
@@ -67,8 +75,11 @@ struct Onset {
   Seconds at;  ///< where it is heard
   Seconds cut; ///< where a blade should go: just before the attack
   std::vector<HitClass> hits;
-  Decibels level{0};   ///< peak of the first 100 ms, dBFS
-  Hertz brightness{0}; ///< spectral centroid of the first 50 ms
+  Decibels level{0};     ///< peak of the first 100 ms, dBFS
+  Hertz brightness{0};   ///< spectral centroid of the first 50 ms
+  Milliseconds decay{0}; ///< to 20 dB under its loudest, guessed where the next hit comes first
+  Hertz ring{0};         ///< pitch of what rings after the attack; 0 for none
+  int group = 0;         ///< hits of one drum or note in this sound share a number, commonest first
   bool operator==(const Onset&) const = default;
 };
 
@@ -81,6 +92,8 @@ struct SectionHeard {
 /// EBU R 128 figures; −infinity for silence.
 struct LoudnessHeard {
   double integratedLufs = 0, truePeakDbtp = 0, samplePeakDbfs = 0, rangeLu = 0;
+  double shortTermLufs = 0;     ///< the loudest three seconds; the integrated one for less
+  double noiseFloorDbfs = -1e9; ///< RMS of the quietest twentieth of what is not dead silence
   bool operator==(const LoudnessHeard&) const = default;
 };
 
@@ -91,7 +104,30 @@ struct FaultHeard {
   bool operator==(const FaultHeard&) const = default;
 };
 
+/// What a sound is to this trade.
+enum class SoundKind { OneShot, Break, Loop, Passage, Field, Voice };
+inline constexpr std::size_t kSoundKinds = 6;
+/// "one-shot", "break", "loop", "passage", "field recording", "voice"
+[[nodiscard]] std::string_view nameOf(SoundKind kind);
+
+struct KindHeard {
+  SoundKind kind = SoundKind::Passage;
+  double confidence = 0; ///< 0 to 1
+  bool operator==(const KindHeard&) const = default;
+};
+
+/// Speed of a disc or tape that wavers once a turn.
+struct WowHeard {
+  Hertz rate{0};  ///< turns a second
+  Cents depth{0}; ///< peak
+  bool operator==(const WowHeard&) const = default;
+};
+
 struct Listening {
+  KindHeard kind;
+  std::optional<WowHeard> wow;
+  Hertz root{0}; ///< of a single note or drum; 0 where there is none or more than one
+
   Seconds duration{0};
   Hertz rate{0};
   int channels = 0;

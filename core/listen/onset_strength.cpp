@@ -9,7 +9,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr int kBands = 40;
+constexpr int kBands = 40, kLag = 3;
 constexpr std::array<int, OnsetStrength::kGroups + 1> kGroupEdges{0, 2, 7, 16, 28, 40};
 
 std::vector<double> melEdges() {
@@ -54,28 +54,27 @@ OnsetStrength onsetStrength(std::span<const float> mono) {
   for (float v : mono) square += double(v) * v;
   const double rms = std::sqrt(square / double(std::max<std::size_t>(1, mono.size())));
   const BandSummer summer(melEdges(), 1024, 22050);
-  Matrix bands(int((mono.size() + 127) / 128), kBands);
+  const auto frames = (mono.size() + 127) / 128;
+  OnsetStrength out;
+  for (auto& group : out.groups) group.assign(frames, 0.0f);
+  Matrix recent(kLag + 1, kBands);                 // silence before the start
   const float gain = float(100.0 / (rms * 256.0)); // a sine of that level counts as 100
   forEachFrame(mono, 1024, 128, [&](int t, std::span<const float> magnitudes) {
-    auto row = bands.row(t);
+    auto row = recent.row(t % (kLag + 1));
     summer.sum(magnitudes, row);
     for (float& v : row) v = std::log1p(gain * v);
-  });
-
-  OnsetStrength out;
-  for (auto& group : out.groups) group.assign(std::size_t(bands.rows), 0.0f);
-  for (int t = 0; t < bands.rows; ++t)
+    const auto last = recent.row((t + 1) % (kLag + 1));
     for (int g = 0; g < OnsetStrength::kGroups; ++g) {
       float total = 0;
       for (int b = kGroupEdges[std::size_t(g)]; b < kGroupEdges[std::size_t(g) + 1]; ++b) {
-        float before = 0; // silence before the start
-        if (t >= 3)
-          for (int k = std::max(0, b - 1); k <= std::min(kBands - 1, b + 1); ++k)
-            before = std::max(before, bands.at(t - 3, k));
-        total += std::max(0.0f, bands.at(t, b) - before);
+        float before = 0;
+        for (int k = std::max(0, b - 1); k <= std::min(kBands - 1, b + 1); ++k)
+          before = std::max(before, last[std::size_t(k)]);
+        total += std::max(0.0f, row[std::size_t(b)] - before);
       }
       out.groups[std::size_t(g)][std::size_t(t)] = total;
     }
+  });
   for (std::size_t g = 0; g < OnsetStrength::kGroups; ++g)
     out.deviation[g] = condition(out.groups[g]);
   return out;

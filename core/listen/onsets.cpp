@@ -1,7 +1,7 @@
 #include "listen/onsets.h"
 
 #include "audio/resample.h"
-#include "listen/hit_ear.h"
+#include "listen/hit_detail.h"
 
 #include <algorithm>
 #include <cmath>
@@ -16,41 +16,46 @@ constexpr double kBladeS = 0.0005; // a blade goes in this long before the attac
 constexpr double kBeforeS = 0.018, kAfterS = 0.008;
 constexpr float kStruck = 0.35f, kKick = 0.5f, kSnare = 0.5f, kHat = 0.45f, kOther = 0.45f;
 
-/// Splits at 200 and 2500 Hz by one-pole filters run once; enough to see which band moves.
+/// A stretch split at 200 and 2500 Hz by one-pole filters that begin a little before it; enough to
+/// see which band moves.
 struct ThreeBands {
   std::array<std::vector<float>, 3> bands;
-  explicit ThreeBands(std::span<const float> mono) {
-    for (auto& band : bands) band.resize(mono.size());
+  ThreeBands(std::span<const float> mono, std::int64_t begin, std::int64_t end) {
+    for (auto& band : bands) band.reserve(std::size_t(end - begin));
     const float a = float(1 - std::exp(-2 * M_PI * 200 / kRate));
     const float c = float(1 - std::exp(-2 * M_PI * 2500 / kRate));
+    const std::int64_t settle = std::int64_t(0.02 * kRate); // 25 time constants of the lower one
     float low = 0, mid = 0;
-    for (std::size_t i = 0; i < mono.size(); ++i) {
-      low += a * (mono[i] - low);
-      mid += c * (mono[i] - mid);
-      bands[0][i] = low;
-      bands[1][i] = mid - low;
-      bands[2][i] = mono[i] - mid;
+    for (std::int64_t i = std::max<std::int64_t>(0, begin - settle); i < end; ++i) {
+      const float v = mono[std::size_t(i)];
+      low += a * (v - low);
+      mid += c * (v - mid);
+      if (i < begin) continue;
+      bands[0].push_back(low);
+      bands[1].push_back(mid - low);
+      bands[2].push_back(v - mid);
     }
   }
 };
 
 /// The first place where the summed log rise over 2 ms reaches .8 of its largest, gone back to the
 /// 30 % crossing, less the blade's half millisecond.
-double cutPoint(const ThreeBands& split, double atS) {
+double cutPoint(std::span<const float> mono, double atS) {
   constexpr int grain = 8, most = 256;
-  const auto n = std::int64_t(split.bands[0].size());
+  const auto n = std::int64_t(mono.size());
   const std::int64_t begin = std::max<std::int64_t>(0, std::int64_t((atS - kBeforeS) * kRate));
   const std::int64_t end = std::min<std::int64_t>(n, std::int64_t((atS + kAfterS) * kRate));
   const int steps = std::min(most, int((end - begin) / grain));
   if (steps < 8) return std::max(0.0, atS - kBladeS);
   std::array<float, most> rise{}, level{}, smooth{};
   const int lag = std::max(1, int(std::lround(0.002 * kRate / grain)));
+  const ThreeBands split(mono, begin, begin + std::int64_t(steps) * grain);
   for (const auto& band : split.bands) {
     float loudest = 0;
     for (int s = 0; s < steps; ++s) {
       float sum = 0;
       for (int k = 0; k < grain; ++k) {
-        const float v = band[std::size_t(begin + s * grain + k)];
+        const float v = band[std::size_t(s * grain + k)];
         sum += v * v;
       }
       level[std::size_t(s)] = std::sqrt(sum / grain);
@@ -123,14 +128,13 @@ std::vector<Onset> OnsetFinder::find(std::span<const float> mono, JobContext& jo
     Onset onset;
     float struck;
   };
-  const ThreeBands split(mono);
   Fft fft(2048);
   std::vector<Candidate> kept;
   for (int frame : ear.rises(0.03f, 0.02)) {
     const auto named = HitEar::name(ear.featuresAt(frame));
     if (double(named.onset) < least) continue;
     Candidate next{{}, named.onset};
-    next.onset.cut = Seconds(cutPoint(split, frame / HitEar::kFramesASecond));
+    next.onset.cut = Seconds(cutPoint(mono, frame / HitEar::kFramesASecond));
     next.onset.at = next.onset.cut + Seconds(kBladeS);
     next.onset.hits = classesOf(named);
     // Of two that are too close the surer stays.
@@ -154,6 +158,7 @@ std::vector<Onset> OnsetFinder::find(std::span<const float> mono, JobContext& jo
     onset.brightness = brightnessAt(mono, onset.cut.value, fft);
     onsets.push_back(std::move(onset));
   }
+  describeHits(mono, ear, onsets);
   // Below ½ soft hits are left out as well: at 0 what is over 9 dB under the loudest.
   if (sensitivity < 0.5)
     std::erase_if(

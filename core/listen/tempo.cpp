@@ -75,7 +75,7 @@ TimeHeard hearTime(const OnsetStrength& strength, const Harmony& harmony, Second
                    Seconds firstSound, JobContext& job) {
   TimeHeard heard;
   if (duration.value < kShortest) return heard;
-  const auto candidates = rankTempos(strength);
+  auto [candidates, curve] = rankTempos(strength);
   if (job.cancelled() || candidates.empty()) return heard;
   const auto& best = candidates[0];
   if (best.pulse < kLeastPulse || best.periodogram < kLeastPeriodogram) return heard;
@@ -106,6 +106,7 @@ TimeHeard hearTime(const OnsetStrength& strength, const Harmony& harmony, Second
   tempo.confidence = std::clamp(1.0 / (1.0 + std::exp(-0.8 * margin)), 0.05, 0.99) *
                      std::clamp(best.pulse * 1.6, 0.2, 1.0);
   tempo.alternatives = alternativesOf(pulse.bpm, candidates);
+  tempo.curve = std::move(curve);
   heard.tempo = std::move(tempo);
   return heard;
 }

@@ -183,9 +183,21 @@ std::vector<double> proposals(const Periodicity& h) {
   return out;
 }
 
+/// The pulse at tempos from 40 to 240 BPM as the proposals see it.
+std::vector<float> curveOf(const Periodicity& h) {
+  std::vector<float> curve;
+  for (int i = 0; i < kTempoCurve; ++i) {
+    const double bpm = 40 * std::pow(6.0, double(i) / (kTempoCurve - 1));
+    double sum = 0;
+    for (int k = 1; k <= 4; ++k) sum += h.a(60.0 * k / bpm);
+    curve.push_back(float(std::clamp(sum / 4 + h.p(bpm / 60), 0.0, 2.0)));
+  }
+  return curve;
+}
+
 } // namespace
 
-std::vector<TempoCandidate> rankTempos(const OnsetStrength& strength) {
+TempoRanking rankTempos(const OnsetStrength& strength) {
   if (strength.frames() < int(OnsetStrength::kRate * 1.2)) return {};
   const Periodicity heard(strength);
   std::vector<TempoCandidate> candidates;
@@ -217,7 +229,7 @@ std::vector<TempoCandidate> rankTempos(const OnsetStrength& strength) {
     std::rotate(candidates.begin(), candidates.begin() + std::ptrdiff_t(best),
                 candidates.begin() + std::ptrdiff_t(best) + 1);
   }
-  return candidates;
+  return {std::move(candidates), curveOf(heard)};
 }
 
 } // namespace tuvvo

@@ -1,6 +1,7 @@
 // Which tempo is felt: candidates and their ranking. Inner part of hearTime.
 #pragma once
 
+#include "listen/listening.h"
 #include "listen/onset_strength.h"
 
 namespace tuvvo {
@@ -19,7 +20,13 @@ struct TempoCandidate {
   TempoEvidence evidence{};
 };
 
-/// Candidates from 50 to 215 BPM, best first; empty when there is nothing periodic.
-[[nodiscard]] std::vector<TempoCandidate> rankTempos(const OnsetStrength& strength);
+/// What a tempo is chosen from.
+struct TempoRanking {
+  std::vector<TempoCandidate> candidates; ///< 50 to 215 BPM, best first; may be empty
+  std::vector<float> curve;               ///< see TempoHeard::curve; empty with the candidates
+};
+
+/// Nothing when there is nothing periodic.
+[[nodiscard]] TempoRanking rankTempos(const OnsetStrength& strength);
 
 } // namespace tuvvo

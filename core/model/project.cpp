@@ -21,6 +21,18 @@ std::optional<Grid> gridOf(const Source& source) {
   return grid;
 }
 
+bool cleared(const Papers& papers) {
+  const auto granted = [](Permission p) {
+    return p == Permission::Own || p == Permission::Granted || p == Permission::OpenLicence;
+  };
+  return granted(papers.recording) && granted(papers.composition);
+}
+
+std::optional<SoundKind> kindOf(const Source& source) {
+  if (source.corrections.kind) return source.corrections.kind;
+  return source.heard ? std::optional(source.heard->kind.kind) : std::nullopt;
+}
+
 std::optional<KeyName> keyOf(const Source& source) {
   if (source.corrections.key) return source.corrections.key;
   if (source.heard && source.heard->key) return source.heard->key->name;

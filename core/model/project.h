@@ -16,18 +16,25 @@ using Id = std::uint32_t;
 
 enum class Permission { Unrecorded, Own, Granted, Asked, OpenLicence };
 
-/// What is known about the right to use a recording. A record, not legal advice.
-struct Rights {
-  Permission permission = Permission::Unrecorded;
+/// A source's papers: what it is, who made it, how it came here, and what is known about the right
+/// to use it. A record, not legal advice.
+struct Papers {
+  std::string title, maker;
+  std::string from; ///< where it was obtained
+  std::string when; ///< as the person writes it
+  Permission recording = Permission::Unrecorded, composition = Permission::Unrecorded;
   std::string note;
-  bool operator==(const Rights&) const = default;
+  bool operator==(const Papers&) const = default;
 };
+/// Both the recording and what is played on it may be used.
+[[nodiscard]] bool cleared(const Papers& papers);
 
 /// What a person said against what was heard. It always wins.
 struct Corrections {
   std::optional<Bpm> tempo;
   std::optional<Seconds> downbeat; ///< the first one
   std::optional<KeyName> key;
+  std::optional<SoundKind> kind;
   bool operator==(const Corrections&) const = default;
 };
 
@@ -59,7 +66,7 @@ struct Source {
   SoundPtr sound;                 ///< null when the file is missing
   std::optional<Listening> heard; ///< nothing until it was listened to
   Corrections corrections;
-  Rights rights;
+  Papers papers;
   bool kit = false; ///< one of the drums that ship
   CutSettings cutting;
   std::vector<Cut> cuts; ///< in rising order, not overlapping
@@ -79,6 +86,8 @@ struct Grid {
 [[nodiscard]] std::optional<Grid> gridOf(const Source& source);
 /// The heard or corrected key; nothing when there is none.
 [[nodiscard]] std::optional<KeyName> keyOf(const Source& source);
+/// The heard or corrected kind; nothing when it was not listened to.
+[[nodiscard]] std::optional<SoundKind> kindOf(const Source& source);
 /// Played beats: as heard where nobody corrected them. Corrections follow through: beats that were
 /// followed stay so at half or twice the tempo and from another downbeat; else the even grid.
 [[nodiscard]] std::vector<Seconds> beatsOf(const Source& source);

@@ -111,21 +111,29 @@ void barsNote(const Source& source, std::vector<Note>& notes) {
 }
 
 void rightsNote(const Project& project, const Source& source, std::vector<Note>& notes) {
-  if (source.rights.permission != Permission::Unrecorded) return;
+  const bool recording = source.papers.recording == Permission::Unrecorded,
+             composition = source.papers.composition == Permission::Unrecorded;
+  if (!recording && !composition) return;
+  const std::string missing = recording && composition ? "no permission is recorded"
+                              : recording ? "no permission for the recording is recorded"
+                                          : "no permission for the composition is recorded";
   const double heard = heardInSong(project, source.id).value;
   Note note;
   note.id = "rights:" + source.hash;
   note.stage = Stage::Print;
   note.tone = heard > 0 ? Note::Tone::Trouble : Note::Tone::Taste;
   note.figure = heard > 0 ? format("%.1f s unrecorded", heard) : "No permission recorded";
-  note.reason =
-      source.name +
-      (heard > 0 ? " is heard in the song and no permission is recorded. There is no safe number "
-                   "of seconds; ask, and ask someone who knows your law."
-                 : " has no permission recorded. Note it now, while you know where it came from.");
+  note.reason = heard > 0 ? source.name + " is heard in the song and " + missing +
+                                ". There is no safe number of seconds; ask, and ask someone who "
+                                "knows your law."
+                          : source.name + ": " + missing +
+                                ". Note it now, while you know where it came from.";
   note.action = "Mark as asked";
   note.fix = [id = source.id](const Project& p) {
-    return withSourceChanged(p, id, [](Source& s) { s.rights.permission = Permission::Asked; });
+    return withSourceChanged(p, id, [](Source& s) {
+      for (Permission* permission : {&s.papers.recording, &s.papers.composition})
+        if (*permission == Permission::Unrecorded) *permission = Permission::Asked;
+    });
   };
   notes.push_back(std::move(note));
 }

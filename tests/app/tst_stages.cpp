@@ -66,12 +66,12 @@ private slots:
     auto* permission = find<QComboBox>(Stage::Crate);
     permission->setCurrentIndex(int(Permission::Granted));
     emit permission->activated(int(Permission::Granted));
-    QCOMPARE(current()->rights.permission, Permission::Granted);
+    QCOMPARE(current()->papers.recording, Permission::Granted);
     auto* note = find<QLineEdit>(Stage::Crate);
     note->setFocus();
     note->setText("asked the band");
     QTest::keyClick(note, Qt::Key_Return);
-    QCOMPARE(QString::fromStdString(current()->rights.note), QString("asked the band"));
+    QCOMPARE(QString::fromStdString(current()->papers.note), QString("asked the band"));
   }
 
   void sourcesAreRemovedWithTheirKeysAndComeBack() {

@@ -359,7 +359,7 @@ private slots:
     m_session->doNote(rights);
     const auto asked = [&] {
       for (const auto& s : project().sources)
-        if (s->rights.permission == Permission::Asked) return true;
+        if (s->papers.recording == Permission::Asked) return true;
       return false;
     };
     QVERIFY(asked());

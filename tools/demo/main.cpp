@@ -5,6 +5,7 @@
 #include "base/files.h"
 #include "formats/bundle.h"
 #include "formats/project_json.h"
+#include "formats/shipped.h"
 #include "kit.h"
 #include "listen/listen.h"
 #include "scenes.h"
@@ -54,7 +55,7 @@ Source written(const Buffer& buffer, bool mono, const std::filesystem::path& pat
   source.sound = decoded->sound;
   source.hash = source.sound->hash();
   source.heard = listen(*source.sound, job);
-  source.rights = {Permission::Own, "ships with Tuvvo"};
+  source.papers = shippedPapers(name);
   if (path.parent_path().filename() == "demo") keepHearing(path, *source.heard);
   std::printf("%-14s %6.2f s  %7ju bytes", name.c_str(), source.sound->duration().value,
               std::uintmax_t(std::filesystem::file_size(path)));
@@ -93,10 +94,15 @@ int main(int argc, char** argv) {
   Source drums = written(makeBreak(soundfont), false, data / "demo" / "pier nine break.flac",
                          "pier nine break");
   Source quay = written(makeQuay(), false, data / "demo" / "quay at night.flac", "quay at night");
-  brass.rights = {Permission::Asked, "letter to the ferry band, not answered yet"};
+  brass.papers = {};
+  brass.papers.title = "Lantern Row";
+  brass.papers.maker = "the ferry band of Salt Quay";
+  brass.papers.from = "their own disc";
+  brass.papers.recording = brass.papers.composition = Permission::Asked;
+  brass.papers.note = "letter to the ferry band, not answered yet";
   brass.corrections.key =
       keyFromName("Cm"); // its relative major has the same notes; the band says minor
-  drums.rights = {};
+  drums.papers = {};
   const Project beat =
       makeBeat(std::move(kit), std::move(brass), std::move(drums), std::move(quay));
   const auto saved = writeFileAtomically(data / "demo" / "salt quay.json", projectToText(beat, 1));

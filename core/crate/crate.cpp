@@ -1,0 +1,427 @@
+#include "crate/crate_inside.h"
+
+#include "formats/json_read.h"
+#include "formats/listening_json.h"
+#include "formats/papers_json.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <zlib.h>
+
+namespace tuvvo {
+
+namespace fs = std::filesystem;
+
+namespace {
+
+constexpr const char* kTables = R"(
+CREATE TABLE source(id INTEGER PRIMARY KEY, hash TEXT UNIQUE, name TEXT NOT NULL,
+  kind INTEGER, kindSure REAL, seconds REAL, tempo REAL, steady INTEGER, exact INTEGER, bars INTEGER,
+  key INTEGER, keySure REAL, tuning REAL, lufs REAL, hits INTEGER, stars INTEGER NOT NULL DEFAULT 0,
+  cleared INTEGER NOT NULL DEFAULT 0, tagged TEXT);
+CREATE TABLE heard(source INTEGER PRIMARY KEY, listening BLOB NOT NULL, picture BLOB NOT NULL);
+CREATE TABLE file(id INTEGER PRIMARY KEY, source INTEGER, path TEXT NOT NULL UNIQUE,
+  bytes INTEGER NOT NULL, time INTEGER NOT NULL, state INTEGER NOT NULL, why TEXT,
+  sweep INTEGER NOT NULL, missing INTEGER NOT NULL DEFAULT 0);
+CREATE INDEX fileSource ON file(source);
+CREATE INDEX fileState ON file(state);
+CREATE INDEX fileBytes ON file(bytes);
+CREATE TABLE chord(source INTEGER NOT NULL, root INTEGER NOT NULL, minor INTEGER,
+  ending TEXT NOT NULL, bars REAL NOT NULL);
+CREATE INDEX chordSource ON chord(source);
+CREATE INDEX chordRoot ON chord(root, ending, bars);
+CREATE INDEX chordMinor ON chord(minor, bars);
+CREATE TABLE marks(hash TEXT PRIMARY KEY, marks TEXT NOT NULL);
+CREATE TABLE tag(source INTEGER NOT NULL, tag TEXT NOT NULL COLLATE NOCASE);
+CREATE INDEX tagSource ON tag(source);
+CREATE INDEX tagName ON tag(tag);
+CREATE TABLE used(project TEXT NOT NULL, name TEXT NOT NULL, hash TEXT NOT NULL);
+CREATE INDEX usedHash ON used(hash);
+CREATE TABLE search(name TEXT PRIMARY KEY, words TEXT NOT NULL);
+CREATE TABLE folder(path TEXT PRIMARY KEY);
+CREATE VIRTUAL TABLE words USING fts5(name, folder, tags, papers,
+  tokenize = "unicode61 remove_diacritics 2", prefix = '1 2 3');
+)";
+
+std::string idleName(const fs::path& folder, const std::string& stem) {
+  std::error_code code;
+  for (int n = 1;; ++n) {
+    const std::string name = stem + ".damaged-" + std::to_string(n) + ".db";
+    if (!fs::exists(folder / name, code)) return name;
+  }
+}
+
+void removeLog(const fs::path& database) {
+  std::error_code code;
+  for (const char* end : {"-wal", "-shm"}) fs::remove(database.string() + end, code);
+}
+
+/// The version a database was made by; 0 for none yet, −1 where that cannot be read.
+int versionOf(const fs::path& path) {
+  std::error_code code;
+  if (!fs::exists(path, code)) return 0;
+  try {
+    Database database(path);
+    auto question = database.prepare("PRAGMA user_version");
+    return question.step() ? int(question.integer(0)) : -1;
+  } catch (const DatabaseTrouble& trouble) {
+    if (trouble.damaged) return -1;
+    throw;
+  }
+}
+
+} // namespace
+
+std::string stemOf(const std::string& path) { return fs::path(path).stem().string(); }
+
+std::vector<std::uint8_t> packed(const std::string& text) {
+  uLongf size = compressBound(uLong(text.size()));
+  std::vector<std::uint8_t> out(4 + size);
+  const auto length = std::uint32_t(text.size());
+  std::memcpy(out.data(), &length, 4);
+  compress2(out.data() + 4, &size, reinterpret_cast<const Bytef*>(text.data()), uLong(text.size()),
+            Z_BEST_SPEED);
+  out.resize(4 + size);
+  return out;
+}
+
+std::string unpacked(std::span<const std::uint8_t> bytes) {
+  std::uint32_t length = 0;
+  if (bytes.size() < 4) return {};
+  std::memcpy(&length, bytes.data(), 4);
+  if (length > (64u << 20)) return {};
+  std::string out(length, '\0');
+  uLongf size = length;
+  const int code = uncompress(reinterpret_cast<Bytef*>(out.data()), &size, bytes.data() + 4,
+                              uLong(bytes.size() - 4));
+  return code == Z_OK && size == length ? out : std::string();
+}
+
+Crate::Inside::Inside(const fs::path& where, const std::string& stem)
+    : database(where / (stem + ".db")), folder(where),
+      papersFile(where / (stem == "crate" ? "papers.json" : stem + ".papers.json")) {}
+
+Statement& Crate::Inside::ask(const char* sql) {
+  const auto known = m_statements.find(sql);
+  if (known != m_statements.end()) return known->second;
+  return m_statements.emplace(sql, database.prepare(sql)).first->second;
+}
+
+void Crate::Inside::makeTables() {
+  if (auto version = database.prepare("PRAGMA user_version");
+      version.step() && version.integer(0) > 0)
+    return;
+  Transaction all(database);
+  database.run(kTables);
+  database.run("PRAGMA user_version = " + std::to_string(kSchema));
+  all.commit();
+}
+
+void Crate::Inside::checkWhole() {
+  for (const char* table : {"source", "file", "marks", "folder", "search"}) {
+    auto check = database.prepare("PRAGMA quick_check('" + std::string(table) + "')");
+    if (check.step() && check.text(0) != "ok") throw DatabaseTrouble{check.text(0), true};
+  }
+}
+
+void Crate::Inside::loadFacets(CrateId only) {
+  const char* sql =
+      only == 0
+          ? "SELECT s.id, s.name, s.kind, s.seconds, s.tempo, s.steady, s.exact, s.bars, s.key, "
+            "s.tuning, s.hits, s.stars, s.cleared, s.hash IS NOT NULL, "
+            "(SELECT COUNT(*) FROM file f WHERE f.source = s.id AND f.missing = 0), "
+            "EXISTS(SELECT 1 FROM used u WHERE u.hash = s.hash) FROM source s"
+          : "SELECT s.id, s.name, s.kind, s.seconds, s.tempo, s.steady, s.exact, s.bars, s.key, "
+            "s.tuning, s.hits, s.stars, s.cleared, s.hash IS NOT NULL, "
+            "(SELECT COUNT(*) FROM file f WHERE f.source = s.id AND f.missing = 0), "
+            "EXISTS(SELECT 1 FROM used u WHERE u.hash = s.hash) FROM source s WHERE s.id = ?1";
+  Statement& all = ask(sql);
+  if (only == 0)
+    all.with();
+  else
+    all.with(only);
+  while (all.step()) {
+    Facet facet;
+    facet.id = all.integer(0);
+    facet.name = all.text(1);
+    facet.kind = all.null(2) ? std::int8_t(-1) : std::int8_t(all.integer(2));
+    facet.seconds = float(all.real(3));
+    facet.tempo = float(all.real(4));
+    facet.steady = all.integer(5) != 0;
+    facet.exact = all.integer(6) != 0;
+    facet.bars = int(all.integer(7));
+    facet.key = all.null(8) ? std::int8_t(-1) : std::int8_t(all.integer(8));
+    facet.tuning = float(all.real(9));
+    facet.hitsASecond = facet.seconds > 0 ? float(all.integer(10)) / facet.seconds : 0.0f;
+    facet.stars = std::int8_t(all.integer(11));
+    facet.cleared = all.integer(12) != 0;
+    facet.heard = all.integer(13) != 0;
+    facet.copies = int(all.integer(14));
+    facet.used = all.integer(15) != 0;
+    facet.reach = -1; // not reckoned
+    const auto [place, fresh] = placeOf.try_emplace(facet.id, facets.size());
+    if (fresh)
+      facets.push_back(std::move(facet));
+    else
+      facets[place->second] = std::move(facet);
+  }
+  all.reset();
+  if (only != 0) return;
+  Statement& newest = ask("SELECT IFNULL(MAX(sweep), 0) FROM file");
+  if (newest.with().step()) sweep = newest.integer(0);
+  newest.reset();
+}
+
+std::optional<Listening> Crate::Inside::listeningOf(CrateId id) {
+  Statement& question = ask("SELECT listening FROM heard WHERE source = ?1");
+  if (!question.with(id).step()) return std::nullopt;
+  const std::string text = unpacked(question.bytes(0));
+  question.reset();
+  try {
+    auto heard = listeningFromJson(json_read::parse(text));
+    if (heard) return *heard;
+  } catch (const json_read::Bad&) {
+    // Told as not heard; the file can be heard again.
+  }
+  return std::nullopt;
+}
+
+Marks Crate::Inside::marksOf(const std::string& hash) {
+  Statement& question = ask("SELECT marks FROM marks WHERE hash = ?1");
+  Marks marks;
+  if (question.with(hash).step())
+    if (auto read = marksFromText(question.text(0))) marks = std::move(*read);
+  question.reset();
+  return marks;
+}
+
+Source Crate::Inside::sourceOf(CrateId id) {
+  Source source;
+  Statement& question = ask("SELECT name, hash, tagged FROM source WHERE id = ?1");
+  if (!question.with(id).step()) return source;
+  source.name = question.text(0);
+  source.hash = question.text(1);
+  const std::string tagged = question.text(2);
+  question.reset();
+  source.heard = listeningOf(id);
+  const Marks marks = marksOf(source.hash);
+  source.corrections = marks.corrections;
+  source.papers = marks.papers;
+  if (source.papers == Papers{}) try {
+      if (!tagged.empty()) source.papers = papersFromJson(json_read::parse(tagged));
+    } catch (const json_read::Bad&) {
+      // Tags that cannot be read are no papers.
+    }
+  Statement& file = ask("SELECT path FROM file WHERE source = ?1 ORDER BY missing, id LIMIT 1");
+  if (file.with(id).step()) source.origin = file.text(0);
+  file.reset();
+  return source;
+}
+
+void Crate::Inside::refreshChords(CrateId id, const Source& source) {
+  ask("DELETE FROM chord WHERE source = ?1").with(id).run();
+  const auto grid = gridOf(source);
+  if (!source.heard) return;
+  struct Held {
+    int root = 0;
+    std::string ending;
+    double seconds = 0;
+  };
+  std::vector<Held> longest;
+  double run = 0;
+  const auto& chords = source.heard->chords;
+  for (std::size_t i = 0; i < chords.size(); ++i) {
+    const bool goesOn = i > 0 && chords[i].name == chords[i - 1].name &&
+                        (chords[i].start - chords[i - 1].end).value < 0.05;
+    run = (goesOn ? run : 0) + (chords[i].end - chords[i].start).value;
+    const std::string& name = chords[i].name;
+    const std::size_t rootSize = name.size() > 1 && (name[1] == '#' || name[1] == 'b') ? 2 : 1;
+    const auto root = keyFromName(name.substr(0, rootSize));
+    if (!root) continue;
+    const std::string ending = name.substr(rootSize);
+    auto known = std::find_if(longest.begin(), longest.end(), [&](const Held& held) {
+      return held.root == root->tonic && held.ending == ending;
+    });
+    if (known == longest.end()) known = longest.insert(longest.end(), {root->tonic, ending, 0});
+    known->seconds = std::max(known->seconds, run);
+  }
+  const double bar = grid ? 60 / grid->tempo.value * grid->meter : 0;
+  for (const auto& held : longest) {
+    const bool minor = held.ending == "m" || held.ending == "m7";
+    const bool major = held.ending.empty() || held.ending == "maj7" || held.ending == "7";
+    ask("INSERT INTO chord(source, root, minor, ending, bars) VALUES(?1, ?2, ?3, ?4, ?5)")
+        .with(id, held.root, minor || major ? std::optional(minor) : std::nullopt, held.ending,
+              bar > 0 ? held.seconds / bar : 0.0)
+        .run();
+  }
+}
+
+void Crate::Inside::refreshWords(CrateId id, const Source& source, const Marks& marks) {
+  ask("DELETE FROM words WHERE rowid = ?1").with(id).run();
+  ask("DELETE FROM tag WHERE source = ?1").with(id).run();
+  std::string tags, folders;
+  for (const auto& tag : marks.tags) {
+    tags += tag + ' ';
+    ask("INSERT INTO tag(source, tag) VALUES(?1, ?2)").with(id, tag).run();
+  }
+  fs::path parent = fs::path(source.origin).parent_path();
+  for (int up = 0; up < 3 && parent.has_filename(); ++up, parent = parent.parent_path())
+    folders += parent.filename().string() + ' ';
+  const Papers& p = source.papers;
+  ask("INSERT INTO words(rowid, name, folder, tags, papers) VALUES(?1, ?2, ?3, ?4, ?5)")
+      .with(id, source.name, folders, tags,
+            p.title + ' ' + p.maker + ' ' + p.from + ' ' + p.when + ' ' + p.note)
+      .run();
+}
+
+void Crate::Inside::refresh(CrateId id) {
+  const Source source = sourceOf(id);
+  const Marks marks = source.hash.empty() ? Marks{} : marksOf(source.hash);
+  if (source.heard) {
+    const Listening& h = *source.heard;
+    const auto grid = gridOf(source);
+    const auto key = keyOf(source);
+    int bars = 0;
+    if (grid) {
+      const double length = h.duration.value * grid->tempo.value / 60 / grid->meter;
+      if (h.loop || std::abs(length - std::round(length)) < 0.02)
+        bars = std::max(1, int(std::lround(length)));
+    }
+    const auto kind = kindOf(source);
+    ask("UPDATE source SET kind = ?2, kindSure = ?3, seconds = ?4, tempo = ?5, steady = ?6, "
+        "exact = ?7, bars = ?8, key = ?9, keySure = ?10, tuning = ?11, lufs = ?12, hits = ?13, "
+        "stars = ?14, cleared = ?15 WHERE id = ?1")
+        .with(id, kind ? std::optional(int(*kind)) : std::nullopt,
+              source.corrections.kind ? 1.0 : h.kind.confidence, h.duration.value,
+              grid ? std::optional(grid->tempo.value) : std::nullopt,
+              h.tempo.has_value() && h.tempo->steady, h.loop && h.loop->exact, bars,
+              key ? std::optional(key->tonic + (key->minor ? 12 : 0)) : std::nullopt,
+              source.corrections.key ? 1.0
+              : h.key                ? h.key->confidence
+                                     : 0.0,
+              h.key ? h.key->tuning.value : 0.0,
+              std::isfinite(h.loudness.integratedLufs) ? h.loudness.integratedLufs : -200.0,
+              std::int64_t(h.onsets.size()), marks.stars, cleared(source.papers))
+        .run();
+    refreshChords(id, source);
+  }
+  refreshWords(id, source, marks);
+  loadFacets(id);
+}
+
+void Crate::Inside::nameByFile(CrateId id) {
+  Statement& files = ask("SELECT MIN(path), COUNT(*) FROM file WHERE source = ?1 AND missing = 0");
+  const bool only = files.with(id).step() && files.integer(1) == 1;
+  const std::string path = only ? files.text(0) : std::string();
+  files.reset();
+  if (only) ask("UPDATE source SET name = ?2 WHERE id = ?1").with(id, stemOf(path)).run();
+  refresh(id);
+}
+
+void Crate::Inside::drop(CrateId id) {
+  for (const char* sql :
+       {"DELETE FROM source WHERE id = ?1", "DELETE FROM heard WHERE source = ?1",
+        "DELETE FROM words WHERE rowid = ?1", "DELETE FROM chord WHERE source = ?1",
+        "DELETE FROM tag WHERE source = ?1"})
+    ask(sql).with(id).run();
+  const auto found = placeOf.find(id);
+  if (found == placeOf.end()) return;
+  const std::size_t place = found->second;
+  placeOf.erase(found);
+  if (place + 1 < facets.size()) {
+    facets[place] = std::move(facets.back());
+    placeOf[facets[place].id] = place;
+  }
+  facets.pop_back();
+}
+
+void Crate::Inside::dropIfUnwanted(CrateId id) {
+  Statement& wanted =
+      ask("SELECT EXISTS(SELECT 1 FROM file WHERE source = ?1) OR EXISTS(SELECT 1 FROM source s "
+          "WHERE s.id = ?1 AND s.hash IS NOT NULL AND (EXISTS(SELECT 1 FROM marks m WHERE m.hash = "
+          "s.hash) OR EXISTS(SELECT 1 FROM used u WHERE u.hash = s.hash)))");
+  const bool keep = wanted.with(id).step() && wanted.integer(0) != 0;
+  wanted.reset();
+  if (keep)
+    loadFacets(id);
+  else
+    drop(id);
+}
+
+void Crate::Inside::takeExport(const CrateExport& all) {
+  Transaction once(database);
+  for (const auto& folderPath : all.folders)
+    ask("INSERT OR IGNORE INTO folder(path) VALUES(?1)").with(folderPath).run();
+  for (const auto& [name, words] : all.searches)
+    ask("INSERT OR REPLACE INTO search(name, words) VALUES(?1, ?2)").with(name, words).run();
+  for (const auto& [hash, marks] : all.marks)
+    ask("INSERT OR REPLACE INTO marks(hash, marks) VALUES(?1, ?2)")
+        .with(hash, marksToText(marks))
+        .run();
+  once.commit();
+}
+
+Crate::Crate(std::unique_ptr<Inside> inside) : m_inside(std::move(inside)) {}
+Crate::~Crate() = default;
+
+Result<Crate::Opened> Crate::open(const fs::path& folder) {
+  std::error_code code;
+  fs::create_directories(folder, code);
+  if (code)
+    return Error{"The crate's folder cannot be made (" + code.message() + ")", folder.string(),
+                 "Check that it may be written to."};
+  Opened opened;
+  std::string stem = "crate";
+  try {
+    int version = versionOf(folder / (stem + ".db"));
+    if (version > kSchema) {
+      opened.warnings.push_back("Your crate was used by a newer version of Tuvvo. It is left as it "
+                                "is, and this version keeps one of its own beside it.");
+      stem = "crate-" + std::to_string(kSchema);
+      version = versionOf(folder / (stem + ".db"));
+    }
+    for (int attempt = 0; attempt < 2; ++attempt) {
+      const bool fresh = version <= 0;
+      if (version < 0) {
+        const std::string aside = idleName(folder, stem);
+        fs::rename(folder / (stem + ".db"), folder / aside, code);
+        removeLog(folder / (stem + ".db"));
+        opened.warnings.push_back("The crate was damaged. It is built again from your files, with "
+                                  "everything you wrote; the damaged one is kept as " +
+                                  aside + ".");
+        opened.rebuilt = true;
+      }
+      try {
+        auto inside = std::make_unique<Inside>(folder, stem);
+        inside->makeTables();
+        if (fresh) {
+          auto kept = readExport(inside->papersFile);
+          if (kept) {
+            inside->takeExport(kept->all);
+            if (kept->damaged > 0)
+              opened.warnings.push_back(std::to_string(kept->damaged) +
+                                        " entries of the crate's papers could not be read.");
+            opened.rebuilt = opened.rebuilt || !kept->all.folders.empty();
+          } else {
+            opened.warnings.push_back(kept.error().text());
+          }
+        } else {
+          inside->checkWhole();
+        }
+        inside->loadFacets();
+        opened.crate.reset(new Crate(std::move(inside)));
+        return opened;
+      } catch (const DatabaseTrouble& trouble) {
+        if (!trouble.damaged || attempt > 0) throw;
+        version = -1; // once more, from the export
+      }
+    }
+  } catch (const DatabaseTrouble& trouble) {
+    return Error{"The crate cannot be opened (" + trouble.what + ")", folder.string(),
+                 "Check that there is room on the disc and that it may be written to."};
+  }
+  return Error{"The crate cannot be opened", folder.string(), "Check the disc."};
+}
+
+} // namespace tuvvo

@@ -1,0 +1,259 @@
+#include "crate/crate_inside.h"
+
+#include "cut/fit.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr double kNoReach = std::numeric_limits<double>::infinity();
+constexpr double kAboutBeat = 0.06; // "about the beat's tempo": within a semitone
+
+FitQuestion questionOf(const Facet& facet, const BeatNow& beat) {
+  FitQuestion question;
+  if (facet.tempo > 0) question.bpm = Bpm(double(facet.tempo));
+  if (facet.key >= 0) question.key = KeyName{facet.key % 12, facet.key >= 12};
+  question.tuning = Cents(double(facet.tuning));
+  question.hitsASecond = double(facet.hitsASecond);
+  question.toBpm = beat.tempo;
+  question.toKey = beat.key;
+  return question;
+}
+
+float reachOfFacet(const Facet& facet, const BeatNow& beat) {
+  if (!facet.heard || (facet.tempo <= 0 && (facet.key < 0 || !beat.key))) return float(kNoReach);
+  return float(cheapestFit(questionOf(facet, beat)));
+}
+
+/// "rain quay" as FTS5 wants it: every word in quotes, as a beginning, all of them.
+std::string matchOf(const std::vector<std::string>& words) {
+  std::string out;
+  for (const auto& word : words) {
+    bool any = false;
+    std::string quoted = "\"";
+    for (char c : word) {
+      if (c == '"' || c == '\0') continue;
+      any = any || static_cast<unsigned char>(c) >= 0x80 ||
+            std::isalnum(static_cast<unsigned char>(c));
+      quoted += c;
+    }
+    if (any) out += quoted + "\"* ";
+  }
+  return out;
+}
+
+bool tempoAgrees(const Facet& facet, double low, double high, bool folded) {
+  if (facet.tempo <= 0) return false;
+  for (double fold : {1.0, 2.0, 0.5}) {
+    const double tempo = double(facet.tempo) * fold;
+    if (tempo >= low && tempo <= high) return true;
+    if (!folded) break;
+  }
+  return false;
+}
+
+class Filter {
+public:
+  Filter(const Query& query, const BeatNow& beat) : m_query(query) {
+    if (query.tempo)
+      m_tempos.push_back({query.tempo->first.value * 0.9995, query.tempo->second.value * 1.0005});
+    if (query.tempoOfBeat)
+      m_tempos.push_back(
+          {beat.tempo.value / (1 + kAboutBeat), beat.tempo.value * (1 + kAboutBeat)});
+    if (query.key) m_keys.push_back(*query.key);
+    if (query.keyOfBeat && beat.key) m_keys.push_back(*beat.key);
+  }
+
+  [[nodiscard]] bool takes(const Facet& f) const {
+    const Query& q = m_query;
+    const auto disagrees = [](const std::optional<bool>& wanted, bool is) {
+      return wanted && *wanted != is;
+    };
+    if (q.kind && f.kind != int(*q.kind)) return false;
+    for (const auto& [low, high] : m_tempos)
+      if (!tempoAgrees(f, low, high, q.folded)) return false;
+    for (const KeyName& key : m_keys)
+      if (f.key < 0 || keyDistance({f.key % 12, f.key >= 12}, key) > q.fifths) return false;
+    if (q.bars && (f.bars < q.bars->first || f.bars > q.bars->second)) return false;
+    if (f.stars < q.stars) return false;
+    return !disagrees(q.cleared, f.cleared) && !disagrees(q.used, f.used) &&
+           !disagrees(q.steady, f.tempo > 0 && f.steady) && !disagrees(q.exact, f.exact) &&
+           !disagrees(q.missing, f.copies == 0) && !disagrees(q.duplicate, f.copies > 1);
+  }
+
+private:
+  const Query& m_query;
+  std::vector<std::pair<double, double>> m_tempos;
+  std::vector<KeyName> m_keys;
+};
+
+void sortBy(CrateOrder order, std::vector<const Facet*>& found) {
+  const auto by = [&](auto key) {
+    std::sort(found.begin(), found.end(), [&](const Facet* a, const Facet* b) {
+      const auto x = key(*a), y = key(*b);
+      return x != y ? x < y : a->id < b->id;
+    });
+  };
+  switch (order) {
+  case CrateOrder::Reach:
+    return by([](const Facet& f) { return f.reach; });
+  case CrateOrder::Name:
+    return by([](const Facet& f) { return std::string_view(f.name); });
+  case CrateOrder::Newest:
+    return by([](const Facet& f) { return -f.id; });
+  case CrateOrder::Tempo: // without one: last
+    return by([](const Facet& f) { return f.tempo > 0 ? f.tempo : 1e9f; });
+  case CrateOrder::Length:
+    return by([](const Facet& f) { return f.heard ? f.seconds : 1e9f; });
+  case CrateOrder::Stars:
+    return by([](const Facet& f) { return -int(f.stars); });
+  }
+}
+
+} // namespace
+
+Result<CrateFound> Crate::find(const Query& query, CrateOrder order, const BeatNow& beat) {
+  return guarded<CrateFound>([&] {
+    Inside& in = *m_inside;
+    if (in.reachBeat != beat)
+      for (auto& facet : in.facets) facet.reach = -1;
+    in.reachBeat = beat;
+    const Filter filter(query, beat);
+    std::vector<const Facet*> found;
+    const auto consider = [&](Facet& facet) {
+      if (!filter.takes(facet)) return;
+      if (facet.reach < 0) facet.reach = reachOfFacet(facet, beat);
+      found.push_back(&facet);
+    };
+    // Places that every question of words, chords and tags agrees on; none asked: all.
+    std::vector<std::vector<CrateId>> lists;
+    const auto gather = [&](Statement& question) {
+      auto& list = lists.emplace_back();
+      while (question.step()) list.push_back(question.integer(0));
+      question.reset();
+      std::sort(list.begin(), list.end());
+      list.erase(std::unique(list.begin(), list.end()), list.end());
+    };
+    if (const std::string match = matchOf(query.words); !match.empty())
+      gather(in.ask("SELECT rowid FROM words WHERE words MATCH ?1").with(match));
+    for (const auto& tag : query.tags)
+      gather(in.ask("SELECT source FROM tag WHERE tag = ?1").with(tag));
+    if (const auto& chord = query.chord) {
+      if (chord->minor)
+        gather(in.ask("SELECT source FROM chord WHERE minor = ?1 AND bars >= ?2")
+                   .with(*chord->minor, chord->bars - 0.02));
+      else
+        gather(in.ask("SELECT source FROM chord WHERE root = ?1 AND ending = ?2 AND bars >= ?3")
+                   .with(chord->root.value_or(0), chord->ending, chord->bars - 0.02));
+    }
+    if (lists.empty()) {
+      for (auto& facet : in.facets) consider(facet);
+    } else {
+      std::vector<CrateId> both = lists[0], next;
+      for (std::size_t i = 1; i < lists.size(); ++i) {
+        next.clear();
+        std::set_intersection(both.begin(), both.end(), lists[i].begin(), lists[i].end(),
+                              std::back_inserter(next));
+        both.swap(next);
+      }
+      for (CrateId id : both)
+        if (const auto place = in.placeOf.find(id); place != in.placeOf.end())
+          consider(in.facets[place->second]);
+    }
+    sortBy(order, found);
+    CrateFound out;
+    out.total = int(in.facets.size());
+    out.ids.reserve(found.size());
+    for (const Facet* facet : found) out.ids.push_back(facet->id);
+    return out;
+  });
+}
+
+double Crate::reachOf(CrateId id, const BeatNow& beat) {
+  const std::lock_guard lock(m_mutex);
+  const auto place = m_inside->placeOf.find(id);
+  return place == m_inside->placeOf.end()
+             ? kNoReach
+             : double(reachOfFacet(m_inside->facets[place->second], beat));
+}
+
+Result<CrateId> Crate::idOf(const std::string& hash) {
+  return guarded<CrateId>([&] {
+    Statement& question = m_inside->ask("SELECT id FROM source WHERE hash = ?1");
+    const CrateId id = question.with(hash).step() ? question.integer(0) : 0;
+    question.reset();
+    return id;
+  });
+}
+
+Result<std::optional<CrateRow>> Crate::row(CrateId id) {
+  using Row = std::optional<CrateRow>;
+  return guarded<Row>([&]() -> Row {
+    const auto place = m_inside->placeOf.find(id);
+    if (place == m_inside->placeOf.end()) return std::nullopt;
+    const Facet& f = m_inside->facets[place->second];
+    CrateRow row;
+    row.id = id;
+    row.name = f.name;
+    if (f.kind >= 0) row.kind = SoundKind(f.kind);
+    row.duration = Seconds(double(f.seconds));
+    if (f.tempo > 0) row.tempo = Bpm(double(f.tempo));
+    row.steady = f.steady;
+    row.exact = f.exact;
+    row.bars = f.bars;
+    if (f.key >= 0) row.key = KeyName{f.key % 12, f.key >= 12};
+    row.tuning = Cents(double(f.tuning));
+    row.stars = f.stars;
+    row.heard = f.heard;
+    row.missing = f.copies == 0;
+    row.cleared = f.cleared;
+    row.used = f.used;
+    row.copies = f.copies;
+    Statement& more = m_inside->ask(
+        "SELECT s.hash, s.kindSure, s.keySure, s.lufs, s.hits, s.tempo, (SELECT path FROM file f "
+        "WHERE f.source = s.id ORDER BY f.missing, f.id LIMIT 1) FROM source s WHERE s.id = ?1");
+    if (more.with(id).step()) {
+      row.hash = more.text(0);
+      row.kindConfidence = more.real(1);
+      row.keyConfidence = more.real(2);
+      row.lufs = more.real(3);
+      row.hits = int(more.integer(4));
+      if (!more.null(5)) row.tempo = Bpm(more.real(5)); // to its last digit
+      row.path = more.text(6);
+    }
+    more.reset();
+    return row;
+  });
+}
+
+Result<std::optional<Crate::Item>> Crate::item(CrateId id) {
+  using Found = std::optional<Item>;
+  return guarded<Found>([&]() -> Found {
+    Inside& in = *m_inside;
+    if (!in.placeOf.contains(id)) return std::nullopt;
+    Item item;
+    item.source = in.sourceOf(id);
+    item.marks = in.marksOf(item.source.hash);
+    Statement& picture = in.ask("SELECT picture FROM heard WHERE source = ?1");
+    if (picture.with(id).step()) {
+      const auto bytes = picture.bytes(0);
+      item.picture.assign(bytes.begin(), bytes.end());
+    }
+    picture.reset();
+    Statement& files = in.ask("SELECT path FROM file WHERE source = ?1 ORDER BY missing, id");
+    files.with(id);
+    while (files.step()) item.paths.push_back(files.text(0));
+    files.reset();
+    Statement& uses = in.ask("SELECT DISTINCT name FROM used WHERE hash = ?1 ORDER BY name");
+    uses.with(item.source.hash);
+    while (uses.step()) item.usedIn.push_back(uses.text(0));
+    uses.reset();
+    return item;
+  });
+}
+
+} // namespace tuvvo

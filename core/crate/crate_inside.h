@@ -1,0 +1,95 @@
+// What a crate is made of inside. Only for crate*.cpp; everything here is used under its mutex.
+//
+// Invariants, upheld by every change:
+//  1. A source that was heard has a hash, a row in `heard` and a row in `words`.
+//  2. A source without a hash belongs to exactly one file that waits to be heard.
+//  3. A source is missing when none of its files is there.
+//  4. Every source has a facet, and the facet agrees with its row.
+//  5. What a person said lies in `marks` by hash, whether or not the source is known here.
+#pragma once
+
+#include "crate/crate.h"
+#include "crate/database.h"
+
+#include <unordered_map>
+#include <unordered_set>
+
+namespace tuvvo {
+
+/// What is filtered and sorted by, in memory.
+struct Facet {
+  CrateId id = 0;
+  std::string name;
+  float tempo = 0, seconds = 0, tuning = 0, hitsASecond = 0;
+  float reach = 0; ///< for the beat that was last asked for
+  int bars = 0;
+  std::int8_t key = -1; ///< tonic, 12 more for minor; −1 none
+  std::int8_t kind = -1;
+  std::int8_t stars = 0;
+  bool heard = false, steady = false, exact = false, cleared = false, used = false;
+  int copies = 0;
+};
+
+struct Crate::Inside {
+  Inside(const std::filesystem::path& folder, const std::string& stem);
+
+  Database database;
+  std::filesystem::path folder, papersFile;
+  bool unsavedMarks = false;
+  std::int64_t sweep = 0; ///< number of the last look through the folders
+
+  std::vector<Facet> facets;
+  std::unordered_map<CrateId, std::size_t> placeOf; ///< in facets
+  std::optional<BeatNow> reachBeat;                 ///< what the facets' reach is for
+
+  // ---- crate.cpp ----
+  void makeTables();
+  void loadFacets(CrateId only = 0);
+  void takeExport(const CrateExport& all);
+  [[nodiscard]] std::optional<Listening> listeningOf(CrateId id);
+  [[nodiscard]] Marks marksOf(const std::string& hash);
+  /// Source, marks and what was heard together, without a sound.
+  [[nodiscard]] Source sourceOf(CrateId id);
+  /// Works out the columns, chords and words again from what was heard and said (invariants 1, 4).
+  void refresh(CrateId id);
+  /// A source that has one file is called as that file is.
+  void nameByFile(CrateId id);
+  void drop(CrateId id);
+  /// Drops a source that has no file, no marks and no use.
+  void dropIfUnwanted(CrateId id);
+  /// Every statement is prepared once.
+  Statement& ask(const char* sql);
+  /// Of the database itself and not of the parts that listening can fill again.
+  void checkWhole();
+
+private:
+  void refreshWords(CrateId id, const Source& source, const Marks& marks);
+  void refreshChords(CrateId id, const Source& source);
+  std::unordered_map<const char*, Statement> m_statements;
+};
+
+/// Runs work under the mutex and turns trouble into an Error.
+template <class T> Result<T> Crate::guarded(const std::function<T()>& work) {
+  const std::lock_guard lock(m_mutex);
+  try {
+    if constexpr (std::is_void_v<T>) {
+      work();
+      return {};
+    } else {
+      return work();
+    }
+  } catch (const DatabaseTrouble& trouble) {
+    if (trouble.damaged) m_damaged = true;
+    return Error{
+        "The crate cannot be read or written (" + trouble.what + ")", m_inside->folder.string(),
+        trouble.damaged ? "It is built again from your files; nothing you wrote is lost."
+                        : "Check that there is room on the disc and that it may be written."};
+  }
+}
+
+[[nodiscard]] std::string stemOf(const std::string& path);
+[[nodiscard]] std::vector<std::uint8_t> packed(const std::string& text);
+/// Bounded to 64 MB; empty for what cannot be unpacked.
+[[nodiscard]] std::string unpacked(std::span<const std::uint8_t> bytes);
+
+} // namespace tuvvo

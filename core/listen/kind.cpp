@@ -1,0 +1,109 @@
+#include "listen/kind.h"
+
+#include "audio/sound.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr std::size_t kGrain = 220; // 10 ms at 22 050 Hz
+
+double logistic(double x) { return 1 / (1 + std::exp(-x)); }
+
+/// How much a sound moves as speech does.
+struct SpeechHeard {
+  double quiet = 0;     ///< share of frames under half the mean level around them
+  double syllables = 0; ///< share of the envelope's movement between 2.5 and 8 Hz
+};
+
+SpeechHeard hearSpeech(std::span<const float> mono) {
+  std::vector<float> level;
+  for (std::size_t at = 0; at + kGrain <= mono.size(); at += kGrain) {
+    float sum = 0;
+    for (float v : mono.subspan(at, kGrain)) sum += v * v;
+    level.push_back(std::sqrt(sum / kGrain));
+  }
+  SpeechHeard out;
+  if (level.size() < 100) return out;
+  std::vector<double> sums(level.size() + 1, 0.0);
+  for (std::size_t t = 0; t < level.size(); ++t) sums[t + 1] = sums[t] + double(level[t]);
+  for (std::size_t t = 0; t < level.size(); ++t) {
+    const std::size_t a = t < 50 ? 0 : t - 50, b = std::min(level.size(), t + 50);
+    if (double(level[t]) < 0.5 * (sums[b] - sums[a]) / double(b - a)) out.quiet += 1;
+  }
+  out.quiet /= double(level.size());
+  int size = 1024;
+  while (std::size_t(size) < level.size() && size < (1 << 16)) size *= 2;
+  Fft fft(size);
+  auto input = fft.input();
+  const double mean = sums.back() / double(level.size());
+  for (std::size_t i = 0; i < input.size(); ++i)
+    input[i] = i < level.size() ? float(double(level[i]) - mean) : 0.0f;
+  const auto bins = fft.run();
+  double all = 1e-12, between = 0;
+  for (std::size_t k = 1; k < bins.size(); ++k) {
+    const double hertz = double(k) * 22050 / kGrain / size, power = double(std::norm(bins[k]));
+    if (hertz < 0.4 || hertz > 30) continue;
+    all += power;
+    if (hertz >= 2.5 && hertz <= 8) between += power;
+  }
+  out.syllables = between / all;
+  return out;
+}
+
+/// Hits within 12 dB of the loudest and not in another's first tenth of a second.
+int plainHits(const std::vector<Onset>& onsets) {
+  double top = -200, last = -1;
+  for (const auto& onset : onsets) top = std::max(top, onset.level.value);
+  int count = 0;
+  for (const auto& onset : onsets)
+    if (onset.level.value > top - 12 && onset.at.value - last > 0.1) {
+      ++count;
+      last = onset.at.value;
+    }
+  return count;
+}
+
+double drumShare(const std::vector<Onset>& onsets) {
+  double drums = 0;
+  for (const auto& onset : onsets)
+    drums += std::any_of(onset.hits.begin(), onset.hits.end(),
+                         [](HitClass hit) { return hit != HitClass::Other; });
+  return onsets.empty() ? 0 : drums / double(onsets.size());
+}
+
+} // namespace
+
+KindHeard hearKind(const Listening& heard, const Harmony& harmony, std::span<const float> mono) {
+  const double duration = heard.duration.value;
+  const int hits = plainHits(heard.onsets);
+  const double drums = drumShare(heard.onsets);
+  if (!heard.tempo && duration < 8 && hits <= 1)
+    return {SoundKind::OneShot, std::clamp(1.05 - duration / 16, 0.5, 0.97)};
+  if (duration < 1.0) return {SoundKind::OneShot, 0.6};
+
+  const SpeechHeard speech = hearSpeech(mono);
+  // Speech glides: its partials agree on no tuning.
+  const double voice = logistic(14 * (speech.syllables - 0.45) + 8 * (speech.quiet - 0.35) +
+                                6 * (0.35 - harmony.agreement) - 3 * drums -
+                                (heard.tempo ? 4 * heard.tempo->confidence - 1 : 0));
+  if (duration > 1.2 && voice > 0.5) return {SoundKind::Voice, voice};
+
+  if (!heard.tempo) {
+    if (duration < 4 && hits <= 2) return {SoundKind::OneShot, 0.6};
+    const double music = logistic(6 * (harmony.tonal - 0.45) + 4 * (harmony.agreement - 0.3));
+    if (heard.key && music > 0.5) return {SoundKind::Passage, music};
+    return {SoundKind::Field, std::clamp(1 - music, 0.5, 0.97)};
+  }
+  const double brk = logistic(9 * (drums - 0.75) + 7 * (0.5 - harmony.tonal) +
+                              (heard.key ? -2.5 * heard.key->confidence : 1.5));
+  if (brk > 0.5) return {SoundKind::Break, brk};
+  if (heard.loop && heard.loop->bars <= 16)
+    return {SoundKind::Loop, std::clamp(0.6 + 0.4 * heard.tempo->confidence, 0.0, 0.98)};
+  return {SoundKind::Passage, std::clamp(0.5 + duration / 60, 0.5, 0.95)};
+}
+
+} // namespace tuvvo

@@ -1,0 +1,377 @@
+// The crate on real files: what is found, what is kept, what survives.
+#include "audio/encode.h"
+#include "base/files.h"
+#include "crate/database.h"
+#include "crate/scanner.h"
+#include "formats/shipped.h"
+#include "support.h"
+
+#include <QTest>
+#include <fstream>
+#include <taglib/fileref.h>
+#include <taglib/tag.h>
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+namespace fs = std::filesystem;
+
+namespace {
+
+constexpr Scanner::Parameters kAtOnce{2, Milliseconds(0), 64};
+
+struct Home {
+  QTemporaryDir dir;
+  fs::path sounds = pathIn(dir, "sounds"), place = pathIn(dir, "crate");
+  std::unique_ptr<Crate> crate;
+  Home() {
+    fs::create_directories(sounds);
+    open();
+  }
+  Crate::Opened open() {
+    crate.reset();
+    auto opened = Crate::open(place);
+    if (!opened) qFatal("%s", opened.error().text().c_str());
+    Crate::Opened out = std::move(opened).value();
+    crate = std::move(out.crate);
+    return out;
+  }
+  Scanner::Progress scan(const Scanner::Parameters& parameters = kAtOnce) {
+    Scanner scanner(*crate, parameters);
+    scanner.scan({sounds});
+    scanner.wait();
+    return scanner.progress();
+  }
+  fs::path put(const std::string& name, const Sound& sound) {
+    const fs::path path = sounds / name;
+    fs::create_directories(path.parent_path());
+    const auto written = encodeFile(sound, path, FileFormat::Wav, SampleFormat::Int16);
+    if (!written) qFatal("%s", written.error().text().c_str());
+    return path;
+  }
+  std::vector<CrateRow> rows(const std::string& words = "", CrateOrder order = CrateOrder::Name,
+                             BeatNow beat = {}) {
+    std::vector<CrateRow> out;
+    const auto found = crate->find(readQuery(words), order, beat);
+    if (!found) qFatal("%s", found.error().text().c_str());
+    for (CrateId id : found->ids) out.push_back(**crate->row(id));
+    return out;
+  }
+  std::string names(const std::string& words = "", CrateOrder order = CrateOrder::Name,
+                    BeatNow beat = {}) {
+    std::string out;
+    for (const auto& row : rows(words, order, beat)) out += row.name + ' ';
+    return out;
+  }
+};
+
+} // namespace
+
+class TestCrate : public QObject {
+  Q_OBJECT
+private slots:
+  void heardOnceAndKnownAgain() {
+    Home home;
+    home.put("drums 92.wav", *drumLoop(92, 16));
+    home.put("deep/er/drums 120.wav", *drumLoop(120, 16));
+    std::ofstream(home.sounds / "notes.txt") << "no sound";
+    const auto first = home.scan();
+    QCOMPARE(first.heard, 2);
+    const auto rows = home.rows();
+    QCOMPARE(rows.size(), std::size_t(2));
+    QVERIFY(rows[1].name == "drums 92" && std::abs(rows[1].tempo->value - 92) < 0.05);
+    QVERIFY(rows[1].kind == SoundKind::Break);
+    QCOMPARE(rows[1].bars, 4);
+    QCOMPARE(home.scan().toHear, 0); // nothing changed
+    home.open();                     // and not after a restart either
+    QCOMPARE(home.scan().toHear, 0);
+    QCOMPARE(home.rows().size(), std::size_t(2));
+  }
+
+  void movedRenamedDoubled() {
+    Home home;
+    const auto path = home.put("first.wav", *drumLoop(92, 16));
+    home.scan();
+    const auto before = home.rows()[0];
+    QVERIFY((home.crate->setMarks(before.hash, {4, {"harbour"}, {}, {}})).ok());
+    fs::create_directories(home.sounds / "else");
+    fs::rename(path, home.sounds / "else" / "second.wav");
+    home.scan();
+    auto rows = home.rows();
+    QCOMPARE(rows.size(), std::size_t(1));
+    QVERIFY(rows[0].hash == before.hash && rows[0].name == "second" && !rows[0].missing);
+    QCOMPARE(rows[0].stars, 4);
+    fs::copy_file(home.sounds / "else" / "second.wav", home.sounds / "twin.wav");
+    home.scan();
+    QCOMPARE(home.rows("is twice").size(), std::size_t(1));
+    QCOMPARE(home.rows()[0].copies, 2);
+    fs::remove(home.sounds / "else" / "second.wav");
+    fs::rename(home.sounds / "twin.wav", home.sounds / "twin.txt"); // out of sight
+    home.scan();
+    QCOMPARE(home.rows("is missing").size(), std::size_t(1));
+    fs::rename(home.sounds / "twin.txt", home.sounds / "again.wav");
+    home.scan();
+    rows = home.rows();
+    QVERIFY(rows.size() == 1 && !rows[0].missing && rows[0].name == "again");
+    QCOMPARE(rows[0].stars, 4);
+  }
+
+  void otherContentIsAnotherSource() {
+    Home home;
+    home.put("a.wav", *drumLoop(92, 16));
+    home.scan();
+    const auto old = home.rows()[0].hash;
+    QVERIFY((home.crate->setMarks(old, {5, {}, {}, {}})).ok());
+    home.put("a.wav", *drumLoop(120, 16));
+    home.scan();
+    QCOMPARE(home.rows("is missing").size(), std::size_t(1)); // what was starred is not forgotten
+    QVERIFY(std::abs(home.rows("exactly 120 bpm")[0].tempo->value - 120) < 0.05);
+  }
+
+  void searches() {
+    Home home;
+    home.put("rain/soft loop.wav", *drumLoop(92, 16));
+    home.put("quay_bell.wav", *makeSound(sine(440, 1.0, 44100), 44100));
+    home.scan();
+    Marks marks;
+    marks.tags = {"Harbour", "night ferry"};
+    marks.papers.maker = "the crew of pier nine";
+    QVERIFY((home.crate->setMarks(home.rows("bell")[0].hash, marks)).ok());
+    QCOMPARE(home.names("RAIN"), std::string("soft loop "));  // a folder
+    QCOMPARE(home.names("be"), std::string("quay_bell "));    // a beginning, past an underscore
+    QCOMPARE(home.names("crew"), std::string("quay_bell "));  // papers
+    QCOMPARE(home.names("ferry"), std::string("quay_bell ")); // tags
+    QCOMPARE(home.names("tag harbour"), std::string("quay_bell "));
+    QCOMPARE(home.names("tag harb"), std::string());
+    QCOMPARE(home.names("rain bell"), std::string());          // all words
+    QCOMPARE(home.names("46 bpm"), std::string("soft loop ")); // half
+    QCOMPARE(home.names("exactly 46 bpm"), std::string());
+    QCOMPARE(home.names("4 bars is exact"), std::string("soft loop "));
+    QCOMPARE(home.names("is one-shot"), std::string("quay_bell "));
+    for (const char* odd : {"\"", "*", "a*b\"c", "'; DROP TABLE source", "NEAR(", "AND", "-", "é"})
+      home.names(odd); // nothing that is typed breaks the question
+    QCOMPARE(home.rows().size(), std::size_t(2));
+  }
+
+  void reachPutsTheNearestFirst() {
+    Home home;
+    for (double bpm : {70.0, 88.0, 91.0, 120.0})
+      home.put("d" + std::to_string(int(bpm)) + ".wav", *drumLoop(bpm, 16));
+    home.scan();
+    const BeatNow beat{Bpm(90), {}};
+    QVERIFY(home.names("", CrateOrder::Reach, beat).starts_with("d91 d88 "));
+    QVERIFY(home.names("", CrateOrder::Reach, {Bpm(140), {}}).starts_with("d70 ")); // its double
+    QCOMPARE(home.names("beat bpm", CrateOrder::Name, beat), std::string("d88 d91 "));
+  }
+
+  void correctionsFollowThroughAndComeBack() {
+    Home home;
+    home.put("a.wav", *drumLoop(92, 16));
+    home.scan();
+    const std::string hash = home.rows()[0].hash;
+    Marks marks;
+    marks.corrections.tempo = Bpm(46);
+    marks.corrections.kind = SoundKind::Loop;
+    QVERIFY((home.crate->setMarks(hash, marks)).ok());
+    QVERIFY(home.rows()[0].tempo == Bpm(46));
+    QCOMPARE(home.rows()[0].bars, 2);
+    QCOMPARE(home.rows("is loop").size(), std::size_t(1));
+    home.open();
+    QVERIFY(home.rows()[0].tempo == Bpm(46));
+    QVERIFY((home.crate->setMarks(hash, {})).ok());
+    QVERIFY(std::abs(home.rows()[0].tempo->value - 92) < 0.05);
+    QVERIFY(home.rows("is break").size() == 1 && home.rows()[0].bars == 4);
+  }
+
+  void aDamagedCrateIsBuiltAgainWithItsPapers_data() {
+    QTest::addColumn<int>("damage");
+    QTest::newRow("overwritten") << 0;
+    QTest::newRow("cut short") << 1;
+    QTest::newRow("a page of noise") << 2;
+    QTest::newRow("removed") << 3;
+  }
+  void aDamagedCrateIsBuiltAgainWithItsPapers() {
+    QFETCH(int, damage);
+    Home home;
+    home.put("a.wav", *drumLoop(92, 16));
+    home.put("b.wav", *drumLoop(110, 16));
+    QVERIFY((home.crate->addFolder(home.sounds.string())).ok());
+    home.scan();
+    Marks marks;
+    marks.stars = 3;
+    marks.papers.maker = "the ferry band";
+    marks.corrections.tempo = Bpm(184);
+    QVERIFY((home.crate->setMarks(home.rows("a")[0].hash, marks)).ok());
+    QVERIFY((home.crate->keepSearch("mine", "is break")).ok());
+    QVERIFY(home.crate->writePapers());
+    home.crate.reset();
+    const fs::path file = home.place / "crate.db";
+    const auto size = fs::file_size(file);
+    if (damage == 0) std::ofstream(file) << std::string(5000, 'x');
+    if (damage == 1) fs::resize_file(file, size / 2);
+    if (damage == 2) {
+      std::fstream f(file, std::ios::in | std::ios::out | std::ios::binary);
+      for (std::uintmax_t at = 4096; at + 4096 < size; at += 4096) {
+        f.seekp(std::streamoff(at));
+        f << std::string(4096, char(0xA5));
+      }
+    }
+    if (damage == 3) fs::remove(file);
+    const auto opened = home.open();
+    QVERIFY(opened.rebuilt);
+    QVERIFY(damage == 3 || opened.warnings.size() == 1);
+    QVERIFY(home.crate->folders()->front() == home.sounds.string());
+    QVERIFY(home.crate->searches()->front() ==
+            (std::pair<std::string, std::string>{"mine", "is break"}));
+    home.scan();
+    const auto row = home.rows("a")[0];
+    QVERIFY(row.stars == 3 && row.tempo == Bpm(184));
+    QVERIFY(home.crate->item(row.id)->value().source.papers.maker == "the ferry band");
+  }
+
+  void aNewerCrateIsLeftAlone() {
+    Home home;
+    home.put("a.wav", *drumLoop(92, 16));
+    home.scan();
+    home.crate.reset();
+    {
+      Database database(home.place / "crate.db");
+      database.run("PRAGMA user_version = 99; PRAGMA wal_checkpoint(TRUNCATE)");
+    }
+    std::ifstream before(home.place / "crate.db", std::ios::binary);
+    const std::string bytes((std::istreambuf_iterator<char>(before)), {});
+    const auto opened = home.open();
+    QVERIFY(opened.warnings.size() == 1 && opened.warnings[0].find("newer") != std::string::npos);
+    home.scan();
+    QCOMPARE(home.rows().size(), std::size_t(1));
+    std::ifstream after(home.place / "crate.db", std::ios::binary);
+    QVERIFY(bytes == std::string((std::istreambuf_iterator<char>(after)), {}));
+  }
+
+  void tagsFillThePapers() {
+    Home home;
+    QVERIFY(fs::copy_file(fs::path(TUVVO_DATA_DIR) / "kit" / "07 snare.flac",
+                          home.sounds / "snare.flac"));
+    {
+      TagLib::FileRef file((home.sounds / "snare.flac").c_str());
+      file.tag()->setTitle("Gate Four");
+      file.tag()->setArtist("the deckhands");
+      file.tag()->setYear(2019);
+      QVERIFY(file.save());
+    }
+    home.scan();
+    const auto item = **home.crate->item(home.rows()[0].id);
+    QVERIFY(item.source.papers.title == "Gate Four" && item.source.papers.maker == "the deckhands");
+    QVERIFY(item.source.papers.when == "2019");
+    QVERIFY(item.source.papers.recording == Permission::Unrecorded); // a tag is no permission
+    QCOMPARE(home.names("deckhands"), std::string("snare "));
+  }
+
+  void foldersThatLoop() {
+    Home home;
+    home.put("x/a.wav", *drumLoop(92, 16));
+    fs::create_directory_symlink(home.sounds, home.sounds / "x" / "back");
+    fs::create_directory_symlink("self", home.sounds / "self");
+    QCOMPARE(home.scan().seen, 1);
+    QCOMPARE(home.rows().size(), std::size_t(1));
+  }
+
+  void filesBeingWrittenWait() {
+    Home home;
+    home.put("a.wav", *drumLoop(92, 16));
+    const auto now = home.scan({1, Milliseconds(60000), 64});
+    QVERIFY(now.settling == 1 && now.heard == 0);
+    QVERIFY(home.rows().size() == 1 && !home.rows()[0].heard); // it stands in the list already
+    QCOMPARE(home.scan().heard, 1);
+  }
+
+  void manyUnreadableFiles() {
+    Home home;
+    for (int i = 0; i < 2000; ++i)
+      std::ofstream(home.sounds / ("bad" + std::to_string(i) + ".wav")) << "no sound at all";
+    home.put("good.wav", *drumLoop(92, 16));
+    const auto done = home.scan();
+    QVERIFY(done.unreadable == 2000 && done.heard == 1);
+    QCOMPARE(home.rows().size(), std::size_t(1));
+    const auto bad = *home.crate->unreadable();
+    QVERIFY(bad.count == 2000 && bad.some.size() == 1000 && !bad.some[0].second.empty());
+    QCOMPARE(home.scan().toHear, 0); // not tried again until they change
+  }
+
+  void pauseAndCancel() {
+    Home home;
+    for (int i = 0; i < 30; ++i) home.put("d" + std::to_string(i) + ".wav", *drumLoop(80 + i, 16));
+    Scanner scanner(*home.crate, kAtOnce);
+    scanner.setPaused(true);
+    scanner.scan({home.sounds});
+    QTRY_COMPARE(scanner.progress().toHear, 30);
+    QTest::qWait(100);
+    QCOMPARE(scanner.progress().heard, 0);
+    QCOMPARE(home.rows().size(), std::size_t(30)); // rows are there before anything is heard
+    scanner.setPaused(false);
+    QTRY_VERIFY(scanner.progress().heard > 2);
+    scanner.cancel();
+    scanner.wait();
+    const int heard = scanner.progress().heard;
+    QVERIFY(heard < 30);
+    scanner.scan({home.sounds});
+    scanner.wait();
+    QCOMPARE(scanner.progress().heard + heard, 30); // what was heard is not heard again
+  }
+
+  void whereItIsUsed() {
+    Home home;
+    home.put("a.wav", *drumLoop(92, 16));
+    home.scan();
+    const auto row = home.rows()[0];
+    QVERIFY((home.crate->setUses("/p/one.tuvvo", "Salt Quay", {row.hash})).ok());
+    QVERIFY(home.rows("is used").size() == 1 && home.rows("is unused").empty());
+    QVERIFY(home.crate->item(row.id)->value().usedIn == std::vector<std::string>{"Salt Quay"});
+    QVERIFY((home.crate->setUses("/p/one.tuvvo", "Salt Quay", {})).ok());
+    QVERIFY(home.rows("is used").empty());
+  }
+
+  void chordsCanBeAskedFor() {
+    Home home;
+    // A minor and F major, two bars each at 120 BPM, with a click on every beat.
+    std::vector<float> out(std::size_t(16 * 0.5 * 44100), 0.0f);
+    const std::vector<std::vector<double>> chords{{57, 60, 64, 45}, {53, 57, 60, 41}};
+    for (int beat = 0; beat < 16; ++beat) {
+      addHit(out, beat * 0.5, 44100, 60, 0.2, 0.3);
+      for (double note : chords[std::size_t(beat / 8)])
+        for (std::size_t i = 0; i < 22050; ++i) {
+          const double t = double(i) / 44100;
+          for (int h = 1; h <= 4; ++h)
+            out[std::size_t(beat) * 22050 + i] += float(
+                0.1 / h * std::exp(-t * 2) * std::sin(2 * M_PI * h * frequencyOf(note).value * t));
+        }
+    }
+    home.put("two chords.wav", *makeSound(out, 44100));
+    home.scan();
+    QCOMPARE(home.rows("chord minor held 1").size(), std::size_t(1));
+    QCOMPARE(home.rows("chord Am").size() + home.rows("chord Am7").size(), std::size_t(1));
+    QVERIFY(home.rows("chord minor held 5").empty());
+    QVERIFY(home.rows("chord C#dim").empty());
+  }
+
+  void papersSurviveWhatIsWrong() {
+    QTemporaryDir dir;
+    const auto path = pathIn(dir, "papers.json");
+    QVERIFY(readExport(path)->all.marks.empty()); // not there
+    const std::string hash(32, 'a');
+    std::string text = "{'format':'tuvvo crate papers','schema':1,'folders':['/x',5],'sounds':["
+                       "{'hash':'" +
+                       hash + "','stars':99,'tags':['a',7]},{'hash':5},{'stars':1},'x']}";
+    std::replace(text.begin(), text.end(), '\'', '"');
+    std::ofstream(path) << text;
+    const auto read = readExport(path);
+    QVERIFY(read && read->damaged == 3 && read->all.folders.size() == 1);
+    QCOMPARE(read->all.marks.at(hash).stars, 5);
+    for (const char* bad : {"", "{", "[]", "{\"format\":\"other\"}"}) {
+      std::ofstream(path) << bad;
+      QVERIFY(!readExport(path));
+    }
+  }
+};
+
+QTEST_GUILESS_MAIN(TestCrate)
+#include "tst_crate.moc"
