@@ -1,7 +1,9 @@
 // Speed and quality, each figure beside what is owed. Whole runs, the middle of several.
 #include "audio/decode.h"
+#include "audio/encode.h"
 #include "audio/peaks.h"
 #include "base/random.h"
+#include "crate_bench.h"
 #include "cut/wave_view.h"
 #include "formats/shipped.h"
 #include "listen/listen.h"
@@ -11,6 +13,7 @@
 #include "theme/theme.h"
 
 #include <QApplication>
+#include <QFile>
 #include <QProcess>
 #include <QTemporaryDir>
 #include <algorithm>
@@ -224,6 +227,37 @@ void benchDecode() {
   report("listening, a minute of sound", middle(listening), "s", "-", true);
 }
 
+/// The most memory that hearing half an hour of stereo takes, in a process of its own.
+void benchLongFile() {
+  QTemporaryDir dir;
+  const std::string path = dir.path().toStdString() + "/half an hour.wav";
+  JobContext job;
+  const auto decoded = decodeFile(std::string(TUVVO_DATA_DIR) + "/demo/lantern row.flac", job);
+  std::vector<std::vector<float>> channels(2);
+  const auto frames = std::size_t(1800 * decoded->sound->rate().value);
+  for (int c = 0; c < 2; ++c)
+    while (channels[std::size_t(c)].size() < frames) {
+      const auto more = decoded->sound->channel(c);
+      channels[std::size_t(c)].insert(channels[std::size_t(c)].end(), more.begin(), more.end());
+    }
+  (void)encodeFile(Sound(std::move(channels), decoded->sound->rate()), path, FileFormat::Wav,
+                   SampleFormat::Int16);
+  QProcess process;
+  process.start(QStringLiteral(TUVVO_CLI),
+                {QStringLiteral("listen"), QString::fromStdString(path)});
+  process.waitForStarted();
+  double megabytes = 0; // the kernel's own high-water mark, as last seen
+  while (!process.waitForFinished(20)) {
+    QFile status(QStringLiteral("/proc/%1/status").arg(process.processId()));
+    if (!status.open(QIODevice::ReadOnly)) break;
+    for (const QByteArray& line : status.readAll().split('\n'))
+      if (line.startsWith("VmHWM:"))
+        megabytes = line.mid(6).simplified().split(' ')[0].toDouble() / 1024;
+  }
+  report("memory while hearing 30 minutes of stereo", megabytes, "MB", "< 300",
+         megabytes > 0 && megabytes < 300);
+}
+
 /// An hour of stereo, zoomed and panned at random; each paint is timed.
 void benchWaveform() {
   const std::int64_t frames = std::int64_t(48000) * 3600;
@@ -274,6 +308,8 @@ int main(int argc, char** argv) {
   benchPrint(*demo);
   benchVoices();
   benchDecode();
+  benchLongFile();
+  benchCrate(report);
   benchFirstWindow();
   benchWaveform();
   std::printf(missed == 0 ? "every owed figure is met\n" : "%d figures are missed\n", missed);

@@ -7,37 +7,17 @@
 #include "cut/fit.h"
 #include "cut/slicing.h"
 #include "formats/bundle.h"
-#include "formats/listening_json.h"
 #include "formats/shipped.h"
 #include "listen/listen.h"
 #include "play/print.h"
 #include "song/timeline.h"
-
-#include <nlohmann/json.hpp>
-
-#include <cstdio>
-#include <mutex>
+#include "telling.h"
 
 namespace tuvvo::cli {
 
 namespace {
 
-using Json = nlohmann::ordered_json;
 namespace fs = std::filesystem;
-
-int failed(const Error& error) {
-  std::fprintf(stderr, "tuvvo-cli: %s\n", error.text().c_str());
-  return 1;
-}
-
-void warn(const std::string& where, const std::vector<std::string>& warnings) {
-  for (const auto& warning : warnings)
-    std::fprintf(stderr, "tuvvo-cli: %s: %s\n", where.c_str(), warning.c_str());
-}
-
-void show(const Json& json) {
-  std::printf("%s\n", json.dump(1, ' ', false, Json::error_handler_t::replace).c_str());
-}
 
 /// A file as a source with what was heard in it.
 Result<Source> heardSource(const fs::path& path) {
@@ -52,102 +32,6 @@ Result<Source> heardSource(const fs::path& path) {
   source.hash = source.sound->hash();
   source.heard = listen(*source.sound, job);
   return source;
-}
-
-std::string plain(const Listening& h) {
-  char text[400];
-  std::string out;
-  std::snprintf(text, sizeof text, "  %.2f s, %.0f Hz, %s\n", h.duration.value, h.rate.value,
-                h.channels == 1 ? "mono" : "stereo");
-  out += text;
-  if (h.tempo) {
-    std::snprintf(text, sizeof text, "  %.2f BPM (confidence %.2f), %s", h.tempo->bpm.value,
-                  h.tempo->confidence, h.tempo->steady ? "steady" : "drifting");
-    out += text;
-    if (!h.tempo->steady) {
-      std::snprintf(text, sizeof text, " by %.0f ms", h.tempo->drift.value);
-      out += text;
-    }
-    for (const auto& a : h.tempo->alternatives) {
-      std::snprintf(text, sizeof text, "; %s %.2f", a.relation.c_str(), a.bpm.value);
-      out += text;
-    }
-    out += '\n';
-  } else {
-    out += "  no tempo\n";
-  }
-  if (h.loop) out += "  a loop of " + std::to_string(h.loop->bars) + " bars\n";
-  if (h.key) {
-    std::snprintf(text, sizeof text, "  %s (confidence %.2f), tuned %+.1f ct\n",
-                  nameOf(h.key->name).c_str(), h.key->confidence, h.key->tuning.value);
-    out += text;
-  } else {
-    out += "  no key\n";
-  }
-  if (h.tempo && h.meter != 4) out += "  " + std::to_string(h.meter) + " beats a bar\n";
-  if (!h.chords.empty()) {
-    // The first dozen; the whole is in --json, with the bass under each.
-    out += "  chords";
-    std::string last;
-    int shown = 0;
-    for (const auto& chord : h.chords)
-      if (chord.name != last && shown++ < 12) out += " " + (last = chord.name);
-    out += shown > 12 ? " …\n" : "\n";
-  }
-  if (!h.sections.empty()) {
-    out += "  sections";
-    for (const auto& section : h.sections) {
-      std::snprintf(text, sizeof text, " %s %.1f s", section.label.c_str(), section.start.value);
-      out += text;
-    }
-    out += '\n';
-  }
-  std::array<int, 4> hits{};
-  for (const auto& onset : h.onsets)
-    for (HitClass hit : onset.hits) ++hits[std::size_t(hit)];
-  std::snprintf(text, sizeof text, "  %d kicks, %d snares, %d hats, %d others\n", hits[0], hits[1],
-                hits[2], hits[3]);
-  out += text;
-  std::snprintf(text, sizeof text, "  %zu onsets, %.1f LUFS, true peak %.1f dBTP\n",
-                h.onsets.size(), h.loudness.integratedLufs, h.loudness.truePeakDbtp);
-  out += text;
-  for (const auto& fault : h.faults) out += "  " + fault.text + "\n";
-  return out;
-}
-
-int runListen(const std::vector<std::string>& words) {
-  const Arguments arguments(words, {"--jobs"}, {"--json"});
-  if (arguments.words().empty()) throw WrongUse{"a file is needed"};
-  const auto jobs = int(arguments.number("--jobs", 1, 64).value_or(1));
-  std::vector<std::optional<Result<Listening>>> heard(arguments.words().size());
-  {
-    JobPool pool(jobs);
-    for (std::size_t i = 0; i < heard.size(); ++i)
-      pool.run([&, i](JobContext&) {
-        // Only what was heard is kept: many long files would not fit into memory.
-        const auto source = heardSource(arguments.words()[i]);
-        heard[i] = source ? Result<Listening>(*source->heard) : Result<Listening>(source.error());
-      });
-    pool.waitIdle();
-  }
-  int code = 0;
-  Json all = Json::array();
-  for (std::size_t i = 0; i < heard.size(); ++i) {
-    const auto& result = *heard[i];
-    if (!result) {
-      code = failed(result.error());
-      continue;
-    }
-    if (arguments.has("--json")) {
-      Json one{{"file", arguments.words()[i]}};
-      one.update(toJson(*result));
-      all.push_back(std::move(one));
-    } else {
-      std::printf("%s\n%s", arguments.words()[i].c_str(), plain(*result).c_str());
-    }
-  }
-  if (arguments.has("--json")) show(all);
-  return code;
 }
 
 CutSettings cutSettings(const std::string& by) {
@@ -244,9 +128,11 @@ int runFit(const std::vector<std::string>& words) {
   if (const auto file = arguments.text("--file")) {
     auto source = heardSource(*file);
     if (!source) return failed(source.error());
-    if (!question.bpm && source->heard->tempo) question.bpm = source->heard->tempo->bpm;
-    if (!question.key) question.key = keyOf(*source);
-    if (source->heard->key) question.tuning = source->heard->key->tuning;
+    const FitQuestion known = fitQuestion(*source, question.toBpm, question.toKey);
+    if (!question.bpm) question.bpm = known.bpm;
+    if (!question.key) question.key = known.key;
+    question.tuning = known.tuning;
+    question.hitsASecond = known.hitsASecond;
     if (!question.bpm && !question.key)
       return failed({"Neither a tempo nor a key was heard", *file, "Give --bpm or --key."});
   } else if (!question.bpm && !question.key) {
@@ -260,6 +146,7 @@ int runFit(const std::vector<std::string>& words) {
                    {"resultBpm", question.bpm ? Json(row.resultBpm.value) : Json(nullptr)},
                    {"bpmErrorPercent", row.bpmErrorPercent},
                    {"stretchPercent", row.stretchPercent},
+                   {"gapMs", row.gap.value},
                    {"resultKey", row.resultKey ? Json(nameOf(*row.resultKey)) : Json(nullptr)},
                    {"keyDistance", row.keyDistance >= 0 ? Json(row.keyDistance) : Json(nullptr)},
                    {"heard", row.heard}});
@@ -364,6 +251,12 @@ const std::vector<Command>& commands() {
   static const std::vector<Command> all{
       {"listen", "listen FILE... [--json] [--jobs N]", "Says what is heard in each file.",
        runListen},
+      {"crate",
+       "crate scan FOLDER... [--crate DIR] [--json] | crate find WORDS... [--bpm B] [--key K] "
+       "[--order reach|name|newest|tempo|length|stars] [--limit N] [--crate DIR] [--json]",
+       "Hears what is new in folders; finds sources, nearest to the beat first. Words: a name, "
+       "\"is loop\", \"85-95 bpm\", \"near Am\", \"4 bars\", \"chord minor held 2\" and so on.",
+       runCrate},
       {"cut", "cut FILE --by hits|beats:N|equal:N --out DIR [--json]",
        "Writes slices as 24-bit WAV files.", runCut},
       {"fit", "fit [--file FILE | --bpm B --key K] --to-bpm B [--to-key K] [--json]",

@@ -16,4 +16,7 @@ struct Command {
 
 [[nodiscard]] const std::vector<Command>& commands();
 
+int runListen(const std::vector<std::string>& words); // listen_command.cpp
+int runCrate(const std::vector<std::string>& words);  // crate_command.cpp
+
 } // namespace tuvvo::cli

@@ -4,13 +4,17 @@
 #include "audio/peaks.h"
 #include "base/jobs.h"
 #include "beat/pins.h"
+#include "crate/scanner.h"
+#include "cut/fit.h"
 #include "devices/output.h"
 #include "listen/tap_tempo.h"
 #include "model/history.h"
 #include "notes/notes.h"
 #include "play/print.h"
+#include "shape/fit_to_beat.h"
 
 #include <QElapsedTimer>
+#include <QFileSystemWatcher>
 #include <QHash>
 #include <QObject>
 #include <QStringList>
@@ -81,9 +85,40 @@ public:
   void setMetronome(bool on);
   void strike(Id key, double velocity);
   void release(Id key);
-  /// Plays a whole source besides the beat; 0 ends it.
-  void audition(Id source);
-  [[nodiscard]] Id auditioned() const { return m_audition; }
+
+  // ---- hearing a source beside the beat (session_audition.cpp) ----
+  /// What is auditioned: a source of the beat or of the crate, known by its sound.
+  struct Auditioned {
+    std::string hash; ///< empty: nothing
+    std::string name;
+    std::string how;   ///< "repitched −1.36 st", "stretched by 8 %"; empty until it sounds
+    std::string heard; ///< what that does to it
+    bool sounding = false;
+  };
+  /// Brings a source to the beat's tempo and key in the background and plays it in phase with the
+  /// bars, as loud as the beat less three dB; whatever was auditioned ends. The source may come
+  /// without its sound: then its file is read.
+  void audition(std::shared_ptr<const Source> source);
+  void endAudition();
+  [[nodiscard]] const Auditioned& auditioned() const { return m_auditioned; }
+
+  // ---- the crate (session_crate.cpp) ----
+  /// Opens the crate of this user, or of a folder for tests; done at the first call of crate().
+  void openCrate(const std::filesystem::path& folder);
+  /// Null when it cannot be opened; a message has said why.
+  [[nodiscard]] Crate* crate();
+  /// Null until the crate is open.
+  [[nodiscard]] Scanner* scanner() { return m_scanner.get(); }
+  [[nodiscard]] BeatNow beatNow() const { return {project().tempo, project().key}; }
+  /// Watches a folder and hears what is in it.
+  void addFolder(const QString& folder);
+  void removeFolder(const QString& folder);
+  void scanNow();
+  /// Takes a source of the crate into the beat; selects it.
+  void keep(CrateId id);
+  /// Marks of a sound, kept by content; can be undone like any edit.
+  void markSound(const QString& name, const std::string& hash, const Marks& marks);
+  [[nodiscard]] Marks marksOf(const std::string& hash);
   [[nodiscard]] std::array<float, 2> peaks() const { return m_peaks; }
   [[nodiscard]] float levelOf(Id key) const { return m_levels.value(key, 0.0f); }
   double quantise = 0; ///< strength with which a take is laid, 0 to 1
@@ -130,6 +165,10 @@ signals:
   void jobChanged();
   /// About 30 times a second while something may move.
   void tick();
+  /// The crate, its scan or what is auditioned.
+  void crateChanged();
+  void scanMoved();
+  void auditionChanged();
   /// @param trouble  shown in coral until the next message
   void message(const QString& text, bool trouble);
 
@@ -144,6 +183,14 @@ private:
   void resetTo(Project project, const std::filesystem::path& folder, std::int64_t revision);
   void autosave();
   void saveTo(const std::filesystem::path& folder);
+  void playAudition(std::shared_ptr<const Source> source);
+  void showAudition(const std::shared_ptr<const Source>& source, const FitRow& row,
+                    const FittedSound& fitted, double lufs);
+  void pollCrate();
+  void watchFolders();
+  void takeCrateSteps(std::size_t from, std::size_t to);
+  void writeThrough();
+  void rememberWritten();
   void startJob(const QString& text, JobPool::Job job);
   void keepSelectionAlive();
   /// Runs on the interface thread, from any thread.
@@ -164,7 +211,25 @@ private:
   ScorePtr m_score;
   Plays m_plays = Plays::Pattern;
   bool m_playing = false, m_recording = false, m_metronome = false;
-  Id m_audition = 0;
+  Auditioned m_auditioned;
+  std::shared_ptr<const Source> m_auditionSource;
+  Audition m_audition;
+  BeatNow m_auditionBeat;
+  std::shared_ptr<JobContext> m_auditionJob;
+  std::uint32_t m_auditionRun = 0;
+
+  std::unique_ptr<Crate> m_crate;
+  std::unique_ptr<Scanner> m_scanner; ///< after the crate: ends before it
+  bool m_crateTried = false;
+  std::uint64_t m_crateSeen = 0;
+  QFileSystemWatcher m_watcher;
+  QTimer m_crateTimer, m_rescanTimer, m_papersTimer;
+  struct CrateStep {
+    std::string hash;
+    Marks before, after;
+  };
+  std::map<std::size_t, CrateStep> m_crateSteps;                   ///< by place in the history
+  std::map<std::string, std::pair<Corrections, Papers>> m_written; ///< what the crate was told
   std::vector<StruckHit> m_take;
   QHash<Id, qint64> m_held; ///< key: frame at which it was struck
   std::array<float, 2> m_peaks{};
@@ -177,7 +242,8 @@ private:
   QString m_jobText;
   std::shared_ptr<JobContext> m_job;
   int m_notesRun = 0, m_measureRun = 0;
-  JobPool m_pool{2}; ///< last: ends first, before anything its jobs use
+  JobPool m_quick{1}; ///< auditions: never behind anything long
+  JobPool m_pool{2};  ///< last: ends first, before anything its jobs use
 };
 
 } // namespace tuvvo

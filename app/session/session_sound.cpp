@@ -20,10 +20,7 @@ void Session::openOutput(OutputChoice choice) {
 
 void Session::rebuildScore() {
   CompileOptions options;
-  options.audition.source = m_audition;
-  if (const Source* source = findSource(project(), m_audition))
-    if (const auto grid = gridOf(*source))
-      options.auditionStep = ratioOf(repitchToTempo(grid->tempo, project().tempo));
+  options.audition = m_audition;
   m_score = std::make_shared<Score>(m_plays == Plays::Song
                                         ? compileSong(project(), options)
                                         : compilePattern(project(), m_selection.pattern, options));
@@ -113,16 +110,6 @@ void Session::release(Id key) {
   m_engine.send(c);
 }
 
-void Session::audition(Id source) {
-  if (m_audition != 0) release(kAuditionKey);
-  m_audition = source;
-  if (source != 0) {
-    rebuildScore();
-    strike(kAuditionKey, 0.9);
-  }
-  emit transportChanged();
-}
-
 void Session::poll() {
   takeReports();
   const auto peaks = m_engine.takePeaks();
@@ -148,6 +135,10 @@ void Session::poll() {
 void Session::takeReports() {
   Engine::Report report{};
   while (m_engine.nextReport(report)) {
+    if (report.kind == Engine::Report::Kind::AuditionEnded) {
+      endAudition();
+      continue;
+    }
     if (report.kind == Engine::Report::Kind::Ended) {
       m_playing = false;
       emit transportChanged();

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <cstring>
 #include <fstream>
+#include <limits>
 #include <sndfile.h>
 
 namespace tuvvo {
@@ -50,6 +51,36 @@ bool headerPromisesMore(const std::filesystem::path& path, std::uint64_t fileSiz
   if (std::memcmp(head, "RIFF", 4) == 0) return std::uint64_t(little) + 8 > fileSize + 1;
   if (std::memcmp(head, "FORM", 4) == 0) return std::uint64_t(big) + 8 > fileSize + 1;
   return false;
+}
+
+/// @returns how many there were
+std::int64_t silenceWhatIsNoNumber(std::span<float> samples) {
+  int odd = 0; // counted first: there are hardly ever any
+  for (float v : samples) odd += !(std::abs(v) <= std::numeric_limits<float>::max());
+  if (odd > 0)
+    for (float& v : samples)
+      if (!std::isfinite(v)) v = 0.0f;
+  return odd;
+}
+
+void fold(const std::vector<float>& frames, int channels, const std::vector<FoldGains>& gains,
+          std::size_t count, std::array<std::vector<float>, 2>& out) {
+  float *left = out[0].data(), *right = out[1].data();
+  if (channels == 2) {
+    for (std::size_t i = 0; i < count; ++i) {
+      left[i] = frames[2 * i];
+      right[i] = frames[2 * i + 1];
+    }
+    return;
+  }
+  for (std::size_t i = 0; i < count; ++i) {
+    const float* frame = frames.data() + i * std::size_t(channels);
+    left[i] = right[i] = 0;
+    for (int c = 0; c < channels; ++c) {
+      left[i] += gains[std::size_t(c)].left * frame[c];
+      right[i] += gains[std::size_t(c)].right * frame[c];
+    }
+  }
 }
 
 Result<std::uint64_t> usableSize(const std::filesystem::path& path) {
@@ -104,34 +135,23 @@ Result<std::vector<std::string>> decodeBlocks(const std::filesystem::path& path,
   std::array<std::vector<float>, 2> out;
   for (auto& channel : out) channel.resize(std::size_t(block));
   std::int64_t bad = 0, read = 0;
-  for (;;) {
+  bool wants = true;
+  while (wants) {
     if (job.cancelled()) return Error{"Reading was cancelled", path.string(), ""};
     const sf_count_t n = sf_readf_float(file.get(), buffer.data(), block);
     if (n <= 0) break;
     if ((read += n) > limits.frames || read * outChannels > limits.samples)
       return Error{"The file is too long", path.string(),
                    "Cut it into parts of under three hours."};
-    for (sf_count_t i = 0; i < n * info.channels; ++i)
-      if (!std::isfinite(buffer[std::size_t(i)])) {
-        buffer[std::size_t(i)] = 0.0f;
-        ++bad;
-      }
-    for (sf_count_t i = 0; i < n; ++i) {
-      const float* frame = buffer.data() + i * info.channels;
-      float left = frame[0], right = frame[outChannels - 1];
-      if (info.channels > 2) {
-        left = right = 0;
-        for (int c = 0; c < info.channels; ++c) {
-          left += gains[std::size_t(c)].left * frame[c];
-          right += gains[std::size_t(c)].right * frame[c];
-        }
-      }
-      out[0][std::size_t(i)] = left;
-      out[1][std::size_t(i)] = right;
-    }
     const auto count = std::size_t(n);
-    taker.take(std::span(out[0]).first(count),
-               std::span(out[outChannels == 1 ? 0 : 1]).first(count));
+    bad += silenceWhatIsNoNumber(std::span(buffer).first(count * std::size_t(info.channels)));
+    if (info.channels == 1) {
+      const auto mono = std::span<const float>(buffer).first(count);
+      wants = taker.take(mono, mono);
+    } else {
+      fold(buffer, info.channels, gains, count, out);
+      wants = taker.take(std::span(out[0]).first(count), std::span(out[1]).first(count));
+    }
     if (info.frames > 0) job.report(double(read) / double(info.frames));
   }
 
@@ -140,7 +160,7 @@ Result<std::vector<std::string>> decodeBlocks(const std::filesystem::path& path,
                  "Copy it again from where it came from."};
   std::vector<std::string> warnings;
   const bool failed = sf_error(file.get()) != SF_ERR_NO_ERROR;
-  if (read < info.frames || failed || headerPromisesMore(path, size.value()))
+  if (wants && (read < info.frames || failed || headerPromisesMore(path, size.value())))
     warnings.push_back("The file ends before its own length says; it was read as far as it goes.");
   if (bad > 0)
     warnings.push_back(std::to_string(bad) + " samples were not numbers and were made silent.");
@@ -150,7 +170,7 @@ Result<std::vector<std::string>> decodeBlocks(const std::filesystem::path& path,
 }
 
 Result<DecodedFile> decodeFile(const std::filesystem::path& path, JobContext& job,
-                               const DecodeLimits& limits) {
+                               const DecodeLimits& limits, Seconds most) {
   std::vector<std::vector<float>> channels;
   Hertz rate{0};
   const BlockTaker taker{[&](const SoundShape& shape) {
@@ -164,6 +184,7 @@ Result<DecodedFile> decodeFile(const std::filesystem::path& path, JobContext& jo
                            channels[0].insert(channels[0].end(), left.begin(), left.end());
                            if (channels.size() > 1)
                              channels[1].insert(channels[1].end(), right.begin(), right.end());
+                           return double(channels[0].size()) < most.value * rate.value;
                          }};
   auto warnings = decodeBlocks(path, job, taker, limits);
   if (!warnings) return warnings.error();

@@ -32,7 +32,8 @@ struct SoundShape {
 /// Takes a file's blocks one after the other; left and right are the same span for mono.
 struct BlockTaker {
   std::function<void(const SoundShape&)> begin;
-  std::function<void(std::span<const float> left, std::span<const float> right)> take;
+  /// @returns whether it wants more; reading ends well where it does not
+  std::function<bool(std::span<const float> left, std::span<const float> right)> take;
 };
 
 /// Reads a file block by block, for what is too long to be held: the same folding, limits and
@@ -47,9 +48,10 @@ Result<std::vector<std::string>> decodeBlocks(const std::filesystem::path& path,
 /// is read as far as it goes; samples that are no numbers become silence; both are warned of.
 ///
 /// Not for the audio thread; any number of threads at once.
+/// @param most  what lies further from the beginning is left out
 /// @returns an Error for a file that is missing, empty, no sound, outside 8 to 192 kHz, of more
 ///          than eight channels or longer than the limits, and when the job was cancelled
 Result<DecodedFile> decodeFile(const std::filesystem::path& path, JobContext& job,
-                               const DecodeLimits& limits = {});
+                               const DecodeLimits& limits = {}, Seconds most = Seconds(1e9));
 
 } // namespace tuvvo

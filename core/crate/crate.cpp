@@ -159,7 +159,8 @@ void Crate::Inside::loadFacets(CrateId only) {
     facet.heard = all.integer(13) != 0;
     facet.copies = int(all.integer(14));
     facet.used = all.integer(15) != 0;
-    facet.reach = -1; // not reckoned
+    facet.reach = -1;
+    namesRanked = false;
     const auto [place, fresh] = placeOf.try_emplace(facet.id, facets.size());
     if (fresh)
       facets.push_back(std::move(facet));
@@ -171,6 +172,17 @@ void Crate::Inside::loadFacets(CrateId only) {
   Statement& newest = ask("SELECT IFNULL(MAX(sweep), 0) FROM file");
   if (newest.with().step()) sweep = newest.integer(0);
   newest.reset();
+}
+
+void Crate::Inside::rankNames() {
+  if (namesRanked) return;
+  std::vector<Facet*> order;
+  for (auto& facet : facets) order.push_back(&facet);
+  std::sort(order.begin(), order.end(),
+            [](const Facet* a, const Facet* b) { return a->name < b->name; });
+  std::int32_t rank = 0;
+  for (Facet* facet : order) facet->nameRank = rank++;
+  namesRanked = true;
 }
 
 std::optional<Listening> Crate::Inside::listeningOf(CrateId id) {

@@ -102,7 +102,7 @@ void sortBy(CrateOrder order, std::vector<const Facet*>& found) {
   case CrateOrder::Reach:
     return by([](const Facet& f) { return f.reach; });
   case CrateOrder::Name:
-    return by([](const Facet& f) { return std::string_view(f.name); });
+    return by([](const Facet& f) { return f.nameRank; });
   case CrateOrder::Newest:
     return by([](const Facet& f) { return -f.id; });
   case CrateOrder::Tempo: // without one: last
@@ -164,6 +164,7 @@ Result<CrateFound> Crate::find(const Query& query, CrateOrder order, const BeatN
         if (const auto place = in.placeOf.find(id); place != in.placeOf.end())
           consider(in.facets[place->second]);
     }
+    if (order == CrateOrder::Name) in.rankNames();
     sortBy(order, found);
     CrateFound out;
     out.total = int(in.facets.size());

@@ -21,7 +21,8 @@ struct Facet {
   CrateId id = 0;
   std::string name;
   float tempo = 0, seconds = 0, tuning = 0, hitsASecond = 0;
-  float reach = 0; ///< for the beat that was last asked for
+  float reach = 0;           ///< for the beat that was last asked for; below 0: not reckoned
+  std::int32_t nameRank = 0; ///< place among the names, as long as namesRanked
   int bars = 0;
   std::int8_t key = -1; ///< tonic, 12 more for minor; −1 none
   std::int8_t kind = -1;
@@ -41,6 +42,7 @@ struct Crate::Inside {
   std::vector<Facet> facets;
   std::unordered_map<CrateId, std::size_t> placeOf; ///< in facets
   std::optional<BeatNow> reachBeat;                 ///< what the facets' reach is for
+  bool namesRanked = false;
 
   // ---- crate.cpp ----
   void makeTables();
@@ -48,6 +50,7 @@ struct Crate::Inside {
   void takeExport(const CrateExport& all);
   [[nodiscard]] std::optional<Listening> listeningOf(CrateId id);
   [[nodiscard]] Marks marksOf(const std::string& hash);
+  void rankNames();
   /// Source, marks and what was heard together, without a sound.
   [[nodiscard]] Source sourceOf(CrateId id);
   /// Works out the columns, chords and words again from what was heard and said (invariants 1, 4).

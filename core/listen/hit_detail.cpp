@@ -105,6 +105,7 @@ void group(const HitEar& ear, std::vector<Onset>& onsets) {
 
 void describeHits(std::span<const float> mono, const HitEar& ear, std::vector<Onset>& onsets) {
   const double endS = double(mono.size()) / kRate;
+  PitchFinder pitches;
   for (std::size_t i = 0; i < onsets.size(); ++i) {
     Onset& onset = onsets[i];
     const double next = i + 1 < onsets.size() ? onsets[i + 1].cut.value : endS;
@@ -112,7 +113,7 @@ void describeHits(std::span<const float> mono, const HitEar& ear, std::vector<On
     // The attack itself has no pitch; what follows it may.
     const auto ring =
         stretchFrom(mono, onset.at.value + 0.03, std::min(next, onset.at.value + 0.4));
-    if (const auto pitch = hearPitch(ring)) onset.ring = pitch->pitch;
+    if (const auto pitch = pitches.find(ring)) onset.ring = pitch->pitch;
   }
   group(ear, onsets);
 }

@@ -147,30 +147,46 @@ FileState stateOf(const std::filesystem::path& path) {
   return {std::filesystem::file_size(path, code), std::filesystem::last_write_time(path, code)};
 }
 
-/// Hash of rate, channels and samples, channel after channel: the second takes a second reading.
+constexpr std::int64_t kMostKept = std::int64_t(1) << 23; ///< frames; three minutes
+
+/// Hash of rate, channels and samples, channel after channel. The second channel is kept until the
+/// first has passed, or read again where it is long.
 Result<std::string> hashOf(const std::filesystem::path& path, JobContext& job,
                            std::unique_ptr<Intake>* made, std::vector<std::string>* warnings) {
   ContentHasher hasher;
   SoundShape shape;
+  std::vector<float> right;
+  bool keeps = false;
   const FileState before = stateOf(path);
-  for (int pass = 0; pass < 2; ++pass) {
-    const BlockTaker taker{
-        [&](const SoundShape& given) {
-          if (pass > 0) return;
-          shape = given;
-          const std::int64_t head[2] = {std::llround(shape.rate.value), shape.channels};
-          hasher.add(head, sizeof head);
-          if (made) *made = std::make_unique<Intake>(shape.channels, shape.rate, shape.frames);
-        },
-        [&](std::span<const float> left, std::span<const float> right) {
-          const auto samples = pass == 0 ? left : right;
-          hasher.add(samples.data(), samples.size_bytes());
-          if (pass == 0 && made) (*made)->take(left, right);
-        }};
-    auto read = decodeBlocks(path, job, taker);
-    if (!read) return read.error();
-    if (pass == 0 && warnings) *warnings = *read;
-    if (shape.channels == 1) break;
+  const BlockTaker first{
+      [&](const SoundShape& given) {
+        shape = given;
+        keeps = shape.channels == 2 && shape.frames <= kMostKept;
+        const std::int64_t head[2] = {std::llround(shape.rate.value), shape.channels};
+        hasher.add(head, sizeof head);
+        if (made) *made = std::make_unique<Intake>(shape.channels, shape.rate, shape.frames);
+      },
+      [&](std::span<const float> l, std::span<const float> r) {
+        hasher.add(l.data(), l.size_bytes());
+        if (made) (*made)->take(l, r);
+        if (!keeps) return;
+        if (std::int64_t(right.size()) <= kMostKept)
+          right.insert(right.end(), r.begin(), r.end());
+        else
+          keeps = false; // longer than it promised
+      }};
+  auto read = decodeBlocks(path, job, first);
+  if (!read) return read.error();
+  if (warnings) *warnings = *read;
+  if (keeps) {
+    hasher.add(right.data(), right.size() * sizeof(float));
+  } else if (shape.channels == 2) {
+    const BlockTaker second{[](const SoundShape&) {},
+                            [&](std::span<const float>, std::span<const float> r) {
+                              hasher.add(r.data(), r.size_bytes());
+                              return true;
+                            }};
+    if (auto again = decodeBlocks(path, job, second); !again) return again.error();
   }
   if (stateOf(path) != before)
     return Error{"The file changed while it was heard", path.string(),

@@ -1,7 +1,5 @@
 #include "listen/pitch.h"
 
-#include "listen/spectrum.h"
-
 #include <algorithm>
 #include <cmath>
 
@@ -9,59 +7,52 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kRate = 22050, kHighest = 2000, kLowest = 27;
-constexpr std::size_t kMost = 8192;
+constexpr double kRate = 11025, kHighest = 2000, kLowest = 27;
+constexpr std::size_t kMost = 2048;
 constexpr double kThreshold = 0.15;
-
-/// Σ x[i] x[i + lag] over the first half against all lags up to it, by the transform.
-std::vector<double> products(std::span<const float> x, std::size_t window) {
-  int size = 1024;
-  while (std::size_t(size) < x.size() + window) size *= 2;
-  Fft fft(size);
-  const auto load = [&](std::span<const float> values) {
-    auto input = fft.input();
-    std::fill(input.begin(), input.end(), 0.0f);
-    std::copy(values.begin(), values.end(), input.begin());
-    const auto bins = fft.run();
-    return std::vector<std::complex<float>>(bins.begin(), bins.end());
-  };
-  const auto part = load(x.first(window)), whole = load(x);
-  // The inverse by a forward transform of the real and imaginary parts: both are needed, since the
-  // product is not even; x(−n) of a real sequence comes from the conjugate.
-  auto input = fft.input();
-  std::vector<float> real(static_cast<std::size_t>(size)), imaginary(real);
-  for (std::size_t k = 0; k < part.size(); ++k) {
-    const auto v = std::conj(part[k]) * whole[k];
-    const std::size_t mirror = k == 0 ? 0 : std::size_t(size) - k;
-    real[k] = v.real();
-    imaginary[k] = v.imag();
-    if (mirror != k && k > 0) {
-      real[mirror] = v.real();
-      imaginary[mirror] = -v.imag();
-    }
-  }
-  std::copy(real.begin(), real.end(), input.begin());
-  const auto even = fft.run();
-  std::vector<double> out(window);
-  for (std::size_t lag = 0; lag < window; ++lag) out[lag] = double(even[lag].real());
-  std::copy(imaginary.begin(), imaginary.end(), input.begin());
-  const auto odd = fft.run();
-  for (std::size_t lag = 0; lag < window; ++lag)
-    out[lag] = (out[lag] + double(odd[lag].imag())) / size;
-  return out;
-}
 
 } // namespace
 
-std::optional<PitchHeard> hearPitch(std::span<const float> mono) {
-  const auto x = mono.first(std::min(mono.size(), kMost));
+PitchFinder::PitchFinder() : m_fft(int(2 * kMost)) {}
+
+/// Σ x[i] x[i + lag] over the first half against all lags up to it, by the transform.
+void PitchFinder::correlate(std::span<const float> x, std::size_t window,
+                            std::vector<double>& out) {
+  const auto load = [&](std::span<const float> values) {
+    auto input = m_fft.input();
+    std::fill(std::copy(values.begin(), values.end(), input.begin()), input.end(), 0.0f);
+    return m_fft.run();
+  };
+  const auto part = load(x.first(window));
+  m_part.assign(part.begin(), part.end());
+  const auto whole = load(x);
+  // The inverse by a forward transform: of the sum of the product's real (even) and imaginary (odd)
+  // parts, the transform's real part is the one sum and its imaginary part the other.
+  for (std::size_t k = 0; k < m_part.size(); ++k) m_part[k] = std::conj(m_part[k]) * whole[k];
+  auto input = m_fft.input();
+  for (std::size_t k = 0; k < m_part.size(); ++k) {
+    input[k] = m_part[k].real() + m_part[k].imag();
+    if (k > 0 && k + 1 < m_part.size())
+      input[input.size() - k] = m_part[k].real() - m_part[k].imag();
+  }
+  const auto sums = m_fft.run();
+  out.resize(window);
+  for (std::size_t lag = 0; lag < window; ++lag)
+    out[lag] = double(sums[lag].real() + sums[lag].imag()) / m_fft.size();
+}
+
+std::optional<PitchHeard> PitchFinder::find(std::span<const float> mono) {
+  std::vector<float> x;
+  for (std::size_t i = 1; i + 1 < mono.size() && x.size() < kMost; i += 2)
+    x.push_back(0.25f * mono[i - 1] + 0.5f * mono[i] + 0.25f * mono[i + 1]);
   const std::size_t window = x.size() / 2;
-  if (double(x.size()) < 0.05 * kRate) return std::nullopt;
+  if (double(x.size()) < 0.05 * kRate - 2) return std::nullopt;
   std::vector<double> squares(x.size() + 1, 0.0);
   for (std::size_t i = 0; i < x.size(); ++i)
     squares[i + 1] = squares[i] + double(x[i]) * double(x[i]);
   if (squares.back() / double(x.size()) < 1e-9) return std::nullopt;
-  const auto product = products(x, window);
+  std::vector<double> product;
+  correlate(x, window, product);
   // Step 3: the difference over its mean at all shorter lags.
   std::vector<double> d(window, 1.0);
   double sum = 0;

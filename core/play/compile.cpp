@@ -55,7 +55,7 @@ Score scoreFrame(const Project& project, const CompileOptions& options) {
                         (options.onlyPart != 0 && options.onlyPart != part.id);
     score.strips.push_back({part.id, silent ? 0.0f : float(gainOf(part.level))});
   }
-  score.strips.push_back({0, 1.0f}); // keys that write on no part, and the audition
+  score.strips.push_back({0, 1.0f}); // keys that write on no part
   const auto stripOf = [&](Id part) {
     for (std::size_t i = 0; i < score.strips.size(); ++i)
       if (score.strips[i].part == part) return int(i);
@@ -68,18 +68,7 @@ Score scoreFrame(const Project& project, const CompileOptions& options) {
     patch.strip = stripOf(key.part);
     score.patches.push_back(std::move(patch));
   }
-  if (const Source* source = findSource(project, options.audition.source)) {
-    Key key;
-    key.id = kAuditionKey;
-    key.sound = options.audition;
-    key.gate = true;
-    key.choke = 9;
-    key.envelope.release = Milliseconds(80);
-    Patch patch = patchOf(*source, key);
-    patch.step *= options.auditionStep;
-    patch.strip = stripOf(0);
-    score.patches.push_back(std::move(patch));
-  }
+  score.audition = options.audition;
   return score;
 }
 

@@ -79,6 +79,7 @@ void Engine::takeScore() {
   m_boxes[std::size_t(place)] = box;
   m_current = place;
   findNextEvent();
+  changeAudition();
 }
 
 void Engine::retireBoxes() {
@@ -101,6 +102,7 @@ void Engine::startAt(std::int64_t frame) {
   m_pass = 0;
   m_playing = true;
   findNextEvent();
+  phaseAudition();
 }
 
 void Engine::stopScored() {
@@ -136,6 +138,7 @@ void Engine::obey(const Command& command) {
     m_position =
         std::clamp<std::int64_t>(command.frame, 0, std::max<std::int64_t>(0, score.length - 1));
     findNextEvent();
+    phaseAudition();
     if (m_playing) {
       stopScored();
       m_playing = true;
@@ -221,6 +224,7 @@ void Engine::atPlace() {
     m_position -= score.length;
     ++m_pass;
     m_nextEvent = 0;
+    keepAuditionInPhase();
   }
   if (m_metronome || m_position < 0) {
     const std::int64_t beat = beatFrom(score, m_position);
@@ -261,6 +265,7 @@ void Engine::render(float* left, float* right, int frames) {
       m_levels[index].store(loudest, std::memory_order_relaxed);
     if (!voice.sounding()) --box->voices;
   }
+  renderAudition(left, right, frames);
   click(left, right, frames);
 }
 

@@ -34,7 +34,7 @@ public:
 
   /// What happened, for recording a take.
   struct Report {
-    enum class Kind { Struck, Released, Ended } kind;
+    enum class Kind { Struck, Released, Ended, AuditionEnded } kind;
     Id key = 0;
     float velocity = 0;
     std::int64_t frame = 0; ///< in the score, as heard inside the engine
@@ -93,6 +93,11 @@ private:
   void atPlace();
   void render(float* left, float* right, int frames);
   void click(float* left, float* right, int frames);
+  void changeAudition();
+  void phaseAudition();
+  void keepAuditionInPhase();
+  [[nodiscard]] double inBar() const;
+  void renderAudition(float* left, float* right, int frames);
 
   const SincBank& m_bank;
   std::atomic<Box*> m_incoming{nullptr};
@@ -113,6 +118,14 @@ private:
   int m_clickFrame = -1;
   bool m_clickHigh = false;
   std::array<float, 1920> m_clickLow{}, m_clickHighSound{};
+  /// The auditioned sound and the one before it, which fades. Each keeps its box alive.
+  struct Auditioned {
+    int box = -1;
+    std::int64_t at = 0; ///< frame of the sound that comes next
+    float level = 0;     ///< of its fade
+    bool ends = false;
+  };
+  std::array<Auditioned, 2> m_auditions{};
 
   std::atomic<bool> m_shownPlaying{false};
   std::atomic<std::int64_t> m_shownPosition{0};

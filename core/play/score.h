@@ -41,6 +41,14 @@ struct Strip {
   float gain = 1;
 };
 
+/// A sound heard beside the music without being part of it: in phase with the bars that play.
+struct Audition {
+  SoundPtr sound; ///< at the engine's rate, from a downbeat on; null for none
+  bool loops = false;
+  float gain = 1;
+  std::uint32_t which = 0; ///< the same number: the same source, brought to another tempo
+};
+
 struct Score {
   std::vector<Patch> patches;     ///< in the order of the project's keys
   std::vector<ScoreEvent> events; ///< in rising order
@@ -49,6 +57,7 @@ struct Score {
   bool loops = false;
   double framesPerBeat = 32000;
   int beatsPerBar = 4;
+  Audition audition;
 
   /// −1 when there is no such key.
   [[nodiscard]] int patchOf(Id key) const {
@@ -59,17 +68,13 @@ struct Score {
 };
 using ScorePtr = std::shared_ptr<const Score>;
 
-/// The key under which a score carries a sound to be auditioned (a whole source, outside the deck).
-inline constexpr Id kAuditionKey = ~Id(0);
-
 /// A velocity is an amplitude squared: half the velocity is 12 dB less (common practice, no
 /// source).
 [[nodiscard]] inline float gainOfVelocity(double velocity) { return float(velocity * velocity); }
 
 struct CompileOptions {
-  Id onlyPart = 0;         ///< not 0: every other part is silent (stems)
-  SoundRef audition;       ///< a sound that can be played besides the keys
-  double auditionStep = 1; ///< speed of the audition
+  Id onlyPart = 0;   ///< not 0: every other part is silent (stems)
+  Audition audition; ///< played besides the keys
 };
 
 /// The whole song. Not for the audio thread; quick enough for every move of a slide.

@@ -1,0 +1,109 @@
+#include "audio/decode.h"
+#include "listen/levels.h"
+#include "session/session.h"
+
+#include <cmath>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr double kUnderBeatDb = 3;  // beside the music, not over it (common practice, no source)
+constexpr double kAloneLufs = -20;  // where there is no beat to match
+constexpr double kMostPeak = 0.89;  // −1 dBFS
+constexpr double kMostBoostDb = 24; // a nearly silent recording is not blown up without end
+constexpr Seconds kReadS{40};       // of a long file
+
+/// The beginning of a sound's file.
+SoundPtr soundOf(const Source& source, JobContext& job) {
+  if (source.sound) return source.sound;
+  auto decoded = decodeFile(source.origin, job, {}, kReadS);
+  return decoded ? decoded->sound : nullptr;
+}
+
+std::string howText(const FitRow& row, bool timed) {
+  char text[80];
+  const double shift = row.semitones.value + row.cents.value / 100;
+  if (row.method == FitMethod::Repitch && std::abs(shift) < 0.005) return "as it is";
+  if (row.method == FitMethod::Repitch)
+    std::snprintf(text, sizeof text, "repitched %+.2f st", shift);
+  else if (std::abs(shift) < 0.005)
+    std::snprintf(text, sizeof text,
+                  row.method == FitMethod::Stretch ? "stretched by %+.1f %%" : "re-spaced",
+                  row.stretchPercent);
+  else
+    std::snprintf(text, sizeof text,
+                  row.method == FitMethod::Stretch ? "stretched by %+.1f %%, moved %+.2f st"
+                                                   : "re-spaced by %+.1f %%, moved %+.2f st",
+                  row.stretchPercent, shift);
+  std::string out = text;
+  if (!timed) out += ", not in time";
+  return out;
+}
+
+} // namespace
+
+void Session::audition(std::shared_ptr<const Source> source) {
+  if (!source) return endAudition();
+  m_auditioned = {source->hash, source->name, {}, {}, false};
+  ++m_auditionRun; // another source: it begins on this bar
+  m_audition.which = m_auditionRun;
+  playAudition(std::move(source));
+  emit auditionChanged();
+}
+
+void Session::endAudition() {
+  if (m_auditionJob) m_auditionJob->cancel();
+  ++m_auditionRun;
+  m_auditionSource.reset();
+  m_auditioned = {};
+  m_audition = {};
+  rebuildScore();
+  emit auditionChanged();
+}
+
+void Session::playAudition(std::shared_ptr<const Source> source) {
+  if (m_auditionJob) m_auditionJob->cancel();
+  m_auditionSource = source;
+  m_auditionBeat = beatNow();
+  const std::uint32_t run = m_auditionRun;
+  const BeatFrame frame{project().tempo, project().beatsPerBar, kEngineRate};
+  const FitQuestion question = fitQuestion(*source, project().tempo, project().key);
+  m_auditionJob = m_quick.run([this, source, run, frame, question](JobContext& job) {
+    auto whole = std::make_shared<Source>(*source);
+    whole->sound = soundOf(*source, job);
+    if (job.cancelled()) return;
+    // Without tempo and key it is played as it is.
+    const FitRow row = wayToHear(question).value_or(FitRow{});
+    auto fitted = fitToBeat(*whole, row, frame, job);
+    if (job.cancelled()) return;
+    const double lufs = fitted ? hearLoudness(*fitted->sound).integratedLufs : 0;
+    later([this, run, whole, row, fitted = std::move(fitted), lufs] {
+      if (run != m_auditionRun) return;
+      if (fitted) return showAudition(whole, row, *fitted, lufs);
+      emit message(QString::fromStdString(fitted.error().text()), true);
+      endAudition();
+    });
+  });
+}
+
+void Session::showAudition(const std::shared_ptr<const Source>& source, const FitRow& row,
+                           const FittedSound& fitted, double lufs) {
+  m_auditionSource = source; // with its sound: the next tempo needs no reading
+  const double beat = m_measure.loudness.integratedLufs;
+  const bool beside = !m_measure.barLoudness.empty() && std::isfinite(beat);
+  const double target = beside ? beat - kUnderBeatDb : kAloneLufs;
+  double gain = std::isfinite(lufs) ? gainOf(Decibels(std::min(kMostBoostDb, target - lufs))) : 1;
+  const double peak = double(peakOf(*fitted.sound, Frames(0), fitted.sound->frames()));
+  if (peak > 0) gain = std::min(gain, kMostPeak / peak);
+  m_audition.sound = fitted.sound;
+  m_audition.loops = fitted.loops;
+  m_audition.gain = float(gain);
+  m_auditioned.how = howText(row, fitted.loops || !gridOf(*source));
+  m_auditioned.heard = row.heard;
+  m_auditioned.sounding = true;
+  rebuildScore();
+  emit auditionChanged();
+}
+
+} // namespace tuvvo

@@ -1,0 +1,108 @@
+// A crate of 100 000 sources: filled, opened, searched.
+#include "crate_bench.h"
+
+#include "base/random.h"
+#include "crate/crate.h"
+
+#include <QTemporaryDir>
+#include <algorithm>
+#include <chrono>
+#include <cstdio>
+
+namespace tuvvo {
+
+namespace {
+
+using Clock = std::chrono::steady_clock;
+double millisecondsSince(Clock::time_point start) {
+  return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
+}
+
+constexpr int kSources = 100'000;
+
+std::size_t below(Random& random, std::size_t end) {
+  return std::size_t(random.unit() * double(end));
+}
+
+/// As the names of sounds are: two or three of a few hundred words and a figure.
+std::string nameOf(Random& random, int number) {
+  static const char* const words[] = {"rain",  "quay",  "lantern", "ferry",  "gate",  "night",
+                                      "brass", "break", "dusty",   "soft",   "loop",  "pier",
+                                      "glass", "rope",  "engine",  "signal", "choir", "salt"};
+  std::string name;
+  for (int i = 0; i < 3; ++i)
+    name += std::string(words[below(random, std::size(words))]) +
+            (below(random, 3) == 0 ? std::to_string(below(random, 300)) : "") + " ";
+  return name + std::to_string(number);
+}
+
+HeardFile heardFile(Random& random, int number) {
+  HeardFile out;
+  char hash[40];
+  std::snprintf(hash, sizeof hash, "%032x", number);
+  out.hash = hash;
+  out.picture.assign(600, 100);
+  Listening& h = out.heard;
+  h.duration = Seconds(1 + 20 * random.unit());
+  h.rate = Hertz(44100);
+  h.channels = 2;
+  h.kind = {SoundKind(below(random, kSoundKinds)), 0.8};
+  if (below(random, 4) != 0) h.tempo = TempoHeard{Bpm(60 + 120 * random.unit()), 0.8, {}, {}};
+  if (below(random, 3) != 0)
+    h.key = KeyHeard{{int(below(random, 12)), below(random, 2) == 0}, 0.8, {}, Cents(0), ""};
+  const char* const chords[] = {"Am", "F", "C", "Gm7", "Dmaj7"};
+  for (int i = 0; i < 4; ++i)
+    h.chords.push_back({Seconds(i), Seconds(i + 1), chords[below(random, 5)], ""});
+  return out;
+}
+
+} // namespace
+
+void benchCrate(Report report) {
+  QTemporaryDir dir;
+  const std::filesystem::path place = dir.path().toStdString() + "/crate";
+  Random random(7);
+  auto opened = Crate::open(place);
+  auto crate = std::move(std::move(opened).value().crate);
+  const auto filling = Clock::now();
+  for (int first = 0; first < kSources; first += 500) {
+    std::vector<FileLook> looks;
+    for (int i = first; i < first + 500; ++i)
+      looks.push_back(
+          {"/sounds/" + std::to_string(i / 1000) + "/" + nameOf(random, i) + ".wav", 1000 + i, 1});
+    (void)crate->sawFiles(looks);
+  }
+  report("rows of a scan: 500 files noted", millisecondsSince(filling) / (kSources / 500), "ms",
+         "< 1000", millisecondsSince(filling) / (kSources / 500) < 1000);
+  const auto waiting = crate->waiting();
+  for (const auto& file : *waiting)
+    (void)crate->storeHeard(file.file, heardFile(random, int(file.file)), {});
+  std::printf("%-58s %10.2f s\n", "filling a crate of 100 000", millisecondsSince(filling) / 1000);
+  crate.reset();
+  const auto start = Clock::now();
+  crate = std::move(std::move(Crate::open(place)).value().crate);
+  report("opening a crate of 100 000", millisecondsSince(start), "ms", "-", true);
+
+  const BeatNow beat{Bpm(92), keyFromName("Am")};
+  const auto first = Clock::now();
+  (void)crate->find({}, CrateOrder::Reach, beat);
+  report("the first order by reach for another beat", millisecondsSince(first), "ms", "-", true);
+  std::vector<double> times;
+  for (const char* words :
+       {"", "r", "ra", "rain", "rain qu", "rain quay 12", "is loop beat bpm", "near beat 85-95 bpm",
+        "chord minor held 1", "chord Am rope", "4 bars", "is break is unused", "zzz"})
+    for (CrateOrder order : {CrateOrder::Reach, CrateOrder::Name, CrateOrder::Tempo}) {
+      const auto begin = Clock::now();
+      const auto found = crate->find(readQuery(words), order, beat);
+      for (std::size_t i = 0; i < std::min<std::size_t>(found->ids.size(), 20); ++i)
+        (void)crate->row(found->ids[i]); // what a list shows at once
+      times.push_back(millisecondsSince(begin));
+    }
+  std::sort(times.begin(), times.end());
+  const double late = times[times.size() * 95 / 100];
+  report("search of 100 000 sources with 20 rows: middle", times[times.size() / 2], "ms", "< 50",
+         times[times.size() / 2] < 50);
+  report("search of 100 000 sources with 20 rows: 95th percentile", late, "ms", "< 50", late < 50);
+}
+
+} // namespace tuvvo

@@ -1,0 +1,104 @@
+#include "play/engine.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tuvvo {
+
+/// Another score may bring another sound to audition, the same one at another tempo, or none. A
+/// score that carries the very same sound only takes over.
+void Engine::changeAudition() {
+  auto& [now, before] = m_auditions;
+  const Audition& next = m_boxes[std::size_t(m_current)]->score->audition;
+  const Audition* last = now.box >= 0 ? &m_boxes[std::size_t(now.box)]->score->audition : nullptr;
+  if (last && !now.ends && last->sound == next.sound) {
+    --m_boxes[std::size_t(now.box)]->voices;
+    now.box = m_current;
+    ++m_boxes[std::size_t(m_current)]->voices;
+    return;
+  }
+  const bool same = last && !now.ends && last->which == next.which;
+  const double share =
+      same ? double(now.at) / double(std::max<std::int64_t>(1, last->sound->frames().value)) : 0;
+  if (last) {
+    if (before.box >= 0) --m_boxes[std::size_t(before.box)]->voices; // cut: it had all but faded
+    before = now;
+    before.ends = true;
+    now = {};
+  }
+  if (!next.sound) return;
+  now.box = m_current;
+  now.level = 0;
+  now.ends = false;
+  ++m_boxes[std::size_t(m_current)]->voices;
+  now.at = std::int64_t(share * double(next.sound->frames().value));
+  if (!same) phaseAudition();
+}
+
+/// Lays the auditioned sound's bars on the bars that play: its beginning onto this bar's.
+void Engine::phaseAudition() {
+  auto& [now, before] = m_auditions;
+  if (now.box < 0 || now.ends) return;
+  if (now.level > 0) { // what sounds is faded out where it is
+    if (before.box >= 0) --m_boxes[std::size_t(before.box)]->voices;
+    before = now;
+    before.ends = true;
+    now.level = 0;
+    ++m_boxes[std::size_t(now.box)]->voices;
+  }
+  now.at = m_playing ? std::int64_t(inBar()) : 0;
+}
+
+/// Frames since the last bar line.
+double Engine::inBar() const {
+  const Score& score = *m_boxes[std::size_t(m_current)]->score;
+  const double bar = score.framesPerBeat * score.beatsPerBar;
+  return double(m_position) - std::floor(double(m_position) / bar) * bar;
+}
+
+/// Both run by whole frames; what their roundings add up to is taken off where the pattern goes
+/// round.
+void Engine::keepAuditionInPhase() {
+  auto& now = m_auditions[0];
+  if (now.box < 0 || now.ends || m_boxes[std::size_t(now.box)]->score->audition.loops == false)
+    return;
+  const Score& score = *m_boxes[std::size_t(m_current)]->score;
+  const double bar = score.framesPerBeat * score.beatsPerBar;
+  double off = std::fmod(double(now.at), bar) - inBar();
+  off -= std::round(off / bar) * bar;
+  if (std::abs(off) >= 1 && std::abs(off) < 8)
+    now.at = std::max<std::int64_t>(0, now.at - std::llround(off));
+}
+
+void Engine::renderAudition(float* left, float* right, int frames) {
+  constexpr float kFade = 1.0f / 240; // 5 ms
+  for (auto& each : m_auditions) {
+    if (each.box < 0) continue;
+    const Audition& audition = m_boxes[std::size_t(each.box)]->score->audition;
+    const std::int64_t length = audition.sound->frames().value;
+    const float *l = audition.sound->channel(0).data(), *r = audition.sound->channel(1).data();
+    bool over = false;
+    for (int i = 0; i < frames && !over; ++i) {
+      if (each.at >= length) {
+        each.at = audition.loops ? each.at % length : length;
+        if (!audition.loops) {
+          over = true;
+          break;
+        }
+      }
+      each.level = std::clamp(each.level + (each.ends ? -kFade : kFade), 0.0f, 1.0f);
+      over = each.ends && each.level <= 0;
+      const float gain = audition.gain * each.level;
+      left[i] += gain * l[each.at];
+      right[i] += gain * r[each.at];
+      ++each.at;
+    }
+    if (!over) continue;
+    if (!each.ends)
+      m_reports.push({Report::Kind::AuditionEnded, 0, 0, m_position, m_pass, m_playing});
+    --m_boxes[std::size_t(each.box)]->voices;
+    each = {};
+  }
+}
+
+} // namespace tuvvo

@@ -1,0 +1,27 @@
+// Which place of a source sounds when. Inner part of shape/.
+#pragma once
+
+#include "cut/fit.h"
+#include "shape/fit_to_beat.h"
+
+namespace tuvvo {
+
+/// Straight lines between places of the source and places of the result, in seconds.
+struct TimeLine {
+  struct Knot {
+    double source, result;
+  };
+  std::vector<Knot> knots; ///< at least two, rising in both
+  double length = 0;       ///< of the result
+  double beats = 0;        ///< of the beat; 0: does not loop
+
+  [[nodiscard]] double sourceAt(double result) const;
+  [[nodiscard]] double resultAt(double source) const;
+};
+
+/// From the source's first downbeat on, whole bars where it has a grid (whole beats where it is
+/// shorter than a bar); the whole of it at one speed where it has none.
+/// @param speed  of a source without a grid
+[[nodiscard]] TimeLine timeLineOf(const Source& source, const BeatFrame& beat, double speed);
+
+} // namespace tuvvo
