@@ -1,17 +1,19 @@
 #include "crate/crate_stage.h"
 
+#include "crate/papers_form.h"
 #include "crate/reach_map.h"
+#include "crate/scan_line.h"
+#include "crate/search_line.h"
 #include "crate/source_card.h"
-#include "model/edits.h"
+#include "crate/source_list.h"
+#include "formats/shipped.h"
 #include "shell/choose_sounds.h"
 #include "theme/theme.h"
-#include "widgets/combo.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QLineEdit>
-#include <QListWidget>
-#include <QStyledItemDelegate>
+#include <QScrollArea>
+#include <QStackedWidget>
 #include <QVBoxLayout>
 
 namespace tuvvo {
@@ -19,258 +21,412 @@ namespace tuvvo {
 using theme::px;
 
 namespace {
-
-/// One source a row: name, length, tempo, key; a mark when no permission is recorded.
-class SourceRow : public QStyledItemDelegate {
-public:
-  SourceRow(Session& session, QObject* parent) : QStyledItemDelegate(parent), m_session(session) {}
-  QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
-    return {px(200), px(46)};
-  }
-  void paint(QPainter* p, const QStyleOptionViewItem& option,
-             const QModelIndex& index) const override {
-    const auto& c = theme::colours();
-    const Source* source = findSource(m_session.project(), Id(index.data(Qt::UserRole).toUInt()));
-    if (!source) return;
-    p->save();
-    p->setRenderHint(QPainter::Antialiasing);
-    const QRectF box = QRectF(option.rect).adjusted(2, 2, -4, -2);
-    const bool selected = option.state & QStyle::State_Selected;
-    p->setPen(Qt::NoPen);
-    p->setBrush(selected ? c.raised : c.panel);
-    p->drawRoundedRect(box, 6, 6);
-    if (selected) p->fillRect(QRectF(box.left(), box.top() + 4, 3, box.height() - 8), c.brass);
-    const double w = box.width() - px(24);
-    const QRectF top(box.left() + px(12), box.top() + px(4), w, box.height() / 2 - px(3));
-    const QRectF low(top.left(), top.bottom(), w, box.height() / 2 - px(3));
-    theme::drawText(*p, top.adjusted(0, 0, -px(90), 0), Qt::AlignLeft | Qt::AlignVCenter,
-                    QString::fromStdString(source->name), theme::Type::Strong, c.text);
-    theme::drawText(*p, top, Qt::AlignRight | Qt::AlignVCenter, tempoText(*source),
-                    theme::Type::Small, c.text);
-    const bool unrecorded = source->papers.recording == Permission::Unrecorded;
-    const QString second =
-        unrecorded ? CrateStage::tr("%1 · no permission recorded").arg(lengthText(*source))
-                   : lengthText(*source);
-    theme::drawText(*p, low.adjusted(0, 0, -px(60), 0), Qt::AlignLeft | Qt::AlignVCenter, second,
-                    theme::Type::Small, unrecorded ? c.coral : c.quiet);
-    if (!source->kit)
-      theme::drawText(*p, low, Qt::AlignRight | Qt::AlignVCenter, keyText(*source),
-                      theme::Type::Small, c.quiet);
-    p->restore();
-  }
-
-private:
-  Session& m_session;
-};
-
+constexpr std::size_t kMostDots = 300;
 } // namespace
 
 CrateStage::CrateStage(Session& session, QWidget* parent) : StageView(session, parent) {
   m_clock.start();
-  m_list = new QListWidget(this);
-  m_list->setAccessibleName(tr("Sources"));
-  m_list->setItemDelegate(new SourceRow(session, m_list));
-  m_list->setStyleSheet(QStringLiteral("QListWidget { background: transparent; border: none; }"));
-  m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  m_list->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
-  m_card = new SourceCard(session, this);
-  m_add = new Chip(tr("Add sounds"), tr("Add sound files (Ctrl+I), or drop them anywhere"), this);
-  m_kit = new Chip(tr("With the kit"), tr("Show the drums that ship as well"), this);
-  m_kit->setCheckable(true);
-  m_hear = new Chip(tr("Hear"),
-                    tr("Hear it at the beat's tempo; again to stop (Enter in the list)"), this);
-  m_half = new Chip(tr("÷2"), tr("Its tempo is half of that (Ctrl+−)"), this);
-  m_double = new Chip(tr("×2"), tr("Its tempo is twice that (Ctrl+=)"), this);
-  m_tap = new Chip(tr("Tap"), tr("Tap this source's tempo while it plays (Ctrl+Shift+T)"), this);
-  m_heardAgain = new Chip(tr("As heard"), tr("Take back what you corrected"), this);
-  m_cut = new Chip(tr("Cut it"), tr("To the Cut stage (F2)"), this);
-  m_remove = new Chip(tr("Remove"), tr("Take it out of this beat; can be undone (Delete)"), this);
-  m_permission =
-      new Combo(tr("Permission"),
-                tr("What is known about the right to use it. A record, not legal advice."), this);
-  m_permission->addItems({tr("No permission recorded"), tr("Own work"), tr("Permission granted"),
-                          tr("Permission asked"), tr("Open licence")});
-  m_rightsNote = new QLineEdit(this);
-  m_rightsNote->setAccessibleName(tr("Note on rights"));
-  m_rightsNote->setPlaceholderText(tr("who, when, where it is written"));
-
-  auto* title = new QLabel(tr("Sources"), this);
-  title->setFont(theme::font(theme::Type::Title));
-  auto* top = new QHBoxLayout;
-  top->setSpacing(px(6));
-  top->addWidget(title);
-  top->addStretch();
-  top->addWidget(m_kit);
-  top->addWidget(m_add);
   auto* left = new QVBoxLayout;
   left->setSpacing(px(8));
-  left->addLayout(top);
-  left->addWidget(m_list, 1);
-  auto* correct = new QHBoxLayout;
-  correct->setSpacing(px(6));
-  for (Chip* chip : {m_hear, m_half, m_double, m_tap, m_heardAgain}) correct->addWidget(chip);
-  correct->addStretch();
-  correct->addWidget(m_cut);
-  correct->addWidget(m_remove);
-  auto* rights = new QHBoxLayout;
-  rights->setSpacing(px(6));
-  rights->addWidget(m_permission);
-  rights->addWidget(m_rightsNote, 1);
+  buildLeft(left);
   auto* right = new QVBoxLayout;
   right->setSpacing(px(8));
-  right->addWidget(m_card);
-  right->addLayout(correct);
-  right->addLayout(rights);
-  right->addWidget(new ReachMap(session, this), 1);
+  buildRight(right);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(px(20), px(14), px(14), px(12));
   row->setSpacing(px(16));
   row->addLayout(left, 4);
   row->addLayout(right, 6);
-
   setFocusProxy(m_list);
-  const auto current = [this] { return m_session.selection().source; };
-  connect(m_list, &QListWidget::currentRowChanged, this, [this](int at) {
-    if (m_filling || at < 0) return;
-    m_session.selectSource(Id(m_list->item(at)->data(Qt::UserRole).toUInt()));
-    if (m_session.auditioned()) m_session.audition(m_session.selection().source);
+  addCommands();
+
+  m_searchTimer.setSingleShot(true);
+  connect(&m_searchTimer, &QTimer::timeout, this, &CrateStage::search);
+  connect(m_search, &SearchLine::changed, this, &CrateStage::search);
+  connect(m_search, &SearchLine::leave, this, [this] { m_list->setFocus(); });
+  connect(m_list, &SourceList::chosen, this, [this] {
+    if (const auto row2 = m_list->current(); row2 && !m_filling) choose(*row2);
   });
-  const auto hear = [this, current] {
-    m_session.audition(m_session.auditioned() == current() ? 0 : current());
-  };
-  connect(m_list, &QListWidget::itemActivated, this, hear);
-  connect(m_hear, &QAbstractButton::clicked, this, hear);
+  connect(m_list, &QAbstractItemView::activated, this, &CrateStage::hear);
+  connect(m_map, &ReachMap::picked, this, [this](RowId row2) {
+    m_list->choose(row2);
+    choose(row2);
+    hear();
+  });
+  connect(m_papers, &PapersForm::edited, this, [this](const QString& name, const Marks& marks) {
+    m_session.markSound(name, m_subject.source->hash, marks);
+  });
+  connect(&session, &Session::changed, this, &CrateStage::refresh);
+  connect(&session, &Session::crateChanged, this, [this] {
+    // Many changes a second while it scans: the list follows four times a second.
+    if (!m_searchTimer.isActive()) m_searchTimer.start(250);
+  });
+  connect(&session, &Session::selectionChanged, this, [this] {
+    if (m_scope == Scope::Beat) refresh();
+  });
+  connect(&session, &Session::auditionChanged, this, [this] {
+    const auto& now = m_session.auditioned();
+    m_list->setSounding(now.hash);
+    showSubject();
+  });
+  setScope(Scope::Beat);
+}
+
+void CrateStage::buildLeft(QBoxLayout* left) {
+  const std::array<std::pair<QString, QString>, 3> scopes{
+      std::pair{tr("This beat"), tr("Sources of this beat (Ctrl+1)")},
+      {tr("Crate"), tr("Everything in your folders (Ctrl+2)")},
+      {tr("Service"), tr("A simulated sample service: sounds that ship with Tuvvo (Ctrl+3)")}};
+  auto* top = new QHBoxLayout;
+  top->setSpacing(px(6));
+  for (std::size_t s = 0; s < scopes.size(); ++s) {
+    m_scopes[s] = new Chip(scopes[s].first, scopes[s].second, this);
+    m_scopes[s]->setCheckable(true);
+    top->addWidget(m_scopes[s]);
+    connect(m_scopes[s], &QAbstractButton::clicked, this, [this, s] { setScope(Scope(s)); });
+  }
+  top->addStretch();
+  m_kit = new Chip(tr("With the kit"), tr("Show the drums that ship as well"), this);
+  m_kit->setCheckable(true);
+  m_add = new Chip(tr("Add"), tr("Add sounds or a folder (Ctrl+I)"), this);
+  top->addWidget(m_kit);
+  top->addWidget(m_add);
+  m_search = new SearchLine(m_session, this);
+  m_notice = new QLabel(tr("Simulated service: offline, nothing is sent or paid. Get copies a "
+                           "sound into your crate."),
+                        this);
+  m_notice->setWordWrap(true);
+  m_notice->setFont(theme::font(theme::Type::Small));
+  m_notice->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().brass.name()));
+  m_model = new SourceListModel([this](RowId row) { return rowOf(row); }, this);
+  m_list = new SourceList(m_model, this);
+  m_scan = new ScanLine(m_session, this);
+  left->addLayout(top);
+  left->addWidget(m_notice);
+  left->addWidget(m_search);
+  left->addWidget(m_list, 1);
+  left->addWidget(m_scan);
   connect(m_kit, &QAbstractButton::toggled, this, [this](bool on) {
     m_showKit = on;
-    refill();
+    search();
   });
-  connect(m_add, &QAbstractButton::clicked, this, [this] { chooseSounds(m_session, this); });
+  connect(m_add, &QAbstractButton::clicked, this, [this] {
+    if (m_scope == Scope::Crate)
+      m_scan->chooseFolder();
+    else
+      chooseSounds(m_session, this);
+  });
+}
+
+void CrateStage::buildRight(QBoxLayout* right) {
+  m_card = new SourceCard(m_session, this);
+  m_hear = new Chip(tr("Hear"),
+                    tr("Hear it at the beat's tempo and key, in time with it; again to stop (Enter "
+                       "in the list)"),
+                    this);
+  m_keep = new Chip(tr("Keep"), {}, this);
+  m_half = new Chip(tr("÷2"), tr("Its tempo is half of that (Ctrl+−)"), this);
+  m_double = new Chip(tr("×2"), tr("Its tempo is twice that (Ctrl+=)"), this);
+  m_tap = new Chip(tr("Tap"), tr("Tap this source's tempo while it plays (Ctrl+Shift+T)"), this);
+  m_key = new Chip(tr("Key"), tr("Say which key it is in"), this);
+  m_kind = new Chip(tr("Kind"), tr("Say what it is"), this);
+  m_heardAgain = new Chip(tr("As heard"), tr("Take back what you corrected"), this);
+  m_remove = new Chip(tr("Remove"), {}, this);
+  auto* chips = new QHBoxLayout;
+  chips->setSpacing(px(6));
+  for (Chip* chip : {m_hear, m_keep}) chips->addWidget(chip);
+  chips->addStretch();
+  for (Chip* chip : {m_half, m_double, m_tap, m_key, m_kind, m_heardAgain, m_remove})
+    chips->addWidget(chip);
+  const std::array<std::pair<QString, QString>, 2> leaves{
+      std::pair{tr("Reach map"), tr("What fits this beat, and how far off the rest is")},
+      {tr("Papers"), tr("Who made it, where it came from, what may be done with it; tags, stars")}};
+  auto* tabs = new QHBoxLayout;
+  tabs->setSpacing(px(6));
+  m_map = new ReachMap(m_session, this);
+  m_papers = new PapersForm(m_session, this);
+  auto* area = new QScrollArea(this);
+  area->setWidgetResizable(true);
+  area->setWidget(m_papers);
+  m_lower = new QStackedWidget(this);
+  m_lower->addWidget(m_map);
+  m_lower->addWidget(area);
+  for (std::size_t l = 0; l < leaves.size(); ++l) {
+    m_leaves[l] = new Chip(leaves[l].first, leaves[l].second, this);
+    m_leaves[l]->setCheckable(true);
+    m_leaves[l]->setChecked(l == 0);
+    tabs->addWidget(m_leaves[l]);
+    connect(m_leaves[l], &QAbstractButton::clicked, this, [this, l] {
+      m_lower->setCurrentIndex(int(l));
+      for (std::size_t k = 0; k < m_leaves.size(); ++k) m_leaves[k]->setChecked(k == l);
+    });
+  }
+  tabs->addStretch();
+  right->addWidget(m_card);
+  right->addLayout(chips);
+  right->addLayout(tabs);
+  right->addWidget(m_lower, 1);
+}
+
+void CrateStage::addCommands() {
+  for (int s = 0; s < 3; ++s)
+    addCommand(tr("Show: %1").arg(m_scopes[std::size_t(s)]->text()),
+               QKeySequence(Qt::CTRL | (Qt::Key_1 + s)), [this, s] { setScope(Scope(s)); });
+  addCommand(tr("Search the crate"), QKeySequence(Qt::CTRL | Qt::Key_F), [this] {
+    if (m_scope == Scope::Beat) setScope(Scope::Crate);
+    m_search->focusWords();
+  });
   auto* half = addCommand(tr("Half its tempo"), QKeySequence(Qt::CTRL | Qt::Key_Minus),
                           [this] { correctTempo(0.5); });
   auto* twice = addCommand(tr("Double its tempo"), QKeySequence(Qt::CTRL | Qt::Key_Equal),
                            [this] { correctTempo(2); });
   auto* tap = addCommand(tr("Tap its tempo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_T),
                          [this] { tapSource(); });
-  auto* remove = addCommand(tr("Remove the source"), QKeySequence(Qt::Key_Delete), [this, current] {
-    if (const Source* s = findSource(m_session.project(), current()))
-      m_session.edit(tr("Remove %1").arg(QString::fromStdString(s->name)),
-                     withoutSource(m_session.project(), s->id));
+  auto* key = addCommand(tr("Say its key"), {}, [this] { chooseKey(); });
+  auto* kind = addCommand(tr("Say what it is"), {}, [this] { chooseKind(); });
+  auto* again = addCommand(tr("Take back corrections"), {}, [this] {
+    correct(tr("Take back corrections"), [](Corrections& c) { c = {}; });
   });
-  auto* again = addCommand(tr("Take back corrections"), {}, [this, current] {
-    m_session.edit(
-        tr("Take back corrections"),
-        withSourceChanged(m_session.project(), current(), [](Source& s) { s.corrections = {}; }));
+  auto* keep = addCommand(tr("Keep it: into the beat, or onto the deck"),
+                          QKeySequence(Qt::CTRL | Qt::Key_Return), [this] { keepIt(); });
+  auto* hearing = addCommand(tr("Hear it with the beat"), {}, [this] { hear(); });
+  auto* next = addCommand(tr("Hear the next one"), QKeySequence(Qt::CTRL | Qt::Key_Down), [this] {
+    const int place = m_list->currentIndex().row() + 1;
+    if (place < m_model->rowCount()) m_list->setCurrentIndex(m_model->index(place));
+    if (m_session.auditioned().hash.empty()) hear();
   });
-  addCommand(tr("Put it on the deck"), QKeySequence(Qt::CTRL | Qt::Key_Return), [this, current] {
-    const Source* s = findSource(m_session.project(), current());
-    if (!s) return;
-    const Row row2 = suggestedRow(*s);
-    const auto column = freeColumn(m_session.project(), row2);
-    if (!column) {
-      emit m_session.message(tr("That row of the deck is full. Right-click a key to put it there."),
-                             true);
-      return;
-    }
-    m_session.edit(tr("Put %1 on the deck").arg(QString::fromStdString(s->name)),
-                   withKeySound(m_session.project(), row2, *column, 0, {s->id, 0}, s->name));
-  });
+  Q_UNUSED(next)
+  auto* gone =
+      addCommand(tr("Remove the source"), QKeySequence(Qt::Key_Delete), [this] { remove(); });
+  addCommand(tr("Add a folder of sounds…"), {}, [this] { m_scan->chooseFolder(); });
+  connect(m_hear, &QAbstractButton::clicked, hearing, &QAction::trigger);
+  connect(m_keep, &QAbstractButton::clicked, keep, &QAction::trigger);
   connect(m_half, &QAbstractButton::clicked, half, &QAction::trigger);
   connect(m_double, &QAbstractButton::clicked, twice, &QAction::trigger);
   connect(m_tap, &QAbstractButton::pressed, tap, &QAction::trigger);
-  connect(m_remove, &QAbstractButton::clicked, remove, &QAction::trigger);
+  connect(m_key, &QAbstractButton::clicked, key, &QAction::trigger);
+  connect(m_kind, &QAbstractButton::clicked, kind, &QAction::trigger);
   connect(m_heardAgain, &QAbstractButton::clicked, again, &QAction::trigger);
-  connect(m_cut, &QAbstractButton::clicked, this, [this] {
-    for (QAction* action : window()->actions())
-      if (action->shortcut() == QKeySequence(Qt::Key_F2)) action->trigger();
-  });
-  connect(m_permission, &QComboBox::activated, this, [this, current](int at) {
-    m_session.edit(tr("Record permission"),
-                   withSourceChanged(m_session.project(), current(),
-                                     [at](Source& s) { s.papers.recording = Permission(at); }));
-  });
-  connect(m_rightsNote, &QLineEdit::editingFinished, this, [this, current] {
-    m_session.edit(tr("Note on rights"),
-                   withSourceChanged(m_session.project(), current(), [this](Source& s) {
-                     s.papers.note = m_rightsNote->text().toStdString();
-                   }));
-  });
-  connect(&session, &Session::changed, this, &CrateStage::refill);
-  connect(&session, &Session::selectionChanged, this, &CrateStage::refreshCard);
-  refill();
+  connect(m_remove, &QAbstractButton::clicked, gone, &QAction::trigger);
 }
 
-void CrateStage::correctTempo(double factor) {
-  const Source* source = findSource(m_session.project(), m_session.selection().source);
-  const auto grid = source ? gridOf(*source) : std::nullopt;
-  if (!grid) return;
-  const double bpm = grid->tempo.value * factor;
-  if (bpm < 20 || bpm > 400) return;
-  m_session.edit(factor < 1 ? tr("Half its tempo") : tr("Double its tempo"),
-                 withSourceChanged(m_session.project(), source->id,
-                                   [bpm](Source& s) { s.corrections.tempo = Bpm(bpm); }));
-}
-
-void CrateStage::tapSource() {
-  m_taps.tap(Seconds(double(m_clock.nsecsElapsed()) * 1e-9));
-  const auto tempo = m_taps.tempo();
-  if (!tempo || !findSource(m_session.project(), m_session.selection().source)) return;
-  m_session.edit(tr("Tap its tempo"),
-                 withSourceChanged(m_session.project(), m_session.selection().source,
-                                   [&](Source& s) { s.corrections.tempo = tempo->bpm; }),
-                 QStringLiteral("tap source"));
-  m_card->setTapped(tr("%1 BPM ± %2 from %3 taps")
-                        .arg(tempo->bpm.value, 0, 'f', 2)
-                        .arg(tempo->uncertaintyBpm, 0, 'f', 2)
-                        .arg(tempo->taps));
-}
-
-void CrateStage::refill() {
-  m_filling = true;
-  std::vector<const Source*> shown;
-  for (const auto& source : m_session.project().sources)
-    if (!source->kit || m_showKit) shown.push_back(source.get());
-  while (m_list->count() > int(shown.size())) delete m_list->takeItem(m_list->count() - 1);
-  while (m_list->count() < int(shown.size())) m_list->addItem(QString());
-  for (int i = 0; i < m_list->count(); ++i) {
-    const Source* s = shown[std::size_t(i)];
-    m_list->item(i)->setData(Qt::UserRole, uint(s->id));
-    m_list->item(i)->setData(
-        Qt::AccessibleTextRole,
-        QStringLiteral("%1, %2, %3, %4")
-            .arg(QString::fromStdString(s->name), lengthText(*s), tempoText(*s), keyText(*s)));
+void CrateStage::setScope(Scope scope) {
+  m_scope = scope;
+  for (std::size_t s = 0; s < m_scopes.size(); ++s) m_scopes[s]->setChecked(int(s) == int(scope));
+  m_search->setVisible(scope != Scope::Beat);
+  m_notice->setVisible(scope == Scope::Service);
+  m_scan->setVisible(scope == Scope::Crate);
+  m_kit->setVisible(scope == Scope::Beat);
+  m_add->setVisible(scope != Scope::Service);
+  m_add->setText(scope == Scope::Crate ? tr("Add folder") : tr("Add sounds"));
+  if (scope != Scope::Beat) (void)m_session.crate();
+  switch (scope) {
+  case Scope::Beat:
+    m_list->setEmptyText(tr("Drop a sound here, look through your crate (Ctrl+2), or open the demo "
+                            "from File."));
+    break;
+  case Scope::Crate:
+    m_list->setEmptyText(tr("Add a folder of sounds: every one in it is heard once, and what fits "
+                            "this beat comes first."));
+    break;
+  case Scope::Service:
+    m_list->setEmptyText(tr("Nothing in the simulated service answers to that."));
+    break;
   }
-  m_filling = false;
-  m_list->viewport()->update();
-  refreshCard();
+  search();
 }
 
-void CrateStage::refreshCard() {
+const SampleService* CrateStage::service() const {
+  if (!m_serviceTried) {
+    m_serviceTried = true;
+    auto opened = SampleService::open(dataFolder() / "service");
+    if (opened)
+      m_service = std::move(opened).value();
+    else
+      emit m_session.message(QString::fromStdString(opened.error().text()), true);
+  }
+  return m_service ? &*m_service : nullptr;
+}
+
+void CrateStage::search() {
+  std::vector<RowId> rows;
+  int total = 0;
+  if (m_scope == Scope::Beat) {
+    for (const auto& source : m_session.project().sources)
+      if (!source->kit || m_showKit) rows.push_back({Scope::Beat, source->id});
+  } else if (m_scope == Scope::Crate && m_session.crate()) {
+    const auto found =
+        m_session.crate()->find(m_search->query(), m_search->order(), m_session.beatNow());
+    if (found)
+      for (CrateId id : found->ids) rows.push_back({Scope::Crate, id});
+    else
+      emit m_session.message(QString::fromStdString(found.error().text()), true);
+    total = found ? found->total : 0;
+    if (total > 0) m_list->setEmptyText(tr("Nothing in the crate answers to that."));
+  } else if (m_scope == Scope::Service && service()) {
+    for (std::size_t place : service()->find(m_search->query(), m_session.beatNow()))
+      rows.push_back({Scope::Service, std::int64_t(place) + 1});
+    total = int(service()->items().size());
+  }
   m_filling = true;
-  const Source* source = findSource(m_session.project(), m_session.selection().source);
-  for (int i = 0; i < m_list->count(); ++i)
-    if (source && m_list->item(i)->data(Qt::UserRole).toUInt() == source->id)
-      m_list->setCurrentRow(i);
+  m_search->setCount(int(rows.size()), total);
+  m_list->setBeat(m_session.beatNow());
+  const RowId wanted =
+      m_scope == Scope::Beat ? RowId{Scope::Beat, m_session.selection().source} : m_subject.row;
+  m_model->setRows(std::move(rows));
+  const auto& all = m_model->rows();
+  if (m_model->placeOf(wanted) >= 0)
+    m_list->choose(wanted);
+  else if (!all.empty())
+    m_list->choose(all.front());
   m_filling = false;
-  const bool any = source != nullptr, timed = any && gridOf(*source).has_value();
-  for (QWidget* w :
-       std::initializer_list<QWidget*>{m_hear, m_tap, m_cut, m_remove, m_permission, m_rightsNote})
-    w->setEnabled(any);
+  fillMap();
+  const auto now = m_list->current();
+  if (now)
+    choose(*now);
+  else {
+    m_subject = {};
+    showSubject();
+  }
+}
+
+void CrateStage::refresh() {
+  if (m_scope == Scope::Beat) return search();
+  if (!m_searchTimer.isActive()) m_searchTimer.start(60);
+}
+
+std::optional<CrateRow> CrateStage::rowOf(RowId row) const {
+  if (row.scope == Scope::Crate) {
+    if (!m_session.crate()) return std::nullopt;
+    auto found = m_session.crate()->row(row.id);
+    return found ? *found : std::nullopt;
+  }
+  const auto subject = subjectOf(row);
+  if (!subject.any()) return std::nullopt;
+  const Source& source = *subject.source;
+  CrateRow out;
+  out.name = source.name;
+  out.hash = source.hash;
+  out.kind = source.kit ? std::nullopt : kindOf(source);
+  out.heard = source.heard.has_value();
+  out.stars = subject.marks.stars;
+  out.missing = subject.missing;
+  if (source.sound) out.duration = source.sound->duration();
+  if (const auto grid = gridOf(source)) out.tempo = grid->tempo;
+  out.key = keyOf(source);
+  out.path = row.scope == Scope::Service ? std::string() : source.origin;
+  if (source.heard) {
+    out.duration = source.heard->duration;
+    if (source.heard->key) out.tuning = source.heard->key->tuning;
+    if (source.heard->loop) out.bars = source.heard->loop->bars;
+    out.hits = int(source.heard->onsets.size());
+  }
+  if (row.scope == Scope::Service) {
+    const ServiceItem& item = service()->items()[std::size_t(row.id - 1)];
+    out.kind = item.kind;
+    out.heard = true;
+    out.duration = item.duration;
+    out.bars = item.bars;
+    out.tempo = item.tempo;
+    out.key = item.key;
+  }
+  return out;
+}
+
+Subject CrateStage::subjectOf(RowId row) const {
+  Subject out;
+  out.row = row;
+  switch (row.scope) {
+  case Scope::Beat:
+    for (const auto& source : m_session.project().sources)
+      if (source->id == row.id) {
+        out.source = source;
+        out.missing = !source->sound;
+        out.paths = {source->origin};
+        if (!source->kit) out.marks = m_session.marksOf(source->hash);
+        out.marks.corrections = source->corrections;
+        out.marks.papers = source->papers;
+      }
+    break;
+  case Scope::Crate:
+    if (Crate* crate = m_session.crate())
+      if (auto item = crate->item(row.id); item && *item) {
+        const Crate::Item& found = **item;
+        out.source = std::make_shared<Source>(found.source);
+        out.picture = found.picture;
+        out.marks = found.marks;
+        out.marks.papers = found.source.papers;
+        out.paths = found.paths;
+        out.usedIn = found.usedIn;
+        if (const auto line = crate->row(row.id); line && *line) {
+          out.copies = (*line)->copies;
+          out.missing = (*line)->missing;
+        }
+      }
+    break;
+  case Scope::Service:
+    if (row.id > 0 && service() && std::size_t(row.id) <= service()->items().size()) {
+      out.source = std::make_shared<Source>(service()->sourceOf(std::size_t(row.id - 1)));
+      out.paths = {tr("simulated service").toStdString()};
+    }
+    break;
+  }
+  return out;
+}
+
+void CrateStage::choose(RowId row) {
+  const bool other = !(row == m_subject.row);
+  m_subject = subjectOf(row);
+  if (row.scope == Scope::Beat && m_subject.any()) m_session.selectSource(Id(row.id));
+  showSubject();
+  if (other && !m_session.auditioned().hash.empty() && m_list->hasFocus())
+    m_session.audition(m_subject.source);
+}
+
+void CrateStage::showSubject() {
+  const Source* source = m_subject.source.get();
+  m_card->setSubject(m_subject);
+  m_papers->setSubject(m_subject);
+  m_map->setChosen(source ? std::optional(m_subject.row) : std::nullopt);
+  const bool any = source != nullptr, there = any && !m_subject.missing;
+  const bool ours = any && m_scope != Scope::Service;
+  const bool timed = ours && gridOf(*source).has_value();
+  const auto& now = m_session.auditioned();
+  m_hear->setEnabled(there && (source->sound || !source->origin.empty()));
+  m_hear->setText(any && !now.hash.empty() && now.hash == source->hash ? tr("Stop") : tr("Hear"));
+  m_keep->setText(m_scope == Scope::Beat      ? tr("On the deck")
+                  : m_scope == Scope::Service ? tr("Get")
+                                              : tr("Keep"));
+  m_keep->setToolTip(m_scope == Scope::Beat ? tr("Put it on a key of the deck (Ctrl+Enter)")
+                     : m_scope == Scope::Service
+                         ? tr("Copy it into the crate with its licence (Ctrl+Enter)")
+                         : tr("Take it into this beat (Ctrl+Enter)"));
+  m_keep->setEnabled(there);
   m_half->setEnabled(timed);
   m_double->setEnabled(timed);
-  m_heardAgain->setEnabled(any && source->corrections != Corrections{});
-  m_permission->setCurrentIndex(any ? int(source->papers.recording) : 0);
-  if (!m_rightsNote->hasFocus())
-    m_rightsNote->setText(any ? QString::fromStdString(source->papers.note) : QString());
+  m_tap->setEnabled(ours);
+  m_key->setEnabled(ours);
+  m_kind->setEnabled(ours && source->heard);
+  m_heardAgain->setEnabled(ours && source->corrections != Corrections{});
+  m_remove->setEnabled(ours && (m_scope == Scope::Beat || m_subject.missing));
+  m_remove->setText(m_scope == Scope::Beat ? tr("Remove") : tr("Forget"));
+  m_remove->setToolTip(m_scope == Scope::Beat
+                           ? tr("Take it out of this beat; can be undone (Delete)")
+                           : tr("Forget a source whose file is gone (Delete)"));
 }
 
-void CrateStage::paintEvent(QPaintEvent*) {
-  QPainter p(this);
-  const auto& c = theme::colours();
-  p.fillRect(rect(), c.ground);
-  if (m_list->count() == 0)
-    theme::drawText(
-        p, QRectF(m_list->geometry()).adjusted(px(4), px(40), 0, 0), Qt::AlignTop | Qt::AlignLeft,
-        tr("Drop a sound here, or open the demo from File."), theme::Type::Body, c.quiet);
+void CrateStage::fillMap() {
+  std::vector<ReachDot> dots;
+  for (const RowId& id : m_model->rows()) {
+    if (dots.size() >= kMostDots) break;
+    const auto row = rowOf(id);
+    if (!row || !row->heard || (!row->tempo && !row->key)) continue;
+    ReachDot dot{id,          QString::fromStdString(row->name),
+                 row->tempo,  row->key,
+                 row->tuning, row->duration.value > 0 ? row->hits / row->duration.value : 0};
+    dots.push_back(std::move(dot));
+  }
+  m_map->setDots(std::move(dots));
 }
 
 } // namespace tuvvo

@@ -1,39 +1,78 @@
-// Crate: the sources of this beat, what was heard in each, what fits.
+// Crate: what is in this beat, what is owned, what could be had; what was heard in it; what fits.
 #pragma once
 
+#include "crate/service.h"
+#include "crate/subject.h"
+#include "listen/tap_tempo.h"
 #include "shell/stage_view.h"
 #include "widgets/chip.h"
 
-class QComboBox;
-class QLineEdit;
-class QListWidget;
+#include <QElapsedTimer>
+
+class QBoxLayout;
+class QLabel;
+class QStackedWidget;
 
 namespace tuvvo {
 
+class PapersForm;
+class ReachMap;
+class ScanLine;
+class SearchLine;
 class SourceCard;
+class SourceList;
+class SourceListModel;
 
 class CrateStage : public StageView {
   Q_OBJECT
 public:
   CrateStage(Session& session, QWidget* parent);
-
-protected:
-  void paintEvent(QPaintEvent*) override;
+  void setScope(Scope scope);
+  [[nodiscard]] Scope scope() const { return m_scope; }
 
 private:
-  void refill();
-  void refreshCard();
+  void buildLeft(QBoxLayout* into);
+  void buildRight(QBoxLayout* into);
+  void addCommands();
+  void search();
+  void refresh();
+  void choose(RowId row);
+  void showSubject();
+  void fillMap();
+  [[nodiscard]] std::optional<CrateRow> rowOf(RowId row) const;
+  [[nodiscard]] Subject subjectOf(RowId row) const;
+  void hear();
+  void keepIt();
+  void correct(const QString& name, const std::function<void(Corrections&)>& change,
+               const QString& merge = {});
   void correctTempo(double factor);
   void tapSource();
+  void chooseKey();
+  void chooseKind();
+  void remove();
+  const SampleService* service() const;
 
-  QListWidget* m_list;
+  Scope m_scope = Scope::Beat;
+  Subject m_subject;
+  SourceListModel* m_model;
+  SourceList* m_list;
+  SearchLine* m_search;
+  ScanLine* m_scan;
   SourceCard* m_card;
-  Chip *m_add, *m_kit, *m_hear, *m_half, *m_double, *m_tap, *m_heardAgain, *m_cut, *m_remove;
-  QComboBox* m_permission;
-  QLineEdit* m_rightsNote;
+  ReachMap* m_map;
+  PapersForm* m_papers;
+  QStackedWidget* m_lower;
+  QLabel* m_notice;
+  std::array<Chip*, 3> m_scopes{};
+  std::array<Chip*, 2> m_leaves{};
+  Chip *m_add, *m_kit, *m_hear, *m_half, *m_double, *m_tap, *m_key, *m_kind, *m_heardAgain, *m_keep,
+      *m_remove;
+  mutable std::optional<SampleService> m_service;
+  mutable bool m_serviceTried = false;
   TapTempo m_taps;
   QElapsedTimer m_clock;
-  bool m_filling = false, m_showKit = false;
+  QTimer m_searchTimer;
+  bool m_showKit = false, m_filling = false;
 };
 
 } // namespace tuvvo

@@ -1,10 +1,12 @@
 #include "crate/reach_map.h"
 
-#include "cut/fit.h"
 #include "theme/theme.h"
 
 #include <QFontMetricsF>
+#include <QHelpEvent>
+#include <QKeyEvent>
 #include <QMouseEvent>
+#include <QToolTip>
 #include <cmath>
 
 namespace tuvvo {
@@ -14,61 +16,102 @@ using theme::px;
 namespace {
 constexpr double kWidestSt = 6; // semitones of tempo to either side
 constexpr double kHighestFifths = 6;
+
+FitQuestion questionOf(const ReachDot& dot, const Project& beat) {
+  FitQuestion q;
+  q.bpm = dot.tempo;
+  q.key = dot.key;
+  q.tuning = dot.tuning;
+  q.hitsASecond = dot.hitsASecond;
+  q.toBpm = beat.tempo;
+  q.toKey = beat.key;
+  return q;
+}
+
+QString schoolText(FitMethod method) {
+  switch (method) {
+  case FitMethod::Repitch:
+    return ReachMap::tr("repitch");
+  case FitMethod::Stretch:
+    return ReachMap::tr("stretch");
+  case FitMethod::Respace:
+    return ReachMap::tr("re-space");
+  }
+  return {};
+}
+
 } // namespace
 
 ReachMap::ReachMap(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   setAccessibleName(tr("Reach map"));
-  setToolTip(tr("Each source as a dot. Across: how far its tempo must move to meet the beat, half "
-                "and double folded in. Up: fifths between its key, repitched that far, and the "
-                "beat's. Low and in the middle fits as it is."));
-  setMinimumSize(px(220), px(170));
-  for (auto signal : {&Session::changed, &Session::selectionChanged})
+  setMinimumSize(px(220), px(150));
+  setFocusPolicy(Qt::StrongFocus);
+  for (auto signal : {&Session::changed, &Session::auditionChanged})
     connect(&session, signal, this, qOverload<>(&QWidget::update));
 }
 
-QRectF ReachMap::field() const { return QRectF(rect()).adjusted(px(14), px(34), -px(14), -px(34)); }
+void ReachMap::setDots(std::vector<ReachDot> dots) {
+  m_dots = std::move(dots);
+  update();
+}
 
-std::vector<ReachMap::Dot> ReachMap::dots() const {
-  std::vector<Dot> out;
+void ReachMap::setChosen(std::optional<RowId> row) {
+  m_chosen = row;
+  update();
+}
+
+QRectF ReachMap::field() const { return QRectF(rect()).adjusted(px(14), px(30), -px(14), -px(34)); }
+
+std::vector<ReachMap::Placed> ReachMap::placed() const {
+  std::vector<Placed> out;
   const Project& p = m_session.project();
   const QRectF f = field();
-  for (const auto& source : p.sources) {
-    if (source->kit) continue;
-    const auto grid = gridOf(*source);
-    const auto key = keyOf(*source);
-    if (!grid && !key) continue;
-    const double shift = grid ? repitchToTempo(grid->tempo, p.tempo).value : 0;
+  for (const auto& dot : m_dots) {
+    if (!dot.tempo && !dot.key) continue;
+    const double shift = dot.tempo ? repitchToTempo(*dot.tempo, p.tempo).value : 0;
     double fifths = 0;
-    if (key && p.key) {
-      const double tuning =
-          source->heard && source->heard->key ? source->heard->key->tuning.value / 100 : 0;
-      fifths = keyDistance(transposed(*key, int(std::lround(shift + tuning))), *p.key);
-    }
-    const double x = f.center().x() + std::clamp(shift / kWidestSt, -1.0, 1.0) * f.width() / 2;
-    const double y = f.bottom() - std::clamp(fifths / kHighestFifths, 0.0, 1.0) * f.height();
-    out.push_back({source->id, {x, y}, grid.has_value(), key && p.key});
+    if (dot.key && p.key)
+      fifths = keyDistance(transposed(*dot.key, int(std::lround(shift + dot.tuning.value / 100))),
+                           *p.key);
+    const auto rows = planFit(questionOf(dot, p));
+    if (rows.empty()) continue;
+    out.push_back({&dot,
+                   {f.center().x() + std::clamp(shift / kWidestSt, -1.0, 1.0) * f.width() / 2,
+                    f.bottom() - std::clamp(fifths / kHighestFifths, 0.0, 1.0) * f.height()},
+                   rows.front().cost,
+                   rows.front().method});
   }
   return out;
 }
 
-void ReachMap::paintEvent(QPaintEvent*) {
+void ReachMap::paintGround(QPainter& p) {
   const auto& c = theme::colours();
-  QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
   p.setPen(Qt::NoPen);
   p.setBrush(c.panel);
   p.drawRoundedRect(rect(), 8, 8);
-  theme::drawText(p, QRectF(px(14), px(8), width() - px(28), px(20)),
-                  Qt::AlignLeft | Qt::AlignVCenter, tr("Reach"), theme::Type::Strong, c.text);
   const QString beat = QStringLiteral("%1 BPM%2")
                            .arg(m_session.project().tempo.value, 0, 'f', 2)
                            .arg(m_session.project().key
                                     ? QStringLiteral(" · ") +
                                           QString::fromStdString(nameOf(*m_session.project().key))
                                     : QString());
-  theme::drawText(p, QRectF(px(70), px(8), width() - px(84), px(20)),
-                  Qt::AlignRight | Qt::AlignVCenter, tr("to the beat, %1").arg(beat),
+  const QRectF head(px(14), px(6), width() - px(28), px(20));
+  theme::drawText(p, head, Qt::AlignRight | Qt::AlignVCenter, tr("to the beat, %1").arg(beat),
                   theme::Type::Small, c.quiet);
+  // What a dot's shape says: the school that reaches it for least.
+  double x = head.left();
+  for (FitMethod method : {FitMethod::Repitch, FitMethod::Stretch, FitMethod::Respace}) {
+    const QPointF at(x + px(5), head.center().y());
+    p.setPen(Qt::NoPen);
+    p.setBrush(c.slate);
+    drawDot(p, at, px(4), method);
+    const QString text = schoolText(method);
+    const double wide =
+        QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(text) + px(4);
+    theme::drawText(p, {x + px(12), head.top(), wide, head.height()},
+                    Qt::AlignLeft | Qt::AlignVCenter, text, theme::Type::Small, c.quiet);
+    x += px(20) + wide;
+  }
   const QRectF f = field();
   const QPointF home(f.center().x(), f.bottom());
   p.save();
@@ -85,55 +128,142 @@ void ReachMap::paintEvent(QPaintEvent*) {
   p.drawLine(home, QPointF(home.x(), f.top()));
   const double base = f.bottom() + px(4);
   for (int st : {-6, -4, -2, 0, 2, 4, 6}) {
-    const double x = home.x() + st / kWidestSt * f.width() / 2;
+    const double at = home.x() + st / kWidestSt * f.width() / 2;
     const QString label =
         st == 0 ? tr("fits")
                 : (st > 0 ? QStringLiteral("+%1").arg(st) : QStringLiteral("−%1").arg(-st));
-    theme::drawText(p, QRectF(x - px(20), base, px(40), px(14)), Qt::AlignCenter, label,
+    theme::drawText(p, QRectF(at - px(20), base, px(40), px(14)), Qt::AlignCenter, label,
                     theme::Type::Small, st == 0 ? c.mint : c.quiet);
   }
   theme::drawText(p, QRectF(f.left(), base + px(13), f.width(), px(14)), Qt::AlignCenter,
-                  tr("semitones of repitch to meet the tempo"), theme::Type::Small, c.quiet);
+                  tr("semitones of repitch to meet the tempo; up: fifths between the keys"),
+                  theme::Type::Small, c.quiet);
+}
+
+void ReachMap::drawDot(QPainter& p, QPointF at, double r, FitMethod method) {
+  switch (method) {
+  case FitMethod::Repitch:
+    p.drawEllipse(at, r, r);
+    break;
+  case FitMethod::Stretch: // drawn out
+    p.drawRoundedRect(QRectF(at.x() - r * 1.5, at.y() - r * 0.7, r * 3, r * 1.4), r * 0.7, r * 0.7);
+    break;
+  case FitMethod::Respace: // in pieces
+    for (double dx : {-1.0, 1.0})
+      p.drawRect(QRectF(at.x() + dx * r * 0.75 - r * 0.5, at.y() - r, r, 2 * r));
+    break;
+  }
+}
+
+void ReachMap::paintDots(QPainter& p) {
+  const auto& c = theme::colours();
+  const QRectF f = field();
+  const QFontMetricsF metrics(theme::font(theme::Type::Small));
   std::vector<QRectF> written;
-  for (const Dot& dot : dots()) {
-    const Source* source = findSource(m_session.project(), dot.source);
-    const bool selected = dot.source == m_session.selection().source;
-    const double r = selected ? px(7) : px(5);
-    // A dot whose tempo or key is not known is hollow.
-    p.setPen(QPen(selected ? c.brass : c.slate, 2));
-    p.setBrush(dot.tempo && dot.key ? QBrush(selected ? c.brass : c.slate) : QBrush(c.panel));
-    p.drawEllipse(dot.at, r, r);
-    const double wide = QFontMetricsF(theme::font(theme::Type::Small))
-                            .horizontalAdvance(QString::fromStdString(source->name)) +
-                        4;
-    const QRectF right(dot.at.x() + px(9), dot.at.y() - px(19), wide, px(16)),
+  const auto all = placed();
+  // The nearest are painted last, over the others; their names are written first.
+  for (auto each = all.rbegin(); each != all.rend(); ++each) {
+    const bool chosen = m_chosen && each->dot->row == *m_chosen;
+    if (chosen) continue;
+    const QColor ink = each->cost < 6 ? c.slate : theme::mixed(c.slate, c.panel, 0.55);
+    p.setPen(QPen(ink, 1.5));
+    p.setBrush(each->dot->tempo && each->dot->key ? QBrush(ink) : QBrush(c.panel));
+    drawDot(p, each->at, px(4), each->method);
+  }
+  const auto name = [&](const Placed& each, bool must) {
+    const double wide = metrics.horizontalAdvance(each.dot->name) + 4;
+    const QRectF right(each.at.x() + px(9), each.at.y() - px(19), wide, px(16)),
         left = right.translated(-wide - px(18), 0);
     const auto taken = [&](const QRectF& box) {
-      return !f.adjusted(-px(10), -px(20), px(10), 0).contains(box) ||
+      return !f.adjusted(-px(10), -px(4), px(10), 0).contains(box) ||
              std::any_of(written.begin(), written.end(),
                          [&](const QRectF& other) { return other.intersects(box); });
     };
-    // To the right of its dot, else to the left; names of dots that stand close climb over each
-    // other.
-    QRectF label = right;
-    for (int step = 0; step < 6; ++step) {
-      if (label = right.translated(0, -px(15) * step); !taken(label)) break;
-      if (label = left.translated(0, -px(15) * step); !taken(label)) break;
+    // To the right of its dot, else to the left; then climbing, as long as it stays near.
+    for (int step = 0; step < 3; ++step)
+      for (const QRectF& side : {right, left})
+        if (const QRectF label = side.translated(0, -px(15) * step);
+            !taken(label) || (must && step == 2)) {
+          written.push_back(label);
+          theme::drawText(p, label, Qt::AlignLeft | Qt::AlignVCenter, each.dot->name,
+                          theme::Type::Small, must ? c.text : c.quiet);
+          return;
+        }
+  };
+  for (const auto& each : all)
+    if (m_chosen && each.dot->row == *m_chosen) {
+      p.setPen(QPen(c.brass, 2));
+      p.setBrush(each.dot->tempo && each.dot->key ? QBrush(c.brass) : QBrush(c.panel));
+      drawDot(p, each.at, px(6), each.method);
+      name(each, true);
     }
-    written.push_back(label);
-    theme::drawText(p, label, Qt::AlignLeft | Qt::AlignVCenter,
-                    QString::fromStdString(source->name), theme::Type::Small,
-                    selected ? c.text : c.quiet);
+  for (const auto& each : all)
+    if (!m_chosen || !(each.dot->row == *m_chosen)) name(each, false);
+}
+
+void ReachMap::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  paintGround(p);
+  paintDots(p);
+  if (hasFocus()) {
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(theme::colours().brass, 1));
+    p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 8, 8);
   }
 }
 
 void ReachMap::mousePressEvent(QMouseEvent* event) {
-  for (const Dot& dot : dots())
-    if (QLineF(dot.at, event->position()).length() < px(14)) {
-      m_session.selectSource(dot.source);
-      m_session.audition(m_session.auditioned() == dot.source ? 0 : dot.source);
-      return;
+  const Placed* nearest = nullptr;
+  double least = px(14);
+  const auto all = placed();
+  for (const auto& each : all)
+    if (const double apart = QLineF(each.at, event->position()).length(); apart < least) {
+      least = apart;
+      nearest = &each;
     }
+  if (nearest) emit picked(nearest->dot->row);
+}
+
+void ReachMap::keyPressEvent(QKeyEvent* event) {
+  const int key = event->key();
+  const bool on = key == Qt::Key_Right || key == Qt::Key_Down;
+  if (!on && key != Qt::Key_Left && key != Qt::Key_Up) return QWidget::keyPressEvent(event);
+  const auto all = placed();
+  if (all.empty()) return;
+  std::size_t at = 0;
+  for (std::size_t i = 0; i < all.size(); ++i)
+    if (m_chosen && all[i].dot->row == *m_chosen)
+      at = on ? std::min(i + 1, all.size() - 1) : i - std::min<std::size_t>(i, 1);
+  emit picked(all[at].dot->row);
+}
+
+bool ReachMap::event(QEvent* event) {
+  if (event->type() == QEvent::ToolTip) {
+    auto* help = static_cast<QHelpEvent*>(event);
+    for (const auto& each : placed())
+      if (QLineF(each.at, QPointF(help->pos())).length() < px(10)) {
+        QStringList lines{each.dot->name};
+        const auto rows = planFit(questionOf(*each.dot, m_session.project()));
+        for (FitMethod method : {FitMethod::Repitch, FitMethod::Stretch, FitMethod::Respace})
+          for (const auto& row : rows)
+            if (row.method == method) {
+              lines << tr("%1: %2").arg(schoolText(method), QString::fromStdString(row.heard));
+              break;
+            }
+        QToolTip::showText(help->globalPos(), lines.join(QLatin1Char('\n')), this);
+        return true;
+      }
+    QToolTip::showText(
+        help->globalPos(),
+        tr("Each source as a dot. Across: how far its tempo must move to meet the "
+           "beat, half and double folded in. Up: fifths between its key, repitched "
+           "that far, and the beat's. Low and in the middle fits as it is. Arrows go "
+           "from one to the next."),
+        this);
+    return true;
+  }
+  return QWidget::event(event);
 }
 
 } // namespace tuvvo

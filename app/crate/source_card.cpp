@@ -1,9 +1,12 @@
 #include "crate/source_card.h"
 
+#include "crate/tempo_picture.h"
 #include "theme/theme.h"
 #include "widgets/combo.h"
 #include "widgets/small_wave.h"
 
+#include <QHelpEvent>
+#include <QToolTip>
 #include <cmath>
 
 namespace tuvvo {
@@ -19,15 +22,36 @@ QString tempoText(const Source& source) {
 }
 
 QString keyText(const Source& source) {
-  const auto key = keyOf(source);
-  return key ? QString::fromStdString(nameOf(*key)) : SourceCard::tr("no key");
+  if (const auto key = keyOf(source)) return QString::fromStdString(nameOf(*key));
+  if (source.heard && source.heard->root.value > 0) {
+    const QString note = QString::fromStdString(noteNameOf(source.heard->root));
+    return note.section(QLatin1Char(' '), 0, 0);
+  }
+  return SourceCard::tr("no key");
 }
 
-QString lengthText(const Source& source) {
-  if (!source.sound) return SourceCard::tr("missing");
-  const double s = source.sound->duration().value;
+QString lengthText(Seconds duration) {
+  const double s = duration.value;
   if (s < 60) return QStringLiteral("%1 s").arg(s, 0, 'f', 2);
   return QStringLiteral("%1:%2").arg(int(s) / 60).arg(int(s) % 60, 2, 10, QLatin1Char('0'));
+}
+
+QString kindText(SoundKind kind) {
+  switch (kind) {
+  case SoundKind::OneShot:
+    return SourceCard::tr("one-shot");
+  case SoundKind::Break:
+    return SourceCard::tr("break");
+  case SoundKind::Loop:
+    return SourceCard::tr("loop");
+  case SoundKind::Passage:
+    return SourceCard::tr("passage");
+  case SoundKind::Field:
+    return SourceCard::tr("field recording");
+  case SoundKind::Voice:
+    return SourceCard::tr("voice");
+  }
+  return {};
 }
 
 namespace {
@@ -48,37 +72,175 @@ void drawBars(QPainter& p, const QRectF& wave, const Source& source, double scal
   }
 }
 
-/// The chords as a band of names under it, each as wide as it sounds; the chosen palette's lilac
-/// where the name fits, a plain block where it does not.
-void drawChords(QPainter& p, const QRectF& band, const Source& source, double scale) {
+/// A band of named stretches, each as wide as it sounds; a plain block where the name does not fit.
+void drawBand(QPainter& p, const QRectF& box, const QString& name, QColor ink, bool strong) {
   const auto& c = theme::colours();
-  for (const auto& chord : source.heard->chords) {
-    const QRectF box(band.left() + chord.start.value * scale, band.top(),
-                     std::max(1.0, (chord.end - chord.start).value * scale - 1), band.height());
-    p.setPen(Qt::NoPen);
-    p.setBrush(theme::mixed(c.lilac, c.panel, 0.22));
-    p.drawRoundedRect(box, 2, 2);
-    const QString name = QString::fromStdString(chord.name);
-    const QFontMetricsF metrics(theme::font(theme::Type::Small));
-    if (metrics.horizontalAdvance(name) + 4 < box.width())
-      theme::drawText(p, box, Qt::AlignCenter, name, theme::Type::Small, c.text);
+  p.setPen(Qt::NoPen);
+  p.setBrush(theme::mixed(ink, c.panel, strong ? 0.3 : 0.2));
+  p.drawRoundedRect(box, 2, 2);
+  const QFontMetricsF metrics(theme::font(theme::Type::Small));
+  if (metrics.horizontalAdvance(name) + 4 < box.width())
+    theme::drawText(p, box, Qt::AlignCenter, name, theme::Type::Small, c.text);
+}
+
+QString signedFigure(double v, int decimals = 0) {
+  return (v >= 0 ? QStringLiteral("+") : QStringLiteral("−")) +
+         QString::number(std::abs(v), 'f', decimals);
+}
+
+QString tempoLabel(const Source& source) {
+  const auto& heard = source.heard;
+  if (source.corrections.tempo) return SourceCard::tr("as you said");
+  if (!heard || !heard->tempo) return heard ? SourceCard::tr("no pulse heard") : QString();
+  if (heard->loop && heard->loop->exact)
+    return SourceCard::tr("exact, %1")
+        .arg(counted(heard->loop->bars, SourceCard::tr("bar"), SourceCard::tr("bars")));
+  if (!heard->tempo->steady)
+    return SourceCard::tr("drifts ±%1 ms").arg(int(heard->tempo->drift.value));
+  QString text = SourceCard::tr("steady, %1 % sure").arg(int(heard->tempo->confidence * 100));
+  if (heard->meter != 4) text += SourceCard::tr(", %1 to a bar").arg(heard->meter);
+  return text;
+}
+
+QString keyLabel(const Source& source) {
+  const auto& heard = source.heard;
+  if (!heard) return {};
+  if (!heard->key) {
+    if (heard->root.value > 0)
+      return SourceCard::tr("rings at %1 Hz").arg(heard->root.value, 0, 'f', 1);
+    return source.corrections.key ? SourceCard::tr("as you said")
+                                  : SourceCard::tr("no pitch to speak of");
   }
+  const KeyHeard& key = *heard->key;
+  QString text = SourceCard::tr("%1 ct").arg(signedFigure(key.tuning.value));
+  if (source.corrections.key) return SourceCard::tr("as you said, ") + text;
+  if (!key.mode.empty()) text.prepend(QString::fromStdString(key.mode) + QStringLiteral(", "));
+  if (key.confidence < 0.5 && !key.alternatives.empty())
+    text += SourceCard::tr(", or %1").arg(QString::fromStdString(nameOf(key.alternatives.front())));
+  return text;
 }
 
 } // namespace
 
 SourceCard::SourceCard(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   setAccessibleName(tr("Source card"));
-  setMinimumHeight(px(190));
+  setMinimumHeight(px(214));
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+  connect(&session, &Session::auditionChanged, this, qOverload<>(&QWidget::update));
   connect(&session, &Session::changed, this, qOverload<>(&QWidget::update));
-  connect(&session, &Session::selectionChanged, this, [this] {
-    m_tapped.clear();
-    update();
-  });
 }
 
-QSize SourceCard::sizeHint() const { return {px(330), px(200)}; }
+QSize SourceCard::sizeHint() const { return {px(330), px(222)}; }
+
+void SourceCard::setSubject(const Subject& subject) {
+  const bool other = !(subject.row == m_subject.row);
+  m_subject = subject;
+  if (other) m_tapped.clear();
+  setAccessibleDescription(subject.any()
+                               ? QStringLiteral("%1, %2, %3")
+                                     .arg(QString::fromStdString(subject.source->name),
+                                          tempoText(*subject.source), keyText(*subject.source))
+                               : QString());
+  update();
+}
+
+void SourceCard::paintWave(QPainter& p, const QRectF& box) {
+  const auto& c = theme::colours();
+  const Source& source = *m_subject.source;
+  const double duration = source.sound   ? source.sound->duration().value
+                          : source.heard ? source.heard->duration.value
+                                         : 0;
+  if (duration <= 0) return;
+  const double scale = box.width() / duration;
+  const QRectF wave(box.left(), box.top(), box.width(), px(52));
+  drawBars(p, wave, source, scale);
+  const QColor ink = theme::mixed(c.text, c.panel, 0.75);
+  if (source.sound)
+    drawSmallWave(p, wave, *source.sound, m_session.peaksOf(source),
+                  {Frames(0), source.sound->frames()}, ink);
+  else
+    drawSmallWave(p, wave, m_subject.picture, ink);
+  if (!source.heard) return;
+  const QRectF chords(box.left(), wave.bottom() + px(3), box.width(), px(15));
+  for (const auto& chord : source.heard->chords)
+    drawBand(p,
+             {chords.left() + chord.start.value * scale, chords.top(),
+              std::max(1.0, (chord.end - chord.start).value * scale - 1), chords.height()},
+             QString::fromStdString(chord.name), c.lilac, false);
+  const QRectF sections(box.left(), chords.bottom() + px(2), box.width(), px(13));
+  if (source.heard->sections.size() > 1)
+    for (const auto& section : source.heard->sections)
+      drawBand(p,
+               {sections.left() + section.start.value * scale, sections.top(),
+                std::max(1.0, (section.end - section.start).value * scale - 1), sections.height()},
+               QString::fromStdString(section.label), c.slate, section.label == "A");
+}
+
+void SourceCard::paintFigures(QPainter& p, const QRectF& box) {
+  const auto& c = theme::colours();
+  const Source& source = *m_subject.source;
+  const auto& heard = source.heard;
+  const bool picture = heard && heard->tempo && !heard->tempo->curve.empty();
+  // Tempo with its picture beside it, key, loudness.
+  const double wide = box.width();
+  const std::array<double, 5> edges =
+      picture ? std::array{0.0, 0.26, 0.48, 0.74, 1.0} : std::array{0.0, 0.33, 0.33, 0.66, 1.0};
+  const auto column = [&](std::size_t at, const QString& value, const QString& label) {
+    const QRectF place(box.left() + wide * edges[at], box.top(),
+                       wide * (edges[at + 1] - edges[at]) - px(6), px(26));
+    theme::drawText(p, place, Qt::AlignLeft | Qt::AlignVCenter, value, theme::Type::Title, c.text);
+    theme::drawText(p, place.translated(0, px(22)), Qt::AlignLeft | Qt::AlignVCenter, label,
+                    theme::Type::Small, c.quiet);
+  };
+  column(0, tempoText(source), tempoLabel(source));
+  if (picture)
+    drawTempoPicture(p,
+                     QRectF(box.left() + wide * edges[1], box.top() + px(2),
+                            wide * (edges[2] - edges[1]) - px(14), px(44)),
+                     source);
+  column(2, keyText(source), keyLabel(source));
+  const double lufs = heard ? heard->loudness.integratedLufs : -INFINITY;
+  column(3, heard ? lengthText(heard->duration) : QString(),
+         std::isfinite(lufs)
+             ? QString::number(lufs, 'f', 1).replace(QLatin1Char('-'), QChar(0x2212)) + tr(" LUFS")
+             : tr("loudness not measured"));
+}
+
+QString SourceCard::lastLine(QColor& ink) const {
+  const auto& c = theme::colours();
+  const Source& source = *m_subject.source;
+  ink = c.brass;
+  if (!m_tapped.isEmpty()) return m_tapped;
+  const auto& now = m_session.auditioned();
+  if (now.sounding && now.hash == source.hash && now.name == source.name)
+    return now.heard.empty()
+               ? tr("Heard %1").arg(QString::fromStdString(now.how))
+               : tr("Heard %1: %2")
+                     .arg(QString::fromStdString(now.how), QString::fromStdString(now.heard));
+  if (m_subject.missing) {
+    ink = c.coral;
+    return tr("Its file is missing. It is known again wherever it turns up in a watched folder.");
+  }
+  if (!source.heard) {
+    ink = c.quiet;
+    return tr("Waiting to be heard");
+  }
+  const auto& faults = source.heard->faults;
+  if (!faults.empty()) {
+    ink = c.coral;
+    const QString first = QString::fromStdString(faults.front().text);
+    return faults.size() == 1 ? first : tr("%1 And %2 more.").arg(first).arg(faults.size() - 1);
+  }
+  ink = c.quiet;
+  QStringList parts{
+      tr("%1 heard").arg(counted(qint64(source.heard->onsets.size()), tr("hit"), tr("hits")))};
+  if (!m_subject.usedIn.empty())
+    parts << tr("used in %1").arg(QString::fromStdString(m_subject.usedIn.front())) +
+                 (m_subject.usedIn.size() > 1 ? tr(" and %1 more").arg(m_subject.usedIn.size() - 1)
+                                              : QString());
+  if (m_subject.copies > 1) parts << tr("%1 copies of it").arg(m_subject.copies);
+  return parts.join(QStringLiteral(" · "));
+}
 
 void SourceCard::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
@@ -87,69 +249,51 @@ void SourceCard::paintEvent(QPaintEvent*) {
   p.setPen(Qt::NoPen);
   p.setBrush(c.panel);
   p.drawRoundedRect(rect(), 8, 8);
-  const Source* source = findSource(m_session.project(), m_session.selection().source);
   const double left = px(14), w = width() - 2 * left;
-  if (!source) {
+  if (!m_subject.any()) {
     theme::drawText(p, QRectF(rect()).adjusted(left, 0, -left, 0), Qt::AlignCenter,
                     tr("Drop a sound anywhere to begin"), theme::Type::Strong, c.quiet);
     return;
   }
-  theme::drawText(p, QRectF(left, px(9), w, px(22)), Qt::AlignLeft | Qt::AlignVCenter,
-                  QString::fromStdString(source->name), theme::Type::Title, c.text);
-  const QRectF wave(left, px(36), w, px(52));
-  if (source->sound) {
-    const double scale = w / std::max(1e-6, source->sound->duration().value);
-    drawBars(p, wave, *source, scale);
-    drawSmallWave(p, wave, *source->sound, m_session.peaksOf(*source),
-                  {Frames(0), source->sound->frames()}, theme::mixed(c.text, c.panel, 0.75));
-    if (source->heard)
-      drawChords(p, QRectF(left, wave.bottom() + px(3), w, px(15)), *source, scale);
+  const Source& source = *m_subject.source;
+  const QRectF head(left, px(9), w, px(22));
+  QString kind;
+  if (const auto heard = kindOf(source)) {
+    kind = kindText(*heard);
+    if (source.corrections.kind)
+      kind += tr(", as you said");
+    else if (source.heard->kind.confidence < 0.7)
+      kind += tr(", perhaps");
   }
-  const auto figure = [&](int column, const QString& value, const QString& label, QColor ink) {
-    const QRectF box(left + w / 3 * column, px(110), w / 3 - px(6), px(26));
-    theme::drawText(p, box, Qt::AlignLeft | Qt::AlignVCenter, value, theme::Type::Title, ink);
-    theme::drawText(p, box.translated(0, px(22)), Qt::AlignLeft | Qt::AlignVCenter, label,
-                    theme::Type::Small, c.quiet);
-  };
-  const auto& heard = source->heard;
-  QString tempoLabel = tr("no pulse heard");
-  if (source->corrections.tempo)
-    tempoLabel = tr("as you said");
-  else if (heard && heard->tempo)
-    tempoLabel =
-        heard->loop ? tr("exact, %1").arg(counted(heard->loop->bars, tr("bar"), tr("bars")))
-        : heard->tempo->steady ? tr("steady, %1 % sure").arg(int(heard->tempo->confidence * 100))
-                               : tr("drifts ±%1 ms").arg(int(heard->tempo->drift.value));
-  figure(0, tempoText(*source), tempoLabel, c.text);
-  QString keyLabel = tr("no pitch heard");
-  if (heard && heard->key) {
-    keyLabel = tr("%1 ct").arg(
-        (heard->key->tuning.value >= 0 ? QStringLiteral("+") : QStringLiteral("−")) +
-        QString::number(std::abs(heard->key->tuning.value), 'f', 0));
-    if (source->corrections.key)
-      keyLabel.prepend(tr("as you said, "));
-    else if (heard->key->confidence < 0.5)
-      keyLabel +=
-          tr(", or %1").arg(QString::fromStdString(nameOf(heard->key->alternatives.front())));
+  theme::drawText(p, head.adjusted(0, 0, -px(130), 0), Qt::AlignLeft | Qt::AlignVCenter,
+                  QString::fromStdString(source.name), theme::Type::Title, c.text);
+  theme::drawText(p, head, Qt::AlignRight | Qt::AlignVCenter, kind, theme::Type::Small, c.quiet);
+  paintWave(p, QRectF(left, px(38), w, px(88)));
+  paintFigures(p, QRectF(left, px(130), w, px(50)));
+  QColor ink = c.quiet;
+  const QString line = lastLine(ink);
+  theme::drawText(p, QRectF(left, height() - px(30), w, px(20)), Qt::AlignLeft | Qt::AlignVCenter,
+                  line, theme::Type::Small, ink);
+}
+
+bool SourceCard::event(QEvent* event) {
+  if (event->type() == QEvent::ToolTip && m_subject.heard()) {
+    QStringList lines;
+    for (const auto& fault : m_subject.source->heard->faults)
+      lines << QString::fromStdString(fault.text);
+    const auto& loudness = m_subject.source->heard->loudness;
+    lines
+        << tr("True peak %1 dBTP, loudest three seconds %2 LUFS, range %3 LU, noise floor %4 dBFS")
+               .arg(loudness.truePeakDbtp, 0, 'f', 1)
+               .arg(loudness.shortTermLufs, 0, 'f', 1)
+               .arg(loudness.rangeLu, 0, 'f', 1)
+               .arg(loudness.noiseFloorDbfs, 0, 'f', 0);
+    for (const auto& path : m_subject.paths) lines << QString::fromStdString(path);
+    QToolTip::showText(static_cast<QHelpEvent*>(event)->globalPos(), lines.join(QLatin1Char('\n')),
+                       this);
+    return true;
   }
-  figure(1, keyText(*source), keyLabel, c.text);
-  const double lufs = heard ? heard->loudness.integratedLufs : -INFINITY;
-  figure(2, lengthText(*source),
-         std::isfinite(lufs)
-             ? QString::number(lufs, 'f', 1).replace(QLatin1Char('-'), QChar(0x2212)) + tr(" LUFS")
-             : tr("loudness not measured"),
-         c.text);
-  QString line = m_tapped;
-  QColor ink = c.brass;
-  if (line.isEmpty() && heard && !heard->faults.empty()) {
-    line = QString::fromStdString(heard->faults.front().text);
-    ink = c.coral;
-  } else if (line.isEmpty() && heard) {
-    line = tr("%1 heard").arg(counted(qint64(heard->onsets.size()), tr("hit"), tr("hits")));
-    ink = c.quiet;
-  }
-  theme::drawText(p, QRectF(left, px(164), w, px(20)), Qt::AlignLeft | Qt::AlignVCenter, line,
-                  theme::Type::Small, ink);
+  return QWidget::event(event);
 }
 
 } // namespace tuvvo

@@ -1,6 +1,7 @@
 // What was heard in one source, large.
 #pragma once
 
+#include "crate/subject.h"
 #include "session/session.h"
 
 #include <QWidget>
@@ -12,6 +13,7 @@ class SourceCard : public QWidget {
 public:
   SourceCard(Session& session, QWidget* parent);
   [[nodiscard]] QSize sizeHint() const override;
+  void setSubject(const Subject& subject);
   /// Shown under the figures until the next source is chosen.
   void setTapped(const QString& text) {
     m_tapped = text;
@@ -20,15 +22,16 @@ public:
 
 protected:
   void paintEvent(QPaintEvent*) override;
+  bool event(QEvent* event) override;
 
 private:
+  void paintWave(QPainter& p, const QRectF& box);
+  void paintFigures(QPainter& p, const QRectF& box);
+  [[nodiscard]] QString lastLine(QColor& ink) const;
+
   Session& m_session;
+  Subject m_subject;
   QString m_tapped;
 };
-
-/// "92.10 BPM", "no tempo"; marked when a person corrected it.
-[[nodiscard]] QString tempoText(const Source& source);
-[[nodiscard]] QString keyText(const Source& source);
-[[nodiscard]] QString lengthText(const Source& source);
 
 } // namespace tuvvo

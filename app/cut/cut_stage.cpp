@@ -231,7 +231,7 @@ void CutStage::refresh() {
   m_title->setText(s ? QString::fromStdString(s->name) : tr("Nothing to cut yet"));
   QStringList about;
   if (s) {
-    about << tempoText(*s) << keyText(*s) << lengthText(*s);
+    about << tempoText(*s) << keyText(*s) << (s->sound ? lengthText(s->sound->duration()) : tr("missing"));
     if (s->heard && s->heard->loop)
       about.prepend(counted(s->heard->loop->bars, tr("bar"), tr("bars")));
   }

@@ -26,6 +26,8 @@ Session::Session(QObject* parent) : QObject(parent), m_history(Project{}) {
 
 Session::~Session() {
   m_output.close(); // no more calls into the engine
+  m_scanner.reset();
+  if (m_crate) (void)m_crate->writePapers();
 }
 
 void Session::later(std::function<void()> action) {
@@ -34,6 +36,7 @@ void Session::later(std::function<void()> action) {
 
 void Session::edit(const QString& name, Project next, const QString& merge) {
   if (next == project()) return;
+  m_crateSteps.erase(m_crateSteps.upper_bound(m_history.place()), m_crateSteps.end());
   m_history.apply(name.toStdString(), std::move(next), merge.toStdString());
   documentChanged();
 }
@@ -41,28 +44,29 @@ void Session::edit(const QString& name, Project next, const QString& merge) {
 void Session::undo() {
   if (!m_history.canUndo()) return;
   const QString name = QString::fromStdString(m_history.names()[m_history.place()]);
-  m_history.undo();
-  documentChanged();
+  goToStep(m_history.place() - 1);
   emit message(tr("Undone: %1").arg(name), false);
 }
 
 void Session::redo() {
   if (!m_history.canRedo()) return;
-  m_history.redo();
-  documentChanged();
+  goToStep(m_history.place() + 1);
   emit message(
       tr("Done again: %1").arg(QString::fromStdString(m_history.names()[m_history.place()])),
       false);
 }
 
 void Session::goToStep(std::size_t place) {
+  takeCrateSteps(m_history.place(), place);
   m_history.goTo(place);
   documentChanged();
 }
 
 void Session::documentChanged() {
   keepSelectionAlive();
+  writeThrough();
   rebuildScore();
+  if (m_auditionSource && m_auditionBeat != beatNow()) playAudition(m_auditionSource);
   emit changed();
   refreshNotes();
   m_settleTimer.start(1200);

@@ -5,6 +5,7 @@
 #include "base/jobs.h"
 #include "beat/pins.h"
 #include "crate/scanner.h"
+#include "crate/service.h"
 #include "cut/fit.h"
 #include "devices/output.h"
 #include "listen/tap_tempo.h"
@@ -116,6 +117,8 @@ public:
   void scanNow();
   /// Takes a source of the crate into the beat; selects it.
   void keep(CrateId id);
+  /// Copies an item of the simulated service into the crate with its licence.
+  void getFromService(const SampleService& service, std::size_t item);
   /// Marks of a sound, kept by content; can be undone like any edit.
   void markSound(const QString& name, const std::string& hash, const Marks& marks);
   [[nodiscard]] Marks marksOf(const std::string& hash);
@@ -220,7 +223,7 @@ private:
 
   std::unique_ptr<Crate> m_crate;
   std::unique_ptr<Scanner> m_scanner; ///< after the crate: ends before it
-  bool m_crateTried = false;
+  bool m_crateTried = false, m_scanWorking = false;
   std::uint64_t m_crateSeen = 0;
   QFileSystemWatcher m_watcher;
   QTimer m_crateTimer, m_rescanTimer, m_papersTimer;

@@ -27,11 +27,26 @@ std::filesystem::path freshFolder(const QString& name) {
   }
 }
 
+/// What was heard in a sound before, and what was said of it.
+void recallFromCrate(Crate* crate, Source& source) {
+  if (!crate) return;
+  if (const auto marks = crate->marksOf(source.hash)) {
+    source.corrections = marks->corrections;
+    source.papers = marks->papers;
+  }
+  const auto id = crate->idOf(source.hash);
+  if (!id || *id == 0) return;
+  auto item = crate->item(*id);
+  if (!item || !*item) return;
+  source.heard = (*item)->source.heard;
+  if (source.papers == Papers{}) source.papers = (*item)->source.papers;
+}
+
 } // namespace
 
 void Session::resetTo(Project project, const std::filesystem::path& folder, std::int64_t revision) {
   stop();
-  if (m_audition) audition(0);
+  if (m_auditionSource) endAudition();
   m_history = History(std::move(project));
   m_savedStep = m_autosavedStep = m_history.current();
   m_folder = folder;
@@ -40,6 +55,9 @@ void Session::resetTo(Project project, const std::filesystem::path& folder, std:
   m_selection = {};
   m_measure = {};
   m_taps.reset();
+  m_crateSteps.clear();
+  m_written.clear();
+  rememberWritten();
   documentChanged();
 }
 
@@ -117,7 +135,7 @@ void Session::importFiles(const QStringList& paths) {
   if (paths.isEmpty()) return;
   const QString text = paths.size() == 1 ? tr("Listening to %1").arg(QFileInfo(paths[0]).fileName())
                                          : tr("Listening to %1 sounds").arg(paths.size());
-  startJob(text, [this, paths](JobContext& context) {
+  startJob(text, [this, paths, library = crate()](JobContext& context) {
     for (const QString& path : paths) {
       auto decoded = decodeFile(path.toStdString(), context);
       if (context.cancelled()) return;
@@ -132,7 +150,9 @@ void Session::importFiles(const QStringList& paths) {
       source.origin = path.toStdString();
       source.sound = decoded->sound;
       source.hash = source.sound->hash();
-      source.heard = listen(*source.sound, context);
+      recallFromCrate(library, source);
+      if (!source.heard) source.heard = listen(*source.sound, context);
+      if (source.papers == Papers{}) source.papers = papersFromTags(path.toStdString());
       if (context.cancelled()) return;
       later([this, source, warnings = decoded->warnings] {
         Id id = 0;
@@ -161,6 +181,12 @@ void Session::saveTo(const std::filesystem::path& folder) {
   m_folder = folder;
   m_readOnly = false;
   m_savedStep = m_autosavedStep = m_history.current();
+  std::vector<std::string> hashes;
+  for (const auto& source : project().sources)
+    if (!source->kit) hashes.push_back(source->hash);
+  if (crate())
+    if (auto set = m_crate->setUses(folder.string(), project().name, hashes); !set)
+      emit message(QString::fromStdString(set.error().text()), true);
   emit message(tr("Saved in %1").arg(QString::fromStdString(folder.string())), false);
   emit changed();
 }

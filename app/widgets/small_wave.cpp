@@ -27,4 +27,21 @@ void drawSmallWave(QPainter& p, const QRectF& box, const Sound& sound, const Pea
   }
 }
 
+void drawSmallWave(QPainter& p, const QRectF& box, std::span<const std::uint8_t> columns,
+                   const QColor& colour) {
+  const int lines = std::max(1, int(box.width()));
+  p.setPen(QPen(colour, 1));
+  for (int i = 0; i < lines && !columns.empty(); ++i) {
+    const std::size_t from = columns.size() * std::size_t(i) / std::size_t(lines),
+                      to = std::max(from + 1,
+                                    columns.size() * std::size_t(i + 1) / std::size_t(lines));
+    const auto loudest =
+        *std::max_element(columns.begin() + std::ptrdiff_t(from),
+                          columns.begin() + std::ptrdiff_t(std::min(to, columns.size())));
+    const double half = std::max(0.5, double(loudest) / 255 * box.height() / 2);
+    const double x = box.left() + i + 0.5;
+    p.drawLine(QPointF(x, box.center().y() - half), QPointF(x, box.center().y() + half));
+  }
+}
+
 } // namespace tuvvo

@@ -6,6 +6,7 @@
 
 #include <QColor>
 #include <QRectF>
+#include <span>
 
 class QPainter;
 
@@ -15,5 +16,9 @@ namespace tuvvo {
 /// peaks. @param apart  pixels from one line to the next
 void drawSmallWave(QPainter& p, const QRectF& box, const Sound& sound, const PeaksPtr& peaks,
                    const Stretch& stretch, const QColor& colour, double apart = 1);
+
+/// The same from columns of 0 to 255, where the sound is not in memory.
+void drawSmallWave(QPainter& p, const QRectF& box, std::span<const std::uint8_t> columns,
+                   const QColor& colour);
 
 } // namespace tuvvo

@@ -127,9 +127,10 @@ public:
   Result<void> storeUnreadable(std::int64_t file, const std::string& why);
   struct Unreadable {
     int count = 0;
-    std::vector<std::pair<std::string, std::string>> some; ///< path, why; at most 1000
+    std::vector<std::pair<std::string, std::string>> some; ///< path, why
   };
-  Result<Unreadable> unreadable();
+  /// @param most  how many of them are named
+  Result<Unreadable> unreadable(int most = 1000);
   /// Forgets a source and its files in the list; nothing on disc is touched.
   Result<void> forget(CrateId id);
 

@@ -10,7 +10,6 @@ namespace tuvvo {
 namespace {
 
 enum FileState { kWaiting = 0, kHeard = 1, kUnreadable = 2 };
-constexpr std::size_t kMostShown = 1000;
 
 } // namespace
 
@@ -189,14 +188,15 @@ Result<void> Crate::storeUnreadable(std::int64_t file, const std::string& why) {
   });
 }
 
-Result<Crate::Unreadable> Crate::unreadable() {
+Result<Crate::Unreadable> Crate::unreadable(int most) {
   return guarded<Unreadable>([&] {
     Unreadable out;
-    Statement& all =
-        m_inside->ask("SELECT path, why FROM file WHERE state = 2 AND missing = 0 ORDER BY path");
-    all.with();
-    while (all.step())
-      if (++out.count <= int(kMostShown)) out.some.emplace_back(all.text(0), all.text(1));
+    Statement& count = m_inside->ask("SELECT COUNT(*) FROM file WHERE state = 2");
+    if (count.with().step()) out.count = int(count.integer(0));
+    count.reset();
+    Statement& all = m_inside->ask("SELECT path, why FROM file WHERE state = 2 LIMIT ?1");
+    all.with(most);
+    while (all.step()) out.some.emplace_back(all.text(0), all.text(1));
     all.reset();
     return out;
   });

@@ -77,33 +77,52 @@ double drumShare(const std::vector<Onset>& onsets) {
 
 } // namespace
 
-KindHeard hearKind(const Listening& heard, const Harmony& harmony, std::span<const float> mono) {
-  const double duration = heard.duration.value;
-  const int hits = plainHits(heard.onsets);
-  const double drums = drumShare(heard.onsets);
-  if (!heard.tempo && duration < 8 && hits <= 1)
-    return {SoundKind::OneShot, std::clamp(1.05 - duration / 16, 0.5, 0.97)};
-  if (duration < 1.0) return {SoundKind::OneShot, 0.6};
-
+KindEvidence kindEvidence(const Listening& heard, const Harmony& harmony,
+                          std::span<const float> mono) {
+  KindEvidence out;
   const SpeechHeard speech = hearSpeech(mono);
-  // Speech glides: its partials agree on no tuning.
-  const double voice = logistic(14 * (speech.syllables - 0.45) + 8 * (speech.quiet - 0.35) +
-                                6 * (0.35 - harmony.agreement) - 3 * drums -
-                                (heard.tempo ? 4 * heard.tempo->confidence - 1 : 0));
-  if (duration > 1.2 && voice > 0.5) return {SoundKind::Voice, voice};
+  out.duration = heard.duration.value;
+  out.hits = plainHits(heard.onsets);
+  out.drums = drumShare(heard.onsets);
+  for (std::size_t i = 1; i < heard.chords.size(); ++i)
+    out.changes += heard.chords[i].name != heard.chords[i - 1].name;
+  out.changes /= std::max(1.0, out.duration);
+  out.quiet = speech.quiet;
+  out.syllables = speech.syllables;
+  out.agreement = harmony.agreement;
+  out.tonal = harmony.tonal;
+  out.pulse = heard.tempo ? heard.tempo->confidence : 0;
+  out.key = heard.key ? heard.key->confidence : 0;
+  out.loopBars = heard.loop ? heard.loop->bars : 0;
+  return out;
+}
 
-  if (!heard.tempo) {
-    if (duration < 4 && hits <= 2) return {SoundKind::OneShot, 0.6};
-    const double music = logistic(6 * (harmony.tonal - 0.45) + 4 * (harmony.agreement - 0.3));
-    if (heard.key && music > 0.5) return {SoundKind::Passage, music};
-    return {SoundKind::Field, std::clamp(1 - music, 0.5, 0.97)};
+KindHeard hearKind(const KindEvidence& e) {
+  if (e.pulse <= 0 && e.duration < 8 && e.hits <= 1)
+    return {SoundKind::OneShot, std::clamp(1.05 - e.duration / 16, 0.5, 0.97)};
+  if (e.duration < 1.0) return {SoundKind::OneShot, 0.6};
+
+  // Speech glides: its partials agree on no tuning. What sounds like drums all through is drums.
+  const double voice =
+      logistic(14 * (e.syllables - 0.45) + 8 * (e.quiet - 0.35) + 6 * (0.35 - e.agreement) -
+               20 * std::max(0.0, e.drums - 0.6) - (e.pulse > 0 ? 4 * e.pulse - 1 : 0));
+  if (e.duration > 1.2 && voice > 0.5) return {SoundKind::Voice, voice};
+
+  if (e.pulse <= 0) {
+    if (e.duration < 4 && e.hits <= 2) return {SoundKind::OneShot, 0.6};
+    const double music = logistic(6 * (e.tonal - 0.45) + 4 * (e.agreement - 0.3));
+    // Too little begins and changes in it for somebody to be playing.
+    const double still = logistic(8 * (0.5 - e.hits / e.duration) + 8 * (0.35 - e.changes));
+    if (e.key > 0 && music > 0.5 && still < 0.7) return {SoundKind::Passage, music * (1 - still)};
+    return {SoundKind::Field, std::clamp(std::max(still, 1 - music), 0.5, 0.97)};
   }
-  const double brk = logistic(9 * (drums - 0.75) + 7 * (0.5 - harmony.tonal) +
-                              (heard.key ? -2.5 * heard.key->confidence : 1.5));
+  const double brk =
+      logistic(9 * (e.drums - 0.75) + 7 * (0.5 - e.tonal) + (e.key > 0 ? -2.5 * e.key : 1.5));
   if (brk > 0.5) return {SoundKind::Break, brk};
-  if (heard.loop && heard.loop->bars <= 16)
-    return {SoundKind::Loop, std::clamp(0.6 + 0.4 * heard.tempo->confidence, 0.0, 0.98)};
-  return {SoundKind::Passage, std::clamp(0.5 + duration / 60, 0.5, 0.95)};
+  // A length of whole bars by chance is rarely a count that people loop.
+  if (e.loopBars > 0 && (e.loopBars <= 8 || e.loopBars == 12 || e.loopBars == 16))
+    return {SoundKind::Loop, std::clamp(0.6 + 0.4 * e.pulse, 0.0, 0.98)};
+  return {SoundKind::Passage, std::clamp(0.5 + e.duration / 60, 0.5, 0.95)};
 }
 
 } // namespace tuvvo

@@ -125,10 +125,12 @@ Listening hear(Intake& intake, JobContext& job) {
   heard.downbeats = std::move(time.downbeats);
   heard.loop = time.loop;
   addSpeedFaults(heard, harmony);
-  heard.kind = hearKind(heard, harmony, mono);
+  heard.kind = hearKind(kindEvidence(heard, harmony, mono));
   if (heard.kind.kind == SoundKind::OneShot) {
     heard.root = heard.onsets.empty() ? Hertz(0) : heard.onsets.front().ring;
-    // One struck note is in no key, whatever its overtones say.
+  }
+  // One struck note is in no key, whatever its overtones say; nor is a place.
+  if (heard.kind.kind == SoundKind::OneShot || heard.kind.kind == SoundKind::Field) {
     heard.key.reset();
     heard.chords.clear();
   }
@@ -169,11 +171,12 @@ Result<std::string> hashOf(const std::filesystem::path& path, JobContext& job,
       [&](std::span<const float> l, std::span<const float> r) {
         hasher.add(l.data(), l.size_bytes());
         if (made) (*made)->take(l, r);
-        if (!keeps) return;
+        if (!keeps) return true;
         if (std::int64_t(right.size()) <= kMostKept)
           right.insert(right.end(), r.begin(), r.end());
         else
           keeps = false; // longer than it promised
+        return true;
       }};
   auto read = decodeBlocks(path, job, first);
   if (!read) return read.error();

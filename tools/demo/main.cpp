@@ -9,6 +9,7 @@
 #include "kit.h"
 #include "listen/listen.h"
 #include "scenes.h"
+#include "service.h"
 
 #include <cstdio>
 #include <filesystem>
@@ -75,12 +76,15 @@ Source written(const Buffer& buffer, bool mono, const std::filesystem::path& pat
 
 int main(int argc, char** argv) {
   if (argc < 2) {
-    std::fprintf(stderr, "usage: make-demo DATA-FOLDER [SOUNDFONT | --hear]\n");
+    std::fprintf(stderr, "usage: make-demo DATA-FOLDER [SOUNDFONT | --hear | --service]\n");
     return 2;
   }
   if (argc > 2 && std::string_view(argv[2]) == "--hear") return hearAgain(argv[1]);
   const std::filesystem::path data = argv[1];
-  const std::string soundfont = argc > 2 ? argv[2] : "/usr/share/sounds/sf2/TimGM6mb.sf2";
+  const std::string ordinary = "/usr/share/sounds/sf2/TimGM6mb.sf2";
+  if (argc > 2 && std::string_view(argv[2]) == "--service")
+    return makeService(data, ordinary) ? 0 : 1;
+  const std::string soundfont = argc > 2 ? argv[2] : ordinary;
   std::filesystem::create_directories(data / "kit");
   std::filesystem::create_directories(data / "demo");
   std::vector<Source> kit;
@@ -107,5 +111,5 @@ int main(int argc, char** argv) {
       makeBeat(std::move(kit), std::move(brass), std::move(drums), std::move(quay));
   const auto saved = writeFileAtomically(data / "demo" / "salt quay.json", projectToText(beat, 1));
   if (!saved) std::fprintf(stderr, "%s\n", saved.error().text().c_str());
-  return saved ? 0 : 1;
+  return saved && makeService(data, soundfont) ? 0 : 1;
 }

@@ -1,0 +1,122 @@
+// What is done with the chosen source.
+#include "crate/crate_stage.h"
+
+#include "crate/source_card.h"
+#include "crate/source_list.h"
+#include "model/edits.h"
+#include "theme/theme.h"
+
+#include <QMenu>
+
+namespace tuvvo {
+
+using theme::px;
+
+void CrateStage::hear() {
+  if (!m_subject.any()) return;
+  const auto& now = m_session.auditioned();
+  if (!now.hash.empty() && now.hash == m_subject.source->hash) return m_session.endAudition();
+  m_session.audition(m_subject.source);
+}
+
+void CrateStage::keepIt() {
+  if (!m_subject.any() || m_subject.missing) return;
+  if (m_scope == Scope::Crate) return m_session.keep(m_subject.row.id);
+  if (m_scope == Scope::Service) {
+    const auto place = std::size_t(m_subject.row.id - 1);
+    return m_session.getFromService(*service(), place);
+  }
+  const Source& source = *m_subject.source;
+  const Row row = suggestedRow(source);
+  const auto column = freeColumn(m_session.project(), row);
+  if (!column) {
+    emit m_session.message(tr("That row of the deck is full. Right-click a key to put it there."),
+                           true);
+    return;
+  }
+  m_session.edit(tr("Put %1 on the deck").arg(QString::fromStdString(source.name)),
+                 withKeySound(m_session.project(), row, *column, 0, {source.id, 0}, source.name));
+}
+
+void CrateStage::correct(const QString& name, const std::function<void(Corrections&)>& change,
+                         const QString& merge) {
+  if (!m_subject.any()) return;
+  if (m_scope == Scope::Beat) {
+    m_session.edit(name,
+                   withSourceChanged(m_session.project(), m_subject.source->id,
+                                     [&](Source& s) { change(s.corrections); }),
+                   merge);
+    return;
+  }
+  Marks marks = m_session.marksOf(m_subject.source->hash);
+  change(marks.corrections);
+  m_session.markSound(name, m_subject.source->hash, marks);
+}
+
+void CrateStage::correctTempo(double factor) {
+  const auto grid = m_subject.any() ? gridOf(*m_subject.source) : std::nullopt;
+  if (!grid) return;
+  const double bpm = grid->tempo.value * factor;
+  if (bpm < 20 || bpm > 400) return;
+  correct(factor < 1 ? tr("Half its tempo") : tr("Double its tempo"),
+          [bpm](Corrections& c) { c.tempo = Bpm(bpm); });
+}
+
+void CrateStage::tapSource() {
+  m_taps.tap(Seconds(double(m_clock.nsecsElapsed()) * 1e-9));
+  const auto tempo = m_taps.tempo();
+  if (!tempo || !m_subject.any()) return;
+  correct(
+      tr("Tap its tempo"), [&](Corrections& c) { c.tempo = tempo->bpm; },
+      QStringLiteral("tap source"));
+  m_card->setTapped(tr("%1 BPM ± %2 from %3 taps")
+                        .arg(tempo->bpm.value, 0, 'f', 2)
+                        .arg(tempo->uncertaintyBpm, 0, 'f', 2)
+                        .arg(tempo->taps));
+}
+
+void CrateStage::chooseKey() {
+  if (!m_subject.any()) return;
+  QMenu menu(this);
+  const auto offer = [&](KeyName key, QMenu* into) {
+    into->addAction(QString::fromStdString(nameOf(key)), this, [this, key] {
+      correct(tr("Its key is %1").arg(QString::fromStdString(nameOf(key))),
+              [key](Corrections& c) { c.key = key; });
+    });
+  };
+  // What the ear thinks likely stands first.
+  if (const auto& heard = m_subject.source->heard; heard && heard->key) {
+    offer(heard->key->name, &menu);
+    for (KeyName other : heard->key->alternatives) offer(other, &menu);
+    menu.addSeparator();
+  }
+  for (bool minor : {false, true}) {
+    QMenu* sub = menu.addMenu(minor ? tr("Minor") : tr("Major"));
+    for (int tonic = 0; tonic < 12; ++tonic) offer({tonic, minor}, sub);
+  }
+  menu.exec(m_key->mapToGlobal(QPoint(0, m_key->height() + px(2))));
+}
+
+void CrateStage::chooseKind() {
+  if (!m_subject.any()) return;
+  QMenu menu(this);
+  for (std::size_t k = 0; k < kSoundKinds; ++k)
+    menu.addAction(kindText(SoundKind(k)), this, [this, k] {
+      correct(tr("It is a %1").arg(kindText(SoundKind(k))),
+              [k](Corrections& c) { c.kind = SoundKind(k); });
+    });
+  menu.exec(m_kind->mapToGlobal(QPoint(0, m_kind->height() + px(2))));
+}
+
+void CrateStage::remove() {
+  if (!m_subject.any()) return;
+  if (m_scope == Scope::Beat) {
+    m_session.edit(tr("Remove %1").arg(QString::fromStdString(m_subject.source->name)),
+                   withoutSource(m_session.project(), m_subject.source->id));
+  } else if (m_scope == Scope::Crate && m_subject.missing) {
+    if (auto forgotten = m_session.crate()->forget(m_subject.row.id); !forgotten)
+      emit m_session.message(QString::fromStdString(forgotten.error().text()), true);
+  }
+}
+
+} // namespace tuvvo

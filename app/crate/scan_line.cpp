@@ -1,0 +1,125 @@
+#include "crate/scan_line.h"
+
+#include "theme/theme.h"
+#include "widgets/chip.h"
+#include "widgets/combo.h"
+
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QListWidget>
+#include <QMenu>
+#include <QPainter>
+
+namespace tuvvo {
+
+using theme::px;
+
+ScanLine::ScanLine(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  m_text = new QLabel(this);
+  m_text->setFont(theme::font(theme::Type::Small));
+  m_text->setMinimumWidth(px(60));
+  m_folders = new Chip(tr("Folders"), tr("Folders that the crate watches"), this);
+  m_pause = new Chip(tr("Pause"), tr("Pause listening; rows stay"), this);
+  m_pause->setCheckable(true);
+  m_cancel = new Chip(tr("Stop"), tr("Stop this round; what waits is heard in the next"), this);
+  m_bad = new Chip({}, tr("Files that could not be read, and why"), this);
+  m_bad->setTone(theme::colours().coral);
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(0, px(4), 0, 0);
+  row->setSpacing(px(6));
+  row->addWidget(m_text, 1);
+  for (Chip* chip : {m_bad, m_pause, m_cancel, m_folders}) row->addWidget(chip);
+  connect(m_folders, &QAbstractButton::clicked, this, &ScanLine::showFolders);
+  connect(m_bad, &QAbstractButton::clicked, this, &ScanLine::showUnreadable);
+  connect(m_pause, &QAbstractButton::toggled, this, [this](bool on) {
+    if (Scanner* scanner = m_session.scanner()) scanner->setPaused(on);
+    refresh();
+  });
+  connect(m_cancel, &QAbstractButton::clicked, this, [this] {
+    if (Scanner* scanner = m_session.scanner()) scanner->cancel();
+    refresh();
+  });
+  connect(&session, &Session::scanMoved, this, &ScanLine::refresh);
+  connect(&session, &Session::crateChanged, this, &ScanLine::refresh);
+  refresh();
+}
+
+void ScanLine::refresh() {
+  Scanner* scanner = m_session.scanner();
+  const auto progress = scanner ? scanner->progress() : Scanner::Progress{};
+  const bool working = progress.working();
+  m_pause->setVisible(working);
+  m_cancel->setVisible(working);
+  const int done = progress.heard + progress.unreadable;
+  m_done = working && progress.toHear > 0 ? double(done) / progress.toHear : 0;
+  QString text;
+  if (working && progress.toHear == 0)
+    text = tr("Looking: %1").arg(counted(progress.seen, tr("file"), tr("files")));
+  else if (working)
+    text = (progress.paused ? tr("Paused at %1 of %2") : tr("Heard %1 of %2"))
+               .arg(done)
+               .arg(progress.toHear);
+  else if (progress.settling > 0)
+    text =
+        tr("Waiting for %1 being written").arg(counted(progress.settling, tr("file"), tr("files")));
+  if (!progress.trouble.empty()) text = QString::fromStdString(progress.trouble);
+  const auto bad = m_session.scanner() && m_session.crate() ? m_session.crate()->unreadable(0)
+                                                            : Crate::Unreadable{};
+  m_bad->setVisible(bad && bad->count > 0);
+  if (bad) m_bad->setText(tr("%1 unreadable").arg(bad->count));
+  m_text->setText(
+      m_text->fontMetrics().elidedText(text, Qt::ElideRight, std::max(px(60), width() / 2)));
+  m_text->setToolTip(QString::fromStdString(progress.now));
+  update();
+}
+
+void ScanLine::chooseFolder() {
+  const QString folder = QFileDialog::getExistingDirectory(this, tr("Add a folder of sounds"),
+                                                           QString(), QFileDialog::ShowDirsOnly);
+  if (!folder.isEmpty()) m_session.addFolder(folder);
+}
+
+void ScanLine::showFolders() {
+  QMenu menu(this);
+  menu.addAction(tr("Add a folder…"), this, &ScanLine::chooseFolder);
+  menu.addAction(tr("Look again now"), this, [this] { m_session.scanNow(); });
+  menu.addSeparator();
+  if (Crate* crate = m_session.crate())
+    if (const auto folders = crate->folders())
+      for (const auto& folder : *folders) {
+        const QString name = QString::fromStdString(folder);
+        menu.addAction(tr("Stop watching %1").arg(name), this,
+                       [this, name] { m_session.removeFolder(name); });
+      }
+  menu.exec(m_folders->mapToGlobal(QPoint(0, m_folders->height() + px(2))));
+}
+
+void ScanLine::showUnreadable() {
+  const auto bad = m_session.crate()->unreadable();
+  if (!bad) return;
+  auto* list = new QListWidget(this);
+  list->setWindowFlags(Qt::Popup);
+  list->setAttribute(Qt::WA_DeleteOnClose);
+  list->setAccessibleName(tr("Files that could not be read"));
+  list->setWordWrap(true);
+  for (const auto& [path, why] : bad->some)
+    list->addItem(QStringLiteral("%1\n    %2")
+                      .arg(QString::fromStdString(path), QString::fromStdString(why)));
+  if (bad->count > int(bad->some.size()))
+    list->addItem(tr("and %1 more").arg(bad->count - int(bad->some.size())));
+  list->resize(px(460), px(300));
+  list->move(mapToGlobal(QPoint(0, -px(304))));
+  list->show();
+  list->setFocus();
+}
+
+void ScanLine::paintEvent(QPaintEvent*) {
+  if (m_done <= 0) return;
+  QPainter p(this);
+  const auto& c = theme::colours();
+  p.fillRect(QRectF(0, 0, width(), 2), c.line);
+  p.fillRect(QRectF(0, 0, width() * m_done, 2), c.brass);
+}
+
+} // namespace tuvvo

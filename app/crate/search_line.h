@@ -1,0 +1,50 @@
+// Search as you type, what was understood of it, the order, and searches that are kept.
+#pragma once
+
+#include "session/session.h"
+
+#include <QWidget>
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+
+namespace tuvvo {
+
+class Chip;
+
+class SearchLine : public QWidget {
+  Q_OBJECT
+public:
+  SearchLine(Session& session, QWidget* parent);
+  [[nodiscard]] Query query() const;
+  [[nodiscard]] CrateOrder order() const;
+  void setWords(const QString& words);
+  [[nodiscard]] QString words() const;
+  /// Shown after what was understood: "214 of 1024".
+  void setCount(int found, int total);
+  void focusWords();
+
+signals:
+  void changed();
+  /// Down or Enter: on to the list.
+  void leave();
+
+protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
+private:
+  void showNarrow();
+  void showKept();
+  void add(const QString& words);
+  void understand();
+
+  Session& m_session;
+  QLineEdit* m_words;
+  QLabel* m_reading;
+  QComboBox* m_order;
+  Chip *m_narrow, *m_kept;
+  int m_found = 0, m_total = 0;
+};
+
+} // namespace tuvvo

@@ -1,0 +1,28 @@
+// What speaks for the kind of each file, a line of JSON a file: for looking at, and for the
+// thresholds in core/listen/kind.cpp.
+#include "audio/decode.h"
+#include "audio/resample.h"
+#include "listen/kind.h"
+#include "listen/listen.h"
+
+#include <cstdio>
+
+using namespace tuvvo;
+
+int main(int argc, char** argv) {
+  for (int i = 1; i < argc; ++i) {
+    JobContext job;
+    const auto file = decodeFile(argv[i], job);
+    if (!file) continue;
+    const auto mono = resample(monoOf(*file->sound), file->sound->rate(), Hertz(22050));
+    const Listening heard = listen(*file->sound, job);
+    const KindEvidence e = kindEvidence(heard, hearHarmony(mono, job), mono);
+    std::printf(
+        "{\"file\":\"%s\",\"kind\":\"%s\",\"duration\":%.2f,\"hits\":%d,\"drums\":%.3f,"
+        "\"quiet\":%.3f,\"syllables\":%.3f,\"agreement\":%.3f,\"tonal\":%.3f,\"pulse\":%.3f,"
+        "\"key\":%.3f,\"loopBars\":%d}\n",
+        argv[i], std::string(nameOf(heard.kind.kind)).c_str(), e.duration, e.hits, e.drums, e.quiet,
+        e.syllables, e.agreement, e.tonal, e.pulse, e.key, e.loopBars);
+  }
+  return 0;
+}

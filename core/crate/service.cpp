@@ -1,0 +1,147 @@
+#include "crate/service.h"
+
+#include "base/files.h"
+#include "cut/fit.h"
+#include "formats/bundle.h"
+#include "formats/json_read.h"
+#include "formats/papers_json.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tuvvo {
+
+namespace fs = std::filesystem;
+using namespace json_read;
+
+namespace {
+
+constexpr std::uint64_t kMostBytes = 1u << 20;
+constexpr std::size_t kMostItems = 10'000;
+
+ServiceItem itemFrom(const Json& json, const fs::path& folder) {
+  ServiceItem item;
+  item.id = text(json, "id");
+  item.title = text(json, "title");
+  const std::string file = text(json, "file");
+  if (item.id.empty() || item.title.empty()) throw Bad{"an entry without a name"};
+  if (file.empty() || file.find("..") != std::string::npos || file[0] == '/')
+    throw Bad{"an entry that points outside its folder"};
+  item.file = folder / file;
+  for (const auto& tag : list(json, "tags", 50))
+    if (tag.is_string()) item.tags.push_back(tag.get<std::string>());
+  for (std::size_t k = 0; k < kSoundKinds; ++k)
+    if (text(json, "kind") == nameOf(SoundKind(k))) item.kind = SoundKind(k);
+  item.duration = Seconds(number(json, "durationS", 0, 1e6, 0));
+  if (find(json, "bpm")) item.tempo = Bpm(number(json, "bpm", 20, 400, 120));
+  item.key = keyFromName(text(json, "key"));
+  item.bars = int(integer(json, "bars", 0, 1024, 0));
+  if (const Json* papers = find(json, "papers")) item.papers = papersFromJson(*papers);
+  return item;
+}
+
+std::string lowered(std::string text) {
+  for (char& c : text)
+    if (c >= 'A' && c <= 'Z') c = char(c - 'A' + 'a');
+  return text;
+}
+
+/// A word of the text begins so.
+bool beginsIn(const std::string& text, const std::string& beginning) {
+  for (auto at = text.find(beginning); at != std::string::npos; at = text.find(beginning, at + 1))
+    if (at == 0 || text[at - 1] == ' ') return true;
+  return false;
+}
+
+bool takes(const Query& q, const ServiceItem& item, const BeatNow& beat) {
+  std::string words = item.title;
+  for (const auto& tag : item.tags) words += ' ' + tag;
+  words = lowered(words);
+  for (const auto& word : q.words)
+    if (!beginsIn(words, lowered(word))) return false;
+  for (const auto& tag : q.tags)
+    if (std::none_of(item.tags.begin(), item.tags.end(),
+                     [&](const std::string& t) { return lowered(t) == lowered(tag); }))
+      return false;
+  if (q.kind && item.kind != *q.kind) return false;
+  const auto near = [&](double low, double high) {
+    if (!item.tempo) return false;
+    for (double fold : {1.0, 2.0, 0.5})
+      if (const double bpm = item.tempo->value * fold;
+          bpm >= low && bpm <= high && (fold == 1.0 || q.folded))
+        return true;
+    return false;
+  };
+  if (q.tempo && !near(q.tempo->first.value, q.tempo->second.value)) return false;
+  if (q.tempoOfBeat && !near(beat.tempo.value / 1.06, beat.tempo.value * 1.06)) return false;
+  const std::optional<KeyName> key = q.key ? q.key : q.keyOfBeat ? beat.key : std::nullopt;
+  if (key && (!item.key || keyDistance(*item.key, *key) > q.fifths)) return false;
+  return !q.bars || (item.bars >= q.bars->first && item.bars <= q.bars->second);
+}
+
+double reachOf(const ServiceItem& item, const BeatNow& beat) {
+  if (!item.tempo && !(item.key && beat.key)) return HUGE_VAL;
+  FitQuestion question;
+  question.bpm = item.tempo;
+  question.key = item.key;
+  question.toBpm = beat.tempo;
+  question.toKey = beat.key;
+  return cheapestFit(question);
+}
+
+} // namespace
+
+Result<SampleService> SampleService::open(const fs::path& folder) {
+  const fs::path path = folder / "catalogue.json";
+  auto bytes = readFile(path, kMostBytes);
+  if (!bytes) return bytes.error();
+  SampleService service;
+  try {
+    const Json json = parse(*bytes);
+    std::error_code code;
+    for (const auto& one : list(json, "items", kMostItems)) try {
+        ServiceItem item = itemFrom(one, folder);
+        if (fs::is_regular_file(item.file, code)) service.m_items.push_back(std::move(item));
+      } catch (const Bad&) {
+        // One entry less; the others are good.
+      }
+  } catch (const Bad& bad) {
+    return Error{"The simulated service's catalogue cannot be read: " + bad.what, path.string(),
+                 "Build Tuvvo again, or put it back."};
+  }
+  return service;
+}
+
+std::vector<std::size_t> SampleService::find(const Query& query, const BeatNow& beat) const {
+  std::vector<std::pair<double, std::size_t>> found;
+  for (std::size_t i = 0; i < m_items.size(); ++i)
+    if (takes(query, m_items[i], beat)) found.emplace_back(reachOf(m_items[i], beat), i);
+  std::sort(found.begin(), found.end());
+  std::vector<std::size_t> out;
+  for (const auto& [reach, place] : found) out.push_back(place);
+  return out;
+}
+
+Source SampleService::sourceOf(std::size_t place) const {
+  const ServiceItem& item = m_items[place];
+  Source source;
+  source.name = item.title;
+  source.origin = item.file.string();
+  source.papers = item.papers;
+  source.heard = readHearing(fs::path(item.file).replace_extension(".heard.json"));
+  return source;
+}
+
+Result<fs::path> SampleService::get(std::size_t place, const fs::path& folder) const {
+  const ServiceItem& item = m_items[place];
+  std::error_code code;
+  fs::create_directories(folder, code);
+  const fs::path target = folder / (item.title + item.file.extension().string());
+  if (fs::exists(target, code)) return target;
+  auto bytes = readFile(item.file, 256u << 20);
+  if (!bytes) return bytes.error();
+  if (auto written = writeFileAtomically(target, *bytes); !written) return written.error();
+  return target;
+}
+
+} // namespace tuvvo
