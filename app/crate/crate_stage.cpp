@@ -377,7 +377,8 @@ Subject CrateStage::subjectOf(RowId row) const {
 void CrateStage::choose(RowId row) {
   const bool other = !(row == m_subject.row);
   m_subject = subjectOf(row);
-  if (row.scope == Scope::Beat && m_subject.any()) m_session.selectSource(Id(row.id));
+  if (row.scope == Scope::Beat && m_subject.any() && m_session.selection().source != Id(row.id))
+    m_session.selectSource(Id(row.id));
   showSubject();
   if (other && !m_session.auditioned().hash.empty() && m_list->hasFocus())
     m_session.audition(m_subject.source);

@@ -23,6 +23,10 @@ SearchLine::SearchLine(Session& session, QWidget* parent) : QWidget(parent), m_s
                          "Narrow shows every way to ask."));
   m_words->setClearButtonEnabled(true);
   m_words->installEventFilter(this);
+  for (auto* button : m_words->findChildren<QAbstractButton*>()) {
+    button->setAccessibleName(tr("Clear the search"));
+    button->setToolTip(tr("Clear the search (Escape)"));
+  }
   m_narrow = new Chip(tr("Narrow"), tr("Every way to ask; each writes its words for you"), this);
   m_kept = new Chip(tr("Kept"), tr("Keep this search under its words, or take one up again"), this);
   m_order = new Combo(tr("Order"), tr("What stands first"), this);

@@ -223,7 +223,7 @@ private:
 
   std::unique_ptr<Crate> m_crate;
   std::unique_ptr<Scanner> m_scanner; ///< after the crate: ends before it
-  bool m_crateTried = false, m_scanWorking = false;
+  bool m_crateTried = false, m_roundOpen = false;
   std::uint64_t m_crateSeen = 0;
   QFileSystemWatcher m_watcher;
   QTimer m_crateTimer, m_rescanTimer, m_papersTimer;

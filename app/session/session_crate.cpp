@@ -61,6 +61,7 @@ void Session::scanNow() {
   const auto folders = m_crate->folders();
   if (!folders || folders->empty()) return;
   m_scanner->scan({folders->begin(), folders->end()});
+  m_roundOpen = true;
   m_rescanTimer.start(kRoundMs);
   emit scanMoved();
 }
@@ -113,12 +114,12 @@ void Session::pollCrate() {
   static_assert(kRescanMs < kRoundMs);
   const auto progress = m_scanner->progress();
   const bool working = progress.working();
-  if (working != m_scanWorking && !working) {
+  if (m_roundOpen) emit scanMoved();
+  if (m_roundOpen && !working) {
+    m_roundOpen = false;
     watchFolders();
     if (progress.settling > 0) m_rescanTimer.start(2 * kRescanMs);
   }
-  if (working || m_scanWorking) emit scanMoved();
-  m_scanWorking = working;
   if (m_crate->changes() == m_crateSeen) return;
   m_crateSeen = m_crate->changes();
   emit crateChanged();
@@ -157,8 +158,14 @@ Marks Session::marksOf(const std::string& hash) {
 }
 
 void Session::markSound(const QString& name, const std::string& hash, const Marks& marks) {
-  const Marks before = marksOf(hash);
-  if (!m_crate || before == marks || hash.empty()) return;
+  if (hash.empty()) return;
+  Marks before = marksOf(hash);
+  for (const auto& source : project().sources) // the beat has the last word on its own
+    if (source->hash == hash) {
+      before.corrections = source->corrections;
+      before.papers = source->papers;
+    }
+  if (before == marks) return;
   // The same sound in the beat takes what is said of it; the step keeps both.
   Project next = project();
   for (const auto& source : project().sources)
@@ -167,10 +174,11 @@ void Session::markSound(const QString& name, const std::string& hash, const Mark
         if (marks.corrections != before.corrections) s.corrections = marks.corrections;
         if (marks.papers != before.papers) s.papers = marks.papers;
       });
-  if (auto set = m_crate->setMarks(hash, marks); !set) {
-    emit message(QString::fromStdString(set.error().text()), true);
-    return;
-  }
+  if (m_crate)
+    if (auto set = m_crate->setMarks(hash, marks); !set) {
+      emit message(QString::fromStdString(set.error().text()), true);
+      return;
+    }
   m_crateSteps.erase(m_crateSteps.upper_bound(m_history.place()), m_crateSteps.end());
   m_history.apply(name.toStdString(), std::move(next));
   m_crateSteps[m_history.place()] = {hash, before, marks};

@@ -129,7 +129,10 @@ void Session::cancelJob() {
   if (m_job) m_job->cancel();
 }
 
-void Session::waitForJobs() { m_pool.waitIdle(); }
+void Session::waitForJobs() {
+  m_quick.waitIdle();
+  m_pool.waitIdle();
+}
 
 void Session::importFiles(const QStringList& paths) {
   if (paths.isEmpty()) return;

@@ -21,7 +21,7 @@ Json seconds(const std::vector<Seconds>& all) {
   return out;
 }
 
-/// A picture needs no more than three digits.
+/// Three digits, as they were heard; without what a float adds to them.
 Json rounded(const std::vector<float>& curve) {
   Json out = Json::array();
   for (float v : curve) out.push_back(std::round(double(v) * 1000) / 1000);

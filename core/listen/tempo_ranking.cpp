@@ -190,7 +190,8 @@ std::vector<float> curveOf(const Periodicity& h) {
     const double bpm = 40 * std::pow(6.0, double(i) / (kTempoCurve - 1));
     double sum = 0;
     for (int k = 1; k <= 4; ++k) sum += h.a(60.0 * k / bpm);
-    curve.push_back(float(std::clamp(sum / 4 + h.p(bpm / 60), 0.0, 2.0)));
+    // A picture needs no more than three digits.
+    curve.push_back(float(std::round(std::clamp(sum / 4 + h.p(bpm / 60), 0.0, 2.0) * 1000) / 1000));
   }
   return curve;
 }

@@ -5,7 +5,9 @@
 #include "beat/ribbons_view.h"
 #include "crate/crate_stage.h"
 #include "crate/reach_map.h"
+#include "crate/search_line.h"
 #include "crate/source_card.h"
+#include "crate/source_list.h"
 #include "cut/cut_stage.h"
 #include "cut/drift_line.h"
 #include "cut/fit.h"
@@ -31,9 +33,10 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QMenu>
 #include <QPainter>
 #include <QSignalSpy>
-#include <QStandardPaths>
+#include <QTimer>
 #include <QtTest>
 
 namespace tuvvo::test {
@@ -96,8 +99,8 @@ protected:
   }
 
   void prepare() {
-    QStandardPaths::setTestModeEnabled(true);
-    qputenv("XDG_DATA_HOME", m_dir.path().toUtf8());
+    for (const char* place : {"XDG_DATA_HOME", "XDG_CONFIG_HOME"})
+      qputenv(place, m_dir.path().toUtf8());
     theme::apply(*qApp, false, 1.0);
   }
   bool openDemo() {

@@ -10,7 +10,6 @@
 
 #include <QDir>
 #include <QSignalSpy>
-#include <QStandardPaths>
 #include <QtTest>
 
 using namespace tuvvo;
@@ -50,8 +49,8 @@ class TestSession : public QObject {
 
 private slots:
   void initTestCase() {
-    QStandardPaths::setTestModeEnabled(true);
-    qputenv("XDG_DATA_HOME", m_dir.path().toUtf8());
+    for (const char* place : {"XDG_DATA_HOME", "XDG_CONFIG_HOME"})
+      qputenv(place, m_dir.path().toUtf8());
   }
   void init() {
     m_session = std::make_unique<Session>();
@@ -224,12 +223,15 @@ private slots:
     settle();
     const Id source = m_session->selection().source;
     const ProjectPtr before = m_session->projectPtr();
-    m_session->audition(source);
-    QCOMPARE(m_session->auditioned(), source);
-    QTRY_VERIFY(m_session->engine().sounding() > 0);
-    m_session->audition(0);
-    QCOMPARE(m_session->auditioned(), Id(0));
-    QTRY_COMPARE(m_session->engine().sounding(), 0);
+    const auto value = std::make_shared<Source>(*findSource(project(), source));
+    m_session->audition(value);
+    QVERIFY(m_session->auditioned().hash == value->hash);
+    QTRY_VERIFY(m_session->auditioned().sounding);
+    QVERIFY(!m_session->auditioned().how.empty());
+    QTRY_VERIFY(m_session->peaks()[0] > 0.01f);
+    m_session->endAudition();
+    QVERIFY(m_session->auditioned().hash.empty());
+    QTRY_VERIFY(m_session->peaks()[0] < 1e-3f);
     QVERIFY(before == m_session->projectPtr()); // hearing changes nothing
   }
 

@@ -55,8 +55,8 @@ class TestWindow : public QObject {
 
 private slots:
   void initTestCase() {
-    QStandardPaths::setTestModeEnabled(true);
-    qputenv("XDG_DATA_HOME", m_dir.path().toUtf8());
+    for (const char* place : {"XDG_DATA_HOME", "XDG_CONFIG_HOME"})
+      qputenv(place, m_dir.path().toUtf8());
     theme::apply(*qApp, false, 1.0);
     m_session = std::make_unique<Session>();
     m_window = std::make_unique<MainWindow>(*m_session);

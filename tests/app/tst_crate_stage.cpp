@@ -1,0 +1,358 @@
+// The Crate stage through its own controls: this beat, the crate, the service.
+#include "app/demo_window.h"
+#include "audio/encode.h"
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+class TestCrateStage : public QObject, DemoWindow {
+  Q_OBJECT
+
+  CrateStage& stage() { return static_cast<CrateStage&>(m_window->view(Stage::Crate)); }
+  SourceList* list() { return find<SourceList>(Stage::Crate); }
+  int rows() { return list()->model()->rowCount(); }
+  QString rowName(int row) { return list()->model()->index(row, 0).data().toString(); }
+  QStringList names() {
+    QStringList out;
+    for (int i = 0; i < rows(); ++i) out << rowName(i);
+    return out;
+  }
+  QLineEdit* field(const QString& name) {
+    for (auto* each : stage().findChildren<QLineEdit*>())
+      if (each->accessibleName() == name) return each;
+    qFatal("no field %s", qPrintable(name));
+  }
+  QComboBox* combo(const QString& name) {
+    for (auto* each : stage().findChildren<QComboBox*>())
+      if (each->accessibleName() == name) return each;
+    qFatal("no combo %s", qPrintable(name));
+  }
+  void write(const QString& name, const QString& text) {
+    QLineEdit* line = field(name);
+    line->setText(text);
+    emit line->editingFinished();
+  }
+  void choose(const QString& name) {
+    const int row = int(names().indexOf(name));
+    QVERIFY2(row >= 0, qPrintable(names().join(',')));
+    list()->setCurrentIndex(list()->model()->index(row, 0));
+  }
+  void put(const char* name, double bpm) {
+    const auto path = pathIn(*m_sounds, name);
+    QVERIFY(encodeFile(*drumLoop(bpm, 16), path, FileFormat::Wav, SampleFormat::Int16).ok());
+    std::filesystem::last_write_time(path, std::filesystem::file_time_type::clock::now() -
+                                               std::chrono::seconds(10));
+  }
+  void fillCrate() {
+    put("slow drums.wav", 78);
+    put("near drums.wav", 86);
+    put("quick drums.wav", 140);
+    m_window->showStage(Stage::Crate);
+    press(chip(stage(), "Crate"));
+    m_session->addFolder(m_sounds->path());
+    QTRY_COMPARE_WITH_TIMEOUT(heardRows(), 3, 20000);
+    QTRY_COMPARE(rows(), 3);
+    QTRY_VERIFY(!m_session->scanner()->progress().working());
+  }
+  int heardRows() {
+    const auto found = m_session->crate()->find({}, CrateOrder::Name, {});
+    int heard = 0;
+    for (CrateId id : found->ids) heard += (*m_session->crate()->row(id))->heard;
+    return heard;
+  }
+  std::unique_ptr<QTemporaryDir> m_sounds, m_home;
+
+private slots:
+  void initTestCase() { prepare(); }
+  void init() {
+    m_sounds = std::make_unique<QTemporaryDir>();
+    m_home = std::make_unique<QTemporaryDir>();
+    qputenv("XDG_DATA_HOME", m_home->path().toUtf8());
+    QVERIFY(openDemo());
+  }
+  void cleanup() { closeDemo(); }
+
+  // ---- this beat ----
+
+  void sourcesAndTheKitOnRequest() {
+    m_window->showStage(Stage::Crate);
+    QCOMPARE(rows(), 3);
+    press(chip(stage(), "With the kit"));
+    QCOMPARE(rows(), int(project().sources.size()));
+    press(chip(stage(), "With the kit"));
+    QCOMPARE(rows(), 3);
+    QVERIFY(list()->model()->index(0, 0).data(Qt::AccessibleTextRole).toString().contains("BPM"));
+  }
+
+  void tempoIsCorrectedAndTakenBack() {
+    m_window->showStage(Stage::Crate);
+    m_session->selectSource(sourceNamed("lantern row"));
+    const auto was = current()->corrections;
+    const double heard = gridOf(*current())->tempo.value;
+    press(chip(stage(), "÷2"));
+    QCOMPARE(gridOf(*current())->tempo.value, heard / 2);
+    QCOMPARE(barsOf(*current()).size(), std::size_t(2)); // bars follow
+    press(chip(stage(), "×2"));
+    QCOMPARE(gridOf(*current())->tempo.value, heard);
+    for (int i = 0; i < 6; ++i) press(chip(stage(), "×2")); // never past what can be
+    QVERIFY(gridOf(*current())->tempo.value <= 400);
+    press(chip(stage(), "As heard"));
+    QCOMPARE(gridOf(*current())->tempo.value, heard);
+    QVERIFY(current()->corrections == Corrections{});
+    QVERIFY(!chip(stage(), "As heard")->isEnabled());
+    m_session->undo();
+    QVERIFY(current()->corrections.tempo);
+    while (m_session->history().canUndo()) m_session->undo();
+    QVERIFY(current()->corrections == was);
+  }
+
+  void aTempoIsTapped() {
+    m_window->showStage(Stage::Crate);
+    m_session->selectSource(sourceNamed("quay at night"));
+    QVERIFY(!gridOf(*current())); // gulls and ropes have no tempo
+    auto* tap = chip(stage(), "Tap");
+    for (int i = 0; i < 5; ++i) {
+      QTest::mousePress(tap, Qt::LeftButton);
+      QTest::mouseRelease(tap, Qt::LeftButton);
+      QTest::qWait(400);
+    }
+    QVERIFY(gridOf(*current()));
+    QVERIFY(std::abs(gridOf(*current())->tempo.value - 150) < 15);
+    m_session->undo(); // all the taps are one step
+    QVERIFY(!gridOf(*current()));
+  }
+
+  void papersAreWrittenAndUndone() {
+    m_window->showStage(Stage::Crate);
+    m_session->selectSource(sourceNamed("pier nine break"));
+    press(chip(stage(), "Papers"));
+    QVERIFY(current()->papers == Papers{});
+    write("Made by", "the crew of pier nine");
+    QVERIFY(current()->papers.maker == "the crew of pier nine");
+    for (const char* which : {"Recording", "Composition"}) {
+      combo(which)->setCurrentIndex(int(Permission::Granted));
+      emit combo(which)->activated(int(Permission::Granted));
+    }
+    QVERIFY(cleared(current()->papers));
+    write("Tags", "dusty, loose ,  ");
+    const std::string hash = current()->hash;
+    QVERIFY(m_session->marksOf(hash).tags == (std::vector<std::string>{"dusty", "loose"}));
+    combo("Stars")->setCurrentIndex(4);
+    emit combo("Stars")->activated(4);
+    QCOMPARE(m_session->marksOf(hash).stars, 4);
+    m_session->undo();
+    QCOMPARE(m_session->marksOf(hash).stars, 0);
+    m_session->undo();
+    QVERIFY(m_session->marksOf(hash).tags.empty());
+    m_session->undo();
+    m_session->undo();
+    QVERIFY(!cleared(current()->papers));
+    m_session->undo();
+    QVERIFY(current()->papers == Papers{});
+    m_session->goToStep(5); // all of it again, at once
+    QVERIFY(cleared(current()->papers) && m_session->marksOf(hash).stars == 4);
+  }
+
+  void sourcesAreRemovedWithTheirKeysAndComeBack() {
+    m_window->showStage(Stage::Crate);
+    const Project before = project();
+    m_session->selectSource(sourceNamed("pier nine break"));
+    const Id gone = m_session->selection().source;
+    press(chip(stage(), "Remove"));
+    QVERIFY(!findSource(project(), gone));
+    for (const auto& key : project().keys) QVERIFY(key.sound.source != gone);
+    m_session->undo();
+    QVERIFY(project() == before);
+  }
+
+  void theReachMapChoosesAndPlaysWhatIsClicked() {
+    m_window->showStage(Stage::Crate);
+    auto* map = find<ReachMap>(Stage::Crate);
+    QSet<Id> found;
+    for (int y = 4; y < map->height(); y += 8)
+      for (int x = 4; x < map->width(); x += 8) {
+        click(map, QPointF(x, y));
+        if (!m_session->auditioned().hash.empty()) found.insert(m_session->selection().source);
+      }
+    QCOMPARE(found.size(), 2); // the field recording has no place among tempos and keys
+    m_session->endAudition();
+    map->setFocus();
+    QTest::keyClick(map, Qt::Key_Right);
+    QVERIFY(!m_session->auditioned().hash.empty()); // by keyboard too
+    m_session->endAudition();
+  }
+
+  void enterHearsAndTheNextFollows() {
+    m_window->showStage(Stage::Crate);
+    m_session->selectSource(sourceNamed("lantern row"));
+    list()->setFocus();
+    QTest::keyClick(list(), Qt::Key_Return);
+    QVERIFY(m_session->auditioned().hash == current()->hash);
+    QTRY_VERIFY(m_session->auditioned().sounding);
+    QTest::keyClick(list(), Qt::Key_Down);
+    QVERIFY(m_session->auditioned().hash == current()->hash);
+    QTest::keyClick(list(), Qt::Key_Return);
+    QVERIFY(m_session->auditioned().hash.empty());
+  }
+
+  // ---- the crate ----
+
+  void aFolderIsHeardAndWhatFitsStandsFirst() {
+    fillCrate();
+    QTRY_COMPARE(rows(), 3);
+    QTRY_COMPARE(rowName(0), QString("near drums")); // the beat runs at 85
+    combo("Order")->setCurrentIndex(int(CrateOrder::Tempo));
+    QTRY_COMPARE(names(), (QStringList{"slow drums", "near drums", "quick drums"}));
+    auto* search = find<SearchLine>(Stage::Crate);
+    search->setWords("is break beat bpm");
+    QTRY_COMPARE(names(), QStringList{"near drums"});
+    search->setWords("quick 140 bpm");
+    QTRY_COMPARE(names(), QStringList{"quick drums"});
+    search->setWords("nothing like it");
+    QTRY_COMPARE(rows(), 0);
+  }
+
+  void theSearchIsReachedAndLeftByKeyboard() {
+    fillCrate();
+    auto* words = field("Search the crate");
+    find<SearchLine>(Stage::Crate)->focusWords();
+    QTest::keyClicks(words, "slow");
+    QTRY_COMPARE(names(), QStringList{"slow drums"});
+    QTest::keyClick(words, Qt::Key_Down);
+    QVERIFY(list()->hasFocus());
+    words->setFocus();
+    QTest::keyClick(words, Qt::Key_Escape);
+    QTRY_COMPARE(rows(), 3);
+  }
+
+  void keepTakesItIntoTheBeatOnce() {
+    fillCrate();
+    const auto before = project().sources.size();
+    choose("quick drums");
+    press(chip(stage(), "Keep"));
+    QTRY_COMPARE(project().sources.size(), before + 1);
+    QVERIFY(project().sources.back()->heard && project().sources.back()->sound);
+    settle();
+    press(chip(stage(), "Keep"));
+    settle();
+    QCOMPARE(project().sources.size(), before + 1);
+    m_session->undo();
+    QCOMPARE(project().sources.size(), before);
+  }
+
+  void correctionsInTheCrateAreKeptByContent() {
+    fillCrate();
+    choose("slow drums");
+    press(chip(stage(), "×2"));
+    const auto row = [&] {
+      const auto found = m_session->crate()->find(readQuery("slow"), CrateOrder::Name, {});
+      return **m_session->crate()->row(found->ids[0]);
+    };
+    QVERIFY(std::abs(row().tempo->value - 156) < 0.1);
+    QCOMPARE(row().bars, 8);
+    // The same sound comes into the beat from somewhere else: what was said of it comes along.
+    m_session->importFiles({QString::fromStdString(pathIn(*m_sounds, "slow drums.wav").string())});
+    QTRY_VERIFY(project().sources.back()->name == "slow drums");
+    QVERIFY(std::abs(gridOf(*project().sources.back())->tempo.value - 156) < 0.1);
+    m_session->undo(); // the import
+    m_session->undo(); // the correction
+    QVERIFY(std::abs(row().tempo->value - 78) < 0.1);
+    m_session->redo();
+    QVERIFY(std::abs(row().tempo->value - 156) < 0.1);
+  }
+
+  void whatIsSaidInTheBeatIsKnownInTheCrate() {
+    fillCrate();
+    choose("near drums");
+    press(chip(stage(), "Keep"));
+    QTRY_VERIFY(project().sources.back()->name == "near drums");
+    settle();
+    press(chip(stage(), "This beat"));
+    choose("near drums");
+    press(chip(stage(), "÷2"));
+    const auto found =
+        m_session->crate()->find(readQuery("near exactly 43 bpm"), CrateOrder::Name, {});
+    QCOMPARE(found->ids.size(), std::size_t(1));
+  }
+
+  void itIsKnownWhereASourceIsUsed() {
+    fillCrate();
+    choose("near drums");
+    press(chip(stage(), "Keep"));
+    QTRY_VERIFY(project().sources.back()->name == "near drums");
+    settle();
+    QVERIFY(m_session->save());
+    const auto found = m_session->crate()->find(readQuery("is used"), CrateOrder::Name, {});
+    QCOMPARE(found->ids.size(), std::size_t(1));
+  }
+
+  void aNewFileInAWatchedFolderIsHeard() {
+    fillCrate();
+    QTest::qWait(600); // the watch is set when the round has ended
+    put("late drums.wav", 100);
+    QTRY_COMPARE_WITH_TIMEOUT(heardRows(), 4, 20000);
+  }
+
+  void auditionFromTheCrateStaysInPhase() {
+    fillCrate();
+    m_session->play(0);
+    choose("quick drums");
+    list()->setFocus();
+    QTest::keyClick(list(), Qt::Key_Return);
+    QTRY_VERIFY(m_session->auditioned().sounding);
+    // Another tempo of the beat: it is brought along, and plays on.
+    Project next = project();
+    next.tempo = Bpm(96);
+    m_session->edit("tempo", next);
+    QTRY_VERIFY(m_session->auditioned().sounding);
+    m_session->stop();
+    m_session->endAudition();
+  }
+
+  // ---- the service ----
+
+  void theServiceIsSearchedAndAnItemGot() {
+    m_window->showStage(Stage::Crate);
+    press(chip(stage(), "Service"));
+    QVERIFY(rows() >= 10);
+    auto* search = find<SearchLine>(Stage::Crate);
+    search->setWords("tag guitar");
+    QTRY_COMPARE(names(), QStringList{"wet rope"});
+    press(chip(stage(), "Get"));
+    QTRY_COMPARE_WITH_TIMEOUT(heardRows(), 1, 20000);
+    const auto found =
+        m_session->crate()->find(readQuery("is cleared tag guitar"), CrateOrder::Name, {});
+    QCOMPARE(found->ids.size(), std::size_t(1));
+    const auto item = **m_session->crate()->item(found->ids[0]);
+    QVERIFY(item.source.papers.recording == Permission::OpenLicence);
+    QVERIFY(!item.source.papers.note.empty());
+    press(chip(stage(), "Get")); // once more is no second copy
+    settle();
+    QCOMPARE(heardRows(), 1);
+  }
+
+  void theServicePreviewsInContext() {
+    m_window->showStage(Stage::Crate);
+    press(chip(stage(), "Service"));
+    press(chip(stage(), "Hear"));
+    QTRY_VERIFY(m_session->auditioned().sounding);
+    press(chip(stage(), "Stop"));
+    QVERIFY(m_session->auditioned().hash.empty());
+  }
+
+  void everyScopeIsPaintedInEveryState() {
+    fillCrate();
+    for (const char* scope : {"This beat", "Crate", "Service"}) {
+      press(chip(stage(), scope));
+      for (int row = 0; row < rows(); ++row) {
+        list()->setCurrentIndex(list()->model()->index(row, 0));
+        QVERIFY(!stage().grab().isNull());
+      }
+    }
+    press(chip(stage(), "Papers"));
+    QVERIFY(!stage().grab().isNull());
+  }
+};
+
+QTEST_MAIN(TestCrateStage)
+#include "tst_crate_stage.moc"
