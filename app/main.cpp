@@ -58,7 +58,8 @@ int main(int argc, char** argv) {
   const QCommandLineOption demo(QStringLiteral("demo"),
                                 QStringLiteral("Open the Salt Quay demonstration."));
   const QCommandLineOption stage(QStringLiteral("stage"),
-                                 QStringLiteral("crate, cut, keys, beat, song or print."),
+                                 QStringLiteral("crate, cut, keys, beat, song or print; "
+                                                "crate/crate, crate/service and crate/papers."),
                                  QStringLiteral("NAME"));
   const QCommandLineOption screenshot(QStringLiteral("screenshot"),
                                       QStringLiteral("Write a picture of the window and end."),
@@ -81,8 +82,10 @@ int main(int argc, char** argv) {
   parser.process(app);
 
   Stage shown = Stage::Crate;
+  QString leaf;
   if (parser.isSet(stage)) {
-    const auto named = stageFromName(parser.value(stage));
+    leaf = parser.value(stage).section(QLatin1Char('/'), 1);
+    const auto named = stageFromName(parser.value(stage).section(QLatin1Char('/'), 0, 0));
     if (!named) return wrongUse(QStringLiteral("\"%1\" is no stage").arg(parser.value(stage)));
     shown = *named;
   }
@@ -132,6 +135,8 @@ int main(int argc, char** argv) {
   if (session.project().patterns.empty())
     session.startNew(); // what was asked for could not be opened; the message says why
   window.showStage(shown);
+  if (!leaf.isEmpty() && !window.showLeaf(shown, leaf))
+    return wrongUse(QStringLiteral("\"%1\" is no leaf of that stage").arg(leaf));
   session.openOutput(output);
   session.importFiles(sounds);
   window.show();

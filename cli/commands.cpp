@@ -133,6 +133,7 @@ int runFit(const std::vector<std::string>& words) {
     if (!question.key) question.key = known.key;
     question.tuning = known.tuning;
     question.hitsASecond = known.hitsASecond;
+    question.rings = known.rings;
     if (!question.bpm && !question.key)
       return failed({"Neither a tempo nor a key was heard", *file, "Give --bpm or --key."});
   } else if (!question.bpm && !question.key) {

@@ -6,9 +6,9 @@
 #include "crate/search_line.h"
 #include "crate/source_card.h"
 #include "crate/source_list.h"
-#include "formats/shipped.h"
 #include "shell/choose_sounds.h"
 #include "theme/theme.h"
+#include "widgets/flow_row.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -20,23 +20,27 @@ namespace tuvvo {
 
 using theme::px;
 
-namespace {
-constexpr std::size_t kMostDots = 300;
-} // namespace
-
 CrateStage::CrateStage(Session& session, QWidget* parent) : StageView(session, parent) {
   m_clock.start();
   auto* left = new QVBoxLayout;
   left->setSpacing(px(8));
   buildLeft(left);
-  auto* right = new QVBoxLayout;
+  // Where the window is small or the text large, the right side is scrolled rather than squeezed.
+  auto* area = new QScrollArea(this);
+  area->setWidgetResizable(true);
+  area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  area->setFocusPolicy(Qt::NoFocus);
+  auto* side = new QWidget(area);
+  area->setWidget(side);
+  auto* right = new QVBoxLayout(side);
+  right->setContentsMargins(0, 0, 0, 0);
   right->setSpacing(px(8));
   buildRight(right);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(px(20), px(14), px(14), px(12));
   row->setSpacing(px(16));
   row->addLayout(left, 4);
-  row->addLayout(right, 6);
+  row->addWidget(area, 6);
   setFocusProxy(m_list);
   addCommands();
 
@@ -132,11 +136,9 @@ void CrateStage::buildRight(QBoxLayout* right) {
   m_kind = new Chip(tr("Kind"), tr("Say what it is"), this);
   m_heardAgain = new Chip(tr("As heard"), tr("Take back what you corrected"), this);
   m_remove = new Chip(tr("Remove"), {}, this);
-  auto* chips = new QHBoxLayout;
-  chips->setSpacing(px(6));
-  for (Chip* chip : {m_hear, m_keep}) chips->addWidget(chip);
-  chips->addStretch();
-  for (Chip* chip : {m_half, m_double, m_tap, m_key, m_kind, m_heardAgain, m_remove})
+  auto* chips = new FlowRow(px(6));
+  for (Chip* chip :
+       {m_hear, m_keep, m_half, m_double, m_tap, m_key, m_kind, m_heardAgain, m_remove})
     chips->addWidget(chip);
   const std::array<std::pair<QString, QString>, 2> leaves{
       std::pair{tr("Reach map"), tr("What fits this beat, and how far off the rest is")},
@@ -145,12 +147,14 @@ void CrateStage::buildRight(QBoxLayout* right) {
   tabs->setSpacing(px(6));
   m_map = new ReachMap(m_session, this);
   m_papers = new PapersForm(m_session, this);
-  auto* area = new QScrollArea(this);
-  area->setWidgetResizable(true);
-  area->setWidget(m_papers);
+  auto* papers = new QScrollArea(this);
+  papers->setWidgetResizable(true);
+  papers->setWidget(m_papers);
   m_lower = new QStackedWidget(this);
   m_lower->addWidget(m_map);
-  m_lower->addWidget(area);
+  m_lower->addWidget(papers);
+  m_lower->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored); // as much as there is
+  m_lower->setMinimumHeight(px(190));
   for (std::size_t l = 0; l < leaves.size(); ++l) {
     m_leaves[l] = new Chip(leaves[l].first, leaves[l].second, this);
     m_leaves[l]->setCheckable(true);
@@ -214,6 +218,7 @@ void CrateStage::setScope(Scope scope) {
   m_scope = scope;
   for (std::size_t s = 0; s < m_scopes.size(); ++s) m_scopes[s]->setChecked(int(s) == int(scope));
   m_search->setVisible(scope != Scope::Beat);
+  m_search->setOrdered(scope == Scope::Crate);
   m_notice->setVisible(scope == Scope::Service);
   m_scan->setVisible(scope == Scope::Crate);
   m_kit->setVisible(scope == Scope::Beat);
@@ -236,16 +241,13 @@ void CrateStage::setScope(Scope scope) {
   search();
 }
 
-const SampleService* CrateStage::service() const {
-  if (!m_serviceTried) {
-    m_serviceTried = true;
-    auto opened = SampleService::open(dataFolder() / "service");
-    if (opened)
-      m_service = std::move(opened).value();
-    else
-      emit m_session.message(QString::fromStdString(opened.error().text()), true);
-  }
-  return m_service ? &*m_service : nullptr;
+bool CrateStage::showLeaf(const QString& name) {
+  if (name == QLatin1String("papers")) return m_leaves[1]->click(), true;
+  const QStringList scopes{QStringLiteral("beat"), QStringLiteral("crate"),
+                           QStringLiteral("service")};
+  if (!scopes.contains(name)) return false;
+  setScope(Scope(scopes.indexOf(name)));
+  return true;
 }
 
 void CrateStage::search() {
@@ -295,85 +297,6 @@ void CrateStage::refresh() {
   if (!m_searchTimer.isActive()) m_searchTimer.start(60);
 }
 
-std::optional<CrateRow> CrateStage::rowOf(RowId row) const {
-  if (row.scope == Scope::Crate) {
-    if (!m_session.crate()) return std::nullopt;
-    auto found = m_session.crate()->row(row.id);
-    return found ? *found : std::nullopt;
-  }
-  const auto subject = subjectOf(row);
-  if (!subject.any()) return std::nullopt;
-  const Source& source = *subject.source;
-  CrateRow out;
-  out.name = source.name;
-  out.hash = source.hash;
-  out.kind = source.kit ? std::nullopt : kindOf(source);
-  out.heard = source.heard.has_value();
-  out.stars = subject.marks.stars;
-  out.missing = subject.missing;
-  if (source.sound) out.duration = source.sound->duration();
-  if (const auto grid = gridOf(source)) out.tempo = grid->tempo;
-  out.key = keyOf(source);
-  out.path = row.scope == Scope::Service ? std::string() : source.origin;
-  if (source.heard) {
-    out.duration = source.heard->duration;
-    if (source.heard->key) out.tuning = source.heard->key->tuning;
-    if (source.heard->loop) out.bars = source.heard->loop->bars;
-    out.hits = int(source.heard->onsets.size());
-  }
-  if (row.scope == Scope::Service) {
-    const ServiceItem& item = service()->items()[std::size_t(row.id - 1)];
-    out.kind = item.kind;
-    out.heard = true;
-    out.duration = item.duration;
-    out.bars = item.bars;
-    out.tempo = item.tempo;
-    out.key = item.key;
-  }
-  return out;
-}
-
-Subject CrateStage::subjectOf(RowId row) const {
-  Subject out;
-  out.row = row;
-  switch (row.scope) {
-  case Scope::Beat:
-    for (const auto& source : m_session.project().sources)
-      if (source->id == row.id) {
-        out.source = source;
-        out.missing = !source->sound;
-        out.paths = {source->origin};
-        if (!source->kit) out.marks = m_session.marksOf(source->hash);
-        out.marks.corrections = source->corrections;
-        out.marks.papers = source->papers;
-      }
-    break;
-  case Scope::Crate:
-    if (Crate* crate = m_session.crate())
-      if (auto item = crate->item(row.id); item && *item) {
-        const Crate::Item& found = **item;
-        out.source = std::make_shared<Source>(found.source);
-        out.picture = found.picture;
-        out.marks = found.marks;
-        out.marks.papers = found.source.papers;
-        out.paths = found.paths;
-        out.usedIn = found.usedIn;
-        if (const auto line = crate->row(row.id); line && *line) {
-          out.copies = (*line)->copies;
-          out.missing = (*line)->missing;
-        }
-      }
-    break;
-  case Scope::Service:
-    if (row.id > 0 && service() && std::size_t(row.id) <= service()->items().size()) {
-      out.source = std::make_shared<Source>(service()->sourceOf(std::size_t(row.id - 1)));
-      out.paths = {tr("simulated service").toStdString()};
-    }
-    break;
-  }
-  return out;
-}
-
 void CrateStage::choose(RowId row) {
   const bool other = !(row == m_subject.row);
   m_subject = subjectOf(row);
@@ -403,6 +326,8 @@ void CrateStage::showSubject() {
                          ? tr("Copy it into the crate with its licence (Ctrl+Enter)")
                          : tr("Take it into this beat (Ctrl+Enter)"));
   m_keep->setEnabled(there);
+  for (Chip* chip : {m_half, m_double, m_tap, m_key, m_kind, m_heardAgain, m_remove})
+    chip->setVisible(m_scope != Scope::Service); // what is not had yet is not corrected
   m_half->setEnabled(timed);
   m_double->setEnabled(timed);
   m_tap->setEnabled(ours);
@@ -414,20 +339,6 @@ void CrateStage::showSubject() {
   m_remove->setToolTip(m_scope == Scope::Beat
                            ? tr("Take it out of this beat; can be undone (Delete)")
                            : tr("Forget a source whose file is gone (Delete)"));
-}
-
-void CrateStage::fillMap() {
-  std::vector<ReachDot> dots;
-  for (const RowId& id : m_model->rows()) {
-    if (dots.size() >= kMostDots) break;
-    const auto row = rowOf(id);
-    if (!row || !row->heard || (!row->tempo && !row->key)) continue;
-    ReachDot dot{id,          QString::fromStdString(row->name),
-                 row->tempo,  row->key,
-                 row->tuning, row->duration.value > 0 ? row->hits / row->duration.value : 0};
-    dots.push_back(std::move(dot));
-  }
-  m_map->setDots(std::move(dots));
 }
 
 } // namespace tuvvo

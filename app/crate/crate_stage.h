@@ -29,6 +29,7 @@ public:
   CrateStage(Session& session, QWidget* parent);
   void setScope(Scope scope);
   [[nodiscard]] Scope scope() const { return m_scope; }
+  bool showLeaf(const QString& name) override;
 
 private:
   void buildLeft(QBoxLayout* into);

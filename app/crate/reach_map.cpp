@@ -16,17 +16,7 @@ using theme::px;
 namespace {
 constexpr double kWidestSt = 6; // semitones of tempo to either side
 constexpr double kHighestFifths = 6;
-
-FitQuestion questionOf(const ReachDot& dot, const Project& beat) {
-  FitQuestion q;
-  q.bpm = dot.tempo;
-  q.key = dot.key;
-  q.tuning = dot.tuning;
-  q.hitsASecond = dot.hitsASecond;
-  q.toBpm = beat.tempo;
-  q.toKey = beat.key;
-  return q;
-}
+constexpr std::size_t kMostNames = 12;
 
 QString schoolText(FitMethod method) {
   switch (method) {
@@ -67,13 +57,13 @@ std::vector<ReachMap::Placed> ReachMap::placed() const {
   const Project& p = m_session.project();
   const QRectF f = field();
   for (const auto& dot : m_dots) {
-    if (!dot.tempo && !dot.key) continue;
-    const double shift = dot.tempo ? repitchToTempo(*dot.tempo, p.tempo).value : 0;
+    const FitQuestion& q = dot.question;
+    const double shift = q.bpm ? repitchToTempo(*q.bpm, p.tempo).value : 0;
     double fifths = 0;
-    if (dot.key && p.key)
-      fifths = keyDistance(transposed(*dot.key, int(std::lround(shift + dot.tuning.value / 100))),
-                           *p.key);
-    const auto rows = planFit(questionOf(dot, p));
+    if (q.key && p.key)
+      fifths =
+          keyDistance(transposed(*q.key, int(std::lround(shift + q.tuning.value / 100))), *p.key);
+    const auto rows = planFit(q);
     if (rows.empty()) continue;
     out.push_back({&dot,
                    {f.center().x() + std::clamp(shift / kWidestSt, -1.0, 1.0) * f.width() / 2,
@@ -167,8 +157,8 @@ void ReachMap::paintDots(QPainter& p) {
     if (chosen) continue;
     const QColor ink = each->cost < 6 ? c.slate : theme::mixed(c.slate, c.panel, 0.55);
     p.setPen(QPen(ink, 1.5));
-    p.setBrush(each->dot->tempo && each->dot->key ? QBrush(ink) : QBrush(c.panel));
-    drawDot(p, each->at, px(4), each->method);
+    p.setBrush(each->dot->question.bpm && each->dot->question.key ? QBrush(ink) : QBrush(c.panel));
+    drawDot(p, each->at, all.size() > 60 ? px(3) : px(4), each->method);
   }
   const auto name = [&](const Placed& each, bool must) {
     const double wide = metrics.horizontalAdvance(each.dot->name) + 4;
@@ -193,12 +183,15 @@ void ReachMap::paintDots(QPainter& p) {
   for (const auto& each : all)
     if (m_chosen && each.dot->row == *m_chosen) {
       p.setPen(QPen(c.brass, 2));
-      p.setBrush(each.dot->tempo && each.dot->key ? QBrush(c.brass) : QBrush(c.panel));
+      p.setBrush(each.dot->question.bpm && each.dot->question.key ? QBrush(c.brass)
+                                                                  : QBrush(c.panel));
       drawDot(p, each.at, px(6), each.method);
       name(each, true);
     }
+  // Where there are many, only the nearest are named.
+  std::size_t named = 0;
   for (const auto& each : all)
-    if (!m_chosen || !(each.dot->row == *m_chosen)) name(each, false);
+    if ((!m_chosen || !(each.dot->row == *m_chosen)) && named++ < kMostNames) name(each, false);
 }
 
 void ReachMap::paintEvent(QPaintEvent*) {
@@ -244,7 +237,7 @@ bool ReachMap::event(QEvent* event) {
     for (const auto& each : placed())
       if (QLineF(each.at, QPointF(help->pos())).length() < px(10)) {
         QStringList lines{each.dot->name};
-        const auto rows = planFit(questionOf(*each.dot, m_session.project()));
+        const auto rows = planFit(each.dot->question);
         for (FitMethod method : {FitMethod::Repitch, FitMethod::Stretch, FitMethod::Respace})
           for (const auto& row : rows)
             if (row.method == method) {

@@ -63,6 +63,13 @@ void ScanLine::refresh() {
   else if (progress.settling > 0)
     text =
         tr("Waiting for %1 being written").arg(counted(progress.settling, tr("file"), tr("files")));
+  else if (const auto folders = scanner
+                                    ? m_session.crate()->folders()
+                                    : Result<std::vector<std::string>>(std::vector<std::string>{}))
+    text =
+        folders->empty()
+            ? QString()
+            : tr("Watching %1").arg(counted(qint64(folders->size()), tr("folder"), tr("folders")));
   if (!progress.trouble.empty()) text = QString::fromStdString(progress.trouble);
   const auto bad = m_session.scanner() && m_session.crate() ? m_session.crate()->unreadable(0)
                                                             : Crate::Unreadable{};

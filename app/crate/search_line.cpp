@@ -59,6 +59,10 @@ SearchLine::SearchLine(Session& session, QWidget* parent) : QWidget(parent), m_s
 Query SearchLine::query() const { return readQuery(m_words->text().toStdString()); }
 CrateOrder SearchLine::order() const { return CrateOrder(m_order->currentIndex()); }
 QString SearchLine::words() const { return m_words->text(); }
+void SearchLine::setOrdered(bool ordered) {
+  m_order->setVisible(ordered);
+  m_kept->setVisible(ordered);
+}
 void SearchLine::setWords(const QString& words) { m_words->setText(words); }
 
 void SearchLine::setCount(int found, int total) {

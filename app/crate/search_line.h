@@ -19,6 +19,8 @@ public:
   SearchLine(Session& session, QWidget* parent);
   [[nodiscard]] Query query() const;
   [[nodiscard]] CrateOrder order() const;
+  /// The service has an order of its own.
+  void setOrdered(bool ordered);
   void setWords(const QString& words);
   [[nodiscard]] QString words() const;
   /// Shown after what was understood: "214 of 1024".

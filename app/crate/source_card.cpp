@@ -124,7 +124,7 @@ QString keyLabel(const Source& source) {
 
 SourceCard::SourceCard(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   setAccessibleName(tr("Source card"));
-  setMinimumHeight(px(214));
+  setMinimumHeight(px(222));
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   connect(&session, &Session::auditionChanged, this, qOverload<>(&QWidget::update));
   connect(&session, &Session::changed, this, qOverload<>(&QWidget::update));

@@ -1,6 +1,5 @@
 #include "crate/source_list.h"
 
-#include "cut/fit.h"
 #include "theme/theme.h"
 #include "widgets/combo.h"
 
@@ -89,14 +88,7 @@ private:
       return;
     }
     if (!row.heard || (!row.tempo && !(row.key && beat.key))) return;
-    FitQuestion question;
-    question.bpm = row.tempo;
-    question.key = row.key;
-    question.tuning = row.tuning;
-    if (row.duration.value > 0) question.hitsASecond = row.hits / row.duration.value;
-    question.toBpm = beat.tempo;
-    question.toKey = beat.key;
-    const double cost = cheapestFit(question);
+    const double cost = cheapestFit(fitQuestion(row, beat));
     const double r = px(4);
     if (cost < kFitsWell) {
       p.setBrush(c.mint);
@@ -117,6 +109,18 @@ private:
 RowPainter* painterOf(QListView* list) { return static_cast<RowPainter*>(list->itemDelegate()); }
 
 } // namespace
+
+FitQuestion fitQuestion(const CrateRow& row, const BeatNow& beat) {
+  FitQuestion question;
+  question.bpm = row.tempo;
+  question.key = row.key;
+  question.tuning = row.tuning;
+  if (row.duration.value > 0) question.hitsASecond = row.hits / row.duration.value;
+  question.rings = row.kind != SoundKind::Break;
+  question.toBpm = beat.tempo;
+  question.toKey = beat.key;
+  return question;
+}
 
 SourceListModel::SourceListModel(Fetch fetch, QObject* parent)
     : QAbstractListModel(parent), m_fetch(std::move(fetch)) {}

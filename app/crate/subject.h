@@ -2,6 +2,7 @@
 #pragma once
 
 #include "crate/crate.h"
+#include "cut/fit.h"
 
 #include <QMetaType>
 #include <QString>
@@ -34,11 +35,11 @@ struct Subject {
 struct ReachDot {
   RowId row;
   QString name;
-  std::optional<Bpm> tempo;
-  std::optional<KeyName> key;
-  Cents tuning{0};
-  double hitsASecond = 0;
+  FitQuestion question; ///< what is known of it, put to the beat
 };
+
+/// What is known of a row, put to a beat.
+[[nodiscard]] FitQuestion fitQuestion(const CrateRow& row, const BeatNow& beat);
 
 /// "92.10 BPM", "no tempo"; marked when a person corrected it.
 [[nodiscard]] QString tempoText(const Source& source);

@@ -236,6 +236,10 @@ void MainWindow::showStage(Stage stage) {
   m_views[std::size_t(stage)]->setFocus();
 }
 
+bool MainWindow::showLeaf(Stage stage, const QString& name) {
+  return m_views[std::size_t(stage)]->showLeaf(name);
+}
+
 void MainWindow::refreshTitle() {
   setWindowTitle(QStringLiteral("%1%2 · Tuvvo")
                      .arg(QString::fromStdString(m_session.project().name),

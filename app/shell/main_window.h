@@ -24,6 +24,8 @@ public:
   explicit MainWindow(Session& session);
 
   void showStage(Stage stage);
+  /// See StageView::showLeaf().
+  bool showLeaf(Stage stage, const QString& name);
   [[nodiscard]] Stage stage() const { return m_stage; }
   [[nodiscard]] Deck& deck() { return *m_deck; }
   [[nodiscard]] StageView& view(Stage stage) { return *m_views[std::size_t(stage)]; }

@@ -19,6 +19,7 @@ FitQuestion questionOf(const Facet& facet, const BeatNow& beat) {
   if (facet.key >= 0) question.key = KeyName{facet.key % 12, facet.key >= 12};
   question.tuning = Cents(double(facet.tuning));
   question.hitsASecond = double(facet.hitsASecond);
+  question.rings = facet.kind != int(SoundKind::Break);
   question.toBpm = beat.tempo;
   question.toKey = beat.key;
   return question;

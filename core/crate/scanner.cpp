@@ -63,7 +63,7 @@ Scanner::~Scanner() {
 
 void Scanner::scan(std::vector<fs::path> folders) {
   const std::lock_guard lock(m_mutex);
-  if (!m_progress.working() && m_hearing == 0) {
+  if (!m_progress.working() && m_inHand.empty()) {
     const bool paused = m_progress.paused;
     m_progress = {};
     m_progress.paused = paused;
@@ -99,7 +99,7 @@ Scanner::Progress Scanner::progress() const {
 void Scanner::wait() {
   std::unique_lock lock(m_mutex);
   m_done.wait(lock, [this] {
-    return m_folders.empty() && !m_progress.walking && m_queue.empty() && m_hearing == 0;
+    return m_folders.empty() && !m_progress.walking && m_queue.empty() && m_inHand.empty();
   });
 }
 
@@ -124,6 +124,7 @@ void Scanner::walkAll() {
     if (waiting && !stopped()) {
       std::set<std::int64_t> queued;
       for (const auto& file : m_queue) queued.insert(file.file);
+      queued.insert(m_inHand.begin(), m_inHand.end());
       const std::int64_t rested = nowNs() - std::int64_t(m_parameters.restTime.value * 1e6);
       m_progress.settling = 0;
       for (const auto& file : *waiting) {
@@ -196,13 +197,14 @@ void Scanner::hearAll() {
     m_queue.pop_front();
     auto job = std::make_shared<JobContext>();
     m_running.push_back(job);
-    ++m_hearing;
+    m_inHand.insert(file.file);
     m_progress.now = fs::path(file.look.path).filename().string();
     lock.unlock();
     hear(file, *job);
     lock.lock();
     std::erase(m_running, job);
-    if (--m_hearing == 0 && m_queue.empty()) m_done.notify_all();
+    m_inHand.erase(file.file);
+    if (m_inHand.empty() && m_queue.empty()) m_done.notify_all();
   }
 }
 

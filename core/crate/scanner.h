@@ -5,6 +5,7 @@
 
 #include <condition_variable>
 #include <deque>
+#include <set>
 #include <thread>
 
 namespace tuvvo {
@@ -67,7 +68,7 @@ private:
   std::vector<std::shared_ptr<JobContext>> m_running;
   Progress m_progress;
   std::atomic<bool> m_cancelled{false}, m_ending{false};
-  int m_hearing = 0;
+  std::set<std::int64_t> m_inHand; ///< files that are being heard
   std::vector<std::thread> m_threads;
 };
 

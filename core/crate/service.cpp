@@ -84,6 +84,7 @@ double reachOf(const ServiceItem& item, const BeatNow& beat) {
   FitQuestion question;
   question.bpm = item.tempo;
   question.key = item.key;
+  question.rings = item.kind != SoundKind::Break;
   question.toBpm = beat.tempo;
   question.toKey = beat.key;
   return cheapestFit(question);

@@ -25,6 +25,7 @@ constexpr double kCostPerSemitoneShifted = 1.6; // pitch moved without speed sme
 constexpr double kCostPerGapMs = 0.05;
 constexpr double kCostPerCutMs = 0.03; // a tail cut short is missed less than silence is heard
 constexpr double kCoveredGapMs = 20;
+constexpr double kTornTones = 5; // times as much where tones are cut and not drums
 constexpr double kCostPerCentOff = 0.06;
 constexpr double kFreeCents = 5.0;
 constexpr int kWidestShift = 6;
@@ -113,8 +114,10 @@ FitRow finish(FitRow row, const FitQuestion& q, double shift, double speed) {
         kCostPerStretchPercent * std::abs(row.stretchPercent) + kCostPerSemitoneShifted * moved;
   } else {
     row.cost += kCostPerSemitoneRepitched * moved;
-    row.cost += row.gap.value > 0 ? kCostPerGapMs * std::max(0.0, row.gap.value - kCoveredGapMs)
-                                  : kCostPerCutMs * -row.gap.value;
+    const double torn = row.gap.value > 0
+                            ? kCostPerGapMs * std::max(0.0, row.gap.value - kCoveredGapMs)
+                            : kCostPerCutMs * -row.gap.value;
+    row.cost += q.rings ? kTornTones * torn : torn;
   }
   return row;
 }
@@ -164,6 +167,7 @@ FitQuestion fitQuestion(const Source& source, Bpm toBpm, std::optional<KeyName> 
     if (source.heard->duration.value > 0)
       q.hitsASecond = double(source.heard->onsets.size()) / source.heard->duration.value;
   }
+  q.rings = kindOf(source) != SoundKind::Break;
   q.toBpm = toBpm;
   q.toKey = toKey;
   return q;

@@ -31,6 +31,7 @@ struct FitQuestion {
   std::optional<KeyName> key;
   Cents tuning{0};        ///< of the source
   double hitsASecond = 0; ///< of the source; 0 where there is nothing to re-space
+  bool rings = true;      ///< it has tones that a gap or an early end tears; drums hardly have
   Bpm toBpm{90};
   std::optional<KeyName> toKey;
 };

@@ -1,0 +1,62 @@
+#include "widgets/flow_row.h"
+
+#include <QWidget>
+
+namespace tuvvo {
+
+FlowRow::FlowRow(int gap, QWidget* parent) : QLayout(parent), m_gap(gap) {
+  setContentsMargins(0, 0, 0, 0);
+}
+
+FlowRow::~FlowRow() { qDeleteAll(m_items); }
+
+QLayoutItem* FlowRow::takeAt(int index) {
+  return index >= 0 && index < m_items.size() ? m_items.takeAt(index) : nullptr;
+}
+
+int FlowRow::lay(const QRect& rect, bool really) const {
+  int x = rect.left(), y = rect.top(), lineHeight = 0;
+  for (QLayoutItem* item : m_items) {
+    if (item->isEmpty()) continue;
+    const QSize size = item->sizeHint();
+    if (x > rect.left() && x + size.width() > rect.right() + 1) {
+      x = rect.left();
+      y += lineHeight + m_gap;
+      lineHeight = 0;
+    }
+    if (really) item->setGeometry(QRect(QPoint(x, y), size));
+    x += size.width() + m_gap;
+    lineHeight = std::max(lineHeight, size.height());
+  }
+  return y + lineHeight - rect.top();
+}
+
+int FlowRow::heightForWidth(int width) const { return lay(QRect(0, 0, width, 0), false); }
+
+QSize FlowRow::sizeHint() const {
+  int width = 0, height = 0;
+  for (QLayoutItem* item : m_items) {
+    width += item->sizeHint().width() + m_gap;
+    height = std::max(height, item->sizeHint().height());
+  }
+  return {width, height};
+}
+
+QSize FlowRow::minimumSize() const {
+  QSize least;
+  for (QLayoutItem* item : m_items) least = least.expandedTo(item->minimumSize());
+  // What holds it may not ask for a height by width: it needs as many lines as it has now.
+  if (m_width > 0) least.setHeight(std::max(least.height(), heightForWidth(m_width)));
+  return least;
+}
+
+void FlowRow::setGeometry(const QRect& rect) {
+  QLayout::setGeometry(rect);
+  const bool other = heightForWidth(rect.width()) != heightForWidth(std::max(1, m_width));
+  m_width = rect.width();
+  lay(rect, true);
+  if (other) invalidate();
+  if (other && parentWidget()) QMetaObject::invokeMethod(parentWidget(), &QWidget::updateGeometry);
+}
+
+} // namespace tuvvo
