@@ -14,9 +14,9 @@ namespace {
 // The cost counts what is heard. Weights are common practice, no source, but for three thresholds:
 // a tempo difference of 1 % is where a loop audibly runs apart within four bars; 5 cents is about
 // the smallest mistuning heard between tones (Zwicker & Fastl give .7 % of frequency below 500 Hz
-// for pure tones one after the other; together, beats show less); and a gap is covered by what
-// sounded before it for some 20 ms at least (forward masking; Zwicker & Fastl, Psychoacoustics,
-// ch. 4).
+// for pure tones one after the other; together, beats show less); and a gap between drums is
+// covered by what sounded before it for some 20 ms at least (forward masking; Zwicker & Fastl,
+// Psychoacoustics, ch. 4).
 constexpr double kCostPerTempoPercent = 4.0;
 constexpr double kCostPerFifth = 3.0;
 constexpr double kCostPerSemitoneRepitched = 0.9;
@@ -114,9 +114,10 @@ FitRow finish(FitRow row, const FitQuestion& q, double shift, double speed) {
         kCostPerStretchPercent * std::abs(row.stretchPercent) + kCostPerSemitoneShifted * moved;
   } else {
     row.cost += kCostPerSemitoneRepitched * moved;
-    const double torn = row.gap.value > 0
-                            ? kCostPerGapMs * std::max(0.0, row.gap.value - kCoveredGapMs)
-                            : kCostPerCutMs * -row.gap.value;
+    const double torn =
+        row.gap.value > 0
+            ? kCostPerGapMs * std::max(0.0, row.gap.value - (q.rings ? 0 : kCoveredGapMs))
+            : kCostPerCutMs * -row.gap.value;
     row.cost += q.rings ? kTornTones * torn : torn;
   }
   return row;

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <numeric>
 
 namespace tuvvo {
@@ -13,7 +14,7 @@ namespace {
 
 constexpr double kRate = HitEar::kRate;
 constexpr std::size_t kGrain = 110;      // 5 ms
-constexpr double kAlikeDb = 5.0;         // mean difference of the bands of one drum's hits
+constexpr double kAlikeDb = 4.0;         // mean difference of the bands of one drum's hits
 constexpr std::size_t kMostGroups = 200; // beyond them every hit goes to the nearest
 
 std::span<const float> stretchFrom(std::span<const float> mono, double fromS, double toS) {
@@ -64,11 +65,10 @@ double apartDb(const Likeness& x, const Likeness& y) {
   return sum / double(x.bands.size()) * 20;
 }
 
-/// Loudest first, each to the nearest group of its classes or to a new one.
+/// Loudest first, each to the nearest group or to a new one.
 void group(const HitEar& ear, std::vector<Onset>& onsets) {
   struct Group {
     Likeness mean;
-    std::vector<HitClass> hits;
     int count = 0, id = 0;
   };
   std::vector<std::size_t> order(onsets.size());
@@ -83,12 +83,11 @@ void group(const HitEar& ear, std::vector<Onset>& onsets) {
     Group* best = nullptr;
     double least = groups.size() < kMostGroups ? kAlikeDb : 1e9;
     for (auto& known : groups)
-      if (const double apart = apartDb(known.mean, likeness);
-          known.hits == onset.hits && apart < least) {
+      if (const double apart = apartDb(known.mean, likeness); apart < least) {
         least = apart;
         best = &known;
       }
-    if (!best) best = &groups.emplace_back(Group{likeness, onset.hits, 0, int(groups.size())});
+    if (!best) best = &groups.emplace_back(Group{likeness, 0, int(groups.size())});
     ++best->count;
     for (std::size_t k = 0; k < likeness.bands.size(); ++k)
       best->mean.bands[k] += (likeness.bands[k] - best->mean.bands[k]) / float(best->count);
@@ -99,6 +98,35 @@ void group(const HitEar& ear, std::vector<Onset>& onsets) {
   std::vector<int> number(groups.size());
   for (std::size_t g = 0; g < groups.size(); ++g) number[std::size_t(groups[g].id)] = int(g);
   for (auto& onset : onsets) onset.group = number[std::size_t(onset.group)];
+}
+
+/// Hits of one drum are one drum: where nearly all of a group are called kick, snare or hat the
+/// others are as well, and what hardly any is called none is.
+void agree(std::vector<Onset>& onsets) {
+  constexpr int kFew = 4; // fewer do not outvote each other
+  std::map<int, std::vector<Onset*>> groups;
+  for (auto& onset : onsets) groups[onset.group].push_back(&onset);
+  for (auto& [id, members] : groups) {
+    if (int(members.size()) < kFew) continue;
+    for (HitClass hit : {HitClass::Kick, HitClass::Snare, HitClass::Hat}) {
+      const auto called = [hit](const Onset* onset) {
+        return std::find(onset->hits.begin(), onset->hits.end(), hit) != onset->hits.end();
+      };
+      const double share =
+          double(std::count_if(members.begin(), members.end(), called)) / double(members.size());
+      for (Onset* onset : members) {
+        if (share >= 0.75 && !called(onset)) {
+          onset->hits.insert(std::find_if(onset->hits.begin(), onset->hits.end(),
+                                          [hit](HitClass other) { return other > hit; }),
+                             hit);
+          if (share > 0.9) std::erase(onset->hits, HitClass::Other);
+        } else if (share <= 0.15 && called(onset)) {
+          std::erase(onset->hits, hit);
+          if (onset->hits.empty()) onset->hits.push_back(HitClass::Other);
+        }
+      }
+    }
+  }
 }
 
 } // namespace
@@ -116,6 +144,7 @@ void describeHits(std::span<const float> mono, const HitEar& ear, std::vector<On
     if (const auto pitch = pitches.find(ring)) onset.ring = pitch->pitch;
   }
   group(ear, onsets);
+  agree(onsets);
 }
 
 } // namespace tuvvo

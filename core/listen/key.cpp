@@ -37,8 +37,8 @@ double correlation(const std::array<double, 12>& chroma, const std::array<double
 }
 
 /// The church mode on the tonic, where its one tone is plainly heard instead of the scale's own:
-/// at least twice as strong, and not just passing by. (The modes' definitions are theory of music;
-/// the two thresholds are common practice, no source.)
+/// at least two and a half times as strong, and not just passing by. (The modes' definitions are
+/// theory of music; the two thresholds are common practice, no source.)
 std::string modeOf(const std::array<double, 12>& chroma, KeyName key) {
   double mean = 0;
   for (double v : chroma) mean += v / 12;
@@ -46,7 +46,7 @@ std::string modeOf(const std::array<double, 12>& chroma, KeyName key) {
     return chroma[std::size_t((key.tonic + semitones) % 12)];
   };
   const auto instead = [&](int sounds, int usual) {
-    return degree(sounds) > 0.8 * mean && degree(sounds) > 2 * degree(usual);
+    return degree(sounds) > 0.35 * mean && degree(sounds) > 2.5 * degree(usual);
   };
   if (key.minor) {
     if (instead(1, 2)) return "phrygian";

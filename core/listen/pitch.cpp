@@ -11,6 +11,12 @@ constexpr double kRate = 11025, kHighest = 2000, kLowest = 27;
 constexpr std::size_t kMost = 2048;
 constexpr double kThreshold = 0.15;
 
+/// The bottom of the parabola through a dip and its neighbours.
+double bottomNear(const std::vector<double>& d, std::size_t at) {
+  const double a = d[at - 1], b = d[at], c = d[at + 1], bend = a - 2 * b + c;
+  return double(at) + (bend > 0 ? std::clamp(0.5 * (a - c) / bend, -0.5, 0.5) : 0);
+}
+
 } // namespace
 
 PitchFinder::PitchFinder() : m_fft(int(2 * kMost)) {}
@@ -69,10 +75,19 @@ std::optional<PitchHeard> PitchFinder::find(std::span<const float> mono) {
   while (at < last && d[at] >= kThreshold) ++at;
   if (at >= last) return std::nullopt;
   while (at + 1 < last && d[at + 1] < d[at]) ++at;
-  // Step 5: a parabola through the bottom.
-  const double a = d[at - 1], b = d[at], c = d[at + 1], bend = a - 2 * b + c;
-  const double lag = double(at) + (bend > 0 ? std::clamp(0.5 * (a - c) / bend, -0.5, 0.5) : 0);
-  return PitchHeard{Hertz(kRate / lag), 1 - b};
+  // Step 5: a parabola through the bottom; then through the bottoms of two, four and eight periods,
+  // which say it so much finer.
+  const double clarity = 1 - d[at];
+  double lag = bottomNear(d, at);
+  for (int periods = 2; periods <= 8; periods *= 2) {
+    auto near = std::size_t(std::lround(lag * periods));
+    if (near + 2 >= window) break;
+    for (const std::size_t beside : {near - 1, near + 1})
+      if (d[beside] < d[near]) near = beside;
+    if (near + 2 >= window || d[near] > 2 * kThreshold) break;
+    lag = bottomNear(d, near) / periods;
+  }
+  return PitchHeard{Hertz(kRate / lag), clarity};
 }
 
 } // namespace tuvvo

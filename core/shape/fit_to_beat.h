@@ -27,7 +27,7 @@ struct FittedSound {
 /// that drifts stays with it: by the speed itself (repitch), inside the stretching, or slice by
 /// slice. Ends are faded over 3 ms.
 ///   Repitch: windowed-sinc interpolation with the speed going from beat to beat.
-///   Stretch: Rubber Band, offline; its R2 engine for breaks, R3 for everything else.
+///   Stretch: Rubber Band's R2 engine, offline: what is tried out should sound at once.
 ///   Re-space: slices from onset to onset, each faded over 1 and 4 ms.
 /// Half a minute of the source at most. Not for the audio thread.
 /// @param source  with its sound and what was heard

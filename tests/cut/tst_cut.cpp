@@ -160,6 +160,81 @@ private slots:
     QVERIFY(stretch);
   }
 
+  void threeSchoolsEachAtItsPrice() {
+    FitQuestion q;
+    q.bpm = Bpm(100);
+    q.key = keyFromName("Am");
+    q.hitsASecond = 5;
+    q.toBpm = Bpm(92);
+    q.toKey = keyFromName("Am");
+    const auto best = [&](FitMethod method) {
+      for (const auto& row : planFit(q))
+        if (row.method == method) return row;
+      return FitRow{};
+    };
+    // Repitched to the tempo it is 1.44 semitones down: no key agrees with that to the cent.
+    q.rings = true;
+    const auto stretch = best(FitMethod::Stretch);
+    QVERIFY(std::abs(stretch.stretchPercent - (100 / 92.0 - 1) * 100) < 1e-9);
+    QVERIFY(stretch.semitones.value == 0 && stretch.keyDistance == 0);
+    QVERIFY(planFit(q)[0].method == FitMethod::Stretch);
+    // The same as drums: moved apart untouched, a fifth of a second becomes 217 ms.
+    q.rings = false;
+    const auto spaced = planFit(q)[0];
+    QVERIFY(spaced.method == FitMethod::Respace);
+    QVERIFY(std::abs(spaced.gap.value - (200 * 100 / 92.0 - 200)) < 1e-9);
+    QCOMPARE(spaced.resultBpm.value, 92.0);
+    q.hitsASecond = 0; // nothing to re-space
+    for (const auto& row : planFit(q)) QVERIFY(row.method != FitMethod::Respace);
+  }
+
+  void centsAreTakenOffAndCharged() {
+    FitQuestion q;
+    q.bpm = Bpm(92);
+    q.key = keyFromName("Am");
+    q.tuning = Cents(40);
+    q.toBpm = Bpm(92);
+    q.toKey = keyFromName("Am");
+    const auto rows = planFit(q);
+    double asItIs = -1, inTune = -1;
+    for (const auto& row : rows) {
+      if (row.method != FitMethod::Stretch || row.semitones.value != 0) continue;
+      if (std::abs(row.cents.value) < 1) asItIs = row.cost;
+      if (std::abs(row.cents.value + 40) < 1) {
+        inTune = row.cost;
+        QVERIFY(std::abs(row.centsOff) < 1e-9);
+      }
+    }
+    QVERIFY(asItIs > 0 && inTune > 0 && inTune < asItIs);
+  }
+
+  void theCheapestIsTheFirstOfAll() {
+    Random random(5);
+    for (int i = 0; i < 300; ++i) {
+      FitQuestion q;
+      if (random.unit() < 0.8) q.bpm = Bpm(50 + 150 * random.unit());
+      if (random.unit() < 0.8) q.key = KeyName{int(12 * random.unit()), random.unit() < 0.5};
+      q.tuning = Cents(100 * random.unit() - 50);
+      q.hitsASecond = 8 * random.unit();
+      q.rings = random.unit() < 0.5;
+      q.toBpm = Bpm(60 + 100 * random.unit());
+      q.toKey = KeyName{int(12 * random.unit()), random.unit() < 0.5};
+      const auto rows = planFit(q);
+      QVERIFY(!rows.empty());
+      QVERIFY(std::abs(rows[0].cost - cheapestFit(q)) < 1e-9);
+      for (const auto& row : rows) {
+        QVERIFY(row.cost >= 0 && !row.heard.empty());
+        QVERIFY(std::abs(row.cents.value) <= 50.001);
+        // Transposing source and beat together changes nothing.
+      }
+      if (!q.key) continue;
+      FitQuestion moved = q;
+      moved.key = transposed(*q.key, 5);
+      moved.toKey = transposed(*q.toKey, 5);
+      QVERIFY(std::abs(cheapestFit(moved) - cheapestFit(q)) < 1e-9);
+    }
+  }
+
   void fitsWithoutTempoOrKey() {
     FitQuestion onlyKey;
     onlyKey.key = keyFromName("A");

@@ -80,9 +80,15 @@ private slots:
     Random random(3);
     for (int block = 0; block < 4000; ++block) {
       // The owner's side of things happens between, unguarded: new scores, strikes, seeks, reports.
-      if (block % 50 == 7)
+      if (block % 50 == 7) {
+        CompileOptions options; // with something auditioned now and then
+        if (block % 150 != 7)
+          options.audition = {demo.sources[std::size_t(block / 50 % 2)]->sound, block % 200 == 7, 1,
+                              std::uint32_t(block / 300)};
         engine.setScore(std::make_shared<Score>(
-            block % 100 == 7 ? compilePattern(demo, demo.patterns[1]->id) : compileSong(demo)));
+            block % 100 == 7 ? compilePattern(demo, demo.patterns[1]->id, options)
+                             : compileSong(demo, options)));
+      }
       if (block % 3 == 0) {
         Engine::Command strike{Engine::Command::Kind::Strike};
         strike.key = demo.keys[random.next() % demo.keys.size()].id;
