@@ -81,13 +81,20 @@ run_tests() {
 run_screenshots() {
   build
   mkdir -p docs/screenshots
-  local stage
-  for stage in crate cut keys beat song print; do
-    QT_QPA_PLATFORM=offscreen XDG_DATA_HOME=$(mktemp -d) XDG_CONFIG_HOME=$(mktemp -d) \
-      build/bin/tuvvo --demo --stage $stage --screenshot docs/screenshots/$stage.png
-  done
-  QT_QPA_PLATFORM=offscreen XDG_DATA_HOME=$(mktemp -d) XDG_CONFIG_HOME=$(mktemp -d) \
-    build/bin/tuvvo --demo --daylight --stage beat --screenshot docs/screenshots/beat-daylight.png
+  local stage home
+  home=$(mktemp -d)
+  export QT_QPA_PLATFORM=offscreen XDG_DATA_HOME=$home/data XDG_CONFIG_HOME=$home/config
+  picture() { build/bin/tuvvo --demo --screenshot "docs/screenshots/$1.png" --stage "${@:2}"; }
+  for stage in crate cut keys beat song print; do picture $stage $stage; done
+  picture beat-daylight beat --daylight
+  picture crate-loop "crate/beat/lantern row"
+  picture crate-drift "crate/beat/pier nine break"
+  picture crate-field "crate/beat/quay at night"
+  picture crate-service crate/service
+  build/bin/tuvvo-cli crate scan data/service data/demo data/kit
+  picture crate-everything "crate/crate/dim lamps" --play
+  picture crate-daylight "crate/crate/dim lamps" --play --daylight
+  rm -r "$home"
   say "docs/screenshots/ is current"
 }
 

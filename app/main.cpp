@@ -57,10 +57,12 @@ int main(int argc, char** argv) {
                                QStringLiteral("A project folder (.tuvvo) or sounds."));
   const QCommandLineOption demo(QStringLiteral("demo"),
                                 QStringLiteral("Open the Salt Quay demonstration."));
-  const QCommandLineOption stage(QStringLiteral("stage"),
-                                 QStringLiteral("crate, cut, keys, beat, song or print; "
-                                                "crate/crate, crate/service and crate/papers."),
-                                 QStringLiteral("NAME"));
+  const QCommandLineOption stage(
+      QStringLiteral("stage"),
+      QStringLiteral("crate, cut, keys, beat, song or print; "
+                     "crate/beat, crate/crate, crate/service or crate/papers, "
+                     "each with /NAME of a source."),
+      QStringLiteral("NAME"));
   const QCommandLineOption screenshot(QStringLiteral("screenshot"),
                                       QStringLiteral("Write a picture of the window and end."),
                                       QStringLiteral("OUT.png"));
@@ -78,13 +80,16 @@ int main(int argc, char** argv) {
   const QCommandLineOption firstPaint(
       QStringLiteral("time-first-paint"),
       QStringLiteral("Print how long the first painted window took, and end."));
-  parser.addOptions({demo, stage, screenshot, size, audio, daylight, textScale, firstPaint});
+  const QCommandLineOption playing(QStringLiteral("play"),
+                                   QStringLiteral("Play the pattern at once."));
+  parser.addOptions(
+      {playing, demo, stage, screenshot, size, audio, daylight, textScale, firstPaint});
   parser.process(app);
 
   Stage shown = Stage::Crate;
   QString leaf;
   if (parser.isSet(stage)) {
-    leaf = parser.value(stage).section(QLatin1Char('/'), 1);
+    leaf = parser.value(stage).section(QLatin1Char('/'), 1, -1);
     const auto named = stageFromName(parser.value(stage).section(QLatin1Char('/'), 0, 0));
     if (!named) return wrongUse(QStringLiteral("\"%1\" is no stage").arg(parser.value(stage)));
     shown = *named;
@@ -135,10 +140,12 @@ int main(int argc, char** argv) {
   if (session.project().patterns.empty())
     session.startNew(); // what was asked for could not be opened; the message says why
   window.showStage(shown);
+  if (parser.isSet(screenshot) && parser.isSet(demo)) prepareForPicture(session);
   if (!leaf.isEmpty() && !window.showLeaf(shown, leaf))
     return wrongUse(QStringLiteral("\"%1\" is no leaf of that stage").arg(leaf));
   session.openOutput(output);
   session.importFiles(sounds);
+  if (parser.isSet(playing)) session.play();
   window.show();
 
   if (parser.isSet(firstPaint)) {
@@ -147,7 +154,6 @@ int main(int argc, char** argv) {
     return 0;
   }
   if (parser.isSet(screenshot)) {
-    if (parser.isSet(demo)) prepareForPicture(session);
     // Notes and measures come from the background; the picture waits for them.
     QElapsedTimer waited;
     waited.start();

@@ -242,11 +242,19 @@ void CrateStage::setScope(Scope scope) {
 }
 
 bool CrateStage::showLeaf(const QString& name) {
-  if (name == QLatin1String("papers")) return m_leaves[1]->click(), true;
+  const QString which = name.section(QLatin1Char('/'), 0, 0),
+                source = name.section(QLatin1Char('/'), 1);
   const QStringList scopes{QStringLiteral("beat"), QStringLiteral("crate"),
                            QStringLiteral("service")};
-  if (!scopes.contains(name)) return false;
-  setScope(Scope(scopes.indexOf(name)));
+  if (which == QLatin1String("papers"))
+    m_leaves[1]->click();
+  else if (scopes.contains(which))
+    setScope(Scope(scopes.indexOf(which)));
+  else
+    return false;
+  for (int row = 0; row < m_model->rowCount() && !source.isEmpty(); ++row)
+    if (m_model->index(row).data().toString() == source)
+      m_list->setCurrentIndex(m_model->index(row));
   return true;
 }
 

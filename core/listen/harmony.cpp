@@ -184,10 +184,13 @@ Harmony hearHarmony(std::span<const float> mono, JobContext& job) {
   // Every second frame is enough for the tuning; the second pass needs to know it.
   std::vector<TuningPeak> peaks;
   float loudest = 0;
-  forEachFrame(mono, kSize, 2 * kHop, [&](int t, std::span<const float> magnitudes) {
-    loudest = std::max(loudest, peakOf(magnitudes.first(kTopBin)));
-    addPeaks(t, magnitudes, peaks);
-  });
+  forEachFrame(
+      mono, kSize, 2 * kHop,
+      [&](int t, std::span<const float> magnitudes) {
+        loudest = std::max(loudest, peakOf(magnitudes.first(kTopBin)));
+        addPeaks(t, magnitudes, peaks);
+      },
+      kTopBin);
   if (job.cancelled() || loudest <= 0) return out;
   std::complex<double> sum(0, 0);
   double weight = 1e-12;
@@ -222,9 +225,12 @@ Harmony hearHarmony(std::span<const float> mono, JobContext& job) {
     }
     whiten(target);
   });
-  forEachFrame(mono, kSize, kHop, [&](int t, std::span<const float> magnitudes) {
-    if (!job.cancelled()) keeper.add(t, magnitudes);
-  });
+  forEachFrame(
+      mono, kSize, kHop,
+      [&](int t, std::span<const float> magnitudes) {
+        if (!job.cancelled()) keeper.add(t, magnitudes);
+      },
+      kTopBin);
   if (job.cancelled()) return out;
   out.tonal = keeper.tonalShare();
   out.sums.assign(std::size_t(out.bins.rows + 1) * Harmony::kSemitones, 0.0);

@@ -18,9 +18,12 @@ constexpr int kBins = 110;                // to 296 Hz
 /// The level that is there nearly always: the quietest tenth of frames, bin by bin.
 std::vector<float> steadyPart(std::span<const float> mono) {
   std::vector<std::vector<float>> columns(kBins);
-  forEachFrame(mono, kSize, kHop, [&](int, std::span<const float> magnitudes) {
-    for (std::size_t k = 0; k < kBins; ++k) columns[k].push_back(magnitudes[k]);
-  });
+  forEachFrame(
+      mono, kSize, kHop,
+      [&](int, std::span<const float> magnitudes) {
+        for (std::size_t k = 0; k < kBins; ++k) columns[k].push_back(magnitudes[k]);
+      },
+      kBins);
   std::vector<float> out;
   for (auto& column : columns) {
     const auto tenth = column.begin() + std::ptrdiff_t(column.size() / 10);

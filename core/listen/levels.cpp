@@ -71,6 +71,49 @@ Sums sumsOf(std::span<const float> x, std::span<const float> y) {
   return out;
 }
 
+// The wave between samples (ITU-R BS.1770-4, annex 2: four times as many, or twice at 96 kHz): Hann
+// windowed sinc over twelve samples, which is libebur128's own filter.
+constexpr int kTapsBefore = 5, kTapsAfter = 6;
+constexpr std::size_t kTaps = kTapsBefore + kTapsAfter + 1;
+constexpr std::size_t kPeakBlock = 32; // places looked at in one go
+using Kernel = std::array<double, kTaps>;
+
+std::vector<Kernel> peakKernels(double rate) {
+  const int factor = rate < 96000 ? 4 : rate < 192000 ? 2 : 1;
+  std::vector<Kernel> out;
+  for (int f = 1; f < factor; ++f) {
+    Kernel kernel{};
+    for (int t = -kTapsBefore; t <= kTapsAfter; ++t) {
+      const double d = t - double(f) / factor;
+      if (std::abs(d) < 6)
+        kernel[std::size_t(t + kTapsBefore)] =
+            std::sin(M_PI * d) / (M_PI * d) * 0.5 * (1 + std::cos(M_PI * d / 6));
+    }
+    out.push_back(kernel);
+  }
+  return out;
+}
+
+/// Many places at once, each a running sum of its own, so that the compiler can take several.
+float roughPeak(const float* first, const Kernel& kernel) {
+  std::array<float, kPeakBlock> sum{};
+  for (std::size_t t = 0; t < kTaps; ++t) {
+    const auto weight = float(kernel[t]);
+    for (std::size_t i = 0; i < kPeakBlock; ++i) sum[i] += weight * first[t + i];
+  }
+  return peakOf(sum);
+}
+
+double exactPeak(const float* first, const Kernel& kernel) {
+  double most = 0;
+  for (std::size_t i = 0; i < kPeakBlock; ++i) {
+    double sum = 0;
+    for (std::size_t t = 0; t < kTaps; ++t) sum += kernel[t] * double(first[t + i]);
+    most = std::max(most, std::abs(sum));
+  }
+  return most;
+}
+
 void feedWhole(const Sound& sound, LevelEar& ear) {
   constexpr std::size_t kBlock = 16384;
   const auto left = sound.channel(0), right = sound.channel(1);
@@ -83,7 +126,8 @@ void feedWhole(const Sound& sound, LevelEar& ear) {
 } // namespace
 
 struct LevelEar::Meters {
-  Meter loudness, truePeak;
+  Meter loudness;
+  std::vector<Kernel> kernels;
 };
 
 LevelEar::LevelEar(int channels, Hertz rate)
@@ -91,7 +135,8 @@ LevelEar::LevelEar(int channels, Hertz rate)
       m_shortTerm(kSilence) {
   m_meters->loudness =
       makeMeter(channels, rate, EBUR128_MODE_I | EBUR128_MODE_LRA | EBUR128_MODE_S);
-  m_meters->truePeak = makeMeter(channels, rate, EBUR128_MODE_TRUE_PEAK);
+  m_meters->kernels = peakKernels(rate.value);
+  for (auto& recent : m_recent) recent.assign(kTaps, 0.0f); // silence before the start
 }
 
 LevelEar::~LevelEar() = default;
@@ -102,8 +147,8 @@ void LevelEar::take(std::span<const float> left, std::span<const float> right) {
   if (m_meters->loudness) {
     ebur128_add_frames_float(m_meters->loudness.get(), m_block.data(), left.size());
     m_sinceShortTerm += std::int64_t(left.size());
-    // The last three seconds, once a second and once for what is shorter.
-    if (double(m_sinceShortTerm) >= m_rate) {
+    // The last three seconds, every two of them: the library adds them up anew each time.
+    if (double(m_sinceShortTerm) >= 2 * m_rate) {
       double lufs = kSilence;
       if (double(m_frames) + double(left.size()) >= 3 * m_rate &&
           ebur128_loudness_shortterm(m_meters->loudness.get(), &lufs) == EBUR128_SUCCESS)
@@ -116,7 +161,7 @@ void LevelEar::take(std::span<const float> left, std::span<const float> right) {
     const auto samples = c == 0 ? left : right;
     m_recent[c].insert(m_recent[c].end(), samples.begin(), samples.end());
   }
-  searchTruePeak(false);
+  searchTruePeak();
   m_frames += std::int64_t(left.size());
 }
 
@@ -149,53 +194,35 @@ void LevelEar::takePeaks(std::span<const float> left, std::span<const float> rig
     }
 }
 
-/// The true peak by the library's interpolator, asked only where it can lie. Its filter's absolute
-/// sum stays below two, so that no peak between samples is over twice the samples around it; what
-/// has none above half the sample peak within reach cannot hold the largest.
-void LevelEar::searchTruePeak(bool last) {
-  constexpr std::size_t kBlock = 32, kReach = 16;
-  if (!m_meters->truePeak) return;
+/// Only where it can lie: the filter's absolute sum stays below two, so that no value between
+/// samples is over twice the samples around it.
+void LevelEar::searchTruePeak() {
   const std::size_t have = m_recent[0].size();
-  while (m_searched < have && (last || m_searched + kBlock + kReach <= have)) {
-    const std::size_t end = std::min(have, m_searched + kBlock);
-    float peak = 0;
-    for (int c = 0; c < m_channels; ++c)
-      peak = std::max(
-          peak, peakOf(std::span<const float>(m_recent[c]).subspan(m_searched, end - m_searched)));
-    if (peak > m_peak / 2) {
-      const std::size_t from = std::max(m_fed, m_searched < kReach ? 0 : m_searched - kReach),
-                        to = std::min(have, end + kReach);
-      const auto part = [&](int c) {
-        return std::span<const float>(m_recent[m_channels == 1 ? 0 : c]).subspan(from, to - from);
-      };
-      interleave(part(0), part(1), m_channels, m_block);
-      ebur128_add_frames_float(m_meters->truePeak.get(), m_block.data(), to - from);
-      m_fed = to;
+  while (m_searched + kPeakBlock + kTaps <= have) {
+    for (int c = 0; c < m_channels; ++c) {
+      const float* first = m_recent[c].data() + m_searched;
+      if (peakOf({first, kPeakBlock + kTaps}) <= m_peak / 2) continue;
+      for (const Kernel& kernel : m_meters->kernels)
+        if (double(roughPeak(first, kernel)) > 0.9999 * m_truePeak)
+          m_truePeak = std::max(m_truePeak, exactPeak(first, kernel));
     }
-    m_searched = end;
+    m_searched += kPeakBlock;
   }
-  // What lies further back than the reach is not asked for again.
-  const std::size_t done = m_searched < kReach ? 0 : m_searched - kReach;
   for (int c = 0; c < m_channels; ++c)
-    m_recent[c].erase(m_recent[c].begin(), m_recent[c].begin() + std::ptrdiff_t(done));
-  m_searched -= done;
-  m_fed = m_fed > done ? m_fed - done : 0;
+    m_recent[c].erase(m_recent[c].begin(), m_recent[c].begin() + std::ptrdiff_t(m_searched));
+  m_searched = 0;
 }
 
 LoudnessHeard LevelEar::loudness() {
   LoudnessHeard heard{kSilence, kSilence, kSilence, 0, kSilence, kSilence};
   if (!m_meters->loudness || m_frames == 0) return heard;
-  searchTruePeak(true);
+  for (int c = 0; c < m_channels; ++c) // to the last whole block
+    m_recent[c].insert(m_recent[c].end(), kPeakBlock, 0.0f);
+  searchTruePeak();
   ebur128_loudness_global(m_meters->loudness.get(), &heard.integratedLufs);
   ebur128_loudness_range(m_meters->loudness.get(), &heard.rangeLu);
   heard.shortTermLufs = std::isfinite(m_shortTerm) ? m_shortTerm : heard.integratedLufs;
-  double truePeak = double(m_peak);
-  for (unsigned c = 0; c < unsigned(m_channels) && m_meters->truePeak; ++c) {
-    double value = 0;
-    ebur128_true_peak(m_meters->truePeak.get(), c, &value);
-    truePeak = std::max(truePeak, value);
-  }
-  heard.truePeakDbtp = decibelsOf(truePeak).value;
+  heard.truePeakDbtp = decibelsOf(std::max(double(m_peak), m_truePeak)).value;
   heard.samplePeakDbfs = decibelsOf(double(m_peak)).value;
   return heard;
 }

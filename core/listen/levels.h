@@ -26,7 +26,7 @@ public:
 private:
   struct Meters;
   void takePeaks(std::span<const float> left, std::span<const float> right);
-  void searchTruePeak(bool last);
+  void searchTruePeak();
 
   const int m_channels;
   const double m_rate;
@@ -35,9 +35,10 @@ private:
   std::int64_t m_frames = 0, m_sinceShortTerm = 0;
   double m_shortTerm;
   float m_peak = 0; ///< the largest sample so far
+  double m_truePeak = 0;
   // The true peak is looked for a little behind what was taken.
   std::vector<float> m_recent[2];
-  std::size_t m_searched = 0, m_fed = 0; ///< in m_recent
+  std::size_t m_searched = 0; ///< in m_recent
   // Sums of left and right.
   double m_sum[2]{}, m_square[2]{}, m_product = 0;
   int m_clipRun[2]{}, m_longestClip = 0;

@@ -31,21 +31,42 @@ std::span<const std::complex<float>> Fft::run() {
   return {m_out, std::size_t(m_size / 2 + 1)};
 }
 
+namespace {
+
+// The two loops that every frame runs through, also built for wider registers and chosen at start:
+// each value is reckoned for itself, so that they agree to the last bit. (Not under sanitizers,
+// which cannot choose that early.)
+#if defined(__x86_64__) && !defined(__SANITIZE_ADDRESS__) && !defined(__SANITIZE_THREAD__)
+#define TUVVO_WIDE __attribute__((target_clones("avx2", "default")))
+#else
+#define TUVVO_WIDE
+#endif
+
+TUVVO_WIDE void multiply(const float* a, const float* b, float* out, std::size_t count) {
+  for (std::size_t i = 0; i < count; ++i) out[i] = a[i] * b[i];
+}
+
+TUVVO_WIDE void lengths(const float* pairs, float* out, std::size_t count) {
+  for (std::size_t k = 0; k < count; ++k)
+    out[k] = std::sqrt(pairs[2 * k] * pairs[2 * k] + pairs[2 * k + 1] * pairs[2 * k + 1]);
+}
+
+} // namespace
+
 void forEachFrame(std::span<const float> samples, int size, int hop,
-                  const std::function<void(int, std::span<const float>)>& take) {
+                  const std::function<void(int, std::span<const float>)>& take, int wanted) {
   const auto count = std::int64_t(samples.size());
   const int frames = int((count + hop - 1) / hop);
   std::vector<float> window(static_cast<std::size_t>(size));
   for (int i = 0; i < size; ++i)
     window[std::size_t(i)] = float(0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (i + 0.5) / size));
   Fft fft(size);
-  std::vector<float> magnitudes(std::size_t(size / 2 + 1));
+  std::vector<float> magnitudes(std::size_t(wanted > 0 ? wanted : size / 2 + 1));
   for (int frame = 0; frame < frames; ++frame) {
     const std::int64_t begin = std::int64_t(frame) * hop - size / 2;
     float* input = fft.input().data();
     if (begin >= 0 && begin + size <= count) {
-      const float* from = samples.data() + begin;
-      for (int i = 0; i < size; ++i) input[i] = from[i] * window[std::size_t(i)];
+      multiply(samples.data() + begin, window.data(), input, std::size_t(size));
     } else {
       for (int i = 0; i < size; ++i) {
         const std::int64_t at = begin + i;
@@ -53,8 +74,7 @@ void forEachFrame(std::span<const float> samples, int size, int hop,
       }
     }
     const auto* bins = reinterpret_cast<const float*>(fft.run().data());
-    for (std::size_t k = 0; k < magnitudes.size(); ++k)
-      magnitudes[k] = std::sqrt(bins[2 * k] * bins[2 * k] + bins[2 * k + 1] * bins[2 * k + 1]);
+    lengths(bins, magnitudes.data(), magnitudes.size());
     take(frame, magnitudes);
   }
 }
@@ -85,10 +105,15 @@ BandSummer::BandSummer(const std::vector<double>& edgesHz, int fftSize, double r
 void BandSummer::sum(std::span<const float> magnitudes, std::span<float> out) const {
   for (std::size_t b = 0; b < m_bands.size(); ++b) {
     const auto& band = m_bands[b];
-    float total = 0;
-    for (std::size_t k = 0; k < band.weights.size(); ++k)
-      total += band.weights[k] * magnitudes[std::size_t(band.first) + k];
-    out[b] = total;
+    // Four sums side by side, so that the compiler can take four at once.
+    const float* values = magnitudes.data() + band.first;
+    std::array<float, 4> sums{};
+    std::size_t k = 0;
+    for (; k + 4 <= band.weights.size(); k += 4)
+      for (std::size_t lane = 0; lane < 4; ++lane)
+        sums[lane] += band.weights[k + lane] * values[k + lane];
+    for (; k < band.weights.size(); ++k) sums[0] += band.weights[k] * values[k];
+    out[b] = sums[0] + sums[1] + sums[2] + sums[3];
   }
 }
 

@@ -51,9 +51,11 @@ struct Matrix {
 
 /// Magnitudes under a Hann window, frame after frame; frame t is centred on sample t · hop, and
 /// what lies outside the samples counts as silence. A full-scale sine gives about size / 4.
-/// @param take  called with the frame's number and its size / 2 + 1 magnitudes, valid for the call
+/// @param bins  how many of the lowest magnitudes are wanted; 0 for all
+/// @param take  called with the frame's number and its magnitudes (size / 2 + 1, or bins), valid
+/// for the call
 void forEachFrame(std::span<const float> samples, int size, int hop,
-                  const std::function<void(int, std::span<const float>)>& take);
+                  const std::function<void(int, std::span<const float>)>& take, int bins = 0);
 
 /// Overlapping triangular filters with the given corner frequencies: band b rises from edges[b],
 /// peaks at edges[b + 1] and ends at edges[b + 2].
