@@ -154,7 +154,7 @@ void CrateStage::buildRight(QBoxLayout* right) {
   m_lower->addWidget(m_map);
   m_lower->addWidget(papers);
   m_lower->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored); // as much as there is
-  m_lower->setMinimumHeight(px(190));
+  m_lower->setMinimumHeight(px(165));
   for (std::size_t l = 0; l < leaves.size(); ++l) {
     m_leaves[l] = new Chip(leaves[l].first, leaves[l].second, this);
     m_leaves[l]->setCheckable(true);

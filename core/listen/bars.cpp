@@ -79,16 +79,18 @@ BarPicture fold(const std::vector<std::array<double, BarPicture::kFeatures>>& ro
   return out;
 }
 
-/// How alike the slots are a number of beats apart, 0 to 1.
-double repeats(const std::vector<std::array<double, BarPicture::kFeatures>>& rows, int lag) {
+/// How alike the slots are a number of beats apart, 0 to 1; round the end where it is a loop.
+double repeats(const std::vector<std::array<double, BarPicture::kFeatures>>& rows, int lag,
+               bool round) {
   std::array<double, BarPicture::kFeatures> mean{};
   for (const auto& row : rows)
     for (std::size_t f = 0; f < mean.size(); ++f) mean[f] += row[f] / double(rows.size());
   double total = 0;
   for (std::size_t f = 0; f < mean.size(); ++f) {
     double xx = 1e-9, xy = 0;
-    for (std::size_t i = 0; i + std::size_t(lag) < rows.size(); ++i) {
-      const double x = rows[i][f] - mean[f], y = rows[i + std::size_t(lag)][f] - mean[f];
+    for (std::size_t i = 0; i + (round ? 0 : std::size_t(lag)) < rows.size(); ++i) {
+      const double x = rows[i][f] - mean[f],
+                   y = rows[(i + std::size_t(lag)) % rows.size()][f] - mean[f];
       xx += (x * x + y * y) / 2;
       xy += x * y;
     }
@@ -113,13 +115,18 @@ Bars findBars(const OnsetStrength& strength, const Harmony& harmony, const Pulse
   const int perBeat = pulse.triplet ? 3 : 4;
   const auto rows = slotFeatures(strength, harmony, pulse, durationS, perBeat, first);
   Bars out;
-  if (rows.size() > std::size_t(perBeat) * 24) {
+  // A loop that would be three, six or twelve bars of four may well be four, eight or sixteen of
+  // three: there a short one is asked as well, and the doubt is not against the three.
+  const auto beats = long(std::lround(pulse.beatsAt(durationS) - pulse.beatsAt(0)));
+  const bool perhapsThrees = startsOnOne && beats % 12 == 0 && beats / 12 % 2 == 1;
+  if (rows.size() > std::size_t(perBeat) * (perhapsThrees ? 8 : 24)) {
+    const auto alike = [&](int lag) { return repeats(rows, lag * perBeat, perhapsThrees); };
     // Four unless another number of beats plainly comes round better.
-    const double four = std::max(repeats(rows, 4 * perBeat), repeats(rows, 8 * perBeat));
-    double most = four + kMeterMargin;
+    const double four = std::max(alike(4), alike(8));
+    double most = four + (perhapsThrees ? 0 : kMeterMargin);
     for (int meter : {3, 5, 7}) {
-      const double other =
-          (repeats(rows, meter * perBeat) + repeats(rows, 2 * meter * perBeat)) / 2;
+      if (rows.size() <= std::size_t(2 * meter * perBeat)) continue;
+      const double other = (alike(meter) + alike(2 * meter)) / 2;
       if (other > most) {
         most = other;
         out.meter = meter;

@@ -233,31 +233,37 @@ std::vector<FaultHeard> LevelEar::faults() const {
   for (int c = 0; c < m_channels; ++c) {
     const double offset = m_sum[c] / double(m_frames);
     if (std::abs(offset) <= 0.003) continue;
-    faults.push_back({"dc offset", offset,
-                      sentence("The middle of the wave stands %.1f %% off zero.", offset * 100)});
+    faults.push_back(
+        {"dc offset", offset,
+         sentence("The middle of the wave stands %.1f %% off zero; a high-pass takes it out.",
+                  offset * 100)});
     break;
   }
   if (m_longestClip >= 4 && m_peak >= kClipped)
     faults.push_back(
         {"clipping", double(m_longestClip),
-         sentence("Up to %.0f samples in a row are cut off at the top.", double(m_longestClip))});
+         sentence("Up to %.0f samples in a row are cut off at the top; take it in again lower "
+                  "if you can.",
+                  double(m_longestClip))});
   const auto first = std::find_if(m_rising.begin(), m_rising.end(), [this](const Louder& place) {
     return place.level >= 0.003f * m_peak;
   });
   const double quietS = double(first->frame) / m_rate;
   if (quietS > 0.05)
-    faults.push_back({"silence at the front", quietS * 1000,
-                      sentence("It begins with %.0f ms of silence.", quietS * 1000)});
+    faults.push_back(
+        {"silence at the front", quietS * 1000,
+         sentence("It begins with %.0f ms of silence; cutting leaves it out.", quietS * 1000)});
   if (m_channels == 2) {
     const double apart = 10 * std::log10((m_square[0] + 1e-12) / (m_square[1] + 1e-12));
     const double together = std::sqrt(m_square[0] * m_square[1]);
     if (std::abs(apart) > 20)
-      faults.push_back(
-          {"one-sided", apart,
-           apart > 0 ? "Nearly all of it is on the left." : "Nearly all of it is on the right."});
+      faults.push_back({"one-sided", apart,
+                        apart > 0 ? "Nearly all of it is on the left; use that side alone."
+                                  : "Nearly all of it is on the right; use that side alone."});
     else if (m_product < -0.6 * together)
-      faults.push_back({"inverted", m_product / (together + 1e-12),
-                        "Left and right are turned against each other; in mono it disappears."});
+      faults.push_back(
+          {"inverted", m_product / (together + 1e-12),
+           "Left and right are turned against each other: in mono it disappears. Turn one round."});
   }
   return faults;
 }

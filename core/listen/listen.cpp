@@ -79,7 +79,7 @@ void addSpeedFaults(Listening& heard, const Harmony& harmony) {
   if (heard.wow) {
     std::snprintf(text, sizeof text,
                   "The speed wavers by ±%.0f ct, %.2f times a second, as a disc off its centre "
-                  "does.",
+                  "does; fitted beat by beat it evens out.",
                   heard.wow->depth.value, heard.wow->rate.value);
     heard.faults.push_back({"wow", heard.wow->depth.value, text});
   }

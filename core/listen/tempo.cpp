@@ -35,15 +35,15 @@ double support(const std::vector<float>& curve, double firstS, double period, do
 /// there is founded about as well as the best one: then the length, which is exact, gives the
 /// tempo.
 std::optional<LoopHeard> exactLoop(const OnsetStrength& strength, const Pulse& pulse,
-                                   double duration, double firstSound) {
+                                   double duration, double firstSound, int meter) {
   const double beats = duration * pulse.bpm / 60;
-  const double bars = std::round(beats / 4);
+  const double bars = std::round(beats / meter);
   if (!pulse.steady || bars < 1 || bars > 64 ||
-      std::abs(beats - 4 * bars) > (duration < 6 ? 0.06 : 0.08) ||
+      std::abs(beats - meter * bars) > (duration < 6 ? 0.06 : 0.08) ||
       firstSound > (duration < 6 ? 0.020 : 0.030))
     return std::nullopt;
   const auto curve = strength.mixed(kBeatWeights);
-  const double period = duration / (4 * bars), phase = pulse.timeOf(0);
+  const double period = duration / (meter * bars), phase = pulse.timeOf(0);
   const double lattice = phase - std::floor(phase / period) * period;
   if (support(curve, 0, period, duration) < 0.35 * support(curve, lattice, period, duration))
     return std::nullopt;
@@ -82,12 +82,26 @@ TimeHeard hearTime(const OnsetStrength& strength, const Harmony& harmony, Second
 
   Pulse pulse = followPulse(strength, best.bpm, best.triplet);
   if (job.cancelled()) return heard;
-  heard.loop = exactLoop(strength, pulse, duration.value, firstSound.value);
-  if (heard.loop) {
-    pulse.bpm = 60.0 * 4 * heard.loop->bars / duration.value;
-    pulse.knots = {{0.0, 0.0}, {duration.value, 4.0 * heard.loop->bars}};
+  Bars bars;
+  // Whole bars of four first; then of whatever else the bars turn out to be.
+  for (int meter = 4;;) {
+    heard.loop = exactLoop(strength, pulse, duration.value, firstSound.value, meter);
+    if (heard.loop) {
+      const double beats = double(meter) * heard.loop->bars;
+      pulse.bpm = 60.0 * beats / duration.value;
+      pulse.knots = {{0.0, 0.0}, {duration.value, beats}};
+    }
+    bars = findBars(strength, harmony, pulse, duration.value, heard.loop.has_value());
+    if (heard.loop || bars.meter == meter) break;
+    meter = bars.meter;
   }
-  const Bars bars = findBars(strength, harmony, pulse, duration.value, heard.loop.has_value());
+  if (heard.loop) {
+    const auto beats = int(std::lround(duration.value * pulse.bpm / 60));
+    if (beats % bars.meter == 0)
+      heard.loop->bars = beats / bars.meter;
+    else
+      bars = {}; // the length says what the bar cannot be: fours from its start
+  }
   heard.meter = bars.meter;
 
   const double late = heard.loop ? 0.0 : kStrengthLateS; // an exact loop's lattice is its length's
