@@ -309,6 +309,7 @@ int main(int argc, char** argv) {
   benchVoices();
   benchDecode();
   benchLongFile();
+  benchFirstFit(report, TUVVO_DATA_DIR);
   benchCrate(report);
   benchFirstWindow();
   benchWaveform();

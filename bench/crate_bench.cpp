@@ -1,13 +1,18 @@
 // A crate of 100 000 sources: filled, opened, searched.
 #include "crate_bench.h"
 
+#include "audio/decode.h"
+#include "audio/encode.h"
 #include "base/random.h"
-#include "crate/crate.h"
+#include "crate/scanner.h"
+#include "shape/fit_to_beat.h"
 
 #include <QTemporaryDir>
 #include <algorithm>
 #include <chrono>
+#include <cmath>
 #include <cstdio>
+#include <thread>
 
 namespace tuvvo {
 
@@ -57,6 +62,54 @@ HeardFile heardFile(Random& random, int number) {
 }
 
 } // namespace
+
+void benchFirstFit(Report report, const std::filesystem::path& data) {
+  // A thousand sounds: what ships, each at thirty sample rates, which moves its tempo and its key.
+  namespace fs = std::filesystem;
+  QTemporaryDir dir;
+  const fs::path home = dir.path().toStdString(), folder = home / "thousand";
+  fs::create_directories(folder);
+  std::vector<SoundPtr> sounds;
+  JobContext job;
+  for (const char* part : {"service", "demo", "kit"})
+    for (const auto& entry : fs::directory_iterator(data / part))
+      if (looksLikeSound(entry.path()))
+        if (const auto decoded = decodeFile(entry.path(), job)) sounds.push_back(decoded->sound);
+  for (int i = 0; i < 1000; ++i) {
+    const Sound& sound = *sounds[std::size_t(i) % sounds.size()];
+    std::vector<std::vector<float>> channels;
+    for (int c = 0; c < sound.channels(); ++c)
+      channels.emplace_back(sound.channel(c).begin(), sound.channel(c).end());
+    const double rate = std::round(sound.rate().value * std::exp2((i / 33 - 15) / 60.0));
+    (void)encodeFile(Sound(std::move(channels), Hertz(rate)),
+                     folder / ("sound " + std::to_string(i) + ".wav"), FileFormat::Wav,
+                     SampleFormat::Int16);
+  }
+  const auto start = Clock::now();
+  auto crate = std::move(std::move(Crate::open(home / "crate")).value().crate);
+  (void)crate->addFolder(folder.string());
+  Scanner scanner(*crate, {0, Milliseconds(0), 64});
+  scanner.scan({folder});
+  double rows = 0, fits = 0;
+  const BeatNow beat{Bpm(92), keyFromName("Am")};
+  while (fits == 0 && millisecondsSince(start) < 120'000) {
+    std::this_thread::sleep_for(std::chrono::milliseconds(100));
+    const auto found = crate->find({}, CrateOrder::Reach, beat);
+    if (rows == 0 && !found->ids.empty()) rows = millisecondsSince(start);
+    if (found->ids.empty() || crate->reachOf(found->ids[0], beat) > 2) continue;
+    Source source = (*crate->item(found->ids[0]))->source;
+    const auto decoded = decodeFile(source.origin, job, {}, Seconds(40));
+    source.sound = decoded->sound;
+    if (fitToBeat(source, *wayToHear(fitQuestion(source, beat.tempo, beat.key)),
+                  {beat.tempo, 4, Hertz(48000)}, job))
+      fits = millisecondsSince(start);
+  }
+  report("a folder of 1000 files: first rows in the list", rows, "ms", "< 1000", rows < 1000);
+  report("the same: the first that fits, ready to sound", fits / 1000, "s", "< 60",
+         fits > 0 && fits < 60'000);
+  scanner.wait();
+  report("the same: all of them heard", millisecondsSince(start) / 1000, "s", "-", true);
+}
 
 void benchCrate(Report report) {
   QTemporaryDir dir;

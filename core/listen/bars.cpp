@@ -79,18 +79,23 @@ BarPicture fold(const std::vector<std::array<double, BarPicture::kFeatures>>& ro
   return out;
 }
 
-/// How alike the slots are a number of beats apart, 0 to 1; round the end where it is a loop.
-double repeats(const std::vector<std::array<double, BarPicture::kFeatures>>& rows, int lag,
-               bool round) {
+using Rows = std::vector<std::array<double, BarPicture::kFeatures>>;
+
+/// How alike the slots are a number of slots apart, 0 to 1.
+/// @param loop  slots of the whole loop, for going round its end; 0 where it is none
+double repeats(const Rows& rows, long firstSlot, long lag, long loop) {
   std::array<double, BarPicture::kFeatures> mean{};
   for (const auto& row : rows)
     for (std::size_t f = 0; f < mean.size(); ++f) mean[f] += row[f] / double(rows.size());
   double total = 0;
   for (std::size_t f = 0; f < mean.size(); ++f) {
     double xx = 1e-9, xy = 0;
-    for (std::size_t i = 0; i + (round ? 0 : std::size_t(lag)) < rows.size(); ++i) {
-      const double x = rows[i][f] - mean[f],
-                   y = rows[(i + std::size_t(lag)) % rows.size()][f] - mean[f];
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+      long other = firstSlot + long(i) + lag;
+      if (loop > 0) other %= loop;
+      other -= firstSlot;
+      if (other < 0 || other >= long(rows.size())) continue;
+      const double x = rows[i][f] - mean[f], y = rows[std::size_t(other)][f] - mean[f];
       xx += (x * x + y * y) / 2;
       xy += x * y;
     }
@@ -120,7 +125,9 @@ Bars findBars(const OnsetStrength& strength, const Harmony& harmony, const Pulse
   const auto beats = long(std::lround(pulse.beatsAt(durationS) - pulse.beatsAt(0)));
   const bool perhapsThrees = startsOnOne && beats % 12 == 0 && beats / 12 % 2 == 1;
   if (rows.size() > std::size_t(perBeat) * (perhapsThrees ? 8 : 24)) {
-    const auto alike = [&](int lag) { return repeats(rows, lag * perBeat, perhapsThrees); };
+    const auto alike = [&](int lag) {
+      return repeats(rows, first, long(lag) * perBeat, perhapsThrees ? beats * perBeat : 0);
+    };
     // Four unless another number of beats plainly comes round better.
     const double four = std::max(alike(4), alike(8));
     double most = four + (perhapsThrees ? 0 : kMeterMargin);

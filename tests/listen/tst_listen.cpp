@@ -335,7 +335,11 @@ private slots:
     QCOMPARE(heard.loop->bars, 4);
     QCOMPARE(heard.downbeats.size(), std::size_t(4));
     const auto fours = listen(*drumLoop(108, 12), m_job); // and three bars of four stay that
-    QVERIFY(fours.loop && fours.meter == 4 && fours.loop->bars == 3);
+    QVERIFY2(fours.loop && fours.meter == 4 && fours.loop->bars == 3,
+             qPrintable(QString("%1 %2 %3")
+                            .arg(fours.tempo->bpm.value)
+                            .arg(fours.meter)
+                            .arg(fours.loop ? fours.loop->bars : 0)));
   }
 
   // A pulse that wanders by 3 % is followed; the truth is the positions the hits were put at.
