@@ -168,8 +168,9 @@ void SourceCard::paintWave(QPainter& p, const QRectF& box) {
               std::max(1.0, (chord.end - chord.start).value * scale - 1), chords.height()},
              QString::fromStdString(chord.name), c.lilac, false);
   const QRectF sections(box.left(), chords.bottom() + px(2), box.width(), px(13));
-  if (source.heard->sections.size() > 1)
-    for (const auto& section : source.heard->sections)
+  const auto all = sectionsOf(source);
+  if (all.size() > 1)
+    for (const auto& section : all)
       drawBand(p,
                {sections.left() + section.start.value * scale, sections.top(),
                 std::max(1.0, (section.end - section.start).value * scale - 1), sections.height()},

@@ -177,6 +177,8 @@ void CutStage::addCommands() {
                                            [at](Source& x) { x.corrections.downbeat = at; }));
         }
       });
+  addCommand(tr("Say what the slice's hit is"), QKeySequence(Qt::CTRL | Qt::Key_J),
+             [this] { m_wave->nameChosenHit(); });
   addCommand(tr("Next slice"), {}, [this] { m_wave->stepCut(1); });
   addCommand(tr("Slice before"), {}, [this] { m_wave->stepCut(-1); });
   addCommand(tr("Show the whole source"), QKeySequence(Qt::CTRL | Qt::Key_0),
@@ -231,7 +233,8 @@ void CutStage::refresh() {
   m_title->setText(s ? QString::fromStdString(s->name) : tr("Nothing to cut yet"));
   QStringList about;
   if (s) {
-    about << tempoText(*s) << keyText(*s) << (s->sound ? lengthText(s->sound->duration()) : tr("missing"));
+    about << tempoText(*s) << keyText(*s)
+          << (s->sound ? lengthText(s->sound->duration()) : tr("missing"));
     if (s->heard && s->heard->loop)
       about.prepend(counted(s->heard->loop->bars, tr("bar"), tr("bars")));
   }

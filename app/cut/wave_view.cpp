@@ -206,7 +206,7 @@ void WaveView::drawMarks(QPainter& p, const Source& s) {
   const auto& c = theme::colours();
   const double rate = s.sound->rate().value, y = marks().center().y();
   double last = -100;
-  for (const auto& onset : s.heard->onsets) {
+  for (const auto& onset : onsetsOf(s)) {
     const double x = xOf(onset.at.value * rate) + px(6);
     if (x < 0 || x > width() || x - last < px(11)) continue;
     last = x;

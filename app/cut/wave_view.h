@@ -21,12 +21,15 @@ public:
   [[nodiscard]] double frameAt(double x) const;
   [[nodiscard]] double xOf(double frame) const;
   void stepCut(int steps);
+  /// Asks what the hit at the chosen cut is (hit_names.cpp).
+  void nameChosenHit();
   void nudgeStart(double milliseconds);
 
 signals:
   void viewChanged();
 
 protected:
+  void contextMenuEvent(QContextMenuEvent* event) override;
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
@@ -41,6 +44,8 @@ private:
   [[nodiscard]] QRectF ruler() const;
   [[nodiscard]] QRectF wave() const;
   [[nodiscard]] QRectF marks() const;
+  [[nodiscard]] std::optional<Onset> hitNear(Seconds at, double withinS) const;
+  void nameHit(const Onset& onset, QPoint where);
   [[nodiscard]] QRectF tabs() const;
   void keepInside();
   void drawRuler(QPainter& p, const Source& source);

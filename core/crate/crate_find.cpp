@@ -42,7 +42,8 @@ std::string matchOf(const std::vector<std::string>& words) {
             std::isalnum(static_cast<unsigned char>(c));
       quoted += c;
     }
-    if (any) out += quoted + "\"* ";
+    // One letter is a word that has only just begun: it would find nearly everything, slowly.
+    if (any && word.size() > 1) out += quoted + "\"* ";
   }
   return out;
 }
@@ -92,27 +93,24 @@ private:
   std::vector<KeyName> m_keys;
 };
 
-void sortBy(CrateOrder order, std::vector<const Facet*>& found) {
-  const auto by = [&](auto key) {
-    std::sort(found.begin(), found.end(), [&](const Facet* a, const Facet* b) {
-      const auto x = key(*a), y = key(*b);
-      return x != y ? x < y : a->id < b->id;
-    });
-  };
+/// What a source is put in order by; what is not known comes last.
+float orderKey(const Facet& f, CrateOrder order) {
+  constexpr float kLast = 1e30f;
   switch (order) {
   case CrateOrder::Reach:
-    return by([](const Facet& f) { return f.reach; });
+    return f.reach;
   case CrateOrder::Name:
-    return by([](const Facet& f) { return f.nameRank; });
+    return float(f.nameRank);
   case CrateOrder::Newest:
-    return by([](const Facet& f) { return -f.id; });
-  case CrateOrder::Tempo: // without one: last
-    return by([](const Facet& f) { return f.tempo > 0 ? f.tempo : 1e9f; });
+    return 0; // by the number alone
+  case CrateOrder::Tempo:
+    return f.tempo > 0 ? f.tempo : kLast;
   case CrateOrder::Length:
-    return by([](const Facet& f) { return f.heard ? f.seconds : 1e9f; });
+    return f.heard ? f.seconds : kLast;
   case CrateOrder::Stars:
-    return by([](const Facet& f) { return -int(f.stars); });
+    return -float(f.stars);
   }
+  return 0;
 }
 
 } // namespace
@@ -124,11 +122,14 @@ Result<CrateFound> Crate::find(const Query& query, CrateOrder order, const BeatN
       for (auto& facet : in.facets) facet.reach = -1;
     in.reachBeat = beat;
     const Filter filter(query, beat);
-    std::vector<const Facet*> found;
+    if (order == CrateOrder::Name) in.rankNames();
+    // Key and number side by side, so that sorting does not jump about in memory.
+    std::vector<std::pair<float, CrateId>> found;
     const auto consider = [&](Facet& facet) {
       if (!filter.takes(facet)) return;
       if (facet.reach < 0) facet.reach = reachOfFacet(facet, beat);
-      found.push_back(&facet);
+      found.emplace_back(orderKey(facet, order),
+                         order == CrateOrder::Newest ? -facet.id : facet.id);
     };
     // Places that every question of words, chords and tags agrees on; none asked: all.
     std::vector<std::vector<CrateId>> lists;
@@ -165,12 +166,11 @@ Result<CrateFound> Crate::find(const Query& query, CrateOrder order, const BeatN
         if (const auto place = in.placeOf.find(id); place != in.placeOf.end())
           consider(in.facets[place->second]);
     }
-    if (order == CrateOrder::Name) in.rankNames();
-    sortBy(order, found);
+    std::sort(found.begin(), found.end());
     CrateFound out;
     out.total = int(in.facets.size());
     out.ids.reserve(found.size());
-    for (const Facet* facet : found) out.ids.push_back(facet->id);
+    for (const auto& [key, id] : found) out.ids.push_back(std::abs(id));
     return out;
   });
 }

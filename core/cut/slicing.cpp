@@ -27,7 +27,7 @@ std::vector<Cut> fromStarts(std::vector<std::int64_t> starts, std::int64_t end) 
 std::vector<std::int64_t> hitStarts(const Source& source, double sensitivity) {
   std::vector<Onset> onsets;
   if (sensitivity == 0.5 && source.heard) {
-    onsets = source.heard->onsets;
+    onsets = onsetsOf(source);
   } else {
     JobContext job;
     OnsetFinder::Parameters parameters;

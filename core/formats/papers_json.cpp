@@ -45,6 +45,11 @@ nlohmann::ordered_json toJson(const Corrections& corrections) {
   if (corrections.downbeat) out["downbeatS"] = corrections.downbeat->value;
   if (corrections.key) out["key"] = nameOf(*corrections.key);
   if (corrections.kind) out["kind"] = nameOf(*corrections.kind);
+  for (const auto& said : corrections.hits) {
+    Json hits = Json::array();
+    for (HitClass hit : said.hits) hits.push_back(nameOf(hit));
+    out["hits"].push_back({{"atS", said.at.value}, {"hits", hits}});
+  }
   return out;
 }
 
@@ -71,6 +76,13 @@ Corrections correctionsFromJson(const nlohmann::ordered_json& json) {
   const std::string kind = text(json, "kind");
   for (std::size_t k = 0; k < kSoundKinds; ++k)
     if (kind == nameOf(SoundKind(k))) out.kind = SoundKind(k);
+  for (const auto& said : list(json, "hits", 500'000)) {
+    HitCorrection hit{Seconds(number(said, "atS", 0, 1e6, 0)), {}};
+    for (const auto& name : list(said, "hits", 8))
+      for (HitClass each : {HitClass::Kick, HitClass::Snare, HitClass::Hat, HitClass::Other})
+        if (name.is_string() && name.get<std::string>() == nameOf(each)) hit.hits.push_back(each);
+    if (!hit.hits.empty()) out.hits.push_back(std::move(hit));
+  }
   return out;
 }
 

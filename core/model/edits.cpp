@@ -1,6 +1,7 @@
 #include "model/edits.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace tuvvo {
 
@@ -108,6 +109,26 @@ Project withSourceChanged(Project project, Id id, const std::function<void(Sourc
       source = std::move(copy);
     }
   return project;
+}
+
+Project withHitsNamed(Project project, Id source, Seconds at, HitClass hit, bool alikeToo) {
+  return withSourceChanged(std::move(project), source, [&](Source& s) {
+    if (!s.heard) return;
+    const Onset* chosen = nullptr;
+    for (const auto& onset : s.heard->onsets)
+      if (std::abs(onset.at.value - at.value) < 0.005) chosen = &onset;
+    if (!chosen) return;
+    auto& said = s.corrections.hits;
+    for (const auto& onset : s.heard->onsets) {
+      if (&onset != chosen && !(alikeToo && onset.group == chosen->group)) continue;
+      std::erase_if(said, [&](const HitCorrection& c) {
+        return std::abs(c.at.value - onset.at.value) < 0.005;
+      });
+      said.push_back({onset.at, {hit}});
+    }
+    std::sort(said.begin(), said.end(),
+              [](const HitCorrection& a, const HitCorrection& b) { return a.at < b.at; });
+  });
 }
 
 Project withoutSource(Project project, Id id) {

@@ -16,6 +16,10 @@ namespace tuvvo {
 /// Changes one source in place.
 [[nodiscard]] Project withSourceChanged(Project project, Id source,
                                         const std::function<void(Source&)>& change);
+/// Calls hits of a source by a class: the one at a time, or all of its group with it. What they
+/// were called before is forgotten.
+[[nodiscard]] Project withHitsNamed(Project project, Id source, Seconds at, HitClass hit,
+                                    bool alikeToo);
 /// Takes a source away with its keys and their hits.
 [[nodiscard]] Project withoutSource(Project project, Id source);
 

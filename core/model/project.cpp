@@ -94,8 +94,10 @@ std::vector<Seconds> beatsOf(const Source& source) {
       return beats;
     }
   }
-  if (!source.sound) return {};
-  const double period = 60.0 / grid->tempo.value, duration = source.sound->duration().value;
+  if (!source.sound && !source.heard) return {};
+  const double period = 60.0 / grid->tempo.value, duration = source.sound
+                                                                 ? source.sound->duration().value
+                                                                 : source.heard->duration.value;
   std::vector<Seconds> beats;
   double at = grid->downbeat.value;
   at -= std::floor((at + 0.001) / period) * period;
@@ -112,6 +114,32 @@ std::vector<Seconds> barsOf(const Source& source) {
   for (std::size_t i = nearestBeat(beats, grid->downbeat) % meter; i < beats.size(); i += meter)
     bars.push_back(beats[i]);
   return bars;
+}
+
+std::vector<SectionHeard> sectionsOf(const Source& source) {
+  if (!source.heard) return {};
+  auto sections = source.heard->sections;
+  const auto bars = barsOf(source);
+  if (bars.empty() || (!source.corrections.tempo && !source.corrections.downbeat)) return sections;
+  for (std::size_t i = 1; i < sections.size(); ++i) {
+    const auto near = std::min_element(bars.begin(), bars.end(), [&](Seconds a, Seconds b) {
+      return std::abs(a.value - sections[i].start.value) <
+             std::abs(b.value - sections[i].start.value);
+    });
+    sections[i].start = sections[i - 1].end = *near;
+  }
+  std::erase_if(sections, [](const SectionHeard& s) { return s.end <= s.start; });
+  return sections;
+}
+
+std::vector<Onset> onsetsOf(const Source& source) {
+  if (!source.heard) return {};
+  auto onsets = source.heard->onsets;
+  constexpr double kSameS = 0.005;
+  for (const auto& said : source.corrections.hits)
+    for (auto& onset : onsets)
+      if (std::abs(onset.at.value - said.at.value) < kSameS) onset.hits = said.hits;
+  return onsets;
 }
 
 namespace {

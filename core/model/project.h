@@ -29,12 +29,20 @@ struct Papers {
 /// Both the recording and what is played on it may be used.
 [[nodiscard]] bool cleared(const Papers& papers);
 
+/// What a hit was said to be.
+struct HitCorrection {
+  Seconds at; ///< where the hit is heard
+  std::vector<HitClass> hits;
+  bool operator==(const HitCorrection&) const = default;
+};
+
 /// What a person said against what was heard. It always wins.
 struct Corrections {
   std::optional<Bpm> tempo;
   std::optional<Seconds> downbeat; ///< the first one
   std::optional<KeyName> key;
   std::optional<SoundKind> kind;
+  std::vector<HitCorrection> hits; ///< in rising order
   bool operator==(const Corrections&) const = default;
 };
 
@@ -91,6 +99,10 @@ struct Grid {
 /// Played beats: as heard where nobody corrected them. Corrections follow through: beats that were
 /// followed stay so at half or twice the tempo and from another downbeat; else the even grid.
 [[nodiscard]] std::vector<Seconds> beatsOf(const Source& source);
+/// The sections as heard, on the bar lines as corrected: a moved downbeat moves them with it.
+[[nodiscard]] std::vector<SectionHeard> sectionsOf(const Source& source);
+/// The hits as heard, called what they were said to be.
+[[nodiscard]] std::vector<Onset> onsetsOf(const Source& source);
 /// The first beats of bars.
 [[nodiscard]] std::vector<Seconds> barsOf(const Source& source);
 

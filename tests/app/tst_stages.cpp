@@ -34,6 +34,33 @@ private slots:
     QVERIFY(current()->cuts.size() < hits);
   }
 
+  void aHitIsCalledSomethingElse() {
+    m_window->showStage(Stage::Cut);
+    m_session->selectSource(sourceNamed("pier nine break"));
+    m_session->selectCut(current()->id, current()->cuts[2].id);
+    auto* wave = find<WaveView>(Stage::Cut);
+    const auto choose = [](const QString& start) {
+      QTimer::singleShot(0, qApp, [start] {
+        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        if (!menu) return;
+        for (QAction* action : menu->actions())
+          if (action->text().startsWith(start) && action->text().endsWith("something else"))
+            action->trigger();
+        menu->close();
+      });
+    };
+    choose("Only this one");
+    wave->nameChosenHit();
+    QCOMPARE(current()->corrections.hits.size(), std::size_t(1));
+    choose("All");
+    wave->nameChosenHit();
+    QVERIFY(current()->corrections.hits.size() > 1);
+    m_session->undo();
+    QCOMPARE(current()->corrections.hits.size(), std::size_t(1));
+    m_session->undo();
+    QVERIFY(current()->corrections.hits.empty());
+  }
+
   void cuttingByBeatsWithoutATempoSaysSo() {
     m_window->showStage(Stage::Cut);
     m_session->selectSource(sourceNamed("quay at night"));

@@ -208,6 +208,51 @@ private slots:
     const auto even = beatsOf(source);
     QVERIFY(std::abs(even[5].value - even[4].value - 60 / 117.0) < 1e-9);
   }
+
+  void aMovedDownbeatMovesTheSections() {
+    Source source;
+    source.heard.emplace();
+    Listening& heard = *source.heard;
+    heard.duration = Seconds(20);
+    heard.tempo = TempoHeard{Bpm(120), 0.9, {}, {}};
+    for (int b = 0; b < 40; ++b) heard.beats.push_back(Seconds(b * 0.5));
+    for (int b = 0; b < 40; b += 4) heard.downbeats.push_back(Seconds(b * 0.5));
+    heard.sections = {{Seconds(0), Seconds(8), "A"}, {Seconds(8), Seconds(20), "B"}};
+    QVERIFY(sectionsOf(source) == heard.sections);
+    source.corrections.downbeat = Seconds(0.5); // one beat later
+    const auto moved = sectionsOf(source);
+    QCOMPARE(moved.size(), std::size_t(2));
+    QVERIFY(std::abs(moved[1].start.value - 8.5) < 1e-9 && moved[0].end == moved[1].start);
+    source.corrections = {};
+    QVERIFY(sectionsOf(source) == heard.sections); // taken back, all is as heard
+  }
+
+  void hitsAreCalledWhatTheyAreSaidToBe() {
+    Source source = sourceOf(drumLoop(100, 8));
+    source.heard.emplace();
+    for (int i = 0; i < 6; ++i) {
+      Onset onset;
+      onset.at = Seconds(i * 0.3);
+      onset.hits = {HitClass::Other};
+      onset.group = i % 2;
+      source.heard->onsets.push_back(onset);
+    }
+    Id id = 0;
+    const Project before = withSource({}, source, &id);
+    const auto called = [&](const Project& p) {
+      std::string out;
+      for (const auto& onset : onsetsOf(*findSource(p, id)))
+        out += std::string(nameOf(onset.hits[0])) + ' ';
+      return out;
+    };
+    const Project one = withHitsNamed(before, id, Seconds(0.3), HitClass::Snare, false);
+    QCOMPARE(called(one), std::string("other snare other other other other "));
+    const Project alike = withHitsNamed(one, id, Seconds(0.9), HitClass::Hat, true);
+    QCOMPARE(called(alike), std::string("other hat other hat other hat "));
+    QCOMPARE(called(withHitsNamed(before, id, Seconds(7), HitClass::Hat, true)), // no such hit
+             called(before));
+    QCOMPARE(called(before), std::string("other other other other other other "));
+  }
 };
 
 QTEST_APPLESS_MAIN(TestModel)
