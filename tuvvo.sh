@@ -92,8 +92,8 @@ run_screenshots() {
   picture crate-field "crate/beat/quay at night"
   picture crate-service crate/service
   build/bin/tuvvo-cli crate scan data/service data/demo data/kit
-  picture crate-everything "crate/crate/dim lamps" --play
-  picture crate-daylight "crate/crate/dim lamps" --play --daylight
+  picture crate-everything "crate/crate/gate four" --play
+  picture crate-daylight "crate/crate/gate four" --play --daylight
   rm -r "$home"
   say "docs/screenshots/ is current"
 }

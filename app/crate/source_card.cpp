@@ -66,8 +66,8 @@ void drawBars(QPainter& p, const QRectF& wave, const Source& source, double scal
   for (std::size_t i = 0; i < bars.size(); i += std::size_t(every)) {
     const double x = wave.left() + bars[i].value * scale;
     p.fillRect(QRectF(x, wave.top(), 1, wave.height()), theme::mixed(c.line, c.panel, 0.9));
-    theme::drawText(p, QRectF(x + 3, wave.top() - px(3), px(30), px(13)),
-                    Qt::AlignLeft | Qt::AlignTop, QString::number(i + 1), theme::Type::Small,
+    theme::drawText(p, QRectF(x + 3, wave.top() - px(12), px(30), px(12)),
+                    Qt::AlignLeft | Qt::AlignVCenter, QString::number(i + 1), theme::Type::Small,
                     c.quiet);
   }
 }
@@ -152,7 +152,7 @@ void SourceCard::paintWave(QPainter& p, const QRectF& box) {
                                          : 0;
   if (duration <= 0) return;
   const double scale = box.width() / duration;
-  const QRectF wave(box.left(), box.top(), box.width(), px(52));
+  const QRectF wave(box.left(), box.top() + px(10), box.width(), px(44)); // numbers above it
   drawBars(p, wave, source, scale);
   const QColor ink = theme::mixed(c.text, c.panel, 0.75);
   if (source.sound)
@@ -269,7 +269,7 @@ void SourceCard::paintEvent(QPaintEvent*) {
   theme::drawText(p, head.adjusted(0, 0, -px(130), 0), Qt::AlignLeft | Qt::AlignVCenter,
                   QString::fromStdString(source.name), theme::Type::Title, c.text);
   theme::drawText(p, head, Qt::AlignRight | Qt::AlignVCenter, kind, theme::Type::Small, c.quiet);
-  paintWave(p, QRectF(left, px(38), w, px(88)));
+  paintWave(p, QRectF(left, px(34), w, px(90)));
   paintFigures(p, QRectF(left, px(130), w, px(50)));
   QColor ink = c.quiet;
   const QString line = lastLine(ink);

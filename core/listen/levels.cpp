@@ -236,7 +236,7 @@ std::vector<FaultHeard> LevelEar::faults() const {
     faults.push_back(
         {"dc offset", offset,
          sentence("The middle of the wave stands %.1f %% off zero; a high-pass takes it out.",
-                  offset * 100)});
+                  std::abs(offset) * 100)});
     break;
   }
   if (m_longestClip >= 4 && m_peak >= kClipped)
