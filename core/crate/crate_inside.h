@@ -44,7 +44,7 @@ struct Crate::Inside {
   std::optional<BeatNow> reachBeat;                 ///< what the facets' reach is for
   bool namesRanked = false;
 
-  // ---- crate.cpp ----
+  // ---- crate.cpp; opening is in crate_open.cpp ----
   void makeTables();
   void loadFacets(CrateId only = 0);
   void takeExport(const CrateExport& all);
