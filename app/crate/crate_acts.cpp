@@ -50,7 +50,7 @@ void CrateStage::correct(const QString& name, const std::function<void(Correctio
   }
   Marks marks = m_session.marksOf(m_subject.source->hash);
   change(marks.corrections);
-  m_session.markSound(name, m_subject.source->hash, marks);
+  m_session.markSound(name, m_subject.source->hash, marks, merge);
 }
 
 void CrateStage::correctTempo(double factor) {
@@ -68,7 +68,7 @@ void CrateStage::tapSource() {
   if (!tempo || !m_subject.any()) return;
   correct(
       tr("Tap its tempo"), [&](Corrections& c) { c.tempo = tempo->bpm; },
-      QStringLiteral("tap source"));
+      QStringLiteral("tap ") + QString::fromStdString(m_subject.source->hash));
   m_card->setTapped(tr("%1 BPM ± %2 from %3 taps")
                         .arg(tempo->bpm.value, 0, 'f', 2)
                         .arg(tempo->uncertaintyBpm, 0, 'f', 2)

@@ -146,7 +146,7 @@ void CrateStage::buildRight(QBoxLayout* right) {
   auto* tabs = new QHBoxLayout;
   tabs->setSpacing(px(6));
   m_map = new ReachMap(m_session, this);
-  m_papers = new PapersForm(m_session, this);
+  m_papers = new PapersForm(this);
   auto* papers = new QScrollArea(this);
   papers->setWidgetResizable(true);
   papers->setWidget(m_papers);
@@ -194,12 +194,11 @@ void CrateStage::addCommands() {
   auto* keep = addCommand(tr("Keep it: into the beat, or onto the deck"),
                           QKeySequence(Qt::CTRL | Qt::Key_Return), [this] { keepIt(); });
   auto* hearing = addCommand(tr("Hear it with the beat"), {}, [this] { hear(); });
-  auto* next = addCommand(tr("Hear the next one"), QKeySequence(Qt::CTRL | Qt::Key_Down), [this] {
+  addCommand(tr("Hear the next one"), QKeySequence(Qt::CTRL | Qt::Key_Down), [this] {
     const int place = m_list->currentIndex().row() + 1;
     if (place < m_model->rowCount()) m_list->setCurrentIndex(m_model->index(place));
     if (m_session.auditioned().hash.empty()) hear();
   });
-  Q_UNUSED(next)
   auto* gone =
       addCommand(tr("Remove the source"), QKeySequence(Qt::Key_Delete), [this] { remove(); });
   addCommand(tr("Add a folder of sounds…"), {}, [this] { m_scan->chooseFolder(); });

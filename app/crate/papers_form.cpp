@@ -12,7 +12,7 @@ namespace tuvvo {
 
 using theme::px;
 
-PapersForm::PapersForm(Session&, QWidget* parent) : QWidget(parent) {
+PapersForm::PapersForm(QWidget* parent) : QWidget(parent) {
   m_form = new QFormLayout(this);
   m_form->setContentsMargins(px(2), px(4), px(8), px(4));
   m_form->setVerticalSpacing(px(5));

@@ -2,7 +2,6 @@
 #pragma once
 
 #include "crate/subject.h"
-#include "session/session.h"
 
 #include <QWidget>
 
@@ -15,7 +14,7 @@ namespace tuvvo {
 class PapersForm : public QWidget {
   Q_OBJECT
 public:
-  PapersForm(Session& session, QWidget* parent);
+  explicit PapersForm(QWidget* parent);
   void setSubject(const Subject& subject);
 
 signals:

@@ -110,18 +110,6 @@ RowPainter* painterOf(QListView* list) { return static_cast<RowPainter*>(list->i
 
 } // namespace
 
-FitQuestion fitQuestion(const CrateRow& row, const BeatNow& beat) {
-  FitQuestion question;
-  question.bpm = row.tempo;
-  question.key = row.key;
-  question.tuning = row.tuning;
-  if (row.duration.value > 0) question.hitsASecond = row.hits / row.duration.value;
-  question.rings = row.kind != SoundKind::Break;
-  question.toBpm = beat.tempo;
-  question.toKey = beat.key;
-  return question;
-}
-
 SourceListModel::SourceListModel(Fetch fetch, QObject* parent)
     : QAbstractListModel(parent), m_fetch(std::move(fetch)) {}
 

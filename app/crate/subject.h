@@ -2,7 +2,6 @@
 #pragma once
 
 #include "crate/crate.h"
-#include "cut/fit.h"
 
 #include <QMetaType>
 #include <QString>
@@ -37,9 +36,6 @@ struct ReachDot {
   QString name;
   FitQuestion question; ///< what is known of it, put to the beat
 };
-
-/// What is known of a row, put to a beat.
-[[nodiscard]] FitQuestion fitQuestion(const CrateRow& row, const BeatNow& beat);
 
 /// "92.10 BPM", "no tempo"; marked when a person corrected it.
 [[nodiscard]] QString tempoText(const Source& source);

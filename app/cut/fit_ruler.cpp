@@ -29,12 +29,7 @@ FitRuler::FitRuler(Session& session, QWidget* parent) : QWidget(parent), m_sessi
 std::optional<FitQuestion> FitRuler::question() const {
   const Source* source = findSource(m_session.project(), m_session.selection().source);
   if (!source) return std::nullopt;
-  FitQuestion q;
-  if (const auto grid = gridOf(*source)) q.bpm = grid->tempo;
-  q.key = keyOf(*source);
-  if (source->heard && source->heard->key) q.tuning = source->heard->key->tuning;
-  q.toBpm = m_session.project().tempo;
-  q.toKey = m_session.project().key;
+  const FitQuestion q = fitQuestion(*source, m_session.project().tempo, m_session.project().key);
   if (!q.bpm && !q.key) return std::nullopt;
   return q;
 }

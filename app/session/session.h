@@ -120,7 +120,8 @@ public:
   /// Copies an item of the simulated service into the crate with its licence.
   void getFromService(const SampleService& service, std::size_t item);
   /// Marks of a sound, kept by content; can be undone like any edit.
-  void markSound(const QString& name, const std::string& hash, const Marks& marks);
+  void markSound(const QString& name, const std::string& hash, const Marks& marks,
+                 const QString& merge = {});
   [[nodiscard]] Marks marksOf(const std::string& hash);
   [[nodiscard]] std::array<float, 2> peaks() const { return m_peaks; }
   [[nodiscard]] float levelOf(Id key) const { return m_levels.value(key, 0.0f); }
@@ -225,6 +226,7 @@ private:
   std::unique_ptr<Scanner> m_scanner; ///< after the crate: ends before it
   bool m_crateTried = false, m_roundOpen = false;
   std::uint64_t m_crateSeen = 0;
+  std::filesystem::path m_crateFolder;
   QFileSystemWatcher m_watcher;
   QTimer m_crateTimer, m_rescanTimer, m_papersTimer;
   struct CrateStep {

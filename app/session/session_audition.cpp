@@ -23,20 +23,18 @@ SoundPtr soundOf(const Source& source, JobContext& job) {
 
 std::string howText(const FitRow& row, bool timed) {
   char text[80];
+  std::string out;
   const double shift = row.semitones.value + row.cents.value / 100;
-  if (row.method == FitMethod::Repitch && std::abs(shift) < 0.005) return "as it is";
-  if (row.method == FitMethod::Repitch)
+  const bool moved = std::abs(shift) >= 0.005;
+  if (row.method == FitMethod::Repitch) {
     std::snprintf(text, sizeof text, "repitched %+.2f st", shift);
-  else if (std::abs(shift) < 0.005)
-    std::snprintf(text, sizeof text,
-                  row.method == FitMethod::Stretch ? "stretched by %+.1f %%" : "re-spaced",
-                  row.stretchPercent);
-  else
-    std::snprintf(text, sizeof text,
-                  row.method == FitMethod::Stretch ? "stretched by %+.1f %%, moved %+.2f st"
-                                                   : "re-spaced by %+.1f %%, moved %+.2f st",
-                  row.stretchPercent, shift);
-  std::string out = text;
+    out = moved ? text : "as it is";
+  } else {
+    std::snprintf(text, sizeof text, "stretched by %+.1f %%", row.stretchPercent);
+    out = row.method == FitMethod::Stretch ? text : "re-spaced";
+    std::snprintf(text, sizeof text, ", moved %+.2f st", shift);
+    if (moved) out += text;
+  }
   if (!timed) out += ", not in time";
   return out;
 }

@@ -24,6 +24,7 @@ std::filesystem::path crateHome() {
 
 void Session::openCrate(const std::filesystem::path& folder) {
   m_crateTried = true;
+  m_crateFolder = folder;
   m_scanner.reset();
   m_crate.reset();
   auto opened = Crate::open(folder);
@@ -106,12 +107,12 @@ void Session::removeFolder(const QString& folder) {
 void Session::pollCrate() {
   if (!m_crate) return;
   if (m_crate->damaged()) {
-    const auto folder = crateHome();
+    const auto folder = m_crateFolder;
     openCrate(folder);
+    scanNow();
     emit crateChanged();
     return;
   }
-  static_assert(kRescanMs < kRoundMs);
   const auto progress = m_scanner->progress();
   const bool working = progress.working();
   if (m_roundOpen) emit scanMoved();
@@ -127,7 +128,7 @@ void Session::pollCrate() {
 
 void Session::getFromService(const SampleService& service, std::size_t place) {
   if (!crate()) return;
-  const auto folder = crateHome().parent_path() / "got";
+  const auto folder = m_crateFolder.parent_path() / "got";
   auto path = service.get(place, folder);
   if (!path) {
     emit message(QString::fromStdString(path.error().text()), true);
@@ -157,7 +158,8 @@ Marks Session::marksOf(const std::string& hash) {
   return marks ? *marks : Marks{};
 }
 
-void Session::markSound(const QString& name, const std::string& hash, const Marks& marks) {
+void Session::markSound(const QString& name, const std::string& hash, const Marks& marks,
+                        const QString& merge) {
   if (hash.empty()) return;
   Marks before = marksOf(hash);
   for (const auto& source : project().sources) // the beat has the last word on its own
@@ -180,8 +182,11 @@ void Session::markSound(const QString& name, const std::string& hash, const Mark
       return;
     }
   m_crateSteps.erase(m_crateSteps.upper_bound(m_history.place()), m_crateSteps.end());
-  m_history.apply(name.toStdString(), std::move(next));
-  m_crateSteps[m_history.place()] = {hash, before, marks};
+  m_history.apply(name.toStdString(), std::move(next), merge.toStdString());
+  // A step that was merged into the last one goes back to before both.
+  const auto [step, fresh] =
+      m_crateSteps.try_emplace(m_history.place(), CrateStep{hash, before, {}});
+  step->second.after = marks;
   rememberWritten();
   documentChanged();
   emit crateChanged();

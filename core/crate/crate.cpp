@@ -99,21 +99,14 @@ void Crate::Inside::checkWhole() {
 }
 
 void Crate::Inside::loadFacets(CrateId only) {
-  const char* sql =
-      only == 0
-          ? "SELECT s.id, s.name, s.kind, s.seconds, s.tempo, s.steady, s.exact, s.bars, s.key, "
-            "s.tuning, s.hits, s.stars, s.cleared, s.hash IS NOT NULL, "
-            "(SELECT COUNT(*) FROM file f WHERE f.source = s.id AND f.missing = 0), "
-            "EXISTS(SELECT 1 FROM used u WHERE u.hash = s.hash) FROM source s"
-          : "SELECT s.id, s.name, s.kind, s.seconds, s.tempo, s.steady, s.exact, s.bars, s.key, "
-            "s.tuning, s.hits, s.stars, s.cleared, s.hash IS NOT NULL, "
-            "(SELECT COUNT(*) FROM file f WHERE f.source = s.id AND f.missing = 0), "
-            "EXISTS(SELECT 1 FROM used u WHERE u.hash = s.hash) FROM source s WHERE s.id = ?1";
-  Statement& all = ask(sql);
-  if (only == 0)
-    all.with();
-  else
-    all.with(only);
+  static const std::string everything =
+      "SELECT s.id, s.name, s.kind, s.seconds, s.tempo, s.steady, s.exact, s.bars, s.key, "
+      "s.tuning, "
+      "s.hits, s.stars, s.cleared, s.hash IS NOT NULL, (SELECT COUNT(*) FROM file f WHERE f.source "
+      "= "
+      "s.id AND f.missing = 0), EXISTS(SELECT 1 FROM used u WHERE u.hash = s.hash) FROM source s";
+  static const std::string one = everything + " WHERE s.id = ?1";
+  Statement& all = only == 0 ? ask(everything.c_str()).with() : ask(one.c_str()).with(only);
   while (all.step()) {
     Facet facet;
     facet.id = all.integer(0);
@@ -170,6 +163,20 @@ std::optional<Listening> Crate::Inside::listeningOf(CrateId id) {
     // Told as not heard; the file can be heard again.
   }
   return std::nullopt;
+}
+
+CrateId Crate::Inside::idOf(const std::string& hash) {
+  Statement& question = ask("SELECT id FROM source WHERE hash = ?1");
+  const CrateId id = question.with(hash).step() ? question.integer(0) : 0;
+  question.reset();
+  return id;
+}
+
+CrateId Crate::Inside::idOfFile(std::int64_t file) {
+  Statement& question = ask("SELECT source FROM file WHERE id = ?1");
+  const CrateId id = question.with(file).step() ? question.integer(0) : 0;
+  question.reset();
+  return id;
 }
 
 Marks Crate::Inside::marksOf(const std::string& hash) {

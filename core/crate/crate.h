@@ -3,6 +3,7 @@
 
 #include "crate/marks.h"
 #include "crate/query.h"
+#include "cut/fit.h"
 #include "listen/listen.h"
 
 #include <atomic>
@@ -34,6 +35,9 @@ struct CrateRow {
   bool heard = false, missing = false, cleared = false, used = false;
   int copies = 0; ///< files with this sound that are there
 };
+
+/// What is known of a row, put to a beat.
+[[nodiscard]] FitQuestion fitQuestion(const CrateRow& row, const BeatNow& beat);
 
 enum class CrateOrder { Reach, Name, Newest, Tempo, Length, Stars };
 

@@ -122,15 +122,11 @@ Result<bool> Crate::sizeKnown(std::int64_t bytes) {
 Result<bool> Crate::tieKnown(std::int64_t file, const std::string& hash) {
   return guarded<bool>([&] {
     Inside& in = *m_inside;
-    Statement& question = in.ask("SELECT id FROM source WHERE hash = ?1");
-    const CrateId id = question.with(hash).step() ? question.integer(0) : 0;
-    question.reset();
+    const CrateId id = in.idOf(hash);
     if (!id) return false;
     Transaction once(in.database);
-    Statement& stood = in.ask("SELECT source FROM file WHERE id = ?1");
-    if (!stood.with(file).step()) return stood.reset(), true; // the folder went meanwhile
-    const CrateId before = stood.integer(0);
-    stood.reset();
+    const CrateId before = in.idOfFile(file);
+    if (!before) return true; // the folder went meanwhile
     in.ask("UPDATE file SET source = ?2, state = 1, why = NULL WHERE id = ?1").with(file, id).run();
     // Files with this sound that are gone were moved to here.
     in.ask("DELETE FROM file WHERE source = ?1 AND missing = 1").with(id).run();
@@ -149,9 +145,7 @@ Result<void> Crate::storeHeard(std::int64_t file, const HeardFile& heard, const 
   return guarded<void>([&] {
     Inside& in = *m_inside;
     Transaction once(in.database);
-    Statement& stood = in.ask("SELECT source FROM file WHERE id = ?1");
-    const CrateId id = stood.with(file).step() ? stood.integer(0) : 0;
-    stood.reset();
+    const CrateId id = in.idOfFile(file);
     if (!id) return;
     in.ask("UPDATE source SET hash = ?2, tagged = ?3 WHERE id = ?1")
         .with(id, heard.hash,
@@ -176,9 +170,7 @@ Result<void> Crate::storeUnreadable(std::int64_t file, const std::string& why) {
   return guarded<void>([&] {
     Inside& in = *m_inside;
     Transaction once(in.database);
-    Statement& stood = in.ask("SELECT source FROM file WHERE id = ?1");
-    const CrateId id = stood.with(file).step() ? stood.integer(0) : 0;
-    stood.reset();
+    const CrateId id = in.idOfFile(file);
     in.ask("UPDATE file SET state = 2, why = ?2, source = NULL WHERE id = ?1")
         .with(file, why.substr(0, 500))
         .run();

@@ -1,7 +1,5 @@
 #include "crate/crate_inside.h"
 
-#include "cut/fit.h"
-
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -9,26 +7,6 @@
 namespace tuvvo {
 
 namespace {
-
-constexpr double kNoReach = std::numeric_limits<double>::infinity();
-constexpr double kAboutBeat = 0.06; // "about the beat's tempo": within a semitone
-
-FitQuestion questionOf(const Facet& facet, const BeatNow& beat) {
-  FitQuestion question;
-  if (facet.tempo > 0) question.bpm = Bpm(double(facet.tempo));
-  if (facet.key >= 0) question.key = KeyName{facet.key % 12, facet.key >= 12};
-  question.tuning = Cents(double(facet.tuning));
-  question.hitsASecond = double(facet.hitsASecond);
-  question.rings = facet.kind != int(SoundKind::Break);
-  question.toBpm = beat.tempo;
-  question.toKey = beat.key;
-  return question;
-}
-
-float reachOfFacet(const Facet& facet, const BeatNow& beat) {
-  if (!facet.heard || (facet.tempo <= 0 && (facet.key < 0 || !beat.key))) return float(kNoReach);
-  return float(cheapestFit(questionOf(facet, beat)));
-}
 
 /// "rain quay" as FTS5 wants it: every word in quotes, as a beginning, all of them.
 std::string matchOf(const std::vector<std::string>& words) {
@@ -47,51 +25,6 @@ std::string matchOf(const std::vector<std::string>& words) {
   }
   return out;
 }
-
-bool tempoAgrees(const Facet& facet, double low, double high, bool folded) {
-  if (facet.tempo <= 0) return false;
-  for (double fold : {1.0, 2.0, 0.5}) {
-    const double tempo = double(facet.tempo) * fold;
-    if (tempo >= low && tempo <= high) return true;
-    if (!folded) break;
-  }
-  return false;
-}
-
-class Filter {
-public:
-  Filter(const Query& query, const BeatNow& beat) : m_query(query) {
-    if (query.tempo)
-      m_tempos.push_back({query.tempo->first.value * 0.9995, query.tempo->second.value * 1.0005});
-    if (query.tempoOfBeat)
-      m_tempos.push_back(
-          {beat.tempo.value / (1 + kAboutBeat), beat.tempo.value * (1 + kAboutBeat)});
-    if (query.key) m_keys.push_back(*query.key);
-    if (query.keyOfBeat && beat.key) m_keys.push_back(*beat.key);
-  }
-
-  [[nodiscard]] bool takes(const Facet& f) const {
-    const Query& q = m_query;
-    const auto disagrees = [](const std::optional<bool>& wanted, bool is) {
-      return wanted && *wanted != is;
-    };
-    if (q.kind && f.kind != int(*q.kind)) return false;
-    for (const auto& [low, high] : m_tempos)
-      if (!tempoAgrees(f, low, high, q.folded)) return false;
-    for (const KeyName& key : m_keys)
-      if (f.key < 0 || keyDistance({f.key % 12, f.key >= 12}, key) > q.fifths) return false;
-    if (q.bars && (f.bars < q.bars->first || f.bars > q.bars->second)) return false;
-    if (f.stars < q.stars) return false;
-    return !disagrees(q.cleared, f.cleared) && !disagrees(q.used, f.used) &&
-           !disagrees(q.steady, f.tempo > 0 && f.steady) && !disagrees(q.exact, f.exact) &&
-           !disagrees(q.missing, f.copies == 0) && !disagrees(q.duplicate, f.copies > 1);
-  }
-
-private:
-  const Query& m_query;
-  std::vector<std::pair<double, double>> m_tempos;
-  std::vector<KeyName> m_keys;
-};
 
 /// What a source is put in order by; what is not known comes last.
 float orderKey(const Facet& f, CrateOrder order) {
@@ -115,19 +48,31 @@ float orderKey(const Facet& f, CrateOrder order) {
 
 } // namespace
 
+FitQuestion fitQuestion(const CrateRow& row, const BeatNow& beat) {
+  FitQuestion question;
+  question.bpm = row.tempo;
+  question.key = row.key;
+  question.tuning = row.tuning;
+  if (row.duration.value > 0) question.hitsASecond = row.hits / row.duration.value;
+  question.rings = row.kind != SoundKind::Break;
+  question.toBpm = beat.tempo;
+  question.toKey = beat.key;
+  return question;
+}
+
 Result<CrateFound> Crate::find(const Query& query, CrateOrder order, const BeatNow& beat) {
   return guarded<CrateFound>([&] {
     Inside& in = *m_inside;
     if (in.reachBeat != beat)
       for (auto& facet : in.facets) facet.reach = -1;
     in.reachBeat = beat;
-    const Filter filter(query, beat);
+    const FacetFilter filter(query, beat);
     if (order == CrateOrder::Name) in.rankNames();
     // Key and number side by side, so that sorting does not jump about in memory.
     std::vector<std::pair<float, CrateId>> found;
     const auto consider = [&](Facet& facet) {
       if (!filter.takes(facet)) return;
-      if (facet.reach < 0) facet.reach = reachOfFacet(facet, beat);
+      if (facet.reach < 0) facet.reach = tuvvo::reachOf(facet, beat);
       found.emplace_back(orderKey(facet, order),
                          order == CrateOrder::Newest ? -facet.id : facet.id);
     };
@@ -179,17 +124,12 @@ double Crate::reachOf(CrateId id, const BeatNow& beat) {
   const std::lock_guard lock(m_mutex);
   const auto place = m_inside->placeOf.find(id);
   return place == m_inside->placeOf.end()
-             ? kNoReach
-             : double(reachOfFacet(m_inside->facets[place->second], beat));
+             ? std::numeric_limits<double>::infinity()
+             : double(tuvvo::reachOf(m_inside->facets[place->second], beat));
 }
 
 Result<CrateId> Crate::idOf(const std::string& hash) {
-  return guarded<CrateId>([&] {
-    Statement& question = m_inside->ask("SELECT id FROM source WHERE hash = ?1");
-    const CrateId id = question.with(hash).step() ? question.integer(0) : 0;
-    question.reset();
-    return id;
-  });
+  return guarded<CrateId>([&] { return m_inside->idOf(hash); });
 }
 
 Result<std::optional<CrateRow>> Crate::row(CrateId id) {

@@ -10,26 +10,12 @@
 
 #include "crate/crate.h"
 #include "crate/database.h"
+#include "crate/facet.h"
 
 #include <unordered_map>
 #include <unordered_set>
 
 namespace tuvvo {
-
-/// What is filtered and sorted by, in memory.
-struct Facet {
-  CrateId id = 0;
-  std::string name;
-  float tempo = 0, seconds = 0, tuning = 0, hitsASecond = 0;
-  float reach = 0;           ///< for the beat that was last asked for; below 0: not reckoned
-  std::int32_t nameRank = 0; ///< place among the names, as long as namesRanked
-  int bars = 0;
-  std::int8_t key = -1; ///< tonic, 12 more for minor; −1 none
-  std::int8_t kind = -1;
-  std::int8_t stars = 0;
-  bool heard = false, steady = false, exact = false, cleared = false, used = false;
-  int copies = 0;
-};
 
 struct Crate::Inside {
   Inside(const std::filesystem::path& folder, const std::string& stem);
@@ -50,6 +36,9 @@ struct Crate::Inside {
   void takeExport(const CrateExport& all);
   [[nodiscard]] std::optional<Listening> listeningOf(CrateId id);
   [[nodiscard]] Marks marksOf(const std::string& hash);
+  /// Sources by the hash of their sound, and of a file; 0 for none.
+  [[nodiscard]] CrateId idOf(const std::string& hash);
+  [[nodiscard]] CrateId idOfFile(std::int64_t file);
   void rankNames();
   /// Source, marks and what was heard together, without a sound.
   [[nodiscard]] Source sourceOf(CrateId id);

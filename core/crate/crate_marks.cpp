@@ -16,10 +16,7 @@ Result<void> Crate::setMarks(const std::string& hash, const Marks& marks) {
       m_inside->ask("INSERT OR REPLACE INTO marks(hash, marks) VALUES(?1, ?2)")
           .with(hash, marksToText(marks))
           .run();
-    Statement& question = m_inside->ask("SELECT id FROM source WHERE hash = ?1");
-    const CrateId id = question.with(hash).step() ? question.integer(0) : 0;
-    question.reset();
-    if (id) m_inside->refresh(id);
+    if (const CrateId id = m_inside->idOf(hash)) m_inside->refresh(id);
     once.commit();
     m_inside->unsavedMarks = true;
     ++m_changes;
@@ -105,12 +102,8 @@ Result<void> Crate::setUses(const std::string& project, const std::string& name,
       m_inside->ask("INSERT INTO used(project, name, hash) VALUES(?1, ?2, ?3)")
           .with(project, name, hash)
           .run();
-    for (const auto& hash : touched) {
-      Statement& question = m_inside->ask("SELECT id FROM source WHERE hash = ?1");
-      const CrateId id = question.with(hash).step() ? question.integer(0) : 0;
-      question.reset();
-      if (id) m_inside->loadFacets(id);
-    }
+    for (const auto& hash : touched)
+      if (const CrateId id = m_inside->idOf(hash)) m_inside->loadFacets(id);
     once.commit();
     ++m_changes;
   });

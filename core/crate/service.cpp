@@ -1,13 +1,12 @@
 #include "crate/service.h"
 
 #include "base/files.h"
-#include "cut/fit.h"
+#include "crate/facet.h"
 #include "formats/bundle.h"
 #include "formats/json_read.h"
 #include "formats/papers_json.h"
 
 #include <algorithm>
-#include <cmath>
 
 namespace tuvvo {
 
@@ -53,41 +52,30 @@ bool beginsIn(const std::string& text, const std::string& beginning) {
   return false;
 }
 
-bool takes(const Query& q, const ServiceItem& item, const BeatNow& beat) {
+bool answersToWords(const Query& q, const ServiceItem& item) {
   std::string words = item.title;
   for (const auto& tag : item.tags) words += ' ' + tag;
   words = lowered(words);
   for (const auto& word : q.words)
     if (!beginsIn(words, lowered(word))) return false;
-  for (const auto& tag : q.tags)
-    if (std::none_of(item.tags.begin(), item.tags.end(),
-                     [&](const std::string& t) { return lowered(t) == lowered(tag); }))
-      return false;
-  if (q.kind && item.kind != *q.kind) return false;
-  const auto near = [&](double low, double high) {
-    if (!item.tempo) return false;
-    for (double fold : {1.0, 2.0, 0.5})
-      if (const double bpm = item.tempo->value * fold;
-          bpm >= low && bpm <= high && (fold == 1.0 || q.folded))
-        return true;
-    return false;
-  };
-  if (q.tempo && !near(q.tempo->first.value, q.tempo->second.value)) return false;
-  if (q.tempoOfBeat && !near(beat.tempo.value / 1.06, beat.tempo.value * 1.06)) return false;
-  const std::optional<KeyName> key = q.key ? q.key : q.keyOfBeat ? beat.key : std::nullopt;
-  if (key && (!item.key || keyDistance(*item.key, *key) > q.fifths)) return false;
-  return !q.bars || (item.bars >= q.bars->first && item.bars <= q.bars->second);
+  return std::all_of(q.tags.begin(), q.tags.end(), [&](const std::string& wanted) {
+    return std::any_of(item.tags.begin(), item.tags.end(),
+                       [&](const std::string& tag) { return lowered(tag) == lowered(wanted); });
+  });
 }
 
-double reachOf(const ServiceItem& item, const BeatNow& beat) {
-  if (!item.tempo && !(item.key && beat.key)) return HUGE_VAL;
-  FitQuestion question;
-  question.bpm = item.tempo;
-  question.key = item.key;
-  question.rings = item.kind != SoundKind::Break;
-  question.toBpm = beat.tempo;
-  question.toKey = beat.key;
-  return cheapestFit(question);
+Facet facetOf(const ServiceItem& item) {
+  Facet facet;
+  facet.tempo = item.tempo ? float(item.tempo->value) : 0;
+  facet.seconds = float(item.duration.value);
+  facet.bars = item.bars;
+  if (item.key) facet.key = std::int8_t(item.key->tonic + (item.key->minor ? 12 : 0));
+  facet.kind = std::int8_t(item.kind);
+  facet.heard = facet.steady = true;
+  facet.exact = item.bars > 0;
+  facet.cleared = cleared(item.papers);
+  facet.copies = 1;
+  return facet;
 }
 
 } // namespace
@@ -114,9 +102,13 @@ Result<SampleService> SampleService::open(const fs::path& folder) {
 }
 
 std::vector<std::size_t> SampleService::find(const Query& query, const BeatNow& beat) const {
-  std::vector<std::pair<double, std::size_t>> found;
-  for (std::size_t i = 0; i < m_items.size(); ++i)
-    if (takes(query, m_items[i], beat)) found.emplace_back(reachOf(m_items[i], beat), i);
+  std::vector<std::pair<float, std::size_t>> found;
+  const FacetFilter filter(query, beat);
+  for (std::size_t i = 0; i < m_items.size() && !query.chord; ++i) { // it tells of no chords
+    const Facet facet = facetOf(m_items[i]);
+    if (answersToWords(query, m_items[i]) && filter.takes(facet))
+      found.emplace_back(reachOf(facet, beat), i);
+  }
   std::sort(found.begin(), found.end());
   std::vector<std::size_t> out;
   for (const auto& [reach, place] : found) out.push_back(place);

@@ -114,15 +114,6 @@ double exactPeak(const float* first, const Kernel& kernel) {
   return most;
 }
 
-void feedWhole(const Sound& sound, LevelEar& ear) {
-  constexpr std::size_t kBlock = 16384;
-  const auto left = sound.channel(0), right = sound.channel(1);
-  for (std::size_t at = 0; at < left.size(); at += kBlock) {
-    const std::size_t n = std::min(kBlock, left.size() - at);
-    ear.take(left.subspan(at, n), right.subspan(at, n));
-  }
-}
-
 } // namespace
 
 struct LevelEar::Meters {
@@ -269,15 +260,14 @@ std::vector<FaultHeard> LevelEar::faults() const {
 }
 
 LoudnessHeard hearLoudness(const Sound& sound) {
+  constexpr std::size_t kBlock = 16384;
   LevelEar ear(sound.channels(), sound.rate());
-  feedWhole(sound, ear);
+  const auto left = sound.channel(0), right = sound.channel(1);
+  for (std::size_t at = 0; at < left.size(); at += kBlock) {
+    const std::size_t n = std::min(kBlock, left.size() - at);
+    ear.take(left.subspan(at, n), right.subspan(at, n));
+  }
   return ear.loudness();
-}
-
-std::vector<FaultHeard> hearFaults(const Sound& sound) {
-  LevelEar ear(sound.channels(), sound.rate());
-  feedWhole(sound, ear);
-  return ear.faults();
 }
 
 double loudnessOf(const Sound& sound, Frames from, Frames to) {

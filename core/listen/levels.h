@@ -49,9 +49,8 @@ private:
   std::vector<Louder> m_rising; ///< every place louder than all before it
 };
 
-/// The same of a whole sound.
+/// The loudness of a whole sound.
 [[nodiscard]] LoudnessHeard hearLoudness(const Sound& sound);
-[[nodiscard]] std::vector<FaultHeard> hearFaults(const Sound& sound);
 
 /// Integrated loudness of a stretch: gated as EBU R 128 asks where it is 400 ms or longer, and of
 /// the stretch repeated to that length where it is shorter, so that short slices compare.

@@ -60,8 +60,7 @@ double Engine::inBar() const {
 /// round.
 void Engine::keepAuditionInPhase() {
   auto& now = m_auditions[0];
-  if (now.box < 0 || now.ends || m_boxes[std::size_t(now.box)]->score->audition.loops == false)
-    return;
+  if (now.box < 0 || now.ends || !m_boxes[std::size_t(now.box)]->score->audition.loops) return;
   const Score& score = *m_boxes[std::size_t(m_current)]->score;
   const double bar = score.framesPerBeat * score.beatsPerBar;
   double off = std::fmod(double(now.at), bar) - inBar();
@@ -79,13 +78,11 @@ void Engine::renderAudition(float* left, float* right, int frames) {
     const float *l = audition.sound->channel(0).data(), *r = audition.sound->channel(1).data();
     bool over = false;
     for (int i = 0; i < frames && !over; ++i) {
-      if (each.at >= length) {
-        each.at = audition.loops ? each.at % length : length;
-        if (!audition.loops) {
-          over = true;
-          break;
-        }
+      if (each.at >= length && !audition.loops) {
+        over = true;
+        break;
       }
+      each.at %= length;
       each.level = std::clamp(each.level + (each.ends ? -kFade : kFade), 0.0f, 1.0f);
       over = each.ends && each.level <= 0;
       const float gain = audition.gain * each.level;

@@ -22,16 +22,6 @@ template <auto From, auto To> double through(const std::vector<TimeLine::Knot>& 
   return onLine(x, a.*From, a.*To, b.*From, b.*To);
 }
 
-/// The beat's beats for one of the source's: half, one or two, whichever is nearest in tempo.
-double foldOf(Bpm source, Bpm beat) {
-  double best = 1;
-  for (double fold : {0.5, 2.0})
-    if (std::abs(std::log(source.value / beat.value / fold)) <
-        std::abs(std::log(source.value / beat.value / best)))
-      best = fold;
-  return 1 / best;
-}
-
 } // namespace
 
 double TimeLine::sourceAt(double result) const {
@@ -43,35 +33,36 @@ double TimeLine::resultAt(double source) const {
 
 TimeLine timeLineOf(const Source& source, const BeatFrame& beat, double speed) {
   TimeLine line;
-  const double end = std::min(kMostS, source.sound->duration().value);
+  const double duration = source.sound->duration().value;
   const auto grid = gridOf(source);
-  const auto beats = beatsOf(source);
-  if (!grid || beats.size() < 2) {
-    line.knots = {{0, 0}, {end, end / speed}};
-    line.length = end / speed;
-    return line;
-  }
   const auto bars = barsOf(source);
-  const double first = bars.empty() ? beats.front().value : bars.front().value;
-  const double fold = foldOf(grid->tempo, beat.tempo), beatS = 60 / beat.tempo.value;
+  const double first = bars.empty() ? 0 : bars.front().value,
+               end = std::min(first + kMostS, duration);
   int n = 0;
-  for (const Seconds at : beats)
-    if (at.value >= first - 1e-6 && at.value <= end)
-      line.knots.push_back({at.value, fold * beatS * n++});
-  // Steady beats lie on one line; listening to every one of them would only add its own jitter.
-  if (source.heard && source.heard->tempo && source.heard->tempo->steady) {
-    const double period = 60 / grid->tempo.value;
-    line.knots = {{first, 0}, {first + period * n, fold * beatS * n}};
-  } else {
-    const double period = 60 / grid->tempo.value;
-    line.knots.push_back({line.knots.back().source + period, fold * beatS * n});
+  if (grid) {
+    // The planner folds half and double tempo: the tempo it meets says how long a beat becomes.
+    const double beatS =
+        60 / (grid->tempo.value * ratioOf(repitchToTempo(grid->tempo, beat.tempo)));
+    for (const Seconds at : beatsOf(source))
+      if (at.value >= first - 1e-6 && at.value < end) line.knots.push_back({at.value, beatS * n++});
+    if (n >= 2) {
+      const double period = 60 / grid->tempo.value;
+      // Steady beats lie on one line; following every one of them would only add its own jitter.
+      if (source.heard && source.heard->tempo && source.heard->tempo->steady)
+        line.knots = {{first, 0}, {first + period * n, beatS * n}};
+      else
+        line.knots.push_back({line.knots.back().source + period, beatS * n});
+      // Beats that are whole in the source; a loop's last ends where the file does.
+      const double beatOfBeat = 60 / beat.tempo.value, bar = beat.beatsPerBar;
+      const double whole = std::floor(line.resultAt(end + 0.02) / beatOfBeat + 0.05);
+      line.beats = whole >= bar ? std::floor(whole / bar) * bar : std::max(1.0, whole);
+      line.length = line.beats * beatOfBeat;
+      return line;
+    }
   }
-  // Beats that are whole in the source; a loop's last ends where the file does.
-  const double last = line.resultAt(end + 0.02);
-  const double whole = std::floor(last / beatS + 0.05);
-  const double bar = beat.beatsPerBar;
-  line.beats = whole >= bar ? std::floor(whole / bar) * bar : std::max(1.0, whole);
-  line.length = line.beats * beatS;
+  const double most = std::min(kMostS, duration);
+  line.knots = {{0, 0}, {most, most / speed}};
+  line.length = most / speed;
   return line;
 }
 

@@ -225,8 +225,8 @@ private slots:
       for (const auto& row : rows) {
         QVERIFY(row.cost >= 0 && !row.heard.empty());
         QVERIFY(std::abs(row.cents.value) <= 50.001);
-        // Transposing source and beat together changes nothing.
       }
+      // Transposing source and beat together changes nothing.
       if (!q.key) continue;
       FitQuestion moved = q;
       moved.key = transposed(*q.key, 5);

@@ -242,6 +242,27 @@ private slots:
     QCOMPARE(h.onsets[0].group, 0); // the commonest
   }
 
+  void hitsOfOneGroupAgreeOnTheirName() {
+    // One drum eight times; the ear is made to have misheard two of them.
+    std::vector<float> out(std::size_t(5 * kRate), 0.0f);
+    std::vector<Onset> onsets(8);
+    for (std::size_t i = 0; i < onsets.size(); ++i) {
+      const double at = 0.2 + double(i) * 0.5;
+      addHit(out, at, kRate, 55, 0.1, 0.6);
+      onsets[i].at = Seconds(at);
+      onsets[i].cut = Seconds(at - 0.0005);
+      onsets[i].hits = {HitClass::Kick};
+    }
+    onsets[3].hits = {HitClass::Other};
+    onsets[5].hits = {HitClass::Kick, HitClass::Hat};
+    describeHits(out, HitEar(out), onsets);
+    for (const auto& onset : onsets) {
+      QCOMPARE(onset.group, 0);
+      QVERIFY(std::find(onset.hits.begin(), onset.hits.end(), HitClass::Kick) != onset.hits.end());
+      QVERIFY(std::find(onset.hits.begin(), onset.hits.end(), HitClass::Hat) == onset.hits.end());
+    }
+  }
+
   void decayIsTheFallOfTwentyDecibels() {
     for (double fall : {0.05, 0.2, 0.6}) { // s to 1/e
       std::vector<float> out(std::size_t(3 * 44100), 0.0f);

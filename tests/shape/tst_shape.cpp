@@ -177,6 +177,21 @@ private slots:
     QCOMPARE(std::fmod(fitted->beats, 4), 0.0);
   }
 
+  void aFirstBarFarInIsFoundAndOneBeyondWhatWasReadIsNone() {
+    const Source late = played(steadyBeats(120, 24, 45), 120, true); // after 45 s of nothing
+    const auto fitted =
+        fitToBeat(late, way(FitMethod::Repitch), {Bpm(120), 4, Hertz(48000)}, m_job);
+    QVERIFY(fitted.ok() && fitted->loops && fitted->beats == 24);
+    QVERIFY(clicksInBeats(*fitted->sound, 120)[0] < 0.01);
+    // Only the beginning of its file was read: there is no beat in it, and it plays as it is.
+    Source cut = late;
+    const auto all = late.sound->channel(0);
+    cut.sound = makeSound({all.begin(), all.begin() + 40 * 44100}, kRate);
+    const auto beginning =
+        fitToBeat(cut, way(FitMethod::Repitch), {Bpm(120), 4, Hertz(48000)}, m_job);
+    QVERIFY(beginning.ok() && !beginning->loops);
+  }
+
   void theWayToHearMeetsTheTempo() {
     FitQuestion question;
     question.bpm = Bpm(97);
