@@ -71,9 +71,9 @@ run_tests() {
   say "building the core under AddressSanitizer and UBSan"
   configure_and_build build-address -- -DTUVVO_SANITIZE=address
   ctest --test-dir build-address --output-on-failure --timeout 600 || failed=1
-  say "building the engine under ThreadSanitizer"
-  configure_and_build build-thread tst_engine_threads -- -DTUVVO_SANITIZE=thread
-  ctest --test-dir build-thread --output-on-failure --timeout 600 -R engine_threads || failed=1
+  say "building the engine and the crate under ThreadSanitizer"
+  configure_and_build build-thread tst_engine_threads tst_crate -- -DTUVVO_SANITIZE=thread
+  ctest --test-dir build-thread --output-on-failure --timeout 600 -R "engine_threads|tst_crate" || failed=1
   [ $failed -eq 0 ] && say "all tests passed" || say "some tests failed"
   return $failed
 }

@@ -5,6 +5,7 @@
 #include <cstring>
 #include <fstream>
 #include <limits>
+#include <mutex>
 #include <sndfile.h>
 
 namespace tuvvo {
@@ -108,11 +109,16 @@ Result<std::vector<std::string>> decodeBlocks(const std::filesystem::path& path,
   if (!size) return size.error();
 
   SF_INFO info{};
-  std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> file(sf_open(path.c_str(), SFM_READ, &info),
-                                                   sf_close);
-  if (!file)
-    return Error{std::string("This cannot be read as sound (") + sf_strerror(nullptr) + ")",
-                 path.string(), "Tuvvo reads WAV, AIFF, FLAC, Ogg, Opus and MP3."};
+  std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> file(nullptr, sf_close);
+  {
+    // Why a file cannot be opened is kept by the library in one place for all threads.
+    static std::mutex opening;
+    const std::lock_guard lock(opening);
+    file.reset(sf_open(path.c_str(), SFM_READ, &info));
+    if (!file)
+      return Error{std::string("This cannot be read as sound (") + sf_strerror(nullptr) + ")",
+                   path.string(), "Tuvvo reads WAV, AIFF, FLAC, Ogg, Opus and MP3."};
+  }
   if (info.channels < 1 || info.channels > 8)
     return Error{"The file has " + std::to_string(info.channels) + " channels", path.string(),
                  "Tuvvo reads one to eight; split it first."};
