@@ -21,6 +21,7 @@
 #include <cmath>
 #include <cstdio>
 #include <ctime>
+#include <functional>
 
 using namespace tuvvo;
 
@@ -304,15 +305,23 @@ int main(int argc, char** argv) {
     std::fprintf(stderr, "%s\n", demo.error().text().c_str());
     return 1;
   }
-  benchQuality();
-  benchPrint(*demo);
-  benchVoices();
-  benchDecode();
-  benchLongFile();
-  benchFirstFit(report, TUVVO_DATA_DIR);
-  benchCrate(report);
-  benchFirstWindow();
-  benchWaveform();
+  const struct {
+    const char* name;
+    std::function<void()> run;
+  } parts[] = {{"quality", benchQuality},
+               {"print", [&] { benchPrint(*demo); }},
+               {"voices", benchVoices},
+               {"decode", benchDecode},
+               {"memory", benchLongFile},
+               {"scan", [] { benchFirstFit(report, TUVVO_DATA_DIR); }},
+               {"search", [] { benchCrate(report); }},
+               {"window", benchFirstWindow},
+               {"waveform", benchWaveform}};
+  // Every part, or those that are named.
+  const std::vector<std::string> wanted(argv + 1, argv + argc);
+  for (const auto& part : parts)
+    if (wanted.empty() || std::find(wanted.begin(), wanted.end(), part.name) != wanted.end())
+      part.run();
   std::printf(missed == 0 ? "every owed figure is met\n" : "%d figures are missed\n", missed);
   return missed == 0 ? 0 : 1;
 }

@@ -5,6 +5,7 @@
 #include "formats/papers_json.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <cstring>
 #include <zlib.h>
@@ -30,8 +31,8 @@ CREATE INDEX fileBytes ON file(bytes);
 CREATE TABLE chord(source INTEGER NOT NULL, root INTEGER NOT NULL, minor INTEGER,
   ending TEXT NOT NULL, bars REAL NOT NULL);
 CREATE INDEX chordSource ON chord(source);
-CREATE INDEX chordRoot ON chord(root, ending, bars);
-CREATE INDEX chordMinor ON chord(minor, bars);
+CREATE INDEX chordRoot ON chord(root, ending, bars, source);
+CREATE INDEX chordMinor ON chord(minor, bars, source);
 CREATE TABLE marks(hash TEXT PRIMARY KEY, marks TEXT NOT NULL);
 CREATE TABLE tag(source INTEGER NOT NULL, tag TEXT NOT NULL COLLATE NOCASE);
 CREATE INDEX tagSource ON tag(source);
@@ -126,12 +127,16 @@ void Crate::Inside::loadFacets(CrateId only) {
     facet.copies = int(all.integer(14));
     facet.used = all.integer(15) != 0;
     facet.reach = -1;
-    namesRanked = false;
     const auto [place, fresh] = placeOf.try_emplace(facet.id, facets.size());
-    if (fresh)
+    if (fresh) {
+      namesRanked = false;
       facets.push_back(std::move(facet));
-    else
-      facets[place->second] = std::move(facet);
+    } else {
+      Facet& before = facets[place->second];
+      namesRanked = namesRanked && before.name == facet.name;
+      facet.nameRank = before.nameRank;
+      before = std::move(facet);
+    }
   }
   all.reset();
   if (only != 0) return;
@@ -142,12 +147,31 @@ void Crate::Inside::loadFacets(CrateId only) {
 
 void Crate::Inside::rankNames() {
   if (namesRanked) return;
-  std::vector<Facet*> order;
-  for (auto& facet : facets) order.push_back(&facet);
-  std::sort(order.begin(), order.end(),
-            [](const Facet* a, const Facet* b) { return a->name < b->name; });
+  // Large and small letters stand together. The first sixteen letters decide nearly always.
+  struct Entry {
+    std::array<std::uint64_t, 2> start;
+    Facet* facet;
+  };
+  const auto small = [](char c) { return c >= 'A' && c <= 'Z' ? char(c + 32) : c; };
+  std::vector<Entry> order;
+  order.reserve(facets.size());
+  for (auto& facet : facets) {
+    std::array<std::uint64_t, 2> start{};
+    for (std::size_t i = 0; i < std::min<std::size_t>(16, facet.name.size()); ++i)
+      start[i / 8] |= std::uint64_t(static_cast<unsigned char>(small(facet.name[i])))
+                      << (56 - 8 * (i % 8));
+    order.push_back({start, &facet});
+  }
+  std::sort(order.begin(), order.end(), [&](const Entry& a, const Entry& b) {
+    if (a.start != b.start) return a.start < b.start;
+    return std::lexicographical_compare(
+        a.facet->name.begin(), a.facet->name.end(), b.facet->name.begin(), b.facet->name.end(),
+        [&](char x, char y) {
+          return static_cast<unsigned char>(small(x)) < static_cast<unsigned char>(small(y));
+        });
+  });
   std::int32_t rank = 0;
-  for (Facet* facet : order) facet->nameRank = rank++;
+  for (const Entry& entry : order) entry.facet->nameRank = rank++;
   namesRanked = true;
 }
 
