@@ -144,6 +144,7 @@ int main(int argc, char** argv) {
   if (!leaf.isEmpty() && !window.showLeaf(shown, leaf))
     return wrongUse(QStringLiteral("\"%1\" is no leaf of that stage").arg(leaf));
   session.openOutput(output);
+  session.prepareCrate();
   session.importFiles(sounds);
   if (parser.isSet(playing)) session.play();
   window.show();

@@ -21,6 +21,7 @@
 #include <QStringList>
 #include <QTimer>
 #include <filesystem>
+#include <future>
 
 namespace tuvvo {
 
@@ -106,6 +107,8 @@ public:
   // ---- the crate (session_crate.cpp) ----
   /// Opens the crate of this user, or of a folder for tests; done at the first call of crate().
   void openCrate(const std::filesystem::path& folder);
+  /// Opens this user's crate beside the interface; whoever asks for it meanwhile waits.
+  void prepareCrate();
   /// Null when it cannot be opened; a message has said why.
   [[nodiscard]] Crate* crate();
   /// Null until the crate is open.
@@ -191,6 +194,7 @@ private:
   void showAudition(const std::shared_ptr<const Source>& source, const FitRow& row,
                     const FittedSound& fitted, double lufs);
   void pollCrate();
+  void takeCrate(const std::filesystem::path& folder, Result<Crate::Opened> opened);
   void watchFolders();
   void takeCrateSteps(std::size_t from, std::size_t to);
   void writeThrough();
@@ -224,6 +228,7 @@ private:
 
   std::unique_ptr<Crate> m_crate;
   std::unique_ptr<Scanner> m_scanner; ///< after the crate: ends before it
+  std::future<Result<Crate::Opened>> m_crateOpening; ///< while it is opened
   bool m_crateTried = false, m_roundOpen = false;
   std::uint64_t m_crateSeen = 0;
   std::filesystem::path m_crateFolder;

@@ -3,7 +3,6 @@
 #include "session/session.h"
 
 #include <QDir>
-#include <QDirIterator>
 #include <QStandardPaths>
 
 namespace tuvvo {
@@ -23,11 +22,23 @@ std::filesystem::path crateHome() {
 } // namespace
 
 void Session::openCrate(const std::filesystem::path& folder) {
+  m_scanner.reset();
+  m_crate.reset(); // before it is opened again
+  takeCrate(folder, Crate::open(folder));
+}
+
+void Session::prepareCrate() {
+  if (m_crateTried || m_crateOpening.valid()) return;
+  m_crateOpening = std::async(std::launch::async, [this, folder = crateHome()] {
+    auto opened = Crate::open(folder);
+    later([this] { (void)crate(); }); // and its folders are looked through
+    return opened;
+  });
+}
+
+void Session::takeCrate(const std::filesystem::path& folder, Result<Crate::Opened> opened) {
   m_crateTried = true;
   m_crateFolder = folder;
-  m_scanner.reset();
-  m_crate.reset();
-  auto opened = Crate::open(folder);
   if (!opened) {
     emit message(QString::fromStdString(opened.error().text()), true);
     return;
@@ -53,7 +64,10 @@ void Session::openCrate(const std::filesystem::path& folder) {
 }
 
 Crate* Session::crate() {
-  if (!m_crateTried) openCrate(crateHome());
+  if (m_crateOpening.valid())
+    takeCrate(crateHome(), m_crateOpening.get());
+  else if (!m_crateTried)
+    openCrate(crateHome());
   return m_crate.get();
 }
 
@@ -70,16 +84,12 @@ void Session::scanNow() {
 void Session::watchFolders() {
   const QStringList before = m_watcher.directories();
   if (!before.isEmpty()) m_watcher.removePaths(before);
-  const auto folders = m_crate->folders();
-  if (!folders) return;
   QStringList all;
-  for (const auto& folder : *folders) {
-    all << QString::fromStdString(folder);
-    QDirIterator inside(all.back(), QDir::Dirs | QDir::NoDotAndDotDot,
-                        QDirIterator::Subdirectories);
-    while (inside.hasNext() && all.size() < kMostWatched) all << inside.next();
+  for (const auto& folder : m_scanner->walked()) {
+    if (all.size() == kMostWatched) break;
+    all << QString::fromStdString(folder.string());
   }
-  m_watcher.addPaths(all);
+  if (!all.isEmpty()) m_watcher.addPaths(all);
 }
 
 void Session::addFolder(const QString& folder) {

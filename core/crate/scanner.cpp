@@ -67,6 +67,7 @@ void Scanner::scan(std::vector<fs::path> folders) {
     const bool paused = m_progress.paused;
     m_progress = {};
     m_progress.paused = paused;
+    m_walked.clear();
   }
   m_cancelled = false;
   m_progress.walking = true;
@@ -94,6 +95,11 @@ void Scanner::cancel() {
 Scanner::Progress Scanner::progress() const {
   const std::lock_guard lock(m_mutex);
   return m_progress;
+}
+
+std::vector<fs::path> Scanner::walked() const {
+  const std::lock_guard lock(m_mutex);
+  return m_walked;
 }
 
 void Scanner::wait() {
@@ -168,6 +174,7 @@ void Scanner::walk(const fs::path& root) {
     if (!been.emplace(self->st_dev, self->st_ino).second) continue;
     fs::directory_iterator entries(folder, fs::directory_options::skip_permission_denied, code);
     if (code) continue;
+    if (const std::lock_guard lock(m_mutex); !stopped()) m_walked.push_back(folder);
     for (; entries != fs::directory_iterator(); entries.increment(code)) {
       if (code || stopped()) break;
       const fs::path path = entries->path();

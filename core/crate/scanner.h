@@ -48,6 +48,8 @@ public:
   /// Ends the round; what was heard stays, what waits is heard in a later round.
   void cancel();
   [[nodiscard]] Progress progress() const;
+  /// Every folder that this round came through, those inside others too.
+  [[nodiscard]] std::vector<std::filesystem::path> walked() const;
   /// Until the round is over or cancelled.
   void wait();
 
@@ -64,6 +66,7 @@ private:
   mutable std::mutex m_mutex;
   std::condition_variable m_wake, m_done;
   std::deque<std::filesystem::path> m_folders;
+  std::vector<std::filesystem::path> m_walked;
   std::deque<Crate::Waiting> m_queue;
   std::vector<std::shared_ptr<JobContext>> m_running;
   Progress m_progress;
