@@ -49,7 +49,7 @@ std::string plain(const Listening& h) {
   } else {
     out += "  no key\n";
   }
-  if (h.tempo && h.meter != 4) out += "  " + std::to_string(h.meter) + " beats a bar\n";
+  if (h.tempo && (h.meter != 4 || h.compound)) out += "  bars of " + meterName(h) + "\n";
   if (!h.chords.empty()) {
     // The first dozen; the whole is in --json, with the bass under each.
     out += "  chords";

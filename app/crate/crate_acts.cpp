@@ -108,6 +108,14 @@ void CrateStage::chooseKind() {
   menu.exec(m_kind->mapToGlobal(QPoint(0, m_kind->height() + px(2))));
 }
 
+void CrateStage::giveStars(int more) {
+  if (!m_subject.any() || m_scope == Scope::Service || m_subject.source->hash.empty()) return;
+  Marks marks = m_subject.marks;
+  marks.stars = std::clamp(marks.stars + more, 0, 5);
+  m_session.markSound(tr("Give stars"), m_subject.source->hash, marks,
+                      QStringLiteral("stars %1").arg(m_subject.source->hash.c_str()));
+}
+
 void CrateStage::remove() {
   if (!m_subject.any()) return;
   if (m_scope == Scope::Beat) {

@@ -201,6 +201,10 @@ void CrateStage::addCommands() {
   });
   auto* gone =
       addCommand(tr("Remove the source"), QKeySequence(Qt::Key_Delete), [this] { remove(); });
+  addCommand(tr("One star more"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Up),
+             [this] { giveStars(1); });
+  addCommand(tr("One star less"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Down),
+             [this] { giveStars(-1); });
   addCommand(tr("Add a folder of sounds…"), {}, [this] { m_scan->chooseFolder(); });
   connect(m_hear, &QAbstractButton::clicked, hearing, &QAction::trigger);
   connect(m_keep, &QAbstractButton::clicked, keep, &QAction::trigger);

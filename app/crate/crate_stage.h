@@ -50,6 +50,7 @@ private:
   void tapSource();
   void chooseKey();
   void chooseKind();
+  void giveStars(int more);
   void remove();
   const SampleService* service() const;
 

@@ -98,7 +98,8 @@ QString tempoLabel(const Source& source) {
   if (!heard->tempo->steady)
     return SourceCard::tr("drifts ±%1 ms").arg(int(heard->tempo->drift.value));
   QString text = SourceCard::tr("steady, %1 % sure").arg(int(heard->tempo->confidence * 100));
-  if (heard->meter != 4) text += SourceCard::tr(", %1 to a bar").arg(heard->meter);
+  if (heard->meter != 4 || heard->compound)
+    text += QStringLiteral(", ") + QString::fromStdString(meterName(*heard));
   return text;
 }
 

@@ -73,6 +73,7 @@ nlohmann::ordered_json toJson(const Listening& heard) {
   if (heard.root.value > 0)
     out["root"] = {{"hz", heard.root.value}, {"note", noteNameOf(heard.root)}};
   out["meter"] = heard.meter;
+  out["meterName"] = meterName(heard);
   out["beatsS"] = seconds(heard.beats);
   out["downbeatsS"] = seconds(heard.downbeats);
   out["loop"] = nullptr;
@@ -128,6 +129,7 @@ Result<Listening> listeningFromJson(const nlohmann::ordered_json& json) {
     heard.rate = Hertz(number(json, "sampleRate", 8000, 192000, 48000));
     heard.channels = int(integer(json, "channels", 1, 2, 1));
     heard.meter = int(integer(json, "meter", 2, 7, 4));
+    heard.compound = text(json, "meterName").ends_with("/8");
     if (const Json* wow = find(json, "wow"))
       heard.wow = WowHeard{Hertz(number(*wow, "rateHz", 0, 100, 0)),
                            Cents(number(*wow, "depthCents", 0, 1200, 0))};

@@ -11,6 +11,8 @@ namespace {
 
 constexpr double kSkipS = 0.06; // silence before the start would give the answer away
 constexpr double kReachS = 0.025;
+constexpr double kMiddleOfThree = 0.6; // common practice, no source
+constexpr double kHalfBarAsGood = 0.9; // likeness of half a bar to that of a whole: bars of two
 
 double peakNear(const std::vector<float>& a, float wa, const std::vector<float>& b, float wb,
                 double timeS) {
@@ -104,6 +106,14 @@ double repeats(const Rows& rows, long firstSlot, long lag, long loop) {
   return total;
 }
 
+/// Where beats divide in three, a shuffle leaves the middle one out; six eighths do not.
+bool allThreePlayed(const Rows& rows, long firstSlot) {
+  std::array<double, 3> sum{};
+  for (std::size_t i = 0; i < rows.size(); ++i)
+    sum[std::size_t(((firstSlot + long(i)) % 3 + 3) % 3)] += rows[i][0] + rows[i][1] + rows[i][2];
+  return sum[1] > kMiddleOfThree * sum[2] && sum[2] > kMiddleOfThree / 2 * sum[0];
+}
+
 } // namespace
 
 BarPicture pictureOf(const OnsetStrength& strength, const Harmony& harmony, const Pulse& pulse,
@@ -123,6 +133,7 @@ Bars findBars(const OnsetStrength& strength, const Harmony& harmony, const Pulse
   // A loop that would be three, six or twelve bars of four may well be four, eight or sixteen of
   // three: there a short one is asked as well, and the doubt is not against the three.
   const auto beats = long(std::lround(pulse.beatsAt(durationS) - pulse.beatsAt(0)));
+  out.compound = pulse.triplet && allThreePlayed(rows, first);
   const bool perhapsThrees = startsOnOne && beats % 12 == 0 && beats / 12 % 2 == 1;
   if (rows.size() > std::size_t(perBeat) * (perhapsThrees ? 8 : 24)) {
     const auto alike = [&](int lag) {
@@ -139,6 +150,7 @@ Bars findBars(const OnsetStrength& strength, const Harmony& harmony, const Pulse
         out.meter = meter;
       }
     }
+    if (out.compound && out.meter == 4 && alike(2) > kHalfBarAsGood * alike(4)) out.meter = 2;
   }
   const BarPicture picture = fold(rows, first, out.meter, perBeat);
   const int count = out.meter * perBeat;

@@ -19,6 +19,7 @@ struct BarPicture {
 
 struct Bars {
   int meter = 4;
+  bool compound = false;    ///< all three parts of a beat are played: 6/8, 9/8, 12/8
   double firstDownbeat = 0; ///< position in the pulse's beats; beats stand whole numbers from it
   double margin = 0;        ///< by how much it is likelier than the next, in nepers
 };

@@ -121,6 +121,7 @@ Listening hear(Intake& intake, JobContext& job) {
   heard.sections = hearSections(harmony, strength, time.downbeats, heard.duration);
   heard.tempo = std::move(time.tempo);
   heard.meter = time.meter;
+  heard.compound = time.compound;
   heard.beats = std::move(time.beats);
   heard.downbeats = std::move(time.downbeats);
   heard.loop = time.loop;

@@ -43,6 +43,11 @@ std::string noteNameOf(Hertz pitch) {
   return out;
 }
 
+std::string meterName(const Listening& heard) {
+  return heard.compound ? std::to_string(3 * heard.meter) + "/8"
+                        : std::to_string(heard.meter) + "/4";
+}
+
 std::string_view nameOf(SoundKind kind) {
   constexpr std::array<std::string_view, kSoundKinds> names{"one-shot", "break",           "loop",
                                                             "passage",  "field recording", "voice"};

@@ -132,7 +132,8 @@ struct Listening {
   Hertz rate{0};
   int channels = 0;
   std::optional<TempoHeard> tempo;
-  int meter = 4; ///< beats in a bar
+  int meter = 4;         ///< beats in a bar
+  bool compound = false; ///< three parts to a beat, all played
   std::vector<Seconds> beats, downbeats;
   std::optional<LoopHeard> loop;
   std::optional<KeyHeard> key;
@@ -143,5 +144,8 @@ struct Listening {
   std::vector<FaultHeard> faults;
   bool operator==(const Listening&) const = default;
 };
+
+/// "4/4", "3/4"; "6/8" and "12/8" where beats of three parts make the bar.
+[[nodiscard]] std::string meterName(const Listening& heard);
 
 } // namespace tuvvo

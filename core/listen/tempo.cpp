@@ -103,6 +103,7 @@ TimeHeard hearTime(const OnsetStrength& strength, const Harmony& harmony, Second
       bars = {}; // the length says what the bar cannot be: fours from its start
   }
   heard.meter = bars.meter;
+  heard.compound = bars.compound;
 
   const double late = heard.loop ? 0.0 : kStrengthLateS; // an exact loop's lattice is its length's
   const double first = pulse.beatsAt(-0.03) - bars.firstDownbeat;

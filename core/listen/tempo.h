@@ -11,6 +11,7 @@ namespace tuvvo {
 struct TimeHeard {
   std::optional<TempoHeard> tempo; ///< nothing for one-shots and free sounds
   int meter = 4;
+  bool compound = false;
   std::vector<Seconds> beats, downbeats;
   std::optional<LoopHeard> loop;
 };

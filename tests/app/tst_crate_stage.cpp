@@ -151,6 +151,13 @@ private slots:
     QVERIFY(current()->papers == Papers{});
     m_session->goToStep(5); // all of it again, at once
     QVERIFY(cleared(current()->papers) && m_session->marksOf(hash).stars == 4);
+    // And by the keyboard, over the ends.
+    for (int n = 0; n < 3; ++n)
+      QTest::keyClick(m_window.get(), Qt::Key_Up, Qt::ControlModifier | Qt::ShiftModifier);
+    QCOMPARE(m_session->marksOf(hash).stars, 5);
+    QTest::keyClick(m_window.get(), Qt::Key_Down, Qt::ControlModifier | Qt::ShiftModifier);
+    QCOMPARE(m_session->marksOf(hash).stars, 4);
+    QCOMPARE(combo("Stars")->currentIndex(), 4);
   }
 
   void sourcesAreRemovedWithTheirKeysAndComeBack() {

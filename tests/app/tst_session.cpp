@@ -119,6 +119,30 @@ private slots:
     m_session->cancelJob(); // with nothing running it does nothing
   }
 
+  void theCrateOpensBesideTheInterfaceAndWatchesItsFolders() {
+    const QString folder = path("crated/inside");
+    QDir().mkpath(folder);
+    {
+      Session before;
+      before.addFolder(path("crated"));
+    }
+    m_session->prepareCrate();
+    m_session->prepareCrate(); // once is enough
+    QVERIFY(!m_session->scanner());
+    QTRY_VERIFY(m_session->scanner() != nullptr); // nobody asked for it
+    QCOMPARE(m_session->crate()->folders()->size(), std::size_t(1));
+    QTRY_VERIFY(!m_session->scanner()->progress().working());
+    QVERIFY(!m_session->scanner()->walked().empty());
+    // A sound that appears two folders down comes by itself.
+    QTest::qWait(400); // until the watch is set
+    QVERIFY(QFile::rename(writeLoop("watched.wav", 100, 8), folder + "/watched.wav"));
+    const auto rows = [&] {
+      return m_session->crate()->find({}, CrateOrder::Name, m_session->beatNow())->ids.size();
+    };
+    QTRY_COMPARE_WITH_TIMEOUT(rows(), std::size_t(1), 15000);
+    m_session->removeFolder(path("crated"));
+  }
+
   void editsMergeAndStepsCanBeVisited() {
     const auto start = m_session->history().place();
     for (double bpm : {91.0, 92.0, 93.0}) setTempo(bpm, "tempo");

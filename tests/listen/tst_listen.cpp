@@ -325,6 +325,41 @@ private slots:
     }
   }
 
+  // Six eighths: a low on the first, a high on the fourth, every eighth played; and a shuffle, which
+  // leaves the middle of three out, is no 6/8.
+  void sixEighths_data() {
+    QTest::addColumn<bool>("shuffle");
+    QTest::newRow("six eighths") << false;
+    QTest::newRow("shuffle") << true;
+  }
+  void sixEighths() {
+    QFETCH(bool, shuffle);
+    const double eighth = 0.21, bar = 6 * eighth;
+    const int bars = 24;
+    std::vector<float> out(std::size_t((bars * bar + 0.17) * 44100), 0.0f);
+    const int roots[] = {45, 50, 52, 45};
+    for (int e = 0; e < bars * 6; ++e) {
+      const int inBar = e % 6, root = roots[e / 6 % 4];
+      if (inBar % 3 == 0)
+        addHit(out, e * eighth, 44100, inBar == 0 ? 60 : 200, inBar == 0 ? 0.1 : 0.7, 0.5);
+      if (!shuffle || inBar % 3 != 1) addHit(out, e * eighth, 44100, 6000, 0.9, 0.12);
+      if (inBar == 0) addChord(out, e * eighth, bar, {root, root + 12, root + 15, root + 19}, 0.05);
+    }
+    const auto heard = listen(*makeSound(out, 44100), m_job);
+    QVERIFY(heard.tempo);
+    QVERIFY2(std::abs(heard.tempo->bpm.value - 60 / (3 * eighth)) < 0.1,
+             qPrintable(QString::number(heard.tempo->bpm.value)));
+    if (shuffle) {
+      QCOMPARE(meterName(heard), std::string("4/4"));
+      return;
+    }
+    QCOMPARE(meterName(heard), std::string("6/8"));
+    for (const Seconds& down : heard.downbeats) {
+      const double at = down.value / bar;
+      QVERIFY2(std::abs(at - std::round(at)) < 0.03, qPrintable(QString::number(at)));
+    }
+  }
+
   void aLoopOfThreesCountsItsOwnBars() {
     const double beat = 60 / 108.0;
     std::vector<float> out(std::size_t(std::llround(12 * beat * 44100)), 0.0f);
