@@ -116,7 +116,7 @@ fit_listening() {
   /usr/bin/python3 $bench/corpus.py $work/corpus data
   build/bin/tempo-evidence $work/corpus/*.wav > $work/evidence.jsonl
   /usr/bin/python3 $bench/fit_bars.py $work/corpus/truth.json $work/evidence.jsonl
-  /usr/bin/python3 $bench/drums.py $work/drums data 900
+  /usr/bin/python3 $bench/drums.py $work/drums data 6000
   build/bin/hit-features $work/drums/*.wav > $work/hits.jsonl
   /usr/bin/python3 $bench/fit_hits.py $work/drums/truth.json $work/hits.jsonl core/listen/hit_weights.h
   say "hit_weights.h is written; the bar's weights above go into core/listen/bar_weights.h"

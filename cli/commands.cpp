@@ -56,8 +56,15 @@ CutSettings cutSettings(const std::string& by) {
   } else if (way == "equal") {
     settings.way = CutWay::Equal;
     settings.parts = number(1, 128, 8);
+  } else if (way == "bars") {
+    settings.way = CutWay::Bars;
+    settings.barsEach = number(1, 16, 1);
+  } else if (way == "sections" && count.empty()) {
+    settings.way = CutWay::Sections;
+  } else if (way == "chords" && count.empty()) {
+    settings.way = CutWay::Chords;
   } else {
-    throw WrongUse{"--by takes hits, beats:N or equal:N"};
+    throw WrongUse{"--by takes hits, beats:N, bars:N, equal:N, sections or chords"};
   }
   return settings;
 }
@@ -69,9 +76,12 @@ int runCut(const std::vector<std::string>& words) {
   const fs::path folder = arguments.needed("--out");
   auto source = heardSource(arguments.words()[0]);
   if (!source) return failed(source.error());
-  if (settings.way == CutWay::Beats && beatsOf(*source).empty())
-    return failed({"No tempo was heard, so there are no beats to cut by", arguments.words()[0],
-                   "Cut it by hits or in equal parts."});
+  if (!canCut(*source, settings.way))
+    return failed({settings.way == CutWay::Sections ? "No sections that differ were heard"
+                   : settings.way == CutWay::Chords
+                       ? "No chords were heard"
+                       : "No tempo was heard, so there are no beats to cut by",
+                   arguments.words()[0], "Cut it by hits or in equal parts."});
   std::error_code code;
   fs::create_directories(folder, code);
   if (code)
@@ -258,7 +268,7 @@ const std::vector<Command>& commands() {
        "Hears what is new in folders; finds sources, nearest to the beat first. Words: a name, "
        "\"is loop\", \"85-95 bpm\", \"near Am\", \"4 bars\", \"chord minor held 2\" and so on.",
        runCrate},
-      {"cut", "cut FILE --by hits|beats:N|equal:N --out DIR [--json]",
+      {"cut", "cut FILE --by hits|beats:N|bars:N|equal:N|sections|chords --out DIR [--json]",
        "Writes slices as 24-bit WAV files.", runCut},
       {"fit", "fit [--file FILE | --bpm B --key K] --to-bpm B [--to-key K] [--json]",
        "Ways to bring a source to a beat's tempo and key, best first.", runFit},

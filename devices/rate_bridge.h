@@ -2,7 +2,7 @@
 #pragma once
 
 #include "devices/sound_device.h"
-#include "play/sinc_bank.h"
+#include "audio/sinc_bank.h"
 
 #include <vector>
 

@@ -1,9 +1,11 @@
 #include "cut/cut_stage.h"
 
 #include "crate/source_card.h"
+#include "cut/cut_ways.h"
 #include "cut/drift_line.h"
-#include "cut/fit_ruler.h"
+#include "cut/fit_panel.h"
 #include "cut/slicing.h"
+#include "cut/straighten_row.h"
 #include "cut/wave_view.h"
 #include "model/edits.h"
 #include "theme/theme.h"
@@ -25,49 +27,22 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
   m_about->setFont(theme::font(theme::Type::Small));
   m_about->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   m_wave = new WaveView(session, this);
-  m_fit = new FitRuler(session, this);
+  m_fit = new FitPanel(session, this);
   setFocusProxy(m_wave);
-  const std::array<QString, 4> names{tr("Hits"), tr("Beats"), tr("Equal"), tr("Hand")};
-  const std::array<QString, 4> tips{
-      tr("Cut at every hit; right where the playing is live (Ctrl+1)"),
-      tr("Cut by beats; right for an even loop (Ctrl+2)"), tr("Cut in equal parts; quick (Ctrl+3)"),
-      tr("Only your own cuts from here on (Ctrl+4)")};
   auto* top = new QHBoxLayout;
   top->setSpacing(px(6));
   top->addWidget(m_title);
   top->addWidget(m_about, 1);
-  m_sensitivity = new Slide(QString(), {0, 100, 50, 5, 0}, tr("% sensitive"), this);
-  m_sensitivity->setAccessibleName(tr("Sensitivity"));
-  m_perBeat = new Slide(QString(), {1, 8, 1, 1, 0}, tr("a beat"), this);
-  m_perBeat->setAccessibleName(tr("Slices a beat"));
-  m_parts = new Slide(QString(), {1, 64, 8, 1, 0}, tr("parts"), this);
-  m_parts->setAccessibleName(tr("Parts"));
-  for (Slide* slide : {m_sensitivity, m_perBeat, m_parts}) {
-    slide->setFixedWidth(px(118));
-    top->addWidget(slide);
-  }
-  for (std::size_t i = 0; i < 4; ++i) {
-    m_ways[i] = new Chip(names[i], tips[i], this);
-    m_ways[i]->setCheckable(true);
-    top->addWidget(m_ways[i]);
-    connect(m_ways[i], &QAbstractButton::clicked, this,
-            [this, i] { recut([i](CutSettings& s) { s.way = CutWay(i); }); });
-  }
-  connect(m_sensitivity, &Slide::changed, this, [this](double v, bool) {
-    recut([v](CutSettings& s) { s.sensitivity = v / 100; }, QStringLiteral("sensitivity"));
-  });
-  connect(m_perBeat, &Slide::changed, this, [this](double v, bool) {
-    recut([v](CutSettings& s) { s.perBeat = int(v); }, QStringLiteral("per beat"));
-  });
-  connect(m_parts, &Slide::changed, this, [this](double v, bool) {
-    recut([v](CutSettings& s) { s.parts = int(v); }, QStringLiteral("parts"));
-  });
+  m_ways = new CutWays(this);
+  connect(m_ways, &CutWays::wanted, this, &CutStage::recut);
 
   auto* left = new QVBoxLayout;
   left->setSpacing(px(8));
   left->addLayout(top);
+  left->addWidget(m_ways);
   left->addWidget(m_wave, 1);
   m_drift = new DriftLine(session, *m_wave, this);
+  left->addWidget(new StraightenRow(session, this));
   left->addWidget(m_drift);
   left->addWidget(makeSlicePanel());
   auto* row = new QHBoxLayout(this);
@@ -143,12 +118,9 @@ QWidget* CutStage::makeSlicePanel() {
 }
 
 void CutStage::addCommands() {
-  for (int i = 0; i < 4; ++i) {
-    static const std::array<QString, 4> texts{tr("Cut by hits"), tr("Cut by beats"),
-                                              tr("Cut in equal parts"), tr("Cut by hand")};
-    addCommand(texts[std::size_t(i)], QKeySequence(Qt::CTRL | (Qt::Key_1 + i)),
+  for (int i = 0; i < int(CutWays::kWays); ++i)
+    addCommand(CutWays::commandText(CutWay(i)), QKeySequence(Qt::CTRL | (Qt::Key_1 + i)),
                [this, i] { recut([i](CutSettings& s) { s.way = CutWay(i); }); });
-  }
   const auto chosen = [this]() -> std::pair<const Source*, const Cut*> {
     const Source* s = findSource(m_session.project(), m_session.selection().source);
     return {s, s ? findCut(*s, m_session.selection().cut) : nullptr};
@@ -196,10 +168,12 @@ void CutStage::recut(const std::function<void(CutSettings&)>& change, const QStr
   if (!s || !s->sound) return;
   CutSettings settings = s->cutting;
   change(settings);
-  if (settings.way == CutWay::Beats && beatsOf(*s).empty()) {
-    emit m_session.message(tr("%1 has no tempo to cut by. Tap one in the crate, or cut by hits.")
-                               .arg(QString::fromStdString(s->name)),
-                           true);
+  if (!canCut(*s, settings.way)) {
+    const QString why = settings.way == CutWay::Sections ? tr("%1 has no sections that differ.")
+                        : settings.way == CutWay::Chords
+                            ? tr("No chords were heard in %1. Cut it by hits.")
+                            : tr("%1 has no tempo to cut by. Tap one in the crate, or cut by hits.");
+    emit m_session.message(why.arg(QString::fromStdString(s->name)), true);
     refresh();
     return;
   }
@@ -240,19 +214,7 @@ void CutStage::refresh() {
   }
   m_about->setText(about.join(QStringLiteral(" · ")));
   m_about->setStyleSheet(QStringLiteral("color:%1; padding-left:6px").arg(c.quiet.name()));
-  const CutWay way = s ? s->cutting.way : CutWay::Hits;
-  for (std::size_t i = 0; i < 4; ++i) {
-    m_ways[i]->setChecked(s && !s->cuts.empty() && std::size_t(way) == i);
-    m_ways[i]->setEnabled(s && s->sound);
-  }
-  m_sensitivity->setVisible(s && way == CutWay::Hits);
-  m_perBeat->setVisible(s && way == CutWay::Beats);
-  m_parts->setVisible(s && way == CutWay::Equal);
-  if (s) {
-    m_sensitivity->setValue(s->cutting.sensitivity * 100);
-    m_perBeat->setValue(s->cutting.perBeat);
-    m_parts->setValue(s->cutting.parts);
-  }
+  m_ways->show(s);
   const Cut* cut = s ? findCut(*s, m_session.selection().cut) : nullptr;
   const Key* key = nullptr;
   for (const auto& k : m_session.project().keys)

@@ -10,7 +10,8 @@ class QLabel;
 namespace tuvvo {
 
 class WaveView;
-class FitRuler;
+class FitPanel;
+class CutWays;
 
 class CutStage : public StageView {
   Q_OBJECT
@@ -31,11 +32,10 @@ private:
   QWidget* makeSlicePanel();
 
   WaveView* m_wave;
-  FitRuler* m_fit;
+  FitPanel* m_fit;
   QWidget* m_drift;
   QLabel *m_title, *m_about, *m_sliceTitle, *m_sliceAbout;
-  std::array<Chip*, 4> m_ways{};
-  Slide *m_sensitivity, *m_perBeat, *m_parts;
+  CutWays* m_ways;
   Slide *m_level, *m_pan, *m_tune, *m_fine, *m_fadeIn, *m_fadeOut;
 };
 

@@ -1,7 +1,10 @@
 #include "cut/drift_line.h"
 
+#include "model/edits.h"
 #include "theme/theme.h"
 
+#include <QKeyEvent>
+#include <QMouseEvent>
 #include <cmath>
 
 namespace tuvvo {
@@ -11,12 +14,103 @@ using theme::px;
 DriftLine::DriftLine(Session& session, WaveView& wave, QWidget* parent)
     : QWidget(parent), m_session(session), m_wave(wave) {
   setAccessibleName(tr("Drift line"));
-  setToolTip(tr("How early (up) or late (down) the beats were played, against an even grid through "
-                "all of them."));
+  setToolTip(tr("How early (up) or late (down) it was played, against an even grid through all "
+                "beats. Double-click a dot to pin it to the grid or to let it go, drag it to where "
+                "it should be. Keys: left and right choose, Enter pins, up and down move by a "
+                "millisecond, Delete lets go."));
   setFixedHeight(px(66));
+  setFocusPolicy(Qt::StrongFocus);
   for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, qOverload<>(&QWidget::update));
+    connect(&session, signal, this, &DriftLine::refresh);
   connect(&wave, &WaveView::viewChanged, this, qOverload<>(&QWidget::update));
+  refresh();
+}
+
+const Source* DriftLine::source() const {
+  const Source* s = findSource(m_session.project(), m_session.selection().source);
+  return s && s->sound ? s : nullptr;
+}
+
+void DriftLine::refresh() {
+  const Source* s = source();
+  m_anchors = s ? anchorsOf(*s, s->shape.by) : std::vector<Anchor>{};
+  m_even = s ? evenBeats(*s) : std::nullopt;
+  if (m_chosen >= int(m_anchors.size())) m_chosen = -1;
+  if (!m_dragging) { // while a pin is dragged the scale stands still
+    m_mostMs = 10;
+    if (m_even)
+      for (const auto& anchor : m_anchors)
+        m_mostMs = std::max({m_mostMs, std::abs(anchor.played - anchor.target) * m_even->beatS * 1000,
+                             std::abs(lateNow(anchor))});
+  }
+  update();
+}
+
+double DriftLine::xOf(const Anchor& anchor) const {
+  const Source* s = source();
+  return s ? m_wave.xOf(anchor.at * s->sound->rate().value) : 0;
+}
+
+double DriftLine::yOf(double lateMs) const {
+  return height() / 2.0 + px(1) + lateMs / m_mostMs * (height() / 2.0 - px(17));
+}
+double DriftLine::lateAt(double y) const {
+  return (y - height() / 2.0 - px(1)) / (height() / 2.0 - px(17)) * m_mostMs;
+}
+
+const TimePin* DriftLine::pinOf(const Anchor& anchor) const {
+  const Source* s = source();
+  if (s)
+    for (const auto& pin : s->shape.pins)
+      if (std::abs(pin.at.value - anchor.at) < 0.02) return &pin;
+  return nullptr;
+}
+
+double DriftLine::lateNow(const Anchor& anchor) const {
+  const Source* s = source();
+  if (!s || !m_even) return 0;
+  if (const TimePin* pin = pinOf(anchor))
+    return (pin->beat - anchor.target) * m_even->beatS * 1000;
+  return (1 - s->shape.straighten) * (anchor.played - anchor.target) * m_even->beatS * 1000;
+}
+
+int DriftLine::anchorNear(double x) const {
+  int best = -1;
+  double least = px(9);
+  for (std::size_t i = 0; i < m_anchors.size(); ++i)
+    if (const double off = std::abs(xOf(m_anchors[i]) - x); off < least) {
+      least = off;
+      best = int(i);
+    }
+  return best;
+}
+
+void DriftLine::pin(const Anchor& anchor, double lateMs, const QString& merge) {
+  if (!m_even) return;
+  const double beat = anchor.target + lateMs / 1000 / m_even->beatS;
+  m_session.edit(tr("Pin in time"),
+                 withSourceChanged(m_session.project(), m_session.selection().source,
+                                   [&](Source& s) {
+                                     std::erase_if(s.shape.pins, [&](const TimePin& old) {
+                                       return std::abs(old.at.value - anchor.at) < 0.02;
+                                     });
+                                     s.shape.pins.push_back({Seconds(anchor.at), beat});
+                                     std::sort(s.shape.pins.begin(), s.shape.pins.end(),
+                                               [](const TimePin& a, const TimePin& b) {
+                                                 return a.at < b.at;
+                                               });
+                                   }),
+                 merge);
+}
+
+void DriftLine::unpin(const Anchor& anchor) {
+  m_session.edit(tr("Let go of a pin"),
+                 withSourceChanged(m_session.project(), m_session.selection().source,
+                                   [&](Source& s) {
+                                     std::erase_if(s.shape.pins, [&](const TimePin& old) {
+                                       return std::abs(old.at.value - anchor.at) < 0.02;
+                                     });
+                                   }));
 }
 
 void DriftLine::paintEvent(QPaintEvent*) {
@@ -25,52 +119,145 @@ void DriftLine::paintEvent(QPaintEvent*) {
   p.setRenderHint(QPainter::Antialiasing);
   theme::drawText(p, QRectF(0, 0, px(60), px(16)), Qt::AlignLeft | Qt::AlignVCenter, tr("Drift"),
                   theme::Type::Strong, c.text);
-  const Source* s = findSource(m_session.project(), m_session.selection().source);
-  if (!s || !s->heard || !s->sound || s->heard->beats.size() < 3) {
+  const Source* s = source();
+  if (!s || m_anchors.size() < 3 || !m_even) {
     theme::drawText(p, QRectF(px(46), 0, width() - px(50), px(16)),
                     Qt::AlignLeft | Qt::AlignVCenter, tr("no beats to compare"), theme::Type::Small,
                     c.quiet);
     return;
   }
-  // An even grid through all played beats, by least squares.
-  const auto& beats = s->heard->beats;
-  const double n = double(beats.size());
-  double sx = 0, sy = 0, sxx = 0, sxy = 0;
-  for (std::size_t i = 0; i < beats.size(); ++i) {
-    sx += double(i);
-    sy += beats[i].value;
-    sxx += double(i * i);
-    sxy += double(i) * beats[i].value;
-  }
-  const double slope = (n * sxy - sx * sy) / (n * sxx - sx * sx), start = (sy - slope * sx) / n;
-  double most = 10;
-  std::vector<double> off;
-  for (std::size_t i = 0; i < beats.size(); ++i) {
-    off.push_back((beats[i].value - start - slope * double(i)) * 1000);
-    most = std::max(most, std::abs(off.back()));
-  }
   theme::drawText(p, QRectF(px(46), 0, px(60), px(16)), Qt::AlignLeft | Qt::AlignVCenter,
                   tr("early"), theme::Type::Small, c.quiet);
   theme::drawText(p, QRectF(px(46), height() - px(15), px(60), px(15)),
                   Qt::AlignLeft | Qt::AlignVCenter, tr("late"), theme::Type::Small, c.quiet);
+  double played = 0, now = 0;
+  for (const auto& anchor : m_anchors) {
+    played = std::max(played, std::abs(anchor.played - anchor.target) * m_even->beatS * 1000);
+    now = std::max(now, std::abs(lateNow(anchor)));
+  }
+  QString figure = played <= 10 ? tr("played even within %1 ms").arg(10)
+                                : tr("played up to %1 ms off").arg(int(std::ceil(played)));
+  const bool shaped = s->shape.straighten > 0 || !s->shape.pins.empty();
+  if (shaped) figure += tr(", now %1 ms").arg(int(std::ceil(now - 0.01)));
   theme::drawText(p, QRectF(px(100), 0, width() - px(104), px(16)),
-                  Qt::AlignRight | Qt::AlignVCenter,
-                  most <= 10.01 ? tr("even within %1 ms").arg(10)
-                                : tr("up to %1 ms off an even grid").arg(int(std::ceil(most))),
-                  theme::Type::Small, c.text);
-  const double mid = height() / 2.0 + px(1), half = height() / 2.0 - px(17);
-  const double steady = half * 10 / most; // within 10 ms counts as even
-  p.fillRect(QRectF(0, mid - steady, width(), 2 * steady), theme::mixed(c.mint, c.ground, 0.14));
-  p.fillRect(QRectF(0, mid, width(), 1), c.line);
-  QPolygonF line;
-  for (std::size_t i = 0; i < beats.size(); ++i)
-    line << QPointF(m_wave.xOf(beats[i].value * s->sound->rate().value),
-                    mid + off[i] / most * half);
-  p.setPen(QPen(c.slate, 1.5));
+                  Qt::AlignRight | Qt::AlignVCenter, figure, theme::Type::Small, c.text);
+  const double even = yOf(10) - yOf(0); // within 10 ms counts as even
+  p.fillRect(QRectF(0, yOf(0) - even, width(), 2 * even), theme::mixed(c.mint, c.ground, 0.14));
+  p.fillRect(QRectF(0, yOf(0), width(), 1), c.line);
+  QPolygonF line, result;
+  for (const auto& anchor : m_anchors) {
+    const double x = xOf(anchor);
+    if (x < -px(200) || x > width() + px(200)) continue;
+    line << QPointF(x, yOf((anchor.played - anchor.target) * m_even->beatS * 1000));
+    result << QPointF(x, yOf(lateNow(anchor)));
+  }
+  const bool dots = line.size() < width() / px(5);
+  p.setPen(QPen(shaped ? theme::mixed(c.slate, c.ground, 0.5) : c.slate, 1.5));
   p.drawPolyline(line);
   p.setPen(Qt::NoPen);
-  p.setBrush(c.slate);
-  for (const QPointF& point : line) p.drawEllipse(point, 2.5, 2.5);
+  p.setBrush(shaped ? theme::mixed(c.slate, c.ground, 0.5) : c.slate);
+  if (dots)
+    for (const QPointF& point : line) p.drawEllipse(point, 2.5, 2.5);
+  if (shaped) {
+    p.setPen(QPen(c.brass, 1.5));
+    p.drawPolyline(result);
+  }
+  for (std::size_t i = 0; i < m_anchors.size(); ++i) {
+    const Anchor& anchor = m_anchors[i];
+    const QPointF at(xOf(anchor), yOf(lateNow(anchor)));
+    if (at.x() < -px(9) || at.x() > width() + px(9)) continue;
+    if (pinOf(anchor)) { // a nail: head and shaft
+      p.setPen(QPen(c.brass, 1.6));
+      p.drawLine(at, QPointF(at.x(), yOf(0) + (at.y() < yOf(0) + 1 ? px(9) : -px(9))));
+      p.setPen(Qt::NoPen);
+      p.setBrush(c.brass);
+      p.drawEllipse(at, px(4), px(4));
+    }
+    if (int(i) == m_chosen && hasFocus()) {
+      p.setPen(QPen(c.text, 1.2));
+      p.setBrush(Qt::NoBrush);
+      p.drawEllipse(at, px(6), px(6));
+    }
+  }
+  if (hasFocus()) {
+    p.setPen(QPen(theme::mixed(c.brass, c.ground, 0.7), 1));
+    p.setBrush(Qt::NoBrush);
+    p.drawRoundedRect(QRectF(rect()).adjusted(0.5, px(15), -0.5, -0.5), 3, 3);
+  }
+}
+
+void DriftLine::mousePressEvent(QMouseEvent* event) {
+  if (event->button() != Qt::LeftButton) return;
+  m_chosen = anchorNear(event->position().x());
+  m_dragging = m_chosen >= 0 && pinOf(m_anchors[std::size_t(m_chosen)]);
+  update();
+}
+
+void DriftLine::mouseMoveEvent(QMouseEvent* event) {
+  if (!(event->buttons() & Qt::LeftButton) || m_chosen < 0) return;
+  const double late = lateAt(event->position().y());
+  const Anchor anchor = m_anchors[std::size_t(m_chosen)];
+  // A dot that is not pinned yet has to be pulled a little before it is taken.
+  if (!m_dragging && std::abs(event->position().y() - yOf(lateNow(anchor))) < px(4)) return;
+  m_dragging = true;
+  pin(anchor, std::clamp(late, -m_mostMs * 1.2, m_mostMs * 1.2), QStringLiteral("time pin"));
+}
+
+void DriftLine::mouseReleaseEvent(QMouseEvent*) {
+  if (m_dragging) m_session.settle();
+  m_dragging = false;
+  refresh();
+}
+
+void DriftLine::mouseDoubleClickEvent(QMouseEvent* event) {
+  const int near = anchorNear(event->position().x());
+  if (near < 0) return;
+  m_chosen = near;
+  m_dragging = false;
+  const Anchor anchor = m_anchors[std::size_t(near)];
+  pinOf(anchor) ? unpin(anchor) : pin(anchor, 0);
+}
+
+bool DriftLine::event(QEvent* event) {
+  // Delete lets go of a pin here; elsewhere in the stage it takes a cut away.
+  if (event->type() == QEvent::ShortcutOverride &&
+      static_cast<QKeyEvent*>(event)->key() == Qt::Key_Delete) {
+    event->accept();
+    return true;
+  }
+  return QWidget::event(event);
+}
+
+void DriftLine::keyPressEvent(QKeyEvent* event) {
+  const int last = int(m_anchors.size()) - 1;
+  if (last < 0) return QWidget::keyPressEvent(event);
+  const bool chosen = m_chosen >= 0;
+  const Anchor anchor = m_anchors[std::size_t(std::max(0, m_chosen))];
+  const double fine = event->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0;
+  switch (event->key()) {
+  case Qt::Key_Left:
+    m_chosen = chosen ? std::max(0, m_chosen - 1) : last;
+    break;
+  case Qt::Key_Right:
+    m_chosen = chosen ? std::min(last, m_chosen + 1) : 0;
+    break;
+  case Qt::Key_Return:
+  case Qt::Key_Enter:
+    if (chosen) pinOf(anchor) ? unpin(anchor) : pin(anchor, 0);
+    break;
+  case Qt::Key_Delete:
+    if (chosen && pinOf(anchor)) unpin(anchor);
+    break;
+  case Qt::Key_Up:
+    if (chosen) pin(anchor, lateNow(anchor) - fine, QStringLiteral("time pin"));
+    break;
+  case Qt::Key_Down:
+    if (chosen) pin(anchor, lateNow(anchor) + fine, QStringLiteral("time pin"));
+    break;
+  default:
+    return QWidget::keyPressEvent(event);
+  }
+  update();
 }
 
 } // namespace tuvvo

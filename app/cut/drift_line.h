@@ -1,7 +1,8 @@
-// How many milliseconds each beat was played early or late against an even grid.
+// How early or late everything was played, and what the shape makes of it; pins are pulled here.
 #pragma once
 
 #include "cut/wave_view.h"
+#include "shape/shaped.h"
 
 namespace tuvvo {
 
@@ -12,10 +13,33 @@ public:
 
 protected:
   void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+  bool event(QEvent* event) override;
 
 private:
+  [[nodiscard]] const Source* source() const;
+  void refresh();
+  [[nodiscard]] double xOf(const Anchor& anchor) const;
+  [[nodiscard]] double yOf(double lateMs) const;
+  [[nodiscard]] double lateAt(double y) const;
+  /// How late the place comes out, in ms.
+  [[nodiscard]] double lateNow(const Anchor& anchor) const;
+  [[nodiscard]] const TimePin* pinOf(const Anchor& anchor) const;
+  [[nodiscard]] int anchorNear(double x) const;
+  void pin(const Anchor& anchor, double lateMs, const QString& merge = {});
+  void unpin(const Anchor& anchor);
+
   Session& m_session;
   WaveView& m_wave;
+  std::vector<Anchor> m_anchors;
+  std::optional<EvenBeats> m_even;
+  double m_mostMs = 10;
+  int m_chosen = -1;
+  bool m_dragging = false;
 };
 
 } // namespace tuvvo

@@ -17,97 +17,84 @@ constexpr int kReach = 6;
 
 FitRuler::FitRuler(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   setAccessibleName(tr("Fit ruler"));
-  setToolTip(tr("What repitching this source gives: tempo and key for each semitone. Click a line "
-                "to repitch all its cuts; up and down arrows move by a semitone; Enter takes the "
-                "line at the bottom, which meets the beat."));
+  setToolTip(tr("What a change of pitch gives: tempo and key for each semitone. Click or drag along "
+                "it; up and down arrows move by a semitone, with Shift by ten cents; Home takes it "
+                "back; Enter meets the beat's tempo by repitching."));
   setFocusPolicy(Qt::StrongFocus);
-  setFixedWidth(px(196));
+  setMinimumHeight(px(120));
   for (auto signal : {&Session::changed, &Session::selectionChanged})
     connect(&session, signal, this, qOverload<>(&QWidget::update));
 }
 
-std::optional<FitQuestion> FitRuler::question() const {
-  const Source* source = findSource(m_session.project(), m_session.selection().source);
+const Source* FitRuler::source() const {
+  return findSource(m_session.project(), m_session.selection().source);
+}
+
+std::optional<FitQuestion> FitRuler::question(const Session& session) {
+  const Source* source = findSource(session.project(), session.selection().source);
   if (!source) return std::nullopt;
-  const FitQuestion q = fitQuestion(*source, m_session.project().tempo, m_session.project().key);
+  const FitQuestion q = fitQuestion(*source, session.project().tempo, session.project().key);
   if (!q.bpm && !q.key) return std::nullopt;
   return q;
 }
 
-/// The repitch of the source's cuts, if they all have the same.
-std::optional<double> FitRuler::currentShift() const {
-  std::optional<double> shift;
-  for (const auto& key : m_session.project().keys) {
-    if (key.sound.source != m_session.selection().source || key.sound.cut == 0) continue;
-    const double own = key.tune.value + key.fine.value / 100;
-    if (shift && std::abs(*shift - own) > 1e-6) return std::nullopt;
-    shift = own;
-  }
-  return shift;
-}
-
-QRectF FitRuler::bestBox() const {
-  return QRectF(px(8), height() - px(48), width() - px(16), px(40));
-}
-
 QRectF FitRuler::rowBox(int st) const {
-  const double top = px(44), h = (bestBox().top() - px(6) - top) / (2 * kReach + 1);
-  return QRectF(px(8), top + (kReach - st) * h, width() - px(16), h);
+  const double top = px(18), h = (height() - top) / (2 * kReach + 1);
+  return QRectF(0, top + (kReach - st) * h, width(), h);
 }
 
-void FitRuler::apply(Semitones shift) {
-  const Id source = m_session.selection().source;
-  Project next = m_session.project();
-  int changed = 0;
-  for (const auto& key : m_session.project().keys)
-    if (key.sound.source == source && key.sound.cut != 0) {
-      next = withKeyChanged(std::move(next), key.id, [&](Key& k) {
-        k.tune = Semitones(std::round(shift.value));
-        k.fine = Cents((shift.value - std::round(shift.value)) * 100);
-      });
-      ++changed;
-    }
-  if (changed == 0) {
-    emit m_session.message(tr("Cut the source first; its cuts are what is repitched."), true);
-    return;
-  }
-  m_session.edit(tr("Repitch %1 st").arg(shift.value, 0, 'f', 2), std::move(next));
-  if (const Key* key = findKey(m_session.project(), m_session.selection().key);
-      key && key->sound.source == source)
-    m_session.strike(key->id, 0.9);
+void FitRuler::apply(Session& session, FitMethod method, Semitones shift, const QString& merge) {
+  const Source* source = findSource(session.project(), session.selection().source);
+  if (!source) return;
+  const double held = std::clamp(shift.value, -36.0, 36.0);
+  session.edit(tr("Bring %1 to the beat").arg(QString::fromStdString(source->name)),
+               withSourceChanged(session.project(), source->id,
+                                 [&](Source& s) {
+                                   s.shape.method = method;
+                                   s.shape.semitones = Semitones(std::round(held));
+                                   s.shape.cents = Cents((held - std::round(held)) * 100);
+                                 }),
+               merge);
+  if (const Key* key = findKey(session.project(), session.selection().key);
+      key && key->sound.source == session.selection().source)
+    session.strike(key->id, 0.9);
+}
+
+void FitRuler::take(double semitones, const QString& merge) {
+  if (const Source* s = source()) apply(m_session, s->shape.method, Semitones(semitones), merge);
 }
 
 void FitRuler::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  p.setPen(hasFocus() ? QPen(theme::mixed(c.brass, c.panel, 0.7), 1) : QPen(Qt::NoPen));
-  p.setBrush(c.panel);
-  p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 8, 8);
-  theme::drawText(p, QRectF(px(14), px(8), px(60), px(20)), Qt::AlignLeft | Qt::AlignVCenter,
-                  tr("Fit"), theme::Type::Strong, c.text);
-  const Project& project = m_session.project();
-  QString beat = tr("beat %1").arg(project.tempo.value, 0, 'f', 2);
-  if (project.key) beat += QStringLiteral(" · ") + QString::fromStdString(nameOf(*project.key));
-  theme::drawText(p, QRectF(px(54), px(8), width() - px(66), px(20)),
-                  Qt::AlignRight | Qt::AlignVCenter, beat, theme::Type::Small, c.quiet);
-  const auto q = question();
-  if (!q) {
-    theme::drawText(p, QRectF(rect()).adjusted(px(14), px(40), -px(14), 0),
-                    Qt::AlignTop | Qt::AlignLeft, tr("No tempo and no key"), theme::Type::Small,
-                    c.quiet);
+  const auto q = question(m_session);
+  const Source* s = source();
+  if (!q || !s) {
+    theme::drawText(p, QRectF(rect()).adjusted(px(6), px(6), 0, 0), Qt::AlignTop | Qt::AlignLeft,
+                    s ? tr("No tempo and no key") : QString(), theme::Type::Small, c.quiet);
     return;
   }
-  theme::drawText(p, QRectF(px(14), px(26), width() - px(28), px(16)),
-                  Qt::AlignLeft | Qt::AlignVCenter, tr("repitch        BPM          key"),
-                  theme::Type::Small, c.quiet);
-  const auto now = currentShift();
+  const FitMethod method = s->shape.method;
+  if (hasFocus()) {
+    p.setPen(QPen(theme::mixed(c.brass, c.panel, 0.7), 1));
+    p.setBrush(Qt::NoBrush);
+    p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
+  }
+  const auto head = [&](double x, double w, const QString& text, Qt::Alignment side) {
+    theme::drawText(p, QRectF(x, 0, w, px(16)), side | Qt::AlignVCenter, text, theme::Type::Small,
+                    c.quiet);
+  };
+  head(px(4), px(32), tr("st"), Qt::AlignRight);
+  head(px(58), px(52), tr("BPM"), Qt::AlignRight);
+  head(px(120), px(40), tr("key"), Qt::AlignLeft);
+  const double now = semitonesOf(s->shape.pitch()).value;
   for (int st = kReach; st >= -kReach; --st) {
     const QRectF box = rowBox(st);
-    const FitRow row = repitchRow(*q, Semitones(st));
+    const FitRow row = fitRow(*q, method, Semitones(st));
     const bool agrees = row.keyDistance >= 0 && row.keyDistance <= 1,
                meets = q->bpm && std::abs(row.bpmErrorPercent) < 1.5;
-    const bool here = now && std::abs(*now - st) < 0.5;
+    const bool here = std::abs(now - st) < 0.5;
     if (here) {
       p.setPen(QPen(c.brass, 1));
       p.setBrush(theme::mixed(c.brass, c.panel, 0.16));
@@ -135,55 +122,50 @@ void FitRuler::paintEvent(QPaintEvent*) {
       p.drawPolygon(QPolygonF({tip, tip + QPointF(px(8), -px(5)), tip + QPointF(px(8), px(5))}));
     }
   }
-  if (!q->bpm) return;
-  const Semitones exact = repitchToTempo(*q->bpm, q->toBpm);
-  const FitRow best = repitchRow(*q, exact);
-  const bool on = now && std::abs(*now - exact.value) < 0.006;
-  p.setPen(QPen(c.mint, on ? 2 : 1));
-  p.setBrush(on ? theme::mixed(c.mint, c.panel, 0.18) : c.raised);
-  p.drawRoundedRect(bestBox().adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
-  QString shift = QString::number(exact.value, 'f', 2).replace(QLatin1Char('-'), QChar(0x2212));
-  if (exact.value > 0) shift.prepend(QLatin1Char('+'));
-  const QRectF text = bestBox().adjusted(px(9), px(3), -px(6), -px(3));
-  theme::drawText(p, QRectF(text.left(), text.top(), text.width(), text.height() / 2),
-                  Qt::AlignLeft | Qt::AlignVCenter,
-                  tr("%1 st meets %2").arg(shift).arg(q->toBpm.value, 0, 'f', 2),
-                  theme::Type::Strong, c.mint);
-  theme::drawText(p, QRectF(text.left(), text.center().y(), text.width(), text.height() / 2),
-                  Qt::AlignLeft | Qt::AlignVCenter,
-                  best.resultKey ? tr("%1, %2").arg(QString::fromStdString(nameOf(*best.resultKey)),
-                                                    QString::fromStdString(best.heard))
-                                 : QString::fromStdString(best.heard),
-                  theme::Type::Small, c.quiet);
 }
 
 void FitRuler::mousePressEvent(QMouseEvent* event) {
-  const auto q = question();
-  if (!q) return;
-  if (q->bpm && bestBox().contains(event->position())) {
-    apply(repitchToTempo(*q->bpm, q->toBpm));
-    return;
-  }
-  for (int st = -kReach; st <= kReach; ++st)
-    if (rowBox(st).contains(event->position())) apply(Semitones(st));
+  if (event->button() != Qt::LeftButton || !question(m_session)) return;
+  m_dragging = true;
+  mouseMoveEvent(event);
+}
+
+void FitRuler::mouseMoveEvent(QMouseEvent* event) {
+  if (!m_dragging) return;
+  // Whole semitones; with Shift the place between two lines as well.
+  const QRectF zero = rowBox(0);
+  const double place = (zero.center().y() - event->position().y()) / zero.height();
+  const bool fine = event->modifiers() & Qt::ShiftModifier;
+  const double wanted = std::clamp(fine ? std::round(place * 20) / 20 : std::round(place),
+                                   -double(kReach), double(kReach));
+  if (const Source* s = source(); s && std::abs(semitonesOf(s->shape.pitch()).value - wanted) > 1e-6)
+    take(wanted, QStringLiteral("fit ruler"));
+}
+
+void FitRuler::mouseReleaseEvent(QMouseEvent*) {
+  if (m_dragging) m_session.settle();
+  m_dragging = false;
 }
 
 void FitRuler::keyPressEvent(QKeyEvent* event) {
-  const auto q = question();
-  const double now = currentShift().value_or(0);
+  const Source* s = source();
+  const auto q = question(m_session);
+  if (!s || !q) return QWidget::keyPressEvent(event);
+  const double now = semitonesOf(s->shape.pitch()).value;
+  const bool fine = event->modifiers() & Qt::ShiftModifier;
   switch (event->key()) {
   case Qt::Key_Up:
-    apply(Semitones(std::floor(now + 1.0001)));
+    take(fine ? now + 0.1 : std::floor(now + 1.0001));
     break;
   case Qt::Key_Down:
-    apply(Semitones(std::ceil(now - 1.0001)));
+    take(fine ? now - 0.1 : std::ceil(now - 1.0001));
     break;
   case Qt::Key_Home:
-    apply(Semitones(0));
+    take(0);
     break;
   case Qt::Key_Return:
   case Qt::Key_Enter:
-    if (q && q->bpm) apply(repitchToTempo(*q->bpm, q->toBpm));
+    if (q->bpm) apply(m_session, FitMethod::Repitch, repitchToTempo(*q->bpm, q->toBpm));
     break;
   default:
     QWidget::keyPressEvent(event);

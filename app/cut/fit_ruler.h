@@ -13,19 +13,26 @@ class FitRuler : public QWidget {
 public:
   FitRuler(Session& session, QWidget* parent);
 
+  /// The chosen source against the beat; nothing when neither its tempo nor its key is known.
+  [[nodiscard]] static std::optional<FitQuestion> question(const Session& session);
+  /// Brings the chosen source to the beat so; a slice of it is heard.
+  /// @param merge  moves of one gesture become one step
+  static void apply(Session& session, FitMethod method, Semitones shift, const QString& merge = {});
+
 protected:
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
   void keyPressEvent(QKeyEvent* event) override;
 
 private:
-  [[nodiscard]] std::optional<FitQuestion> question() const;
-  [[nodiscard]] std::optional<double> currentShift() const;
+  [[nodiscard]] const Source* source() const;
   [[nodiscard]] QRectF rowBox(int semitones) const;
-  [[nodiscard]] QRectF bestBox() const;
-  void apply(Semitones shift);
+  void take(double semitones, const QString& merge = {});
 
   Session& m_session;
+  bool m_dragging = false;
 };
 
 } // namespace tuvvo

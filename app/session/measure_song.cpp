@@ -7,9 +7,11 @@
 
 namespace tuvvo {
 
-Session::SongMeasure measureSong(const Project& project, JobContext& job) {
+Session::SongMeasure measureSong(const Project& project, Bakery& bakery, JobContext& job) {
   Session::SongMeasure measure;
-  const auto printed = print(compileSong(project), {}, job);
+  const auto score = bakedSong(project, {}, bakery, job);
+  if (!score) return measure;
+  const auto printed = print(*score, {}, job);
   if (!printed) return measure;
   const Sound& song = **printed;
   measure.loudness = hearLoudness(song);
@@ -24,7 +26,9 @@ Session::SongMeasure measureSong(const Project& project, JobContext& job) {
   for (const auto& part : project.parts) {
     CompileOptions only;
     only.onlyPart = part.id;
-    const auto stem = print(compileSong(project, only), dry, job);
+    const auto alone = bakedSong(project, only, bakery, job);
+    if (!alone) return measure;
+    const auto stem = print(*alone, dry, job);
     if (job.cancelled()) return measure;
     if (stem) measure.spectra.emplace_back(part.id, partSpectrum(**stem));
   }

@@ -6,6 +6,7 @@
 namespace tuvvo {
 
 /// Prints the song and each part alone, without writing anything. For a job.
-[[nodiscard]] Session::SongMeasure measureSong(const Project& project, JobContext& job);
+[[nodiscard]] Session::SongMeasure measureSong(const Project& project, Bakery& bakery,
+                                             JobContext& job);
 
 } // namespace tuvvo

@@ -10,6 +10,12 @@ namespace tuvvo {
 
 Session::Session(QObject* parent) : QObject(parent), m_history(Project{}) {
   m_clock.start();
+  m_bakeTimer.setSingleShot(true); // slices that come out of the oven together are taken together
+  m_bakeTimer.setInterval(20);
+  connect(&m_bakeTimer, &QTimer::timeout, this, [this] {
+    rebuildScore();
+    emit bakeMoved();
+  });
   m_savedStep = m_autosavedStep = m_history.current();
   connect(&m_pollTimer, &QTimer::timeout, this, &Session::poll);
   m_pollTimer.start(33);
@@ -199,7 +205,7 @@ void Session::hushNote(std::size_t index) {
 void Session::refreshMeasure() {
   const int run = ++m_measureRun;
   m_pool.run([this, run, value = projectPtr()](JobContext& job) {
-    auto measure = measureSong(*value, job);
+    auto measure = measureSong(*value, m_bakery, job);
     later([this, run, measure = std::move(measure)] {
       if (run != m_measureRun) return;
       m_measure = measure;

@@ -112,6 +112,11 @@ public:
   /// Null when it cannot be opened; a message has said why.
   [[nodiscard]] Crate* crate();
   /// Null until the crate is open.
+  [[nodiscard]] Bakery::Progress baking() const { return m_bakery.progress(); }
+  /// What the engine plays now; never null after the first beat was made or opened.
+  [[nodiscard]] ScorePtr score() const { return m_score; }
+  /// Until everything that sounds now is baked and in the score.
+  void waitForBakes();
   [[nodiscard]] Scanner* scanner() { return m_scanner.get(); }
   [[nodiscard]] BeatNow beatNow() const { return {project().tempo, project().key}; }
   /// Watches a folder and hears what is in it.
@@ -164,6 +169,8 @@ public:
   void waitForJobs();
 
 signals:
+  /// Something was baked, or is about to be.
+  void bakeMoved();
   void changed();
   void selectionChanged();
   void notesChanged();
@@ -252,6 +259,8 @@ private:
   QString m_jobText;
   std::shared_ptr<JobContext> m_job;
   int m_notesRun = 0, m_measureRun = 0;
+  QTimer m_bakeTimer;
+  Bakery m_bakery{2, [this] { later([this] { m_bakeTimer.start(); }); }};
   JobPool m_quick{1}; ///< auditions: never behind anything long
   JobPool m_pool{2};  ///< last: ends first, before anything its jobs use
 };

@@ -226,7 +226,9 @@ void Session::autosave() {
 void Session::printSong(const PrintRequest& request) {
   startJob(tr("Printing %1").arg(QString::fromStdString(request.file.path.filename().string())),
            [this, request, value = projectPtr()](JobContext& context) {
-             auto printed = tuvvo::printSong(*value, request.file, request.options, context);
+             PrintOptions options = request.options;
+             options.bakery = &m_bakery;
+             auto printed = tuvvo::printSong(*value, request.file, options, context);
              QString said =
                  printed ? tr("Printed %1").arg(QString::fromStdString(request.file.path.string()))
                          : QString::fromStdString(printed.error().text());
@@ -234,7 +236,7 @@ void Session::printSong(const PrintRequest& request) {
              if (printed && request.stems) {
                const auto folder =
                    request.file.path.parent_path() / (request.file.path.stem().string() + " stems");
-               auto stems = printStems(*value, folder, request.file, request.options, context);
+               auto stems = printStems(*value, folder, request.file, options, context);
                said = stems ? tr("Printed the song and %1 stems").arg(stems->size())
                             : QString::fromStdString(stems.error().text());
                trouble = !stems;

@@ -19,12 +19,20 @@ void Session::openOutput(OutputChoice choice) {
 }
 
 void Session::rebuildScore() {
+  m_bakery.want(bakesOf(project()));
   CompileOptions options;
   options.audition = m_audition;
+  options.baked = [this](const std::string& name) { return m_bakery.find(name); };
   m_score = std::make_shared<Score>(m_plays == Plays::Song
                                         ? compileSong(project(), options)
                                         : compilePattern(project(), m_selection.pattern, options));
   m_engine.setScore(m_score);
+}
+
+void Session::waitForBakes() {
+  m_bakery.wait();
+  rebuildScore();
+  emit bakeMoved();
 }
 
 void Session::setPlays(Plays plays) {

@@ -1,7 +1,8 @@
 """Renders drum clips for fitting the hit classes: patterns of the open half's pieces on mixed kits.
 
-Kick, snare, hats and the rest may each come from another kit, at another level; the whole is shifted
-in speed, tilted, dirtied. One kit (freepats) is left out of all of it, and is what the figures of
+Kick, snare, hats and the rest may each come from another kit, at another level, and most kits are
+changed sound by sound (tuned, shortened, filtered, pressed), so that no kit is learnt by heart; the
+whole is shifted in speed, tilted, dirtied. One kit (freepats) is left out of all of it, and is what the figures of
 hits are owed on.
 """
 
@@ -13,7 +14,7 @@ from multiprocessing import Pool
 import numpy as np
 import soundfile
 from mido import Message
-from scipy.signal import butter, sosfilt
+from scipy.signal import butter, fftconvolve, sosfilt
 
 import age
 import music
@@ -23,6 +24,7 @@ from render import RATE, render
 LEFT_OUT = "freepats"
 TOMS = {41, 43, 45, 47, 48, 50}
 LONG = {49, 51, 52, 53, 55, 57, 59}  # crashes and rides
+HATLIKE = [51, 53, 59, 51, 82, 70, 69, 54]  # rides, shakers, cabasa, tambourine
 CLASSES = ["kick", "snare", "hat", "other"]
 
 
@@ -77,8 +79,60 @@ def invented(g, pitch):
     out *= np.minimum(t / g.uniform(0.0003, 0.004), 1)
     if g.uniform() < 0.3:  # a little room
         tail = sosfilt(butter(1, 5000, "lowpass", fs=RATE, output="sos"), g.standard_normal(len(t))) * np.exp(-t / g.uniform(0.1, 0.4))
-        out = out + g.uniform(0.02, 0.12) * np.convolve(out[:4000], tail)[:len(out)] / np.sqrt(4000) * 4
+        out = out + g.uniform(0.02, 0.12) * fftconvolve(out[:4000], tail)[:len(out)] / np.sqrt(4000) * 4
     return (out / np.abs(out).max()).astype(np.float32)
+
+
+_kits = {}
+
+
+def struck_alone(kit, data):
+    """Every sound of a kit by its note, struck once, mono, as loud as the kit has it."""
+    if kit not in _kits:
+        font, program = kit
+        gap, notes = 2.0, list(range(27, 88))
+        events = [(0.0, Message("program_change", channel=music.DRUMS, program=program))] if font != "quay" else []
+        for i, note in enumerate(notes):
+            events.append((0.1 + gap * i, Message("note_on", channel=music.DRUMS, note=note, velocity=112)))
+            if font != "quay":
+                events.append((0.3 + gap * i, Message("note_off", channel=music.DRUMS, note=note)))
+        length = gap * len(notes) + 0.5
+        whole = with_quay_kit(data, events, length) * 0.25 if font == "quay" else render(font, events, length)
+        whole = whole.mean(axis=1)
+        whole *= 0.9 / max(1e-6, np.abs(whole).max())
+        starts = [int((0.1 + gap * i) * RATE) for i in range(len(notes))]
+        _kits[kit] = {note: whole[at:at + int(1.8 * RATE)].copy() for note, at in zip(notes, starts)}
+    return _kits[kit]
+
+
+def mutated(g, hit):
+    """Another drum of the same kind: tuned, shorter, brighter or darker, pressed."""
+    ratio = 2 ** (g.uniform(-5, 5) / 12)
+    grid = np.arange(int(len(hit) / ratio)) * ratio
+    hit = np.interp(grid, np.arange(len(hit)), hit).astype(np.float32)
+    t = np.arange(len(hit)) / RATE
+    if g.uniform() < 0.5:
+        hit = hit * np.exp(-t / g.uniform(0.04, 0.6))
+    if g.uniform() < 0.6:
+        low = sosfilt(butter(1, g.uniform(150, 6000), "lowpass", fs=RATE, output="sos"), hit)
+        hit = low * 10 ** (g.uniform(-9, 9) / 20) + (hit - low)
+    if g.uniform() < 0.3:
+        peak = np.abs(hit).max() + 1e-9
+        hit = np.tanh(hit / peak * g.uniform(1.5, 5)) * peak
+    return hit.astype(np.float32)
+
+
+def sound_of(g, kit, pitch, data, mutating):
+    """@returns the sound and its gain; no gain: it is to be as loud as its kind is here"""
+    if kit[0] == "invented":
+        return invented(g, pitch), None
+    hit = struck_alone(kit, data).get(pitch)
+    if hit is None or np.abs(hit).max() < 1e-3:
+        return invented(g, pitch), None
+    if not mutating:
+        return hit, 1.0
+    hit = mutated(g, hit)
+    return hit / (np.abs(hit).max() + 1e-9), None
 
 
 def clip(job):
@@ -100,38 +154,36 @@ def clip(job):
     usual = kits[int(g.integers(len(kits)))]
     out = np.zeros((int(seconds * RATE) + RATE, 2), np.float32)
     hits = []
-    by_kit = {}
+    kit_of, level_of = {}, {}
     for name in CLASSES:
-        kit = usual if g.uniform() < 0.6 else kits[int(g.integers(len(kits)))]
-        level = g.uniform(0.45, 1.0)
-        for n in drums:
-            if HITS.get(n.pitch, "other") != name or not first - 1e-3 <= n.start < last - 1e-3:
-                continue
-            at = max(0.0, (n.start - first) * beat_s + float(g.normal(0, 0.004)))
-            velocity = int(np.clip(n.velocity * level, 8, 127))
-            by_kit.setdefault(kit, []).append((at, Message("note_on", channel=music.DRUMS, note=n.pitch, velocity=velocity)))
-            by_kit[kit].append((at + 0.1, Message("note_off", channel=music.DRUMS, note=n.pitch)))
-            hits.append([name, at])
+        kit_of[name] = usual if g.uniform() < 0.6 else kits[int(g.integers(len(kits)))]
+        level_of[name] = g.uniform(0.45, 1.0)
+    # Rides, shakers and tambourines play what hats play, and the other way round.
+    swapped = {}
+    if g.uniform() < 0.3:
+        stand_in = int(g.choice(HATLIKE))
+        swapped = {p: stand_in for p in (42, 44, 46)}
+    elif g.uniform() < 0.3:
+        swapped = {p: int(g.choice([42, 42, 44, 46])) for p in HATLIKE}
     loudness = {"kick": g.uniform(0.6, 1), "snare": g.uniform(0.5, 1), "hat": g.uniform(0.12, 0.5),
                 "other": g.uniform(0.2, 0.7)}
+    mutating = g.uniform() < 0.7
     sounds = {}
-    for at, m in by_kit.pop(("invented", 0), []):
-        if m.type != "note_on":
+    for n in drums:
+        if not first - 1e-3 <= n.start < last - 1e-3:
             continue
-        if m.note not in sounds:
-            sounds[m.note] = invented(g, m.note)
-        hit = sounds[m.note] * loudness[HITS.get(m.note, "other")] * (m.velocity / 127) ** 1.6 * 0.35
+        pitch = swapped.get(n.pitch, n.pitch)
+        name = HITS.get(pitch, "other")
+        if pitch not in sounds:
+            sounds[pitch] = sound_of(g, kit_of[name], pitch, data, mutating)
+        hit, gain = sounds[pitch]
+        velocity = float(np.clip(n.velocity * level_of[name], 8, 127)) / 127
+        at = max(0.0, (n.start - first) * beat_s + float(g.normal(0, 0.004)))
         place = int(round(at * RATE))
         size = min(len(hit), len(out) - place)
         if size > 0:
-            out[place:place + size] += hit[:size, None]
-    for (font, program), events in by_kit.items():
-        events.sort(key=lambda e: e[0])
-        events.insert(0, (0.0, Message("program_change", channel=music.DRUMS, program=program)))
-        length = seconds + 0.9
-        part = with_quay_kit(data, events, length) if font == "quay" else render(font, events, length)
-        size = min(len(part), len(out))
-        out[:size] += part[:size] * (0.25 if font == "quay" else 1)
+            out[place:place + size] += hit[:size, None] * np.float32(gain or loudness[name]) * np.float32(0.35 * velocity ** 1.6)
+        hits.append([name, at])
     speed = 2 ** (g.uniform(-3.5, 3.5) / 12)
     length = int(len(out) / speed)
     grid = np.arange(length) * speed
@@ -153,7 +205,7 @@ def clip(job):
         out = out / np.abs(out).max()
     name = f"drums-{index:04}.wav"
     soundfile.write(os.path.join(folder, name), 0.9 * out, RATE, subtype="PCM_16")
-    return {"file": name, "piece": piece.name, "hits": sorted(hits, key=lambda h: h[1])}
+    return {"file": name, "piece": piece.name, "kits": {k: v[0] for k, v in kit_of.items()}, "hits": sorted(hits, key=lambda h: h[1])}
 
 
 def nothing_struck(job):

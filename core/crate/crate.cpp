@@ -240,8 +240,7 @@ void Crate::Inside::refreshChords(CrateId id, const Source& source) {
   const auto grid = gridOf(source);
   if (!source.heard) return;
   struct Held {
-    int root = 0;
-    std::string ending;
+    ChordName chord;
     double seconds = 0;
   };
   std::vector<Held> longest;
@@ -251,26 +250,20 @@ void Crate::Inside::refreshChords(CrateId id, const Source& source) {
     const bool goesOn = i > 0 && chords[i].name == chords[i - 1].name &&
                         (chords[i].start - chords[i - 1].end).value < 0.05;
     run = (goesOn ? run : 0) + (chords[i].end - chords[i].start).value;
-    const std::string& name = chords[i].name;
-    const std::size_t rootSize = name.size() > 1 && (name[1] == '#' || name[1] == 'b') ? 2 : 1;
-    const auto root = keyFromName(name.substr(0, rootSize));
-    if (!root) continue;
-    const std::string ending = name.substr(rootSize);
+    const auto chord = chordFromName(chords[i].name);
+    if (!chord) continue;
     auto known = std::find_if(longest.begin(), longest.end(), [&](const Held& held) {
-      return held.root == root->tonic && held.ending == ending;
+      return held.chord.root == chord->root && held.chord.kind == chord->kind;
     });
-    if (known == longest.end()) known = longest.insert(longest.end(), {root->tonic, ending, 0});
+    if (known == longest.end()) known = longest.insert(longest.end(), {*chord, 0});
     known->seconds = std::max(known->seconds, run);
   }
   const double bar = grid ? 60 / grid->tempo.value * grid->meter : 0;
-  for (const auto& held : longest) {
-    const bool minor = held.ending == "m" || held.ending == "m7";
-    const bool major = held.ending.empty() || held.ending == "maj7" || held.ending == "7";
+  for (const auto& held : longest)
     ask("INSERT INTO chord(source, root, minor, ending, bars) VALUES(?1, ?2, ?3, ?4, ?5)")
-        .with(id, held.root, minor || major ? std::optional(minor) : std::nullopt, held.ending,
+        .with(id, held.chord.root, held.chord.minor(), std::string(held.chord.kind->ending),
               bar > 0 ? held.seconds / bar : 0.0)
         .run();
-  }
 }
 
 void Crate::Inside::refreshWords(CrateId id, const Source& source, const Marks& marks) {

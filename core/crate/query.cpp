@@ -191,11 +191,10 @@ private:
       phrase = "a " + at(1) + " chord";
     } else {
       const std::string name = asWritten(1);
-      const std::size_t root = name.size() > 1 && (name[1] == '#' || name[1] == 'b') ? 2 : 1;
-      const auto parsed = keyFromName(name.substr(0, root));
+      const auto parsed = chordFromName(name);
       if (!parsed) return false;
-      wanted.root = parsed->tonic;
-      wanted.ending = name.substr(root);
+      wanted.root = parsed->root;
+      wanted.ending = parsed->kind->ending;
       phrase = "the chord " + name;
     }
     std::size_t words = 2;

@@ -29,6 +29,7 @@ constexpr double kTornTones = 5; // times as much where tones are cut and not dr
 constexpr double kCostPerCentOff = 0.06;
 constexpr double kFreeCents = 5.0;
 constexpr int kWidestShift = 6;
+constexpr double kMostBeatMove = 4, kCostPerBeatPercent = 1.2;
 
 /// Half and double tempo meet as well: the nearest of an octave's steps.
 double foldedOctaves(double octaves) {
@@ -70,7 +71,8 @@ std::string words(const FitRow& row) {
   }
   case FitMethod::Respace:
     std::snprintf(text, sizeof text,
-                  row.gap.value >= 0 ? "slices whole, %.0f ms of room after each"
+                  std::abs(row.gap.value) < 1 ? "slices whole, end to end"
+                  : row.gap.value >= 0        ? "slices whole, %.0f ms of room after each"
                                      : "slices whole, each %.0f ms shorter",
                   std::abs(row.gap.value));
     out = text;
@@ -123,13 +125,26 @@ FitRow finish(FitRow row, const FitQuestion& q, double shift, double speed) {
   return row;
 }
 
+/// Brought to the beat's length by stretching or re-spacing, moved in pitch beside it.
+FitRow lengthRow(const FitQuestion& q, FitMethod method, double shift) {
+  const double speed = q.bpm ? 1 / meetingRatio(q.bpm->value, q.toBpm.value) : 1;
+  FitRow row;
+  row.method = method;
+  if (method == FitMethod::Stretch) {
+    row.stretchPercent = (1 / speed - 1) * 100;
+  } else if (q.hitsASecond > 0) {
+    const double sliceMs = 1000 / q.hitsASecond;
+    row.gap = Milliseconds(sliceMs / speed - sliceMs / ratioOf(Semitones(shift)));
+  }
+  return finish(row, q, shift, speed);
+}
+
 /// Every way there is, one after the other.
 template <class Take> void everyWay(const FitQuestion& q, const Take& take) {
   const auto repitch = [&](double shift) {
     take(finish(FitRow{}, q, shift, ratioOf(Semitones(shift))));
   };
   if (q.bpm) repitch(repitchToTempo(*q.bpm, q.toBpm).value);
-  const double speed = q.bpm ? 1 / meetingRatio(q.bpm->value, q.toBpm.value) : 1;
   for (int whole = -kWidestShift; whole <= kWidestShift; ++whole) {
     // By whole semitones, made in tune where the source is not; and just as it is.
     const double inTune = whole - q.tuning.value / 100;
@@ -138,16 +153,8 @@ template <class Take> void everyWay(const FitQuestion& q, const Take& take) {
     std::array<double, 2> shifts{inTune, 0.0};
     const std::size_t count = whole == 0 && inTune != 0.0 ? 2 : 1;
     for (double shift : std::span(shifts).first(count)) {
-      FitRow stretched;
-      stretched.method = FitMethod::Stretch;
-      stretched.stretchPercent = (1 / speed - 1) * 100;
-      take(finish(stretched, q, shift, speed));
-      if (q.hitsASecond <= 0) continue;
-      FitRow spaced;
-      spaced.method = FitMethod::Respace;
-      const double sliceMs = 1000 / q.hitsASecond;
-      spaced.gap = Milliseconds(sliceMs / speed - sliceMs / ratioOf(Semitones(shift)));
-      take(finish(spaced, q, shift, speed));
+      take(lengthRow(q, FitMethod::Stretch, shift));
+      if (q.hitsASecond > 0) take(lengthRow(q, FitMethod::Respace, shift));
     }
   }
 }
@@ -187,10 +194,34 @@ Semitones repitchToTempo(Bpm from, Bpm to) {
   return Semitones(-12.0 * foldedOctaves(std::log2(from.value / to.value)));
 }
 
-FitRow repitchRow(const FitQuestion& q, Semitones shift) {
-  FitRow row = finish(FitRow{}, q, shift.value, ratioOf(shift));
+FitRow fitRow(const FitQuestion& q, FitMethod method, Semitones shift) {
+  FitRow row = method == FitMethod::Repitch ? finish(FitRow{}, q, shift.value, ratioOf(shift))
+                                            : lengthRow(q, method, shift.value);
   row.heard = words(row);
   return row;
+}
+
+std::vector<BeatMove> planBeat(const FitQuestion& q) {
+  std::vector<BeatMove> out;
+  if (!q.bpm) return out;
+  std::vector<double> costs;
+  for (int whole = -kWidestShift; whole <= kWidestShift; ++whole) {
+    const double moved = meetingRatio(q.bpm->value * ratioOf(Semitones(whole)), q.toBpm.value);
+    BeatMove move;
+    move.percent = (moved - 1) * 100;
+    move.tempo = Bpm(q.toBpm.value * moved);
+    if (std::abs(move.percent) > kMostBeatMove) continue;
+    FitQuestion there = q;
+    there.toBpm = move.tempo;
+    move.row = fitRow(there, FitMethod::Repitch, Semitones(whole));
+    move.row.cost += kCostPerBeatPercent * std::abs(move.percent);
+    out.push_back(std::move(move));
+  }
+  std::stable_sort(out.begin(), out.end(), [](const BeatMove& a, const BeatMove& b) {
+    return a.row.cost < b.row.cost;
+  });
+  if (out.size() > 4) out.resize(4);
+  return out;
 }
 
 std::vector<FitRow> planFit(const FitQuestion& q) {

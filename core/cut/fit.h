@@ -5,9 +5,6 @@
 
 namespace tuvvo {
 
-/// The three schools: speed and pitch together; length without pitch; slices left as they are and
-/// only moved. A pitch change that comes with re-spacing is a repitch of every slice.
-enum class FitMethod { Repitch, Stretch, Respace };
 [[nodiscard]] std::string_view nameOf(FitMethod method);
 
 /// One way. Figures are of what is heard afterwards.
@@ -52,8 +49,19 @@ struct FitQuestion {
 /// Cost of the best row alone; quick enough for a whole crate.
 [[nodiscard]] double cheapestFit(const FitQuestion& question);
 
-/// A row of the fit ruler: what a repitch by that many semitones gives.
-[[nodiscard]] FitRow repitchRow(const FitQuestion& question, Semitones shift);
+/// A row of the fit ruler: what a change of pitch by that many semitones gives in a school.
+[[nodiscard]] FitRow fitRow(const FitQuestion& question, FitMethod method, Semitones shift);
+
+/// The question turned round: the beat's tempo moved a little, so that the source comes in as it is
+/// or by whole semitones, without stretching.
+struct BeatMove {
+  Bpm tempo;          ///< what the beat's would become
+  double percent = 0; ///< of change, signed
+  FitRow row;         ///< the repitch; it meets that tempo exactly
+};
+/// Moves of 4 % at most (more is another beat), best first, at most 4; none for a source without a
+/// tempo. The cost of moving the beat is 1.2 a per cent (common practice, no source).
+[[nodiscard]] std::vector<BeatMove> planBeat(const FitQuestion& question);
 
 /// The repitch that takes the source to the beat's tempo, half or double if that is nearer.
 [[nodiscard]] Semitones repitchToTempo(Bpm from, Bpm to);

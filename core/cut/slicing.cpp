@@ -11,9 +11,13 @@ namespace {
 
 constexpr double kLeastCutS = 0.005;
 constexpr double kHandClearanceS = 0.020;
+// How far a hit's attack may begin before and after the place of the grid that it belongs to.
+constexpr double kHitBeforeGridS = 0.020, kHitAfterGridS = 0.008;
+constexpr double kTapReachS = 0.12, kTapMeantS = 0.25;
 
 std::vector<Cut> fromStarts(std::vector<std::int64_t> starts, std::int64_t end) {
   std::sort(starts.begin(), starts.end());
+  starts.erase(std::unique(starts.begin(), starts.end()), starts.end());
   std::vector<Cut> cuts;
   for (std::size_t i = 0; i < starts.size(); ++i) {
     Cut cut;
@@ -24,7 +28,33 @@ std::vector<Cut> fromStarts(std::vector<std::int64_t> starts, std::int64_t end) 
   return cuts;
 }
 
-std::vector<std::int64_t> hitStarts(const Source& source, double sensitivity) {
+/// On a zero crossing where there is one so near that nobody hears the difference.
+std::int64_t atCrossing(const Source& source, Seconds at) {
+  return nearestCrossing(*source.sound, toFrames(at, source.sound->rate()), Milliseconds(0.3))
+      .value;
+}
+
+/// The hit nearest to a place, if it is one that the place was meant for.
+const Onset* hitAt(const Source& source, double atS, double before, double after) {
+  if (!source.heard) return nullptr;
+  const auto& onsets = source.heard->onsets;
+  const auto next = std::lower_bound(
+      onsets.begin(), onsets.end(), atS - before,
+      [](const Onset& onset, double value) { return onset.cut.value < value; });
+  const Onset* best = nullptr;
+  for (auto it = next; it != onsets.end() && it->cut.value <= atS + after; ++it)
+    if (!best || std::abs(it->cut.value - atS) < std::abs(best->cut.value - atS)) best = &*it;
+  return best;
+}
+
+/// A place of the grid, or just before the attack that belongs to it.
+std::int64_t gridStart(const Source& source, double atS) {
+  const Onset* hit = hitAt(source, atS, kHitBeforeGridS, kHitAfterGridS);
+  return atCrossing(source, hit ? hit->cut : Seconds(atS));
+}
+
+std::vector<std::int64_t> hitStarts(const Source& source, const CutSettings& settings) {
+  const double sensitivity = settings.sensitivity;
   std::vector<Onset> onsets;
   if (sensitivity == 0.5 && source.heard) {
     onsets = onsetsOf(source);
@@ -35,17 +65,37 @@ std::vector<std::int64_t> hitStarts(const Source& source, double sensitivity) {
     onsets = OnsetFinder(parameters).find(*source.sound, job);
   }
   std::vector<std::int64_t> starts;
-  for (const auto& onset : onsets) {
-    const Frames at = toFrames(onset.cut, source.sound->rate());
-    starts.push_back(nearestCrossing(*source.sound, at, Milliseconds(0.3)).value);
-  }
+  for (const auto& onset : onsets)
+    if (std::any_of(onset.hits.begin(), onset.hits.end(),
+                    [&](HitClass hit) { return settings.classes[std::size_t(hit)]; }))
+      starts.push_back(atCrossing(source, onset.cut));
   if (starts.empty()) starts.push_back(0);
   return starts;
 }
 
+/// Of stretches between places in time, ending with the sound.
+std::vector<std::int64_t> startsAt(const Source& source, const std::vector<Seconds>& places) {
+  std::vector<std::int64_t> starts;
+  for (const Seconds at : places)
+    if (at.value < source.sound->duration().value - kLeastCutS)
+      starts.push_back(gridStart(source, at.value));
+  return starts;
+}
+
+std::vector<Seconds> everyNth(const std::vector<Seconds>& places, int n) {
+  std::vector<Seconds> out;
+  for (std::size_t i = 0; i < places.size(); i += std::size_t(n)) out.push_back(places[i]);
+  return out;
+}
+
+template <class Stretches> std::vector<Seconds> startsOf(const Stretches& stretches) {
+  std::vector<Seconds> out;
+  for (const auto& each : stretches) out.push_back(each.start);
+  return out;
+}
+
 std::vector<std::int64_t> beatStarts(const Source& source, int perBeat) {
   const auto beats = beatsOf(source);
-  const double rate = source.sound->rate().value;
   std::vector<std::int64_t> starts;
   for (std::size_t i = 0; i < beats.size(); ++i) {
     // The last beat is as long as the one before it.
@@ -55,7 +105,7 @@ std::vector<std::int64_t> beatStarts(const Source& source, int perBeat) {
     for (int k = 0; k < perBeat; ++k) {
       const double at = beats[i].value + length * k / perBeat;
       if (at < source.sound->duration().value - kLeastCutS)
-        starts.push_back(std::int64_t(std::llround(at * rate)));
+        starts.push_back(gridStart(source, at));
     }
   }
   return starts;
@@ -63,26 +113,93 @@ std::vector<std::int64_t> beatStarts(const Source& source, int perBeat) {
 
 } // namespace
 
+bool canCut(const Source& source, CutWay way) {
+  switch (way) {
+  case CutWay::Beats:
+  case CutWay::Bars:
+    return !beatsOf(source).empty();
+  case CutWay::Sections:
+    return sectionsOf(source).size() > 1;
+  case CutWay::Chords:
+    return source.heard && !source.heard->chords.empty();
+  case CutWay::Hits:
+  case CutWay::Equal:
+  case CutWay::Hand:
+    break;
+  }
+  return true;
+}
+
+Frames decayedAt(const Sound& sound, Frames start, Frames end) {
+  const auto block = std::max<std::int64_t>(1, std::int64_t(0.005 * sound.rate().value));
+  std::vector<double> levels;
+  for (std::int64_t at = start.value; at < end.value; at += block) {
+    const auto n = std::size_t(std::min(block, end.value - at));
+    double sum = 0;
+    for (int c = 0; c < sound.channels(); ++c)
+      for (const float v : sound.channel(c).subspan(std::size_t(at), n))
+        sum += double(v) * double(v);
+    levels.push_back(sum / double(n) / sound.channels());
+  }
+  if (levels.empty()) return end;
+  const double loudest = *std::max_element(levels.begin(), levels.end());
+  const double least = std::max(loudest * std::pow(10, -4.8), std::pow(10, -7.2));
+  std::size_t last = levels.size();
+  while (last > 0 && levels[last - 1] < least) --last;
+  if (last == 0) return end;
+  return std::min(end, Frames(start.value + std::int64_t(last) * block));
+}
+
+std::vector<Cut> withTapCuts(const Source& source, std::span<const Seconds> taps,
+                             const TapSettings& settings) {
+  Source cut = source;
+  if (!source.sound) return cut.cuts;
+  for (const Seconds tap : taps) {
+    const double at = tap.value - std::clamp(settings.late.value, 0.0, 500.0) / 1000;
+    if (at < 0 || at >= source.sound->duration().value) continue;
+    const Onset* hit =
+        settings.toOnset ? hitAt(source, at, kTapReachS, kTapReachS) : nullptr;
+    cut.cuts = withCutAdded(cut, Frames(atCrossing(source, hit ? hit->cut : Seconds(at))));
+  }
+  return cut.cuts;
+}
+
+std::optional<Milliseconds> lateOf(const Source& source, std::span<const Seconds> taps) {
+  std::vector<double> late;
+  for (const Seconds tap : taps)
+    if (const Onset* hit = hitAt(source, tap.value, kTapMeantS, kTapMeantS / 5))
+      late.push_back((tap - hit->cut).value * 1000);
+  if (taps.size() < 4 || late.size() * 2 < taps.size()) return std::nullopt;
+  std::nth_element(late.begin(), late.begin() + std::ptrdiff_t(late.size() / 2), late.end());
+  return Milliseconds(std::max(0.0, late[late.size() / 2]));
+}
+
 std::vector<Cut> cutSource(const Source& source, const CutSettings& settings) {
-  if (!source.sound) return source.cuts;
+  if (!source.sound || !canCut(source, settings.way)) return source.cuts;
   const std::int64_t frames = source.sound->frames().value;
   const double rate = source.sound->rate().value;
   std::vector<Cut> made;
   switch (settings.way) {
   case CutWay::Hits:
-    made = fromStarts(hitStarts(source, settings.sensitivity), frames);
+    made = fromStarts(hitStarts(source, settings), frames);
     break;
-  case CutWay::Beats: {
-    auto starts = beatStarts(source, std::clamp(settings.perBeat, 1, 8));
-    if (starts.empty()) return source.cuts;
-    made = fromStarts(std::move(starts), frames);
+  case CutWay::Beats:
+    made = fromStarts(beatStarts(source, std::clamp(settings.perBeat, 1, 8)), frames);
     break;
-  }
+  case CutWay::Bars:
+    made = fromStarts(
+        startsAt(source, everyNth(barsOf(source), std::clamp(settings.barsEach, 1, 16))), frames);
+    break;
+  case CutWay::Sections:
+    made = fromStarts(startsAt(source, startsOf(sectionsOf(source))), frames);
+    break;
+  case CutWay::Chords:
+    made = fromStarts(startsAt(source, startsOf(source.heard->chords)), frames);
+    break;
   case CutWay::Equal: {
     const int parts = std::clamp(settings.parts, 1, 128);
     std::vector<std::int64_t> starts;
     for (int i = 0; i < parts; ++i) starts.push_back(frames * i / parts);
-    starts.erase(std::unique(starts.begin(), starts.end()), starts.end());
     made = fromStarts(std::move(starts), frames);
     break;
   }
@@ -103,6 +220,7 @@ std::vector<Cut> cutSource(const Source& source, const CutSettings& settings) {
       else if (cut.start < hand.start && cut.end > hand.start)
         cut.end = hand.start;
     }
+    if (settings.end == CutEnd::Decay) cut.end = decayedAt(*source.sound, cut.start, cut.end);
     if (keep && cut.end.value - cut.start.value >= std::int64_t(kLeastCutS * rate))
       out.push_back(cut);
   }

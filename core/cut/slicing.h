@@ -7,8 +7,33 @@ namespace tuvvo {
 
 /// Cuts made the way the settings say. Cuts that were made by hand stay where they are; new ones
 /// keep 20 ms away from their edges.
-/// @returns the source's cuts as they were when it has no sound, or no grid to cut by beats
+///
+/// Hits: at every hit of the classes wanted, just before its attack. Beats, bars, sections, chords:
+/// at the place itself, or just before the attack of a hit that begins up to 20 ms before or 8 ms
+/// after it, so that no attack is cut through. Equal parts are exactly equal. A start is moved to a
+/// zero crossing common to both channels within 0.3 ms where there is one (never in equal parts).
+/// @returns the source's cuts as they were when it has no sound, or nothing to cut by: see canCut()
 [[nodiscard]] std::vector<Cut> cutSource(const Source& source, const CutSettings& settings);
+
+/// Whether a source has what a way cuts by: beats, bars (a tempo), sections, chords.
+[[nodiscard]] bool canCut(const Source& source, CutWay way);
+
+/// Where a stretch of sound has died away: after its last 5 ms that are within 48 dB of its loudest
+/// 5 ms and above −72 dBFS; the end where it does not. (The figures are common practice, no source.)
+[[nodiscard]] Frames decayedAt(const Sound& sound, Frames start, Frames end);
+
+/// Cuts where a person tapped while the source played: every tap moved back by how late taps come,
+/// then onto the nearest onset if wanted. They count as made by hand.
+struct TapSettings {
+  Milliseconds late{90}; ///< reaction and output latency together; 0 to 500
+  bool toOnset = true;   ///< within 120 ms
+};
+[[nodiscard]] std::vector<Cut> withTapCuts(const Source& source, std::span<const Seconds> taps,
+                                           const TapSettings& settings);
+/// The middle distance of taps to the onsets they were meant for: how late this person taps.
+/// @returns nothing for fewer than four taps, or where fewer than half lie within 250 ms of an onset
+[[nodiscard]] std::optional<Milliseconds> lateOf(const Source& source,
+                                                 std::span<const Seconds> taps);
 
 /// Splits the cut under a place in two, or begins one there up to the next cut.
 [[nodiscard]] std::vector<Cut> withCutAdded(const Source& source, Frames at);

@@ -13,7 +13,11 @@ using namespace json_read;
 namespace {
 
 // Names as they stand in the file; the order is that of the enumerations.
-constexpr std::array kWays{"hits", "beats", "equal", "hand"};
+constexpr std::array kWays{"hits", "beats", "bars", "equal", "sections", "chords", "hand"};
+constexpr std::array kCutEnds{"next", "decay"};
+constexpr std::array kMethods{"repitch", "stretch", "respace"};
+constexpr std::array kStraightenBy{"bars", "beats", "hits"};
+constexpr std::array kMaterials{"by itself", "tones", "hits"};
 constexpr std::array kRows{"cuts", "air", "body", "floor"};
 constexpr std::int64_t kMostFrames = std::int64_t(1) << 40;
 constexpr std::int64_t kMostTicks = kTicksPerBeat * 7 * kMostBars;
@@ -46,18 +50,40 @@ Json write(const Cut& cut) {
   return out;
 }
 
+Json write(const CutSettings& settings) {
+  Json out{{"way", nameIn(kWays, settings.way)},   {"sensitivity", settings.sensitivity},
+           {"perBeat", settings.perBeat},          {"barsEach", settings.barsEach},
+           {"parts", settings.parts},              {"end", nameIn(kCutEnds, settings.end)},
+           {"classes", Json::array()}};
+  for (std::size_t i = 0; i < settings.classes.size(); ++i)
+    if (settings.classes[i]) out["classes"].push_back(nameOf(HitClass(i)));
+  return out;
+}
+
+Json write(const Shape& shape) {
+  Json out{{"method", nameIn(kMethods, shape.method)},
+           {"semitones", shape.semitones.value},
+           {"cents", shape.cents.value},
+           {"by", nameIn(kStraightenBy, shape.by)},
+           {"straighten", shape.straighten},
+           {"pins", Json::array()}};
+  for (const auto& pin : shape.pins)
+    out["pins"].push_back({{"atS", pin.at.value}, {"beat", pin.beat}});
+  if (shape.material) out["material"] = kMaterials[std::size_t(*shape.material) + 1];
+  if (shape.formants) out["formants"] = true;
+  return out;
+}
+
 Json write(const Source& source) {
   Json out{
       {"id", source.id}, {"name", source.name}, {"origin", source.origin}, {"hash", source.hash}};
   if (source.kit) out["kit"] = true;
   if (source.corrections != Corrections{}) out["corrected"] = toJson(source.corrections);
   if (source.papers != Papers{}) out["papers"] = toJson(source.papers);
-  out["cutting"] = {{"way", nameIn(kWays, source.cutting.way)},
-                    {"sensitivity", source.cutting.sensitivity},
-                    {"perBeat", source.cutting.perBeat},
-                    {"parts", source.cutting.parts}};
+  out["cutting"] = write(source.cutting);
   out["cuts"] = Json::array();
   for (const auto& cut : source.cuts) out["cuts"].push_back(write(cut));
+  if (source.shape != Shape{}) out["shape"] = write(source.shape);
   addUnknown(out, source.extra);
   return out;
 }
@@ -131,6 +157,42 @@ Json write(const Section& section) {
 // ---- reading
 // --------------------------------------------------------------------------------------
 
+CutSettings readCutSettings(const Json& json) {
+  CutSettings settings;
+  settings.way = choice<CutWay>(json, "way", kWays);
+  settings.sensitivity = number(json, "sensitivity", 0, 1, 0.5);
+  settings.perBeat = int(integer(json, "perBeat", 1, 8, 1));
+  settings.barsEach = int(integer(json, "barsEach", 1, 16, 1));
+  settings.parts = int(integer(json, "parts", 1, 128, 8));
+  settings.end = choice<CutEnd>(json, "end", kCutEnds);
+  if (find(json, "classes")) {
+    settings.classes = {};
+    for (const auto& name : list(json, "classes", 4))
+      for (std::size_t i = 0; i < settings.classes.size(); ++i)
+        if (name.is_string() && name.get<std::string>() == nameOf(HitClass(i)))
+          settings.classes[i] = true;
+  }
+  return settings;
+}
+
+Shape readShape(const Json& json) {
+  Shape shape;
+  shape.method = choice<FitMethod>(json, "method", kMethods);
+  shape.semitones = Semitones(number(json, "semitones", -36, 36, 0));
+  shape.cents = Cents(number(json, "cents", -50, 50, 0));
+  shape.by = choice<StraightenBy>(json, "by", kStraightenBy);
+  shape.straighten = number(json, "straighten", 0, 1, 0);
+  for (const auto& each : list(json, "pins", 10'000))
+    shape.pins.push_back(
+        {Seconds(number(each, "atS", 0, 1e6, 0)), number(each, "beat", -1e5, 1e5, 0)});
+  std::sort(shape.pins.begin(), shape.pins.end(),
+            [](const TimePin& a, const TimePin& b) { return a.at < b.at; });
+  if (const int material = choice<int>(json, "material", kMaterials); material > 0)
+    shape.material = Material(material - 1);
+  shape.formants = flag(json, "formants");
+  return shape;
+}
+
 Source readSource(const Json& json) {
   Source source;
   source.id = idFrom(json);
@@ -147,10 +209,7 @@ Source readSource(const Json& json) {
   for (const char* name : {"rights", "papers"}) // under the first name in older files
     if (const Json* papers = find(json, name)) source.papers = papersFromJson(*papers);
   if (const Json* cutting = find(json, "cutting")) {
-    source.cutting.way = choice<CutWay>(*cutting, "way", kWays);
-    source.cutting.sensitivity = number(*cutting, "sensitivity", 0, 1, 0.5);
-    source.cutting.perBeat = int(integer(*cutting, "perBeat", 1, 8, 1));
-    source.cutting.parts = int(integer(*cutting, "parts", 1, 128, 8));
+    source.cutting = readCutSettings(*cutting);
   }
   for (const auto& c : list(json, "cuts", 100'000)) {
     Cut cut;
@@ -158,12 +217,13 @@ Source readSource(const Json& json) {
     cut.start = Frames(integer(c, "start", 0, kMostFrames, 0));
     cut.end = Frames(integer(c, "end", 0, kMostFrames, 0));
     cut.byHand = flag(c, "byHand");
-    cut.fadeIn = Milliseconds(number(c, "fadeInMs", 0, 50, 0.5));
+    cut.fadeIn = Milliseconds(number(c, "fadeInMs", 0, 50, 1));
     cut.fadeOut = Milliseconds(number(c, "fadeOutMs", 0, 50, 4));
     if (cut.end > cut.start) source.cuts.push_back(cut);
   }
+  if (const Json* shape = find(json, "shape")) source.shape = readShape(*shape);
   source.extra = unknownFields(json, {"id", "name", "origin", "hash", "kit", "corrected", "rights",
-                                      "papers", "cutting", "cuts"});
+                                      "papers", "cutting", "cuts", "shape"});
   return source;
 }
 

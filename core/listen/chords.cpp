@@ -7,20 +7,10 @@ namespace tuvvo {
 
 namespace {
 
-struct Kind {
-  const char* suffix;
-  std::array<int, 4> steps; ///< −1: no fourth tone
-  double prior;             ///< plain chords are commoner (common practice, no source)
-};
-constexpr std::array<Kind, 8> kKinds{{{"", {0, 4, 7, -1}, 0.04},
-                                      {"m", {0, 3, 7, -1}, 0.04},
-                                      {"dim", {0, 3, 6, -1}, -0.03},
-                                      {"sus2", {0, 2, 7, -1}, -0.02},
-                                      {"sus4", {0, 5, 7, -1}, -0.02},
-                                      {"maj7", {0, 4, 7, 11}, 0.0},
-                                      {"m7", {0, 3, 7, 10}, 0.0},
-                                      {"7", {0, 4, 7, 10}, 0.0}}};
-constexpr int kChords = 12 * int(kKinds.size()), kNone = kChords;
+/// For each of kChordKinds: plain chords are commoner (common practice, no source).
+constexpr std::array<double, kChordKinds.size()> kPriors{0.04,  0.04, -0.03, -0.02,
+                                                         -0.02, 0.0,  0.0,   0.0};
+constexpr int kChords = 12 * int(kChordKinds.size()), kNone = kChords;
 constexpr double kNoneScore = 0.55, kChange = 0.16, kChangeOnOne = 0.06, kInKey = 0.03,
                  kBassOnRoot = 0.3, kBassOnTone = 0.1, kSeventh = 0.6;
 constexpr const char* kNames[] = {"C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B"};
@@ -48,7 +38,7 @@ Chroma chromaOf(const Notes& notes) {
 }
 
 /// Whether every tone of a chord belongs to the key (minor: with the raised seventh as well).
-bool inKey(int root, const Kind& kind, KeyName key) {
+bool inKey(int root, const ChordKind& kind, KeyName key) {
   static constexpr std::array<bool, 12> major{1, 0, 1, 0, 1, 1, 0, 1, 0, 1, 0, 1};
   static constexpr std::array<bool, 12> minor{1, 0, 1, 1, 0, 1, 0, 1, 1, 0, 1, 1};
   for (int step : kind.steps)
@@ -63,8 +53,8 @@ std::array<double, kChords + 1> scoresOf(const Chroma& chroma, const std::option
   for (double v : chroma.treble) norm += v * v;
   norm = std::sqrt(norm);
   for (int root = 0; root < 12; ++root)
-    for (std::size_t k = 0; k < kKinds.size(); ++k) {
-      const Kind& kind = kKinds[k];
+    for (std::size_t k = 0; k < kChordKinds.size(); ++k) {
+      const ChordKind& kind = kChordKinds[k];
       double dot = 0, own = 0, bass = 0;
       for (std::size_t i = 0; i < 4; ++i) {
         if (kind.steps[i] < 0) continue;
@@ -74,9 +64,9 @@ std::array<double, kChords + 1> scoresOf(const Chroma& chroma, const std::option
         own += weight * weight;
         bass += (i == 0 ? kBassOnRoot : kBassOnTone) * chroma.bass[at];
       }
-      double score = dot / (norm * std::sqrt(own)) + bass + kind.prior;
+      double score = dot / (norm * std::sqrt(own)) + bass + kPriors[k];
       if (key && key->confidence >= 0.3 && inKey(root, kind, key->name)) score += kInKey;
-      out[std::size_t(root) * kKinds.size() + k] = score;
+      out[std::size_t(root) * kChordKinds.size() + k] = score;
     }
   out[kNone] = norm > 1e-6 ? kNoneScore : 2.0;
   return out;
@@ -112,11 +102,11 @@ std::vector<ChordHeard> hearChords(std::span<const Notes> notes, std::span<const
   std::vector<ChordHeard> out;
   for (std::size_t i = 0; i < count; ++i) {
     if (path[i] == kNone) continue;
-    const auto root = std::size_t(path[i]) / kKinds.size();
-    const Kind& kind = kKinds[std::size_t(path[i]) % kKinds.size()];
+    const auto root = std::size_t(path[i]) / kChordKinds.size();
+    const ChordKind& kind = kChordKinds[std::size_t(path[i]) % kChordKinds.size()];
     const auto& bass = chroma[i].bass;
     const auto lowest = std::size_t(std::max_element(bass.begin(), bass.end()) - bass.begin());
-    const std::string name = std::string(kNames[root]) + kind.suffix;
+    const std::string name = std::string(kNames[root]) + std::string(kind.ending);
     const std::string low = bass[lowest] > 0.3 ? kNames[lowest] : "";
     if (!out.empty() && out.back().name == name && out.back().bass == low &&
         out.back().end == edges[i])

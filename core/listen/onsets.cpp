@@ -11,7 +11,7 @@ namespace tuvvo {
 namespace {
 
 constexpr double kRate = HitEar::kRate;
-constexpr double kBladeS = 0.0005; // a blade goes in this long before the attack
+constexpr double kBladeS = 0.001; // a blade goes in this long before the attack: a fade's time
 // The attack lies from 9 ms before to 2 ms after the frame of the rise (5th to 95th percentile).
 constexpr double kBeforeS = 0.018, kAfterS = 0.008;
 constexpr float kStruck = 0.35f, kKick = 0.5f, kSnare = 0.5f, kHat = 0.45f, kOther = 0.45f;

@@ -51,19 +51,53 @@ struct Cut {
   Id id = 0;
   Frames start, end;        ///< at the source's own rate
   bool byHand = false;      ///< survives a change of the way to cut
-  Milliseconds fadeIn{0.5}; ///< against clicks; 0 to 50
+  Milliseconds fadeIn{1};   ///< against clicks; 0 to 50
   Milliseconds fadeOut{4};
   bool operator==(const Cut&) const = default;
 };
 
-enum class CutWay { Hits, Beats, Equal, Hand };
+enum class CutWay { Hits, Beats, Bars, Equal, Sections, Chords, Hand };
+/// Where a slice ends: at the next one, or before it where its own sound has died away.
+enum class CutEnd { Next, Decay };
 
 struct CutSettings {
   CutWay way = CutWay::Hits;
-  double sensitivity = 0.5; ///< for hits: 0 to 1
-  int perBeat = 1;          ///< for beats: slices to a beat, 1 to 8
-  int parts = 8;            ///< for equal parts: 1 to 128
+  double sensitivity = 0.5;                             ///< for hits: 0 to 1
+  std::array<bool, 4> classes{true, true, true, true}; ///< for hits: which, by HitClass
+  int perBeat = 1; ///< for beats: slices to a beat, 1 to 8; 3 and 6 are triplets
+  int barsEach = 1; ///< for bars: 1 to 16
+  int parts = 8;   ///< for equal parts: 1 to 128
+  CutEnd end = CutEnd::Next;
   bool operator==(const CutSettings&) const = default;
+};
+
+/// The three schools: speed and pitch together; length without pitch; slices left as they are and
+/// only moved. A pitch change that comes with re-spacing is a repitch of every slice.
+enum class FitMethod { Repitch, Stretch, Respace };
+/// What is pulled straight; what lies between stays as loose as it was played.
+enum class StraightenBy { Bars, Beats, Hits };
+/// What stretching goes by: tones keep their phases, hits their attacks.
+enum class Material { Tones, Hits };
+
+/// A place of a source that is held to a place of its grid.
+struct TimePin {
+  Seconds at;      ///< in the source
+  double beat = 0; ///< from its first downbeat
+  bool operator==(const TimePin&) const = default;
+};
+
+/// How a source is brought to the beat. Nothing of it touches the sound itself or the cuts.
+struct Shape {
+  FitMethod method = FitMethod::Repitch;
+  Semitones semitones{0}; ///< −36 to 36
+  Cents cents{0};         ///< −50 to 50
+  StraightenBy by = StraightenBy::Beats;
+  double straighten = 0;               ///< 0 as played to 1 on the grid
+  std::vector<TimePin> pins;           ///< in rising order
+  std::optional<Material> material;    ///< nothing: by what the source is
+  bool formants = false;               ///< stretching leaves the colour of a voice where it is
+  bool operator==(const Shape&) const = default;
+  [[nodiscard]] double pitch() const { return ratioOf(semitones + toSemitones(cents)); }
 };
 
 struct Source {
@@ -78,7 +112,8 @@ struct Source {
   bool kit = false; ///< one of the drums that ship
   CutSettings cutting;
   std::vector<Cut> cuts; ///< in rising order, not overlapping
-  std::string extra;     ///< fields of the file that this version does not know, as JSON
+  Shape shape;
+  std::string extra; ///< fields of the file that this version does not know, as JSON
   bool operator==(const Source&) const = default;
 };
 using SourcePtr = std::shared_ptr<const Source>;

@@ -2,10 +2,13 @@
 #include "beat/feel.h"
 #include "beat/pins.h"
 #include "play/score.h"
+#include "shape/shaped.h"
 #include "song/timeline.h"
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <set>
 
 namespace tuvvo {
 
@@ -17,19 +20,42 @@ float fallFactor(Milliseconds time) {
   return float(std::exp(std::log(0.001) / frames));
 }
 
-Patch patchOf(const Source& source, const Key& key) {
+/// Recipes of a project's keys; a source's line is worked out once.
+class Recipes {
+public:
+  explicit Recipes(const Project& project) : m_project(project) {}
+
+  std::optional<BakeOrder> orderFor(const Source& source, const Stretch& stretch) {
+    if (!source.sound || !movesTime(source.shape)) return std::nullopt;
+    auto line = m_lines.find(source.id);
+    if (line == m_lines.end())
+      line = m_lines.emplace(source.id, shapedLine(source, m_project.tempo)).first;
+    auto recipe = recipeOf(source, line->second, stretch, kEngineRate);
+    if (!recipe) return std::nullopt;
+    std::string name = recipe->nameOver(source.sound->hash());
+    return BakeOrder{source.sound, std::move(*recipe), std::move(name)};
+  }
+
+private:
+  const Project& m_project;
+  std::map<Id, TimeLine> m_lines;
+};
+
+/// @param baked  what its recipe made, if it has one and it is there
+Patch patchOf(const Source& source, const Key& key, const SoundPtr& baked) {
   Patch patch;
   patch.key = key.id;
   if (!source.sound) return patch;
-  patch.sound = source.sound;
+  patch.sound = baked ? baked : source.sound;
   const Stretch stretch = stretchOf(source, key.sound);
-  patch.start = stretch.start.value;
-  patch.end = stretch.end.value;
-  patch.step =
-      source.sound->rate().value / kEngineRate.value * ratioOf(key.tune + toSemitones(key.fine));
+  patch.start = baked ? 0 : stretch.start.value;
+  patch.end = baked ? baked->frames().value : stretch.end.value;
+  const Hertz rate = patch.sound->rate();
+  patch.step = rate.value / kEngineRate.value * ratioOf(key.tune + toSemitones(key.fine));
+  if (!baked) patch.step *= source.shape.pitch();
   if (const Cut* cut = findCut(source, key.sound.cut)) {
-    patch.fadeIn = double(toFrames(cut->fadeIn, source.sound->rate()).value);
-    patch.fadeOut = double(toFrames(cut->fadeOut, source.sound->rate()).value);
+    patch.fadeIn = double(toFrames(cut->fadeIn, rate).value);
+    patch.fadeOut = double(toFrames(cut->fadeOut, rate).value);
   }
   // Equal-power pan with the middle at unity, so that a centred key is what its source is.
   const double level = gainOf(key.level), angle = (key.pan + 1) * M_PI / 4;
@@ -61,9 +87,14 @@ Score scoreFrame(const Project& project, const CompileOptions& options) {
       if (score.strips[i].part == part) return int(i);
     return int(score.strips.size()) - 1;
   };
+  Recipes recipes(project);
   for (const auto& key : project.keys) {
     const Source* source = findSource(project, key.sound.source);
-    Patch patch = source ? patchOf(*source, key) : Patch{};
+    SoundPtr baked;
+    if (source && options.baked)
+      if (const auto order = recipes.orderFor(*source, stretchOf(*source, key.sound)))
+        baked = options.baked(order->name);
+    Patch patch = source ? patchOf(*source, key, baked) : Patch{};
     patch.key = key.id;
     patch.strip = stripOf(key.part);
     score.patches.push_back(std::move(patch));
@@ -104,6 +135,18 @@ void finish(Score& score) {
 }
 
 } // namespace
+
+std::vector<BakeOrder> bakesOf(const Project& project) {
+  std::vector<BakeOrder> out;
+  std::set<std::string> names;
+  Recipes recipes(project);
+  for (const auto& key : project.keys)
+    if (const Source* source = findSource(project, key.sound.source))
+      if (auto order = recipes.orderFor(*source, stretchOf(*source, key.sound));
+          order && names.insert(order->name).second)
+        out.push_back(std::move(*order));
+  return out;
+}
 
 Score compileSong(const Project& project, const CompileOptions& options) {
   Score score = scoreFrame(project, options);

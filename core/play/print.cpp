@@ -58,9 +58,19 @@ Result<SoundPtr> print(const Score& score, const PrintOptions& options, JobConte
   return SoundPtr(std::make_shared<Sound>(std::move(channels), kEngineRate));
 }
 
+Result<Score> bakedSong(const Project& project, CompileOptions options, Bakery& bakery,
+                        JobContext& job) {
+  if (auto baked = bakery.bakeAll(bakesOf(project), job); !baked) return baked.error();
+  options.baked = [&bakery](const std::string& name) { return bakery.find(name); };
+  return compileSong(project, options);
+}
+
 Result<SoundPtr> printSong(const Project& project, const PrintFile& file,
                            const PrintOptions& options, JobContext& job) {
-  auto printed = print(compileSong(project), options, job);
+  Bakery own(1, {});
+  const auto score = bakedSong(project, {}, options.bakery ? *options.bakery : own, job);
+  if (!score) return score.error();
+  auto printed = print(*score, options, job);
   if (!printed) return printed;
   auto sound = atRate(*printed, file.rate);
   if (!sound) return sound;
@@ -95,11 +105,13 @@ Result<std::vector<PrintedStem>> printStems(const Project& project,
   std::set<std::string> used;
   PrintOptions dry = options;
   dry.limiter = false;
+  Bakery own(1, {});
   for (const auto& part : project.parts) {
     CompileOptions only;
     only.onlyPart = part.id;
-    const Score score = compileSong(project, only);
-    auto printed = print(score, dry, job);
+    const auto score = bakedSong(project, only, options.bakery ? *options.bakery : own, job);
+    if (!score) return score.error();
+    auto printed = print(*score, dry, job);
     if (!printed) return printed.error();
     auto sound = atRate(*printed, like.rate);
     if (!sound) return sound.error();

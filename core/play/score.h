@@ -3,6 +3,7 @@
 
 #include "audio/sound.h"
 #include "model/project.h"
+#include "shape/bakery.h"
 
 namespace tuvvo {
 
@@ -75,7 +76,13 @@ using ScorePtr = std::shared_ptr<const Score>;
 struct CompileOptions {
   Id onlyPart = 0;   ///< not 0: every other part is silent (stems)
   Audition audition; ///< played besides the keys
+  /// What was baked under a name; null where it is not there yet: the key is then played from its
+  /// source, at its pitch. Empty: nothing is baked.
+  std::function<SoundPtr(const std::string&)> baked;
 };
+
+/// What the keys of a project need baked, each once, in the order of the keys.
+[[nodiscard]] std::vector<BakeOrder> bakesOf(const Project& project);
 
 /// The whole song. Not for the audio thread; quick enough for every move of a slide.
 [[nodiscard]] Score compileSong(const Project& project, const CompileOptions& options = {});

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "play/score.h"
-#include "play/sinc_bank.h"
+#include "audio/sinc_bank.h"
 
 namespace tuvvo {
 

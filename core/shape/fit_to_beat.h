@@ -3,15 +3,9 @@
 
 #include "base/jobs.h"
 #include "base/result.h"
-#include "cut/fit.h"
+#include "shape/time_line.h"
 
 namespace tuvvo {
-
-struct BeatFrame {
-  Bpm tempo{90};
-  int beatsPerBar = 4;
-  Hertz rate{48000}; ///< of the result
-};
 
 struct FittedSound {
   SoundPtr sound;     ///< at the beat's rate; begins on a downbeat where the source has any
@@ -26,9 +20,7 @@ struct FittedSound {
 /// Renders a source as the row says. Played beats are led onto the beat's own, so that a source
 /// that drifts stays with it: by the speed itself (repitch), inside the stretching, or slice by
 /// slice. Ends are faded over 3 ms.
-///   Repitch: windowed-sinc interpolation with the speed going from beat to beat.
-///   Stretch: Rubber Band's R2 engine, offline: what is tried out should sound at once.
-///   Re-space: slices from onset to onset, each faded over 1 and 4 ms.
+/// Baked (bake.h) as a preview, so that what is tried out sounds at once.
 /// Half a minute of the source at most. Not for the audio thread.
 /// @param source  with its sound and what was heard
 /// @returns an Error for a source without a sound, and when the job was cancelled

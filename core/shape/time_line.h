@@ -1,8 +1,7 @@
-// Which place of a source sounds when. Inner part of shape/.
+// Which place of a source sounds when.
 #pragma once
 
 #include "cut/fit.h"
-#include "shape/fit_to_beat.h"
 
 namespace tuvvo {
 
@@ -10,13 +9,22 @@ namespace tuvvo {
 struct TimeLine {
   struct Knot {
     double source, result;
+    bool operator==(const Knot&) const = default;
   };
   std::vector<Knot> knots; ///< at least two, rising in both
   double length = 0;       ///< of the result
   double beats = 0;        ///< of the beat; 0: does not loop
 
+  bool operator==(const TimeLine&) const = default;
   [[nodiscard]] double sourceAt(double result) const;
   [[nodiscard]] double resultAt(double source) const;
+};
+
+/// The beat that a source is brought to.
+struct BeatFrame {
+  Bpm tempo{90};
+  int beatsPerBar = 4;
+  Hertz rate{48000}; ///< of the result
 };
 
 /// From the source's first downbeat on, whole bars where it has a grid (whole beats where it is

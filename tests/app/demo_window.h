@@ -11,7 +11,7 @@
 #include "cut/cut_stage.h"
 #include "cut/drift_line.h"
 #include "cut/fit.h"
-#include "cut/fit_ruler.h"
+#include "cut/fit_panel.h"
 #include "cut/wave_view.h"
 #include "keys/keys_stage.h"
 #include "print/print_stage.h"
@@ -72,7 +72,7 @@ protected:
     QTest::mouseClick(widget, Qt::LeftButton, {}, at.toPoint());
     QCoreApplication::processEvents();
   }
-  void press(Chip* c) {
+  void press(QAbstractButton* c) {
     QVERIFY(c->isEnabled());
     QTest::mouseClick(c, Qt::LeftButton);
     QCoreApplication::processEvents();

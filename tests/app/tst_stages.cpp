@@ -76,24 +76,109 @@ private slots:
     m_session->selectSource(sourceNamed("lantern row"));
     auto* ruler = find<FitRuler>(Stage::Cut);
     ruler->setFocus();
-    const auto shifts = [&] {
-      std::set<double> out;
-      for (const auto& key : project().keys)
-        if (key.sound.source == m_session->selection().source && key.sound.cut != 0)
-          out.insert(key.tune.value + key.fine.value / 100);
-      return out;
-    };
-    QTest::keyClick(ruler, Qt::Key_Return); // the line that meets the beat
-    QCOMPARE(int(shifts().size()), 1);
-    const double best = *shifts().begin();
+    const auto shift = [&] { return semitonesOf(current()->shape.pitch()).value; };
+    QTest::keyClick(ruler, Qt::Key_Return); // by repitching, to the beat's tempo
+    QVERIFY(std::abs(shift() + 12 * std::log2(91.785 / 85)) < 0.01);
+    const double best = shift();
     QTest::keyClick(ruler, Qt::Key_Up);
-    const double higher = *shifts().begin(); // the next whole semitone
-    QCOMPARE(higher, std::round(higher));
-    QVERIFY(higher > best && higher <= best + 1);
+    const double higher = shift(); // the next whole semitone
+    QVERIFY(std::abs(higher - std::round(higher)) < 1e-9 && higher > best && higher <= best + 1);
     QTest::keyClick(ruler, Qt::Key_Down);
-    QVERIFY(*shifts().begin() < higher);
+    QVERIFY(shift() < higher);
     click(ruler, QPointF(ruler->width() / 2.0, ruler->height() / 2.0));
-    QCOMPARE(int(shifts().size()), 1);
+    const double clicked = shift();
+    QVERIFY(std::abs(clicked - std::round(clicked)) < 1e-9);
+    QTest::keyClick(ruler, Qt::Key_Down, Qt::ShiftModifier); // ten cents
+    QVERIFY(std::abs(shift() - clicked + 0.1) < 1e-9);
+    QTest::keyClick(ruler, Qt::Key_Home);
+    QCOMPARE(shift(), 0.0);
+  }
+
+  void everySchoolBringsTheLoopToTheBeatInOneGesture() {
+    m_window->showStage(Stage::Cut);
+    m_session->selectSource(sourceNamed("lantern row"));
+    auto& stage = m_window->view(Stage::Cut);
+    std::set<FitMethod> taken;
+    for (auto* way : stage.findChildren<FitWay*>()) {
+      if (!way->isVisible() || way->text().startsWith("Beat to")) continue;
+      press(way);
+      const Shape& shape = current()->shape;
+      taken.insert(shape.method);
+      m_session->waitForBakes();
+      // Tempo and key meet: all sixteen slices together are four bars of the beat.
+      const Score& score = *m_session->score();
+      double beats = 0;
+      for (const auto& key : project().keys) {
+        const Patch& patch = score.patches[std::size_t(score.patchOf(key.id))];
+        if (key.sound.source == current()->id && key.sound.cut != 0)
+          beats += double(patch.end - patch.start) / patch.step / score.framesPerBeat;
+      }
+      QVERIFY2(std::abs(beats - 16) < 0.01, qPrintable(way->text() + QString(" %1").arg(beats)));
+      QVERIFY(std::abs(semitonesOf(shape.pitch()).value + 1.335) < 0.02);
+      m_session->undo();
+    }
+    QCOMPARE(int(taken.size()), 3);
+    // Or the beat comes to the source.
+    for (auto* way : stage.findChildren<FitWay*>())
+      if (way->text().startsWith("Beat to")) press(way);
+    QVERIFY(std::abs(project().tempo.value - 86.63) < 0.02);
+    QVERIFY(current()->shape.semitones.value == -1 && current()->shape.cents.value == 0);
+    m_session->undo();
+    QCOMPARE(project().tempo.value, 85.0);
+  }
+
+  void aDriftingBreakIsStraightenedAndPinned() {
+    m_window->showStage(Stage::Cut);
+    m_session->selectSource(sourceNamed("pier nine break"));
+    auto& stage = m_window->view(Stage::Cut);
+    press(chip(stage, "Stretch"));
+    QCOMPARE(current()->shape.method, FitMethod::Stretch);
+    emit slide(stage, "Straighten")->changed(100, true);
+    QCOMPARE(current()->shape.straighten, 1.0);
+    QVERIFY(m_session->baking().wanted > 0);
+    m_session->waitForBakes();
+    QVERIFY(!m_session->baking().working());
+    press(chip(stage, "by bars"));
+    QCOMPARE(current()->shape.by, StraightenBy::Bars);
+    press(chip(stage, "drums")); // heard as drums, said to be tones
+    QVERIFY(current()->shape.material == Material::Tones);
+    press(chip(stage, "keep the voice"));
+    QVERIFY(current()->shape.formants);
+    // Pins, by keys and by pointer.
+    auto* drift = find<DriftLine>(Stage::Cut);
+    drift->setFocus();
+    QTest::keyClick(drift, Qt::Key_Right);
+    QTest::keyClick(drift, Qt::Key_Right);
+    QTest::keyClick(drift, Qt::Key_Return);
+    QCOMPARE(int(current()->shape.pins.size()), 1);
+    const double on = current()->shape.pins[0].beat;
+    QTest::keyClick(drift, Qt::Key_Down);
+    QVERIFY(current()->shape.pins[0].beat > on);
+    QTest::keyClick(drift, Qt::Key_Delete);
+    QVERIFY(current()->shape.pins.empty());
+    auto* wave = find<WaveView>(Stage::Cut);
+    const auto bars = anchorsOf(*current(), StraightenBy::Bars);
+    const QPointF dot(wave->xOf(bars[3].at * current()->sound->rate().value), drift->height() / 2.0);
+    QTest::mouseDClick(drift, Qt::LeftButton, {}, dot.toPoint());
+    QCOMPARE(int(current()->shape.pins.size()), 1);
+    QTest::mousePress(drift, Qt::LeftButton, {}, dot.toPoint());
+    QTest::mouseMove(drift, (dot + QPointF(0, 12)).toPoint());
+    QMouseEvent move(QEvent::MouseMove, dot + QPointF(0, 12), drift->mapToGlobal(dot + QPointF(0, 12)),
+                     Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+    QCoreApplication::sendEvent(drift, &move);
+    QTest::mouseRelease(drift, Qt::LeftButton, {}, (dot + QPointF(0, 12)).toPoint());
+    QCOMPARE(int(current()->shape.pins.size()), 1);
+    QVERIFY(current()->shape.pins[0].beat > bars[3].target + 1e-4);
+    // Saved and opened it is the same.
+    const Shape kept = current()->shape;
+    const QString place = QDir::tempPath() + "/shaped.tuvvo";
+    m_session->saveAs(place);
+    m_session->waitForJobs();
+    m_session->open(place);
+    m_session->waitForJobs();
+    QCoreApplication::processEvents();
+    m_session->selectSource(sourceNamed("pier nine break"));
+    QVERIFY(current()->shape == kept);
   }
 
   void aSliceHasItsLevelTuneAndFades() {

@@ -89,12 +89,12 @@ Deck dealDeck(const std::vector<Source>& kit, Source brass, Source breakSource, 
   p = withCuts(std::move(p), brassId, byBeats, cutSource(*findSource(p, brassId), byBeats));
   d.brass = cutKeys(p, brassId);
   const double shift = 12 * std::log2(kBeatBpm / discBpm); // tempo and key meet here
+  p = withSourceChanged(std::move(p), brassId, [&](Source& s) {
+    s.shape.semitones = Semitones(std::round(shift));
+    s.shape.cents = Cents((shift - std::round(shift)) * 100);
+  });
   for (Id key : d.brass)
-    p = withKeyChanged(std::move(p), key, [&](Key& k) {
-      k.tune = Semitones(std::round(shift));
-      k.fine = Cents((shift - std::round(shift)) * 100);
-      k.level = Decibels(-0.5);
-    });
+    p = withKeyChanged(std::move(p), key, [&](Key& k) { k.level = Decibels(-0.5); });
   CutSettings byHits;
   p = withCuts(std::move(p), breakId, byHits, cutSource(*findSource(p, breakId), byHits));
   d.breaks = cutKeys(p, breakId);

@@ -1,4 +1,4 @@
-#include "play/sinc_bank.h"
+#include "audio/sinc_bank.h"
 
 #include <algorithm>
 #include <cmath>

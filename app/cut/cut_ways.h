@@ -1,0 +1,33 @@
+// The ways to cut: a chip each, and what the chosen one can be told.
+#pragma once
+
+#include "model/project.h"
+#include "widgets/chip.h"
+#include "widgets/slide.h"
+
+#include <functional>
+
+namespace tuvvo {
+
+class CutWays : public QWidget {
+  Q_OBJECT
+public:
+  static constexpr std::size_t kWays = 7;
+  explicit CutWays(QWidget* parent);
+  /// @param source  null for none
+  void show(const Source* source);
+  /// "Cut by hits", in the order of CutWay.
+  [[nodiscard]] static QString commandText(CutWay way);
+
+signals:
+  /// @param merge  edits with the same text become one step; empty: a step of its own
+  void wanted(const std::function<void(CutSettings&)>& change, const QString& merge);
+
+private:
+  std::array<Chip*, kWays> m_ways{};
+  std::array<Chip*, 4> m_classes{};
+  Chip* m_decay;
+  Slide *m_sensitivity, *m_perBeat, *m_barsEach, *m_parts;
+};
+
+} // namespace tuvvo

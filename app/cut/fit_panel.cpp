@@ -1,0 +1,188 @@
+#include "cut/fit_panel.h"
+
+#include "model/edits.h"
+#include "theme/theme.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace tuvvo {
+
+using theme::px;
+
+namespace {
+
+QString signedText(double value, int decimals) {
+  QString text = QString::number(std::abs(value), 'f', decimals);
+  if (text.toDouble() == 0) return text;
+  return (value > 0 ? QStringLiteral("+") : QStringLiteral("−")) + text;
+}
+
+QString schoolText(FitMethod method) {
+  return method == FitMethod::Repitch   ? FitPanel::tr("Repitch")
+         : method == FitMethod::Stretch ? FitPanel::tr("Stretch")
+                                        : FitPanel::tr("Re-space");
+}
+
+} // namespace
+
+FitWay::FitWay(QWidget* parent) : QAbstractButton(parent) {
+  setFocusPolicy(Qt::TabFocus);
+  setCursor(Qt::PointingHandCursor);
+  setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+}
+
+void FitWay::show(const QString& first, const QString& second, bool chosen) {
+  setText(first);
+  setAccessibleName(first);
+  setAccessibleDescription(second);
+  setToolTip(first + QStringLiteral("\n") + second);
+  m_second = second;
+  m_chosen = chosen;
+  update();
+}
+
+QSize FitWay::sizeHint() const { return {px(160), px(37)}; }
+
+void FitWay::paintEvent(QPaintEvent*) {
+  const auto& c = theme::colours();
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(hasFocus() ? c.text : m_chosen ? c.mint : c.line, m_chosen || hasFocus() ? 2 : 1));
+  p.setBrush(m_chosen      ? theme::mixed(c.mint, c.panel, 0.16)
+             : underMouse() ? theme::mixed(c.line, c.raised, 0.5)
+                            : c.raised);
+  p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 6, 6);
+  const QRectF text = QRectF(rect()).adjusted(px(9), px(3), -px(6), -px(3));
+  theme::drawText(p, QRectF(text.left(), text.top(), text.width(), text.height() / 2),
+                  Qt::AlignLeft | Qt::AlignVCenter, this->text(), theme::Type::Small,
+                  m_chosen ? c.mint : c.text);
+  theme::drawText(p, QRectF(text.left(), text.center().y(), text.width(), text.height() / 2),
+                  Qt::AlignLeft | Qt::AlignVCenter, m_second, theme::Type::Small, c.quiet);
+}
+
+FitPanel::FitPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  setFixedWidth(px(212));
+  auto* title = new QLabel(tr("Fit"), this);
+  title->setFont(theme::font(theme::Type::Strong));
+  m_beat = new QLabel(this);
+  m_beat->setFont(theme::font(theme::Type::Small));
+  m_beat->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  auto* head = new QHBoxLayout;
+  head->addWidget(title);
+  head->addWidget(m_beat, 1);
+  const std::array<QString, 3> tips{
+      tr("Speed and pitch together, as a disc does: no artefacts, another key"),
+      tr("Length without pitch: attacks may soften"),
+      tr("Every slice as it is, only moved; gaps are filled from its own tail")};
+  auto* schools = new QHBoxLayout;
+  schools->setSpacing(px(4));
+  for (std::size_t i = 0; i < m_schools.size(); ++i) {
+    m_schools[i] = new Chip(schoolText(FitMethod(i)), tips[i], this);
+    m_schools[i]->setCheckable(true);
+    schools->addWidget(m_schools[i]);
+    connect(m_schools[i], &QAbstractButton::clicked, this, [this, i] {
+      if (const Source* s = findSource(m_session.project(), m_session.selection().source))
+        FitRuler::apply(m_session, FitMethod(i), semitonesOf(s->shape.pitch()));
+      refresh();
+    });
+  }
+  auto* ruler = new FitRuler(session, this);
+  setFocusProxy(ruler);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(px(10), px(8), px(10), px(10));
+  column->setSpacing(px(5));
+  column->addLayout(head);
+  column->addLayout(schools);
+  column->addWidget(ruler, 1);
+  for (std::size_t i = 0; i < kWays; ++i) {
+    m_ways[i] = new FitWay(this);
+    column->addWidget(m_ways[i]);
+    connect(m_ways[i], &QAbstractButton::clicked, this, [this, i] { takeWay(i); });
+  }
+  for (auto signal : {&Session::changed, &Session::selectionChanged})
+    connect(&session, signal, this, &FitPanel::refresh);
+  refresh();
+}
+
+void FitPanel::takeWay(std::size_t place) {
+  if (place < m_takes.size()) m_takes[place]();
+}
+
+void FitPanel::refresh() {
+  const Project& project = m_session.project();
+  QString beat = tr("beat %1").arg(project.tempo.value, 0, 'f', 2);
+  if (project.key) beat += QStringLiteral(" · ") + QString::fromStdString(nameOf(*project.key));
+  m_beat->setText(beat);
+  m_beat->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+  const Source* s = findSource(project, m_session.selection().source);
+  for (std::size_t i = 0; i < m_schools.size(); ++i) {
+    m_schools[i]->setEnabled(s && s->sound);
+    m_schools[i]->setChecked(s && std::size_t(s->shape.method) == i);
+  }
+  m_takes.clear();
+  std::size_t place = 0;
+  const auto offer = [&](const QString& first, const QString& second, bool chosen,
+                         std::function<void()> take) {
+    if (place >= kWays) return;
+    m_ways[place]->setVisible(true);
+    m_ways[place++]->show(first, second, chosen);
+    m_takes.push_back(std::move(take));
+  };
+  const auto q = FitRuler::question(m_session);
+  if (s && q) {
+    // The best of each school that meets the beat, cheapest first, then the beat that would meet it.
+    std::array<bool, 3> shown{};
+    for (const auto& row : planFit(*q)) {
+      auto& seen = shown[std::size_t(row.method)];
+      if (seen || std::abs(row.bpmErrorPercent) > 0.05) continue;
+      seen = true;
+      const double shift = row.semitones.value + row.cents.value / 100;
+      QString first = schoolText(row.method);
+      if (std::abs(shift) > 0.004)
+        first += QStringLiteral(" %1 st").arg(
+            signedText(shift, std::abs(row.cents.value) < 0.5 ? 0 : 2));
+      if (row.method == FitMethod::Stretch && std::abs(row.stretchPercent) > 0.05)
+        first += QStringLiteral(" · %1 %").arg(signedText(row.stretchPercent, 1));
+      if (row.resultKey)
+        first += QStringLiteral(" · ") + QString::fromStdString(nameOf(*row.resultKey));
+      const bool chosen = s->shape.method == row.method &&
+                          std::abs(semitonesOf(s->shape.pitch()).value - shift) < 0.006;
+      offer(first, QString::fromStdString(row.heard), chosen, [this, method = row.method, shift] {
+        FitRuler::apply(m_session, method, Semitones(shift));
+      });
+    }
+    for (const auto& move : planBeat(*q)) {
+      if (std::abs(move.percent) < 0.01) continue;
+      const QString how = move.row.semitones.value == 0
+                              ? tr("it comes in as it is")
+                              : tr("it comes in at %1 st").arg(signedText(move.row.semitones.value, 0));
+      offer(tr("Beat to %1 BPM (%2 %)").arg(move.tempo.value, 0, 'f', 2).arg(signedText(move.percent, 1)),
+            how, false, [this, tempo = move.tempo, shift = move.row.semitones] {
+              Project next = m_session.project();
+              next.tempo = tempo;
+              next = withSourceChanged(std::move(next), m_session.selection().source, [&](Source& x) {
+                x.shape.method = FitMethod::Repitch;
+                x.shape.semitones = shift;
+                x.shape.cents = Cents(0);
+              });
+              m_session.edit(tr("Beat to %1 BPM").arg(tempo.value, 0, 'f', 2), std::move(next));
+            });
+      break;
+    }
+  }
+  for (; place < kWays; ++place) m_ways[place]->setVisible(false);
+}
+
+void FitPanel::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(Qt::NoPen);
+  p.setBrush(theme::colours().panel);
+  p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 8, 8);
+}
+
+} // namespace tuvvo

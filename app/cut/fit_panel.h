@@ -1,0 +1,49 @@
+// Bringing the source to the beat: the three schools, the fit ruler, the best ways, the question
+// turned round.
+#pragma once
+
+#include "cut/fit_ruler.h"
+#include "widgets/chip.h"
+
+class QLabel;
+
+namespace tuvvo {
+
+/// Two lines that can be pressed: what would be done, and what will be heard.
+class FitWay : public QAbstractButton {
+  Q_OBJECT
+public:
+  explicit FitWay(QWidget* parent);
+  void show(const QString& first, const QString& second, bool chosen);
+  [[nodiscard]] QSize sizeHint() const override;
+
+protected:
+  void paintEvent(QPaintEvent*) override;
+
+private:
+  QString m_second;
+  bool m_chosen = false;
+};
+
+class FitPanel : public QWidget {
+  Q_OBJECT
+public:
+  FitPanel(Session& session, QWidget* parent);
+  /// The best way of every school, and of moving the beat, in the order in which they stand.
+  void takeWay(std::size_t place);
+  static constexpr std::size_t kWays = 4;
+
+protected:
+  void paintEvent(QPaintEvent*) override;
+
+private:
+  void refresh();
+
+  Session& m_session;
+  QLabel* m_beat;
+  std::array<Chip*, 3> m_schools{};
+  std::array<FitWay*, kWays> m_ways{};
+  std::vector<std::function<void()>> m_takes; ///< what pressing a way does
+};
+
+} // namespace tuvvo

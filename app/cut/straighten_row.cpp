@@ -1,0 +1,107 @@
+#include "cut/straighten_row.h"
+
+#include "model/edits.h"
+#include "shape/shaped.h"
+#include "theme/theme.h"
+#include "widgets/flow_row.h"
+
+#include <QLabel>
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace tuvvo {
+
+using theme::px;
+
+StraightenRow::StraightenRow(Session& session, QWidget* parent)
+    : QWidget(parent), m_session(session) {
+  auto* row = new FlowRow(px(6), this);
+  m_amount = new Slide(QString(), {0, 100, 0, 5, 0}, tr("% straight"), this);
+  m_amount->setAccessibleName(tr("Straighten"));
+  m_amount->setToolTip(tr("0: as it was played; 100: on the grid. What lies between stays as loose "
+                          "as it was"));
+  m_amount->setFixedWidth(px(140));
+  row->addWidget(m_amount);
+  const std::array<QString, 3> names{tr("by bars"), tr("by beats"), tr("by hits")};
+  const std::array<QString, 3> tips{tr("Bar lines come out even; inside a bar nothing changes"),
+                                    tr("Beats come out even; ghost notes between them keep their place"),
+                                    tr("Every hit goes to its sixteenth or triplet")};
+  for (std::size_t i = 0; i < m_by.size(); ++i) {
+    m_by[i] = new Chip(names[i], tips[i], this);
+    m_by[i]->setCheckable(true);
+    row->addWidget(m_by[i]);
+    connect(m_by[i], &QAbstractButton::clicked, this, [this, i] {
+      change(tr("Straighten by something else"), [i](Shape& s) { s.by = StraightenBy(i); });
+    });
+  }
+  m_material = new Chip(tr("drums"), tr("Stretched as drums: hits keep their attacks; off: as tones, "
+                                        "which keep their phases"),
+                        this);
+  m_material->setCheckable(true);
+  m_formants = new Chip(tr("keep the voice"),
+                        tr("The colour of a voice stays where it is when its pitch moves"), this);
+  m_formants->setCheckable(true);
+  row->addWidget(m_material);
+  row->addWidget(m_formants);
+  m_cost = new QLabel(this);
+  m_cost->setFont(theme::font(theme::Type::Small));
+  row->addWidget(m_cost);
+  connect(m_amount, &Slide::changed, this, [this](double v, bool settled) {
+    change(tr("Straighten"), [v](Shape& s) { s.straighten = v / 100; }, QStringLiteral("straighten"));
+    if (settled) m_session.settle();
+  });
+  connect(m_material, &QAbstractButton::clicked, this, [this](bool on) {
+    change(tr("Stretch as something else"),
+           [on](Shape& s) { s.material = on ? Material::Hits : Material::Tones; });
+  });
+  connect(m_formants, &QAbstractButton::clicked, this, [this](bool on) {
+    change(tr("Keep the voice"), [on](Shape& s) { s.formants = on; });
+  });
+  for (auto signal : {&Session::changed, &Session::selectionChanged, &Session::bakeMoved})
+    connect(&session, signal, this, &StraightenRow::refresh);
+  refresh();
+}
+
+void StraightenRow::change(const QString& name, const std::function<void(Shape&)>& what,
+                           const QString& merge) {
+  m_session.edit(name,
+                 withSourceChanged(m_session.project(), m_session.selection().source,
+                                   [&](Source& s) { what(s.shape); }),
+                 merge);
+  refresh();
+}
+
+void StraightenRow::refresh() {
+  const Source* s = findSource(m_session.project(), m_session.selection().source);
+  const bool can = s && s->sound && !beatsOf(*s).empty();
+  m_amount->setEnabled(can);
+  m_amount->setValue(s ? s->shape.straighten * 100 : 0);
+  for (std::size_t i = 0; i < m_by.size(); ++i) {
+    m_by[i]->setEnabled(can);
+    m_by[i]->setChecked(s && std::size_t(s->shape.by) == i);
+  }
+  const bool stretches = s && s->shape.method == FitMethod::Stretch;
+  m_material->setVisible(stretches);
+  m_formants->setVisible(stretches);
+  QString cost;
+  if (s) {
+    m_material->setChecked(s->shape.material.value_or(materialOf(*s)) == Material::Hits);
+    m_formants->setChecked(s->shape.formants);
+    double most = 1;
+    for (const auto& part : localStretches(*s, m_session.project().tempo))
+      if (std::abs(std::log(part.ratio)) > std::abs(std::log(most))) most = part.ratio;
+    if (std::abs(most - 1) > 0.0005)
+      cost = tr("at most %1 % %2")
+                 .arg(std::abs(most - 1) * 100, 0, 'f', 1)
+                 .arg(most > 1 ? tr("longer") : tr("shorter"));
+  }
+  const auto baking = m_session.baking();
+  if (baking.working()) {
+    if (!cost.isEmpty()) cost += QStringLiteral(" · ");
+    cost += tr("baking %1 of %2").arg(baking.ready).arg(baking.wanted);
+  }
+  m_cost->setText(cost);
+  m_cost->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+}
+
+} // namespace tuvvo

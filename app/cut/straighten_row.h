@@ -1,0 +1,28 @@
+// Straightening: how much, of what, and what it costs.
+#pragma once
+
+#include "session/session.h"
+#include "widgets/chip.h"
+#include "widgets/slide.h"
+
+class QLabel;
+
+namespace tuvvo {
+
+class StraightenRow : public QWidget {
+  Q_OBJECT
+public:
+  StraightenRow(Session& session, QWidget* parent);
+
+private:
+  void refresh();
+  void change(const QString& name, const std::function<void(Shape&)>& what, const QString& merge = {});
+
+  Session& m_session;
+  Slide* m_amount;
+  std::array<Chip*, 3> m_by{};
+  Chip *m_material, *m_formants;
+  QLabel* m_cost;
+};
+
+} // namespace tuvvo

@@ -1,0 +1,216 @@
+#include "shape/shaped.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr double kLeastApartS = 0.002; // knots nearer than this are one
+constexpr double kSameS = 2e-5;        // lines this near to straight are straight: a frame
+
+std::size_t indexOfDownbeat(const std::vector<Seconds>& beats, Seconds downbeat) {
+  std::size_t best = 0;
+  for (std::size_t i = 0; i < beats.size(); ++i)
+    if (std::abs((beats[i] - downbeat).value) < std::abs((beats[best] - downbeat).value)) best = i;
+  return best;
+}
+
+/// Beats from the first downbeat as they were played: whole numbers on the played beats.
+double playedBeatsAt(const std::vector<Seconds>& beats, std::size_t downbeat, double timeS) {
+  auto after = std::upper_bound(beats.begin(), beats.end(), timeS,
+                                [](double t, Seconds beat) { return t < beat.value; });
+  after = std::clamp(after, beats.begin() + 1, beats.end() - 1);
+  const double a = (after - 1)->value, b = after->value;
+  return double(after - 1 - beats.begin()) - double(downbeat) + (timeS - a) / (b - a);
+}
+
+/// The even line and what holds it: sorted, rising in both, no steeper than can be made.
+std::vector<Anchor> heldAnchors(const Source& source, const EvenBeats& even) {
+  const Shape& shape = source.shape;
+  std::vector<Anchor> held;
+  for (const auto& pin : shape.pins)
+    held.push_back({pin.at.value, even.beatsAt(pin.at.value), pin.beat});
+  if (shape.straighten > 0)
+    for (Anchor anchor : anchorsOf(source, shape.by)) {
+      const bool pinned = std::any_of(shape.pins.begin(), shape.pins.end(), [&](const TimePin& pin) {
+        return std::abs(pin.at.value - anchor.at) < 0.02;
+      });
+      if (pinned) continue;
+      anchor.target = anchor.played + shape.straighten * (anchor.target - anchor.played);
+      held.push_back(anchor);
+    }
+  std::sort(held.begin(), held.end(), [](const Anchor& a, const Anchor& b) { return a.at < b.at; });
+  std::vector<Anchor> out;
+  for (const Anchor& anchor : held) {
+    if (!out.empty()) {
+      const double source2 = anchor.at - out.back().at,
+                   result = (anchor.target - out.back().target) * even.beatS;
+      if (source2 < kLeastApartS || result < source2 / kMostStretch ||
+          result > source2 * kMostStretch)
+        continue; // pulled past its neighbour: it stays where the rest puts it
+    }
+    out.push_back(anchor);
+  }
+  return out;
+}
+
+/// Straight over the whole stretch, with this slope?
+bool straight(const TimeLine& line, double fromS, double toS, double slope) {
+  const double start = line.resultAt(fromS);
+  const auto off = [&](double at) {
+    return std::abs(line.resultAt(at) - start - (at - fromS) * slope);
+  };
+  if (off(toS) > kSameS) return false;
+  return std::all_of(line.knots.begin(), line.knots.end(), [&](const TimeLine::Knot& knot) {
+    return knot.source <= fromS || knot.source >= toS || off(knot.source) <= kSameS;
+  });
+}
+
+} // namespace
+
+std::optional<EvenBeats> evenBeats(const Source& source) {
+  const auto grid = gridOf(source);
+  if (!grid) return std::nullopt;
+  EvenBeats even{grid->downbeat.value, 60 / grid->tempo.value};
+  const auto beats = beatsOf(source);
+  if (beats.size() < 3) return even;
+  const double n = double(beats.size());
+  double sx = 0, sy = 0, sxx = 0, sxy = 0;
+  for (std::size_t i = 0; i < beats.size(); ++i) {
+    const double x = double(i), y = beats[i].value;
+    sx += x;
+    sy += y;
+    sxx += x * x;
+    sxy += x * y;
+  }
+  even.beatS = (n * sxy - sx * sy) / (n * sxx - sx * sx);
+  even.firstS =
+      (sy - even.beatS * sx) / n + even.beatS * double(indexOfDownbeat(beats, grid->downbeat));
+  return even;
+}
+
+std::vector<Anchor> anchorsOf(const Source& source, StraightenBy by) {
+  std::vector<Anchor> out;
+  const auto grid = gridOf(source);
+  const auto even = evenBeats(source);
+  const auto beats = beatsOf(source);
+  if (!even || beats.size() < 2) return out;
+  const auto downbeat = indexOfDownbeat(beats, grid->downbeat);
+  if (by != StraightenBy::Hits) {
+    const auto step = by == StraightenBy::Bars ? std::size_t(std::max(1, grid->meter)) : 1;
+    for (std::size_t i = downbeat % step; i < beats.size(); i += step)
+      out.push_back({beats[i].value, even->beatsAt(beats[i].value), double(i) - double(downbeat)});
+    return out;
+  }
+  if (!source.heard) return out;
+  const auto& onsets = source.heard->onsets;
+  double best = 1e300, division = 4;
+  for (double parts : {4.0, 3.0}) {
+    double off = 0; // as a share of what it could be at most
+    for (const auto& onset : onsets) {
+      const double place = playedBeatsAt(beats, downbeat, onset.at.value) * parts;
+      off += std::abs(place - std::round(place));
+    }
+    if (parts == 3.0) off *= 1.15; // fours unless threes plainly agree better
+    if (off < best) {
+      best = off;
+      division = parts;
+    }
+  }
+  std::vector<double> level;
+  for (const auto& onset : onsets) {
+    const double target =
+        std::round(playedBeatsAt(beats, downbeat, onset.at.value) * division) / division;
+    const Anchor anchor{onset.at.value, even->beatsAt(onset.at.value), target};
+    if (!out.empty() && target <= out.back().target + 1e-9) {
+      if (onset.level.value > level.back()) {
+        out.back() = anchor;
+        level.back() = onset.level.value;
+      }
+      continue;
+    }
+    out.push_back(anchor);
+    level.push_back(onset.level.value);
+  }
+  return out;
+}
+
+TimeLine shapedLine(const Source& source, Bpm beat) {
+  const Shape& shape = source.shape;
+  TimeLine line;
+  const double duration =
+      source.sound ? source.sound->duration().value : source.heard ? source.heard->duration.value : 1;
+  const auto even = evenBeats(source);
+  if (!even) {
+    const double slope = shape.method == FitMethod::Repitch ? 1 / shape.pitch() : 1;
+    line.knots = {{0, 0}, {std::max(0.01, duration), std::max(0.01, duration) * slope}};
+    line.length = duration * slope;
+    return line;
+  }
+  // How long a beat of the source is in the result.
+  const Bpm own(60 / even->beatS);
+  const double speed = shape.method == FitMethod::Repitch ? shape.pitch()
+                                                         : ratioOf(repitchToTempo(own, beat));
+  const double beatS = even->beatS / speed;
+  const auto held = heldAnchors(source, *even);
+  // Before the first and after the last of what is held, everything goes on evenly.
+  const double before = held.empty() ? even->firstS : held.front().at,
+               beforeBeat = held.empty() ? 0 : held.front().target;
+  const double after = held.empty() ? even->firstS + even->beatS : held.back().at,
+               afterBeat = held.empty() ? 1 : held.back().target;
+  const double wide = duration / even->beatS + 4;
+  line.knots.push_back({before - wide * even->beatS, (beforeBeat - wide) * beatS});
+  for (const auto& anchor : held) line.knots.push_back({anchor.at, anchor.target * beatS});
+  if (held.empty()) line.knots.push_back({before, beforeBeat * beatS});
+  line.knots.push_back({after + wide * even->beatS, (afterBeat + wide) * beatS});
+  line.length = line.resultAt(duration);
+  return line;
+}
+
+std::vector<LocalStretch> localStretches(const Source& source, Bpm beat) {
+  std::vector<LocalStretch> out;
+  const TimeLine line = shapedLine(source, beat);
+  if (!source.sound || line.knots.size() < 3) return out;
+  const auto& ends = line.knots;
+  // The outermost parts go at the even speed.
+  const double whole = (ends[1].result - ends[0].result) / (ends[1].source - ends[0].source);
+  for (std::size_t i = 1; i + 2 < ends.size(); ++i)
+    out.push_back({ends[i].source, ends[i + 1].source,
+                   (ends[i + 1].result - ends[i].result) / (ends[i + 1].source - ends[i].source) /
+                       whole});
+  return out;
+}
+
+bool movesTime(const Shape& shape) {
+  return shape.method != FitMethod::Repitch || shape.straighten > 0 || !shape.pins.empty();
+}
+
+std::optional<Recipe> recipeOf(const Source& source, const TimeLine& whole, Stretch stretch,
+                               Hertz rate) {
+  if (!source.sound || stretch.end <= stretch.start) return std::nullopt;
+  const Shape& shape = source.shape;
+  const double from = toSeconds(stretch.start, source.sound->rate()).value,
+               to = toSeconds(stretch.end, source.sound->rate()).value;
+  // Played at the pitch's own speed: then nothing needs to be made.
+  if (straight(whole, from, to, 1 / shape.pitch())) return std::nullopt;
+  Recipe recipe;
+  recipe.method = shape.method;
+  recipe.pitch = shape.pitch();
+  recipe.material = shape.material.value_or(materialOf(source));
+  recipe.formants = shape.formants && shape.method == FitMethod::Stretch;
+  recipe.rate = rate;
+  const double start = whole.resultAt(from);
+  recipe.line.knots.push_back({from, 0});
+  for (const auto& knot : whole.knots)
+    if (knot.source > from + kLeastApartS && knot.source < to - kLeastApartS)
+      recipe.line.knots.push_back({knot.source, knot.result - start});
+  recipe.line.length = whole.resultAt(to) - start;
+  recipe.line.knots.push_back({to, recipe.line.length});
+  for (double hit : hitsOf(source))
+    if (hit >= from - 0.001 && hit < to - 0.005) recipe.hits.push_back(std::max(from, hit));
+  return recipe;
+}
+
+} // namespace tuvvo

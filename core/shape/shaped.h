@@ -1,0 +1,51 @@
+// What a source's shape makes of its time, and the recipes that follow from it.
+#pragma once
+
+#include "shape/bake.h"
+
+namespace tuvvo {
+
+/// Played places and the places of the grid that they are pulled to.
+struct Anchor {
+  double at = 0;     ///< in seconds of the source
+  double played = 0; ///< in beats from the first downbeat, on one even line through all beats
+  double target = 0; ///< in beats: what "on the grid" means for it
+};
+
+/// The even line through all played beats (least squares): how long a beat is, and where the first
+/// downbeat lies on it. Nothing for a source without a tempo.
+struct EvenBeats {
+  double firstS = 0, beatS = 0;
+  [[nodiscard]] double beatsAt(double timeS) const { return (timeS - firstS) / beatS; }
+};
+[[nodiscard]] std::optional<EvenBeats> evenBeats(const Source& source);
+
+/// What can be pulled straight: bars, beats or hits. A hit belongs to the nearest sixteenth or, if
+/// that agrees better with all hits together, the nearest third of a beat, as the beats around it
+/// were played; of two hits that belong to one place the louder counts.
+[[nodiscard]] std::vector<Anchor> anchorsOf(const Source& source, StraightenBy by);
+
+/// Places of the source against places of the result, 0 at the first downbeat of the even line. Stretched
+/// and re-spaced sources are as long as the beat's tempo makes them (half and double folded in), repitched
+/// ones as long as their pitch does. Pins hold whatever the slide says; what lies between two
+/// knots is spread evenly. For a source without a tempo the line is straight.
+/// @returns at least two knots, rising in both
+[[nodiscard]] TimeLine shapedLine(const Source& source, Bpm beat);
+
+/// How much longer the parts between knots become, against the whole: 1 is as the rest.
+struct LocalStretch {
+  double fromS = 0, toS = 0; ///< of the source
+  double ratio = 1;
+};
+[[nodiscard]] std::vector<LocalStretch> localStretches(const Source& source, Bpm beat);
+
+/// Whether a shape may ask for more than playing at its pitch.
+[[nodiscard]] bool movesTime(const Shape& shape);
+
+/// The recipe of a stretch of a source under its shape.
+/// @param line  shapedLine() of the source
+/// @returns nothing where it can be played straight from the source, at shape.pitch()
+[[nodiscard]] std::optional<Recipe> recipeOf(const Source& source, const TimeLine& line,
+                                             Stretch stretch, Hertz rate);
+
+} // namespace tuvvo

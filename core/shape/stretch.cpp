@@ -1,0 +1,115 @@
+// Stretching by Rubber Band, and hits that keep their attacks.
+#include "shape/bake_parts.h"
+
+#include <rubberband/RubberBandStretcher.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace tuvvo {
+
+namespace {
+
+using RubberBand::RubberBandStretcher;
+constexpr std::size_t kBlock = 4096;
+// Around a hit the source itself is heard: it comes in over the first of these, before the attack,
+// and hands back over the last. Attacks of drums are over in 5 to 15 ms (common practice).
+constexpr double kBeforeS = 0.010, kAfterS = 0.020, kCrossS = 0.004;
+
+int optionsFor(const Recipe& recipe) {
+  int options = RubberBandStretcher::OptionProcessOffline | RubberBandStretcher::OptionThreadingNever;
+  const bool tones = recipe.material == Material::Tones;
+  options |= tones && !recipe.preview ? RubberBandStretcher::OptionEngineFiner
+                                      : RubberBandStretcher::OptionEngineFaster;
+  // Resetting every phase at a hit bends the tones between hits by 10 to 20 cents; only drums alone
+  // can bear that.
+  options |= tones ? RubberBandStretcher::OptionTransientsMixed
+                   : RubberBandStretcher::OptionTransientsCrisp;
+  if (recipe.formants) options |= RubberBandStretcher::OptionFormantPreserved;
+  return options;
+}
+
+/// The source's own samples round every hit, exactly where the line puts the hit.
+void keepAttacks(const Player& player, const Recipe& recipe, Channels& out) {
+  const double rate = player.rate();
+  const auto frames = std::int64_t(out[0].size());
+  const auto cross = std::int64_t(kCrossS * rate);
+  const auto& hits = recipe.hits;
+  std::vector<float> left, right;
+  for (std::size_t i = 0; i < hits.size(); ++i) {
+    const double at = recipe.line.resultAt(hits[i]);
+    // Neighbours share the time between them.
+    double after = kAfterS, before = kBeforeS;
+    if (i + 1 < hits.size())
+      after = std::min(after, 0.6 * (recipe.line.resultAt(hits[i + 1]) - at));
+    if (i > 0) before = std::min(before, 0.4 * (at - recipe.line.resultAt(hits[i - 1])));
+    const auto from = std::int64_t(std::llround((at - before) * rate));
+    const auto n = std::int64_t(std::llround((before + after) * rate));
+    if (n < 2 * cross || from + n <= 0 || from >= frames) continue;
+    left.assign(std::size_t(n), 0.0f);
+    right = left;
+    // The frame grid is met exactly: the first sample stands where its frame is.
+    const double start = hits[i] + (double(from) / rate - at) * recipe.pitch;
+    player.add(start, recipe.pitch, left, right);
+    for (std::int64_t f = 0; f < n; ++f) {
+      if (from + f < 0 || from + f >= frames) continue;
+      double own = 1;
+      if (from > 0 && f < cross) own = (double(f) + 0.5) / double(cross);
+      if (n - f <= cross) own = std::min(own, (double(n - f) - 0.5) / double(cross));
+      const auto place = std::size_t(from + f);
+      out[0][place] = float((1 - own) * double(out[0][place]) + own * double(left[std::size_t(f)]));
+      out[1][place] = float((1 - own) * double(out[1][place]) + own * double(right[std::size_t(f)]));
+    }
+  }
+}
+
+} // namespace
+
+bool bakeStretched(const Player& player, const Recipe& recipe, Channels& out, JobContext& job) {
+  // First at the result's rate from the line's start on, then stretched.
+  const double rate = player.rate();
+  const TimeLine& line = recipe.line;
+  const double first = line.sourceAt(0), last = line.sourceAt(line.length);
+  const auto frames = std::size_t(std::max(1.0, std::round((last - first) * rate)));
+  Channels in(2, std::vector<float>(frames, 0.0f));
+  player.add(first, 1, in[0], in[1]);
+  const double ratio = std::clamp(double(out[0].size()) / double(frames), 1 / kMostStretch,
+                                  kMostStretch);
+  RubberBandStretcher stretcher(std::size_t(rate), 2, optionsFor(recipe), ratio, recipe.pitch);
+  stretcher.setExpectedInputDuration(frames);
+  std::map<std::size_t, std::size_t> places;
+  for (const auto& knot : line.knots) {
+    const double from = (knot.source - first) * rate, to = knot.result * rate;
+    if (from > 0 && from < double(frames) - 1 && to > 0 && to < double(out[0].size()))
+      places[std::size_t(from)] = std::size_t(to);
+  }
+  if (!places.empty()) stretcher.setKeyFrameMap(places);
+  std::size_t given = 0;
+  const auto feed = [&](auto take) {
+    for (std::size_t at = 0; at < frames && !job.cancelled(); at += kBlock) {
+      const std::size_t n = std::min(kBlock, frames - at);
+      const float* const block[2] = {in[0].data() + at, in[1].data() + at};
+      take(block, n, at + n == frames);
+    }
+  };
+  feed([&](const float* const* block, std::size_t n, bool end) { stretcher.study(block, n, end); });
+  std::array<std::vector<float>, 2> got;
+  std::size_t fed = 0;
+  feed([&](const float* const* block, std::size_t n, bool end) {
+    stretcher.process(block, n, end);
+    job.report(double(fed += n) / double(frames));
+    for (int ready; (ready = stretcher.available()) > 0;) {
+      for (auto& channel : got) channel.resize(std::size_t(ready));
+      float* const target[2] = {got[0].data(), got[1].data()};
+      const std::size_t had = stretcher.retrieve(target, std::size_t(ready));
+      for (std::size_t i = 0; i < had && given < out[0].size(); ++i, ++given)
+        for (std::size_t c = 0; c < 2; ++c) out[c][given] = got[c][i];
+      if (had == 0) break;
+    }
+  });
+  if (job.cancelled()) return false;
+  if (recipe.material == Material::Hits) keepAttacks(player, recipe, out);
+  return true;
+}
+
+} // namespace tuvvo
