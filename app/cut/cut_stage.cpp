@@ -4,8 +4,10 @@
 #include "cut/cut_ways.h"
 #include "cut/drift_line.h"
 #include "cut/fit_panel.h"
+#include "cut/loop_menu.h"
 #include "cut/slicing.h"
 #include "cut/straighten_row.h"
+#include "cut/tap_cuts.h"
 #include "cut/wave_view.h"
 #include "model/edits.h"
 #include "theme/theme.h"
@@ -33,18 +35,29 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
   top->setSpacing(px(6));
   top->addWidget(m_title);
   top->addWidget(m_about, 1);
+  m_showLineUp = new Chip(tr("Line up"), tr("Straightening and the drift line"), this);
+  m_showSlice = new Chip(tr("Slice"), tr("The chosen slice"), this);
+  for (Chip* chip : {m_showLineUp, m_showSlice}) {
+    chip->setCheckable(true);
+    top->addWidget(chip);
+    connect(chip, &QAbstractButton::clicked, this, [this, chip] {
+      m_showLineUp->setChecked(chip == m_showLineUp);
+      m_showSlice->setChecked(chip == m_showSlice);
+      arrange();
+    });
+  }
+  m_showSlice->setChecked(true);
   m_ways = new CutWays(this);
   connect(m_ways, &CutWays::wanted, this, &CutStage::recut);
+  m_taps = new TapCuts(session, this);
 
   auto* left = new QVBoxLayout;
   left->setSpacing(px(8));
   left->addLayout(top);
   left->addWidget(m_ways);
   left->addWidget(m_wave, 1);
-  m_drift = new DriftLine(session, *m_wave, this);
-  left->addWidget(new StraightenRow(session, this));
-  left->addWidget(m_drift);
-  left->addWidget(makeSlicePanel());
+  left->addWidget(m_lineUp = makeLineUp());
+  left->addWidget(m_slice = makeSlicePanel());
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(px(20), px(12), px(12), px(10));
   row->setSpacing(px(14));
@@ -54,6 +67,25 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
   for (auto signal : {&Session::changed, &Session::selectionChanged})
     connect(&session, signal, this, &CutStage::refresh);
   refresh();
+}
+
+QWidget* CutStage::makeLineUp() {
+  auto* panel = new QWidget(this);
+  auto* column = new QVBoxLayout(panel);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(px(6));
+  column->addWidget(new StraightenRow(m_session, panel));
+  column->addWidget(new DriftLine(m_session, *m_wave, panel));
+  return panel;
+}
+
+/// A low window keeps the waveform, and shows either what lines it up or the slice.
+void CutStage::arrange() {
+  const bool low = height() < px(500);
+  m_showLineUp->setVisible(low);
+  m_showSlice->setVisible(low);
+  m_lineUp->setVisible(!low || m_showLineUp->isChecked());
+  m_slice->setVisible(!low || m_showSlice->isChecked());
 }
 
 QWidget* CutStage::makeSlicePanel() {
@@ -80,7 +112,7 @@ QWidget* CutStage::makeSlicePanel() {
   m_pan = new Slide(tr("Pan"), {-100, 100, 0, 1, 0}, QString(), panel);
   m_tune = new Slide(tr("Repitch"), {-24, 24, 0, 1, 0}, tr("st"), panel);
   m_fine = new Slide(tr("Fine"), {-100, 100, 0, 1, 0}, tr("ct"), panel);
-  m_fadeIn = new Slide(tr("Fade in"), {0, 50, 0.5, 0.5, 1}, tr("ms"), panel);
+  m_fadeIn = new Slide(tr("Fade in"), {0, 50, 1, 0.5, 1}, tr("ms"), panel);
   m_fadeOut = new Slide(tr("Fade out"), {0, 50, 4, 0.5, 1}, tr("ms"), panel);
   auto* heading = new QHBoxLayout;
   heading->setSpacing(px(8));
@@ -151,6 +183,20 @@ void CutStage::addCommands() {
       });
   addCommand(tr("Say what the slice's hit is"), QKeySequence(Qt::CTRL | Qt::Key_J),
              [this] { m_wave->nameChosenHit(); });
+  auto* along = addCommand(tr("Tap cuts along"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_B),
+                           [this] { m_taps->tapping() ? m_taps->finish() : m_taps->start(); });
+  auto* tap = addCommand(tr("Tap a cut"), QKeySequence(Qt::Key_Return), [this] { m_taps->tap(); });
+  tap->setEnabled(false); // Enter is other controls' while nothing is tapped
+  auto* loops = addCommand(tr("Find loops"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_O),
+                           [this] { offerLoops(m_session, m_ways->loopsChip()); });
+  connect(m_ways, &CutWays::tapAlong, along, &QAction::trigger);
+  connect(m_ways, &CutWays::tapped, tap, &QAction::trigger);
+  connect(m_ways, &CutWays::loopsWanted, loops, &QAction::trigger);
+  connect(m_taps, &TapCuts::moved, this, [this, tap] {
+    tap->setEnabled(m_taps->tapping());
+    m_ways->setTapping(m_taps->tapping());
+    m_wave->showPlace(m_taps->tapping() ? m_taps->place() : Seconds(-1));
+  });
   addCommand(tr("Next slice"), {}, [this] { m_wave->stepCut(1); });
   addCommand(tr("Slice before"), {}, [this] { m_wave->stepCut(-1); });
   addCommand(tr("Show the whole source"), QKeySequence(Qt::CTRL | Qt::Key_0),
@@ -250,7 +296,7 @@ void CutStage::refresh() {
 }
 
 void CutStage::resizeEvent(QResizeEvent*) {
-  m_drift->setVisible(height() > px(350)); // a low window keeps the waveform
+  arrange();
 }
 
 void CutStage::paintEvent(QPaintEvent*) {

@@ -12,6 +12,7 @@ namespace tuvvo {
 class WaveView;
 class FitPanel;
 class CutWays;
+class TapCuts;
 
 class CutStage : public StageView {
   Q_OBJECT
@@ -30,12 +31,16 @@ private:
   void changeKey(const QString& name, const std::function<void(Key&)>& change);
   void changeCut(const QString& name, const std::function<void(Cut&)>& change);
   QWidget* makeSlicePanel();
+  QWidget* makeLineUp();
+  void arrange();
 
   WaveView* m_wave;
   FitPanel* m_fit;
-  QWidget* m_drift;
+  QWidget *m_lineUp, *m_slice;       ///< in a low window one of them
+  Chip *m_showLineUp, *m_showSlice; ///< which
   QLabel *m_title, *m_about, *m_sliceTitle, *m_sliceAbout;
   CutWays* m_ways;
+  TapCuts* m_taps;
   Slide *m_level, *m_pan, *m_tune, *m_fine, *m_fadeIn, *m_fadeOut;
 };
 

@@ -64,9 +64,28 @@ CutWays::CutWays(QWidget* parent) : QWidget(parent) {
                      tr("A slice ends where its own sound has died away, not at the next one"), this);
   m_decay->setCheckable(true);
   row->addWidget(m_decay);
+  m_along = new Chip(tr("Tap along"),
+                     tr("The source plays once as it is; tap with Enter where cuts should be (Ctrl+Shift+B)"),
+                     this);
+  m_along->setCheckable(true);
+  m_tap = new Chip(tr("Tap"), tr("A cut here (Enter)"), this);
+  m_tap->hide();
+  m_loops = new Chip(tr("Loops"), tr("Whole bars that join their own start (Ctrl+Shift+O)"), this);
+  for (Chip* chip : {m_along, m_tap, m_loops}) row->addWidget(chip);
+  connect(m_along, &QAbstractButton::clicked, this, &CutWays::tapAlong);
+  connect(m_tap, &QAbstractButton::pressed, this, &CutWays::tapped);
+  connect(m_loops, &QAbstractButton::clicked, this, &CutWays::loopsWanted);
   connect(m_decay, &QAbstractButton::clicked, this, [this](bool on) {
     emit wanted([on](CutSettings& s) { s.end = on ? CutEnd::Decay : CutEnd::Next; }, {});
   });
+}
+
+QWidget* CutWays::loopsChip() const { return m_loops; }
+
+void CutWays::setTapping(bool on) {
+  m_along->setChecked(on);
+  m_along->setText(on ? tr("Done") : tr("Tap along"));
+  m_tap->setVisible(on);
 }
 
 QString CutWays::commandText(CutWay way) {
@@ -105,6 +124,8 @@ void CutWays::show(const Source* s) {
     m_classes[i]->setChecked(s && s->cutting.classes[i]);
   }
   m_decay->setVisible(can && way != CutWay::Hand);
+  m_along->setEnabled(can);
+  m_loops->setEnabled(can && !beatsOf(*s).empty());
   if (!s) return;
   m_sensitivity->setValue(s->cutting.sensitivity * 100);
   m_perBeat->setValue(s->cutting.perBeat);

@@ -19,14 +19,21 @@ public:
   /// "Cut by hits", in the order of CutWay.
   [[nodiscard]] static QString commandText(CutWay way);
 
+  /// While a source is tapped along to, "Tap" stands there and the rest rests.
+  void setTapping(bool on);
+  [[nodiscard]] QWidget* loopsChip() const;
+
 signals:
+  void tapAlong(bool on);
+  void tapped();
+  void loopsWanted();
   /// @param merge  edits with the same text become one step; empty: a step of its own
   void wanted(const std::function<void(CutSettings&)>& change, const QString& merge);
 
 private:
   std::array<Chip*, kWays> m_ways{};
   std::array<Chip*, 4> m_classes{};
-  Chip* m_decay;
+  Chip *m_decay, *m_along, *m_tap, *m_loops;
   Slide *m_sensitivity, *m_perBeat, *m_barsEach, *m_parts;
 };
 

@@ -162,22 +162,20 @@ void DriftLine::paintEvent(QPaintEvent*) {
     p.setPen(QPen(c.brass, 1.5));
     p.drawPolyline(result);
   }
-  for (std::size_t i = 0; i < m_anchors.size(); ++i) {
-    const Anchor& anchor = m_anchors[i];
-    const QPointF at(xOf(anchor), yOf(lateNow(anchor)));
-    if (at.x() < -px(9) || at.x() > width() + px(9)) continue;
-    if (pinOf(anchor)) { // a nail: head and shaft
-      p.setPen(QPen(c.brass, 1.6));
-      p.drawLine(at, QPointF(at.x(), yOf(0) + (at.y() < yOf(0) + 1 ? px(9) : -px(9))));
-      p.setPen(Qt::NoPen);
-      p.setBrush(c.brass);
-      p.drawEllipse(at, px(4), px(4));
-    }
-    if (int(i) == m_chosen && hasFocus()) {
-      p.setPen(QPen(c.text, 1.2));
-      p.setBrush(Qt::NoBrush);
-      p.drawEllipse(at, px(6), px(6));
-    }
+  for (const auto& pin : s->shape.pins) { // a nail: head and shaft
+    const double late = (pin.beat - std::round(pin.beat * 4) / 4) * m_even->beatS * 1000;
+    const QPointF at(m_wave.xOf(pin.at.value * s->sound->rate().value), yOf(late));
+    p.setPen(QPen(c.brass, 1.6));
+    p.drawLine(at, QPointF(at.x(), yOf(0) + (at.y() < yOf(0) + 1 ? px(9) : -px(9))));
+    p.setPen(Qt::NoPen);
+    p.setBrush(c.brass);
+    p.drawEllipse(at, px(4), px(4));
+  }
+  if (m_chosen >= 0 && hasFocus()) {
+    const Anchor& anchor = m_anchors[std::size_t(m_chosen)];
+    p.setPen(QPen(c.text, 1.2));
+    p.setBrush(Qt::NoBrush);
+    p.drawEllipse(QPointF(xOf(anchor), yOf(lateNow(anchor))), px(6), px(6));
   }
   if (hasFocus()) {
     p.setPen(QPen(theme::mixed(c.brass, c.ground, 0.7), 1));

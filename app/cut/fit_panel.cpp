@@ -128,7 +128,6 @@ void FitPanel::refresh() {
   const auto offer = [&](const QString& first, const QString& second, bool chosen,
                          std::function<void()> take) {
     if (place >= kWays) return;
-    m_ways[place]->setVisible(true);
     m_ways[place++]->show(first, second, chosen);
     m_takes.push_back(std::move(take));
   };
@@ -160,7 +159,7 @@ void FitPanel::refresh() {
       const QString how = move.row.semitones.value == 0
                               ? tr("it comes in as it is")
                               : tr("it comes in at %1 st").arg(signedText(move.row.semitones.value, 0));
-      offer(tr("Beat to %1 BPM (%2 %)").arg(move.tempo.value, 0, 'f', 2).arg(signedText(move.percent, 1)),
+      offer(tr("Beat to %1 BPM (%2 %)").arg(move.tempo.value, 0, 'f', 2).arg(signedText(move.percent, std::abs(move.percent) < 0.1 ? 2 : 1)),
             how, false, [this, tempo = move.tempo, shift = move.row.semitones] {
               Project next = m_session.project();
               next.tempo = tempo;
@@ -174,7 +173,14 @@ void FitPanel::refresh() {
       break;
     }
   }
-  for (; place < kWays; ++place) m_ways[place]->setVisible(false);
+  showWays();
+}
+
+void FitPanel::showWays() {
+  const int room = height() - px(72 + 18 + 13 * 9); // head, schools, a ruler of nine lines
+  const int most = std::max(1, room / px(42));
+  for (std::size_t i = 0; i < kWays; ++i)
+    m_ways[i]->setVisible(i < m_takes.size() && int(i) < most);
 }
 
 void FitPanel::paintEvent(QPaintEvent*) {

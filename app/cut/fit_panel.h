@@ -35,9 +35,12 @@ public:
 
 protected:
   void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override { showWays(); }
 
 private:
   void refresh();
+  /// As many ways as there is room for under the ruler.
+  void showWays();
 
   Session& m_session;
   QLabel* m_beat;

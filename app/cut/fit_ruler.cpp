@@ -12,7 +12,7 @@ namespace tuvvo {
 using theme::px;
 
 namespace {
-constexpr int kReach = 6;
+constexpr int kMostReach = 6;
 }
 
 FitRuler::FitRuler(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
@@ -21,7 +21,7 @@ FitRuler::FitRuler(Session& session, QWidget* parent) : QWidget(parent), m_sessi
                 "it; up and down arrows move by a semitone, with Shift by ten cents; Home takes it "
                 "back; Enter meets the beat's tempo by repitching."));
   setFocusPolicy(Qt::StrongFocus);
-  setMinimumHeight(px(120));
+  setMinimumHeight(px(62));
   for (auto signal : {&Session::changed, &Session::selectionChanged})
     connect(&session, signal, this, qOverload<>(&QWidget::update));
 }
@@ -38,9 +38,13 @@ std::optional<FitQuestion> FitRuler::question(const Session& session) {
   return q;
 }
 
+int FitRuler::reach() const {
+  return std::clamp(int(((height() - px(18)) / px(13) - 1) / 2), 1, kMostReach);
+}
+
 QRectF FitRuler::rowBox(int st) const {
-  const double top = px(18), h = (height() - top) / (2 * kReach + 1);
-  return QRectF(0, top + (kReach - st) * h, width(), h);
+  const double top = px(18), h = (height() - top) / (2 * reach() + 1);
+  return QRectF(0, top + (reach() - st) * h, width(), h);
 }
 
 void FitRuler::apply(Session& session, FitMethod method, Semitones shift, const QString& merge) {
@@ -89,7 +93,7 @@ void FitRuler::paintEvent(QPaintEvent*) {
   head(px(58), px(52), tr("BPM"), Qt::AlignRight);
   head(px(120), px(40), tr("key"), Qt::AlignLeft);
   const double now = semitonesOf(s->shape.pitch()).value;
-  for (int st = kReach; st >= -kReach; --st) {
+  for (int st = reach(); st >= -reach(); --st) {
     const QRectF box = rowBox(st);
     const FitRow row = fitRow(*q, method, Semitones(st));
     const bool agrees = row.keyDistance >= 0 && row.keyDistance <= 1,
@@ -137,7 +141,7 @@ void FitRuler::mouseMoveEvent(QMouseEvent* event) {
   const double place = (zero.center().y() - event->position().y()) / zero.height();
   const bool fine = event->modifiers() & Qt::ShiftModifier;
   const double wanted = std::clamp(fine ? std::round(place * 20) / 20 : std::round(place),
-                                   -double(kReach), double(kReach));
+                                   -double(reach()), double(reach()));
   if (const Source* s = source(); s && std::abs(semitonesOf(s->shape.pitch()).value - wanted) > 1e-6)
     take(wanted, QStringLiteral("fit ruler"));
 }

@@ -29,6 +29,7 @@ protected:
 private:
   [[nodiscard]] const Source* source() const;
   [[nodiscard]] QRectF rowBox(int semitones) const;
+  [[nodiscard]] int reach() const; ///< semitones up and down for which there is room
   void take(double semitones, const QString& merge = {});
 
   Session& m_session;

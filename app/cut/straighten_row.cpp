@@ -45,6 +45,7 @@ StraightenRow::StraightenRow(Session& session, QWidget* parent)
   row->addWidget(m_formants);
   m_cost = new QLabel(this);
   m_cost->setFont(theme::font(theme::Type::Small));
+  m_cost->setMinimumHeight(px(25));
   row->addWidget(m_cost);
   connect(m_amount, &Slide::changed, this, [this](double v, bool settled) {
     change(tr("Straighten"), [v](Shape& s) { s.straighten = v / 100; }, QStringLiteral("straighten"));

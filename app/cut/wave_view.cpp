@@ -49,7 +49,7 @@ WaveView::WaveView(Session& session, QWidget* parent) : QWidget(parent), m_sessi
                 "start, Insert cuts, Delete removes."));
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
-  setMinimumHeight(px(110));
+  setMinimumHeight(px(84));
   connect(&session, &Session::changed, this, [this] {
     if (m_session.selection().source != m_shown) showAll();
     update();
@@ -255,6 +255,8 @@ void WaveView::paintEvent(QPaintEvent*) {
   drawWave(p, *s);
   drawMarks(p, *s);
   drawTabs(p, *s);
+  if (m_place.value >= 0)
+    p.fillRect(QRectF(xOf(m_place.value * s->sound->rate().value) - 1, 0, 2, height()), c.coral);
   if (hasFocus()) {
     p.setPen(QPen(theme::mixed(c.brass, c.ground, 0.7), 1));
     p.setBrush(Qt::NoBrush);
@@ -364,6 +366,11 @@ void WaveView::wheelEvent(QWheelEvent* event) {
     zoom(std::pow(0.8, turn / 120), frameAt(event->position().x()));
   }
   event->accept();
+}
+
+void WaveView::showPlace(Seconds place) {
+  m_place = place;
+  update();
 }
 
 void WaveView::stepCut(int steps) {

@@ -21,6 +21,8 @@ public:
   [[nodiscard]] double frameAt(double x) const;
   [[nodiscard]] double xOf(double frame) const;
   void stepCut(int steps);
+  /// Where the source is heard; below 0: nowhere.
+  void showPlace(Seconds place);
   /// Asks what the hit at the chosen cut is (hit_names.cpp).
   void nameChosenHit();
   void nudgeStart(double milliseconds);
@@ -57,6 +59,7 @@ private:
   Session& m_session;
   Id m_shown = 0;
   double m_first = 0, m_span = 1;
+  Seconds m_place{-1};
   Drag m_drag = Drag::None;
   Id m_dragCut = 0;
   double m_pressX = 0, m_pressFirst = 0;

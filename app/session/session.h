@@ -102,6 +102,10 @@ public:
   /// without its sound: then its file is read.
   void audition(std::shared_ptr<const Source> source);
   void endAudition();
+  /// A source with its sound, alone, once, at its own speed and level.
+  void hearAsItIs(const std::shared_ptr<const Source>& source);
+  /// How far hearAsItIs() has come; below 0 when it is not heard.
+  [[nodiscard]] Seconds placeAsItIs() const;
   [[nodiscard]] const Auditioned& auditioned() const { return m_auditioned; }
 
   // ---- the crate (session_crate.cpp) ----
@@ -232,6 +236,7 @@ private:
   BeatNow m_auditionBeat;
   std::shared_ptr<JobContext> m_auditionJob;
   std::uint32_t m_auditionRun = 0;
+  qint64 m_asItIsSince = -1; ///< by m_clock, in ms; −1: not heard
 
   std::unique_ptr<Crate> m_crate;
   std::unique_ptr<Scanner> m_scanner; ///< after the crate: ends before it

@@ -1,4 +1,5 @@
 #include "audio/decode.h"
+#include "audio/resample.h"
 #include "listen/levels.h"
 #include "session/session.h"
 
@@ -56,8 +57,36 @@ void Session::endAudition() {
   m_auditionSource.reset();
   m_auditioned = {};
   m_audition = {};
+  m_asItIsSince = -1;
   rebuildScore();
   emit auditionChanged();
+}
+
+void Session::hearAsItIs(const std::shared_ptr<const Source>& source) {
+  if (!source->sound) return;
+  endAudition();
+  const std::uint32_t run = m_auditionRun;
+  m_auditioned = {source->hash, source->name, "as it is", {}, false};
+  m_auditionJob = m_quick.run([this, source, run](JobContext& job) {
+    std::vector<std::vector<float>> channels;
+    for (int c = 0; c < 2; ++c)
+      channels.push_back(resample(source->sound->channel(c), source->sound->rate(), kEngineRate));
+    if (job.cancelled()) return;
+    auto sound = std::make_shared<const Sound>(std::move(channels), kEngineRate);
+    later([this, run, sound] {
+      if (run != m_auditionRun) return;
+      m_audition = {sound, false, true, 1, run};
+      m_auditioned.sounding = true;
+      m_asItIsSince = m_clock.elapsed();
+      rebuildScore();
+      emit auditionChanged();
+    });
+  });
+}
+
+Seconds Session::placeAsItIs() const {
+  return m_asItIsSince < 0 ? Seconds(-1)
+                           : toSeconds(Milliseconds(double(m_clock.elapsed() - m_asItIsSince)));
 }
 
 void Session::playAudition(std::shared_ptr<const Source> source) {

@@ -159,7 +159,17 @@ std::vector<Cut> withTapCuts(const Source& source, std::span<const Seconds> taps
     if (at < 0 || at >= source.sound->duration().value) continue;
     const Onset* hit =
         settings.toOnset ? hitAt(source, at, kTapReachS, kTapReachS) : nullptr;
-    cut.cuts = withCutAdded(cut, Frames(atCrossing(source, hit ? hit->cut : Seconds(at))));
+    const Frames place(atCrossing(source, hit ? hit->cut : Seconds(at)));
+    // A cut that is there already is now somebody's own.
+    const auto same = toFrames(Milliseconds(3), source.sound->rate()).value;
+    const auto there =
+        std::find_if(cut.cuts.begin(), cut.cuts.end(), [&](const Cut& old) {
+          return std::abs(old.start.value - place.value) <= same;
+        });
+    if (there != cut.cuts.end())
+      there->byHand = true;
+    else
+      cut.cuts = withCutAdded(cut, place);
   }
   return cut.cuts;
 }
@@ -244,6 +254,25 @@ std::vector<Cut> withCutAdded(const Source& source, Frames at) {
       made.end = std::min(made.end, cut.start);
     }
   }
+  cuts.push_back(made);
+  std::sort(cuts.begin(), cuts.end(), [](const Cut& a, const Cut& b) { return a.start < b.start; });
+  return cuts;
+}
+
+std::vector<Cut> withCutOver(const Source& source, Frames start, Frames end) {
+  std::vector<Cut> cuts;
+  const auto least = Frames(
+      source.sound ? std::int64_t(kLeastCutS * source.sound->rate().value) : 1);
+  for (Cut cut : source.cuts) {
+    if (cut.start >= start && cut.end <= end) continue;
+    if (cut.start < start && cut.end > start) cut.end = start;
+    if (cut.start >= start && cut.start < end) cut.start = end;
+    if (cut.end - cut.start >= least) cuts.push_back(cut);
+  }
+  Cut made;
+  made.start = start;
+  made.end = end;
+  made.byHand = true;
   cuts.push_back(made);
   std::sort(cuts.begin(), cuts.end(), [](const Cut& a, const Cut& b) { return a.start < b.start; });
   return cuts;

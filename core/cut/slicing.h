@@ -37,6 +37,8 @@ struct TapSettings {
 
 /// Splits the cut under a place in two, or begins one there up to the next cut.
 [[nodiscard]] std::vector<Cut> withCutAdded(const Source& source, Frames at);
+/// One cut over a stretch: cuts inside it go, those that reach into it end or begin at it.
+[[nodiscard]] std::vector<Cut> withCutOver(const Source& source, Frames start, Frames end);
 /// Takes a cut away; the one before it, if it touched, grows over its place.
 [[nodiscard]] std::vector<Cut> withCutRemoved(const Source& source, Id cut);
 /// Moves a cut's start (and the end of the one that touched it), between its neighbours.

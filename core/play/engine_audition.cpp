@@ -39,6 +39,8 @@ void Engine::changeAudition() {
 void Engine::phaseAudition() {
   auto& [now, before] = m_auditions;
   if (now.box < 0 || now.ends) return;
+  const bool phased = !m_boxes[std::size_t(now.box)]->score->audition.fromStart;
+  if (!phased && now.level > 0) return; // it goes on, whatever the beat does
   if (now.level > 0) { // what sounds is faded out where it is
     if (before.box >= 0) --m_boxes[std::size_t(before.box)]->voices;
     before = now;
@@ -46,7 +48,7 @@ void Engine::phaseAudition() {
     now.level = 0;
     ++m_boxes[std::size_t(now.box)]->voices;
   }
-  now.at = m_playing ? std::int64_t(inBar()) : 0;
+  now.at = m_playing && phased ? std::int64_t(inBar()) : 0;
 }
 
 /// Frames since the last bar line.

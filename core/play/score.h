@@ -46,6 +46,7 @@ struct Strip {
 struct Audition {
   SoundPtr sound; ///< at the engine's rate, from a downbeat on; null for none
   bool loops = false;
+  bool fromStart = false; ///< begins at its first frame, wherever the beat is
   float gain = 1;
   std::uint32_t which = 0; ///< the same number: the same source, brought to another tempo
 };

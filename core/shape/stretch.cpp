@@ -12,6 +12,7 @@ namespace {
 
 using RubberBand::RubberBandStretcher;
 constexpr std::size_t kBlock = 4096;
+constexpr double kChunk = 1024;
 // Around a hit the source itself is heard: it comes in over the first of these, before the attack,
 // and hands back over the last. Attacks of drums are over in 5 to 15 ms (common practice).
 constexpr double kBeforeS = 0.010, kAfterS = 0.020, kCrossS = 0.004;
@@ -80,7 +81,9 @@ bool bakeStretched(const Player& player, const Recipe& recipe, Channels& out, Jo
   std::map<std::size_t, std::size_t> places;
   for (const auto& knot : line.knots) {
     const double from = (knot.source - first) * rate, to = knot.result * rate;
-    if (from > 0 && from < double(frames) - 1 && to > 0 && to < double(out[0].size()))
+    // The stretcher counts in chunks and takes no key frame within the last one.
+    if (from > kChunk && from < double(frames) - kChunk && to > kChunk &&
+        to < double(out[0].size()) - kChunk)
       places[std::size_t(from)] = std::size_t(to);
   }
   if (!places.empty()) stretcher.setKeyFrameMap(places);

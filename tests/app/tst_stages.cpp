@@ -127,6 +127,53 @@ private slots:
     QCOMPARE(project().tempo.value, 85.0);
   }
 
+  void cutsAreTappedAlong() {
+    m_window->showStage(Stage::Cut);
+    m_session->selectSource(sourceNamed("pier nine break"));
+    auto& stage = m_window->view(Stage::Cut);
+    QVERIFY(m_session->placeAsItIs().value < 0);
+    press(chip(stage, "Tap along"));
+    QTRY_VERIFY(m_session->placeAsItIs().value >= 0);
+    int hands = 0;
+    for (const auto& cut : current()->cuts) hands += cut.byHand ? 1 : 0;
+    for (int i = 0; i < 4; ++i) {
+      QTest::qWait(300);
+      if (i % 2)
+        QTest::keyClick(m_window.get(), Qt::Key_Return);
+      else
+        press(chip(stage, "Tap"));
+    }
+    press(chip(stage, "Done"));
+    QVERIFY(m_session->placeAsItIs().value < 0 && m_session->auditioned().hash.empty());
+    int now = 0;
+    for (const auto& cut : current()->cuts) now += cut.byHand ? 1 : 0;
+    QVERIFY2(now > hands, qPrintable(QString("%1 %2").arg(hands).arg(now)));
+    m_session->undo(); // all of them are one step
+    now = 0;
+    for (const auto& cut : current()->cuts) now += cut.byHand ? 1 : 0;
+    QCOMPARE(now, hands);
+    QVERIFY(!chip(stage, "Tap")->isVisible());
+  }
+
+  void aLoopIsChosenFromTheMenu() {
+    m_window->showStage(Stage::Cut);
+    m_session->selectSource(sourceNamed("lantern row"));
+    QTimer::singleShot(0, qApp, [] {
+      auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+      if (!menu) return;
+      for (QAction* action : menu->actions())
+        if (action->text() == "2 bars" && action->menu()) action->menu()->actions().first()->trigger();
+      menu->close();
+    });
+    press(chip(m_window->view(Stage::Cut), "Loops"));
+    const Cut* cut = findCut(*current(), m_session->selection().cut);
+    QVERIFY(cut && cut->byHand);
+    const double seconds = double((cut->end - cut->start).value) / current()->sound->rate().value;
+    QVERIFY2(std::abs(seconds - 8 * 60 / 91.785) < 0.01, qPrintable(QString::number(seconds)));
+    m_session->selectSource(sourceNamed("quay at night"));
+    QVERIFY(!chip(m_window->view(Stage::Cut), "Loops")->isEnabled()); // no bars, no loops
+  }
+
   void aDriftingBreakIsStraightenedAndPinned() {
     m_window->showStage(Stage::Cut);
     m_session->selectSource(sourceNamed("pier nine break"));

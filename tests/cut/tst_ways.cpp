@@ -132,6 +132,18 @@ private slots:
     QVERIFY(withTapCuts(m_loop, outside, {Milliseconds(90), true}).empty());
   }
 
+  void oneCutOverAStretch() {
+    m_loop.cuts = cutBy(CutWay::Equal, [](CutSettings& s) { s.parts = 8; }); // a second each
+    const auto cuts = withCutOver(m_loop, Frames(66150), Frames(198450)); // 1.5 to 4.5 s
+    QCOMPARE(int(cuts.size()), 7);
+    QCOMPARE(cuts[1].end.value, 66150);
+    QVERIFY(cuts[2].start.value == 66150 && cuts[2].end.value == 198450 && cuts[2].byHand);
+    QCOMPARE(cuts[3].start.value, 198450);
+    for (std::size_t i = 1; i < cuts.size(); ++i) QVERIFY(cuts[i - 1].end <= cuts[i].start);
+    m_loop.cuts.clear();
+    QCOMPARE(int(withCutOver(m_loop, Frames(0), Frames(100)).size()), 1);
+  }
+
   // Eight bars: two alike chords, then others. Only where the end meets its own start does it loop.
   void theBestSeamIsFound() {
     const double beat = 0.5, bar = 2;

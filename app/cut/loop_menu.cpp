@@ -1,0 +1,79 @@
+#include "cut/loop_menu.h"
+
+#include "cut/loop_finder.h"
+#include "cut/slicing.h"
+#include "model/edits.h"
+#include "theme/theme.h"
+
+#include <QCoreApplication>
+#include <QMenu>
+#include <cmath>
+
+namespace tuvvo {
+
+namespace {
+
+struct LoopMenu {
+  Q_DECLARE_TR_FUNCTIONS(LoopMenu)
+
+public:
+  static QString textOf(const LoopPlace& loop) {
+    QString text = loop.bars == 1 ? tr("bar %1").arg(loop.firstBar + 1)
+                                  : tr("bars %1 to %2").arg(loop.firstBar + 1).arg(loop.firstBar + loop.bars);
+    if (!loop.chord.empty()) text += QStringLiteral(" · ") + QString::fromStdString(loop.chord);
+    const QString join = loop.seam < 0.6   ? tr("joins cleanly")
+                         : loop.seam < 1.2 ? tr("joins well")
+                         : loop.seam < 2   ? tr("a seam that can be heard")
+                                           : tr("a plain seam");
+    text += QStringLiteral(" · ") + join;
+    if (std::abs(loop.levelDb) > 1)
+      text += tr(", level jumps %1 dB").arg(std::abs(loop.levelDb), 0, 'f', 1);
+    return text;
+  }
+
+  static void cut(Session& session, const LoopPlace& loop) {
+    const Source* s = findSource(session.project(), session.selection().source);
+    if (!s) return;
+    session.edit(tr("Cut a loop of %1").arg(loop.bars == 1 ? tr("a bar") : tr("%1 bars").arg(loop.bars)),
+                 withCuts(session.project(), s->id, s->cutting,
+                          withCutOver(*s, loop.start, loop.end)));
+    s = findSource(session.project(), session.selection().source);
+    for (const auto& made : s->cuts)
+      if (made.start == loop.start) session.selectCut(s->id, made.id);
+    session.strike(session.selection().key, 0.9);
+  }
+};
+
+} // namespace
+
+void offerLoops(Session& session, QWidget* under) {
+  const Source* s = findSource(session.project(), session.selection().source);
+  if (!s) return;
+  QMenu menu(under);
+  for (int bars : {1, 2, 4, 8}) {
+    const auto offer = [&](QMenu* into, const LoopQuestion& question) {
+      for (const auto& loop : findLoops(*s, question, 6))
+        into->addAction(LoopMenu::textOf(loop), under,
+                        [&session, loop] { LoopMenu::cut(session, loop); });
+    };
+    QMenu* any = menu.addMenu(bars == 1 ? LoopMenu::tr("One bar") : LoopMenu::tr("%1 bars").arg(bars));
+    offer(any, {bars, {}, {}});
+    for (bool minor : {true, false}) {
+      QMenu* only = any->addMenu(minor ? LoopMenu::tr("On a minor chord") : LoopMenu::tr("On a major chord"));
+      offer(only, {bars, minor, {}});
+      only->menuAction()->setVisible(!only->isEmpty());
+    }
+    any->menuAction()->setVisible(!any->isEmpty());
+  }
+  const bool none = std::none_of(menu.actions().begin(), menu.actions().end(),
+                                 [](QAction* action) { return action->isVisible(); });
+  if (none) {
+    emit session.message(LoopMenu::tr("%1 has no whole bars to loop. Tap its tempo in the crate first.")
+                             .arg(QString::fromStdString(s->name)),
+                         true);
+    return;
+  }
+  menu.exec(under->mapToGlobal(QPoint(0, under->height() + theme::px(2))));
+}
+
+} // namespace tuvvo

@@ -1,0 +1,15 @@
+// Places of a source that loop, offered in a menu.
+#pragma once
+
+#include "session/session.h"
+
+class QWidget;
+
+namespace tuvvo {
+
+/// Asks which of the places that join best is wanted, for one, two, four and eight bars, and cuts
+/// there. Says so where there is none.
+/// @param under  the menu opens under it
+void offerLoops(Session& session, QWidget* under);
+
+} // namespace tuvvo

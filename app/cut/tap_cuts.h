@@ -1,0 +1,35 @@
+// Cuts tapped while the source plays.
+#pragma once
+
+#include "session/session.h"
+
+#include <QTimer>
+
+namespace tuvvo {
+
+/// Plays the chosen source once as it is; what is tapped meanwhile becomes cuts when it ends.
+class TapCuts : public QObject {
+  Q_OBJECT
+public:
+  TapCuts(Session& session, QObject* parent);
+  void start();
+  /// Now.
+  void tap();
+  /// Ends it and makes the cuts.
+  void finish();
+  [[nodiscard]] bool tapping() const { return m_source != 0; }
+  /// Where the source is heard now; before its start while it is not heard yet.
+  [[nodiscard]] Seconds place() const { return m_session.placeAsItIs(); }
+
+signals:
+  /// It began, moved on or ended.
+  void moved();
+
+private:
+  Session& m_session;
+  Id m_source = 0;
+  std::vector<Seconds> m_taps;
+  QTimer m_timer;
+};
+
+} // namespace tuvvo
