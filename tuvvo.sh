@@ -87,6 +87,8 @@ run_screenshots() {
   picture() { build/bin/tuvvo --demo --screenshot "docs/screenshots/$1.png" --stage "${@:2}"; }
   for stage in crate cut keys beat song print; do picture $stage $stage; done
   picture beat-daylight beat --daylight
+  picture cut-drift "cut/pier nine break/straight"
+  picture cut-daylight "cut/lantern row" --daylight
   picture crate-loop "crate/beat/lantern row"
   picture crate-drift "crate/beat/pier nine break"
   picture crate-field "crate/beat/quay at night"

@@ -10,6 +10,7 @@
 #include "model/edits.h"
 #include "play/engine.h"
 #include "play/print.h"
+#include "shape_bench.h"
 #include "theme/theme.h"
 
 #include <QApplication>
@@ -315,6 +316,8 @@ int main(int argc, char** argv) {
                {"memory", benchLongFile},
                {"scan", [] { benchFirstFit(report, TUVVO_DATA_DIR); }},
                {"search", [] { benchCrate(report); }},
+               {"planner", [] { benchPlanner(report); }},
+               {"baking", [] { benchBaking(report); }},
                {"window", benchFirstWindow},
                {"waveform", benchWaveform}};
   // Every part, or those that are named.

@@ -1,8 +1,8 @@
 // Playing the engine's 48 kHz on a device of another rate.
 #pragma once
 
-#include "devices/sound_device.h"
 #include "audio/sinc_bank.h"
+#include "devices/sound_device.h"
 
 #include <vector>
 

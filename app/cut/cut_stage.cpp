@@ -69,6 +69,24 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
   refresh();
 }
 
+bool CutStage::showLeaf(const QString& name) {
+  const QString wanted = name.section(QLatin1Char('/'), 0, 0);
+  for (const auto& source : m_session.project().sources) {
+    if (source->name != wanted.toStdString()) continue;
+    m_session.selectSource(source->id);
+    if (!source->cuts.empty())
+      m_session.selectCut(source->id, source->cuts[source->cuts.size() / 3].id);
+    if (name.endsWith(QLatin1String("/straight")))
+      m_session.edit(tr("Straighten"),
+                     withSourceChanged(m_session.project(), source->id, [](Source& s) {
+                       s.shape.method = FitMethod::Stretch;
+                       s.shape.straighten = 0.8;
+                     }));
+    return true;
+  }
+  return false;
+}
+
 QWidget* CutStage::makeLineUp() {
   auto* panel = new QWidget(this);
   auto* column = new QVBoxLayout(panel);
@@ -215,10 +233,11 @@ void CutStage::recut(const std::function<void(CutSettings&)>& change, const QStr
   CutSettings settings = s->cutting;
   change(settings);
   if (!canCut(*s, settings.way)) {
-    const QString why = settings.way == CutWay::Sections ? tr("%1 has no sections that differ.")
-                        : settings.way == CutWay::Chords
-                            ? tr("No chords were heard in %1. Cut it by hits.")
-                            : tr("%1 has no tempo to cut by. Tap one in the crate, or cut by hits.");
+    const QString why =
+        settings.way == CutWay::Sections ? tr("%1 has no sections that differ.")
+        : settings.way == CutWay::Chords
+            ? tr("No chords were heard in %1. Cut it by hits.")
+            : tr("%1 has no tempo to cut by. Tap one in the crate, or cut by hits.");
     emit m_session.message(why.arg(QString::fromStdString(s->name)), true);
     refresh();
     return;
@@ -295,9 +314,7 @@ void CutStage::refresh() {
   }
 }
 
-void CutStage::resizeEvent(QResizeEvent*) {
-  arrange();
-}
+void CutStage::resizeEvent(QResizeEvent*) { arrange(); }
 
 void CutStage::paintEvent(QPaintEvent*) {
   QPainter p(this);

@@ -19,6 +19,8 @@ class CutStage : public StageView {
 public:
   CutStage(Session& session, QWidget* parent);
   [[nodiscard]] WaveView& wave() { return *m_wave; }
+  /// A source by its name; "NAME/straight" pulls it four fifths straight.
+  bool showLeaf(const QString& name) override;
 
 protected:
   void paintEvent(QPaintEvent*) override;
@@ -36,7 +38,7 @@ private:
 
   WaveView* m_wave;
   FitPanel* m_fit;
-  QWidget *m_lineUp, *m_slice;       ///< in a low window one of them
+  QWidget *m_lineUp, *m_slice;      ///< in a low window one of them
   Chip *m_showLineUp, *m_showSlice; ///< which
   QLabel *m_title, *m_about, *m_sliceTitle, *m_sliceAbout;
   CutWays* m_ways;

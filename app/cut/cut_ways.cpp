@@ -48,7 +48,8 @@ CutWays::CutWays(QWidget* parent) : QWidget(parent) {
   };
   follow(m_sensitivity, QStringLiteral("sensitivity"),
          [](CutSettings& s, double v) { s.sensitivity = v / 100; });
-  follow(m_perBeat, QStringLiteral("per beat"), [](CutSettings& s, double v) { s.perBeat = int(v); });
+  follow(m_perBeat, QStringLiteral("per beat"),
+         [](CutSettings& s, double v) { s.perBeat = int(v); });
   follow(m_barsEach, QStringLiteral("bars each"),
          [](CutSettings& s, double v) { s.barsEach = int(v); });
   follow(m_parts, QStringLiteral("parts"), [](CutSettings& s, double v) { s.parts = int(v); });
@@ -60,13 +61,15 @@ CutWays::CutWays(QWidget* parent) : QWidget(parent) {
       emit wanted([i, on](CutSettings& s) { s.classes[i] = on; }, {});
     });
   }
-  m_decay = new Chip(tr("End at decay"),
-                     tr("A slice ends where its own sound has died away, not at the next one"), this);
+  m_decay =
+      new Chip(tr("End at decay"),
+               tr("A slice ends where its own sound has died away, not at the next one"), this);
   m_decay->setCheckable(true);
   row->addWidget(m_decay);
-  m_along = new Chip(tr("Tap along"),
-                     tr("The source plays once as it is; tap with Enter where cuts should be (Ctrl+Shift+B)"),
-                     this);
+  m_along = new Chip(
+      tr("Tap along"),
+      tr("The source plays once as it is; tap with Enter where cuts should be (Ctrl+Shift+B)"),
+      this);
   m_along->setCheckable(true);
   m_tap = new Chip(tr("Tap"), tr("A cut here (Enter)"), this);
   m_tap->hide();

@@ -40,8 +40,9 @@ void DriftLine::refresh() {
     m_mostMs = 10;
     if (m_even)
       for (const auto& anchor : m_anchors)
-        m_mostMs = std::max({m_mostMs, std::abs(anchor.played - anchor.target) * m_even->beatS * 1000,
-                             std::abs(lateNow(anchor))});
+        m_mostMs =
+            std::max({m_mostMs, std::abs(anchor.played - anchor.target) * m_even->beatS * 1000,
+                      std::abs(lateNow(anchor))});
   }
   update();
 }
@@ -69,8 +70,7 @@ const TimePin* DriftLine::pinOf(const Anchor& anchor) const {
 double DriftLine::lateNow(const Anchor& anchor) const {
   const Source* s = source();
   if (!s || !m_even) return 0;
-  if (const TimePin* pin = pinOf(anchor))
-    return (pin->beat - anchor.target) * m_even->beatS * 1000;
+  if (const TimePin* pin = pinOf(anchor)) return (pin->beat - anchor.target) * m_even->beatS * 1000;
   return (1 - s->shape.straighten) * (anchor.played - anchor.target) * m_even->beatS * 1000;
 }
 
@@ -88,29 +88,28 @@ int DriftLine::anchorNear(double x) const {
 void DriftLine::pin(const Anchor& anchor, double lateMs, const QString& merge) {
   if (!m_even) return;
   const double beat = anchor.target + lateMs / 1000 / m_even->beatS;
-  m_session.edit(tr("Pin in time"),
-                 withSourceChanged(m_session.project(), m_session.selection().source,
-                                   [&](Source& s) {
-                                     std::erase_if(s.shape.pins, [&](const TimePin& old) {
-                                       return std::abs(old.at.value - anchor.at) < 0.02;
-                                     });
-                                     s.shape.pins.push_back({Seconds(anchor.at), beat});
-                                     std::sort(s.shape.pins.begin(), s.shape.pins.end(),
-                                               [](const TimePin& a, const TimePin& b) {
-                                                 return a.at < b.at;
-                                               });
-                                   }),
-                 merge);
+  m_session.edit(
+      tr("Pin in time"),
+      withSourceChanged(m_session.project(), m_session.selection().source,
+                        [&](Source& s) {
+                          std::erase_if(s.shape.pins, [&](const TimePin& old) {
+                            return std::abs(old.at.value - anchor.at) < 0.02;
+                          });
+                          s.shape.pins.push_back({Seconds(anchor.at), beat});
+                          std::sort(s.shape.pins.begin(), s.shape.pins.end(),
+                                    [](const TimePin& a, const TimePin& b) { return a.at < b.at; });
+                        }),
+      merge);
 }
 
 void DriftLine::unpin(const Anchor& anchor) {
-  m_session.edit(tr("Let go of a pin"),
-                 withSourceChanged(m_session.project(), m_session.selection().source,
-                                   [&](Source& s) {
-                                     std::erase_if(s.shape.pins, [&](const TimePin& old) {
-                                       return std::abs(old.at.value - anchor.at) < 0.02;
-                                     });
-                                   }));
+  m_session.edit(
+      tr("Let go of a pin"),
+      withSourceChanged(m_session.project(), m_session.selection().source, [&](Source& s) {
+        std::erase_if(s.shape.pins, [&](const TimePin& old) {
+          return std::abs(old.at.value - anchor.at) < 0.02;
+        });
+      }));
 }
 
 void DriftLine::paintEvent(QPaintEvent*) {

@@ -52,7 +52,7 @@ void FitWay::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(hasFocus() ? c.text : m_chosen ? c.mint : c.line, m_chosen || hasFocus() ? 2 : 1));
-  p.setBrush(m_chosen      ? theme::mixed(c.mint, c.panel, 0.16)
+  p.setBrush(m_chosen       ? theme::mixed(c.mint, c.panel, 0.16)
              : underMouse() ? theme::mixed(c.line, c.raised, 0.5)
                             : c.raised);
   p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 6, 6);
@@ -133,7 +133,8 @@ void FitPanel::refresh() {
   };
   const auto q = FitRuler::question(m_session);
   if (s && q) {
-    // The best of each school that meets the beat, cheapest first, then the beat that would meet it.
+    // The best of each school that meets the beat, cheapest first, then the beat that would meet
+    // it.
     std::array<bool, 3> shown{};
     for (const auto& row : planFit(*q)) {
       auto& seen = shown[std::size_t(row.method)];
@@ -156,18 +157,22 @@ void FitPanel::refresh() {
     }
     for (const auto& move : planBeat(*q)) {
       if (std::abs(move.percent) < 0.01) continue;
-      const QString how = move.row.semitones.value == 0
-                              ? tr("it comes in as it is")
-                              : tr("it comes in at %1 st").arg(signedText(move.row.semitones.value, 0));
-      offer(tr("Beat to %1 BPM (%2 %)").arg(move.tempo.value, 0, 'f', 2).arg(signedText(move.percent, std::abs(move.percent) < 0.1 ? 2 : 1)),
+      const QString how =
+          move.row.semitones.value == 0
+              ? tr("it comes in as it is")
+              : tr("it comes in at %1 st").arg(signedText(move.row.semitones.value, 0));
+      offer(tr("Beat to %1 BPM (%2 %)")
+                .arg(move.tempo.value, 0, 'f', 2)
+                .arg(signedText(move.percent, std::abs(move.percent) < 0.1 ? 2 : 1)),
             how, false, [this, tempo = move.tempo, shift = move.row.semitones] {
               Project next = m_session.project();
               next.tempo = tempo;
-              next = withSourceChanged(std::move(next), m_session.selection().source, [&](Source& x) {
-                x.shape.method = FitMethod::Repitch;
-                x.shape.semitones = shift;
-                x.shape.cents = Cents(0);
-              });
+              next =
+                  withSourceChanged(std::move(next), m_session.selection().source, [&](Source& x) {
+                    x.shape.method = FitMethod::Repitch;
+                    x.shape.semitones = shift;
+                    x.shape.cents = Cents(0);
+                  });
               m_session.edit(tr("Beat to %1 BPM").arg(tempo.value, 0, 'f', 2), std::move(next));
             });
       break;

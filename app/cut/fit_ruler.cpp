@@ -17,9 +17,10 @@ constexpr int kMostReach = 6;
 
 FitRuler::FitRuler(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   setAccessibleName(tr("Fit ruler"));
-  setToolTip(tr("What a change of pitch gives: tempo and key for each semitone. Click or drag along "
-                "it; up and down arrows move by a semitone, with Shift by ten cents; Home takes it "
-                "back; Enter meets the beat's tempo by repitching."));
+  setToolTip(
+      tr("What a change of pitch gives: tempo and key for each semitone. Click or drag along "
+         "it; up and down arrows move by a semitone, with Shift by ten cents; Home takes it "
+         "back; Enter meets the beat's tempo by repitching."));
   setFocusPolicy(Qt::StrongFocus);
   setMinimumHeight(px(62));
   for (auto signal : {&Session::changed, &Session::selectionChanged})
@@ -142,7 +143,8 @@ void FitRuler::mouseMoveEvent(QMouseEvent* event) {
   const bool fine = event->modifiers() & Qt::ShiftModifier;
   const double wanted = std::clamp(fine ? std::round(place * 20) / 20 : std::round(place),
                                    -double(reach()), double(reach()));
-  if (const Source* s = source(); s && std::abs(semitonesOf(s->shape.pitch()).value - wanted) > 1e-6)
+  if (const Source* s = source();
+      s && std::abs(semitonesOf(s->shape.pitch()).value - wanted) > 1e-6)
     take(wanted, QStringLiteral("fit ruler"));
 }
 

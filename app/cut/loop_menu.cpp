@@ -18,8 +18,9 @@ struct LoopMenu {
 
 public:
   static QString textOf(const LoopPlace& loop) {
-    QString text = loop.bars == 1 ? tr("bar %1").arg(loop.firstBar + 1)
-                                  : tr("bars %1 to %2").arg(loop.firstBar + 1).arg(loop.firstBar + loop.bars);
+    QString text = loop.bars == 1
+                       ? tr("bar %1").arg(loop.firstBar + 1)
+                       : tr("bars %1 to %2").arg(loop.firstBar + 1).arg(loop.firstBar + loop.bars);
     if (!loop.chord.empty()) text += QStringLiteral(" · ") + QString::fromStdString(loop.chord);
     const QString join = loop.seam < 0.6   ? tr("joins cleanly")
                          : loop.seam < 1.2 ? tr("joins well")
@@ -34,9 +35,9 @@ public:
   static void cut(Session& session, const LoopPlace& loop) {
     const Source* s = findSource(session.project(), session.selection().source);
     if (!s) return;
-    session.edit(tr("Cut a loop of %1").arg(loop.bars == 1 ? tr("a bar") : tr("%1 bars").arg(loop.bars)),
-                 withCuts(session.project(), s->id, s->cutting,
-                          withCutOver(*s, loop.start, loop.end)));
+    session.edit(
+        tr("Cut a loop of %1").arg(loop.bars == 1 ? tr("a bar") : tr("%1 bars").arg(loop.bars)),
+        withCuts(session.project(), s->id, s->cutting, withCutOver(*s, loop.start, loop.end)));
     s = findSource(session.project(), session.selection().source);
     for (const auto& made : s->cuts)
       if (made.start == loop.start) session.selectCut(s->id, made.id);
@@ -56,10 +57,12 @@ void offerLoops(Session& session, QWidget* under) {
         into->addAction(LoopMenu::textOf(loop), under,
                         [&session, loop] { LoopMenu::cut(session, loop); });
     };
-    QMenu* any = menu.addMenu(bars == 1 ? LoopMenu::tr("One bar") : LoopMenu::tr("%1 bars").arg(bars));
+    QMenu* any =
+        menu.addMenu(bars == 1 ? LoopMenu::tr("One bar") : LoopMenu::tr("%1 bars").arg(bars));
     offer(any, {bars, {}, {}});
     for (bool minor : {true, false}) {
-      QMenu* only = any->addMenu(minor ? LoopMenu::tr("On a minor chord") : LoopMenu::tr("On a major chord"));
+      QMenu* only =
+          any->addMenu(minor ? LoopMenu::tr("On a minor chord") : LoopMenu::tr("On a major chord"));
       offer(only, {bars, minor, {}});
       only->menuAction()->setVisible(!only->isEmpty());
     }
@@ -68,9 +71,10 @@ void offerLoops(Session& session, QWidget* under) {
   const bool none = std::none_of(menu.actions().begin(), menu.actions().end(),
                                  [](QAction* action) { return action->isVisible(); });
   if (none) {
-    emit session.message(LoopMenu::tr("%1 has no whole bars to loop. Tap its tempo in the crate first.")
-                             .arg(QString::fromStdString(s->name)),
-                         true);
+    emit session.message(
+        LoopMenu::tr("%1 has no whole bars to loop. Tap its tempo in the crate first.")
+            .arg(QString::fromStdString(s->name)),
+        true);
     return;
   }
   menu.exec(under->mapToGlobal(QPoint(0, under->height() + theme::px(2))));

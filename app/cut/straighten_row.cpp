@@ -23,9 +23,10 @@ StraightenRow::StraightenRow(Session& session, QWidget* parent)
   m_amount->setFixedWidth(px(140));
   row->addWidget(m_amount);
   const std::array<QString, 3> names{tr("by bars"), tr("by beats"), tr("by hits")};
-  const std::array<QString, 3> tips{tr("Bar lines come out even; inside a bar nothing changes"),
-                                    tr("Beats come out even; ghost notes between them keep their place"),
-                                    tr("Every hit goes to its sixteenth or triplet")};
+  const std::array<QString, 3> tips{
+      tr("Bar lines come out even; inside a bar nothing changes"),
+      tr("Beats come out even; ghost notes between them keep their place"),
+      tr("Every hit goes to its sixteenth or triplet")};
   for (std::size_t i = 0; i < m_by.size(); ++i) {
     m_by[i] = new Chip(names[i], tips[i], this);
     m_by[i]->setCheckable(true);
@@ -34,8 +35,9 @@ StraightenRow::StraightenRow(Session& session, QWidget* parent)
       change(tr("Straighten by something else"), [i](Shape& s) { s.by = StraightenBy(i); });
     });
   }
-  m_material = new Chip(tr("drums"), tr("Stretched as drums: hits keep their attacks; off: as tones, "
-                                        "which keep their phases"),
+  m_material = new Chip(tr("drums"),
+                        tr("Stretched as drums: hits keep their attacks; off: as tones, "
+                           "which keep their phases"),
                         this);
   m_material->setCheckable(true);
   m_formants = new Chip(tr("keep the voice"),
@@ -48,16 +50,16 @@ StraightenRow::StraightenRow(Session& session, QWidget* parent)
   m_cost->setMinimumHeight(px(25));
   row->addWidget(m_cost);
   connect(m_amount, &Slide::changed, this, [this](double v, bool settled) {
-    change(tr("Straighten"), [v](Shape& s) { s.straighten = v / 100; }, QStringLiteral("straighten"));
+    change(
+        tr("Straighten"), [v](Shape& s) { s.straighten = v / 100; }, QStringLiteral("straighten"));
     if (settled) m_session.settle();
   });
   connect(m_material, &QAbstractButton::clicked, this, [this](bool on) {
     change(tr("Stretch as something else"),
            [on](Shape& s) { s.material = on ? Material::Hits : Material::Tones; });
   });
-  connect(m_formants, &QAbstractButton::clicked, this, [this](bool on) {
-    change(tr("Keep the voice"), [on](Shape& s) { s.formants = on; });
-  });
+  connect(m_formants, &QAbstractButton::clicked, this,
+          [this](bool on) { change(tr("Keep the voice"), [on](Shape& s) { s.formants = on; }); });
   for (auto signal : {&Session::changed, &Session::selectionChanged, &Session::bakeMoved})
     connect(&session, signal, this, &StraightenRow::refresh);
   refresh();

@@ -16,7 +16,8 @@ public:
 
 private:
   void refresh();
-  void change(const QString& name, const std::function<void(Shape&)>& what, const QString& merge = {});
+  void change(const QString& name, const std::function<void(Shape&)>& what,
+              const QString& merge = {});
 
   Session& m_session;
   Slide* m_amount;

@@ -40,16 +40,16 @@ void TapCuts::finish() {
     TapSettings settings;
     const auto late = lateOf(*s, m_taps);
     if (late) settings.late = *late;
-    m_session.edit(tr("Tap %1 cuts").arg(m_taps.size()),
-                   withCuts(m_session.project(), id, s->cutting, withTapCuts(*s, m_taps, settings)));
-    emit m_session.message(
-        late ? tr("%1 taps, moved back %2 ms and onto the nearest hits.")
-                   .arg(m_taps.size())
-                   .arg(late->value, 0, 'f', 0)
-             : tr("%1 taps, moved back by the usual %2 ms.")
-                   .arg(m_taps.size())
-                   .arg(settings.late.value, 0, 'f', 0),
-        false);
+    m_session.edit(
+        tr("Tap %1 cuts").arg(m_taps.size()),
+        withCuts(m_session.project(), id, s->cutting, withTapCuts(*s, m_taps, settings)));
+    emit m_session.message(late ? tr("%1 taps, moved back %2 ms and onto the nearest hits.")
+                                      .arg(m_taps.size())
+                                      .arg(late->value, 0, 'f', 0)
+                                : tr("%1 taps, moved back by the usual %2 ms.")
+                                      .arg(m_taps.size())
+                                      .arg(settings.late.value, 0, 'f', 0),
+                           false);
   }
   emit moved();
 }

@@ -7,6 +7,6 @@ namespace tuvvo {
 
 /// Prints the song and each part alone, without writing anything. For a job.
 [[nodiscard]] Session::SongMeasure measureSong(const Project& project, Bakery& bakery,
-                                             JobContext& job);
+                                               JobContext& job);
 
 } // namespace tuvvo

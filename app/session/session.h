@@ -239,7 +239,7 @@ private:
   qint64 m_asItIsSince = -1; ///< by m_clock, in ms; −1: not heard
 
   std::unique_ptr<Crate> m_crate;
-  std::unique_ptr<Scanner> m_scanner; ///< after the crate: ends before it
+  std::unique_ptr<Scanner> m_scanner;                ///< after the crate: ends before it
   std::future<Result<Crate::Opened>> m_crateOpening; ///< while it is opened
   bool m_crateTried = false, m_roundOpen = false;
   std::uint64_t m_crateSeen = 0;

@@ -27,7 +27,7 @@ constexpr double kCostPerCutMs = 0.03; // a tail cut short is missed less than s
 constexpr double kCoveredGapMs = 20;
 constexpr double kTornTones = 5; // times as much where tones are cut and not drums
 constexpr double kCostPerCentOff = 0.06;
-constexpr double kFreeCents = 5.0;
+constexpr double kFreeCents = 5.0, kCostPerFreeCent = 0.02; // unheard, yet in tune is in tune
 constexpr int kWidestShift = 6;
 constexpr double kMostBeatMove = 4, kCostPerBeatPercent = 1.2;
 
@@ -73,7 +73,7 @@ std::string words(const FitRow& row) {
     std::snprintf(text, sizeof text,
                   std::abs(row.gap.value) < 1 ? "slices whole, end to end"
                   : row.gap.value >= 0        ? "slices whole, %.0f ms of room after each"
-                                     : "slices whole, each %.0f ms shorter",
+                                              : "slices whole, each %.0f ms shorter",
                   std::abs(row.gap.value));
     out = text;
     if (std::abs(shift) > 0.02) out += std::string(", ") + colour();
@@ -109,6 +109,7 @@ FitRow finish(FitRow row, const FitQuestion& q, double shift, double speed) {
   }
   row.cost = kCostPerTempoPercent * std::abs(row.bpmErrorPercent) +
              kCostPerFifth * std::max(0, row.keyDistance) +
+             kCostPerFreeCent * std::min(std::abs(row.centsOff), kFreeCents) +
              kCostPerCentOff * std::max(0.0, std::abs(row.centsOff) - kFreeCents);
   const double moved = std::abs(shift);
   if (row.method == FitMethod::Stretch) {
@@ -139,24 +140,64 @@ FitRow lengthRow(const FitQuestion& q, FitMethod method, double shift) {
   return finish(row, q, shift, speed);
 }
 
-/// Every way there is, one after the other.
+FitRow rowOf(const FitQuestion& q, FitMethod method, double shift) {
+  return method == FitMethod::Repitch ? finish(FitRow{}, q, shift, ratioOf(Semitones(shift)))
+                                      : lengthRow(q, method, shift);
+}
+
+bool possible(const FitQuestion& q, FitMethod method) {
+  return method == FitMethod::Repitch ||
+         (q.bpm && (method == FitMethod::Stretch || q.hitsASecond > 0));
+}
+
+constexpr std::array kMethods{FitMethod::Repitch, FitMethod::Stretch, FitMethod::Respace};
+
+/// Every way worth a thought, one after the other: whole semitones in tune, just as it is, exactly
+/// at the beat's tempo.
 template <class Take> void everyWay(const FitQuestion& q, const Take& take) {
-  const auto repitch = [&](double shift) {
-    take(finish(FitRow{}, q, shift, ratioOf(Semitones(shift))));
-  };
-  if (q.bpm) repitch(repitchToTempo(*q.bpm, q.toBpm).value);
+  if (q.bpm) take(rowOf(q, FitMethod::Repitch, repitchToTempo(*q.bpm, q.toBpm).value));
   for (int whole = -kWidestShift; whole <= kWidestShift; ++whole) {
-    // By whole semitones, made in tune where the source is not; and just as it is.
     const double inTune = whole - q.tuning.value / 100;
-    repitch(inTune);
-    if (!q.bpm) continue;
-    std::array<double, 2> shifts{inTune, 0.0};
-    const std::size_t count = whole == 0 && inTune != 0.0 ? 2 : 1;
-    for (double shift : std::span(shifts).first(count)) {
-      take(lengthRow(q, FitMethod::Stretch, shift));
-      if (q.hitsASecond > 0) take(lengthRow(q, FitMethod::Respace, shift));
+    for (FitMethod method : kMethods) {
+      if (!possible(q, method)) continue;
+      take(rowOf(q, method, inTune));
+      if (whole == 0 && inTune != 0.0 && method != FitMethod::Repitch) take(rowOf(q, method, 0));
     }
   }
+}
+
+/// All places where the cost of a school bends, as a function of the pitch: its least lies at one
+/// of them or close by.
+std::vector<double> bends(const FitQuestion& q) {
+  std::vector<double> out{0.0};
+  constexpr double edge = 0.4999; // of a semitone: there the key becomes another one
+  const double free = kFreeCents / 100;
+  for (int whole = -kWidestShift - 1; whole <= kWidestShift + 1; ++whole)
+    for (double off : {0.0, -free, free, -edge, edge})
+      out.push_back(whole - q.tuning.value / 100 + off);
+  if (q.bpm) {
+    out.push_back(repitchToTempo(*q.bpm, q.toBpm).value);
+    if (q.hitsASecond > 0) { // where a gap is just still covered
+      const double sliceMs = 1000 / q.hitsASecond;
+      const double room = sliceMs * meetingRatio(q.bpm->value, q.toBpm.value) - kCoveredGapMs;
+      if (room > 0) out.push_back(semitonesOf(sliceMs / room).value);
+    }
+  }
+  std::erase_if(out, [](double shift) { return std::abs(shift) > kWidestShift + 0.5; });
+  return out;
+}
+
+/// Downhill by single cents.
+FitRow polished(const FitQuestion& q, FitMethod method, double shift) {
+  FitRow best = rowOf(q, method, shift);
+  for (double step : {0.01, -0.01})
+    for (int n = 0; n < 100; ++n) {
+      const FitRow next = rowOf(q, method, shift + step);
+      if (next.cost >= best.cost - 1e-12 || std::abs(shift + step) > kWidestShift + 0.5) break;
+      best = next;
+      shift += step;
+    }
+  return best;
 }
 
 } // namespace
@@ -195,8 +236,7 @@ Semitones repitchToTempo(Bpm from, Bpm to) {
 }
 
 FitRow fitRow(const FitQuestion& q, FitMethod method, Semitones shift) {
-  FitRow row = method == FitMethod::Repitch ? finish(FitRow{}, q, shift.value, ratioOf(shift))
-                                            : lengthRow(q, method, shift.value);
+  FitRow row = rowOf(q, method, shift.value);
   row.heard = words(row);
   return row;
 }
@@ -217,9 +257,8 @@ std::vector<BeatMove> planBeat(const FitQuestion& q) {
     move.row.cost += kCostPerBeatPercent * std::abs(move.percent);
     out.push_back(std::move(move));
   }
-  std::stable_sort(out.begin(), out.end(), [](const BeatMove& a, const BeatMove& b) {
-    return a.row.cost < b.row.cost;
-  });
+  std::stable_sort(out.begin(), out.end(),
+                   [](const BeatMove& a, const BeatMove& b) { return a.row.cost < b.row.cost; });
   if (out.size() > 4) out.resize(4);
   return out;
 }
@@ -227,11 +266,35 @@ std::vector<BeatMove> planBeat(const FitQuestion& q) {
 std::vector<FitRow> planFit(const FitQuestion& q) {
   std::vector<FitRow> rows;
   everyWay(q, [&](FitRow row) { rows.push_back(std::move(row)); });
+  // And the very best of every school, which may lie between.
+  const auto shifts = bends(q);
+  for (FitMethod method : kMethods) {
+    if (!possible(q, method)) continue;
+    double best = 0, least = std::numeric_limits<double>::infinity();
+    for (double shift : shifts)
+      if (const double cost = rowOf(q, method, shift).cost; cost < least) {
+        least = cost;
+        best = shift;
+      }
+    rows.push_back(polished(q, method, best));
+  }
   std::stable_sort(rows.begin(), rows.end(),
                    [](const FitRow& a, const FitRow& b) { return a.cost < b.cost; });
-  if (rows.size() > 12) rows.resize(12);
-  for (auto& row : rows) row.heard = words(row);
-  return rows;
+  // Of neighbours within a few cents only the better one is a way of its own.
+  std::vector<FitRow> out;
+  const auto shiftOf = [](const FitRow& row) {
+    return row.semitones.value + row.cents.value / 100;
+  };
+  for (auto& row : rows) {
+    const bool near = std::any_of(out.begin(), out.end(), [&](const FitRow& kept) {
+      return kept.method == row.method && std::abs(shiftOf(kept) - shiftOf(row)) < 0.06;
+    });
+    if (near) continue;
+    row.heard = words(row);
+    out.push_back(std::move(row));
+    if (out.size() == 12) break;
+  }
+  return out;
 }
 
 double cheapestFit(const FitQuestion& q) {

@@ -43,10 +43,12 @@ struct FitQuestion {
 
 /// Repitch by whatever meets the tempo exactly (half and double folded in) and by whole semitones
 /// that are in tune; stretching and re-spacing to the tempo with the pitch left alone or moved by
-/// −6 to 6 semitones; best first, at most 12 rows.
+/// −6 to 6 semitones; and the very best of every school, wherever between it lies. Best first, at
+/// most 12 rows, none within 6 cents of a better one of its school.
 [[nodiscard]] std::vector<FitRow> planFit(const FitQuestion& question);
 
-/// Cost of the best row alone; quick enough for a whole crate.
+/// Cost of the best of whole semitones, of the exact tempo and of leaving it; quick enough for a
+/// whole crate. planFit() may find a way between that costs a little less.
 [[nodiscard]] double cheapestFit(const FitQuestion& question);
 
 /// A row of the fit ruler: what a change of pitch by that many semitones gives in a school.

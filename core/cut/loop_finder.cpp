@@ -175,9 +175,8 @@ std::vector<LoopPlace> findLoops(const Source& source, const LoopQuestion& quest
       if (start > window) place.spectrumDb += std::abs(double(before[b] - was[b])) / kBands / 2;
     }
     const double little = 0.05;
-    place.harmony = last ? 0
-                         : harmonyApart(chordAt(chords, startS + little),
-                                        chordAt(chords, endS + little));
+    place.harmony =
+        last ? 0 : harmonyApart(chordAt(chords, startS + little), chordAt(chords, endS + little));
     place.seam = std::abs(place.levelDb) / 6 + place.spectrumDb / 6 + place.phase + place.harmony;
     out.push_back(std::move(place));
   }

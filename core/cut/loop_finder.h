@@ -15,14 +15,14 @@ struct LoopQuestion {
 /// what comes then against what would have come.
 struct LoopPlace {
   Frames start, end;
-  int firstBar = 0;       ///< from 0, counted from the first downbeat
+  int firstBar = 0; ///< from 0, counted from the first downbeat
   int bars = 0;
-  double levelDb = 0;     ///< the level jumps by so much
-  double spectrumDb = 0;  ///< mean difference of the spectra in log bands
-  double phase = 0;       ///< 0: the waves join, 1: they have nothing in common, 2: they oppose
-  double harmony = 0;     ///< 0: the chord that would have come, 1: no tone in common
-  double seam = 0;        ///< all of it together, smaller is better
-  std::string chord;      ///< that sounds longest in it; empty where none was heard
+  double levelDb = 0;    ///< the level jumps by so much
+  double spectrumDb = 0; ///< mean difference of the spectra in log bands
+  double phase = 0;      ///< 0: the waves join, 1: they have nothing in common, 2: they oppose
+  double harmony = 0;    ///< 0: the chord that would have come, 1: no tone in common
+  double seam = 0;       ///< all of it together, smaller is better
+  std::string chord;     ///< that sounds longest in it; empty where none was heard
 };
 
 /// Every place that begins on a bar, best seam first. The whole stretch is moved up to 15 ms early,

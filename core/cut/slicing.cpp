@@ -38,9 +38,9 @@ std::int64_t atCrossing(const Source& source, Seconds at) {
 const Onset* hitAt(const Source& source, double atS, double before, double after) {
   if (!source.heard) return nullptr;
   const auto& onsets = source.heard->onsets;
-  const auto next = std::lower_bound(
-      onsets.begin(), onsets.end(), atS - before,
-      [](const Onset& onset, double value) { return onset.cut.value < value; });
+  const auto next =
+      std::lower_bound(onsets.begin(), onsets.end(), atS - before,
+                       [](const Onset& onset, double value) { return onset.cut.value < value; });
   const Onset* best = nullptr;
   for (auto it = next; it != onsets.end() && it->cut.value <= atS + after; ++it)
     if (!best || std::abs(it->cut.value - atS) < std::abs(best->cut.value - atS)) best = &*it;
@@ -104,8 +104,7 @@ std::vector<std::int64_t> beatStarts(const Source& source, int perBeat) {
                                                : source.sound->duration().value;
     for (int k = 0; k < perBeat; ++k) {
       const double at = beats[i].value + length * k / perBeat;
-      if (at < source.sound->duration().value - kLeastCutS)
-        starts.push_back(gridStart(source, at));
+      if (at < source.sound->duration().value - kLeastCutS) starts.push_back(gridStart(source, at));
     }
   }
   return starts;
@@ -157,15 +156,13 @@ std::vector<Cut> withTapCuts(const Source& source, std::span<const Seconds> taps
   for (const Seconds tap : taps) {
     const double at = tap.value - std::clamp(settings.late.value, 0.0, 500.0) / 1000;
     if (at < 0 || at >= source.sound->duration().value) continue;
-    const Onset* hit =
-        settings.toOnset ? hitAt(source, at, kTapReachS, kTapReachS) : nullptr;
+    const Onset* hit = settings.toOnset ? hitAt(source, at, kTapReachS, kTapReachS) : nullptr;
     const Frames place(atCrossing(source, hit ? hit->cut : Seconds(at)));
     // A cut that is there already is now somebody's own.
     const auto same = toFrames(Milliseconds(3), source.sound->rate()).value;
-    const auto there =
-        std::find_if(cut.cuts.begin(), cut.cuts.end(), [&](const Cut& old) {
-          return std::abs(old.start.value - place.value) <= same;
-        });
+    const auto there = std::find_if(cut.cuts.begin(), cut.cuts.end(), [&](const Cut& old) {
+      return std::abs(old.start.value - place.value) <= same;
+    });
     if (there != cut.cuts.end())
       there->byHand = true;
     else
@@ -261,8 +258,8 @@ std::vector<Cut> withCutAdded(const Source& source, Frames at) {
 
 std::vector<Cut> withCutOver(const Source& source, Frames start, Frames end) {
   std::vector<Cut> cuts;
-  const auto least = Frames(
-      source.sound ? std::int64_t(kLeastCutS * source.sound->rate().value) : 1);
+  const auto least =
+      Frames(source.sound ? std::int64_t(kLeastCutS * source.sound->rate().value) : 1);
   for (Cut cut : source.cuts) {
     if (cut.start >= start && cut.end <= end) continue;
     if (cut.start < start && cut.end > start) cut.end = start;

@@ -19,7 +19,8 @@ namespace tuvvo {
 [[nodiscard]] bool canCut(const Source& source, CutWay way);
 
 /// Where a stretch of sound has died away: after its last 5 ms that are within 48 dB of its loudest
-/// 5 ms and above −72 dBFS; the end where it does not. (The figures are common practice, no source.)
+/// 5 ms and above −72 dBFS; the end where it does not. (The figures are common practice, no
+/// source.)
 [[nodiscard]] Frames decayedAt(const Sound& sound, Frames start, Frames end);
 
 /// Cuts where a person tapped while the source played: every tap moved back by how late taps come,
@@ -31,7 +32,8 @@ struct TapSettings {
 [[nodiscard]] std::vector<Cut> withTapCuts(const Source& source, std::span<const Seconds> taps,
                                            const TapSettings& settings);
 /// The middle distance of taps to the onsets they were meant for: how late this person taps.
-/// @returns nothing for fewer than four taps, or where fewer than half lie within 250 ms of an onset
+/// @returns nothing for fewer than four taps, or where fewer than half lie within 250 ms of an
+/// onset
 [[nodiscard]] std::optional<Milliseconds> lateOf(const Source& source,
                                                  std::span<const Seconds> taps);
 

@@ -51,9 +51,12 @@ Json write(const Cut& cut) {
 }
 
 Json write(const CutSettings& settings) {
-  Json out{{"way", nameIn(kWays, settings.way)},   {"sensitivity", settings.sensitivity},
-           {"perBeat", settings.perBeat},          {"barsEach", settings.barsEach},
-           {"parts", settings.parts},              {"end", nameIn(kCutEnds, settings.end)},
+  Json out{{"way", nameIn(kWays, settings.way)},
+           {"sensitivity", settings.sensitivity},
+           {"perBeat", settings.perBeat},
+           {"barsEach", settings.barsEach},
+           {"parts", settings.parts},
+           {"end", nameIn(kCutEnds, settings.end)},
            {"classes", Json::array()}};
   for (std::size_t i = 0; i < settings.classes.size(); ++i)
     if (settings.classes[i]) out["classes"].push_back(nameOf(HitClass(i)));

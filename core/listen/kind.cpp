@@ -67,12 +67,17 @@ int plainHits(const std::vector<Onset>& onsets) {
   return count;
 }
 
-double drumShare(const std::vector<Onset>& onsets) {
+// A second, in what somebody plays: less is a place or a held sound.
+constexpr double kFewHits = 0.35;
+
+/// Of what begins. Few onsets in a long sound say little: it is counted as if something that is no
+/// drum began every two seconds as well.
+double drumShare(const std::vector<Onset>& onsets, Seconds duration) {
   double drums = 0;
   for (const auto& onset : onsets)
     drums += std::any_of(onset.hits.begin(), onset.hits.end(),
                          [](HitClass hit) { return hit != HitClass::Other; });
-  return onsets.empty() ? 0 : drums / double(onsets.size());
+  return onsets.empty() ? 0 : drums / (double(onsets.size()) + duration.value / 2);
 }
 
 } // namespace
@@ -83,7 +88,7 @@ KindEvidence kindEvidence(const Listening& heard, const Harmony& harmony,
   const SpeechHeard speech = hearSpeech(mono);
   out.duration = heard.duration.value;
   out.hits = plainHits(heard.onsets);
-  out.drums = drumShare(heard.onsets);
+  out.drums = drumShare(heard.onsets, heard.duration);
   for (std::size_t i = 1; i < heard.chords.size(); ++i)
     out.changes += heard.chords[i].name != heard.chords[i - 1].name;
   out.changes /= std::max(1.0, out.duration);
@@ -112,7 +117,7 @@ KindHeard hearKind(const KindEvidence& e) {
     if (e.duration < 4 && e.hits <= 2) return {SoundKind::OneShot, 0.6};
     const double music = logistic(6 * (e.tonal - 0.45) + 4 * (e.agreement - 0.3));
     // Too little begins and changes in it for somebody to be playing.
-    const double still = logistic(8 * (0.5 - e.hits / e.duration) + 8 * (0.35 - e.changes));
+    const double still = logistic(8 * (kFewHits - e.hits / e.duration) + 8 * (0.35 - e.changes));
     if (e.key > 0 && music > 0.5 && still < 0.7) return {SoundKind::Passage, music * (1 - still)};
     return {SoundKind::Field, std::clamp(std::max(still, 1 - music), 0.5, 0.97)};
   }

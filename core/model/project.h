@@ -49,9 +49,9 @@ struct Corrections {
 /// A stretch of a source, half open. A recipe: nothing of the sound is copied.
 struct Cut {
   Id id = 0;
-  Frames start, end;        ///< at the source's own rate
-  bool byHand = false;      ///< survives a change of the way to cut
-  Milliseconds fadeIn{1};   ///< against clicks; 0 to 50
+  Frames start, end;      ///< at the source's own rate
+  bool byHand = false;    ///< survives a change of the way to cut
+  Milliseconds fadeIn{1}; ///< against clicks; 0 to 50
   Milliseconds fadeOut{4};
   bool operator==(const Cut&) const = default;
 };
@@ -62,11 +62,11 @@ enum class CutEnd { Next, Decay };
 
 struct CutSettings {
   CutWay way = CutWay::Hits;
-  double sensitivity = 0.5;                             ///< for hits: 0 to 1
+  double sensitivity = 0.5;                            ///< for hits: 0 to 1
   std::array<bool, 4> classes{true, true, true, true}; ///< for hits: which, by HitClass
-  int perBeat = 1; ///< for beats: slices to a beat, 1 to 8; 3 and 6 are triplets
+  int perBeat = 1;  ///< for beats: slices to a beat, 1 to 8; 3 and 6 are triplets
   int barsEach = 1; ///< for bars: 1 to 16
-  int parts = 8;   ///< for equal parts: 1 to 128
+  int parts = 8;    ///< for equal parts: 1 to 128
   CutEnd end = CutEnd::Next;
   bool operator==(const CutSettings&) const = default;
 };
@@ -92,10 +92,10 @@ struct Shape {
   Semitones semitones{0}; ///< −36 to 36
   Cents cents{0};         ///< −50 to 50
   StraightenBy by = StraightenBy::Beats;
-  double straighten = 0;               ///< 0 as played to 1 on the grid
-  std::vector<TimePin> pins;           ///< in rising order
-  std::optional<Material> material;    ///< nothing: by what the source is
-  bool formants = false;               ///< stretching leaves the colour of a voice where it is
+  double straighten = 0;            ///< 0 as played to 1 on the grid
+  std::vector<TimePin> pins;        ///< in rising order
+  std::optional<Material> material; ///< nothing: by what the source is
+  bool formants = false;            ///< stretching leaves the colour of a voice where it is
   bool operator==(const Shape&) const = default;
   [[nodiscard]] double pitch() const { return ratioOf(semitones + toSemitones(cents)); }
 };

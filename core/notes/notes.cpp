@@ -3,6 +3,7 @@
 #include "cut/slicing.h"
 #include "listen/levels.h"
 #include "model/edits.h"
+#include "notes/cut_notes.h"
 #include "play/score.h"
 
 #include <algorithm>
@@ -218,6 +219,7 @@ std::vector<Note> notesOf(const Project& project, LoudnessCache& loudness) {
     if (source->kit) continue;
     levelNote(project, *source, loudness, notes);
     barsNote(*source, notes);
+    addCutNotes(project, *source, notes);
     rightsNote(project, *source, notes);
   }
   std::erase_if(notes, [&](const Note& note) { return project.hushed.contains(note.id); });

@@ -41,7 +41,7 @@ void Engine::phaseAudition() {
   if (now.box < 0 || now.ends) return;
   const bool phased = !m_boxes[std::size_t(now.box)]->score->audition.fromStart;
   if (!phased && now.level > 0) return; // it goes on, whatever the beat does
-  if (now.level > 0) { // what sounds is faded out where it is
+  if (now.level > 0) {                  // what sounds is faded out where it is
     if (before.box >= 0) --m_boxes[std::size_t(before.box)]->voices;
     before = now;
     before.ends = true;

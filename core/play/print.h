@@ -11,8 +11,8 @@
 namespace tuvvo {
 
 struct PrintOptions {
-  Seconds ring{0};     ///< how long the last sounds may ring past the end; 0 to 30
-  bool limiter = true; ///< off for stems, so that they add up to the mix
+  Seconds ring{0};          ///< how long the last sounds may ring past the end; 0 to 30
+  bool limiter = true;      ///< off for stems, so that they add up to the mix
   Bakery* bakery = nullptr; ///< where baked sound is kept; null: baked for this print alone
 };
 

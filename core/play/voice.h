@@ -1,8 +1,8 @@
 // One sounding hit.
 #pragma once
 
-#include "play/score.h"
 #include "audio/sinc_bank.h"
+#include "play/score.h"
 
 namespace tuvvo {
 

@@ -17,11 +17,11 @@ void bakeRepitched(const Player& player, const Recipe& recipe, Channels& out) {
   for (std::size_t k = 0; k + 1 < knots.size(); ++k) {
     const auto &a = knots[k], &b = knots[k + 1];
     const auto from =
-        k == 0 ? 0
-               : std::min(frames, std::size_t(std::llround(std::max(0.0, a.result) * rate)));
-    const auto to = k + 2 == knots.size()
-                        ? frames
-                        : std::min(frames, std::size_t(std::llround(std::max(0.0, b.result) * rate)));
+        k == 0 ? 0 : std::min(frames, std::size_t(std::llround(std::max(0.0, a.result) * rate)));
+    const auto to =
+        k + 2 == knots.size()
+            ? frames
+            : std::min(frames, std::size_t(std::llround(std::max(0.0, b.result) * rate)));
     if (to <= from) continue;
     const double speed = (b.source - a.source) / (b.result - a.result);
     player.add(a.source + (double(from) / rate - a.result) * speed, speed, part(out[0], from, to),
@@ -33,7 +33,8 @@ void bakeRepitched(const Player& player, const Recipe& recipe, Channels& out) {
 
 Material materialOf(const Source& source) {
   const auto kind = kindOf(source);
-  return kind == SoundKind::Break || (kind == SoundKind::OneShot && source.heard && !source.heard->key)
+  return kind == SoundKind::Break ||
+                 (kind == SoundKind::OneShot && source.heard && !source.heard->key)
              ? Material::Hits
              : Material::Tones;
 }
@@ -46,8 +47,9 @@ std::vector<double> hitsOf(const Source& source) {
 }
 
 std::string Recipe::nameOver(const std::string& soundHash) const {
-  std::vector<double> all{double(method),       pitch,           line.length, double(material),
-                          double(formants),     double(preview), rate.value,  double(line.knots.size())};
+  std::vector<double> all{
+      double(method),   pitch,           line.length, double(material),
+      double(formants), double(preview), rate.value,  double(line.knots.size())};
   for (const auto& knot : line.knots) {
     all.push_back(knot.source);
     all.push_back(knot.result);
@@ -64,7 +66,8 @@ Result<SoundPtr> bake(const Sound& sound, const Recipe& recipe, JobContext& job)
   const auto frames =
       std::size_t(std::max<std::int64_t>(1, std::llround(recipe.line.length * rate)));
   Channels out(2, std::vector<float>(frames, 0.0f));
-  const Player player(sound, recipe.rate);
+  const Player player(sound, recipe.rate, recipe.line.sourceAt(0),
+                      recipe.line.sourceAt(recipe.line.length));
   bool whole = true;
   switch (recipe.method) {
   case FitMethod::Repitch:

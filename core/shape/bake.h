@@ -17,10 +17,10 @@ namespace tuvvo {
 /// samples gives the same samples again.
 struct Recipe {
   FitMethod method = FitMethod::Repitch;
-  TimeLine line;           ///< repitch: pitch goes with its slopes
-  double pitch = 1;        ///< ratio, besides the line's own; 1/16 to 16
+  TimeLine line;            ///< repitch: pitch goes with its slopes
+  double pitch = 1;         ///< ratio, besides the line's own; 1/16 to 16
   std::vector<double> hits; ///< where blades go, in seconds of the source, rising: slices of
-                           ///< re-spacing, attacks that stretching keeps
+                            ///< re-spacing, attacks that stretching keeps
   Material material = Material::Tones;
   bool formants = false; ///< stretching leaves the colour of a voice where it is
   bool preview = false;  ///< quick rather than fine

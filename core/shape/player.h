@@ -1,8 +1,8 @@
 // Stretches of a sound at any speed, added to a result. Inner part of shape/.
 #pragma once
 
-#include "audio/sound.h"
 #include "audio/sinc_bank.h"
+#include "audio/sound.h"
 
 namespace tuvvo {
 
@@ -10,10 +10,11 @@ using Channels = std::vector<std::vector<float>>; ///< two of equal length
 
 class Player {
 public:
-  /// @param rate  of the result
-  Player(const Sound& sound, Hertz rate);
+  /// @param rate   of the result
+  /// @param fromS  only what lies between is needed, with a quarter of a second on either side
+  Player(const Sound& sound, Hertz rate, double fromS, double toS);
 
-  /// Adds a stretch at one speed; silence where the sound has none.
+  /// Adds a stretch at one speed; silence where the sound has none, and beyond what is needed.
   /// @param fromS  place in the sound, in seconds
   /// @param speed  1 as recorded; higher is faster and higher
   void add(double fromS, double speed, std::span<float> left, std::span<float> right) const;
@@ -24,6 +25,7 @@ private:
   static constexpr std::size_t kPad = 4096 * 16;
   const SincBank& m_bank;
   double m_rate, m_soundRate, m_durationS;
+  std::int64_t m_first = 0; ///< frame of the sound that the padded ones begin with
   Channels m_padded;
 };
 

@@ -9,13 +9,13 @@ namespace tuvvo {
 namespace {
 
 constexpr double kFadeInS = 0.001, kFadeOutS = 0.004;
-constexpr double kTouchS = 0.0005;     // slices this near have no gap
-constexpr double kTailS = 0.15;        // of a slice's end, from which its tail goes on
-constexpr double kAttackS = 0.04;      // a tail never goes back into the attack: that would be a flam
+constexpr double kTouchS = 0.0005; // slices this near have no gap
+constexpr double kTailS = 0.15;    // of a slice's end, from which its tail goes on
+constexpr double kAttackS = 0.04;  // a tail never goes back into the attack: that would be a flam
 constexpr double kShortestTailS = 0.012;
-constexpr double kJoinS = 0.006;       // pieces of the tail are joined over this
-constexpr double kFallDb = 2;          // what is filled in falls by this much
-constexpr float kSilent = 3e-5f;       // −90 dBFS: nothing to go on with
+constexpr double kJoinS = 0.006; // pieces of the tail are joined over this
+constexpr double kFallDb = 2;    // what is filled in falls by this much
+constexpr float kSilent = 3e-5f; // −90 dBFS: nothing to go on with
 
 using Pair = std::array<std::vector<float>, 2>;
 
@@ -54,8 +54,8 @@ void extend(Pair& slice, std::size_t length, double rate) {
   const std::size_t end = slice[0].size();
   const auto join = std::size_t(kJoinS * rate);
   const auto tail = std::min(std::size_t(kTailS * rate), end);
-  const std::size_t first = std::max({end - tail, std::min(end, std::size_t(kAttackS * rate)),
-                                      std::min(end, end * 2 / 5)});
+  const std::size_t first = std::max(
+      {end - tail, std::min(end, std::size_t(kAttackS * rate)), std::min(end, end * 2 / 5)});
   const auto window = std::size_t(0.008 * rate);
   if (end < first + std::size_t(kShortestTailS * rate) + join || end < 2 * window) return;
   const float target = levelOf(slice, end - window, end);
@@ -65,9 +65,8 @@ void extend(Pair& slice, std::size_t length, double rate) {
   for (std::size_t i = first; i < end; ++i) {
     const std::size_t low = std::max(first, i > window / 2 ? i - window / 2 : 0);
     const std::size_t high = std::min(end, low + window);
-    gain[i - first] =
-        std::clamp(target / std::max(kSilent, levelOf(slice, std::min(low, end - window), high)),
-                   0.05f, 2.0f);
+    gain[i - first] = std::clamp(
+        target / std::max(kSilent, levelOf(slice, std::min(low, end - window), high)), 0.05f, 2.0f);
   }
   // Pieces from further back and from nearer by take turns, so that no piece is heard to repeat.
   for (int turn = 0; slice[0].size() < length; ++turn) {
@@ -99,8 +98,8 @@ void bakeRespaced(const Player& player, const Recipe& recipe, Channels& out) {
   const double rate = player.rate();
   const std::size_t frames = out[0].size();
   const TimeLine& line = recipe.line;
-  const double first = line.sourceAt(0), last = std::min(line.sourceAt(line.length),
-                                                         player.durationS());
+  const double first = line.sourceAt(0),
+               last = std::min(line.sourceAt(line.length), player.durationS());
   std::vector<double> blades;
   if (recipe.hits.empty() || recipe.hits.front() > first + 0.002) blades.push_back(first);
   for (double hit : recipe.hits)
@@ -121,8 +120,8 @@ void bakeRespaced(const Player& player, const Recipe& recipe, Channels& out) {
     };
     // A slice that touches the next goes on under its fade, so that both add up to the source.
     const std::size_t wanted = framesUntil(at + room);
-    const std::size_t length = framesUntil(touches ? at + room + kFadeInS / 2
-                                                   : at + std::min(own, room));
+    const std::size_t length =
+        framesUntil(touches ? at + room + kFadeInS / 2 : at + std::min(own, room));
     if (length < fadeIn + 2) continue;
     Pair slice;
     for (auto& channel : slice) channel.assign(length, 0.0f);
@@ -132,8 +131,8 @@ void bakeRespaced(const Player& player, const Recipe& recipe, Channels& out) {
     const std::size_t n = slice[0].size(), out1 = touches ? fadeIn : std::min(fadeOut, n / 2);
     for (std::size_t c = 0; c < 2; ++c)
       for (std::size_t f = 0; f < n; ++f) {
-        const float level = std::min({1.0f, (float(f) + 0.5f) / float(fadeIn),
-                                      (float(n - f) - 0.5f) / float(out1)});
+        const float level = std::min(
+            {1.0f, (float(f) + 0.5f) / float(fadeIn), (float(n - f) - 0.5f) / float(out1)});
         out[c][from + f] += level * slice[c][f];
       }
   }

@@ -34,9 +34,10 @@ std::vector<Anchor> heldAnchors(const Source& source, const EvenBeats& even) {
     held.push_back({pin.at.value, even.beatsAt(pin.at.value), pin.beat});
   if (shape.straighten > 0)
     for (Anchor anchor : anchorsOf(source, shape.by)) {
-      const bool pinned = std::any_of(shape.pins.begin(), shape.pins.end(), [&](const TimePin& pin) {
-        return std::abs(pin.at.value - anchor.at) < 0.02;
-      });
+      const bool pinned =
+          std::any_of(shape.pins.begin(), shape.pins.end(), [&](const TimePin& pin) {
+            return std::abs(pin.at.value - anchor.at) < 0.02;
+          });
       if (pinned) continue;
       anchor.target = anchor.played + shape.straighten * (anchor.target - anchor.played);
       held.push_back(anchor);
@@ -140,8 +141,9 @@ std::vector<Anchor> anchorsOf(const Source& source, StraightenBy by) {
 TimeLine shapedLine(const Source& source, Bpm beat) {
   const Shape& shape = source.shape;
   TimeLine line;
-  const double duration =
-      source.sound ? source.sound->duration().value : source.heard ? source.heard->duration.value : 1;
+  const double duration = source.sound   ? source.sound->duration().value
+                          : source.heard ? source.heard->duration.value
+                                         : 1;
   const auto even = evenBeats(source);
   if (!even) {
     const double slope = shape.method == FitMethod::Repitch ? 1 / shape.pitch() : 1;
@@ -151,8 +153,8 @@ TimeLine shapedLine(const Source& source, Bpm beat) {
   }
   // How long a beat of the source is in the result.
   const Bpm own(60 / even->beatS);
-  const double speed = shape.method == FitMethod::Repitch ? shape.pitch()
-                                                         : ratioOf(repitchToTempo(own, beat));
+  const double speed =
+      shape.method == FitMethod::Repitch ? shape.pitch() : ratioOf(repitchToTempo(own, beat));
   const double beatS = even->beatS / speed;
   const auto held = heldAnchors(source, *even);
   // Before the first and after the last of what is held, everything goes on evenly.
@@ -177,9 +179,9 @@ std::vector<LocalStretch> localStretches(const Source& source, Bpm beat) {
   // The outermost parts go at the even speed.
   const double whole = (ends[1].result - ends[0].result) / (ends[1].source - ends[0].source);
   for (std::size_t i = 1; i + 2 < ends.size(); ++i)
-    out.push_back({ends[i].source, ends[i + 1].source,
-                   (ends[i + 1].result - ends[i].result) / (ends[i + 1].source - ends[i].source) /
-                       whole});
+    out.push_back(
+        {ends[i].source, ends[i + 1].source,
+         (ends[i + 1].result - ends[i].result) / (ends[i + 1].source - ends[i].source) / whole});
   return out;
 }
 

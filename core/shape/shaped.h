@@ -25,10 +25,10 @@ struct EvenBeats {
 /// were played; of two hits that belong to one place the louder counts.
 [[nodiscard]] std::vector<Anchor> anchorsOf(const Source& source, StraightenBy by);
 
-/// Places of the source against places of the result, 0 at the first downbeat of the even line. Stretched
-/// and re-spaced sources are as long as the beat's tempo makes them (half and double folded in), repitched
-/// ones as long as their pitch does. Pins hold whatever the slide says; what lies between two
-/// knots is spread evenly. For a source without a tempo the line is straight.
+/// Places of the source against places of the result, 0 at the first downbeat of the even line.
+/// Stretched and re-spaced sources are as long as the beat's tempo makes them (half and double
+/// folded in), repitched ones as long as their pitch does. Pins hold whatever the slide says; what
+/// lies between two knots is spread evenly. For a source without a tempo the line is straight.
 /// @returns at least two knots, rising in both
 [[nodiscard]] TimeLine shapedLine(const Source& source, Bpm beat);
 

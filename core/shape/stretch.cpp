@@ -18,7 +18,8 @@ constexpr double kChunk = 1024;
 constexpr double kBeforeS = 0.010, kAfterS = 0.020, kCrossS = 0.004;
 
 int optionsFor(const Recipe& recipe) {
-  int options = RubberBandStretcher::OptionProcessOffline | RubberBandStretcher::OptionThreadingNever;
+  int options =
+      RubberBandStretcher::OptionProcessOffline | RubberBandStretcher::OptionThreadingNever;
   const bool tones = recipe.material == Material::Tones;
   options |= tones && !recipe.preview ? RubberBandStretcher::OptionEngineFiner
                                       : RubberBandStretcher::OptionEngineFaster;
@@ -59,7 +60,8 @@ void keepAttacks(const Player& player, const Recipe& recipe, Channels& out) {
       if (n - f <= cross) own = std::min(own, (double(n - f) - 0.5) / double(cross));
       const auto place = std::size_t(from + f);
       out[0][place] = float((1 - own) * double(out[0][place]) + own * double(left[std::size_t(f)]));
-      out[1][place] = float((1 - own) * double(out[1][place]) + own * double(right[std::size_t(f)]));
+      out[1][place] =
+          float((1 - own) * double(out[1][place]) + own * double(right[std::size_t(f)]));
     }
   }
 }
@@ -74,8 +76,8 @@ bool bakeStretched(const Player& player, const Recipe& recipe, Channels& out, Jo
   const auto frames = std::size_t(std::max(1.0, std::round((last - first) * rate)));
   Channels in(2, std::vector<float>(frames, 0.0f));
   player.add(first, 1, in[0], in[1]);
-  const double ratio = std::clamp(double(out[0].size()) / double(frames), 1 / kMostStretch,
-                                  kMostStretch);
+  const double ratio =
+      std::clamp(double(out[0].size()) / double(frames), 1 / kMostStretch, kMostStretch);
   RubberBandStretcher stretcher(std::size_t(rate), 2, optionsFor(recipe), ratio, recipe.pitch);
   stretcher.setExpectedInputDuration(frames);
   std::map<std::size_t, std::size_t> places;

@@ -158,13 +158,17 @@ private slots:
   void aLoopIsChosenFromTheMenu() {
     m_window->showStage(Stage::Cut);
     m_session->selectSource(sourceNamed("lantern row"));
-    QTimer::singleShot(0, qApp, [] {
+    QTimer waiting; // until the menu is there
+    QObject::connect(&waiting, &QTimer::timeout, &waiting, [&waiting] {
       auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
       if (!menu) return;
+      waiting.stop();
       for (QAction* action : menu->actions())
-        if (action->text() == "2 bars" && action->menu()) action->menu()->actions().first()->trigger();
+        if (action->text() == "2 bars" && action->menu())
+          action->menu()->actions().first()->trigger();
       menu->close();
     });
+    waiting.start(5);
     press(chip(m_window->view(Stage::Cut), "Loops"));
     const Cut* cut = findCut(*current(), m_session->selection().cut);
     QVERIFY(cut && cut->byHand);
@@ -205,13 +209,15 @@ private slots:
     QVERIFY(current()->shape.pins.empty());
     auto* wave = find<WaveView>(Stage::Cut);
     const auto bars = anchorsOf(*current(), StraightenBy::Bars);
-    const QPointF dot(wave->xOf(bars[3].at * current()->sound->rate().value), drift->height() / 2.0);
+    const QPointF dot(wave->xOf(bars[3].at * current()->sound->rate().value),
+                      drift->height() / 2.0);
     QTest::mouseDClick(drift, Qt::LeftButton, {}, dot.toPoint());
     QCOMPARE(int(current()->shape.pins.size()), 1);
     QTest::mousePress(drift, Qt::LeftButton, {}, dot.toPoint());
     QTest::mouseMove(drift, (dot + QPointF(0, 12)).toPoint());
-    QMouseEvent move(QEvent::MouseMove, dot + QPointF(0, 12), drift->mapToGlobal(dot + QPointF(0, 12)),
-                     Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+    QMouseEvent move(QEvent::MouseMove, dot + QPointF(0, 12),
+                     drift->mapToGlobal(dot + QPointF(0, 12)), Qt::NoButton, Qt::LeftButton,
+                     Qt::NoModifier);
     QCoreApplication::sendEvent(drift, &move);
     QTest::mouseRelease(drift, Qt::LeftButton, {}, (dot + QPointF(0, 12)).toPoint());
     QCOMPARE(int(current()->shape.pins.size()), 1);

@@ -73,17 +73,22 @@ private slots:
       onset.hits = {half % 2 ? HitClass::Hat : half % 4 ? HitClass::Snare : HitClass::Kick};
     }
     const auto all = cutBy(CutWay::Hits);
-    const auto kicks =
-        cutBy(CutWay::Hits, [](CutSettings& s) { s.classes = {true, false, false, false}; });
+    const auto kicks = cutBy(CutWay::Hits, [](CutSettings& s) {
+      s.classes = {true, false, false, false};
+    });
     QCOMPARE(all.size(), m_loop.heard->onsets.size());
     QCOMPARE(int(kicks.size()), 8);
     for (const auto& cut : kicks)
       QVERIFY(std::abs(std::remainder(secondsOf(cut.start), 1.0)) < 0.003);
-    const auto both =
-        cutBy(CutWay::Hits, [](CutSettings& s) { s.classes = {true, true, false, false}; });
+    const auto both = cutBy(CutWay::Hits, [](CutSettings& s) {
+      s.classes = {true, true, false, false};
+    });
     QCOMPARE(int(both.size()), 16);
     m_loop.heard->onsets[0].hits = {HitClass::Hat, HitClass::Kick}; // several at once count as each
-    QCOMPARE(int(cutBy(CutWay::Hits, [](CutSettings& s) { s.classes = {true, false, false, false}; })
+    QCOMPARE(int(cutBy(CutWay::Hits,
+                       [](CutSettings& s) {
+                         s.classes = {true, false, false, false};
+                       })
                      .size()),
              8);
   }
@@ -108,14 +113,16 @@ private slots:
     // A sound that rings on is not cut short.
     const Sound tone({sine(441, 1, 44100)}, Hertz(44100));
     QCOMPARE(decayedAt(tone, Frames(0), Frames(44100)), Frames(44100));
-    QCOMPARE(decayedAt(Sound({std::vector<float>(1000, 0.0f)}, Hertz(44100)), Frames(0), Frames(900)),
-             Frames(900));
+    QCOMPARE(
+        decayedAt(Sound({std::vector<float>(1000, 0.0f)}, Hertz(44100)), Frames(0), Frames(900)),
+        Frames(900));
   }
 
   void tapsAreMovedBackAndOntoTheOnset() {
     std::vector<Seconds> taps;
     Random random(5);
-    for (double at : {0.5, 1.0, 1.75, 3.0, 4.5}) taps.emplace_back(at + 0.11 + 0.02 * random.unit());
+    for (double at : {0.5, 1.0, 1.75, 3.0, 4.5})
+      taps.emplace_back(at + 0.11 + 0.02 * random.unit());
     const auto late = lateOf(m_loop, taps);
     QVERIFY(late && late->value > 100 && late->value < 140);
     QVERIFY(!lateOf(m_loop, std::span(taps).first(3))); // too few to say
@@ -134,7 +141,7 @@ private slots:
 
   void oneCutOverAStretch() {
     m_loop.cuts = cutBy(CutWay::Equal, [](CutSettings& s) { s.parts = 8; }); // a second each
-    const auto cuts = withCutOver(m_loop, Frames(66150), Frames(198450)); // 1.5 to 4.5 s
+    const auto cuts = withCutOver(m_loop, Frames(66150), Frames(198450));    // 1.5 to 4.5 s
     QCOMPARE(int(cuts.size()), 7);
     QCOMPARE(cuts[1].end.value, 66150);
     QVERIFY(cuts[2].start.value == 66150 && cuts[2].end.value == 198450 && cuts[2].byHand);
@@ -156,8 +163,9 @@ private slots:
       for (int tone : {0, 12, b / 4 % 4 == 3 ? 16 : 15, 19})
         for (int i = 0; i < 22050; ++i)
           out[std::size_t(b * 22050 + i)] +=
-              0.08f * float(std::sin(2 * M_PI * 440 * std::exp2((root + tone - 69) / 12.0) * i / 44100) *
-                            std::exp(-i / 20000.0));
+              0.08f *
+              float(std::sin(2 * M_PI * 440 * std::exp2((root + tone - 69) / 12.0) * i / 44100) *
+                    std::exp(-i / 20000.0));
       addHit(out, b * beat, 44100, b % 2 ? 200 : 60, b % 2 ? 0.8 : 0.1, 0.4);
     }
     // The last bar of the first half is much louder: a loop of its end would jump.

@@ -1,4 +1,5 @@
 #include "cut/slicing.h"
+#include "model/edits.h"
 #include "notes/notes.h"
 #include "support.h"
 
@@ -66,6 +67,109 @@ private slots:
     const Project after = note->fix(p);
     QVERIFY(std::abs(after.sources[0]->corrections.tempo->value - 100) < 0.01);
     QVERIFY(!find(notesOf(after, loudness), "bars"));
+  }
+
+  /// Four hits half a second apart, heard where they are, cut in four with the starts moved.
+  static Project struck(double lateS, Id* id) {
+    std::vector<float> out(96000, 0.0f);
+    Source source;
+    for (int hit = 0; hit < 4; ++hit) addHit(out, hit * 0.5 + 0.1, 48000, 200, 0.4);
+    source = sourceOf(makeSound(out), "struck");
+    source.heard = Listening{};
+    source.heard->duration = Seconds(2);
+    Project p;
+    for (int hit = 0; hit < 4; ++hit) {
+      Onset onset;
+      onset.at = Seconds(hit * 0.5 + 0.1);
+      onset.cut = Seconds(hit * 0.5 + 0.099);
+      source.heard->onsets.push_back(onset);
+      Cut cut;
+      cut.start = toFrames(Seconds(hit * 0.5 + 0.1 + lateS), Hertz(48000));
+      cut.end = toFrames(Seconds(hit * 0.5 + 0.45), Hertz(48000));
+      source.cuts.push_back(cut);
+    }
+    const auto cuts = source.cuts;
+    source.cuts.clear();
+    p = withSource(std::move(p), source, id);
+    return withCuts(std::move(p), *id, {}, cuts);
+  }
+
+  void cutsInAttacksAreMovedBeforeThem() {
+    Id id = 0;
+    LoudnessCache loudness;
+    QVERIFY(!find(notesOf(struck(-0.001, &id), loudness), "attacks"));
+    const Project p = struck(0.012, &id);
+    const auto notes = notesOf(p, loudness);
+    const Note* note = find(notes, "attacks");
+    QVERIFY(note);
+    QCOMPARE(note->figure, std::string("4 cuts in attacks"));
+    const Project after = note->fix(p);
+    QVERIFY(!find(notesOf(after, loudness), "attacks"));
+    for (std::size_t i = 0; i < 4; ++i)
+      QCOMPARE(after.sources[0]->cuts[i].start,
+               toFrames(after.sources[0]->heard->onsets[i].cut, Hertz(48000)));
+  }
+
+  void edgesThatClickAreFaded() {
+    Id id = 0;
+    LoudnessCache loudness;
+    Project p = struck(0.002, &id);
+    p = withSourceChanged(std::move(p), id, [](Source& s) {
+      for (auto& cut : s.cuts) cut.fadeIn = Milliseconds(0);
+      QVERIFY(std::abs(s.sound->channel(0)[std::size_t(s.cuts[0].start.value)]) > 0.02f);
+    });
+    const auto notes = notesOf(p, loudness);
+    const Note* note = find(notes, "clicks");
+    QVERIFY(note);
+    const Project after = note->fix(p);
+    QVERIFY(!find(notesOf(after, loudness), "clicks"));
+    QCOMPARE(after.sources[0]->cuts[0].fadeIn.value, 1.0);
+  }
+
+  void deadAirIsCutAway() {
+    Id id = 0;
+    LoudnessCache loudness;
+    const Project p = struck(-0.06, &id);
+    const auto notes = notesOf(p, loudness);
+    const Note* note = find(notes, "dead air");
+    QVERIFY(note);
+    QVERIFY(note->figure.starts_with("60 ms") || note->figure.starts_with("61 ms"));
+    const Project after = note->fix(p);
+    QVERIFY(!find(notesOf(after, loudness), "dead air"));
+    QVERIFY(after.sources[0]->cuts[0].start > p.sources[0]->cuts[0].start);
+  }
+
+  void stretchingThatIsHeardHasAnotherWay() {
+    Source source = sourceOf(drumLoop(100, 16), "far");
+    source.heard = Listening{};
+    source.heard->duration = source.sound->duration();
+    source.heard->tempo.emplace().bpm = Bpm(100);
+    source.heard->key = KeyHeard{{0, true}, 0.9, {}, Cents(0), ""};
+    source.heard->downbeats = {Seconds(0)};
+    for (int beat = 0; beat < 16; ++beat) source.heard->beats.emplace_back(beat * 0.6);
+    source.shape.method = FitMethod::Stretch;
+    Id id = 0;
+    Project p = withSource({}, source, &id);
+    LoudnessCache loudness;
+    p.tempo = Bpm(95); // five per cent: not worth a word
+    QVERIFY(!find(notesOf(p, loudness), "stretching"));
+    p.tempo = Bpm(80);
+    const auto notes = notesOf(p, loudness);
+    const Note* note = find(notes, "stretching");
+    QVERIFY(note);
+    QCOMPARE(note->figure, std::string("+25 % of length"));
+    const Project after = note->fix(p);
+    QVERIFY(after.sources[0]->shape.method != FitMethod::Stretch);
+    QVERIFY(!find(notesOf(after, loudness), "stretching"));
+    // Between two pins the speed changes more than the whole does.
+    p.tempo = Bpm(100);
+    p = withSourceChanged(p, id, [](Source& s) {
+      s.shape.pins = {{Seconds(2.4), 4}, {Seconds(3.0), 5.2}, {Seconds(4.8), 8}};
+    });
+    const auto wobble = notesOf(p, loudness);
+    QVERIFY(find(wobble, "stretching"));
+    QVERIFY(find(wobble, "stretching")->reason.find("wobble") != std::string::npos);
+    QVERIFY(!find(notesOf(find(wobble, "stretching")->fix(p), loudness), "stretching"));
   }
 
   void aPassageIsCutToWholeBars() {

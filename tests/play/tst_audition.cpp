@@ -102,7 +102,7 @@ private slots:
     score->length = std::llround(2 * bar);
     std::vector<float> samples(std::size_t(std::llround(3 * bar)), 0.0f);
     for (int i = 0; i < 400; ++i) samples[std::size_t(i + 5000)] = 0.5f;
-    score->audition = {makeSound(std::move(samples), 48000), true, 1, 1};
+    score->audition = {makeSound(std::move(samples), 48000), true, false, 1, 1};
     bench.engine().setScore(score);
     bench.command(Engine::Command::Kind::Play);
     const auto marks = bench.run(240 * 48000);

@@ -83,8 +83,8 @@ private slots:
       if (block % 50 == 7) {
         CompileOptions options; // with something auditioned now and then
         if (block % 150 != 7)
-          options.audition = {demo.sources[std::size_t(block / 50 % 2)]->sound, block % 200 == 7, 1,
-                              std::uint32_t(block / 300)};
+          options.audition = {demo.sources[std::size_t(block / 50 % 2)]->sound, block % 200 == 7,
+                              false, 1, std::uint32_t(block / 300)};
         engine.setScore(std::make_shared<Score>(
             block % 100 == 7 ? compilePattern(demo, demo.patterns[1]->id, options)
                              : compileSong(demo, options)));

@@ -1,7 +1,7 @@
 // Baking by the three schools, straightening, what the keys then play.
+#include "model/edits.h"
 #include "play/print.h"
 #include "shape/played.h"
-#include "model/edits.h"
 #include "shape/shaped.h"
 
 #include <QTest>
@@ -97,7 +97,8 @@ private slots:
       source.shape.semitones = Semitones(method == FitMethod::Stretch ? 1 : 0);
       const TimeLine line = shapedLine(source, Bpm(91));
       const auto recipe = *recipeOf(source, line, {Frames(10000), Frames(200000)}, k48);
-      const auto once = bake(*source.sound, recipe, m_job), again = bake(*source.sound, recipe, m_job);
+      const auto once = bake(*source.sound, recipe, m_job),
+                 again = bake(*source.sound, recipe, m_job);
       QVERIFY(once && again);
       QCOMPARE((*once)->hash(), (*again)->hash());
       const double length = line.resultAt(200000 / kRate) - line.resultAt(10000 / kRate);
@@ -125,8 +126,8 @@ private slots:
     for (const auto& [method, name] : {std::pair{FitMethod::Repitch, "repitch"},
                                        {FitMethod::Stretch, "stretch"},
                                        {FitMethod::Respace, "re-space"}})
-      for (const auto& [by, level] : {std::pair{StraightenBy::Beats, "beats"},
-                                      {StraightenBy::Hits, "hits"}})
+      for (const auto& [by, level] :
+           {std::pair{StraightenBy::Beats, "beats"}, {StraightenBy::Hits, "hits"}})
         QTest::addRow("%s by %s", name, level) << int(method) << int(by);
   }
   void beatsComeOutEven() {
@@ -159,7 +160,8 @@ private slots:
   }
 
   void ghostNotesKeepTheirPlaceAtBeatLevel() {
-    // A soft hit a little late of the third sixteenth of every beat, which the beats do not know of.
+    // A soft hit a little late of the third sixteenth of every beat, which the beats do not know
+    // of.
     const auto beats = wanderingBeats(100, 32);
     Source source = played(beats, 100, false);
     std::vector<float> out(source.sound->channel(0).begin(), source.sound->channel(0).end());
@@ -266,8 +268,8 @@ private slots:
     const auto baked = *bake(*source.sound, recipe, m_job);
     double worst = 0;
     for (std::size_t i = 100; i + 400 < std::size_t(source.sound->frames().value); ++i)
-      worst = std::max(worst, std::abs(double(baked->channel(0)[i]) -
-                                       double(source.sound->channel(0)[i])));
+      worst = std::max(
+          worst, std::abs(double(baked->channel(0)[i]) - double(source.sound->channel(0)[i])));
     QVERIFY2(worst < 0.02, qPrintable(QString::number(worst)));
   }
 

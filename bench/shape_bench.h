@@ -1,0 +1,13 @@
+// Planning a fit and baking slices.
+#pragma once
+
+#include "crate_bench.h"
+
+namespace tuvvo {
+
+/// Ten thousand sources against ten thousand beats.
+void benchPlanner(Report report);
+/// Eight slices on one and on two threads.
+void benchBaking(Report report);
+
+} // namespace tuvvo

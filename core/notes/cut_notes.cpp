@@ -1,0 +1,189 @@
+#include "notes/cut_notes.h"
+
+#include "cut/fit.h"
+#include "cut/slicing.h"
+#include "model/edits.h"
+#include "shape/shaped.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+
+namespace tuvvo {
+
+namespace {
+
+// Common practice, no source, each of them.
+constexpr double kInAttackS = 0.025;         // a start so soon after an attack has cut through it
+constexpr double kClearOfAttackS = 0.0015;   // nearer than this it is still before it
+constexpr double kDeadAirS = 0.030;          // that a player feels as lateness
+constexpr double kDeadAirDb = -50;           // under the slice's own peak
+constexpr float kClick = 0.02f;              // a step from silence that ticks, −34 dBFS
+constexpr double kHeardStretch[] = {12, 25}; // per cent: of tones, of hits
+constexpr double kHeardLocal = 8;            // per cent, between two held places
+
+std::string counted(std::size_t n, const char* one, const char* many) {
+  return std::to_string(n) + " " + (n == 1 ? one : many);
+}
+
+Note noteOf(const Source& source, const char* about) {
+  Note note;
+  note.id = std::string(about) + ":" + source.hash;
+  note.stage = Stage::Cut;
+  return note;
+}
+
+/// Changes some cuts of a source, each by the frame its start goes to.
+std::function<Project(const Project&)> startsMoved(Id source, std::map<Id, Frames> starts) {
+  return [source, starts = std::move(starts)](const Project& p) {
+    const Source* s = findSource(p, source);
+    if (!s) return p;
+    Source moved = *s;
+    for (const auto& [cut, start] : starts) moved.cuts = withCutStartMoved(moved, cut, start);
+    return withCuts(p, source, s->cutting, moved.cuts);
+  };
+}
+
+void attackNote(const Source& source, std::vector<Note>& notes) {
+  if (!source.heard) return;
+  std::map<Id, Frames> better;
+  const Hertz rate = source.sound->rate();
+  const auto& onsets = source.heard->onsets;
+  for (const auto& cut : source.cuts) {
+    const double at = toSeconds(cut.start, rate).value;
+    for (const auto& onset : onsets) {
+      const double into = at - onset.at.value;
+      if (into > kClearOfAttackS && into < kInAttackS) better[cut.id] = toFrames(onset.cut, rate);
+    }
+  }
+  if (better.empty()) return;
+  Note note = noteOf(source, "attacks");
+  note.tone = Note::Tone::Trouble;
+  note.figure = counted(better.size(), "cut in an attack", "cuts in attacks");
+  note.reason = "In " + source.name +
+                ", they begin up to 25 ms after a hit does: its snap stays "
+                "behind on the slice before.";
+  note.action = "Cut before the attack";
+  note.fix = startsMoved(source.id, std::move(better));
+  notes.push_back(std::move(note));
+}
+
+void clickNote(const Source& source, std::vector<Note>& notes) {
+  const Sound& sound = *source.sound;
+  const auto loudAt = [&](std::int64_t frame) {
+    float most = 0;
+    for (int c = 0; c < sound.channels(); ++c)
+      if (frame >= 0 && frame < sound.frames().value)
+        most = std::max(most, std::abs(sound.channel(c)[std::size_t(frame)]));
+    return most > kClick;
+  };
+  std::size_t clicks = 0;
+  for (const auto& cut : source.cuts)
+    if ((cut.fadeIn.value < 0.25 && loudAt(cut.start.value)) ||
+        (cut.fadeOut.value < 0.5 && loudAt(cut.end.value - 1)))
+      ++clicks;
+  if (clicks == 0) return;
+  Note note = noteOf(source, "clicks");
+  note.tone = Note::Tone::Trouble;
+  note.figure = counted(clicks, "edge clicks", "edges click");
+  note.reason = "In " + source.name + ", slices begin or end in the middle of a wave with no fade.";
+  note.action = "Fade the edges";
+  note.fix = [id = source.id](const Project& p) {
+    return withSourceChanged(p, id, [](Source& s) {
+      for (auto& cut : s.cuts) {
+        cut.fadeIn = std::max(cut.fadeIn, Milliseconds(1));
+        cut.fadeOut = std::max(cut.fadeOut, Milliseconds(4));
+      }
+    });
+  };
+  notes.push_back(std::move(note));
+}
+
+void deadAirNote(const Source& source, std::vector<Note>& notes) {
+  const Sound& sound = *source.sound;
+  const double rate = sound.rate().value;
+  std::map<Id, Frames> better;
+  double longest = 0;
+  for (const auto& cut : source.cuts) {
+    const float least = peakOf(sound, cut.start, cut.end) * float(std::pow(10, kDeadAirDb / 20));
+    if (least <= 0) continue;
+    std::int64_t at = cut.start.value;
+    const auto quiet = [&](std::int64_t frame) {
+      for (int c = 0; c < sound.channels(); ++c)
+        if (std::abs(sound.channel(c)[std::size_t(frame)]) > least) return false;
+      return true;
+    };
+    while (at < cut.end.value && quiet(at)) ++at;
+    const double air = double(at - cut.start.value) / rate;
+    if (air < kDeadAirS) continue;
+    longest = std::max(longest, air);
+    better[cut.id] = Frames(std::max(cut.start.value, at - std::int64_t(0.001 * rate)));
+  }
+  if (better.empty()) return;
+  Note note = noteOf(source, "dead air");
+  char text[80];
+  std::snprintf(text, sizeof text, "%.0f ms of dead air", longest * 1000);
+  note.figure = text;
+  note.reason = "In " + source.name + ", " + counted(better.size(), "slice waits", "slices wait") +
+                " before anything is heard, so that it plays late.";
+  note.action = "Start at the sound";
+  note.fix = startsMoved(source.id, std::move(better));
+  notes.push_back(std::move(note));
+}
+
+void stretchNote(const Project& project, const Source& source, std::vector<Note>& notes) {
+  if (source.shape.method != FitMethod::Stretch) return;
+  const auto q = fitQuestion(source, project.tempo, project.key);
+  const Material material = source.shape.material.value_or(materialOf(source));
+  const double whole = fitRow(q, FitMethod::Stretch, Semitones(0)).stretchPercent;
+  double local = 0;
+  for (const auto& part : localStretches(source, project.tempo))
+    if (const double percent = (part.ratio - 1) * 100; std::abs(percent) > std::abs(local))
+      local = percent;
+  const bool wholeHeard = std::abs(whole) > kHeardStretch[std::size_t(material)];
+  if (!wholeHeard && std::abs(local) <= kHeardLocal) return;
+  Note note = noteOf(source, "stretching");
+  char text[80];
+  std::snprintf(text, sizeof text, "%+.0f %% of length", wholeHeard ? whole : local);
+  note.figure = text;
+  if (wholeHeard) {
+    for (const auto& row : planFit(q)) {
+      if (row.method == FitMethod::Stretch || std::abs(row.bpmErrorPercent) > 0.05) continue;
+      const std::string other = row.method == FitMethod::Repitch ? "repitching" : "re-spacing";
+      note.reason = source.name + " is stretched so far that it is heard: " + other +
+                    " would leave its attacks alone. Some like the sound of it.";
+      note.action = row.method == FitMethod::Repitch ? "Repitch it" : "Re-space it";
+      note.fix = [id = source.id, row](const Project& p) {
+        return withSourceChanged(p, id, [&](Source& s) {
+          s.shape.method = row.method;
+          s.shape.semitones = row.semitones;
+          s.shape.cents = row.cents;
+        });
+      };
+      break;
+    }
+  } else {
+    note.reason = "Between two places of " + source.name +
+                  " the speed changes so much that it is heard as a wobble.";
+    note.action = "Straighten half as much";
+    note.fix = [id = source.id](const Project& p) {
+      return withSourceChanged(p, id, [](Source& s) {
+        s.shape.straighten /= 2;
+        s.shape.pins.clear();
+      });
+    };
+  }
+  if (note.fix) notes.push_back(std::move(note));
+}
+
+} // namespace
+
+void addCutNotes(const Project& project, const Source& source, std::vector<Note>& notes) {
+  if (!source.sound) return;
+  attackNote(source, notes);
+  clickNote(source, notes);
+  deadAirNote(source, notes);
+  stretchNote(project, source, notes);
+}
+
+} // namespace tuvvo
