@@ -73,6 +73,7 @@ protected:
     QCoreApplication::processEvents();
   }
   void press(QAbstractButton* c) {
+    QCoreApplication::processEvents(); // rows that wrap lie where they will be clicked
     QVERIFY(c->isEnabled());
     QTest::mouseClick(c, Qt::LeftButton);
     QCoreApplication::processEvents();
