@@ -68,7 +68,8 @@ void offerLoops(Session& session, QWidget* under) {
     }
     any->menuAction()->setVisible(!any->isEmpty());
   }
-  const bool none = std::none_of(menu.actions().begin(), menu.actions().end(),
+  const auto offered = menu.actions();
+  const bool none = std::none_of(offered.begin(), offered.end(),
                                  [](QAction* action) { return action->isVisible(); });
   if (none) {
     emit session.message(
