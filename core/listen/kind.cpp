@@ -71,13 +71,13 @@ int plainHits(const std::vector<Onset>& onsets) {
 constexpr double kFewHits = 0.35;
 
 /// Of what begins. Few onsets in a long sound say little: it is counted as if something that is no
-/// drum began every two seconds as well.
+/// drum began every five seconds as well.
 double drumShare(const std::vector<Onset>& onsets, Seconds duration) {
   double drums = 0;
   for (const auto& onset : onsets)
     drums += std::any_of(onset.hits.begin(), onset.hits.end(),
                          [](HitClass hit) { return hit != HitClass::Other; });
-  return onsets.empty() ? 0 : drums / (double(onsets.size()) + duration.value / 2);
+  return onsets.empty() ? 0 : drums / (double(onsets.size()) + duration.value / 5);
 }
 
 } // namespace
