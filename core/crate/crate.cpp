@@ -27,7 +27,7 @@ CREATE TABLE file(id INTEGER PRIMARY KEY, source INTEGER, path TEXT NOT NULL UNI
   sweep INTEGER NOT NULL, missing INTEGER NOT NULL DEFAULT 0);
 CREATE INDEX fileSource ON file(source);
 CREATE INDEX fileState ON file(state);
-CREATE INDEX fileBytes ON file(bytes);
+CREATE INDEX fileBytes ON file(bytes, state);
 CREATE TABLE chord(source INTEGER NOT NULL, root INTEGER NOT NULL, minor INTEGER,
   ending TEXT NOT NULL, bars REAL NOT NULL);
 CREATE INDEX chordSource ON chord(source);
