@@ -61,17 +61,12 @@ double DriftLine::lateAt(double y) const {
 
 const TimePin* DriftLine::pinOf(const Anchor& anchor) const {
   const Source* s = source();
-  if (s)
-    for (const auto& pin : s->shape.pins)
-      if (std::abs(pin.at.value - anchor.at) < 0.02) return &pin;
-  return nullptr;
+  return s ? pinAt(s->shape, anchor.at) : nullptr;
 }
 
 double DriftLine::lateNow(const Anchor& anchor) const {
   const Source* s = source();
-  if (!s || !m_even) return 0;
-  if (const TimePin* pin = pinOf(anchor)) return (pin->beat - anchor.target) * m_even->beatS * 1000;
-  return (1 - s->shape.straighten) * (anchor.played - anchor.target) * m_even->beatS * 1000;
+  return s && m_even ? (shapedBeat(s->shape, anchor) - anchor.target) * m_even->beatS * 1000 : 0;
 }
 
 int DriftLine::anchorNear(double x) const {
@@ -88,28 +83,19 @@ int DriftLine::anchorNear(double x) const {
 void DriftLine::pin(const Anchor& anchor, double lateMs, const QString& merge) {
   if (!m_even) return;
   const double beat = anchor.target + lateMs / 1000 / m_even->beatS;
-  m_session.edit(
-      tr("Pin in time"),
-      withSourceChanged(m_session.project(), m_session.selection().source,
-                        [&](Source& s) {
-                          std::erase_if(s.shape.pins, [&](const TimePin& old) {
-                            return std::abs(old.at.value - anchor.at) < 0.02;
-                          });
-                          s.shape.pins.push_back({Seconds(anchor.at), beat});
-                          std::sort(s.shape.pins.begin(), s.shape.pins.end(),
-                                    [](const TimePin& a, const TimePin& b) { return a.at < b.at; });
-                        }),
-      merge);
+  m_session.edit(tr("Pin in time"),
+                 withSourceChanged(m_session.project(), m_session.selection().source,
+                                   [&](Source& s) {
+                                     s.shape = withTimePin(s.shape, {Seconds(anchor.at), beat});
+                                   }),
+                 merge);
 }
 
 void DriftLine::unpin(const Anchor& anchor) {
   m_session.edit(
       tr("Let go of a pin"),
-      withSourceChanged(m_session.project(), m_session.selection().source, [&](Source& s) {
-        std::erase_if(s.shape.pins, [&](const TimePin& old) {
-          return std::abs(old.at.value - anchor.at) < 0.02;
-        });
-      }));
+      withSourceChanged(m_session.project(), m_session.selection().source,
+                        [&](Source& s) { s.shape = withoutTimePin(s.shape, Seconds(anchor.at)); }));
 }
 
 void DriftLine::paintEvent(QPaintEvent*) {

@@ -165,7 +165,7 @@ void stretchNote(const Project& project, const Source& source, std::vector<Note>
   } else {
     note.reason = "Between two places of " + source.name +
                   " the speed changes so much that it is heard as a wobble.";
-    note.action = "Straighten half as much";
+    note.action = "Half as straight, no pins";
     note.fix = [id = source.id](const Project& p) {
       return withSourceChanged(p, id, [](Source& s) {
         s.shape.straighten /= 2;

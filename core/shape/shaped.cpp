@@ -7,6 +7,7 @@ namespace tuvvo {
 
 namespace {
 
+constexpr double kOnePinS = 0.02;
 constexpr double kLeastApartS = 0.002; // knots nearer than this are one
 constexpr double kSameS = 2e-5;        // lines this near to straight are straight: a frame
 
@@ -34,12 +35,8 @@ std::vector<Anchor> heldAnchors(const Source& source, const EvenBeats& even) {
     held.push_back({pin.at.value, even.beatsAt(pin.at.value), pin.beat});
   if (shape.straighten > 0)
     for (Anchor anchor : anchorsOf(source, shape.by)) {
-      const bool pinned =
-          std::any_of(shape.pins.begin(), shape.pins.end(), [&](const TimePin& pin) {
-            return std::abs(pin.at.value - anchor.at) < 0.02;
-          });
-      if (pinned) continue;
-      anchor.target = anchor.played + shape.straighten * (anchor.target - anchor.played);
+      if (pinAt(shape, anchor.at)) continue;
+      anchor.target = shapedBeat(shape, anchor);
       held.push_back(anchor);
     }
   std::sort(held.begin(), held.end(), [](const Anchor& a, const Anchor& b) { return a.at < b.at; });
@@ -70,6 +67,31 @@ bool straight(const TimeLine& line, double fromS, double toS, double slope) {
 }
 
 } // namespace
+
+const TimePin* pinAt(const Shape& shape, double atS) {
+  for (const auto& pin : shape.pins)
+    if (std::abs(pin.at.value - atS) < kOnePinS) return &pin;
+  return nullptr;
+}
+
+Shape withoutTimePin(Shape shape, Seconds at) {
+  std::erase_if(shape.pins,
+                [&](const TimePin& pin) { return std::abs((pin.at - at).value) < kOnePinS; });
+  return shape;
+}
+
+Shape withTimePin(Shape shape, TimePin pin) {
+  shape = withoutTimePin(std::move(shape), pin.at);
+  shape.pins.push_back(pin);
+  std::sort(shape.pins.begin(), shape.pins.end(),
+            [](const TimePin& a, const TimePin& b) { return a.at < b.at; });
+  return shape;
+}
+
+double shapedBeat(const Shape& shape, const Anchor& anchor) {
+  if (const TimePin* pin = pinAt(shape, anchor.at)) return pin->beat;
+  return anchor.played + shape.straighten * (anchor.target - anchor.played);
+}
 
 std::optional<EvenBeats> evenBeats(const Source& source) {
   const auto grid = gridOf(source);

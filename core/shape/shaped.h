@@ -12,6 +12,14 @@ struct Anchor {
   double target = 0; ///< in beats: what "on the grid" means for it
 };
 
+/// The pin at a place, or within 20 ms of it: nearer than that there is only one.
+[[nodiscard]] const TimePin* pinAt(const Shape& shape, double atS);
+/// A pin put where it says, instead of the one that was at its place.
+[[nodiscard]] Shape withTimePin(Shape shape, TimePin pin);
+[[nodiscard]] Shape withoutTimePin(Shape shape, Seconds at);
+/// Where a shape puts a place, in beats: its pin's, or straightened by the shape's share.
+[[nodiscard]] double shapedBeat(const Shape& shape, const Anchor& anchor);
+
 /// The even line through all played beats (least squares): how long a beat is, and where the first
 /// downbeat lies on it. Nothing for a source without a tempo.
 struct EvenBeats {
