@@ -61,7 +61,7 @@ void benchBaking(Report report) {
     order.recipe.method = FitMethod::Stretch;
     order.recipe.line.knots = {{2.0 * i, 0}, {2.0 * i + 2, 2.3}};
     order.recipe.line.length = 2.3;
-    order.name = order.recipe.nameOver(sound->hash());
+    order.setNames();
     orders.push_back(order);
   }
   // The better of three, turn by turn, so that the machine's moods meet both.

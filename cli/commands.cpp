@@ -2,13 +2,14 @@
 
 #include "arguments.h"
 #include "audio/decode.h"
-#include "audio/encode.h"
 #include "beat/flip.h"
 #include "cut/fit.h"
 #include "cut/slicing.h"
 #include "formats/bundle.h"
 #include "formats/shipped.h"
+#include "formats/slices_out.h"
 #include "listen/listen.h"
+#include "model/edits.h"
 #include "play/print.h"
 #include "song/timeline.h"
 #include "telling.h"
@@ -70,10 +71,14 @@ CutSettings cutSettings(const std::string& by) {
 }
 
 int runCut(const std::vector<std::string>& words) {
-  const Arguments arguments(words, {"--by", "--out"}, {"--json"});
+  const Arguments arguments(words, {"--by", "--out", "--format"}, {"--json"});
   if (arguments.words().size() != 1) throw WrongUse{"one file is needed"};
   const CutSettings settings = cutSettings(arguments.needed("--by"));
-  const fs::path folder = arguments.needed("--out");
+  SlicesOut options;
+  options.folder = arguments.needed("--out");
+  const std::string format = arguments.text("--format").value_or("wav");
+  if (format != "wav" && format != "flac") throw WrongUse{"--format takes wav or flac"};
+  options.format = format == "flac" ? FileFormat::Flac : FileFormat::Wav;
   auto source = heardSource(arguments.words()[0]);
   if (!source) return failed(source.error());
   if (!canCut(*source, settings.way))
@@ -82,36 +87,29 @@ int runCut(const std::vector<std::string>& words) {
                        ? "No chords were heard"
                        : "No tempo was heard, so there are no beats to cut by",
                    arguments.words()[0], "Cut it by hits or in equal parts."});
-  std::error_code code;
-  fs::create_directories(folder, code);
-  if (code)
-    return failed(
-        {"The folder cannot be made (" + code.message() + ")", folder.string(), "Choose another."});
-  const auto cuts = cutSource(*source, settings);
+  Project project;
+  Id id = 0;
+  project = withSource(std::move(project), *source, &id);
+  project = withCuts(std::move(project), id, settings, cutSource(*source, settings));
+  JobContext job;
+  const auto written = writeSlices(project, id, options, job);
+  if (!written) return failed(written.error());
   Json all = Json::array();
-  const Sound& sound = *source->sound;
-  int number = 0;
-  for (const auto& cut : cuts) {
-    std::vector<std::vector<float>> channels;
-    for (int c = 0; c < sound.channels(); ++c) {
-      const auto samples = sound.channel(c).subspan(std::size_t(cut.start.value),
-                                                    std::size_t((cut.end - cut.start).value));
-      channels.emplace_back(samples.begin(), samples.end());
+  const Hertz rate = source->sound->rate();
+  for (const auto& file : *written) {
+    if (file.key == 0) { // the whole source and the instrument
+      if (!arguments.has("--json")) std::printf("%s\n", file.path.c_str());
+      continue;
     }
-    const Sound slice(std::move(channels), sound.rate());
-    char name[32];
-    std::snprintf(name, sizeof name, "-%03d.wav", ++number);
-    const fs::path path = folder / (fileNameOf(source->name) + name);
-    if (auto written = encodeFile(slice, path, FileFormat::Wav, SampleFormat::Int24); !written)
-      return failed(written.error());
-    const double startS = toSeconds(cut.start, sound.rate()).value,
-                 endS = toSeconds(cut.end, sound.rate()).value;
-    all.push_back({{"file", path.string()},
+    const double startS = toSeconds(file.start, rate).value, endS = toSeconds(file.end, rate).value;
+    all.push_back({{"file", file.path.string()},
+                   {"name", nameOf(project, *findKey(project, file.key))},
                    {"startS", startS},
                    {"endS", endS},
-                   {"startFrame", cut.start.value},
-                   {"endFrame", cut.end.value}});
-    if (!arguments.has("--json")) std::printf("%s  %.4f to %.4f s\n", path.c_str(), startS, endS);
+                   {"startFrame", file.start.value},
+                   {"endFrame", file.end.value}});
+    if (!arguments.has("--json"))
+      std::printf("%s  %.4f to %.4f s\n", file.path.c_str(), startS, endS);
   }
   if (arguments.has("--json")) show(all);
   return 0;
@@ -268,8 +266,12 @@ const std::vector<Command>& commands() {
        "Hears what is new in folders; finds sources, nearest to the beat first. Words: a name, "
        "\"is loop\", \"85-95 bpm\", \"near Am\", \"4 bars\", \"chord minor held 2\" and so on.",
        runCrate},
-      {"cut", "cut FILE --by hits|beats:N|bars:N|equal:N|sections|chords --out DIR [--json]",
-       "Writes slices as 24-bit WAV files.", runCut},
+      {"cut",
+       "cut FILE --by hits|beats:N|bars:N|equal:N|sections|chords --out DIR [--format wav|flac] "
+       "[--json]",
+       "Writes slices as 24-bit files with tempo and key in their names, the whole source with a "
+       "cue at every slice, and an SFZ instrument.",
+       runCut},
       {"fit", "fit [--file FILE | --bpm B --key K] --to-bpm B [--to-key K] [--json]",
        "Ways to bring a source to a beat's tempo and key, best first.", runFit},
       {"flip", "flip FILE [--bpm B] [--seed N] --project OUT.tuvvo [--out OUT.wav]",

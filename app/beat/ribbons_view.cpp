@@ -173,7 +173,7 @@ void RibbonsView::drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane) 
       p.setBrush(ink);
       p.drawRoundedRect(flag, 3, 3);
       if (key)
-        theme::drawText(p, flag, Qt::AlignCenter, QString::fromStdString(key->name).left(2),
+        theme::drawText(p, flag, Qt::AlignCenter, QString::number(key->column + 1),
                         theme::Type::Small, c.ground);
     } else {
       const HitClass sign = ribbon.part.role == Row::Floor ? HitClass::Kick

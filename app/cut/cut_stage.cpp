@@ -222,7 +222,7 @@ void CutStage::addCommands() {
   addCommand(tr("Match the levels of all slices"), {}, [this, chosen] {
     if (const Source* s = chosen().first) {
       LoudnessCache loudness;
-      m_session.edit(tr("Match levels"), withLevelsMatched(m_session.project(), s->id, loudness));
+      m_session.edit(tr("Match levels"), withLevelsMatched(m_session.project(), slicesOf(m_session.project(), s->id), {}, loudness));
     }
   });
 }
@@ -286,7 +286,7 @@ void CutStage::refresh() {
     if (s && cut && k.sound == SoundRef{s->id, cut->id}) key = &k;
   for (Slide* slide : {m_level, m_pan, m_tune, m_fine}) slide->setEnabled(key);
   for (Slide* slide : {m_fadeIn, m_fadeOut}) slide->setEnabled(cut);
-  m_sliceTitle->setText(key ? tr("Slice %1").arg(QString::fromStdString(key->name))
+  m_sliceTitle->setText(key ? tr("Slice %1").arg(QString::fromStdString(nameOf(m_session.project(), *key)))
                         : s && s->cuts.empty() ? tr("Not cut yet")
                                                : tr("No slice chosen"));
   QString where = s && s->cuts.empty()

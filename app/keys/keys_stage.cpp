@@ -33,7 +33,7 @@ QRectF KeyPicture::field() const {
 double KeyPicture::shownMs(const Key& key) const {
   const Source* s = findSource(m_session.project(), key.sound.source);
   if (!s || !s->sound) return 1000;
-  const Stretch stretch = stretchOf(*s, key.sound);
+  const Stretch stretch = stretchOf(*s, key);
   const double ms = double((stretch.end - stretch.start).value) / s->sound->rate().value * 1000 /
                     ratioOf(key.tune + toSemitones(key.fine));
   return std::max(20.0, ms) * 1.25;
@@ -68,7 +68,7 @@ void KeyPicture::paintEvent(QPaintEvent*) {
   }
   const QRectF f = field();
   const QColor tone = theme::ofRow(key->row);
-  const Stretch stretch = stretchOf(*s, key->sound);
+  const Stretch stretch = stretchOf(*s, *key);
   const double soundWidth = f.width() / 1.25;
   drawSmallWave(p, QRectF(f.left(), f.top(), soundWidth, f.height()), *s->sound,
                 m_session.peaksOf(*s), stretch, theme::mixed(tone, c.panel, 0.7));
@@ -226,9 +226,11 @@ KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, par
   bind(m_sustain, tr("Sustain"), [](Key& k, double v) { k.envelope.sustain = v / 100; });
   bind(m_release, tr("Release"), [](Key& k, double v) { k.envelope.release = Milliseconds(v); });
   connect(m_name, &QLineEdit::editingFinished, this, [this] {
+    const Key* key = findKey(m_session.project(), m_session.selection().key);
+    const std::string typed = m_name->text().trimmed().toStdString();
+    if (!key || typed == nameOf(m_session.project(), *key)) return; // still the one it makes itself
     change(
-        tr("Name a key"), [this](Key& k) { k.name = m_name->text().trimmed().toStdString(); },
-        true);
+        tr("Name a key"), [&](Key& k) { k.name = typed; }, true);
   });
   connect(m_name, &QLineEdit::returnPressed, this, [this] { setFocus(); });
   connect(m_partLevel, &Slide::changed, this, [this](double v, bool settled) {
@@ -311,7 +313,8 @@ void KeysStage::refresh() {
            m_name, m_level, m_pan, m_tune, m_fine, m_attack, m_decay, m_sustain, m_release,
            m_partLevel, m_gate, m_choke, m_hear, m_clear, m_mute, m_solo})
     w->setEnabled(key);
-  if (!m_name->hasFocus()) m_name->setText(key ? QString::fromStdString(key->name) : tr("No key"));
+  if (!m_name->hasFocus())
+    m_name->setText(key ? QString::fromStdString(nameOf(m_session.project(), *key)) : tr("No key"));
   QString about;
   if (source)
     about = key->sound.cut != 0 ? tr("a cut of %1").arg(QString::fromStdString(source->name))

@@ -19,13 +19,17 @@ void Session::openOutput(OutputChoice choice) {
 }
 
 void Session::rebuildScore() {
-  m_bakery.want(bakesOf(project()));
+  std::vector<BakeOrder> wanted;
   CompileOptions options;
   options.audition = m_audition;
-  options.baked = [this](const std::string& name) { return m_bakery.find(name); };
+  options.baked = [&](const BakeOrder& order) {
+    wanted.push_back(order);
+    return m_bakery.find(order.name);
+  };
   m_score = std::make_shared<Score>(m_plays == Plays::Song
                                         ? compileSong(project(), options)
                                         : compilePattern(project(), m_selection.pattern, options));
+  m_bakery.want(std::move(wanted));
   m_engine.setScore(m_score);
 }
 

@@ -101,8 +101,8 @@ void Deck::letAllGo() {
 void Deck::drawSound(QPainter& p, const QRectF& box, const Key& key, QColor colour) {
   const Source* source = findSource(m_session.project(), key.sound.source);
   if (!source || !source->sound) return;
-  drawSmallWave(p, box, *source->sound, m_session.peaksOf(*source), stretchOf(*source, key.sound),
-                colour, 2);
+  drawSmallWave(p, box, *source->sound, m_session.peaksOf(*source), stretchOf(*source, key), colour,
+                2);
 }
 
 void Deck::drawCap(QPainter& p, DeckPlace place) {
@@ -134,14 +134,13 @@ void Deck::drawCap(QPainter& p, DeckPlace place) {
   // Name and picture never meet: the picture gives way first.
   const double nameLeft = box.left() + px(8) + letterWidth,
                right = box.right() - (key->choke != 0 ? px(15) : px(8)), room = right - nameLeft;
-  const double wanted = QFontMetricsF(theme::font(theme::Type::Small))
-                            .horizontalAdvance(QString::fromStdString(key->name)) +
-                        px(5);
+  const QString name = QString::fromStdString(nameOf(m_session.project(), *key));
+  const double wanted =
+      QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(name) + px(5);
   const double picture = std::clamp(room - std::max(wanted, room * 0.45), 0.0, double(px(52)));
   QRectF nameBox(nameLeft, box.top(), room - (picture > px(12) ? picture + px(4) : 0),
                  box.height());
-  theme::drawText(p, nameBox, Qt::AlignVCenter | Qt::AlignLeft, QString::fromStdString(key->name),
-                  theme::Type::Small, c.quiet);
+  theme::drawText(p, nameBox, Qt::AlignVCenter | Qt::AlignLeft, name, theme::Type::Small, c.quiet);
   if (picture > px(12))
     drawSound(
         p, QRectF(right - picture, box.top() + box.height() * 0.26, picture, box.height() * 0.48),
@@ -237,8 +236,8 @@ bool Deck::event(QEvent* event) {
       QToolTip::showText(
           help->globalPos(),
           tr("%1 from %2. Press %3 to play, with Shift louder; right-click for more.")
-              .arg(QString::fromStdString(key->name), QString::fromStdString(source->name),
-                   letterOf(*place)),
+              .arg(QString::fromStdString(nameOf(m_session.project(), *key)),
+                   QString::fromStdString(source->name), letterOf(*place)),
           this);
     else if (place)
       QToolTip::showText(help->globalPos(), tr("Free. Right-click to put the chosen source here."),

@@ -84,13 +84,13 @@ QString permissionText(Permission permission) {
 } // namespace
 
 QStringList lineageOf(const Project& project, const Key& key) {
-  QStringList lines{NotesDrawer::tr("Key: %1").arg(QString::fromStdString(key.name))};
+  QStringList lines{NotesDrawer::tr("Key: %1").arg(QString::fromStdString(nameOf(project, key)))};
   const Source* source = findSource(project, key.sound.source);
   if (!source) return lines;
   const double shift = key.tune.value + key.fine.value / 100;
   if (shift != 0) lines << NotesDrawer::tr("Repitched %1 st").arg(shift, 0, 'f', 2);
   if (source->sound && key.sound.cut != 0) {
-    const Stretch s = stretchOf(*source, key.sound);
+    const Stretch s = stretchOf(*source, key);
     lines << NotesDrawer::tr("Cut %1 to %2 s")
                  .arg(toSeconds(s.start, source->sound->rate()).value, 0, 'f', 3)
                  .arg(toSeconds(s.end, source->sound->rate()).value, 0, 'f', 3);

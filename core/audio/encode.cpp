@@ -1,5 +1,6 @@
 #include "audio/encode.h"
 
+#include "audio/file_marks.h"
 #include "audio/resample.h"
 #include "base/files.h"
 #include "base/random.h"
@@ -97,11 +98,11 @@ bool writeAll(SNDFILE* file, const Sound& sound, FileFormat format, SampleFormat
 } // namespace
 
 Result<void> encodeFile(const Sound& sound, const std::filesystem::path& path, FileFormat format,
-                        SampleFormat samples) {
+                        SampleFormat samples, const FileMarks& marks) {
   if (format == FileFormat::Opus && sound.rate() != Hertz(48000)) {
     auto resampled = resample(sound, Hertz(48000));
     if (!resampled) return resampled.error();
-    return encodeFile(**resampled, path, format, samples);
+    return encodeFile(**resampled, path, format, samples, marks);
   }
   SF_INFO info{};
   info.samplerate = int(std::llround(sound.rate().value));
@@ -117,8 +118,11 @@ Result<void> encodeFile(const Sound& sound, const std::filesystem::path& path, F
     return Error{std::string("The file cannot be created (") + sf_strerror(nullptr) + ")",
                  path.string(), "Check that the folder is there and can be written to."};
   sf_command(file, SFC_SET_CLIPPING, nullptr, SF_TRUE);
+  if (format == FileFormat::Wav && marks.any()) markWav(file, marks);
   const bool written = writeAll(file, sound, format, samples);
-  const bool closed = sf_close(file) == 0;
+  bool closed = sf_close(file) == 0;
+  if (closed && format == FileFormat::Flac && marks.any())
+    closed = markFlac(temporary, marks, sound.frames());
   if (!written || !closed) {
     ::unlink(temporary.c_str());
     return Error{"Writing the sound failed", path.string(),

@@ -5,11 +5,24 @@
 #include "base/result.h"
 
 #include <filesystem>
+#include <optional>
 
 namespace tuvvo {
 
 enum class FileFormat { Wav, Flac, Ogg, Opus, Mp3 };
 enum class SampleFormat { Int16, Int24, Float32 };
+
+/// Places written into a file for other programs.
+struct FileMarks {
+  struct Cue {
+    Frames at;
+    std::string name;
+  };
+  std::vector<Cue> cues;                         ///< in rising order
+  std::optional<std::pair<Frames, Frames>> loop; ///< half open
+  int rootNote = 60;                             ///< the MIDI note at which the sound is as it is
+  [[nodiscard]] bool any() const { return !cues.empty() || loop; }
+};
 
 /// The format that a file name's ending asks for (.wav .flac .ogg .opus .mp3, any case).
 Result<FileFormat> formatFromName(const std::filesystem::path& path);
@@ -24,7 +37,11 @@ Result<FileFormat> formatFromName(const std::filesystem::path& path);
 /// a 24-bit source survives unchanged. Samples beyond full scale are held at it in integer files.
 /// Ogg, Opus and MP3 take no notice of the sample format; FLAC has no float.
 /// Opus resamples to 48 kHz first if it must.
+///
+/// Marks: WAV gets "cue " and "smpl" chunks (up to 100 cues). FLAC gets a cue sheet that is no
+/// disc's (up to 254 tracks, each with one index) and the comments LOOPSTART and LOOPLENGTH, in
+/// frames. The other formats take no notice of them.
 Result<void> encodeFile(const Sound& sound, const std::filesystem::path& path, FileFormat format,
-                        SampleFormat samples);
+                        SampleFormat samples, const FileMarks& marks = {});
 
 } // namespace tuvvo

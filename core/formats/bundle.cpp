@@ -185,13 +185,13 @@ Result<CheckReport> checkProject(const fs::path& folder, JobContext& job) {
   for (const auto& key : p.keys) {
     const Source* source = findSource(p, key.sound.source);
     if (!source)
-      report.problems.push_back("Key \"" + key.name +
+      report.problems.push_back("Key \"" + nameOf(p, key) +
                                 "\" plays a source that is not in the project.");
     else if (key.sound.cut != 0 && !findCut(*source, key.sound.cut))
-      report.problems.push_back("Key \"" + key.name + "\" plays a cut of \"" + source->name +
+      report.problems.push_back("Key \"" + nameOf(p, key) + "\" plays a cut of \"" + source->name +
                                 "\" that is not there.");
     if (!findPart(p, key.part))
-      report.problems.push_back("Key \"" + key.name + "\" belongs to no part.");
+      report.problems.push_back("Key \"" + nameOf(p, key) + "\" belongs to no part.");
   }
   return report;
 }

@@ -1,8 +1,8 @@
 #include "formats/project_json.h"
 
 #include "base/tempo_map.h"
-#include "formats/json_read.h"
-#include "formats/papers_json.h"
+#include "formats/json_names.h"
+#include "formats/source_json.h"
 
 #include <algorithm>
 
@@ -12,107 +12,10 @@ using namespace json_read;
 
 namespace {
 
-// Names as they stand in the file; the order is that of the enumerations.
-constexpr std::array kWays{"hits", "beats", "bars", "equal", "sections", "chords", "hand"};
-constexpr std::array kCutEnds{"next", "decay"};
-constexpr std::array kMethods{"repitch", "stretch", "respace"};
-constexpr std::array kStraightenBy{"bars", "beats", "hits"};
-constexpr std::array kMaterials{"by itself", "tones", "hits"};
-constexpr std::array kRows{"cuts", "air", "body", "floor"};
-constexpr std::int64_t kMostFrames = std::int64_t(1) << 40;
 constexpr std::int64_t kMostTicks = kTicksPerBeat * 7 * kMostBars;
-
-template <class Enum, std::size_t N>
-Enum choice(const Json& object, const char* name, const std::array<const char*, N>& names) {
-  const std::string given = text(object, name, names[0]);
-  for (std::size_t i = 0; i < N; ++i)
-    if (given == names[i]) return Enum(i);
-  throw Bad{"\"" + given + "\" is no value for \"" + name + "\""};
-}
-
-template <class Enum, std::size_t N>
-const char* nameIn(const std::array<const char*, N>& names, Enum value) {
-  return names[std::size_t(value)];
-}
-
-Id idFrom(const Json& object, const char* name = "id") {
-  return Id(integer(object, name, 0, 0xfffffffe, 0));
-}
 
 // ---- writing
 // --------------------------------------------------------------------------------------
-
-Json write(const Cut& cut) {
-  Json out{{"id", cut.id}, {"start", cut.start.value}, {"end", cut.end.value}};
-  if (cut.byHand) out["byHand"] = true;
-  out["fadeInMs"] = cut.fadeIn.value;
-  out["fadeOutMs"] = cut.fadeOut.value;
-  return out;
-}
-
-Json write(const CutSettings& settings) {
-  Json out{{"way", nameIn(kWays, settings.way)},
-           {"sensitivity", settings.sensitivity},
-           {"perBeat", settings.perBeat},
-           {"barsEach", settings.barsEach},
-           {"parts", settings.parts},
-           {"end", nameIn(kCutEnds, settings.end)},
-           {"classes", Json::array()}};
-  for (std::size_t i = 0; i < settings.classes.size(); ++i)
-    if (settings.classes[i]) out["classes"].push_back(nameOf(HitClass(i)));
-  return out;
-}
-
-Json write(const Shape& shape) {
-  Json out{{"method", nameIn(kMethods, shape.method)},
-           {"semitones", shape.semitones.value},
-           {"cents", shape.cents.value},
-           {"by", nameIn(kStraightenBy, shape.by)},
-           {"straighten", shape.straighten},
-           {"pins", Json::array()}};
-  for (const auto& pin : shape.pins)
-    out["pins"].push_back({{"atS", pin.at.value}, {"beat", pin.beat}});
-  if (shape.material) out["material"] = kMaterials[std::size_t(*shape.material) + 1];
-  if (shape.formants) out["formants"] = true;
-  return out;
-}
-
-Json write(const Source& source) {
-  Json out{
-      {"id", source.id}, {"name", source.name}, {"origin", source.origin}, {"hash", source.hash}};
-  if (source.kit) out["kit"] = true;
-  if (source.corrections != Corrections{}) out["corrected"] = toJson(source.corrections);
-  if (source.papers != Papers{}) out["papers"] = toJson(source.papers);
-  out["cutting"] = write(source.cutting);
-  out["cuts"] = Json::array();
-  for (const auto& cut : source.cuts) out["cuts"].push_back(write(cut));
-  if (source.shape != Shape{}) out["shape"] = write(source.shape);
-  addUnknown(out, source.extra);
-  return out;
-}
-
-Json write(const Key& key) {
-  Json out{{"id", key.id},
-           {"row", nameIn(kRows, key.row)},
-           {"column", key.column},
-           {"page", key.page},
-           {"name", key.name},
-           {"source", key.sound.source},
-           {"cut", key.sound.cut},
-           {"part", key.part},
-           {"levelDb", key.level.value},
-           {"pan", key.pan},
-           {"tuneSt", key.tune.value},
-           {"fineCt", key.fine.value},
-           {"attackMs", key.envelope.attack.value},
-           {"decayMs", key.envelope.decay.value},
-           {"sustain", key.envelope.sustain},
-           {"releaseMs", key.envelope.release.value},
-           {"gate", key.gate},
-           {"choke", key.choke}};
-  addUnknown(out, key.extra);
-  return out;
-}
 
 Json write(const Part& part) {
   Json out{{"id", part.id},
@@ -159,101 +62,6 @@ Json write(const Section& section) {
 
 // ---- reading
 // --------------------------------------------------------------------------------------
-
-CutSettings readCutSettings(const Json& json) {
-  CutSettings settings;
-  settings.way = choice<CutWay>(json, "way", kWays);
-  settings.sensitivity = number(json, "sensitivity", 0, 1, 0.5);
-  settings.perBeat = int(integer(json, "perBeat", 1, 8, 1));
-  settings.barsEach = int(integer(json, "barsEach", 1, 16, 1));
-  settings.parts = int(integer(json, "parts", 1, 128, 8));
-  settings.end = choice<CutEnd>(json, "end", kCutEnds);
-  if (find(json, "classes")) {
-    settings.classes = {};
-    for (const auto& name : list(json, "classes", 4))
-      for (std::size_t i = 0; i < settings.classes.size(); ++i)
-        if (name.is_string() && name.get<std::string>() == nameOf(HitClass(i)))
-          settings.classes[i] = true;
-  }
-  return settings;
-}
-
-Shape readShape(const Json& json) {
-  Shape shape;
-  shape.method = choice<FitMethod>(json, "method", kMethods);
-  shape.semitones = Semitones(number(json, "semitones", -36, 36, 0));
-  shape.cents = Cents(number(json, "cents", -50, 50, 0));
-  shape.by = choice<StraightenBy>(json, "by", kStraightenBy);
-  shape.straighten = number(json, "straighten", 0, 1, 0);
-  for (const auto& each : list(json, "pins", 10'000))
-    shape.pins.push_back(
-        {Seconds(number(each, "atS", 0, 1e6, 0)), number(each, "beat", -1e5, 1e5, 0)});
-  std::sort(shape.pins.begin(), shape.pins.end(),
-            [](const TimePin& a, const TimePin& b) { return a.at < b.at; });
-  if (const int material = choice<int>(json, "material", kMaterials); material > 0)
-    shape.material = Material(material - 1);
-  shape.formants = flag(json, "formants");
-  return shape;
-}
-
-Source readSource(const Json& json) {
-  Source source;
-  source.id = idFrom(json);
-  source.name = text(json, "name", "untitled");
-  source.origin = text(json, "origin");
-  source.hash = text(json, "hash");
-  const auto hex = [](char c) { return (c >= '0' && c <= '9') || (c >= 'a' && c <= 'f'); };
-  // The hash becomes a file name, so nothing but a hash is taken for one.
-  if (source.hash.size() != 32 || !std::all_of(source.hash.begin(), source.hash.end(), hex))
-    throw Bad{"the sound of \"" + source.name + "\" has no proper hash"};
-  source.kit = flag(json, "kit");
-  if (const Json* corrected = find(json, "corrected"))
-    source.corrections = correctionsFromJson(*corrected);
-  for (const char* name : {"rights", "papers"}) // under the first name in older files
-    if (const Json* papers = find(json, name)) source.papers = papersFromJson(*papers);
-  if (const Json* cutting = find(json, "cutting")) {
-    source.cutting = readCutSettings(*cutting);
-  }
-  for (const auto& c : list(json, "cuts", 100'000)) {
-    Cut cut;
-    cut.id = idFrom(c);
-    cut.start = Frames(integer(c, "start", 0, kMostFrames, 0));
-    cut.end = Frames(integer(c, "end", 0, kMostFrames, 0));
-    cut.byHand = flag(c, "byHand");
-    cut.fadeIn = Milliseconds(number(c, "fadeInMs", 0, 50, 1));
-    cut.fadeOut = Milliseconds(number(c, "fadeOutMs", 0, 50, 4));
-    if (cut.end > cut.start) source.cuts.push_back(cut);
-  }
-  if (const Json* shape = find(json, "shape")) source.shape = readShape(*shape);
-  source.extra = unknownFields(json, {"id", "name", "origin", "hash", "kit", "corrected", "rights",
-                                      "papers", "cutting", "cuts", "shape"});
-  return source;
-}
-
-Key readKey(const Json& json) {
-  Key key;
-  key.id = idFrom(json);
-  key.row = choice<Row>(json, "row", kRows);
-  key.column = int(integer(json, "column", 0, kColumns - 1, 0));
-  key.page = int(integer(json, "page", 0, 4095, 0));
-  key.name = text(json, "name");
-  key.sound = {idFrom(json, "source"), idFrom(json, "cut")};
-  key.part = idFrom(json, "part");
-  key.level = Decibels(number(json, "levelDb", -60, 12, 0));
-  key.pan = number(json, "pan", -1, 1, 0);
-  key.tune = Semitones(number(json, "tuneSt", -48, 48, 0));
-  key.fine = Cents(number(json, "fineCt", -100, 100, 0));
-  key.envelope.attack = Milliseconds(number(json, "attackMs", 0, 5000, 0));
-  key.envelope.decay = Milliseconds(number(json, "decayMs", 0, 10000, 0));
-  key.envelope.sustain = number(json, "sustain", 0, 1, 1);
-  key.envelope.release = Milliseconds(number(json, "releaseMs", 0, 10000, 40));
-  key.gate = flag(json, "gate");
-  key.choke = int(integer(json, "choke", 0, 8, 0));
-  key.extra = unknownFields(json, {"id", "row", "column", "page", "name", "source", "cut", "part",
-                                   "levelDb", "pan", "tuneSt", "fineCt", "attackMs", "decayMs",
-                                   "sustain", "releaseMs", "gate", "choke"});
-  return key;
-}
 
 Part readPart(const Json& json) {
   Part part;
@@ -349,11 +157,11 @@ std::string projectToText(const Project& p, std::int64_t revision) {
            {"bpm", p.tempo.value},      {"beatsPerBar", p.beatsPerBar}};
   if (p.key) out["key"] = nameOf(*p.key);
   out["sources"] = Json::array();
-  for (const auto& source : p.sources) out["sources"].push_back(write(*source));
+  for (const auto& source : p.sources) out["sources"].push_back(toJson(*source));
   out["parts"] = Json::array();
   for (const auto& part : p.parts) out["parts"].push_back(write(part));
   out["keys"] = Json::array();
-  for (const auto& key : p.keys) out["keys"].push_back(write(key));
+  for (const auto& key : p.keys) out["keys"].push_back(toJson(key));
   out["patterns"] = Json::array();
   for (const auto& pattern : p.patterns) out["patterns"].push_back(write(*pattern));
   out["sections"] = Json::array();
@@ -380,9 +188,9 @@ Result<ReadProject> projectFromText(const std::string& bytes, const std::string&
     p.beatsPerBar = int(integer(json, "beatsPerBar", 2, 7, 4));
     p.key = keyFromName(text(json, "key"));
     for (const auto& s : list(json, "sources", 100'000))
-      p.sources.push_back(std::make_shared<Source>(readSource(s)));
+      p.sources.push_back(std::make_shared<Source>(sourceFromJson(s)));
     for (const auto& s : list(json, "parts", 1024)) p.parts.push_back(readPart(s));
-    for (const auto& k : list(json, "keys", 4096)) p.keys.push_back(readKey(k));
+    for (const auto& k : list(json, "keys", 4096)) p.keys.push_back(keyFromJson(k));
     for (const auto& s : list(json, "patterns", 4096))
       p.patterns.push_back(std::make_shared<Pattern>(readPattern(s)));
     for (const auto& s : list(json, "sections", 4096)) p.sections.push_back(readSection(s));

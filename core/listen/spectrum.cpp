@@ -31,6 +31,26 @@ std::span<const std::complex<float>> Fft::run() {
   return {m_out, std::size_t(m_size / 2 + 1)};
 }
 
+InverseFft::InverseFft(int size) : m_size(size) {
+  std::lock_guard lock(plannerMutex);
+  auto* in = fftwf_alloc_complex(std::size_t(size / 2 + 1));
+  m_in = reinterpret_cast<std::complex<float>*>(in);
+  m_out = fftwf_alloc_real(std::size_t(size));
+  m_plan = fftwf_plan_dft_c2r_1d(size, in, m_out, FFTW_ESTIMATE);
+}
+
+InverseFft::~InverseFft() {
+  std::lock_guard lock(plannerMutex);
+  fftwf_destroy_plan(static_cast<fftwf_plan>(m_plan));
+  fftwf_free(m_in);
+  fftwf_free(m_out);
+}
+
+std::span<const float> InverseFft::run() {
+  fftwf_execute(static_cast<fftwf_plan>(m_plan));
+  return {m_out, std::size_t(m_size)};
+}
+
 namespace {
 
 // The two loops that every frame runs through, also built for wider registers and chosen at start:

@@ -12,7 +12,7 @@ namespace tuvvo {
 /// A real-to-complex transform of a fixed size.
 class Fft {
 public:
-  /// @param size  even, 16 to 2^22
+  /// @param size  even, 16 to 2^24
   explicit Fft(int size);
   ~Fft();
   Fft(const Fft&) = delete;
@@ -28,6 +28,29 @@ private:
   int m_size;
   float* m_in;
   std::complex<float>* m_out;
+  void* m_plan;
+};
+
+/// A complex-to-real transform of a fixed size: run() of what Fft gave is size times its input.
+class InverseFft {
+public:
+  /// @param size  even, 16 to 2^24
+  explicit InverseFft(int size);
+  ~InverseFft();
+  InverseFft(const InverseFft&) = delete;
+  InverseFft& operator=(const InverseFft&) = delete;
+
+  /// The size / 2 + 1 bins; fill before every run(), which uses them up.
+  [[nodiscard]] std::span<std::complex<float>> input() {
+    return {m_in, std::size_t(m_size / 2 + 1)};
+  }
+  /// @returns size samples, valid until the next run()
+  std::span<const float> run();
+
+private:
+  int m_size;
+  std::complex<float>* m_in;
+  float* m_out;
   void* m_plan;
 };
 

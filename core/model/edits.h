@@ -23,9 +23,10 @@ namespace tuvvo {
 /// Takes a source away with its keys and their hits.
 [[nodiscard]] Project withoutSource(Project project, Id source);
 
-/// Lays new cuts on a source and deals them to the Cuts row in order. Keys that the source's cuts
-/// had are used again in order and keep their settings; keys that are left over go, with their
-/// hits. Cuts are given ids, sorted, and held inside the sound.
+/// Lays new cuts on a source and deals them to the Cuts row in order. A key stays with its cut, or
+/// with the new one that begins within 30 ms of where its own began, and keeps its settings and
+/// hits; the others are used again in order, and those left over go, with their hits. Cuts are
+/// given ids, sorted, and held inside the sound.
 [[nodiscard]] Project withCuts(Project project, Id source, const CutSettings& settings,
                                std::vector<Cut> cuts);
 
@@ -42,6 +43,9 @@ namespace tuvvo {
 [[nodiscard]] Project withoutKey(Project project, Id key);
 [[nodiscard]] Project withPartChanged(Project project, Id part,
                                       const std::function<void(Part&)>& change);
+/// Moves a key to the first free place of another row, with its hits; on a row that is full the
+/// project stays as it was.
+[[nodiscard]] Project withRole(Project project, Id key, Row row);
 /// The row a sound starts in, by its brightness and length: Floor, Body or Air.
 [[nodiscard]] Row suggestedRow(const Source& source);
 /// The first free key of a row, if there is one.

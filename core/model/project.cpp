@@ -196,4 +196,20 @@ Stretch stretchOf(const Source& source, const SoundRef& ref) {
   return cut ? Stretch{cut->start, cut->end} : Stretch{};
 }
 
+Stretch stretchOf(const Source& source, const Key& key) {
+  Stretch out = stretchOf(source, key.sound);
+  if (out.end <= out.start) return out;
+  const Hertz rate = source.sound->rate();
+  const std::int64_t last = out.end.value - 1;
+  out.start.value = std::min(last, out.start.value + toFrames(key.trimStart, rate).value);
+  out.end.value = std::max(out.start.value + 1, out.end.value - toFrames(key.trimEnd, rate).value);
+  return out;
+}
+
+Shape shapeOf(const Source& source, const Key& key) {
+  Shape shape = source.shape;
+  if (key.method) shape.method = *key.method;
+  return shape;
+}
+
 } // namespace tuvvo

@@ -4,6 +4,7 @@
 
 #include "audio/sound.h"
 #include "listen/listening.h"
+#include "model/treatment.h"
 
 #include <set>
 
@@ -100,6 +101,8 @@ struct Shape {
   [[nodiscard]] double pitch() const { return ratioOf(semitones + toSemitones(cents)); }
 };
 
+struct Made; ///< below
+
 struct Source {
   Id id = 0;
   std::string name;
@@ -109,7 +112,8 @@ struct Source {
   std::optional<Listening> heard; ///< nothing until it was listened to
   Corrections corrections;
   Papers papers;
-  bool kit = false; ///< one of the drums that ship
+  bool kit = false;                 ///< one of the drums that ship
+  std::shared_ptr<const Made> made; ///< null for a sound from outside
   CutSettings cutting;
   std::vector<Cut> cuts; ///< in rising order, not overlapping
   Shape shape;
@@ -154,29 +158,54 @@ struct SoundRef {
 
 struct Envelope {
   Milliseconds attack{0};   ///< straight; 0 to 5000
+  Milliseconds hold{0};     ///< at full level before it decays; 0 to 10000
   Milliseconds decay{0};    ///< to the sustain level, exponential (time to 1/1000); 0 to 10000
   double sustain = 1;       ///< 0 to 1
   Milliseconds release{40}; ///< exponential (time to 1/1000); 0 to 10000
   bool operator==(const Envelope&) const = default;
 };
 
+/// What a key goes round in while it is held, in shares of its sound. It sounds while held or for a
+/// pin's length, whatever `gate` says; a pin without a length sounds once through.
+struct SliceLoop {
+  bool on = false;
+  double from = 0.25, to = 1; ///< 0 to 1, at least a hundredth apart
+  Milliseconds crossfade{10}; ///< 1 to 500, at most half of what goes round
+  bool operator==(const SliceLoop&) const = default;
+};
+
 struct Key {
   Id id = 0;
   Row row = Row::Body;
-  int column = 0; ///< 0 to 7
-  int page = 0;   ///< Cuts have pages; the other rows have one
-  std::string name;
+  int column = 0;   ///< 0 to 7
+  int page = 0;     ///< Cuts have pages; the other rows have one
+  std::string name; ///< as typed; empty: made from what it plays (nameOf)
   SoundRef sound;
-  Decibels level{0}; ///< −60 to +12
-  double pan = 0;    ///< −1 left to 1 right
-  Semitones tune{0}; ///< repitch, −48 to 48
-  Cents fine{0};     ///< −100 to 100
+  Milliseconds trimStart{0}, trimEnd{0}; ///< inside what it plays, from either end; 0 to 60 000
+  std::optional<FitMethod> method;       ///< a school of its own; nothing: its source's
+  std::vector<Treatment> treatments;     ///< in this order, after the shape
+  SliceLoop loop;
+  Hertz highPass{0}, lowPass{0}; ///< corners, 12 dB an octave, 20 to 20 000; 0 for none
+  Decibels level{0};             ///< −60 to +12
+  double pan = 0;                ///< −1 left to 1 right
+  Semitones tune{0};             ///< repitch, −48 to 48
+  Cents fine{0};                 ///< −100 to 100
   Envelope envelope;
   bool gate = false; ///< sounds while held, or for a pin's length; else to its own end
   int choke = 0;     ///< 0 none; keys with the same number (1 to 8) cut each other off
   Id part = 0;       ///< whose ribbon its hits are written on
   std::string extra;
   bool operator==(const Key&) const = default;
+};
+
+/// A stretch of another source with everything that acted on it, played once and kept as a source.
+struct Made {
+  Key as;            ///< the settings it was played with; as.sound names the source
+  Frames start, end; ///< of that source, at its own rate
+  Shape shape;       ///< of that source then
+  Bpm tempo{90};     ///< what its shape and treatments went by
+  int beatsPerBar = 4;
+  bool operator==(const Made&) const = default;
 };
 
 struct Part {
@@ -270,5 +299,11 @@ struct Stretch {
   Frames start, end;
 };
 [[nodiscard]] Stretch stretchOf(const Source& source, const SoundRef& ref);
+/// Without what the key trims off; at least one frame is left of a sound that has any.
+[[nodiscard]] Stretch stretchOf(const Source& source, const Key& key);
+/// What a key is called: as it was typed, or by what it plays: "2.3 snare", "1.1 Am", "5".
+[[nodiscard]] std::string nameOf(const Project& project, const Key& key);
+/// The shape that acts on a key: its source's, with the key's own school if it has one.
+[[nodiscard]] Shape shapeOf(const Source& source, const Key& key);
 
 } // namespace tuvvo

@@ -1,7 +1,6 @@
 #include "notes/notes.h"
 
 #include "cut/slicing.h"
-#include "listen/levels.h"
 #include "model/edits.h"
 #include "notes/cut_notes.h"
 #include "play/score.h"
@@ -14,8 +13,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kSpreadWorthSaying = 4.0; // LU; common practice, no source
-constexpr double kSilentLufs = -60;
+constexpr double kSpreadWorthSaying = 4.0;   // LU; common practice, no source
 constexpr double kOffBarsWorthSaying = 0.06; // beats
 constexpr double kTempoGivenByLength = 0.04; // a loop's tempo may move this far to make whole bars
 
@@ -25,30 +23,10 @@ std::string format(const char* pattern, double a, double b = 0) {
   return text;
 }
 
-struct CutKeyLoudness {
-  const Key* key;
-  double lufs; ///< level included
-  float peak;  ///< of the bare cut
-};
-
-std::vector<CutKeyLoudness> cutKeys(const Project& project, Id id, LoudnessCache& loudness) {
-  std::vector<CutKeyLoudness> out;
-  const Source* source = findSource(project, id);
-  if (!source || !source->sound) return out;
-  for (const auto& key : project.keys) {
-    if (key.sound.source != id || key.sound.cut == 0) continue;
-    const Stretch stretch = stretchOf(*source, key.sound);
-    const double lufs = loudness.of(*source->sound, stretch.start, stretch.end);
-    if (lufs < kSilentLufs) continue;
-    out.push_back(
-        {&key, lufs + key.level.value, peakOf(*source->sound, stretch.start, stretch.end)});
-  }
-  return out;
-}
-
 void levelNote(const Project& project, const Source& source, LoudnessCache& loudness,
                std::vector<Note>& notes) {
-  const LevelSpread spread = levelSpread(project, source.id, loudness);
+  const auto keys = slicesOf(project, source.id);
+  const LevelSpread spread = levelSpread(project, keys, LevelBy::Whole, loudness);
   if (spread.lu < kSpreadWorthSaying) return;
   Note note;
   note.id = "levels:" + source.hash;
@@ -59,7 +37,7 @@ void levelNote(const Project& project, const Source& source, LoudnessCache& loud
                 spread.quietest + " the quietest. Keep it if that is the playing.";
   note.action = "Match levels";
   note.fix = [id = source.id, &loudness](const Project& p) {
-    return withLevelsMatched(p, id, loudness);
+    return withLevelsMatched(p, slicesOf(p, id), {}, loudness);
   };
   notes.push_back(std::move(note));
 }
@@ -140,50 +118,6 @@ void rightsNote(const Project& project, const Source& source, std::vector<Note>&
 }
 
 } // namespace
-
-double LoudnessCache::of(const Sound& sound, Frames start, Frames end) {
-  const std::string name =
-      sound.hash() + ":" + std::to_string(start.value) + ":" + std::to_string(end.value);
-  {
-    std::lock_guard lock(m_mutex);
-    const auto known = m_known.find(name);
-    if (known != m_known.end()) return known->second;
-  }
-  const double lufs = loudnessOf(sound, start, end);
-  std::lock_guard lock(m_mutex);
-  m_known[name] = lufs;
-  return lufs;
-}
-
-LevelSpread levelSpread(const Project& project, Id source, LoudnessCache& loudness) {
-  const auto keys = cutKeys(project, source, loudness);
-  LevelSpread spread;
-  if (keys.size() < 2) return spread;
-  const auto [low, high] = std::minmax_element(
-      keys.begin(), keys.end(), [](const auto& a, const auto& b) { return a.lufs < b.lufs; });
-  spread.lu = high->lufs - low->lufs;
-  spread.loudest = high->key->name;
-  spread.quietest = low->key->name;
-  return spread;
-}
-
-Project withLevelsMatched(const Project& project, Id source, LoudnessCache& loudness) {
-  auto keys = cutKeys(project, source, loudness);
-  if (keys.size() < 2) return project;
-  std::vector<double> all;
-  for (const auto& k : keys) all.push_back(k.lufs);
-  std::sort(all.begin(), all.end());
-  const double target = all[all.size() / 2];
-  Project next = project;
-  for (const auto& k : keys) {
-    const double headroom = k.peak > 0 ? -decibelsOf(k.peak).value : 12;
-    const double level = std::min(
-        {k.key->level.value + target - k.lufs, std::max(headroom, k.key->level.value), 12.0});
-    next =
-        withKeyChanged(std::move(next), k.key->id, [&](Key& key) { key.level = Decibels(level); });
-  }
-  return next;
-}
 
 Seconds heardInSong(const Project& project, Id id) {
   const Source* source = findSource(project, id);

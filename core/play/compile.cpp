@@ -20,53 +20,97 @@ float fallFactor(Milliseconds time) {
   return float(std::exp(std::log(0.001) / frames));
 }
 
-/// Recipes of a project's keys; a source's line is worked out once.
-class Recipes {
+/// What keys need made; a source's line of time is worked out once for every school.
+class Orders {
 public:
-  explicit Recipes(const Project& project) : m_project(project) {}
+  explicit Orders(const Project& project) : m_project(project) {}
 
-  std::optional<BakeOrder> orderFor(const Source& source, const Stretch& stretch) {
-    if (!source.sound || !movesTime(source.shape)) return std::nullopt;
-    auto line = m_lines.find(source.id);
-    if (line == m_lines.end())
-      line = m_lines.emplace(source.id, shapedLine(source, m_project.tempo)).first;
-    auto recipe = recipeOf(source, line->second, stretch, kEngineRate);
-    if (!recipe) return std::nullopt;
-    std::string name = recipe->nameOver(source.sound->hash());
-    return BakeOrder{source.sound, std::move(*recipe), std::move(name)};
+  std::optional<BakeOrder> orderFor(const Source& source, const Key& key) {
+    if (!source.sound) return std::nullopt;
+    const bool treated = key.loop.on || std::any_of(key.treatments.begin(), key.treatments.end(),
+                                                    [](const Treatment& t) { return t.on; });
+    const Shape shape = shapeOf(source, key);
+    if (!movesTime(shape) && !treated) return std::nullopt;
+    const Stretch stretch = stretchOf(source, key);
+    if (stretch.end <= stretch.start) return std::nullopt;
+    Shaped& shaped = m_shaped[{source.id, shape.method}];
+    if (!shaped.source) {
+      auto copy = std::make_shared<Source>(source);
+      copy->shape = shape;
+      shaped.source = std::move(copy);
+      shaped.line = shapedLine(*shaped.source, m_project.tempo);
+    }
+    auto recipe = recipeOf(*shaped.source, shaped.line, stretch, kEngineRate);
+    if (!recipe) {
+      if (!treated) return std::nullopt;
+      recipe = plainRecipe(*shaped.source, stretch, kEngineRate);
+    }
+    BakeOrder order;
+    order.sound = source.sound;
+    order.recipe = std::move(*recipe);
+    if (treated) {
+      order.treatments = key.treatments;
+      std::erase_if(order.treatments, [](const Treatment& t) { return !t.on; });
+      order.frame = {m_project.tempo, m_project.beatsPerBar, kEngineRate, order.recipe.material};
+      order.loop = key.loop.on ? key.loop : SliceLoop{};
+    }
+    order.setNames();
+    return order;
   }
 
 private:
+  struct Shaped {
+    SourcePtr source;
+    TimeLine line;
+  };
   const Project& m_project;
-  std::map<Id, TimeLine> m_lines;
+  std::map<std::pair<Id, FitMethod>, Shaped> m_shaped;
 };
 
-/// @param baked  what its recipe made, if it has one and it is there
-Patch patchOf(const Source& source, const Key& key, const SoundPtr& baked) {
+enum class Pass { Low, High };
+
+/// Butterworth, 12 dB an octave.
+FilterSection filterSection(Pass pass, Hertz at) {
+  const double w = 2 * M_PI * at.value / kEngineRate.value;
+  const double c = std::cos(w), alpha = std::sin(w) / std::sqrt(2.0), a0 = 1 + alpha;
+  const double edge = pass == Pass::Low ? 1 - c : 1 + c;
+  return {float(edge / 2 / a0), float((pass == Pass::Low ? edge : -edge) / a0),
+          float(edge / 2 / a0), float(-2 * c / a0), float((1 - alpha) / a0)};
+}
+
+/// @param baked  what its order made, if it has one and it is there
+Patch patchOf(const Source& source, const Key& key, const Baked& baked) {
   Patch patch;
   patch.key = key.id;
   if (!source.sound) return patch;
-  patch.sound = baked ? baked : source.sound;
-  const Stretch stretch = stretchOf(source, key.sound);
+  patch.sound = baked ? baked.sound : source.sound;
+  const Stretch stretch = stretchOf(source, key);
   patch.start = baked ? 0 : stretch.start.value;
-  patch.end = baked ? baked->frames().value : stretch.end.value;
+  patch.end = baked ? baked.sound->frames().value : stretch.end.value;
+  patch.loopStart = baked.loopStart;
+  patch.loopEnd = baked.loopEnd;
   const Hertz rate = patch.sound->rate();
   patch.step = rate.value / kEngineRate.value * ratioOf(key.tune + toSemitones(key.fine));
   if (!baked) patch.step *= source.shape.pitch();
   if (const Cut* cut = findCut(source, key.sound.cut)) {
     patch.fadeIn = double(toFrames(cut->fadeIn, rate).value);
-    patch.fadeOut = double(toFrames(cut->fadeOut, rate).value);
+    patch.fadeOut = patch.loopEnd > 0 ? 0 : double(toFrames(cut->fadeOut, rate).value);
   }
   // Equal-power pan with the middle at unity, so that a centred key is what its source is.
   const double level = gainOf(key.level), angle = (key.pan + 1) * M_PI / 4;
   patch.left = float(level * std::min(1.0, std::sqrt(2.0) * std::cos(angle)));
   patch.right = float(level * std::min(1.0, std::sqrt(2.0) * std::sin(angle)));
   patch.attack = int(toFrames(key.envelope.attack, kEngineRate).value);
+  patch.held = int(toFrames(key.envelope.hold, kEngineRate).value);
   patch.decay = fallFactor(key.envelope.decay);
   patch.sustain = float(key.envelope.sustain);
   patch.release = fallFactor(key.envelope.release);
-  patch.gate = key.gate;
+  patch.gate = key.gate || patch.loopEnd > 0;
   patch.choke = key.choke;
+  if (key.highPass.value > 0)
+    patch.filters[std::size_t(patch.filterCount++)] = filterSection(Pass::High, key.highPass);
+  if (key.lowPass.value > 0)
+    patch.filters[std::size_t(patch.filterCount++)] = filterSection(Pass::Low, key.lowPass);
   return patch;
 }
 
@@ -87,15 +131,15 @@ Score scoreFrame(const Project& project, const CompileOptions& options) {
       if (score.strips[i].part == part) return int(i);
     return int(score.strips.size()) - 1;
   };
-  Recipes recipes(project);
+  Orders orders(project);
   for (const auto& key : project.keys) {
     const Source* source = findSource(project, key.sound.source);
-    SoundPtr baked;
+    Baked baked;
     if (source && options.baked)
-      if (const auto order = recipes.orderFor(*source, stretchOf(*source, key.sound)))
-        baked = options.baked(order->name);
+      if (const auto order = orders.orderFor(*source, key)) baked = options.baked(*order);
     Patch patch = source ? patchOf(*source, key, baked) : Patch{};
     patch.key = key.id;
+    if (baked) patch.lead = leadBeats(key.treatments) * score.framesPerBeat / patch.step;
     patch.strip = stripOf(key.part);
     score.patches.push_back(std::move(patch));
   }
@@ -122,6 +166,14 @@ void addPattern(Score& score, const Project& project, const Pattern& pattern, Be
       event.gain = gainOfVelocity(pin.velocity);
       event.tune = ratioOf(pin.tune);
       event.hold = pin.length.value > 0 ? tempo.frameAt(pin.length, kEngineRate).value : 0;
+      const Patch& played = score.patches[std::size_t(patch)];
+      if (played.lead > 0) { // it begins before its pin, and what there is no room for is left out
+        event.frame =
+            std::max<std::int64_t>(0, event.frame) - std::llround(played.lead / event.tune);
+        event.skip = std::max<std::int64_t>(0, -event.frame);
+      }
+      if (event.hold == 0 && played.loopEnd > 0) // once through
+        event.hold = std::int64_t(double(played.loopEnd) / (played.step * event.tune));
       score.events.push_back(event);
     }
   }
@@ -139,11 +191,10 @@ void finish(Score& score) {
 std::vector<BakeOrder> bakesOf(const Project& project) {
   std::vector<BakeOrder> out;
   std::set<std::string> names;
-  Recipes recipes(project);
+  Orders orders(project);
   for (const auto& key : project.keys)
     if (const Source* source = findSource(project, key.sound.source))
-      if (auto order = recipes.orderFor(*source, stretchOf(*source, key.sound));
-          order && names.insert(order->name).second)
+      if (auto order = orders.orderFor(*source, key); order && names.insert(order->name).second)
         out.push_back(std::move(*order));
   return out;
 }
@@ -176,7 +227,7 @@ Score compilePattern(const Project& project, Id id, const CompileOptions& option
     for (auto& event : score.events) {
       event.early = event.frame < 0;
       if (event.frame < 0)
-        event.frame += score.length;
+        event.frame = score.length - 1 - (-event.frame - 1) % score.length;
       else if (event.frame >= score.length)
         event.frame -= score.length;
     }

@@ -147,7 +147,11 @@ void Engine::obey(const Command& command) {
   case Kind::Strike: {
     const int patch = score.patchOf(command.key);
     if (patch < 0 || !score.patches[std::size_t(patch)].sound) return;
-    strike(patch, gainOfVelocity(command.velocity), command.tune, 0, true);
+    ScoreEvent event;
+    event.patch = patch;
+    event.gain = gainOfVelocity(command.velocity);
+    event.tune = double(command.tune);
+    strike(event, true, 0);
     m_reports.push(
         {Report::Kind::Struck, command.key, command.velocity, m_position, m_pass, m_playing});
     break;
@@ -162,9 +166,9 @@ void Engine::obey(const Command& command) {
   }
 }
 
-void Engine::strike(int index, float gain, double tune, std::int64_t hold, bool live) {
+void Engine::strike(const ScoreEvent& event, bool live, std::int64_t skip) {
   Box* box = m_boxes[std::size_t(m_current)];
-  const Patch& patch = box->score->patches[std::size_t(index)];
+  const Patch& patch = box->score->patches[std::size_t(event.patch)];
   if (patch.choke != 0)
     for (auto& voice : m_voices)
       if (voice.sounding() && voice.patch()->choke == patch.choke) voice.cutOff();
@@ -184,9 +188,10 @@ void Engine::strike(int index, float gain, double tune, std::int64_t hold, bool 
   if (free < 0) return;
   Voice::Start start;
   start.patch = &patch;
-  start.gain = gain * box->score->strips[std::size_t(patch.strip)].gain;
-  start.tune = tune;
-  start.hold = hold;
+  start.gain = event.gain * box->score->strips[std::size_t(patch.strip)].gain;
+  start.tune = event.tune;
+  start.hold = event.hold;
+  start.skip = skip;
   start.live = live;
   start.owner = m_current;
   if (start.gain <= 0 || patch.end <= patch.start) return;
@@ -235,10 +240,10 @@ void Engine::atPlace() {
   }
   if (m_position == 0 && m_pass == 0)
     for (const auto& event : score.events)
-      if (event.early) strike(event.patch, event.gain, event.tune, event.hold, false);
+      if (event.early) strike(event, false, event.skip);
   while (m_nextEvent < score.events.size() && score.events[m_nextEvent].frame <= m_position) {
     const auto& event = score.events[m_nextEvent++];
-    strike(event.patch, event.gain, event.tune, event.hold, false);
+    strike(event, false, event.early ? 0 : event.skip);
   }
 }
 

@@ -87,7 +87,7 @@ private:
   void obey(const Command& command);
   void startAt(std::int64_t frame);
   void findNextEvent();
-  void strike(int patch, float gain, double tune, std::int64_t hold, bool live);
+  void strike(const ScoreEvent& event, bool live, std::int64_t skip);
   void stopScored();
   int untilNext(int frames) const;
   void atPlace();

@@ -60,8 +60,12 @@ Result<SoundPtr> print(const Score& score, const PrintOptions& options, JobConte
 
 Result<Score> bakedSong(const Project& project, CompileOptions options, Bakery& bakery,
                         JobContext& job) {
-  if (auto baked = bakery.bakeAll(bakesOf(project), job); !baked) return baked.error();
-  options.baked = [&bakery](const std::string& name) { return bakery.find(name); };
+  const auto baked = bakery.bakeAll(bakesOf(project), job);
+  if (!baked) return baked.error();
+  options.baked = [&baked](const BakeOrder& order) {
+    const auto found = baked->find(order.name);
+    return found == baked->end() ? Baked{} : found->second;
+  };
   return compileSong(project, options);
 }
 

@@ -10,6 +10,11 @@ namespace tuvvo {
 /// The engine's rate. Devices of other rates are bridged outside it.
 inline constexpr Hertz kEngineRate{48000};
 
+/// A second-order section; R. Bristow-Johnson's widely used cookbook of formulas.
+struct FilterSection {
+  float b0 = 1, b1 = 0, b2 = 0, a1 = 0, a2 = 0;
+};
+
 /// One key, resolved to samples and numbers.
 struct Patch {
   Id key = 0;
@@ -19,11 +24,15 @@ struct Patch {
   double step = 1;                 ///< frames of the sound for one frame of the engine
   double fadeIn = 0, fadeOut = 0;  ///< frames of the sound
   float left = 1, right = 1;       ///< level and pan
-  int attack = 0;                  ///< engine frames
+  int attack = 0, held = 0;        ///< engine frames
   float decay = 0, release = 0;    ///< factor a frame
   float sustain = 1;
   bool gate = false;
   int choke = 0;
+  double lead = 0; ///< engine frames from its start to what a pin stands for, at its own speed
+  std::int64_t loopStart = 0, loopEnd = 0; ///< frames of the sound; equal: it does not go round
+  std::array<FilterSection, 2> filters{};  ///< what is not needed lets everything through
+  int filterCount = 0;
 };
 
 struct ScoreEvent {
@@ -32,6 +41,7 @@ struct ScoreEvent {
   float gain = 1;        ///< from velocity
   double tune = 1;       ///< ratio on top of the patch's step
   std::int64_t hold = 0; ///< engine frames until a gated key is let go; 0 never
+  std::int64_t skip = 0; ///< engine frames that have gone by where it begins before the start
   bool early = false;    ///< leans out before the loop's start and stands at its end;
                          ///< starting at zero sounds it at once
 };
@@ -77,9 +87,9 @@ using ScorePtr = std::shared_ptr<const Score>;
 struct CompileOptions {
   Id onlyPart = 0;   ///< not 0: every other part is silent (stems)
   Audition audition; ///< played besides the keys
-  /// What was baked under a name; null where it is not there yet: the key is then played from its
-  /// source, at its pitch. Empty: nothing is baked.
-  std::function<SoundPtr(const std::string&)> baked;
+  /// Asked once for every key that is not played straight from its source. Nothing where it is not
+  /// there yet: the key is then played from its source, at its pitch. Empty: nothing is baked.
+  std::function<Baked(const BakeOrder&)> baked;
 };
 
 /// What the keys of a project need baked, each once, in the order of the keys.

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace tuvvo {
 
@@ -14,14 +15,16 @@ void Voice::start(const Start& start, const SincBank& bank) {
   m_patch = start.patch;
   m_from = double(patch.start);
   m_step = patch.step * start.tune;
-  m_played = 0;
+  m_played = start.skip;
   m_length = std::int64_t(std::ceil((double(patch.end) - m_from) / m_step));
+  m_memory = {};
+  m_heldFor = patch.held;
   m_kernel = &bank.forStep(m_step);
   m_gain = start.gain;
   m_attacked = 0;
   m_level = patch.attack > 0 ? 0.0f : 1.0f;
   m_above = 1.0f - patch.sustain;
-  m_stage = patch.attack > 0 ? Stage::Attack : Stage::Decay;
+  m_stage = patch.attack > 0 ? Stage::Attack : Stage::Hold;
   m_cut = 0;
   m_hold = start.hold;
   m_live = start.live;
@@ -45,7 +48,14 @@ int Voice::stageLevels(float* level, int frames) {
     while (n < frames && m_attacked < patch.attack)
       level[n++] = float(++m_attacked) / float(patch.attack);
     if (n > 0) m_level = level[n - 1];
-    if (m_attacked >= patch.attack) m_stage = Stage::Decay;
+    if (m_attacked >= patch.attack) m_stage = Stage::Hold;
+    break;
+  case Stage::Hold:
+    n = std::min(frames, m_heldFor);
+    std::fill(level, level + n, 1.0f);
+    m_heldFor -= n;
+    if (n > 0) m_level = 1;
+    if (m_heldFor == 0) m_stage = Stage::Decay;
     break;
   case Stage::Decay:
     while (n < frames && m_above >= kInaudible) {
@@ -158,12 +168,48 @@ void Voice::samples(int frames, float* left, float* right) const {
   for (int i = 0; i < frames; ++i) sampleAt(placeOf(m_played + i), left[i], right[i]);
 }
 
+/// What goes round starts again at its end. @returns the frames until then
+int Voice::untilRound(int frames) {
+  const double end = double(m_patch->loopEnd), around = end - double(m_patch->loopStart);
+  if (around <= 0) return frames;
+  // The place is kept small by moving where it counts from, a whole number of rounds at a time.
+  if (placeOf(m_played) >= end)
+    m_from -= around * (1 + std::floor((placeOf(m_played) - end) / around));
+  m_length = std::numeric_limits<std::int64_t>::max();
+  const double left = (end - placeOf(m_played)) / m_step;
+  return int(std::min(double(frames), std::max(1.0, std::ceil(left))));
+}
+
+/// Transposed direct form II, section after section.
+void Voice::filter(float* left, float* right, int frames) {
+  for (int section = 0; section < m_patch->filterCount; ++section) {
+    const FilterSection& f = m_patch->filters[std::size_t(section)];
+    float* memory = m_memory.data() + 4 * section;
+    for (float* channel : {left, right}) {
+      float z1 = memory[0], z2 = memory[1];
+      for (int i = 0; i < frames; ++i) {
+        const float x = channel[i], y = f.b0 * x + z1;
+        z1 = f.b1 * x - f.a1 * y + z2;
+        z2 = f.b2 * x - f.a2 * y;
+        // What is far below hearing is nothing: numbers that small are slow.
+        z1 = std::abs(z1) < 1e-15f ? 0 : z1;
+        z2 = std::abs(z2) < 1e-15f ? 0 : z2;
+        channel[i] = y;
+      }
+      memory[0] = z1;
+      memory[1] = z2;
+      memory += 2;
+    }
+  }
+}
+
 float Voice::renderRun(float* left, float* right, int frames) {
   float level[kRun], runLeft[kRun], runRight[kRun];
-  frames = int(std::min<std::int64_t>(frames, m_length - m_played));
+  frames = untilRound(int(std::min<std::int64_t>(frames, m_length - m_played)));
   frames = cutLevels(level, levels(level, frames));
   fadeEdges(level, frames);
   samples(frames, runLeft, runRight);
+  if (m_patch->filterCount > 0) filter(runLeft, runRight, frames);
   const float gainLeft = m_gain * m_patch->left, gainRight = m_gain * m_patch->right;
   for (int i = 0; i < frames; ++i) {
     runLeft[i] *= level[i] * gainLeft;
@@ -181,9 +227,12 @@ float Voice::renderRun(float* left, float* right, int frames) {
 
 float Voice::render(float* left, float* right, int frames) {
   float loudest = 0;
-  for (int done = 0; m_patch && done < frames; done += kRun)
+  for (int done = 0; m_patch && done < frames;) {
+    const std::int64_t before = m_played;
     loudest =
         std::max(loudest, renderRun(left + done, right + done, std::min<int>(kRun, frames - done)));
+    done += int(m_played - before);
+  }
   return loudest;
 }
 

@@ -15,6 +15,7 @@ public:
     float gain = 1;               ///< from velocity and strip
     double tune = 1;
     std::int64_t hold = 0; ///< frames until let go; 0 never
+    std::int64_t skip = 0; ///< frames that have gone by already
     bool live = false;     ///< struck by hand, not by the score
     int owner = 0;         ///< the caller's mark: whose patch this is
   };
@@ -36,7 +37,7 @@ public:
   [[nodiscard]] int owner() const { return m_owner; }
 
 private:
-  enum class Stage { Attack, Decay, Sustain, Release, Faded };
+  enum class Stage { Attack, Hold, Decay, Sustain, Release, Faded };
   static constexpr int kCutFrames = 240;
   static constexpr int kRun = 64;
 
@@ -46,6 +47,8 @@ private:
   void fadeEdges(float* level, int frames) const;
   int cutLevels(float* level, int frames);
   void samples(int frames, float* left, float* right) const;
+  [[nodiscard]] int untilRound(int frames);
+  void filter(float* left, float* right, int frames);
   void sampleAt(double place, float& left, float& right) const;
   /// Place in the sound of the nth frame since the start: reckoned anew, so that it does not
   /// depend on how the frames were split.
@@ -57,7 +60,8 @@ private:
   std::int64_t m_played = 0, m_length = 0; ///< frames of output
   float m_gain = 1, m_level = 0, m_above = 0;
   Stage m_stage = Stage::Attack;
-  int m_attacked = 0, m_cut = 0, m_owner = 0;
+  int m_attacked = 0, m_heldFor = 0, m_cut = 0, m_owner = 0;
+  std::array<float, 8> m_memory{}; ///< of two sections on two channels
   std::int64_t m_hold = 0;
   bool m_live = false;
 };

@@ -6,8 +6,9 @@ namespace tuvvo {
 
 namespace {
 
-std::size_t bytesOf(const Sound& sound) {
-  return std::size_t(sound.channels()) * std::size_t(sound.frames().value) * sizeof(float);
+std::size_t bytesOf(const Baked& baked) {
+  return std::size_t(baked.sound->channels()) * std::size_t(baked.sound->frames().value) *
+         sizeof(float);
 }
 
 } // namespace
@@ -33,57 +34,113 @@ void Bakery::want(std::vector<BakeOrder> orders) {
   m_names.clear();
   for (auto& order : orders) // several keys may want the same
     if (m_names.insert(order.name).second) m_wanted.push_back(std::move(order));
+  const auto gone = [&](const std::string& name) { return !m_names.contains(name); };
   for (const auto& [name, job] : m_running)
-    if (!m_names.contains(name)) job->cancel();
-  std::erase_if(m_failed, [&](const std::string& name) { return !m_names.contains(name); });
+    if (gone(name)) job->cancel();
+  std::erase_if(m_failed, [&](const auto& failed) { return gone(failed.first); });
+  std::erase_if(m_stopped, gone);
   m_wake.notify_all();
 }
 
-SoundPtr Bakery::find(const std::string& name) const {
+Baked Bakery::find(const std::string& name) const {
   const std::lock_guard lock(m_mutex);
-  const auto found = m_kept.find(name);
-  return found == m_kept.end() ? nullptr : found->second.sound;
+  auto found = m_kept.find(name);
+  if (found == m_kept.end())
+    if (const auto preview = m_previews.find(name); preview != m_previews.end())
+      found = m_kept.find(preview->second);
+  return found == m_kept.end() ? Baked{} : found->second.baked;
 }
 
-void Bakery::keep(const std::string& name, SoundPtr sound) {
-  if (m_kept.contains(name)) return;
-  m_bytes += bytesOf(*sound);
-  m_ages.push_back(name);
-  m_kept[name] = {std::move(sound), std::prev(m_ages.end())};
-  for (auto age = m_ages.begin(); age != m_ages.end() && m_bytes > m_most;) {
-    if (*age == name || m_names.contains(*age)) {
-      ++age;
-      continue;
-    }
-    m_bytes -= bytesOf(*m_kept.at(*age).sound);
-    m_kept.erase(*age);
-    age = m_ages.erase(age);
+void Bakery::stop() {
+  const std::lock_guard lock(m_mutex);
+  for (const auto& order : m_wanted)
+    if (!settled(order.name)) m_stopped.insert(order.name);
+  for (const auto& [name, job] : m_running) job->cancel();
+  m_idle.notify_all();
+}
+
+void Bakery::resume() {
+  const std::lock_guard lock(m_mutex);
+  m_stopped.clear();
+  m_failed.clear();
+  m_wake.notify_all();
+}
+
+bool Bakery::settled(const std::string& name) const {
+  return m_kept.contains(name) || m_failed.contains(name) || m_stopped.contains(name);
+}
+
+void Bakery::drop(const std::string& name) {
+  const auto found = m_kept.find(name);
+  if (found == m_kept.end()) return;
+  m_bytes -= bytesOf(found->second.baked);
+  m_ages.erase(found->second.age);
+  m_kept.erase(found);
+}
+
+void Bakery::keep(const std::string& name, const Baked& baked) {
+  if (const auto preview = m_previews.find(name); preview != m_previews.end()) {
+    drop(preview->second);
+    m_previews.erase(preview);
   }
+  if (m_kept.contains(name)) return;
+  m_bytes += bytesOf(baked);
+  m_ages.push_back(name);
+  m_kept[name] = {baked, std::prev(m_ages.end())};
+  for (auto age = m_ages.begin(); age != m_ages.end() && m_bytes > m_most;) {
+    const std::string old = *age++;
+    if (old != name && !m_names.contains(old)) drop(old);
+  }
+}
+
+/// Previews of everything come before the first fine bake.
+std::optional<Bakery::Task> Bakery::next() const {
+  const auto open = [&](const BakeOrder& order) {
+    return !settled(order.name) && !m_running.contains(order.name);
+  };
+  for (const auto& order : m_wanted)
+    if (open(order) && order.hasPreview() && !m_previews.contains(order.name))
+      return Task{order.preview(), order.name};
+  for (const auto& order : m_wanted)
+    if (open(order)) return Task{order, {}};
+  return std::nullopt;
+}
+
+/// What the recipe makes is kept by itself: another treatment of it needs no new stretching.
+Result<Baked> Bakery::make(const BakeOrder& order, JobContext& job) {
+  SoundPtr base = order.treated() ? find(order.base).sound : nullptr;
+  if (!base) {
+    auto baked = bake(*order.sound, order.recipe, job);
+    if (!baked) return baked.error();
+    base = *baked;
+    if (order.treated()) {
+      const std::lock_guard lock(m_mutex);
+      keep(order.base, {base, 0, 0});
+    }
+  }
+  return finishOrder(order, base, job);
 }
 
 void Bakery::work() {
   std::unique_lock lock(m_mutex);
-  const auto next = [this]() -> const BakeOrder* {
-    for (const auto& order : m_wanted)
-      if (!m_kept.contains(order.name) && !m_running.contains(order.name) &&
-          !m_failed.contains(order.name))
-        return &order;
-    return nullptr;
-  };
   for (;;) {
-    m_wake.wait(lock, [&] { return m_ending || next(); });
+    std::optional<Task> task;
+    m_wake.wait(lock, [&] { return m_ending || (task = next()); });
     if (m_ending) return;
-    const BakeOrder order = *next();
+    // A preview runs under the name of what it stands in for: one of the two at a time.
+    const std::string name = task->of.empty() ? task->order.name : task->of;
     const auto job = std::make_shared<JobContext>();
-    m_running[order.name] = job;
+    m_running[name] = job;
     lock.unlock();
-    auto sound = bake(*order.sound, order.recipe, *job);
+    auto baked = make(task->order, *job);
     lock.lock();
-    m_running.erase(order.name);
-    if (sound)
-      keep(order.name, *sound);
-    else if (!job->cancelled())
-      m_failed.insert(order.name);
+    m_running.erase(name);
+    if (baked) {
+      if (!task->of.empty() && !m_kept.contains(name)) m_previews[name] = task->order.name;
+      keep(task->order.name, *baked);
+    } else if (!job->cancelled()) {
+      m_failed[name] = baked.error().text();
+    }
     m_idle.notify_all();
     lock.unlock();
     if (m_baked) m_baked();
@@ -91,18 +148,26 @@ void Bakery::work() {
   }
 }
 
-Result<void> Bakery::bakeAll(const std::vector<BakeOrder>& orders, JobContext& job) {
+Result<Bakery::Batch> Bakery::bakeAll(const std::vector<BakeOrder>& orders, JobContext& job) {
+  Batch out;
   std::size_t done = 0;
   for (const auto& order : orders) {
     job.report(double(done++) / double(orders.size()));
     if (job.cancelled()) return Error{"Baking was cancelled", "", ""};
-    if (find(order.name)) continue;
-    auto sound = bake(*order.sound, order.recipe, job);
-    if (!sound) return sound.error();
+    {
+      const std::lock_guard lock(m_mutex);
+      if (const auto kept = m_kept.find(order.name); kept != m_kept.end()) {
+        out[order.name] = kept->second.baked;
+        continue;
+      }
+    }
+    auto baked = make(order, job);
+    if (!baked) return baked.error();
+    out[order.name] = *baked;
     const std::lock_guard lock(m_mutex);
-    keep(order.name, *sound);
+    keep(order.name, *baked);
   }
-  return {};
+  return out;
 }
 
 Bakery::Progress Bakery::progress() const {
@@ -111,7 +176,11 @@ Bakery::Progress Bakery::progress() const {
   out.wanted = int(m_wanted.size());
   double done = 0;
   for (const auto& order : m_wanted) {
-    if (m_failed.contains(order.name) || m_kept.contains(order.name))
+    if (const auto failed = m_failed.find(order.name);
+        failed != m_failed.end() && out.trouble.empty())
+      out.trouble = failed->second;
+    if (m_stopped.contains(order.name) && !m_kept.contains(order.name)) ++out.stopped;
+    if (settled(order.name))
       ++out.ready;
     else if (const auto running = m_running.find(order.name); running != m_running.end())
       done += running->second->done();
@@ -123,9 +192,8 @@ Bakery::Progress Bakery::progress() const {
 void Bakery::wait() {
   std::unique_lock lock(m_mutex);
   m_idle.wait(lock, [this] {
-    return std::all_of(m_wanted.begin(), m_wanted.end(), [this](const BakeOrder& order) {
-      return m_kept.contains(order.name) || m_failed.contains(order.name);
-    });
+    return std::all_of(m_wanted.begin(), m_wanted.end(),
+                       [this](const BakeOrder& order) { return settled(order.name); });
   });
 }
 

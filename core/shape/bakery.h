@@ -1,7 +1,7 @@
 // Bakes in the background and keeps what was baked, by content.
 #pragma once
 
-#include "shape/bake.h"
+#include "shape/order.h"
 
 #include <list>
 #include <mutex>
@@ -10,14 +10,9 @@
 
 namespace tuvvo {
 
-/// A sound to be made.
-struct BakeOrder {
-  SoundPtr sound;
-  Recipe recipe;
-  std::string name; ///< recipe.nameOver(sound->hash())
-};
-
 /// Keeps the newest bakes up to a number of bytes; those that are wanted now are never dropped.
+/// Fine stretching is preceded by a quick preview, so that a change is heard at once; preview and
+/// bake have the same frames and hits at the same places.
 /// All functions may be called from any thread but the audio thread.
 class Bakery {
 public:
@@ -31,15 +26,23 @@ public:
   /// What is needed from now on: what is missing is baked, in this order; what runs and is no
   /// longer needed is cancelled.
   void want(std::vector<BakeOrder> orders);
-  /// Null until it is baked.
-  [[nodiscard]] SoundPtr find(const std::string& name) const;
-  /// Bakes all of it before it returns, some on the calling thread.
+  /// What was made of an order, or its preview while that is all there is. Null before.
+  [[nodiscard]] Baked find(const std::string& name) const;
+  /// Ends what runs and leaves undone what is wanted now, until other things are wanted or resume()
+  /// is called. What was there is heard on.
+  void stop();
+  void resume();
+  /// By the names of their orders.
+  using Batch = std::unordered_map<std::string, Baked>;
+  /// Bakes all of it before it returns, on the calling thread.
   /// @returns an Error when the job was cancelled, or for the first bake that failed
-  Result<void> bakeAll(const std::vector<BakeOrder>& orders, JobContext& job);
+  Result<Batch> bakeAll(const std::vector<BakeOrder>& orders, JobContext& job);
 
   struct Progress {
-    int wanted = 0, ready = 0;
-    double done = 1; ///< 0 to 1, with parts of what is being baked
+    int wanted = 0, ready = 0; ///< what failed or was stopped counts as ready
+    int stopped = 0;
+    std::string trouble; ///< why the first one failed; empty: none did
+    double done = 1;     ///< 0 to 1, with parts of what is being baked
     [[nodiscard]] bool working() const { return ready < wanted; }
   };
   [[nodiscard]] Progress progress() const;
@@ -47,11 +50,19 @@ public:
   void wait();
 
 private:
+  struct Task {
+    BakeOrder order;
+    std::string of; ///< for a preview: the name of what it stands in for
+  };
   void work();
-  void keep(const std::string& name, SoundPtr sound);
+  [[nodiscard]] std::optional<Task> next() const;
+  [[nodiscard]] bool settled(const std::string& name) const;
+  Result<Baked> make(const BakeOrder& order, JobContext& job);
+  void keep(const std::string& name, const Baked& baked);
+  void drop(const std::string& name);
 
   struct Kept {
-    SoundPtr sound;
+    Baked baked;
     std::list<std::string>::iterator age;
   };
   mutable std::mutex m_mutex;
@@ -61,8 +72,10 @@ private:
   std::size_t m_bytes = 0, m_most;
   std::vector<BakeOrder> m_wanted;
   std::unordered_map<std::string, std::shared_ptr<JobContext>> m_running;
-  std::unordered_set<std::string> m_names;  ///< of what is wanted
-  std::unordered_set<std::string> m_failed; ///< not tried again while they are wanted
+  std::unordered_set<std::string> m_names;               ///< of what is wanted
+  std::unordered_map<std::string, std::string> m_failed; ///< and why; not tried again while wanted
+  std::unordered_set<std::string> m_stopped;
+  std::unordered_map<std::string, std::string> m_previews; ///< by what they stand in for
   std::function<void()> m_baked;
   bool m_ending = false;
   std::vector<std::thread> m_threads;

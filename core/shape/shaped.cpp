@@ -237,4 +237,17 @@ std::optional<Recipe> recipeOf(const Source& source, const TimeLine& whole, Stre
   return recipe;
 }
 
+Recipe plainRecipe(const Source& source, Stretch stretch, Hertz rate) {
+  const double from = toSeconds(stretch.start, source.sound->rate()).value,
+               to = toSeconds(stretch.end, source.sound->rate()).value;
+  Recipe recipe;
+  recipe.method = FitMethod::Repitch;
+  recipe.pitch = source.shape.pitch();
+  recipe.material = source.shape.material.value_or(materialOf(source));
+  recipe.rate = rate;
+  recipe.line.length = (to - from) / recipe.pitch;
+  recipe.line.knots = {{from, 0}, {to, recipe.line.length}};
+  return recipe;
+}
+
 } // namespace tuvvo

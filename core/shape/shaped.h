@@ -56,4 +56,7 @@ struct LocalStretch {
 [[nodiscard]] std::optional<Recipe> recipeOf(const Source& source, const TimeLine& line,
                                              Stretch stretch, Hertz rate);
 
+/// The stretch as it is, at its shape's pitch: for what is treated although nothing moves its time.
+[[nodiscard]] Recipe plainRecipe(const Source& source, Stretch stretch, Hertz rate);
+
 } // namespace tuvvo

@@ -41,7 +41,7 @@ private slots:
     QCOMPARE(note->figure, std::string("12.0 LU apart"));
     QVERIFY(QString::fromStdString(note->reason).contains("cut 3 the quietest"));
     const Project after = note->fix(p);
-    QVERIFY(levelSpread(after, id, loudness).lu < 0.5);
+    QVERIFY(levelSpread(after, slicesOf(after, id), LevelBy::Whole, loudness).lu < 0.5);
     QVERIFY(!find(notesOf(after, loudness), "levels"));
   }
 

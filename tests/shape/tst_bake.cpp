@@ -330,7 +330,7 @@ private slots:
     bakery.wait();
     QCOMPARE(bakery.progress().ready, 1);
     CompileOptions options;
-    options.baked = [&](const std::string& name) { return bakery.find(name); };
+    options.baked = [&](const BakeOrder& order) { return bakery.find(order.name); };
     score = compileSong(project, options);
     QVERIFY(score.patches[0].sound != source.sound);
     QCOMPARE(score.patches[0].start, 0);
@@ -346,7 +346,7 @@ private slots:
       order.sound = sound;
       order.recipe.line.knots = {{0, 0}, {1, 1}};
       order.recipe.line.length = 1 + i * 0.01;
-      order.name = order.recipe.nameOver(sound->hash());
+      order.setNames();
       orders.push_back(order);
     }
     Bakery bakery(2, {}, 900'000); // two bakes of 384 000 bytes and a little
@@ -378,7 +378,7 @@ private slots:
         order.recipe.method = FitMethod::Stretch;
         order.recipe.line.knots = {{double(i), 0}, {i + 1.0, 1.0 + round * 0.01}};
         order.recipe.line.length = 1.0 + round * 0.01;
-        order.name = order.recipe.nameOver(sound->hash());
+        order.setNames();
         last.push_back(order);
       }
       bakery.want(last);

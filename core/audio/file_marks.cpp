@@ -1,0 +1,105 @@
+#include "audio/file_marks.h"
+
+#include <FLAC/metadata.h>
+
+#include <algorithm>
+#include <cstring>
+#include <memory>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr std::size_t kMostFlacCues = 254;
+
+bool addComment(FLAC__StreamMetadata* block, const std::string& name, const std::string& value) {
+  FLAC__StreamMetadata_VorbisComment_Entry entry;
+  return FLAC__metadata_object_vorbiscomment_entry_from_name_value_pair(&entry, name.c_str(),
+                                                                        value.c_str()) &&
+         FLAC__metadata_object_vorbiscomment_append_comment(block, entry, /*copy=*/false);
+}
+
+/// A track for every cue and the lead-out that ends every sheet.
+bool fillSheet(FLAC__StreamMetadata* sheet, const FileMarks& marks, Frames frames) {
+  const std::size_t count = std::min(marks.cues.size(), kMostFlacCues);
+  sheet->data.cue_sheet.is_cd = false;
+  for (std::size_t i = 0; i <= count; ++i) {
+    if (!FLAC__metadata_object_cuesheet_insert_blank_track(sheet, unsigned(i))) return false;
+    auto& track = sheet->data.cue_sheet.tracks[i];
+    const bool leadOut = i == count;
+    track.number = leadOut ? 255 : FLAC__byte(i + 1);
+    track.offset = FLAC__uint64(leadOut ? frames.value : marks.cues[i].at.value);
+    if (leadOut) continue;
+    if (!FLAC__metadata_object_cuesheet_track_insert_blank_index(sheet, unsigned(i), 0))
+      return false;
+    track.indices[0].number = 1;
+  }
+  return true;
+}
+
+} // namespace
+
+void markWav(SNDFILE* file, const FileMarks& marks) {
+  if (!marks.cues.empty()) {
+    SF_CUES cues{};
+    cues.cue_count = std::uint32_t(std::min<std::size_t>(marks.cues.size(), 100));
+    for (std::uint32_t i = 0; i < cues.cue_count; ++i) {
+      auto& point = cues.cue_points[i];
+      point.indx = int(i + 1);
+      std::memcpy(&point.fcc_chunk, "data", 4);
+      point.position = point.sample_offset = std::uint32_t(marks.cues[i].at.value);
+      std::strncpy(point.name, marks.cues[i].name.c_str(), sizeof point.name - 1);
+    }
+    sf_command(file, SFC_SET_CUE, &cues, sizeof cues);
+  }
+  if (!marks.loop) return;
+  SF_INSTRUMENT instrument{};
+  instrument.gain = 1;
+  instrument.basenote = char(std::clamp(marks.rootNote, 0, 127));
+  instrument.velocity_hi = instrument.key_hi = 127;
+  instrument.loop_count = 1;
+  instrument.loops[0].mode = SF_LOOP_FORWARD;
+  instrument.loops[0].start = std::uint32_t(marks.loop->first.value);
+  instrument.loops[0].end = std::uint32_t(marks.loop->second.value);
+  sf_command(file, SFC_SET_INSTRUMENT, &instrument, sizeof instrument);
+}
+
+bool markFlac(const std::string& path, const FileMarks& marks, Frames frames) {
+  const std::unique_ptr<FLAC__Metadata_Chain, decltype(&FLAC__metadata_chain_delete)> chain(
+      FLAC__metadata_chain_new(), FLAC__metadata_chain_delete);
+  const std::unique_ptr<FLAC__Metadata_Iterator, decltype(&FLAC__metadata_iterator_delete)> place(
+      FLAC__metadata_iterator_new(), FLAC__metadata_iterator_delete);
+  if (!chain || !place || !FLAC__metadata_chain_read(chain.get(), path.c_str())) return false;
+  FLAC__metadata_iterator_init(place.get(), chain.get());
+  const auto insert = [&](FLAC__StreamMetadata* block) {
+    if (FLAC__metadata_iterator_insert_block_after(place.get(), block)) return true;
+    FLAC__metadata_object_delete(block);
+    return false;
+  };
+  if (!marks.cues.empty()) {
+    FLAC__StreamMetadata* sheet = FLAC__metadata_object_new(FLAC__METADATA_TYPE_CUESHEET);
+    if (!sheet) return false;
+    if (!fillSheet(sheet, marks, frames)) {
+      FLAC__metadata_object_delete(sheet);
+      return false;
+    }
+    if (!insert(sheet)) return false;
+  }
+  if (marks.loop) {
+    while (FLAC__metadata_iterator_get_block_type(place.get()) !=
+           FLAC__METADATA_TYPE_VORBIS_COMMENT)
+      if (!FLAC__metadata_iterator_next(place.get())) {
+        FLAC__StreamMetadata* fresh = FLAC__metadata_object_new(FLAC__METADATA_TYPE_VORBIS_COMMENT);
+        if (!fresh || !insert(fresh)) return false;
+        break;
+      }
+    FLAC__StreamMetadata* comments = FLAC__metadata_iterator_get_block(place.get());
+    const auto length = marks.loop->second - marks.loop->first;
+    if (!addComment(comments, "LOOPSTART", std::to_string(marks.loop->first.value)) ||
+        !addComment(comments, "LOOPLENGTH", std::to_string(length.value)))
+      return false;
+  }
+  return FLAC__metadata_chain_write(chain.get(), /*use_padding=*/true, /*preserve_stats=*/false);
+}
+
+} // namespace tuvvo

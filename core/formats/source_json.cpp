@@ -1,0 +1,246 @@
+#include "formats/source_json.h"
+
+#include "formats/json_names.h"
+#include "formats/papers_json.h"
+#include "formats/treatment_json.h"
+
+#include <algorithm>
+
+namespace tuvvo {
+
+using namespace json_read;
+
+namespace {
+
+constexpr std::array kWays{"hits", "beats", "bars", "equal", "sections", "chords", "hand"};
+constexpr std::array kCutEnds{"next", "decay"};
+constexpr std::array kMethods{"repitch", "stretch", "respace"};
+constexpr std::array kStraightenBy{"bars", "beats", "hits"};
+constexpr std::array kMaterials{"by itself", "tones", "hits"};
+constexpr std::int64_t kMostFrames = std::int64_t(1) << 40;
+
+Json write(const Cut& cut) {
+  Json out{{"id", cut.id}, {"start", cut.start.value}, {"end", cut.end.value}};
+  if (cut.byHand) out["byHand"] = true;
+  out["fadeInMs"] = cut.fadeIn.value;
+  out["fadeOutMs"] = cut.fadeOut.value;
+  return out;
+}
+
+Json write(const CutSettings& settings) {
+  Json out{{"way", nameIn(kWays, settings.way)},
+           {"sensitivity", settings.sensitivity},
+           {"perBeat", settings.perBeat},
+           {"barsEach", settings.barsEach},
+           {"parts", settings.parts},
+           {"end", nameIn(kCutEnds, settings.end)},
+           {"classes", Json::array()}};
+  for (std::size_t i = 0; i < settings.classes.size(); ++i)
+    if (settings.classes[i]) out["classes"].push_back(nameOf(HitClass(i)));
+  return out;
+}
+
+Json write(const Shape& shape) {
+  Json out{{"method", nameIn(kMethods, shape.method)},
+           {"semitones", shape.semitones.value},
+           {"cents", shape.cents.value},
+           {"by", nameIn(kStraightenBy, shape.by)},
+           {"straighten", shape.straighten},
+           {"pins", Json::array()}};
+  for (const auto& pin : shape.pins)
+    out["pins"].push_back({{"atS", pin.at.value}, {"beat", pin.beat}});
+  if (shape.material) out["material"] = kMaterials[std::size_t(*shape.material) + 1];
+  if (shape.formants) out["formants"] = true;
+  return out;
+}
+
+Json write(const Made& made) {
+  return {{"as", toJson(made.as)},   {"start", made.start.value},
+          {"end", made.end.value},   {"shape", write(made.shape)},
+          {"bpm", made.tempo.value}, {"beatsPerBar", made.beatsPerBar}};
+}
+
+CutSettings readCutSettings(const Json& json) {
+  CutSettings settings;
+  settings.way = choice<CutWay>(json, "way", kWays);
+  settings.sensitivity = number(json, "sensitivity", 0, 1, 0.5);
+  settings.perBeat = int(integer(json, "perBeat", 1, 8, 1));
+  settings.barsEach = int(integer(json, "barsEach", 1, 16, 1));
+  settings.parts = int(integer(json, "parts", 1, 128, 8));
+  settings.end = choice<CutEnd>(json, "end", kCutEnds);
+  if (find(json, "classes")) {
+    settings.classes = {};
+    for (const auto& name : list(json, "classes", 4))
+      for (std::size_t i = 0; i < settings.classes.size(); ++i)
+        if (name.is_string() && name.get<std::string>() == nameOf(HitClass(i)))
+          settings.classes[i] = true;
+  }
+  return settings;
+}
+
+Shape readShape(const Json& json) {
+  Shape shape;
+  shape.method = choice<FitMethod>(json, "method", kMethods);
+  shape.semitones = Semitones(number(json, "semitones", -36, 36, 0));
+  shape.cents = Cents(number(json, "cents", -50, 50, 0));
+  shape.by = choice<StraightenBy>(json, "by", kStraightenBy);
+  shape.straighten = number(json, "straighten", 0, 1, 0);
+  for (const auto& each : list(json, "pins", 10'000))
+    shape.pins.push_back(
+        {Seconds(number(each, "atS", 0, 1e6, 0)), number(each, "beat", -1e5, 1e5, 0)});
+  std::sort(shape.pins.begin(), shape.pins.end(),
+            [](const TimePin& a, const TimePin& b) { return a.at < b.at; });
+  if (const int material = choice<int>(json, "material", kMaterials); material > 0)
+    shape.material = Material(material - 1);
+  shape.formants = flag(json, "formants");
+  return shape;
+}
+
+Made readMade(const Json& json) {
+  Made made;
+  if (const Json* as = find(json, "as")) made.as = keyFromJson(*as);
+  made.start = Frames(integer(json, "start", 0, kMostFrames, 0));
+  made.end = Frames(integer(json, "end", 0, kMostFrames, 0));
+  if (const Json* shape = find(json, "shape")) made.shape = readShape(*shape);
+  made.tempo = Bpm(number(json, "bpm", 20, 400, 90));
+  made.beatsPerBar = int(integer(json, "beatsPerBar", 2, 7, 4));
+  return made;
+}
+
+} // namespace
+
+Json toJson(const Source& source) {
+  Json out{
+      {"id", source.id}, {"name", source.name}, {"origin", source.origin}, {"hash", source.hash}};
+  if (source.kit) out["kit"] = true;
+  if (source.corrections != Corrections{}) out["corrected"] = toJson(source.corrections);
+  if (source.papers != Papers{}) out["papers"] = toJson(source.papers);
+  out["cutting"] = write(source.cutting);
+  out["cuts"] = Json::array();
+  for (const auto& cut : source.cuts) out["cuts"].push_back(write(cut));
+  if (source.shape != Shape{}) out["shape"] = write(source.shape);
+  if (source.made) out["made"] = write(*source.made);
+  addUnknown(out, source.extra);
+  return out;
+}
+
+Json toJson(const Key& key) {
+  Json out{{"id", key.id},
+           {"row", nameIn(kRows, key.row)},
+           {"column", key.column},
+           {"page", key.page},
+           {"name", key.name},
+           {"source", key.sound.source},
+           {"cut", key.sound.cut},
+           {"part", key.part},
+           {"levelDb", key.level.value},
+           {"pan", key.pan},
+           {"tuneSt", key.tune.value},
+           {"fineCt", key.fine.value},
+           {"attackMs", key.envelope.attack.value},
+           {"holdMs", key.envelope.hold.value},
+           {"decayMs", key.envelope.decay.value},
+           {"sustain", key.envelope.sustain},
+           {"releaseMs", key.envelope.release.value},
+           {"gate", key.gate},
+           {"choke", key.choke}};
+  if (key.trimStart.value > 0) out["trimStartMs"] = key.trimStart.value;
+  if (key.trimEnd.value > 0) out["trimEndMs"] = key.trimEnd.value;
+  if (key.method) out["method"] = nameIn(kMethods, *key.method);
+  if (key.loop != SliceLoop{})
+    out["loop"] = {{"on", key.loop.on},
+                   {"from", key.loop.from},
+                   {"to", key.loop.to},
+                   {"crossfadeMs", key.loop.crossfade.value}};
+  if (key.highPass.value > 0) out["highPassHz"] = key.highPass.value;
+  if (key.lowPass.value > 0) out["lowPassHz"] = key.lowPass.value;
+  if (!key.treatments.empty()) out["treatments"] = toJson(key.treatments);
+  addUnknown(out, key.extra);
+  return out;
+}
+
+Source sourceFromJson(const Json& json) {
+  Source source;
+  source.id = idFrom(json);
+  source.name = text(json, "name", "untitled");
+  source.origin = text(json, "origin");
+  source.hash = text(json, "hash");
+  const auto hex = [](char c) { return (c >= '0' && c <= '9') || (c >= 'a' && c <= 'f'); };
+  // The hash becomes a file name, so nothing but a hash is taken for one.
+  if (source.hash.size() != 32 || !std::all_of(source.hash.begin(), source.hash.end(), hex))
+    throw Bad{"the sound of \"" + source.name + "\" has no proper hash"};
+  source.kit = flag(json, "kit");
+  if (const Json* corrected = find(json, "corrected"))
+    source.corrections = correctionsFromJson(*corrected);
+  for (const char* name : {"rights", "papers"}) // under the first name in older files
+    if (const Json* papers = find(json, name)) source.papers = papersFromJson(*papers);
+  if (const Json* cutting = find(json, "cutting")) {
+    source.cutting = readCutSettings(*cutting);
+  }
+  for (const auto& c : list(json, "cuts", 100'000)) {
+    Cut cut;
+    cut.id = idFrom(c);
+    cut.start = Frames(integer(c, "start", 0, kMostFrames, 0));
+    cut.end = Frames(integer(c, "end", 0, kMostFrames, 0));
+    cut.byHand = flag(c, "byHand");
+    cut.fadeIn = Milliseconds(number(c, "fadeInMs", 0, 50, 1));
+    cut.fadeOut = Milliseconds(number(c, "fadeOutMs", 0, 50, 4));
+    if (cut.end > cut.start) source.cuts.push_back(cut);
+  }
+  if (const Json* shape = find(json, "shape")) source.shape = readShape(*shape);
+  if (const Json* made = find(json, "made"))
+    source.made = std::make_shared<const Made>(readMade(*made));
+  source.extra = unknownFields(json, {"id", "name", "origin", "hash", "kit", "corrected", "rights",
+                                      "papers", "cutting", "cuts", "shape", "made"});
+  return source;
+}
+
+Key keyFromJson(const Json& json) {
+  Key key;
+  key.id = idFrom(json);
+  key.row = choice<Row>(json, "row", kRows);
+  key.column = int(integer(json, "column", 0, kColumns - 1, 0));
+  key.page = int(integer(json, "page", 0, 4095, 0));
+  key.name = text(json, "name");
+  key.sound = {idFrom(json, "source"), idFrom(json, "cut")};
+  key.part = idFrom(json, "part");
+  key.level = Decibels(number(json, "levelDb", -60, 12, 0));
+  key.pan = number(json, "pan", -1, 1, 0);
+  key.tune = Semitones(number(json, "tuneSt", -48, 48, 0));
+  key.fine = Cents(number(json, "fineCt", -100, 100, 0));
+  key.envelope.attack = Milliseconds(number(json, "attackMs", 0, 5000, 0));
+  key.envelope.hold = Milliseconds(number(json, "holdMs", 0, 10000, 0));
+  key.envelope.decay = Milliseconds(number(json, "decayMs", 0, 10000, 0));
+  key.envelope.sustain = number(json, "sustain", 0, 1, 1);
+  key.envelope.release = Milliseconds(number(json, "releaseMs", 0, 10000, 40));
+  key.gate = flag(json, "gate");
+  key.choke = int(integer(json, "choke", 0, 8, 0));
+  key.trimStart = Milliseconds(number(json, "trimStartMs", 0, 60'000, 0));
+  key.trimEnd = Milliseconds(number(json, "trimEndMs", 0, 60'000, 0));
+  if (find(json, "method")) key.method = choice<FitMethod>(json, "method", kMethods);
+  if (const Json* loop = find(json, "loop")) {
+    key.loop.on = flag(*loop, "on");
+    key.loop.from = number(*loop, "from", 0, 0.99, 0.25);
+    key.loop.to = number(*loop, "to", key.loop.from + 0.01, 1, 1);
+    key.loop.crossfade = Milliseconds(number(*loop, "crossfadeMs", 1, 500, 10));
+  }
+  key.highPass = Hertz(number(json, "highPassHz", 0, 20'000, 0));
+  key.lowPass = Hertz(number(json, "lowPassHz", 0, 20'000, 0));
+  for (Hertz* corner : {&key.highPass, &key.lowPass})
+    if (corner->value < 20) corner->value = 0;
+  key.treatments = treatmentsFromJson(list(json, "treatments", kMostTreatments));
+  // Cuts were numbered by hand before names made themselves; those numbers are no names.
+  const bool older = !find(json, "holdMs");
+  if (older && key.sound.cut != 0 &&
+      std::all_of(key.name.begin(), key.name.end(), [](char c) { return c >= '0' && c <= '9'; }))
+    key.name.clear();
+  key.extra = unknownFields(
+      json,
+      {"id",        "row",     "column",     "page",      "name",      "source",   "cut",
+       "part",      "levelDb", "pan",        "tuneSt",    "fineCt",    "attackMs", "holdMs",
+       "decayMs",   "sustain", "releaseMs",  "gate",      "choke",     "method",   "trimStartMs",
+       "trimEndMs", "loop",    "highPassHz", "lowPassHz", "treatments"});
+  return key;
+}
+
+} // namespace tuvvo

@@ -1,0 +1,81 @@
+// What a slice is called until somebody gives it a name.
+#include "model/project.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace tuvvo {
+
+namespace {
+
+/// Bar and beat as they are counted, with the off-beats' syllables (common practice, no source).
+std::string placeName(const std::vector<Seconds>& beats, Seconds downbeat, int meter, double atS) {
+  auto after = std::upper_bound(beats.begin(), beats.end(), atS,
+                                [](double t, Seconds beat) { return t < beat.value; });
+  after = std::clamp(after, beats.begin() + 1, beats.end() - 1);
+  const auto indexOf = [&](double timeS) {
+    std::size_t best = 0;
+    for (std::size_t i = 0; i < beats.size(); ++i)
+      if (std::abs(beats[i].value - timeS) < std::abs(beats[best].value - timeS)) best = i;
+    return double(best);
+  };
+  const double a = (after - 1)->value, b = after->value;
+  const double place =
+      double(after - 1 - beats.begin()) + (atS - a) / (b - a) - indexOf(downbeat.value);
+  const auto sixteenth = std::int64_t(std::llround(place * 4));
+  const std::int64_t beat = sixteenth >= 0 ? sixteenth / 4 : (sixteenth - 3) / 4;
+  const std::int64_t bar = beat >= 0 ? beat / meter : (beat - meter + 1) / meter;
+  static constexpr std::array kOff{"", "e", "&", "a"};
+  return std::to_string(bar + 1) + "." + std::to_string(beat - bar * meter + 1) +
+         kOff[std::size_t(sixteenth - beat * 4)];
+}
+
+std::string hitName(const Source& source, double fromS, double toS) {
+  for (const auto& onset : onsetsOf(source)) {
+    if (onset.at.value < fromS - 0.005 || onset.at.value >= std::min(toS, fromS + 0.06)) continue;
+    for (HitClass hit : onset.hits)
+      if (hit != HitClass::Other) return std::string(nameOf(hit));
+  }
+  return {};
+}
+
+/// The chord that is heard longest.
+std::string chordName(const Source& source, double fromS, double toS) {
+  std::string best;
+  double longest = 0;
+  if (source.heard)
+    for (const auto& chord : source.heard->chords) {
+      const double shared = std::min(toS, chord.end.value) - std::max(fromS, chord.start.value);
+      if (shared > longest) {
+        longest = shared;
+        best = chord.name;
+      }
+    }
+  return best;
+}
+
+} // namespace
+
+std::string nameOf(const Project& project, const Key& key) {
+  if (!key.name.empty()) return key.name;
+  const Source* source = findSource(project, key.sound.source);
+  if (!source) return "?";
+  if (key.sound.cut == 0) return source->name;
+  const auto cut = std::find_if(source->cuts.begin(), source->cuts.end(),
+                                [&](const Cut& c) { return c.id == key.sound.cut; });
+  if (cut == source->cuts.end() || !source->sound) return "?";
+  const Hertz rate = source->sound->rate();
+  const double from = toSeconds(cut->start, rate).value, to = toSeconds(cut->end, rate).value;
+  const auto grid = gridOf(*source);
+  const auto beats = beatsOf(*source);
+  std::string name = grid && beats.size() > 1
+                         ? placeName(beats, grid->downbeat, std::max(1, grid->meter), from)
+                         : std::to_string(cut - source->cuts.begin() + 1);
+  const bool drums = kindOf(*source) == SoundKind::Break;
+  std::string what = drums ? hitName(*source, from, to) : chordName(*source, from, to);
+  if (what.empty()) what = drums ? chordName(*source, from, to) : hitName(*source, from, to);
+  return what.empty() ? name : name + " " + what;
+}
+
+} // namespace tuvvo

@@ -1,0 +1,160 @@
+#include "play/bounce.h"
+
+#include "model/edits.h"
+#include "play/print.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tuvvo {
+
+std::optional<Made> madeOf(const Project& project, const Key& key) {
+  const Source* source = findSource(project, key.sound.source);
+  if (!source || !source->sound) return std::nullopt;
+  const Stretch stretch = stretchOf(*source, key.sound);
+  if (stretch.end <= stretch.start) return std::nullopt;
+  return Made{key, stretch.start, stretch.end, source->shape, project.tempo, project.beatsPerBar};
+}
+
+Made treatedWhole(const Source& source, std::vector<Treatment> treatments) {
+  Made made;
+  made.as.sound = {source.id, 0};
+  made.as.treatments = std::move(treatments);
+  made.end = source.sound ? source.sound->frames() : Frames(0);
+  if (const auto grid = gridOf(source)) {
+    made.tempo = grid->tempo;
+    made.beatsPerBar = grid->meter;
+  }
+  return made;
+}
+
+Result<SoundPtr> bounce(const Source& from, const Made& made, JobContext& job) {
+  if (!from.sound)
+    return Error{"Its sound is missing", from.name, "Find the file again, then bounce."};
+  // A beat of nothing but this: one source with one cut, one key, one hit.
+  Project p;
+  p.tempo = made.tempo;
+  p.beatsPerBar = std::clamp(made.beatsPerBar, 2, 7);
+  auto source = std::make_shared<Source>(from);
+  source->shape = made.shape;
+  Key key = made.as;
+  if (made.as.sound.cut != 0) {
+    const Cut* known = findCut(from, made.as.sound.cut);
+    Cut cut = known ? *known : Cut{};
+    cut.id = made.as.sound.cut;
+    const std::int64_t frames = from.sound->frames().value;
+    cut.start.value = std::clamp<std::int64_t>(made.start.value, 0, frames - 1);
+    cut.end.value = std::clamp<std::int64_t>(made.end.value, cut.start.value + 1, frames);
+    source->cuts = {cut};
+  }
+  p.sources.push_back(source);
+  key.sound.source = source->id;
+  key.choke = 0;
+  p.keys.push_back(key);
+  Bakery bakery(1, {});
+  auto score = bakedSong(p, {}, bakery, job);
+  if (!score) return score.error();
+  Score once = std::move(score).value();
+  const Patch& patch = once.patches.front();
+  if (!patch.sound || patch.end <= patch.start)
+    return Error{"There is nothing to bounce", from.name, ""};
+  ScoreEvent event;
+  double frames = std::ceil(double(patch.end - patch.start) / patch.step);
+  if (patch.loopEnd > 0) { // once through, and let go
+    event.hold = std::int64_t(double(patch.loopEnd) / patch.step);
+    frames = double(event.hold) + key.envelope.release.value / 1000 * kEngineRate.value;
+  }
+  if (frames > double(kMostTreatedFrames) * 6)
+    return Error{"That would be more than an hour", from.name, "Bounce a shorter slice."};
+  once.events = {event};
+  once.length = std::max<std::int64_t>(1, std::int64_t(frames));
+  PrintOptions options;
+  options.limiter = false;
+  options.ring = Seconds(0);
+  return print(once, options, job);
+}
+
+Source sourceOf(const Source& from, const Made& made, SoundPtr sound, const std::string& name) {
+  Source out;
+  out.name = name;
+  out.origin = "made from " + from.name;
+  out.hash = sound->hash();
+  out.sound = std::move(sound);
+  out.papers = from.papers;
+  out.made = std::make_shared<const Made>(made);
+  return out;
+}
+
+Project withBounced(Project project, Id id, Source made, Id* added) {
+  const Key* key = findKey(project, id);
+  if (!key) return project;
+  const Key before = *key;
+  const std::string name = nameOf(project, before);
+  Id source = 0;
+  project = withSource(std::move(project), std::move(made), &source);
+  if (added) *added = source;
+  project = withKeyChanged(std::move(project), id, [&](Key& changed) {
+    Key plain;
+    plain.id = before.id;
+    plain.row = before.row;
+    plain.column = before.column;
+    plain.page = before.page;
+    plain.part = before.part;
+    plain.choke = before.choke;
+    plain.gate = before.gate;
+    plain.extra = before.extra;
+    plain.name = name;
+    plain.sound = {source, 0};
+    changed = std::move(plain);
+  });
+  const auto lead =
+      std::int64_t(std::llround(leadBeats(before.treatments) * double(kTicksPerBeat)));
+  if (lead <= 0) return project;
+  for (auto& pattern : project.patterns) {
+    const Lane* lane = findLane(*pattern, before.part);
+    if (!lane || std::none_of(lane->pins.begin(), lane->pins.end(),
+                              [&](const Pin& pin) { return pin.key == id; }))
+      continue;
+    const std::int64_t length = wholeBeats(std::int64_t(pattern->bars) * project.beatsPerBar).value;
+    project = withPatternChanged(std::move(project), pattern->id, [&](Pattern& changed) {
+      for (auto& pin : laneOf(changed, before.part).pins)
+        if (pin.key == id) pin.at.value = ((pin.at.value - lead) % length + length) % length;
+    });
+  }
+  return project;
+}
+
+Project withRemade(Project project, Id id, const Made& made, SoundPtr sound,
+                   const Listening& heard) {
+  const Hertz rate = sound->rate();
+  const Frames end = sound->frames();
+  project = withSourceChanged(std::move(project), id, [&](Source& source) {
+    source.hash = sound->hash();
+    source.sound = std::move(sound);
+    source.heard = heard;
+    source.made = std::make_shared<const Made>(made);
+  });
+  const Source* source = findSource(project, id);
+  if (!source || source->cuts.empty()) return project;
+  auto cuts = source->cuts;
+  const Frames least = toFrames(Milliseconds(1), rate);
+  std::erase_if(cuts, [&](const Cut& cut) { return cut.start + least >= end; });
+  return withCuts(std::move(project), id, source->cutting, std::move(cuts));
+}
+
+Origin originOf(const Project& project, Id id) {
+  Origin origin{id, 1};
+  for (int depth = 0; depth < 64; ++depth) { // a file may say that two were made from each other
+    const Source* source = findSource(project, origin.source);
+    if (!source || !source->made || !source->sound) return origin;
+    const Source* from = findSource(project, source->made->as.sound.source);
+    if (!from || !from->sound) return origin;
+    const double seconds =
+        toSeconds(source->made->end - source->made->start, from->sound->rate()).value;
+    origin.share *= seconds / std::max(1e-6, source->sound->duration().value);
+    origin.source = from->id;
+  }
+  return origin;
+}
+
+} // namespace tuvvo

@@ -1,0 +1,43 @@
+// Bouncing: what acts on a sound is played once and kept as a source of its own, with the recipe.
+#pragma once
+
+#include "base/jobs.h"
+#include "base/result.h"
+#include "play/score.h"
+
+namespace tuvvo {
+
+/// The recipe of what a key plays now.
+/// @returns nothing for a key without a sound
+[[nodiscard]] std::optional<Made> madeOf(const Project& project, const Key& key);
+/// The recipe of treating a whole source at its own tempo and pitch.
+[[nodiscard]] Made treatedWhole(const Source& source, std::vector<Treatment> treatments);
+
+/// Plays a recipe once through the engine, to its own end: what it sounds like on its key, level,
+/// pan, envelope and filters included, without the master's limiter. Two channels at the engine's
+/// rate; the same recipe over the same source gives the same samples again.
+/// Not for the audio thread.
+/// @param from  the source that the recipe names
+/// @returns an Error for a source without a sound, when a treatment cannot be done, and when the
+///          job was cancelled
+Result<SoundPtr> bounce(const Source& from, const Made& made, JobContext& job);
+
+/// A source made by a recipe, with the papers of the one it comes from; not listened to yet.
+[[nodiscard]] Source sourceOf(const Source& from, const Made& made, SoundPtr sound,
+                              const std::string& name);
+/// A bounce in place: the key plays the made source and nothing acts on it any more. Its hits stay
+/// where they are heard: those of a sound that swelled into its pins now begin where it began.
+[[nodiscard]] Project withBounced(Project project, Id key, Source made, Id* added = nullptr);
+/// Another recipe for a made source: its sound is replaced, its cuts are held inside it.
+[[nodiscard]] Project withRemade(Project project, Id source, const Made& made, SoundPtr sound,
+                                 const Listening& heard);
+
+/// Where a made sound comes from in the end: the source outside, through all bounces, and how many
+/// seconds of it are in a second of the sound.
+struct Origin {
+  Id source = 0;
+  double share = 1;
+};
+[[nodiscard]] Origin originOf(const Project& project, Id source);
+
+} // namespace tuvvo

@@ -1,0 +1,15 @@
+// Single treatments. Inner part of shape/.
+#pragma once
+
+#include "shape/treat.h"
+
+namespace tuvvo {
+
+void alternate(Channels& sound, const Treatment& treatment, const TreatFrame& frame);
+void chop(Channels& sound, const Treatment& treatment, const TreatFrame& frame);
+void stutter(Channels& sound, const Treatment& treatment, const TreatFrame& frame);
+void slowDown(Channels& sound, const Treatment& treatment, const TreatFrame& frame);
+void startUp(Channels& sound, const Treatment& treatment, const TreatFrame& frame);
+void swell(Channels& sound, const Treatment& treatment, const TreatFrame& frame);
+
+} // namespace tuvvo

@@ -1,0 +1,214 @@
+// Treatments that put pieces of a sound elsewhere, or run it at a changing speed.
+#include "audio/sinc_bank.h"
+#include "base/random.h"
+#include "shape/treat_parts.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr double kFadeInS = 0.001, kFadeOutS = 0.002;
+
+std::size_t framesIn(double frames) { return std::size_t(std::max(1.0, std::round(frames))); }
+
+/// Any place of a sound at any speed.
+class Reader {
+public:
+  explicit Reader(const Channels& sound) : m_bank(SincBank::shared()) {
+    for (const auto& channel : sound) {
+      std::vector<float> padded(channel.size() + 2 * kPad, 0.0f);
+      std::copy(channel.begin(), channel.end(), padded.begin() + kPad);
+      m_padded.push_back(std::move(padded));
+    }
+  }
+  /// Silence outside the sound.
+  void read(double place, double step, float& left, float& right) const {
+    left = right = 0;
+    const auto& kernel = m_bank.forStep(std::max(step, 1e-6));
+    const double at = place + kPad;
+    if (at < kernel.taps || at + kernel.taps >= double(m_padded[0].size())) return;
+    SincBank::run(kernel, {m_padded[0].data(), m_padded[1].data(), at, 0}, 0, 1, &left, &right);
+  }
+
+private:
+  static constexpr std::ptrdiff_t kPad = 1024; ///< the widest kernel and more
+  const SincBank& m_bank;
+  Channels m_padded;
+};
+
+/// Pieces of a sound laid end to end.
+class Layer {
+public:
+  Layer(const Channels& sound, const TreatFrame& frame)
+      : m_sound(sound), m_in(framesIn(kFadeInS * frame.rate.value)),
+        m_out(framesIn(kFadeOutS * frame.rate.value)) {}
+
+  struct Piece {
+    std::size_t from, frames;
+    bool reversed = false;
+    double gain = 1;
+  };
+  /// Faded where it does not go on from the piece before it.
+  void add(const Piece& piece) {
+    const bool goesOn = m_any && !m_last.reversed && !piece.reversed &&
+                        m_last.from + m_last.frames == piece.from && m_last.gain == piece.gain;
+    if (m_any && !goesOn) fadeEnd();
+    for (std::size_t c = 0; c < 2; ++c) {
+      auto& out = m_result[c];
+      const std::size_t start = out.size();
+      out.resize(start + piece.frames, 0.0f);
+      for (std::size_t i = 0; i < piece.frames; ++i) {
+        const std::size_t at = piece.from + (piece.reversed ? piece.frames - 1 - i : i);
+        if (at < m_sound[c].size()) out[start + i] = float(piece.gain) * m_sound[c][at];
+      }
+      const bool begins = !m_any && piece.from == 0 && !piece.reversed;
+      if (!goesOn && !begins)
+        for (std::size_t i = 0; i < std::min(m_in, piece.frames); ++i)
+          out[start + i] *= float((double(i) + 0.5) / double(m_in));
+    }
+    m_last = piece;
+    m_any = true;
+  }
+  Channels take() {
+    if (m_last.reversed || m_last.from + m_last.frames < m_sound[0].size()) fadeEnd();
+    return std::move(m_result);
+  }
+
+private:
+  void fadeEnd() {
+    for (auto& out : m_result) {
+      const std::size_t n = std::min({m_out, m_last.frames, out.size()});
+      for (std::size_t i = 0; i < n; ++i)
+        out[out.size() - 1 - i] *= float((double(i) + 0.5) / double(m_out));
+    }
+  }
+  const Channels& m_sound;
+  Channels m_result{2};
+  std::size_t m_in, m_out;
+  Piece m_last{0, 0};
+  bool m_any = false;
+};
+
+/// The places where divisions begin, and the sound's end.
+std::vector<std::size_t> divided(std::size_t frames, double beats, const TreatFrame& frame) {
+  std::vector<std::size_t> places;
+  const double each = std::max(64.0, frame.framesOf(beats));
+  for (std::size_t i = 0; double(i) * each < double(frames) - 1; ++i)
+    places.push_back(std::size_t(std::llround(double(i) * each)));
+  places.push_back(frames);
+  return places;
+}
+
+} // namespace
+
+void alternate(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
+  const auto places = divided(sound[0].size(), treatment.figure(kAlternateEvery), frame);
+  Layer layer(sound, frame);
+  for (std::size_t i = 0; i + 1 < places.size(); ++i)
+    layer.add({places[i], places[i + 1] - places[i],
+               (i % 2 == 0) == (treatment.choice(kAlternateFirst) == 1)});
+  sound = layer.take();
+}
+
+void chop(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
+  auto places = divided(sound[0].size(), treatment.figure(kChopDivision), frame);
+  if (places.size() - 1 > kMostPieces) {
+    places[kMostPieces] = places.back(); // the rest stays together
+    places.resize(kMostPieces + 1);
+  }
+  const int pieces = int(places.size()) - 1;
+  std::vector<int> order = treatment.order;
+  if (order.empty()) {
+    order.resize(std::size_t(pieces));
+    std::iota(order.begin(), order.end(), 0);
+    Random random(std::uint64_t(treatment.choice(kChopSeed)));
+    for (int i = pieces - 1; i > 0; --i) // Fisher and Yates
+      std::swap(order[std::size_t(i)], order[std::size_t(random.unit() * (i + 1))]);
+    if (std::is_sorted(order.begin(), order.end()))
+      std::rotate(order.begin(), order.begin() + order.size() / 2, order.end());
+  }
+  Layer layer(sound, frame);
+  for (int piece : order) {
+    if (piece >= pieces) continue;
+    const auto p = std::size_t(piece);
+    layer.add({places[p], places[p + 1] - places[p]});
+  }
+  sound = layer.take();
+}
+
+void stutter(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
+  const int count = treatment.choice(kStutterCount);
+  const double each = frame.framesOf(treatment.figure(kStutterDivision));
+  const double ramp = treatment.figure(kStutterRamp), pitch = treatment.figure(kStutterPitch);
+  const std::size_t begun = framesIn(each * count), frames = std::max(begun, sound[0].size());
+  const Reader reader(sound);
+  Channels out(2, std::vector<float>(frames, 0.0f));
+  const double fadeIn = kFadeInS * frame.rate.value, fadeOut = kFadeOutS * frame.rate.value;
+  for (int n = 0; n < count; ++n) {
+    const double part = double(n) / double(count - 1);
+    // A ramp that rises begins low, one that falls ends low.
+    const double gain = gainOf(Decibels(ramp > 0 ? ramp * (part - 1) : ramp * part));
+    const double step = ratioOf(Semitones(pitch * part));
+    const auto from = std::size_t(std::llround(each * n)),
+               to = std::size_t(std::llround(each * (n + 1)));
+    for (std::size_t i = from; i < to; ++i) {
+      const double in = double(i - from), left = double(to - i);
+      double g = gain;
+      if (n > 0) g *= std::min(1.0, (in + 0.5) / fadeIn);
+      g *= std::min(1.0, (left - 0.5) / fadeOut);
+      float l = 0, r = 0;
+      reader.read(in * step, step, l, r);
+      out[0][i] = float(g * double(l));
+      out[1][i] = float(g * double(r));
+    }
+  }
+  for (std::size_t c = 0; c < 2; ++c)
+    for (std::size_t i = begun; i < sound[c].size(); ++i)
+      out[c][i] = sound[c][i] * float(std::min(1.0, (double(i - begun) + 0.5) / fadeIn));
+  sound = std::move(out);
+}
+
+void slowDown(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
+  const double frames = double(sound[0].size());
+  const double over = std::min(frames, frame.framesOf(treatment.figure(kSlowBeats)));
+  const double power = treatment.figure(kSlowCurve) + 1;
+  const Reader reader(sound);
+  const double start = frames - over;
+  Channels out = sound;
+  const double fade = 0.01 * frame.rate.value; // standing still is no tone
+  for (auto i = std::size_t(start); i < sound[0].size(); ++i) {
+    const double left = std::clamp(1 - (double(i) - start) / over, 0.0, 1.0);
+    float l = 0, r = 0;
+    reader.read(start + over / power * (1 - std::pow(left, power)), std::pow(left, power - 1), l,
+                r);
+    const auto gain = float(std::min(1.0, (frames - double(i)) / fade));
+    out[0][i] = l * gain;
+    out[1][i] = r * gain;
+  }
+  sound = std::move(out);
+}
+
+void startUp(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
+  const double frames = double(sound[0].size());
+  const double over = std::min(frames, frame.framesOf(treatment.figure(kSlowBeats)));
+  const double power = treatment.figure(kSlowCurve) + 1;
+  const Reader reader(sound);
+  Channels out = sound;
+  const double fade = 0.01 * frame.rate.value;
+  for (std::size_t i = 0; i < std::size_t(over); ++i) {
+    const double u = double(i) / over;
+    float l = 0, r = 0;
+    reader.read(over - over / power + over / power * std::pow(u, power), std::pow(u, power - 1), l,
+                r);
+    const auto gain = float(std::min(1.0, double(i) / fade));
+    out[0][i] = l * gain;
+    out[1][i] = r * gain;
+  }
+  sound = std::move(out);
+}
+
+} // namespace tuvvo
