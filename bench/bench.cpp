@@ -10,6 +10,7 @@
 #include "model/edits.h"
 #include "play/engine.h"
 #include "play/print.h"
+#include "isolation_bench.h"
 #include "shape_bench.h"
 #include "theme/theme.h"
 
@@ -318,6 +319,7 @@ int main(int argc, char** argv) {
                {"search", [] { benchCrate(report); }},
                {"planner", [] { benchPlanner(report); }},
                {"baking", [] { benchBaking(report); }},
+               {"isolation", [] { benchIsolation(report); }},
                {"window", benchFirstWindow},
                {"waveform", benchWaveform}};
   // Every part, or those that are named.

@@ -97,7 +97,7 @@ private:
 std::vector<std::size_t> divided(std::size_t frames, double beats, const TreatFrame& frame) {
   std::vector<std::size_t> places;
   const double each = std::max(64.0, frame.framesOf(beats));
-  for (std::size_t i = 0; double(i) * each < double(frames) - 1; ++i)
+  for (std::size_t i = 0; i == 0 || double(i) * each < double(frames) - 1; ++i)
     places.push_back(std::size_t(std::llround(double(i) * each)));
   places.push_back(frames);
   return places;
