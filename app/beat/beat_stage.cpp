@@ -2,6 +2,7 @@
 
 #include "beat/pins.h"
 #include "beat/ribbons_view.h"
+#include "cut/newness.h"
 #include "model/edits.h"
 #include "theme/theme.h"
 #include "widgets/combo.h"
@@ -127,7 +128,13 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
   m_takes->setCheckable(true);
   auto* feel = new QHBoxLayout;
   feel->setSpacing(px(10));
-  feel->addWidget(m_partName, 1);
+  m_fresh = new QLabel(this);
+  m_fresh->setFont(theme::font(theme::Type::Small));
+  m_fresh->setToolTip(
+      tr("How far its slices are from the order, rhythm, pitch and length that their "
+         "source had: 0 as it was, 1 all new"));
+  feel->addWidget(m_partName);
+  feel->addWidget(m_fresh, 1);
   for (QWidget* w :
        std::initializer_list<QWidget*>{m_swing, m_swingWhat, m_lean, m_strength, m_pull, m_takes})
     feel->addWidget(w, 0, Qt::AlignBottom);
@@ -269,6 +276,16 @@ void BeatStage::refresh() {
   m_bars->setValue(pattern->bars);
   const Part* part = findPart(p, m_ribbons->currentPart());
   m_partName->setText(part ? QString::fromStdString(part->name) : tr("No part"));
+  QString fresh;
+  for (const auto& source : p.sources)
+    if (const Newness newness = newnessOf(p, *pattern, source->id);
+        part && newness.slices > 1 &&
+        std::any_of(p.keys.begin(), p.keys.end(), [&](const Key& key) {
+          return key.part == part->id && key.sound.source == source->id && key.sound.cut != 0;
+        }))
+      fresh = tr("%1 new").arg(newness.total, 0, 'f', 2);
+  m_fresh->setText(fresh);
+  m_fresh->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
   const Lane* lane = part ? findLane(*pattern, part->id) : nullptr;
   m_swing->setValue(lane ? lane->swing : 50);
   m_swingWhat->setText(lane && lane->swingPairs == 1 ? tr("of eighths") : tr("of sixteenths"));

@@ -46,7 +46,7 @@ private:
 
   RibbonsView* m_ribbons;
   QComboBox *m_patterns, *m_grid;
-  QLabel* m_partName;
+  QLabel *m_partName, *m_fresh;
   Slide *m_bars, *m_swing, *m_lean, *m_strength;
   Chip *m_swingWhat, *m_pull, *m_takes;
   bool m_renaming = false;

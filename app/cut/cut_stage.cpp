@@ -5,6 +5,9 @@
 #include "cut/drift_line.h"
 #include "cut/fit_panel.h"
 #include "cut/loop_menu.h"
+#include "cut/newness.h"
+#include "cut/out_leaf.h"
+#include "cut/slice_panel.h"
 #include "cut/slicing.h"
 #include "cut/straighten_row.h"
 #include "cut/tap_cuts.h"
@@ -57,7 +60,11 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
   left->addWidget(m_ways);
   left->addWidget(m_wave, 1);
   left->addWidget(m_lineUp = makeLineUp());
-  left->addWidget(m_slice = makeSlicePanel());
+  left->addWidget(m_slice = new SlicePanel(session, this));
+  connect(m_slice, &SlicePanel::commandWanted, this, [this](const QString& text) {
+    for (QAction* action : actions())
+      if (action->text() == text) action->trigger();
+  });
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(px(20), px(12), px(12), px(10));
   row->setSpacing(px(14));
@@ -82,6 +89,10 @@ bool CutStage::showLeaf(const QString& name) {
                        s.shape.method = FitMethod::Stretch;
                        s.shape.straighten = 0.8;
                      }));
+    const std::array leaves{"sound", "edges", "playing", "treat", "match", "out"};
+    for (std::size_t i = 0; i < leaves.size(); ++i)
+      if (name.endsWith(QLatin1Char('/') + QLatin1String(leaves[i])))
+        m_slice->showLeaf(SlicePanel::Leaf(i));
     return true;
   }
   return false;
@@ -92,7 +103,7 @@ QWidget* CutStage::makeLineUp() {
   auto* column = new QVBoxLayout(panel);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(6));
-  column->addWidget(new StraightenRow(m_session, panel));
+  column->addWidget(m_straighten = new StraightenRow(m_session, panel));
   column->addWidget(new DriftLine(m_session, *m_wave, panel));
   return panel;
 }
@@ -104,67 +115,6 @@ void CutStage::arrange() {
   m_showSlice->setVisible(low);
   m_lineUp->setVisible(!low || m_showLineUp->isChecked());
   m_slice->setVisible(!low || m_showSlice->isChecked());
-}
-
-QWidget* CutStage::makeSlicePanel() {
-  auto* panel = new QWidget(this);
-  m_sliceTitle = new QLabel(panel);
-  m_sliceTitle->setFont(theme::font(theme::Type::Strong));
-  m_sliceAbout = new QLabel(panel);
-  m_sliceAbout->setFont(theme::font(theme::Type::Small));
-  m_sliceAbout->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  auto* add = new Chip(
-      tr("Cut here"), tr("Cut the chosen slice in its middle (Insert); double-click cuts anywhere"),
-      panel);
-  auto* remove = new Chip(tr("Remove"), tr("Remove the chosen cut (Delete)"), panel);
-  auto* downbeat = new Chip(tr("Downbeat"),
-                            tr("The chosen slice begins on the first downbeat (Ctrl+Home)"), panel);
-  for (const auto& [chip, text] : {std::pair{add, tr("Cut in the middle of the slice")},
-                                   {remove, tr("Remove the cut")},
-                                   {downbeat, tr("First downbeat at this slice")}})
-    connect(chip, &QAbstractButton::clicked, this, [this, text = text] {
-      for (QAction* action : actions())
-        if (action->text() == text) action->trigger();
-    });
-  m_level = new Slide(tr("Level"), {-60, 12, 0, 0.1, 1}, tr("dB"), panel);
-  m_pan = new Slide(tr("Pan"), {-100, 100, 0, 1, 0}, QString(), panel);
-  m_tune = new Slide(tr("Repitch"), {-24, 24, 0, 1, 0}, tr("st"), panel);
-  m_fine = new Slide(tr("Fine"), {-100, 100, 0, 1, 0}, tr("ct"), panel);
-  m_fadeIn = new Slide(tr("Fade in"), {0, 50, 1, 0.5, 1}, tr("ms"), panel);
-  m_fadeOut = new Slide(tr("Fade out"), {0, 50, 4, 0.5, 1}, tr("ms"), panel);
-  auto* heading = new QHBoxLayout;
-  heading->setSpacing(px(8));
-  heading->addWidget(m_sliceTitle);
-  heading->addWidget(m_sliceAbout, 1);
-  heading->addWidget(add);
-  heading->addWidget(downbeat);
-  heading->addWidget(remove);
-  auto* slides = new QHBoxLayout;
-  slides->setSpacing(px(10));
-  for (Slide* slide : {m_level, m_pan, m_tune, m_fine, m_fadeIn, m_fadeOut})
-    slides->addWidget(slide);
-  auto* column = new QVBoxLayout(panel);
-  column->setContentsMargins(px(2), px(2), px(2), 0);
-  column->setSpacing(px(4));
-  column->addLayout(heading);
-  column->addLayout(slides);
-  const auto onKey = [this](Slide* slide, const QString& name, auto set) {
-    connect(slide, &Slide::changed, this, [this, name, set](double v, bool settled) {
-      changeKey(name, [v, set](Key& key) { set(key, v); });
-      if (settled) m_session.settle();
-    });
-  };
-  onKey(m_level, tr("Slice level"), [](Key& k, double v) { k.level = Decibels(v); });
-  onKey(m_pan, tr("Slice pan"), [](Key& k, double v) { k.pan = v / 100; });
-  onKey(m_tune, tr("Slice repitch"), [](Key& k, double v) { k.tune = Semitones(v); });
-  onKey(m_fine, tr("Slice fine tune"), [](Key& k, double v) { k.fine = Cents(v); });
-  connect(m_fadeIn, &Slide::changed, this, [this](double v, bool) {
-    changeCut(tr("Fade in"), [v](Cut& cut) { cut.fadeIn = Milliseconds(v); });
-  });
-  connect(m_fadeOut, &Slide::changed, this, [this](double v, bool) {
-    changeCut(tr("Fade out"), [v](Cut& cut) { cut.fadeOut = Milliseconds(v); });
-  });
-  return panel;
 }
 
 void CutStage::addCommands() {
@@ -219,11 +169,42 @@ void CutStage::addCommands() {
   addCommand(tr("Slice before"), {}, [this] { m_wave->stepCut(-1); });
   addCommand(tr("Show the whole source"), QKeySequence(Qt::CTRL | Qt::Key_0),
              [this] { m_wave->showAll(); });
-  addCommand(tr("Match the levels of all slices"), {}, [this, chosen] {
+  const auto onSlices = [this](const QString& text, const QKeySequence& keys,
+                               std::function<void()> run) {
+    addCommand(text, keys, [this, run = std::move(run)] {
+      if (m_session.chosenKeys().empty())
+        emit m_session.message(tr("Choose a slice first: click one, or use the arrow keys."), true);
+      else
+        run();
+    });
+  };
+  const auto ctrlShift = [](Qt::Key key) { return QKeySequence(Qt::CTRL | Qt::SHIFT | key); };
+  addCommand(tr("Choose all slices"), QKeySequence::SelectAll,
+             [this] { m_session.selectAllCuts(); });
+  onSlices(tr("Name the slice"), ctrlShift(Qt::Key_E), [this] { m_slice->editName(); });
+  onSlices(tr("Copy the slice's settings"), ctrlShift(Qt::Key_C),
+           [this] { m_slice->copySettings(); });
+  onSlices(tr("Lay the settings on the chosen slices"), ctrlShift(Qt::Key_V),
+           [this] { m_slice->pasteSettings(); });
+  onSlices(tr("Reverse the slice"), ctrlShift(Qt::Key_R), [this] { m_slice->reverse(); });
+  onSlices(tr("Bounce in place"), ctrlShift(Qt::Key_N),
+           [this] { m_session.bounceInPlace(m_session.chosenKeys()); });
+  addCommand(tr("Treat"), ctrlShift(Qt::Key_T), [this] { m_slice->offerTreatments(); });
+  addCommand(tr("Match the levels of all slices"), ctrlShift(Qt::Key_G), [this, chosen] {
     if (const Source* s = chosen().first) {
       LoudnessCache loudness;
-      m_session.edit(tr("Match levels"), withLevelsMatched(m_session.project(), slicesOf(m_session.project(), s->id), {}, loudness));
+      m_session.edit(tr("Match levels"),
+                     withLevelsMatched(m_session.project(), slicesOf(m_session.project(), s->id),
+                                       {}, loudness));
     }
+  });
+  addCommand(tr("Hear the slices in time"), ctrlShift(Qt::Key_Return),
+             [this] { m_straighten->hearInTime(); });
+  addCommand(tr("Reorder the slices in this pattern"), {}, [this] {
+    m_session.edit(tr("Reorder slices"),
+                   withOrderChanged(m_session.project(), m_session.selection().pattern,
+                                    m_session.selection().source,
+                                    std::uint64_t(m_session.history().place() + 1)));
   });
 }
 
@@ -246,26 +227,6 @@ void CutStage::recut(const std::function<void(CutSettings&)>& change, const QStr
                  withCuts(m_session.project(), s->id, settings, cutSource(*s, settings)), merge);
 }
 
-void CutStage::changeKey(const QString& name, const std::function<void(Key&)>& change) {
-  const Source* s = findSource(m_session.project(), m_session.selection().source);
-  for (const auto& key : m_session.project().keys)
-    if (s && key.sound == SoundRef{s->id, m_session.selection().cut} && key.sound.cut != 0) {
-      m_session.edit(name, withKeyChanged(m_session.project(), key.id, change), name);
-      return;
-    }
-}
-
-void CutStage::changeCut(const QString& name, const std::function<void(Cut&)>& change) {
-  const Id cut = m_session.selection().cut;
-  m_session.edit(name,
-                 withSourceChanged(m_session.project(), m_session.selection().source,
-                                   [&](Source& s) {
-                                     for (auto& c : s.cuts)
-                                       if (c.id == cut) change(c);
-                                   }),
-                 name);
-}
-
 void CutStage::refresh() {
   const auto& c = theme::colours();
   const Source* s = findSource(m_session.project(), m_session.selection().source);
@@ -277,41 +238,15 @@ void CutStage::refresh() {
     if (s->heard && s->heard->loop)
       about.prepend(counted(s->heard->loop->bars, tr("bar"), tr("bars")));
   }
+  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  if (s && pattern)
+    if (const Newness newness = newnessOf(m_session.project(), *pattern, s->id); newness.slices > 1)
+      about << tr("%1 new in %2")
+                   .arg(newness.total, 0, 'f', 2)
+                   .arg(QString::fromStdString(pattern->name));
   m_about->setText(about.join(QStringLiteral(" · ")));
   m_about->setStyleSheet(QStringLiteral("color:%1; padding-left:6px").arg(c.quiet.name()));
   m_ways->show(s);
-  const Cut* cut = s ? findCut(*s, m_session.selection().cut) : nullptr;
-  const Key* key = nullptr;
-  for (const auto& k : m_session.project().keys)
-    if (s && cut && k.sound == SoundRef{s->id, cut->id}) key = &k;
-  for (Slide* slide : {m_level, m_pan, m_tune, m_fine}) slide->setEnabled(key);
-  for (Slide* slide : {m_fadeIn, m_fadeOut}) slide->setEnabled(cut);
-  m_sliceTitle->setText(key ? tr("Slice %1").arg(QString::fromStdString(nameOf(m_session.project(), *key)))
-                        : s && s->cuts.empty() ? tr("Not cut yet")
-                                               : tr("No slice chosen"));
-  QString where = s && s->cuts.empty()
-                      ? tr("choose a way above: hits for live playing, beats for an even loop")
-                      : tr("click one, or use the arrow keys");
-  if (cut) {
-    const double rate = s->sound->rate().value;
-    where = tr("%1 to %2 s · %3 ms")
-                .arg(double(cut->start.value) / rate, 0, 'f', 3)
-                .arg(double(cut->end.value) / rate, 0, 'f', 3)
-                .arg(double((cut->end - cut->start).value) / rate * 1000, 0, 'f', 0);
-    if (key) where += tr(" · key %1, page %2").arg(key->column + 1).arg(key->page + 1);
-  }
-  m_sliceAbout->setText(where);
-  m_sliceAbout->setStyleSheet(QStringLiteral("color:%1").arg(c.quiet.name()));
-  if (key) {
-    m_level->setValue(key->level.value);
-    m_pan->setValue(key->pan * 100);
-    m_tune->setValue(key->tune.value);
-    m_fine->setValue(key->fine.value);
-  }
-  if (cut) {
-    m_fadeIn->setValue(cut->fadeIn.value);
-    m_fadeOut->setValue(cut->fadeOut.value);
-  }
 }
 
 void CutStage::resizeEvent(QResizeEvent*) { arrange(); }

@@ -66,6 +66,12 @@ CutWays::CutWays(QWidget* parent) : QWidget(parent) {
                tr("A slice ends where its own sound has died away, not at the next one"), this);
   m_decay->setCheckable(true);
   row->addWidget(m_decay);
+  m_fromBar = new Chip(tr("From bar 1"),
+                       tr("What stands before the first downbeat is set aside, not lost"), this);
+  m_fromBar->setCheckable(true);
+  row->addWidget(m_fromBar);
+  connect(m_fromBar, &QAbstractButton::clicked, this,
+          [this](bool on) { emit wanted([on](CutSettings& s) { s.fromDownbeat = on; }, {}); });
   m_along = new Chip(
       tr("Tap along"),
       tr("The source plays once as it is; tap with Enter where cuts should be (Ctrl+Shift+B)"),
@@ -127,6 +133,8 @@ void CutWays::show(const Source* s) {
     m_classes[i]->setChecked(s && s->cutting.classes[i]);
   }
   m_decay->setVisible(can && way != CutWay::Hand);
+  m_fromBar->setVisible(can && way != CutWay::Hand && gridOf(*s));
+  m_fromBar->setChecked(s && s->cutting.fromDownbeat);
   m_along->setEnabled(can);
   m_loops->setEnabled(can && !beatsOf(*s).empty());
   if (!s) return;

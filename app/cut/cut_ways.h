@@ -33,7 +33,7 @@ signals:
 private:
   std::array<Chip*, kWays> m_ways{};
   std::array<Chip*, 4> m_classes{};
-  Chip *m_decay, *m_along, *m_tap, *m_loops;
+  Chip *m_fromBar, *m_decay, *m_along, *m_tap, *m_loops;
   Slide *m_sensitivity, *m_perBeat, *m_barsEach, *m_parts;
 };
 

@@ -1,5 +1,6 @@
 #include "cut/straighten_row.h"
 
+#include "beat/lay_out.h"
 #include "model/edits.h"
 #include "shape/shaped.h"
 #include "theme/theme.h"
@@ -45,10 +46,26 @@ StraightenRow::StraightenRow(Session& session, QWidget* parent)
   m_formants->setCheckable(true);
   row->addWidget(m_material);
   row->addWidget(m_formants);
+  m_layOut = new Chip(tr("Hear in time"),
+                      tr("All slices in order in a pattern of their own, against the metronome "
+                         "(Ctrl+Shift+Return)"),
+                      this);
+  m_countIn = new Chip(tr("Count-in bar"), tr("An empty bar in front of it"), this);
+  m_countIn->setCheckable(true);
+  row->addWidget(m_layOut);
+  row->addWidget(m_countIn);
+  connect(m_layOut, &QAbstractButton::clicked, this, &StraightenRow::hearInTime);
+  connect(m_countIn, &QAbstractButton::clicked, this, [this] { layOut(); });
+  m_bake = new Chip(QString(), QString(), this);
+  m_bake->hide();
+  connect(m_bake, &QAbstractButton::clicked, this, [this] {
+    m_session.baking().working() ? m_session.stopBaking() : m_session.resumeBaking();
+  });
   m_cost = new QLabel(this);
   m_cost->setFont(theme::font(theme::Type::Small));
   m_cost->setMinimumHeight(px(25));
   row->addWidget(m_cost);
+  row->addWidget(m_bake);
   connect(m_amount, &Slide::changed, this, [this](double v, bool settled) {
     change(
         tr("Straighten"), [v](Shape& s) { s.straighten = v / 100; }, QStringLiteral("straighten"));
@@ -72,6 +89,23 @@ void StraightenRow::change(const QString& name, const std::function<void(Shape&)
                                    [&](Source& s) { what(s.shape); }),
                  merge);
   refresh();
+}
+
+Id StraightenRow::layOut() {
+  Id pattern = 0;
+  Project next = withLaidOut(m_session.project(), m_session.selection().source,
+                             {m_countIn->isChecked()}, &pattern);
+  if (pattern == 0) return 0;
+  m_session.edit(tr("Lay the slices out in order"), std::move(next));
+  m_session.selectPattern(pattern);
+  return pattern;
+}
+
+void StraightenRow::hearInTime() {
+  if (layOut() == 0) return;
+  m_session.setPlays(Session::Plays::Pattern);
+  m_session.setMetronome(true);
+  m_session.play(0);
 }
 
 void StraightenRow::refresh() {
@@ -99,10 +133,23 @@ void StraightenRow::refresh() {
                  .arg(most > 1 ? tr("longer") : tr("shorter"));
   }
   const auto baking = m_session.baking();
-  if (baking.working()) {
+  const auto say = [&](const QString& text) {
     if (!cost.isEmpty()) cost += QStringLiteral(" · ");
-    cost += tr("baking %1 of %2").arg(baking.ready).arg(baking.wanted);
-  }
+    cost += text;
+  };
+  if (baking.working())
+    say(tr("baking %1 of %2").arg(baking.ready).arg(baking.wanted));
+  else if (!baking.trouble.empty())
+    say(QString::fromStdString(baking.trouble));
+  else if (baking.stopped > 0)
+    say(tr("%1 heard as previews").arg(baking.stopped));
+  const bool idle = !baking.working();
+  m_bake->setText(idle ? tr("Bake") : tr("Stop baking"));
+  m_bake->setToolTip(idle ? tr("Bake what was left undone")
+                          : tr("What is not baked yet stays as it is heard now"));
+  m_bake->setVisible(!idle || baking.stopped > 0 || !baking.trouble.empty());
+  m_layOut->setEnabled(s && !s->cuts.empty());
+  m_countIn->setEnabled(s && !s->cuts.empty());
   m_cost->setText(cost);
   m_cost->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
 }

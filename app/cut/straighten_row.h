@@ -14,7 +14,11 @@ class StraightenRow : public QWidget {
 public:
   StraightenRow(Session& session, QWidget* parent);
 
+  /// Plays the slices in order against the metronome.
+  void hearInTime();
+
 private:
+  Id layOut();
   void refresh();
   void change(const QString& name, const std::function<void(Shape&)>& what,
               const QString& merge = {});
@@ -22,7 +26,7 @@ private:
   Session& m_session;
   Slide* m_amount;
   std::array<Chip*, 3> m_by{};
-  Chip *m_material, *m_formants;
+  Chip *m_material, *m_formants, *m_layOut, *m_countIn, *m_bake;
   QLabel* m_cost;
 };
 

@@ -169,9 +169,14 @@ void WaveView::drawWave(QPainter& p, const Source& s) {
                     c.quiet);
     return;
   }
+  if (const auto grid = gridOf(s); grid && s.cutting.fromDownbeat) { // set aside
+    const double x = xOf(grid->downbeat.value * s.sound->rate().value);
+    if (x > 0) p.fillRect(QRectF(0, box.top(), x, box.height()), QBrush(c.line, Qt::BDiagPattern));
+  }
   const Id chosen = m_session.selection().cut;
+  const auto& also = m_session.selection().alsoCuts;
   for (const auto& cut : s.cuts)
-    if (cut.id == chosen) {
+    if (cut.id == chosen || also.contains(cut.id)) {
       const double x = xOf(double(cut.start.value)), end = xOf(double(cut.end.value));
       p.fillRect(QRectF(x, box.top(), end - x, box.height()),
                  theme::mixed(c.brass, c.ground, 0.22));
@@ -225,7 +230,7 @@ void WaveView::drawTabs(QPainter& p, const Source& s) {
     if (end < 0 || x > width() || x - last < 3) continue;
     last = x;
     const QRectF box(x + 1, row.top(), std::max(3.0, end - x - 2), row.height() - 1);
-    const bool on = cut.id == chosen;
+    const bool on = cut.id == chosen || m_session.selection().alsoCuts.contains(cut.id);
     p.setPen(QPen(on ? c.brass : cut.byHand ? c.mint : c.line, 1));
     p.setBrush(on ? c.brass : c.raised);
     p.drawRoundedRect(box, 3, 3);
@@ -296,6 +301,8 @@ void WaveView::mousePressEvent(QMouseEvent* event) {
       return;
     }
   if (const Cut* cut = cutAt(frameAt(x))) {
+    if (event->modifiers() & Qt::ShiftModifier) return m_session.extendToCut(cut->id);
+    if (event->modifiers() & Qt::ControlModifier) return m_session.toggleCut(cut->id);
     m_session.selectCut(s->id, cut->id);
     m_session.strike(m_session.selection().key, 0.9);
   }

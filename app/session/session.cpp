@@ -89,6 +89,7 @@ void Session::keepSelectionAlive() {
     source = findSource(p, s.source);
   }
   if (!source || !findCut(*source, s.cut)) s.cut = 0;
+  std::erase_if(s.alsoCuts, [&](Id cut) { return s.cut == 0 || !findCut(*source, cut); });
   if (!findKey(p, s.key)) s.key = p.keys.empty() ? 0 : p.keys.front().id;
   if (!findPattern(p, s.pattern)) s.pattern = p.patterns.empty() ? 0 : p.patterns.front()->id;
   if (!findSection(p, s.section)) s.section = p.sections.empty() ? 0 : p.sections.front().id;
@@ -110,6 +111,7 @@ void Session::selectSource(Id source) {
   Selection s = m_selection;
   s.source = source;
   s.cut = 0;
+  s.alsoCuts.clear();
   select(s);
 }
 
@@ -121,6 +123,7 @@ void Session::selectKey(Id id) {
     if (source && !source->kit) {
       s.source = key->sound.source;
       s.cut = key->sound.cut;
+      s.alsoCuts.clear();
     }
     if (key->row == Row::Cuts) s.page = key->page;
   }
@@ -131,12 +134,55 @@ void Session::selectCut(Id source, Id cut) {
   Selection s = m_selection;
   s.source = source;
   s.cut = cut;
+  s.alsoCuts.clear();
   for (const auto& key : project().keys)
     if (cut != 0 && key.sound == SoundRef{source, cut}) {
       s.key = key.id;
       if (key.row == Row::Cuts) s.page = key.page;
     }
   select(s);
+}
+
+void Session::toggleCut(Id cut) {
+  Selection s = m_selection;
+  if (s.cut == 0 || cut == s.cut) return selectCut(s.source, cut);
+  if (!s.alsoCuts.insert(cut).second) s.alsoCuts.erase(cut);
+  select(s);
+}
+
+void Session::extendToCut(Id cut) {
+  Selection s = m_selection;
+  const Source* source = findSource(project(), s.source);
+  if (!source || s.cut == 0) return selectCut(s.source, cut);
+  s.alsoCuts.clear();
+  bool inside = false;
+  for (const auto& each : source->cuts) {
+    const bool end = each.id == s.cut || each.id == cut;
+    if (inside || end) s.alsoCuts.insert(each.id);
+    if (end && s.cut != cut) inside = !inside;
+  }
+  s.alsoCuts.erase(s.cut);
+  select(s);
+}
+
+void Session::selectAllCuts() {
+  const Source* source = findSource(project(), m_selection.source);
+  if (!source || source->cuts.empty()) return;
+  if (m_selection.cut == 0) selectCut(source->id, source->cuts.front().id);
+  Selection s = m_selection;
+  for (const auto& cut : source->cuts)
+    if (cut.id != s.cut) s.alsoCuts.insert(cut.id);
+  select(s);
+}
+
+std::vector<Id> Session::chosenKeys() const {
+  std::vector<Id> out;
+  if (m_selection.cut == 0) return out;
+  for (Id id : slicesOf(project(), m_selection.source)) {
+    const Id cut = findKey(project(), id)->sound.cut;
+    if (cut == m_selection.cut || m_selection.alsoCuts.contains(cut)) out.push_back(id);
+  }
+  return out;
 }
 
 void Session::selectPattern(Id pattern) {

@@ -8,6 +8,7 @@
 #include "crate/service.h"
 #include "cut/fit.h"
 #include "devices/output.h"
+#include "formats/slices_out.h"
 #include "listen/tap_tempo.h"
 #include "model/history.h"
 #include "notes/notes.h"
@@ -46,6 +47,7 @@ public:
   struct Selection {
     Id source = 0, cut = 0, key = 0, pattern = 0, section = 0;
     int page = 0;
+    std::set<Id> alsoCuts; ///< of the same source, chosen together with `cut`
     bool operator==(const Selection&) const = default;
   };
   [[nodiscard]] const Selection& selection() const { return m_selection; }
@@ -54,6 +56,12 @@ public:
   /// Selects a key with what it plays.
   void selectKey(Id key);
   void selectCut(Id source, Id cut);
+  /// Chooses more slices of a source together with the chosen one, or all up to one.
+  void toggleCut(Id cut);
+  void extendToCut(Id cut);
+  void selectAllCuts();
+  /// The keys of the chosen slices, in the order of the deck.
+  [[nodiscard]] std::vector<Id> chosenKeys() const;
   void selectPattern(Id pattern);
   void selectSection(Id section);
   void setPage(int page);
@@ -139,6 +147,19 @@ public:
   [[nodiscard]] float levelOf(Id key) const { return m_levels.value(key, 0.0f); }
   double quantise = 0; ///< strength with which a take is laid, 0 to 1
 
+  // ---- sounds made of sounds (session_made.cpp) ----
+  /// Plays each key once with all that acts on it and puts the result in its place.
+  void bounceInPlace(const std::vector<Id>& keys);
+  /// A new source: a whole one with a first treatment; it is selected when it is there.
+  void treatWhole(Id source, const Treatment& first);
+  /// Another recipe for a made source, played anew in the background; the last one asked for wins.
+  /// @param merge  as in edit()
+  void remake(Id source, const Made& made, const QString& merge = {});
+  /// The recipe of a made source: the one asked for last, whether it is there yet or not.
+  [[nodiscard]] std::shared_ptr<const Made> madeOf(Id source) const;
+  void stopBaking();
+  void resumeBaking();
+
   // ---- files (session_files.cpp) ----
   void startNew();
   void startDemo();
@@ -158,6 +179,8 @@ public:
     bool stems = false;
   };
   void printSong(const PrintRequest& request);
+  /// Writes the slices of a source for other programs (formats/slices_out.h).
+  void writeSlicesTo(Id source, const SlicesOut& options);
   void cancelJob();
   /// What runs in the background, 0 to 1; empty text when nothing does.
   [[nodiscard]] QString jobText() const { return m_jobText; }
@@ -264,6 +287,8 @@ private:
   QString m_jobText;
   std::shared_ptr<JobContext> m_job;
   int m_notesRun = 0, m_measureRun = 0;
+  std::map<Id, std::shared_ptr<const Made>> m_remaking; ///< asked for and not there yet
+  std::map<Id, std::shared_ptr<JobContext>> m_remakeJobs;
   QTimer m_bakeTimer;
   Bakery m_bakery{2, [this] { later([this] { m_bakeTimer.start(); }); }};
   JobPool m_quick{1}; ///< auditions: never behind anything long

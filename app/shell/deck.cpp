@@ -138,13 +138,15 @@ void Deck::drawCap(QPainter& p, DeckPlace place) {
   const double wanted =
       QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(name) + px(5);
   const double picture = std::clamp(room - std::max(wanted, room * 0.45), 0.0, double(px(52)));
-  QRectF nameBox(nameLeft, box.top(), room - (picture > px(12) ? picture + px(4) : 0),
-                 box.height());
+  const bool stacked = picture <= px(12); // a long name stands over its picture
+  QRectF nameBox(nameLeft, box.top(), room - (stacked ? 0 : picture + px(4)), box.height());
+  QRectF pictureBox(right - picture, box.top() + box.height() * 0.26, picture, box.height() * 0.48);
+  if (stacked) {
+    nameBox = QRectF(nameLeft, box.top() + px(2), room, box.height() * 0.55);
+    pictureBox = QRectF(nameLeft, box.top() + box.height() * 0.56, room, box.height() * 0.32);
+  }
   theme::drawText(p, nameBox, Qt::AlignVCenter | Qt::AlignLeft, name, theme::Type::Small, c.quiet);
-  if (picture > px(12))
-    drawSound(
-        p, QRectF(right - picture, box.top() + box.height() * 0.26, picture, box.height() * 0.48),
-        *key, tone);
+  drawSound(p, pictureBox, *key, tone);
   if (key->choke != 0)
     theme::drawText(p, QRectF(box.right() - px(14), box.top() + 1, px(11), px(13)),
                     Qt::AlignRight | Qt::AlignTop, QString(QChar('a' + key->choke - 1)),

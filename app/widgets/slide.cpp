@@ -43,6 +43,21 @@ void Slide::setValue(double value) {
   update();
 }
 
+/// Where a value stands between the ends, 0 to 1, and back.
+double Slide::shareOf(double value) const {
+  if (m_range.octaves) return std::log(value / m_range.low) / std::log(m_range.high / m_range.low);
+  return (value - m_range.low) / (m_range.high - m_range.low);
+}
+
+double Slide::valueAt(double share) const {
+  if (m_range.octaves) return m_range.low * std::pow(m_range.high / m_range.low, share);
+  return m_range.low + share * (m_range.high - m_range.low);
+}
+
+double Slide::stepped(double value, int steps) const {
+  return m_range.octaves ? value * std::exp2(steps / 12.0) : value + steps * m_range.step;
+}
+
 void Slide::move(double value, bool settled) {
   const double before = m_value;
   setValue(value);
@@ -61,11 +76,9 @@ void Slide::paintEvent(QPaintEvent*) {
   painter.setPen(Qt::NoPen);
   painter.setBrush(c.ground);
   painter.drawRoundedRect(box, 4, 4);
-  const double span = m_range.high - m_range.low;
-  const double at = box.left() + box.width() * (m_value - m_range.low) / span;
-  const double zero = m_range.low < 0 && m_range.high > 0
-                          ? box.left() + box.width() * -m_range.low / span
-                          : box.left();
+  const double at = box.left() + box.width() * shareOf(m_value);
+  const double zero =
+      m_range.low < 0 && m_range.high > 0 ? box.left() + box.width() * shareOf(0) : box.left();
   painter.save();
   painter.setClipRect(box);
   painter.setBrush(theme::mixed(tone, c.ground, isEnabled() ? 0.42 : 0.15));
@@ -99,8 +112,8 @@ void Slide::mouseMoveEvent(QMouseEvent* event) {
   if (!m_dragging) return;
   // A pixel is a pixel of the bar; with Shift a tenth of it.
   const double fine = event->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0;
-  const double raw = m_pressedValue + (event->position().x() - m_pressedX) / bar().width() *
-                                          (m_range.high - m_range.low) * fine;
+  const double raw = valueAt(shareOf(m_pressedValue) +
+                             (event->position().x() - m_pressedX) / bar().width() * fine);
   const double step = m_range.step * (fine < 1 ? 0.1 : 1.0);
   move(std::round(raw / step) * step, false);
 }
@@ -113,7 +126,7 @@ void Slide::mouseReleaseEvent(QMouseEvent*) {
 void Slide::mouseDoubleClickEvent(QMouseEvent*) { move(m_range.usual, true); }
 
 void Slide::wheelEvent(QWheelEvent* event) {
-  move(m_value + (event->angleDelta().y() > 0 ? 1 : -1) * m_range.step, true);
+  move(stepped(m_value, event->angleDelta().y() > 0 ? 1 : -1), true);
   event->accept();
 }
 
@@ -134,15 +147,15 @@ bool Slide::event(QEvent* event) {
 }
 
 void Slide::keyPressEvent(QKeyEvent* event) {
-  const double step = event->modifiers() & Qt::ShiftModifier ? m_range.step * 10 : m_range.step;
+  const int steps = event->modifiers() & Qt::ShiftModifier ? 10 : 1;
   switch (event->key()) {
   case Qt::Key_Right:
   case Qt::Key_Up:
-    move(m_value + step, true);
+    move(stepped(m_value, steps), true);
     break;
   case Qt::Key_Left:
   case Qt::Key_Down:
-    move(m_value - step, true);
+    move(stepped(m_value, -steps), true);
     break;
   case Qt::Key_Home:
     move(m_range.usual, true);

@@ -16,6 +16,7 @@ public:
   struct Range {
     double low, high, usual, step;
     int decimals = 0;
+    bool octaves = false; ///< every octave takes as much room; low is above 0, a step a semitone
   };
   Slide(const QString& label, const Range& range, const QString& unit, QWidget* parent = nullptr);
 
@@ -50,6 +51,9 @@ protected:
 
 private:
   [[nodiscard]] QRectF bar() const;
+  [[nodiscard]] double shareOf(double value) const;
+  [[nodiscard]] double valueAt(double share) const;
+  [[nodiscard]] double stepped(double value, int steps) const;
   [[nodiscard]] QString figure() const;
   void move(double value, bool settled);
   void type();

@@ -10,6 +10,7 @@ namespace tuvvo {
 namespace {
 
 constexpr double kLeastCutS = 0.005;
+constexpr double kBeforeDownbeatS = 0.03;
 constexpr double kHandClearanceS = 0.020;
 // How far a hit's attack may begin before and after the place of the grid that it belongs to.
 constexpr double kHitBeforeGridS = 0.020, kHitAfterGridS = 0.008;
@@ -181,6 +182,17 @@ std::optional<Milliseconds> lateOf(const Source& source, std::span<const Seconds
   return Milliseconds(std::max(0.0, late[late.size() / 2]));
 }
 
+namespace {
+/// Cuts that end before the first downbeat go; one that runs over it begins there, unless it begins
+/// just before the downbeat's attack.
+void setAside(std::vector<Cut>& cuts, Frames downbeat, double rate) {
+  const Frames near(std::int64_t(kBeforeDownbeatS * rate));
+  std::erase_if(cuts, [&](const Cut& cut) { return cut.end <= downbeat + near; });
+  for (auto& cut : cuts)
+    if (cut.start + near < downbeat) cut.start = downbeat;
+}
+} // namespace
+
 std::vector<Cut> cutSource(const Source& source, const CutSettings& settings) {
   if (!source.sound || !canCut(source, settings.way)) return source.cuts;
   const std::int64_t frames = source.sound->frames().value;
@@ -213,6 +225,9 @@ std::vector<Cut> cutSource(const Source& source, const CutSettings& settings) {
   case CutWay::Hand:
     return source.cuts;
   }
+  if (settings.fromDownbeat)
+    if (const auto grid = gridOf(source))
+      setAside(made, toFrames(grid->downbeat, Hertz(rate)), rate);
   std::vector<Cut> out;
   for (const auto& cut : source.cuts)
     if (cut.byHand) out.push_back(cut);

@@ -12,6 +12,7 @@ namespace tuvvo {
 /// at the place itself, or just before the attack of a hit that begins up to 20 ms before or 8 ms
 /// after it, so that no attack is cut through. Equal parts are exactly equal. A start is moved to a
 /// zero crossing common to both channels within 0.3 ms where there is one (never in equal parts).
+/// From the downbeat: nothing is cut before it; what stands there is only set aside.
 /// @returns the source's cuts as they were when it has no sound, or nothing to cut by: see canCut()
 [[nodiscard]] std::vector<Cut> cutSource(const Source& source, const CutSettings& settings);
 

@@ -147,7 +147,8 @@ Result<std::vector<SliceFile>> writeSlices(const Project& project, Id id, const 
   }
   if (options.instrument) {
     const fs::path path = options.folder / (title + ".sfz");
-    if (auto written = writeFileAtomically(path, sfzText(title, regions)); !written) return written.error();
+    if (auto written = writeFileAtomically(path, sfzText(title, regions)); !written)
+      return written.error();
     out.push_back({path, 0, Frames(0), Frames(0)});
   }
   return out;

@@ -34,6 +34,7 @@ Json write(const CutSettings& settings) {
            {"barsEach", settings.barsEach},
            {"parts", settings.parts},
            {"end", nameIn(kCutEnds, settings.end)},
+           {"fromDownbeat", settings.fromDownbeat},
            {"classes", Json::array()}};
   for (std::size_t i = 0; i < settings.classes.size(); ++i)
     if (settings.classes[i]) out["classes"].push_back(nameOf(HitClass(i)));
@@ -68,6 +69,7 @@ CutSettings readCutSettings(const Json& json) {
   settings.barsEach = int(integer(json, "barsEach", 1, 16, 1));
   settings.parts = int(integer(json, "parts", 1, 128, 8));
   settings.end = choice<CutEnd>(json, "end", kCutEnds);
+  settings.fromDownbeat = flag(json, "fromDownbeat");
   if (find(json, "classes")) {
     settings.classes = {};
     for (const auto& name : list(json, "classes", 4))

@@ -291,6 +291,23 @@ Project withKeyChanged(Project project, Id id, const std::function<void(Key&)>& 
   return project;
 }
 
+Project withSettingsOf(Project project, const Key& from, const std::vector<Id>& to) {
+  for (Id id : to)
+    project = withKeyChanged(std::move(project), id, [&](Key& key) {
+      Key changed = from;
+      changed.id = key.id;
+      changed.row = key.row;
+      changed.column = key.column;
+      changed.page = key.page;
+      changed.name = key.name;
+      changed.sound = key.sound;
+      changed.part = key.part;
+      changed.extra = key.extra;
+      key = std::move(changed);
+    });
+  return project;
+}
+
 Project withoutKey(Project project, Id id) {
   dropPins(project, [&](const Pin& pin) { return pin.key == id; });
   std::erase_if(project.keys, [&](const Key& key) { return key.id == id; });

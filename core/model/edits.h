@@ -43,6 +43,8 @@ namespace tuvvo {
 [[nodiscard]] Project withoutKey(Project project, Id key);
 [[nodiscard]] Project withPartChanged(Project project, Id part,
                                       const std::function<void(Part&)>& change);
+/// Lays one key's settings on others: all but their places, names, parts and what they play.
+[[nodiscard]] Project withSettingsOf(Project project, const Key& from, const std::vector<Id>& to);
 /// Moves a key to the first free place of another row, with its hits; on a row that is full the
 /// project stays as it was.
 [[nodiscard]] Project withRole(Project project, Id key, Row row);

@@ -69,6 +69,7 @@ struct CutSettings {
   int barsEach = 1; ///< for bars: 1 to 16
   int parts = 8;    ///< for equal parts: 1 to 128
   CutEnd end = CutEnd::Next;
+  bool fromDownbeat = false; ///< what stands before the first downbeat is set aside
   bool operator==(const CutSettings&) const = default;
 };
 

@@ -1,6 +1,7 @@
 #include "notes/cut_notes.h"
 
 #include "cut/fit.h"
+#include "cut/newness.h"
 #include "cut/slicing.h"
 #include "model/edits.h"
 #include "shape/shaped.h"
@@ -176,6 +177,31 @@ void stretchNote(const Project& project, const Source& source, std::vector<Note>
   if (note.fix) notes.push_back(std::move(note));
 }
 
+constexpr double kNearlyAsItWas = 0.15; // common practice, no source
+constexpr int kEnoughSlices = 4;
+
+void orderNote(const Project& project, const Source& source, std::vector<Note>& notes) {
+  for (const auto& pattern : project.patterns) {
+    if (pattern->name == source.name + " in order") continue; // that one is meant to be
+    const Newness newness = newnessOf(project, *pattern, source.id);
+    if (newness.slices < kEnoughSlices || newness.total >= kNearlyAsItWas) continue;
+    Note note = noteOf(source, ("order" + std::to_string(pattern->id)).c_str());
+    note.stage = Stage::Beat;
+    char text[40];
+    std::snprintf(text, sizeof text, "%.2f new", newness.total);
+    note.figure = text;
+    note.reason = "In " + pattern->name + ", slices of " + source.name +
+                  " come nearly in their own order and rhythm. Some want just that; another order "
+                  "makes it yours.";
+    note.action = "Reorder the slices";
+    note.fix = [pattern = pattern->id, id = source.id](const Project& p) {
+      return withOrderChanged(p, pattern, id, 1);
+    };
+    notes.push_back(std::move(note));
+    return;
+  }
+}
+
 } // namespace
 
 void addCutNotes(const Project& project, const Source& source, std::vector<Note>& notes) {
@@ -184,6 +210,7 @@ void addCutNotes(const Project& project, const Source& source, std::vector<Note>
   clickNote(source, notes);
   deadAirNote(source, notes);
   stretchNote(project, source, notes);
+  orderNote(project, source, notes);
 }
 
 } // namespace tuvvo

@@ -3,7 +3,7 @@
 #include "cut/slicing.h"
 #include "model/edits.h"
 #include "notes/cut_notes.h"
-#include "play/score.h"
+#include "play/bounce.h"
 
 #include <algorithm>
 #include <cmath>
@@ -128,7 +128,9 @@ Seconds heardInSong(const Project& project, Id id) {
     const auto& event = score.events[i];
     const Patch& patch = score.patches[std::size_t(event.patch)];
     const Key* key = findKey(project, patch.key);
-    if (!key || key->sound.source != id) continue;
+    const Origin origin = key ? originOf(project, key->sound.source) : Origin{};
+    const Source* played = key ? findSource(project, key->sound.source) : nullptr;
+    if (!played || !played->sound || (key->sound.source != id && origin.source != id)) continue;
     const double step = patch.step * event.tune;
     double frames = double(patch.end - patch.start) / step;
     frames = std::min(frames, double(score.length - event.frame));
@@ -142,7 +144,8 @@ Seconds heardInSong(const Project& project, Id id) {
           break;
         }
       }
-    total += frames * step / source->sound->rate().value;
+    const double share = key->sound.source == id ? 1 : origin.share;
+    total += share * frames * step / played->sound->rate().value;
   }
   return Seconds(total);
 }
@@ -154,7 +157,7 @@ std::vector<Note> notesOf(const Project& project, LoudnessCache& loudness) {
     levelNote(project, *source, loudness, notes);
     barsNote(*source, notes);
     addCutNotes(project, *source, notes);
-    rightsNote(project, *source, notes);
+    if (!source->made) rightsNote(project, *source, notes); // the others have their origin's
   }
   std::erase_if(notes, [&](const Note& note) { return project.hushed.contains(note.id); });
   std::stable_sort(notes.begin(), notes.end(),

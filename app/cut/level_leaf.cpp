@@ -1,0 +1,83 @@
+#include "cut/level_leaf.h"
+
+#include "theme/theme.h"
+#include "widgets/flow_row.h"
+
+#include <QLabel>
+
+namespace tuvvo {
+
+using theme::px;
+
+LevelLeaf::LevelLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  auto* row = new FlowRow(px(6), this);
+  m_by = new Combo(tr("What counts"),
+                   tr("All of a slice, or its first 120 ms: what a drum is judged by"), this);
+  m_by->addItems({tr("all of each"), tr("its attack")});
+  m_median = new Chip(tr("Match to the middle"),
+                      tr("All as loud as the one in the middle (Ctrl+Shift+G)"), this);
+  m_one = new Chip(tr("Match to this one"), tr("All as loud as the chosen slice"), this);
+  m_peak = new Chip(tr("Peaks to %1 dB").arg(kNormalPeakDb),
+                    tr("Each slice's loudest sample there; says nothing about loudness"), this);
+  m_loud =
+      new Chip(tr("Loudness to %1 LUFS").arg(kNormalLufs),
+               tr("Each slice as loud as a beat's usual middle, as far as there is room"), this);
+  m_said = new QLabel(this);
+  m_said->setFont(theme::font(theme::Type::Small));
+  m_said->setMinimumHeight(px(25));
+  row->addWidget(m_by);
+  for (Chip* chip : {m_median, m_one, m_peak, m_loud}) row->addWidget(chip);
+  row->addWidget(m_said);
+  connect(m_by, &QComboBox::activated, this, &LevelLeaf::refresh);
+  connect(m_median, &QAbstractButton::clicked, this, [this] {
+    apply(tr("Match levels"),
+          withLevelsMatched(m_session.project(), keys(), {by(), 0}, m_loudness));
+  });
+  connect(m_one, &QAbstractButton::clicked, this, [this] {
+    apply(tr("Match levels to one"),
+          withLevelsMatched(m_session.project(), keys(), {by(), m_session.selection().key},
+                            m_loudness));
+  });
+  connect(m_peak, &QAbstractButton::clicked, this, [this] {
+    apply(tr("Normalise peaks"), withPeaksNormalised(m_session.project(), keys(), m_loudness));
+  });
+  connect(m_loud, &QAbstractButton::clicked, this, [this] {
+    apply(tr("Normalise loudness"),
+          withLoudnessNormalised(m_session.project(), keys(), by(), m_loudness));
+  });
+  for (auto signal : {&Session::changed, &Session::selectionChanged})
+    connect(&session, signal, this, [this] {
+      if (isVisible()) refresh();
+    });
+}
+
+void LevelLeaf::showEvent(QShowEvent*) { refresh(); }
+
+std::vector<Id> LevelLeaf::keys() const {
+  const auto chosen = m_session.chosenKeys();
+  return chosen.size() > 1 ? chosen : slicesOf(m_session.project(), m_session.selection().source);
+}
+
+void LevelLeaf::apply(const QString& name, const Project& next) {
+  const auto spread = levelSpread(m_session.project(), keys(), by(), m_loudness);
+  m_before = tr("before %1 LU · ").arg(spread.lu, 0, 'f', 1);
+  m_session.edit(name, next);
+  m_after = m_session.projectPtr();
+  refresh();
+}
+
+void LevelLeaf::refresh() {
+  const auto all = keys();
+  const auto spread = levelSpread(m_session.project(), all, by(), m_loudness);
+  for (Chip* chip : {m_median, m_peak, m_loud}) chip->setEnabled(!all.empty());
+  m_one->setEnabled(m_session.selection().cut != 0);
+  if (m_after != m_session.projectPtr()) m_before.clear();
+  const QString among = m_session.chosenKeys().size() > 1 ? tr("among %1 chosen").arg(all.size())
+                                                          : tr("among all %1").arg(all.size());
+  m_said->setText(all.size() < 2
+                      ? tr("there are no slices to compare")
+                      : m_before + tr("%1 LU apart %2").arg(spread.lu, 0, 'f', 1).arg(among));
+  m_said->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+}
+
+} // namespace tuvvo

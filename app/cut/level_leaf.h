@@ -1,0 +1,38 @@
+// Bringing slices to one loudness, with the figures before and after.
+#pragma once
+
+#include "session/session.h"
+#include "widgets/chip.h"
+#include "widgets/combo.h"
+
+#include <QWidget>
+
+class QLabel;
+
+namespace tuvvo {
+
+class LevelLeaf : public QWidget {
+  Q_OBJECT
+public:
+  LevelLeaf(Session& session, QWidget* parent);
+
+protected:
+  void showEvent(QShowEvent*) override;
+
+private:
+  /// The chosen slices where there are several, else all of the source.
+  [[nodiscard]] std::vector<Id> keys() const;
+  [[nodiscard]] LevelBy by() const { return LevelBy(m_by->currentIndex()); }
+  void apply(const QString& name, const Project& next);
+  void refresh();
+
+  Session& m_session;
+  Combo* m_by;
+  Chip *m_median, *m_one, *m_peak, *m_loud;
+  QLabel* m_said;
+  QString m_before; ///< figures before the last match, shown until something else changes
+  ProjectPtr m_after;
+  LoudnessCache m_loudness;
+};
+
+} // namespace tuvvo

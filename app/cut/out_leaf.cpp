@@ -1,0 +1,56 @@
+#include "cut/out_leaf.h"
+
+#include "theme/theme.h"
+#include "widgets/flow_row.h"
+
+#include <QFileDialog>
+
+namespace tuvvo {
+
+using theme::px;
+
+OutLeaf::OutLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  auto* row = new FlowRow(px(6), this);
+  m_how = new Combo(tr("What is written"),
+                    tr("As they sound: shape, treatments, level and filters at the beat's tempo"),
+                    this);
+  m_how->addItems({tr("as they sound"), tr("as they were cut")});
+  m_format = new Combo(tr("Kind of file"), QString(), this);
+  m_format->addItems({tr("WAV"), tr("FLAC")});
+  m_instrument = new Chip(tr("with instrument"), tr("An SFZ file that puts them on keys"), this);
+  m_whole = new Chip(tr("with the whole"), tr("The source uncut, with a cue at every slice"), this);
+  m_write = new Chip(tr("Write slices…"),
+                     tr("Into a folder, with tempo and key in their names (Ctrl+Shift+X)"), this);
+  for (Chip* chip : {m_instrument, m_whole}) {
+    chip->setCheckable(true);
+    chip->setChecked(true);
+  }
+  m_write->setTone(theme::colours().brass);
+  row->addWidget(m_how);
+  row->addWidget(m_format);
+  for (Chip* chip : {m_instrument, m_whole, m_write}) row->addWidget(chip);
+  connect(m_write, &QAbstractButton::clicked, this, [this] {
+    const QString folder = QFileDialog::getExistingDirectory(this, tr("Where the slices go"));
+    if (!folder.isEmpty()) writeTo(folder);
+  });
+  for (auto signal : {&Session::changed, &Session::selectionChanged})
+    connect(&session, signal, this, &OutLeaf::refresh);
+  refresh();
+}
+
+void OutLeaf::writeTo(const QString& folder) {
+  SlicesOut options;
+  options.folder = folder.toStdString();
+  options.format = m_format->currentIndex() == 1 ? FileFormat::Flac : FileFormat::Wav;
+  options.asTheySound = m_how->currentIndex() == 0;
+  options.instrument = m_instrument->isChecked();
+  options.whole = m_whole->isChecked();
+  m_session.writeSlicesTo(m_session.selection().source, options);
+}
+
+void OutLeaf::refresh() {
+  const Source* s = findSource(m_session.project(), m_session.selection().source);
+  m_write->setEnabled(s && s->sound && !s->cuts.empty());
+}
+
+} // namespace tuvvo

@@ -1,0 +1,26 @@
+// Slices for other programs and devices.
+#pragma once
+
+#include "session/session.h"
+#include "widgets/chip.h"
+#include "widgets/combo.h"
+
+#include <QWidget>
+
+namespace tuvvo {
+
+class OutLeaf : public QWidget {
+  Q_OBJECT
+public:
+  OutLeaf(Session& session, QWidget* parent);
+  /// Writes into a folder what the row says.
+  void writeTo(const QString& folder);
+
+private:
+  void refresh();
+  Session& m_session;
+  Combo *m_format, *m_how;
+  Chip *m_instrument, *m_whole, *m_write;
+};
+
+} // namespace tuvvo

@@ -1,0 +1,43 @@
+// Treatments in a row: what is done to the chosen slices, or to the whole source.
+#pragma once
+
+#include "session/session.h"
+#include "widgets/chip.h"
+
+#include <QWidget>
+
+class QLabel;
+
+namespace tuvvo {
+
+class FlowRow;
+
+class TreatLeaf : public QWidget {
+  Q_OBJECT
+public:
+  TreatLeaf(Session& session, QWidget* parent);
+  void offerKinds();
+  /// Puts a treatment after the others.
+  void add(TreatmentKind kind);
+
+private:
+  [[nodiscard]] std::vector<Treatment> shown() const;
+  void change(const QString& name, const std::function<void(std::vector<Treatment>&)>& what,
+              const QString& merge = {});
+  void refresh();
+  void rebuild(const std::vector<Treatment>& list);
+  void addFigures(const Treatment& open);
+  void addOrder(const Treatment& open);
+
+  Session& m_session;
+  FlowRow* m_row;
+  QLabel* m_subject;
+  Chip *m_add, *m_bounce;
+  std::vector<QWidget*> m_made; ///< widgets of the list and of the open one
+  std::vector<Treatment> m_list;
+  std::vector<std::function<void(const Treatment&)>> m_follow; ///< figures take their values
+  std::size_t m_open = 0;
+  Id m_source = 0, m_cut = 0;
+};
+
+} // namespace tuvvo

@@ -1,0 +1,64 @@
+#include "beat/lay_out.h"
+
+#include "beat/pins.h"
+#include "model/edits.h"
+#include "shape/shaped.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tuvvo {
+
+Project withLaidOut(Project project, Id id, const LayOut& how, Id* made) {
+  if (made) *made = 0;
+  const Source* source = findSource(project, id);
+  if (!source || !source->sound || source->cuts.empty()) return project;
+  const TimeLine line = shapedLine(*source, project.tempo);
+  const auto even = evenBeats(*source);
+  const Hertz rate = source->sound->rate();
+  const double beatS = 60 / project.tempo.value;
+  // Without a tempo the first slice is the first downbeat.
+  const double origin = even ? 0 : line.resultAt(toSeconds(source->cuts.front().start, rate).value);
+  const double lead = how.countIn ? project.beatsPerBar : 0;
+  Pattern pattern;
+  pattern.name = source->name + " in order";
+  double end = 1;
+  struct Laid {
+    Id part;
+    Pin pin;
+  };
+  std::vector<Laid> laid;
+  for (const auto& key : project.keys) {
+    const Cut* cut = key.sound.source == id ? findCut(*source, key.sound.cut) : nullptr;
+    if (!cut) continue;
+    const auto beatAt = [&](Frames frame) {
+      return (line.resultAt(toSeconds(frame, rate).value) - origin) / beatS + lead;
+    };
+    // A cut stands a little before its attack: the first one is not before the bar for that.
+    const double at = beatAt(cut->start);
+    if (at < -0.05) continue;
+    Pin pin;
+    pin.at = Beats(std::max<std::int64_t>(0, std::llround(at * double(kTicksPerBeat))));
+    pin.key = key.id;
+    pin.velocity = 1;
+    end = std::max(end, beatAt(cut->end));
+    laid.push_back({key.part, pin});
+  }
+  if (laid.empty()) return project;
+  const int bars = int(std::ceil((end - 0.1) / project.beatsPerBar));
+  pattern.bars = std::clamp(bars, 1, kMostBars);
+  const Beats length = lengthOf(pattern, project.beatsPerBar);
+  for (const auto& each : laid)
+    if (each.pin.at < length) laneOf(pattern, each.part).pins.push_back(each.pin);
+  for (const auto& known : project.patterns)
+    if (known->name == pattern.name) {
+      if (made) *made = known->id;
+      return withPatternChanged(std::move(project), known->id, [&](Pattern& p) {
+        p.bars = pattern.bars;
+        p.lanes = pattern.lanes;
+      });
+    }
+  return withPattern(std::move(project), std::move(pattern), made);
+}
+
+} // namespace tuvvo
