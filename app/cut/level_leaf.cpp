@@ -61,7 +61,9 @@ std::vector<Id> LevelLeaf::keys() const {
 void LevelLeaf::apply(const QString& name, const Project& next) {
   const auto spread = levelSpread(m_session.project(), keys(), by(), m_loudness);
   m_before = tr("before %1 LU · ").arg(spread.lu, 0, 'f', 1);
+  const QString before = m_before; // the edit itself refreshes
   m_session.edit(name, next);
+  m_before = before;
   m_after = m_session.projectPtr();
   refresh();
 }

@@ -1,0 +1,324 @@
+// A whole evening at the cutting bench, through the window: cut, line up, re-time, re-tune, treat,
+// match, bounce, save, open again and change what was made.
+#include "app/demo_window.h"
+#include "audio/decode.h"
+#include "cut/level_leaf.h"
+#include "cut/out_leaf.h"
+#include "cut/slice_panel.h"
+#include "cut/straighten_row.h"
+#include "cut/treat_leaf.h"
+#include "play/bounce.h"
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+class TestEvening : public QObject, DemoWindow {
+  Q_OBJECT
+
+private slots:
+  void initTestCase() { prepare(); }
+  void init() {
+    QVERIFY(openDemo());
+    m_window->showStage(Stage::Cut);
+  }
+  void cleanup() { closeDemo(); }
+
+  void severalSlicesAreSetAtOnceAndSettingsAreCopied() {
+    choose("pier nine break", 2);
+    m_session->extendToCut(current()->cuts[5].id);
+    QCOMPARE(int(m_session->chosenKeys().size()), 4);
+    std::vector<double> pans;
+    for (Id id : m_session->chosenKeys()) pans.push_back(findKey(project(), id)->pan);
+    emit slide(panel(), "Pan")->changed(-40, true);
+    for (Id id : m_session->chosenKeys()) QCOMPARE(findKey(project(), id)->pan, -0.4);
+    m_session->undo();
+    for (std::size_t i = 0; i < 4; ++i)
+      QCOMPARE(findKey(project(), m_session->chosenKeys()[i])->pan, pans[i]);
+    m_session->redo();
+    emit slide(panel(), "High-pass")->changed(300, true);
+    command("Copy the slice's settings");
+    choose("pier nine break", 8);
+    m_session->toggleCut(current()->cuts[9].id);
+    command("Lay the settings on the chosen slices");
+    for (Id id : m_session->chosenKeys()) {
+      QCOMPARE(findKey(project(), id)->pan, -0.4);
+      QCOMPARE(findKey(project(), id)->highPass.value, 300.0);
+    }
+    QTest::keyClick(find<WaveView>(Stage::Cut), Qt::Key_A, Qt::ControlModifier);
+    QCOMPARE(m_session->chosenKeys().size(), current()->cuts.size());
+  }
+
+  void aNameMakesItselfUntilOneIsTyped() {
+    choose("pier nine break", 0);
+    auto* name = panel().findChild<QLineEdit*>();
+    const QString made = name->text();
+    QVERIFY2(made.startsWith("1.1"), qPrintable(made));
+    command("Name the slice");
+    name->setText("first knock");
+    QTest::keyClick(name, Qt::Key_Return);
+    QCOMPARE(QString::fromStdString(nameOf(project(), chosenKey())), QString("first knock"));
+    // Cut otherwise, it keeps its name at its place.
+    const Id key = chosenKey().id;
+    press(chip(m_window->view(Stage::Cut), "Beats"));
+    QCOMPARE(QString::fromStdString(findKey(project(), key)->name), QString("first knock"));
+    choose("pier nine break", 0);
+    name->setText(QString());
+    emit name->editingFinished();
+    QCOMPARE(name->text(), made);
+  }
+
+  void aSliceGoesToAnotherRowWithItsHits() {
+    choose("lantern row", 1);
+    const Id id = chosenKey().id, pattern = m_session->selection().pattern;
+    const auto hits = [&] {
+      int n = 0;
+      for (const auto& p : project().patterns)
+        for (const auto& lane : p->lanes)
+          for (const auto& pin : lane.pins) n += pin.key == id;
+      return n;
+    };
+    const int before = hits();
+    panel().showLeaf(SlicePanel::Leaf::Playing);
+    auto* row = combo("Row of the deck");
+    row->setCurrentIndex(2);
+    emit row->activated(2);
+    QCOMPARE(findKey(project(), id)->row, Row::Body);
+    QCOMPARE(hits(), before);
+    QVERIFY(findPattern(project(), pattern));
+    auto* school = combo("School of the slice");
+    emit school->activated(2);
+    QCOMPARE(*findKey(project(), id)->method, FitMethod::Stretch);
+    m_session->waitForBakes();
+    QCOMPARE(m_session->baking().ready, m_session->baking().wanted);
+  }
+
+  void levelsAreMatchedAndTheFiguresSaySo() {
+    m_session->selectSource(sourceNamed("pier nine break"));
+    panel().showLeaf(SlicePanel::Leaf::Levels);
+    auto* leaf = panel().findChild<LevelLeaf*>();
+    LoudnessCache cache;
+    const auto keys = slicesOf(project(), current()->id);
+    const double before = levelSpread(project(), keys, LevelBy::Whole, cache).lu;
+    press(chip(*leaf, "Match to the middle"));
+    const double after = levelSpread(project(), keys, LevelBy::Whole, cache).lu;
+    QVERIFY(after < before);
+    const auto* said = leaf->findChild<QLabel*>();
+    QVERIFY2(said->text().contains(QString("before %1 LU").arg(before, 0, 'f', 1)) &&
+                 said->text().contains(QString("%1 LU apart").arg(after, 0, 'f', 1)),
+             qPrintable(said->text()));
+    press(chip(*leaf, "Peaks to -1 dB"));
+    for (const auto& level : levelsOf(project(), keys, LevelBy::Whole, cache))
+      QVERIFY(level.peak < -0.99 &&
+              (level.peak > -1.01 || findKey(project(), level.key)->level.value > 11.99));
+  }
+
+  void treatmentsAreOpenedAgainAfterSaveAndReopen() {
+    choose("pier nine break", 4);
+    panel().showLeaf(SlicePanel::Leaf::Treat);
+    auto* leaf = panel().findChild<TreatLeaf*>();
+    // Every one of them, in a row, each baked without trouble.
+    for (std::size_t kind = 0; kind < kTreatments; ++kind) leaf->add(TreatmentKind(kind));
+    QCOMPARE(chosenKey().treatments.size(), kTreatments);
+    m_session->waitForBakes();
+    QVERIFY2(m_session->baking().trouble.empty(), m_session->baking().trouble.c_str());
+    const Id key = chosenKey().id;
+    QVERIFY(patchOf(key).sound != current()->sound);
+    // Dropped again but for two; figures set.
+    m_session->undo();
+    while (chosenKey().treatments.size() > 0) m_session->undo();
+    leaf->add(TreatmentKind::Stutter);
+    emit figure(*leaf, "times")->changed(6, true);
+    leaf->add(TreatmentKind::Fade);
+    m_session->waitForBakes();
+    const SoundPtr sound = patchOf(key).sound;
+    const QString folder = m_dir.filePath("evening.tuvvo");
+    QVERIFY(m_session->saveAs(folder));
+    settle();
+    m_session->open(folder);
+    settle();
+    const Key& again = *findKey(project(), key);
+    QCOMPARE(again.treatments.size(), std::size_t(2));
+    QCOMPARE(again.treatments[0].figure(kStutterCount), 6.0);
+    m_session->waitForBakes();
+    // Rebuilt from its recipe: the same samples.
+    QCOMPARE(QString::fromStdString(patchOf(key).sound->hash()),
+             QString::fromStdString(sound->hash()));
+    // And changed.
+    m_session->selectKey(key);
+    press(standing(*leaf, "1 Stutter"));
+    emit figure(*leaf, "times")->changed(3, true);
+    m_session->waitForBakes();
+    QVERIFY(patchOf(key).sound->hash() != sound->hash());
+    press(standing(*leaf, "Off"));
+    QVERIFY(!findKey(project(), key)->treatments[0].on);
+    press(standing(*leaf, "2 Fade"));
+    press(standing(*leaf, "Sooner"));
+    QCOMPARE(findKey(project(), key)->treatments[0].kind, TreatmentKind::Fade);
+    press(standing(*leaf, "Drop"));
+    QCOMPARE(findKey(project(), key)->treatments.size(), std::size_t(1));
+  }
+
+  void aWholeSourceBecomesANewOneWhoseRecipeStaysOpen() {
+    m_session->selectSource(sourceNamed("pier nine break"));
+    const SoundPtr whole = current()->sound;
+    panel().showLeaf(SlicePanel::Leaf::Treat);
+    auto* leaf = panel().findChild<TreatLeaf*>();
+    leaf->add(TreatmentKind::Band);
+    settle();
+    QVERIFY(current()->made);
+    QVERIFY(QString::fromStdString(current()->name).startsWith("pier nine break, Band"));
+    QCOMPARE(current()->made->as.treatments.size(), std::size_t(1));
+    QVERIFY(current()->heard);
+    QVERIFY(std::abs(current()->sound->duration().value - whole->duration().value) < 0.001);
+    const Id id = current()->id;
+    QCOMPARE(originOf(project(), id).source, sourceNamed("pier nine break"));
+    const QString folder = m_dir.filePath("made.tuvvo");
+    QVERIFY(m_session->saveAs(folder));
+    settle();
+    m_session->open(folder);
+    settle();
+    m_session->selectSource(id);
+    QVERIFY(current()->made);
+    const std::string before = current()->hash;
+    emit figure(*leaf, "low to")->changed(400, true);
+    settle();
+    QVERIFY(current()->hash != before);
+    QCOMPARE(current()->made->as.treatments[0].figure(kBandLow), 400.0);
+    m_session->undo();
+    QCOMPARE(current()->hash, before);
+  }
+
+  void aBouncedSliceSoundsAsItDid() {
+    choose("pier nine break", 3);
+    emit slide(panel(), "Repitch")->changed(5, true);
+    emit slide(panel(), "Level")->changed(-6, true);
+    command("Reverse the slice");
+    m_session->waitForBakes();
+    const Key before = chosenKey();
+    const QString name = QString::fromStdString(nameOf(project(), before));
+    const Made made = *tuvvo::madeOf(project(), before);
+    JobContext job;
+    const auto expected = bounce(*current(), made, job);
+    QVERIFY(expected.ok());
+    command("Bounce in place");
+    settle();
+    const Key& after = *findKey(project(), before.id);
+    QCOMPARE(after.level.value, 0.0);
+    QCOMPARE(after.treatments.size(), std::size_t(0));
+    const Source* source = findSource(project(), after.sound.source);
+    QVERIFY(source->made);
+    QCOMPARE(QString::fromStdString(source->hash), QString::fromStdString((*expected)->hash()));
+    QCOMPARE(QString::fromStdString(nameOf(project(), after)), name);
+    m_session->undo();
+    QCOMPARE(findKey(project(), before.id)->level.value, -6.0);
+  }
+
+  void slicesAreHeardInTimeAgainstTheMetronome() {
+    m_session->selectSource(sourceNamed("pier nine break"));
+    const auto source = m_session->selection().source;
+    m_session->edit("by hand", withSourceChanged(project(), source, [](Source& s) {
+                      s.shape.method = FitMethod::Stretch;
+                      s.shape.straighten = 1;
+                    }));
+    auto* row = find<StraightenRow>(Stage::Cut);
+    press(chip(*row, "Count-in bar"));
+    const PatternPtr laid = findPattern(project(), m_session->selection().pattern);
+    QVERIFY(QString::fromStdString(laid->name) == "pier nine break in order");
+    double first = 1e9;
+    for (const auto& lane : laid->lanes)
+      for (const auto& pin : lane.pins) first = std::min(first, inBeats(pin.at));
+    QVERIFY2(std::abs(first - project().beatsPerBar) < 0.06, qPrintable(QString::number(first)));
+    press(chip(*row, "Hear in time"));
+    QVERIFY(m_session->playing() && m_session->metronome());
+    m_session->stop();
+  }
+
+  void whatStandsBeforeTheDownbeatIsSetAsideAndComesBack() {
+    m_session->selectSource(sourceNamed("pier nine break"));
+    const Id source = current()->id;
+    press(chip(m_window->view(Stage::Cut), "Equal"));
+    const std::size_t all = current()->cuts.size();
+    m_session->edit("move", withSourceChanged(project(), source, [](Source& s) {
+                      s.corrections.downbeat = Seconds(s.sound->duration().value / 2);
+                    }));
+    press(chip(m_window->view(Stage::Cut), "From bar 1"));
+    QVERIFY(current()->cuts.size() <= all / 2 + 1);
+    QCOMPARE(current()->cuts.front().start.value,
+             toFrames(*current()->corrections.downbeat, current()->sound->rate()).value);
+    press(chip(m_window->view(Stage::Cut), "From bar 1"));
+    QCOMPARE(current()->cuts.size(), all);
+  }
+
+  void slicesAreWrittenForOtherPrograms() {
+    m_session->selectSource(sourceNamed("lantern row"));
+    auto* leaf = panel().findChild<OutLeaf*>();
+    const QString folder = m_dir.filePath("slices");
+    leaf->writeTo(folder);
+    settle();
+    const QStringList waves = QDir(folder).entryList({"*.wav"});
+    QCOMPARE(std::size_t(waves.size()), current()->cuts.size() + 1);
+    QVERIFY2(waves[0].contains("85bpm"), qPrintable(waves[0])); // the beat's: as they sound
+    QCOMPARE(int(QDir(folder).entryList({"*.sfz"}).size()), 1);
+    // A folder that cannot be: a message, and nothing is lost.
+    QSignalSpy said(m_session.get(), &Session::message);
+    leaf->writeTo("/proc/nowhere");
+    settle();
+    QVERIFY(!said.empty() && said.last()[1].toBool());
+  }
+
+  void bakingIsStoppedAndTakenUpAgain() {
+    m_session->selectSource(sourceNamed("lantern row"));
+    const Id source = current()->id;
+    m_session->edit("stretch", withSourceChanged(project(), source, [](Source& s) {
+                      s.shape.method = FitMethod::Stretch;
+                      s.shape.semitones = Semitones(3);
+                    }));
+    m_session->stopBaking();
+    QVERIFY(!m_session->baking().working());
+    const int stopped = m_session->baking().stopped;
+    QVERIFY(stopped > 0);
+    auto* row = find<StraightenRow>(Stage::Cut);
+    press(chip(*row, "Bake"));
+    m_session->waitForBakes();
+    QCOMPARE(m_session->baking().stopped, 0);
+    QCOMPARE(m_session->baking().ready, m_session->baking().wanted);
+  }
+
+private:
+  /// A slide of the open treatment: those of the ones before are gone by then.
+  Slide* figure(const QWidget& in, const QString& name) {
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    return slide(in, name);
+  }
+  Chip* standing(const QWidget& in, const QString& text) {
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    return chip(in, text);
+  }
+  SlicePanel& panel() { return static_cast<CutStage&>(m_window->view(Stage::Cut)).slice(); }
+  QComboBox* combo(const QString& name) {
+    for (auto* each : panel().findChildren<QComboBox*>())
+      if (each->accessibleName() == name) return each;
+    qFatal("no combo %s", qPrintable(name));
+  }
+  void choose(const char* source, std::size_t cut) {
+    m_session->selectSource(sourceNamed(source));
+    m_session->selectCut(current()->id, current()->cuts[cut].id);
+  }
+  const Key& chosenKey() {
+    for (const auto& key : project().keys)
+      if (key.sound == SoundRef{m_session->selection().source, m_session->selection().cut})
+        return key;
+    qFatal("no key");
+  }
+  const Patch& patchOf(Id key) {
+    return m_session->score()->patches[std::size_t(m_session->score()->patchOf(key))];
+  }
+  void command(const QString& text) {
+    for (QAction* action : m_window->view(Stage::Cut).actions())
+      if (action->text() == text) return action->trigger();
+    qFatal("no command %s", qPrintable(text));
+  }
+};
+
+QTEST_MAIN(TestEvening)
+#include "tst_evening.moc"
