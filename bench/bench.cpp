@@ -5,12 +5,13 @@
 #include "base/random.h"
 #include "crate_bench.h"
 #include "cut/wave_view.h"
+#include "cut_bench.h"
 #include "formats/shipped.h"
+#include "isolation_bench.h"
 #include "listen/listen.h"
 #include "model/edits.h"
 #include "play/engine.h"
 #include "play/print.h"
-#include "isolation_bench.h"
 #include "shape_bench.h"
 #include "theme/theme.h"
 
@@ -319,6 +320,7 @@ int main(int argc, char** argv) {
                {"search", [] { benchCrate(report); }},
                {"planner", [] { benchPlanner(report); }},
                {"baking", [] { benchBaking(report); }},
+               {"dragging", [] { benchDragging(report); }},
                {"isolation", [] { benchIsolation(report); }},
                {"window", benchFirstWindow},
                {"waveform", benchWaveform}};

@@ -285,7 +285,7 @@ void BeatStage::refresh() {
         }))
       fresh = tr("%1 new").arg(newness.total, 0, 'f', 2);
   m_fresh->setText(fresh);
-  m_fresh->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+  theme::style(m_fresh, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
   const Lane* lane = part ? findLane(*pattern, part->id) : nullptr;
   m_swing->setValue(lane ? lane->swing : 50);
   m_swingWhat->setText(lane && lane->swingPairs == 1 ? tr("of eighths") : tr("of sixteenths"));

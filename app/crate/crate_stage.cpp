@@ -101,7 +101,7 @@ void CrateStage::buildLeft(QBoxLayout* left) {
                         this);
   m_notice->setWordWrap(true);
   m_notice->setFont(theme::font(theme::Type::Small));
-  m_notice->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().brass.name()));
+  theme::style(m_notice, QStringLiteral("color:%1").arg(theme::colours().brass.name()));
   m_model = new SourceListModel([this](RowId row) { return rowOf(row); }, this);
   m_list = new SourceList(m_model, this);
   m_scan = new ScanLine(m_session, this);

@@ -84,7 +84,7 @@ void SearchLine::understand() {
                             : tr("%1 of %2").arg(m_found).arg(m_total);
   parts.prepend(count);
   m_reading->setText(parts.join(QStringLiteral(" · ")));
-  m_reading->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+  theme::style(m_reading, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
 }
 
 void SearchLine::add(const QString& words) {

@@ -245,7 +245,7 @@ void CutStage::refresh() {
                    .arg(newness.total, 0, 'f', 2)
                    .arg(QString::fromStdString(pattern->name));
   m_about->setText(about.join(QStringLiteral(" · ")));
-  m_about->setStyleSheet(QStringLiteral("color:%1; padding-left:6px").arg(c.quiet.name()));
+  theme::style(m_about, QStringLiteral("color:%1; padding-left:6px").arg(c.quiet.name()));
   m_ways->show(s);
 }
 

@@ -98,6 +98,15 @@ void DriftLine::unpin(const Anchor& anchor) {
                         [&](Source& s) { s.shape = withoutTimePin(s.shape, Seconds(anchor.at)); }));
 }
 
+namespace {
+/// A line through many points, stroke by stroke: joining hundreds of them takes ten times as long.
+void drawDense(QPainter& p, const QPolygonF& points) {
+  QList<QLineF> strokes;
+  for (qsizetype i = 0; i + 1 < points.size(); ++i) strokes << QLineF(points[i], points[i + 1]);
+  p.drawLines(strokes);
+}
+} // namespace
+
 void DriftLine::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
@@ -138,14 +147,14 @@ void DriftLine::paintEvent(QPaintEvent*) {
   }
   const bool dots = line.size() < width() / px(5);
   p.setPen(QPen(shaped ? theme::mixed(c.slate, c.ground, 0.5) : c.slate, 1.5));
-  p.drawPolyline(line);
+  drawDense(p, line);
   p.setPen(Qt::NoPen);
   p.setBrush(shaped ? theme::mixed(c.slate, c.ground, 0.5) : c.slate);
   if (dots)
     for (const QPointF& point : line) p.drawEllipse(point, 2.5, 2.5);
   if (shaped) {
     p.setPen(QPen(c.brass, 1.5));
-    p.drawPolyline(result);
+    drawDense(p, result);
   }
   for (const auto& pin : s->shape.pins) { // a nail: head and shaft
     const double late = (pin.beat - std::round(pin.beat * 4) / 4) * m_even->beatS * 1000;

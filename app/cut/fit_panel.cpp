@@ -117,7 +117,7 @@ void FitPanel::refresh() {
   QString beat = tr("beat %1").arg(project.tempo.value, 0, 'f', 2);
   if (project.key) beat += QStringLiteral(" · ") + QString::fromStdString(nameOf(*project.key));
   m_beat->setText(beat);
-  m_beat->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+  theme::style(m_beat, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
   const Source* s = findSource(project, m_session.selection().source);
   for (std::size_t i = 0; i < m_schools.size(); ++i) {
     m_schools[i]->setEnabled(s && s->sound);

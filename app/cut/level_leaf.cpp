@@ -79,7 +79,7 @@ void LevelLeaf::refresh() {
   m_said->setText(all.size() < 2
                       ? tr("there are no slices to compare")
                       : m_before + tr("%1 LU apart %2").arg(spread.lu, 0, 'f', 1).arg(among));
-  m_said->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+  theme::style(m_said, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
 }
 
 } // namespace tuvvo

@@ -401,7 +401,7 @@ void SlicePanel::refreshTitle(const Source* s, const Cut* cut, const Key* key, s
     if (chosen > 1) where = tr("and %1 more").arg(chosen - 1) + QStringLiteral(" · ") + where;
   }
   m_about->setText(where);
-  m_about->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+  theme::style(m_about, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
 }
 
 } // namespace tuvvo

@@ -151,7 +151,7 @@ void StraightenRow::refresh() {
   m_layOut->setEnabled(s && !s->cuts.empty());
   m_countIn->setEnabled(s && !s->cuts.empty());
   m_cost->setText(cost);
-  m_cost->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+  theme::style(m_cost, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
 }
 
 } // namespace tuvvo

@@ -106,7 +106,7 @@ void TreatLeaf::refresh() {
   else
     subject = s->made ? tr("all of it:") : tr("all of it, as a new source:");
   m_subject->setText(subject);
-  m_subject->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+  theme::style(m_subject, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
   m_add->setEnabled(s && s->sound);
   m_bounce->setVisible(!whole);
   const auto list = shown();

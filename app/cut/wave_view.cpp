@@ -181,20 +181,8 @@ void WaveView::drawWave(QPainter& p, const Source& s) {
       p.fillRect(QRectF(x, box.top(), end - x, box.height()),
                  theme::mixed(c.brass, c.ground, 0.22));
     }
-  const double mid = box.center().y(), half = box.height() / 2 - 3,
-               step = m_span / std::max(1, width());
-  const QColor ink = theme::mixed(c.text, c.ground, 0.78);
-  QList<QLineF> lines;
-  lines.reserve(width());
-  for (int x = 0; x < width(); ++x) {
-    const Extremes e = peaks->over(*s.sound, Frames(std::int64_t(m_first + x * step)),
-                                   Frames(std::int64_t(std::ceil(m_first + (x + 1) * step))));
-    lines << QLineF(x + 0.5, mid - double(std::min(1.0f, e.high)) * half - 0.5, x + 0.5,
-                    mid - double(std::max(-1.0f, e.low)) * half + 0.5);
-  }
+  p.drawPixmap(box.topLeft(), inkOf(s, *peaks));
   p.setRenderHint(QPainter::Antialiasing, false);
-  p.setPen(QPen(ink, 1));
-  p.drawLines(lines);
   double last = -10;
   for (const auto& cut : s.cuts) {
     const double x = std::floor(xOf(double(cut.start.value)));
@@ -204,6 +192,31 @@ void WaveView::drawWave(QPainter& p, const Source& s) {
                cut.id == chosen ? c.brass : theme::mixed(c.quiet, c.ground, 0.7));
   }
   p.setRenderHint(QPainter::Antialiasing, true);
+}
+
+/// The waveform alone, drawn anew only when it looks different.
+const QPixmap& WaveView::inkOf(const Source& s, const Peaks& peaks) {
+  const QRectF box = wave();
+  const InkKey key{s.hash, m_first, m_span, box.size(), devicePixelRatioF()};
+  if (key == m_inkKey && !m_ink.isNull()) return m_ink;
+  m_inkKey = key;
+  m_ink = QPixmap((box.size() * key.ratio).toSize());
+  m_ink.setDevicePixelRatio(key.ratio);
+  m_ink.fill(Qt::transparent);
+  QPainter p(&m_ink);
+  const double mid = box.height() / 2, half = mid - 3, step = m_span / std::max(1, width());
+  const auto& c = theme::colours();
+  QList<QLineF> lines;
+  lines.reserve(width());
+  for (int x = 0; x < width(); ++x) {
+    const Extremes e = peaks.over(*s.sound, Frames(std::int64_t(m_first + x * step)),
+                                  Frames(std::int64_t(std::ceil(m_first + (x + 1) * step))));
+    lines << QLineF(x + 0.5, mid - double(std::min(1.0f, e.high)) * half - 0.5, x + 0.5,
+                    mid - double(std::max(-1.0f, e.low)) * half + 0.5);
+  }
+  p.setPen(QPen(theme::mixed(c.text, c.ground, 0.78), 1));
+  p.drawLines(lines);
+  return m_ink;
 }
 
 void WaveView::drawMarks(QPainter& p, const Source& s) {
@@ -233,6 +246,11 @@ void WaveView::drawTabs(QPainter& p, const Source& s) {
     const bool on = cut.id == chosen || m_session.selection().alsoCuts.contains(cut.id);
     p.setPen(QPen(on ? c.brass : cut.byHand ? c.mint : c.line, 1));
     p.setBrush(on ? c.brass : c.raised);
+    if (box.width() < px(8)) { // nobody sees the corners of hundreds of them
+      p.fillRect(box, p.brush());
+      if (on || cut.byHand) p.fillRect(box, p.pen().color());
+      continue;
+    }
     p.drawRoundedRect(box, 3, 3);
     if (box.width() < px(13)) continue;
     // The key that plays it: its place on the deck, and the page where there are several.

@@ -3,6 +3,7 @@
 
 #include "session/session.h"
 
+#include <QPixmap>
 #include <QWidget>
 
 namespace tuvvo {
@@ -52,11 +53,21 @@ private:
   void keepInside();
   void drawRuler(QPainter& p, const Source& source);
   void drawWave(QPainter& p, const Source& source);
+  const QPixmap& inkOf(const Source& source, const Peaks& peaks);
   void drawMarks(QPainter& p, const Source& source);
   void drawTabs(QPainter& p, const Source& source);
   [[nodiscard]] const Cut* cutAt(double frame) const;
 
+  struct InkKey {
+    std::string hash;
+    double first = 0, span = 0;
+    QSizeF size;
+    double ratio = 1;
+    bool operator==(const InkKey&) const = default;
+  };
   Session& m_session;
+  QPixmap m_ink;
+  InkKey m_inkKey;
   Id m_shown = 0;
   double m_first = 0, m_span = 1;
   Seconds m_place{-1};

@@ -321,7 +321,7 @@ void KeysStage::refresh() {
             : source->kit       ? tr("from the kit")
                                 : tr("all of %1").arg(QString::fromStdString(source->name));
   m_about->setText(about);
-  m_about->setStyleSheet(QStringLiteral("color:%1; padding-left:6px").arg(c.quiet.name()));
+  theme::style(m_about, QStringLiteral("color:%1; padding-left:6px").arg(c.quiet.name()));
   m_partTitle->setText(part ? tr("Part: %1").arg(QString::fromStdString(part->name)) : QString());
   if (!key) return;
   m_level->setValue(key->level.value);

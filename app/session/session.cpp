@@ -176,12 +176,17 @@ void Session::selectAllCuts() {
 }
 
 std::vector<Id> Session::chosenKeys() const {
+  if (m_selection.cut == 0) return {};
+  std::vector<const Key*> keys;
+  for (const auto& key : project().keys)
+    if (key.sound.source == m_selection.source && key.sound.cut != 0 &&
+        (key.sound.cut == m_selection.cut || m_selection.alsoCuts.contains(key.sound.cut)))
+      keys.push_back(&key);
+  std::sort(keys.begin(), keys.end(), [](const Key* a, const Key* b) {
+    return std::tuple(a->row, a->page, a->column) < std::tuple(b->row, b->page, b->column);
+  });
   std::vector<Id> out;
-  if (m_selection.cut == 0) return out;
-  for (Id id : slicesOf(project(), m_selection.source)) {
-    const Id cut = findKey(project(), id)->sound.cut;
-    if (cut == m_selection.cut || m_selection.alsoCuts.contains(cut)) out.push_back(id);
-  }
+  for (const Key* key : keys) out.push_back(key->id);
   return out;
 }
 
@@ -223,14 +228,18 @@ PeaksPtr Session::peaksOf(const Source& source) {
   return nullptr;
 }
 
+/// One at a time, however fast edits come; what came meanwhile is seen to afterwards.
 void Session::refreshNotes() {
-  const int run = ++m_notesRun;
-  m_pool.run([this, run, value = projectPtr(), loudness = m_loudness](JobContext&) {
+  m_notesStale = m_notesRunning;
+  if (m_notesRunning) return;
+  m_notesRunning = true;
+  m_pool.run([this, value = projectPtr(), loudness = m_loudness](JobContext&) {
     auto notes = notesOf(*value, *loudness);
-    later([this, run, notes = std::move(notes)] {
-      if (run != m_notesRun) return;
+    later([this, notes = std::move(notes)] {
+      m_notesRunning = false;
       m_notes = notes;
       emit notesChanged();
+      if (m_notesStale) refreshNotes();
     });
   });
 }

@@ -286,7 +286,8 @@ private:
   QTimer m_pollTimer, m_autosaveTimer, m_watchTimer, m_settleTimer;
   QString m_jobText;
   std::shared_ptr<JobContext> m_job;
-  int m_notesRun = 0, m_measureRun = 0;
+  bool m_notesRunning = false, m_notesStale = false;
+  int m_measureRun = 0;
   std::map<Id, std::shared_ptr<const Made>> m_remaking; ///< asked for and not there yet
   std::map<Id, std::shared_ptr<JobContext>> m_remakeJobs;
   QTimer m_bakeTimer;

@@ -249,8 +249,8 @@ void MainWindow::refreshTitle() {
 void MainWindow::showMessage(const QString& text, bool trouble) {
   const auto& c = theme::colours();
   m_message->setText(text);
-  m_messageBar->setStyleSheet(
-      QStringLiteral("QLabel { color:%1 }").arg((trouble ? c.coral : c.text).name()));
+  theme::style(m_messageBar,
+               QStringLiteral("QLabel { color:%1 }").arg((trouble ? c.coral : c.text).name()));
   m_messageBar->show();
   m_messageClose->show();
   m_jobCancel->setVisible(!m_session.jobText().isEmpty());

@@ -32,7 +32,7 @@ public:
     auto* reason = new QLabel(QString::fromStdString(note.reason), this);
     reason->setFont(theme::font(theme::Type::Small));
     reason->setWordWrap(true);
-    reason->setStyleSheet(QStringLiteral("color:%1").arg(c.quiet.name()));
+    theme::style(reason, QStringLiteral("color:%1").arg(c.quiet.name()));
     column->addWidget(reason);
     auto* row = new QHBoxLayout;
     row->setSpacing(px(6));
@@ -160,7 +160,7 @@ QLabel* NotesDrawer::addText(const QString& text, bool quiet) {
   label->setFont(theme::font(quiet ? theme::Type::Small : theme::Type::Body));
   label->setTextInteractionFlags(Qt::TextSelectableByMouse);
   label->setFocusPolicy(Qt::NoFocus);
-  if (quiet) label->setStyleSheet(QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+  if (quiet) theme::style(label, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
   m_column->addWidget(label);
   return label;
 }

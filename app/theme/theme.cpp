@@ -7,6 +7,7 @@
 #include <QFontMetricsF>
 #include <QPalette>
 #include <QStyleFactory>
+#include <QWidget>
 #include <algorithm>
 #include <cmath>
 
@@ -177,6 +178,10 @@ void drawText(QPainter& painter, const QRectF& box, Qt::Alignment alignment, con
   painter.setPen(colour);
   const QString shown = QFontMetricsF(f).elidedText(text, Qt::ElideRight, box.width());
   painter.drawText(box, int(alignment) | Qt::TextSingleLine, shown);
+}
+
+void style(QWidget* widget, const QString& sheet) {
+  if (widget->styleSheet() != sheet) widget->setStyleSheet(sheet);
 }
 
 } // namespace tuvvo::theme

@@ -45,4 +45,7 @@ enum class Type { Small, Body, Strong, Title, Figure };
 void drawText(QPainter& painter, const QRectF& box, Qt::Alignment alignment, const QString& text,
               Type type, QColor colour);
 
+/// Sets a widget's style sheet where it is not that already: setting it costs a millisecond.
+void style(QWidget* widget, const QString& sheet);
+
 } // namespace tuvvo::theme

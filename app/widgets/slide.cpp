@@ -38,7 +38,9 @@ QString Slide::figure() const {
 }
 
 void Slide::setValue(double value) {
-  m_value = std::clamp(value, m_range.low, m_range.high);
+  const double held = std::clamp(value, m_range.low, m_range.high);
+  if (held == m_value && !accessibleDescription().isEmpty()) return;
+  m_value = held;
   setAccessibleDescription(figure());
   update();
 }

@@ -1,8 +1,16 @@
 #include "base/jobs.h"
 
+#include <sys/resource.h>
+#include <unistd.h>
+
 #include <algorithm>
 
 namespace tuvvo {
+
+void workInTheBackground() {
+  // Where it is not allowed, the work is done at the usual turn.
+  (void)::setpriority(PRIO_PROCESS, id_t(::gettid()), 10);
+}
 
 JobPool::JobPool(int threads) {
   for (int i = 0; i < threads; ++i) m_threads.emplace_back([this] { work(); });
@@ -35,6 +43,7 @@ void JobPool::waitIdle() {
 }
 
 void JobPool::work() {
+  workInTheBackground();
   std::unique_lock lock(m_mutex);
   for (;;) {
     m_wake.wait(lock, [this] { return m_ending || !m_queue.empty(); });

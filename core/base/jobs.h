@@ -27,6 +27,9 @@ private:
   std::atomic<bool> m_cancelled{false};
 };
 
+/// Makes the calling thread give way to the interface and the sound (Linux: nice, a thread's own).
+void workInTheBackground();
+
 /// A fixed number of threads that take jobs in order. Ends by cancelling what runs and waiting for
 /// it; jobs that had not begun are dropped.
 class JobPool {

@@ -30,17 +30,25 @@ Project brought(const Project& project, const std::vector<SliceLevel>& levels, d
 } // namespace
 
 double LoudnessCache::of(const Sound& sound, Frames start, Frames end) {
-  const std::string name =
-      sound.hash() + ":" + std::to_string(start.value) + ":" + std::to_string(end.value);
+  const Place place = placeOf(sound, start, end);
   {
-    std::lock_guard lock(m_mutex);
-    const auto known = m_known.find(name);
-    if (known != m_known.end()) return known->second;
+    const std::lock_guard lock(m_mutex);
+    if (const auto known = m_known.find(place); known != m_known.end()) return known->second;
   }
   const double lufs = loudnessOf(sound, start, end);
-  std::lock_guard lock(m_mutex);
-  m_known[name] = lufs;
-  return lufs;
+  const std::lock_guard lock(m_mutex);
+  return m_known[place] = lufs;
+}
+
+float LoudnessCache::peakOf(const Sound& sound, Frames start, Frames end) {
+  const Place place = placeOf(sound, start, end);
+  {
+    const std::lock_guard lock(m_mutex);
+    if (const auto known = m_peaks.find(place); known != m_peaks.end()) return known->second;
+  }
+  const float peak = tuvvo::peakOf(sound, start, end);
+  const std::lock_guard lock(m_mutex);
+  return m_peaks[place] = peak;
 }
 
 std::vector<Id> slicesOf(const Project& project, Id source) {
@@ -67,7 +75,7 @@ std::vector<SliceLevel> levelsOf(const Project& project, const std::vector<Id>& 
     if (by == LevelBy::Attack)
       judged.end = std::min(whole.end, whole.start + toFrames(kAttack, source->sound->rate()));
     const double lufs = loudness.of(*source->sound, judged.start, judged.end);
-    const float peak = peakOf(*source->sound, whole.start, whole.end);
+    const float peak = loudness.peakOf(*source->sound, whole.start, whole.end);
     if (lufs < kSilentLufs || peak <= 0) continue;
     out.push_back({id, lufs + key->level.value, decibelsOf(double(peak)).value + key->level.value});
   }

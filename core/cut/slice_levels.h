@@ -5,6 +5,7 @@
 
 #include <map>
 #include <mutex>
+#include <tuple>
 
 namespace tuvvo {
 
@@ -13,10 +14,17 @@ class LoudnessCache {
 public:
   /// LUFS, −infinity for silence; see loudnessOf().
   double of(const Sound& sound, Frames start, Frames end);
+  /// The largest absolute sample.
+  float peakOf(const Sound& sound, Frames start, Frames end);
 
 private:
+  using Place = std::tuple<std::string, std::int64_t, std::int64_t>;
+  static Place placeOf(const Sound& sound, Frames start, Frames end) {
+    return {sound.hash(), start.value, end.value};
+  }
   std::mutex m_mutex;
-  std::map<std::string, double> m_known;
+  std::map<Place, double> m_known;
+  std::map<Place, float> m_peaks;
 };
 
 /// What of a slice counts: all of it, or its first 120 ms, which is what a drum is judged by

@@ -3,6 +3,7 @@
 #include "model/edits.h"
 
 #include <algorithm>
+#include <map>
 
 namespace tuvvo {
 
@@ -82,34 +83,34 @@ Id partFor(Project& project, Row row, const SoundRef& sound, const std::string& 
 /// Which of the keys each cut gets: the one that has it, or had one at its place, or is left over.
 /// Null where there are no more.
 std::vector<const Key*> dealtTo(const std::vector<Cut>& cuts, const std::vector<Key>& keys,
-                                const Source& before) {
+                                const std::map<Id, std::int64_t>& began, Frames near) {
   std::vector<const Key*> out(cuts.size(), nullptr);
   std::vector<bool> taken(keys.size(), false);
   const auto take = [&](std::size_t cut, std::size_t key) {
     out[cut] = &keys[key];
     taken[key] = true;
   };
+  std::multimap<Id, std::size_t> byCut;
+  std::multimap<std::int64_t, std::size_t> byStart;
+  for (std::size_t k = 0; k < keys.size(); ++k) byCut.emplace(keys[k].sound.cut, k);
   for (std::size_t i = 0; i < cuts.size(); ++i)
-    for (std::size_t k = 0; k < keys.size(); ++k)
-      if (!taken[k] && keys[k].sound.cut == cuts[i].id) take(i, k);
-  const std::int64_t near = toFrames(Milliseconds(30), before.sound->rate()).value;
-  std::vector<std::optional<std::int64_t>> began;
-  for (const auto& key : keys) {
-    const Cut* had = findCut(before, key.sound.cut);
-    began.push_back(had ? std::optional(had->start.value) : std::nullopt);
-  }
-  for (std::size_t i = 0; i < cuts.size(); ++i) {
-    std::int64_t best = near;
-    std::size_t found = keys.size();
-    for (std::size_t k = 0; k < keys.size() && !out[i]; ++k) {
-      if (taken[k] || !began[k]) continue;
-      const std::int64_t apart = std::abs(*began[k] - cuts[i].start.value);
-      if (apart <= best) {
-        best = apart;
-        found = k;
-      }
+    if (const auto known = byCut.find(cuts[i].id); known != byCut.end()) {
+      take(i, known->second);
+      byCut.erase(known);
     }
-    if (found < keys.size()) take(i, found);
+  for (std::size_t k = 0; k < keys.size(); ++k)
+    if (const auto start = began.find(keys[k].sound.cut); !taken[k] && start != began.end())
+      byStart.emplace(start->second, k);
+  for (std::size_t i = 0; i < cuts.size(); ++i) {
+    if (out[i]) continue;
+    const std::int64_t at = cuts[i].start.value;
+    auto best = byStart.end();
+    for (auto it = byStart.lower_bound(at - near.value);
+         it != byStart.end() && it->first <= at + near.value; ++it)
+      if (best == byStart.end() || std::abs(it->first - at) < std::abs(best->first - at)) best = it;
+    if (best == byStart.end()) continue;
+    take(i, best->second);
+    byStart.erase(best);
   }
   std::size_t next = 0;
   for (auto& key : out) {
@@ -134,27 +135,27 @@ Project withCuts(Project project, Id id, const CutSettings& settings, std::vecto
   }
   std::erase_if(cuts, [](const Cut& cut) { return cut.end <= cut.start; });
   std::sort(cuts.begin(), cuts.end(), [](const Cut& a, const Cut& b) { return a.start < b.start; });
-  for (auto& cut : cuts) {
-    const Cut* known = cut.id ? findCut(*source, cut.id) : nullptr;
-    if (!known) cut.id = project.nextId++;
-  }
+  std::map<Id, std::int64_t> began; // what was there before
+  for (const auto& cut : source->cuts) began[cut.id] = cut.start.value;
+  for (auto& cut : cuts)
+    if (!began.contains(cut.id)) cut.id = project.nextId++;
   std::vector<Key> had; // keys of the source's cuts, in the order of their cuts
   for (const auto& key : project.keys)
     if (key.sound.source == id && key.sound.cut != 0) had.push_back(key);
   const auto before = [&](const Key& key) {
-    const Cut* cut = findCut(*source, key.sound.cut);
-    return std::tuple(cut ? cut->start.value : frames, key.page, key.column);
+    const auto at = began.find(key.sound.cut);
+    return std::tuple(at != began.end() ? at->second : frames, key.page, key.column);
   };
   std::sort(had.begin(), had.end(),
             [&](const Key& a, const Key& b) { return before(a) < before(b); });
-  const auto dealt = dealtTo(cuts, had, *source);
+  const auto dealt = dealtTo(cuts, had, began, toFrames(Milliseconds(30), source->sound->rate()));
   project = withSourceChanged(std::move(project), id, [&](Source& changed) {
     changed.cutting = settings;
     changed.cuts = cuts;
   });
+  const std::set<const Key*> kept(dealt.begin(), dealt.end());
   for (const auto& key : had)
-    if (std::find(dealt.begin(), dealt.end(), &key) == dealt.end())
-      project = withoutKey(std::move(project), key.id);
+    if (!kept.contains(&key)) project = withoutKey(std::move(project), key.id);
 
   // The row of cuts is dealt anew, in the order of the sound, over the places it had and those
   // after them. Without keys yet, a source begins a page of its own.
@@ -178,18 +179,19 @@ Project withCuts(Project project, Id id, const CutSettings& settings, std::vecto
     return slot++;
   };
   const Key model = had.empty() ? Key{} : had.front();
+  std::map<Id, std::size_t> indexOf;
+  for (std::size_t k = 0; k < project.keys.size(); ++k) indexOf[project.keys[k].id] = k;
   for (std::size_t i = 0; i < cuts.size(); ++i) {
     const SoundRef ref{id, cuts[i].id};
     if (const Key* known = dealt[i]) {
       const bool inRow = known->row == Row::Cuts;
       const int at = inRow ? nextPlace() : 0;
-      changeById(project.keys, known->id, [&](Key& key) {
-        key.sound = ref;
-        if (inRow) {
-          key.page = at / kColumns;
-          key.column = at % kColumns;
-        }
-      });
+      Key& key = project.keys[indexOf.at(known->id)];
+      key.sound = ref;
+      if (inRow) {
+        key.page = at / kColumns;
+        key.column = at % kColumns;
+      }
       continue;
     }
     const int at = nextPlace();

@@ -52,10 +52,11 @@ void attackNote(const Source& source, std::vector<Note>& notes) {
   const auto& onsets = source.heard->onsets;
   for (const auto& cut : source.cuts) {
     const double at = toSeconds(cut.start, rate).value;
-    for (const auto& onset : onsets) {
-      const double into = at - onset.at.value;
-      if (into > kClearOfAttackS && into < kInAttackS) better[cut.id] = toFrames(onset.cut, rate);
-    }
+    for (auto onset =
+             std::lower_bound(onsets.begin(), onsets.end(), at - kInAttackS,
+                              [](const Onset&o, double from) { return o.at.value < from; });
+         onset != onsets.end() && onset->at.value < at; ++onset)
+      if (at - onset->at.value > kClearOfAttackS) better[cut.id] = toFrames(onset->cut, rate);
   }
   if (better.empty()) return;
   Note note = noteOf(source, "attacks");

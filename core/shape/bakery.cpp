@@ -122,6 +122,7 @@ Result<Baked> Bakery::make(const BakeOrder& order, JobContext& job) {
 }
 
 void Bakery::work() {
+  workInTheBackground();
   std::unique_lock lock(m_mutex);
   for (;;) {
     std::optional<Task> task;
