@@ -13,6 +13,7 @@ namespace {
 using RubberBand::RubberBandStretcher;
 constexpr std::size_t kBlock = 4096;
 constexpr double kChunk = 1024;
+constexpr std::size_t kQuickBlock = 512;
 // Around a hit the source itself is heard: it comes in over the first of these, before the attack,
 // and hands back over the last. Attacks of drums are over in 5 to 15 ms (common practice).
 constexpr double kBeforeS = 0.010, kAfterS = 0.020, kCrossS = 0.004;
@@ -68,6 +69,67 @@ void keepAttacks(const Player& player, const Recipe& recipe, Channels& out) {
 
 } // namespace
 
+namespace {
+
+/// The quick engine as it works live, block by block at the line's own slope: offline it spends its
+/// stretch where that is heard least, and what is played wanders by tens of milliseconds, which no
+/// preview may.
+void stretchQuickly(const Player& player, const Recipe& recipe, const Channels& in, Channels& out,
+                    JobContext& job) {
+  const double rate = player.rate();
+  const TimeLine& line = recipe.line;
+  const double first = line.sourceAt(0);
+  const auto frames = std::int64_t(in[0].size());
+  int options = RubberBandStretcher::OptionProcessRealTime |
+                RubberBandStretcher::OptionThreadingNever | RubberBandStretcher::OptionEngineFaster;
+  if (recipe.formants) options |= RubberBandStretcher::OptionFormantPreserved;
+  const auto slopeAt = [&](std::int64_t frame) {
+    const double from = first + double(std::clamp<std::int64_t>(frame, 0, frames - 1)) / rate;
+    const double slope = (line.resultAt(from + kQuickBlock / rate) - line.resultAt(from)) * rate /
+                         double(kQuickBlock);
+    return std::clamp(slope, 1 / kMostStretch, kMostStretch);
+  };
+  RubberBandStretcher stretcher(std::size_t(rate), 2, options, slopeAt(0), recipe.pitch);
+  stretcher.setMaxProcessSize(kQuickBlock);
+  auto late = std::int64_t(stretcher.getStartDelay()); // of the result, after the pad
+  std::int64_t at = -std::int64_t(stretcher.getPreferredStartPad());
+  std::size_t given = 0;
+  std::array<std::vector<float>, 2> block{std::vector<float>(kQuickBlock),
+                                          std::vector<float>(kQuickBlock)},
+      got;
+  // Silence follows until all of it has come out.
+  const std::int64_t last = frames + std::int64_t(rate * 2);
+  while (given < out[0].size() && at < last && !job.cancelled()) {
+    stretcher.setTimeRatio(slopeAt(at));
+    for (std::size_t c = 0; c < 2; ++c)
+      for (std::size_t i = 0; i < kQuickBlock; ++i) {
+        const std::int64_t from = at + std::int64_t(i);
+        block[c][i] = from >= 0 && from < frames ? in[c][std::size_t(from)] : 0.0f;
+      }
+    const float* const source[2] = {block[0].data(), block[1].data()};
+    stretcher.process(source, kQuickBlock, false);
+    at += std::int64_t(kQuickBlock);
+    job.report(std::clamp(double(at) / double(frames), 0.0, 1.0));
+    for (int ready; (ready = stretcher.available()) > 0;) {
+      for (auto& channel : got) channel.resize(std::size_t(ready));
+      float* const target[2] = {got[0].data(), got[1].data()};
+      const std::size_t had = stretcher.retrieve(target, std::size_t(ready));
+      for (std::size_t i = 0; i < had; ++i) {
+        if (late > 0) {
+          --late;
+          continue;
+        }
+        if (given == out[0].size()) break;
+        for (std::size_t c = 0; c < 2; ++c) out[c][given] = got[c][i];
+        ++given;
+      }
+      if (had == 0) break;
+    }
+  }
+}
+
+} // namespace
+
 bool bakeStretched(const Player& player, const Recipe& recipe, Channels& out, JobContext& job) {
   // First at the result's rate from the line's start on, then stretched.
   const double rate = player.rate();
@@ -76,6 +138,10 @@ bool bakeStretched(const Player& player, const Recipe& recipe, Channels& out, Jo
   const auto frames = std::size_t(std::max(1.0, std::round((last - first) * rate)));
   Channels in(2, std::vector<float>(frames, 0.0f));
   player.add(first, 1, in[0], in[1]);
+  if (recipe.preview && recipe.material == Material::Tones) {
+    stretchQuickly(player, recipe, in, out, job);
+    return !job.cancelled();
+  }
   const double ratio =
       std::clamp(double(out[0].size()) / double(frames), 1 / kMostStretch, kMostStretch);
   RubberBandStretcher stretcher(std::size_t(rate), 2, optionsFor(recipe), ratio, recipe.pitch);

@@ -73,12 +73,10 @@ private slots:
 
   void repitchingIsWhatSoxrMakesOfIt() {
     // Played at 44 100 / 48 000 of its speed, a sound is what a resampler makes of it.
-    std::vector<float> samples(48000 * 2);
-    Random random(4);
-    double low = 0;
-    for (std::size_t i = 0; i < samples.size(); ++i) {
-      low += 0.2 * (random.bipolar() - low); // noise without much near the top
-      samples[i] = float(0.4 * low + 0.2 * std::sin(double(i) * 0.05));
+    std::vector<float> samples(44100 * 2, 0.0f);
+    for (double hz : {60.0, 440.0, 1500.0, 5000.0, 11000.0, 15000.0}) {
+      const auto tone = sine(hz, 2, 44100, 0.12);
+      for (std::size_t i = 0; i < samples.size(); ++i) samples[i] += tone[i];
     }
     const auto sound = makeSound(samples, 44100);
     const auto resampled = resample(*sound, Hertz(48000));
@@ -91,7 +89,7 @@ private slots:
       error += std::pow(double(a[i]) - double(b[i]), 2);
     }
     const double db = 10 * std::log10(error / signal);
-    QVERIFY2(db < -70, qPrintable(QString::number(db)));
+    QVERIFY2(db < -90, qPrintable(QString::number(db)));
   }
 
   void stretchingAgreesWithTheTool() {
@@ -138,14 +136,13 @@ private slots:
   }
 
   void thePreviewBecomesTheBakeWithoutAJump() {
-    // Chords with soft attacks: the two engines have to put them at the same places, equally loud.
+    // Notes with soft attacks: the two engines have to put them at the same places, equally loud.
     std::vector<float> samples(48000 * 4, 0.0f);
     for (int note = 0; note < 8; ++note)
       for (std::size_t i = 0; i < 20000; ++i) {
         const double t = double(i) / 48000, rise = std::min(1.0, t / 0.01);
         samples[std::size_t(note * 24000) + i] +=
-            float(0.3 * rise * std::exp(-4 * t) *
-                  (std::sin(2 * M_PI * 262 * t) + std::sin(2 * M_PI * (330 + 10 * note) * t)));
+            float(0.3 * rise * std::exp(-4 * t) * std::sin(2 * M_PI * (330 + 10 * note) * t));
       }
     const auto sound = makeSound(samples);
     const auto quick = baked(sound, FitMethod::Stretch, 1, 4.6, true),
