@@ -320,6 +320,7 @@ int main(int argc, char** argv) {
                {"search", [] { benchCrate(report); }},
                {"planner", [] { benchPlanner(report); }},
                {"baking", [] { benchBaking(report); }},
+               {"stretching", [] { benchStretching(report); }},
                {"dragging", [] { benchDragging(report); }},
                {"isolation", [] { benchIsolation(report); }},
                {"window", benchFirstWindow},

@@ -1,11 +1,15 @@
 #include "shape_bench.h"
 
+#include "audio/decode.h"
+#include "audio/encode.h"
 #include "base/random.h"
 #include "shape/bakery.h"
 
 #include <algorithm>
 #include <chrono>
 #include <cmath>
+#include <cstdlib>
+#include <filesystem>
 
 namespace tuvvo {
 
@@ -44,6 +48,48 @@ void benchPlanner(Report report) {
   report("planning 10 000 fits: better answers that were missed", better, "", "0", better == 0);
   report("planning a fit: 99th percentile", times[times.size() * 99 / 100], "ms", "< 1",
          times[times.size() * 99 / 100] < 1);
+}
+
+void benchStretching(Report report) {
+  namespace fs = std::filesystem;
+  const fs::path folder = fs::temp_directory_path() / "tuvvo-bench-stretching";
+  fs::create_directories(folder);
+  Random random(9);
+  std::vector<float> samples(48000 * 30);
+  for (std::size_t i = 0; i < samples.size(); ++i)
+    samples[i] = float(0.2 * std::sin(double(i) * 0.02) + 0.2 * std::sin(double(i) * 0.053) +
+                       0.05 * random.bipolar());
+  const auto sound = std::make_shared<const Sound>(
+      std::vector<std::vector<float>>{samples, samples}, Hertz(48000));
+  const fs::path in = folder / "in.wav", out = folder / "out.wav";
+  if (!encodeFile(*sound, in, FileFormat::Wav, SampleFormat::Float32)) return;
+  for (const bool fine : {true, false}) {
+    Recipe recipe;
+    recipe.method = FitMethod::Stretch;
+    recipe.material = fine ? Material::Tones : Material::Hits;
+    recipe.line.knots = {{0, 0}, {30, 34.5}};
+    recipe.line.length = 34.5;
+    const std::string command = std::string("rubberband -q ") + (fine ? "--fine" : "--fast") +
+                                " -t 1.15 '" + in.string() + "' '" + out.string() +
+                                "' > /dev/null 2>&1";
+    double ours = 1e9, theirs = 1e9;
+    for (int turn = 0; turn < 3; ++turn) {
+      auto start = Clock::now();
+      const bool ran = std::system(command.c_str()) == 0;
+      if (ran) theirs = std::min(theirs, millisecondsSince(start));
+      // The tool reads and writes files: so do we.
+      start = Clock::now();
+      JobContext job;
+      const auto decoded = decodeFile(in, job);
+      const auto baked = bake(*decoded->sound, recipe, job);
+      (void)encodeFile(**baked, out, FileFormat::Wav, SampleFormat::Float32);
+      ours = std::min(ours, millisecondsSince(start));
+    }
+    report(fine ? "stretching tones: time beside the rubberband tool, fine"
+                : "stretching hits: time beside the rubberband tool, fast",
+           ours / theirs, "x", "-", theirs < 1e8);
+  }
+  fs::remove_all(folder);
 }
 
 void benchBaking(Report report) {

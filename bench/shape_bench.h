@@ -7,6 +7,9 @@ namespace tuvvo {
 
 /// Ten thousand sources against ten thousand beats.
 void benchPlanner(Report report);
+/// Stretching half a minute beside the rubberband command-line tool, the same engines on the same
+/// file, turn by turn.
+void benchStretching(Report report);
 /// Eight slices on one and on two threads.
 void benchBaking(Report report);
 

@@ -19,6 +19,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPainter>
+#include <QTimer>
 #include <QVBoxLayout>
 
 namespace tuvvo {
@@ -38,14 +39,14 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
   top->setSpacing(px(6));
   top->addWidget(m_title);
   top->addWidget(m_about, 1);
+  m_showWays = new Chip(tr("Ways"), tr("Ways to cut"), this);
   m_showLineUp = new Chip(tr("Line up"), tr("Straightening and the drift line"), this);
   m_showSlice = new Chip(tr("Slice"), tr("The chosen slice"), this);
-  for (Chip* chip : {m_showLineUp, m_showSlice}) {
+  for (Chip* chip : {m_showWays, m_showLineUp, m_showSlice}) {
     chip->setCheckable(true);
     top->addWidget(chip);
     connect(chip, &QAbstractButton::clicked, this, [this, chip] {
-      m_showLineUp->setChecked(chip == m_showLineUp);
-      m_showSlice->setChecked(chip == m_showSlice);
+      for (Chip* each : {m_showWays, m_showLineUp, m_showSlice}) each->setChecked(chip == each);
       arrange();
     });
   }
@@ -89,6 +90,12 @@ bool CutStage::showLeaf(const QString& name) {
                        s.shape.method = FitMethod::Stretch;
                        s.shape.straighten = 0.8;
                      }));
+    if (name.endsWith(QLatin1String("/treat")))
+      for (Id key : m_session.chosenKeys())
+        m_session.edit(
+            tr("Treat"), withKeyChanged(m_session.project(), key, [](Key& k) {
+              k.treatments = {treatment(TreatmentKind::Isolate), treatment(TreatmentKind::Stutter)};
+            }));
     const std::array leaves{"sound", "edges", "playing", "treat", "match", "out"};
     for (std::size_t i = 0; i < leaves.size(); ++i)
       if (name.endsWith(QLatin1Char('/') + QLatin1String(leaves[i])))
@@ -108,11 +115,18 @@ QWidget* CutStage::makeLineUp() {
   return panel;
 }
 
-/// A low window keeps the waveform, and shows either what lines it up or the slice.
+/// A low window keeps the waveform, and shows either what lines it up or the slice; in a very low
+/// one the ways to cut take their turn with them.
 void CutStage::arrange() {
-  const bool low = height() < px(500);
+  const bool low = height() < px(500), veryLow = height() < px(420);
+  if (!veryLow && m_showWays->isChecked()) {
+    m_showWays->setChecked(false);
+    m_showSlice->setChecked(true);
+  }
+  m_showWays->setVisible(veryLow);
   m_showLineUp->setVisible(low);
   m_showSlice->setVisible(low);
+  m_ways->setVisible(!veryLow || m_showWays->isChecked());
   m_lineUp->setVisible(!low || m_showLineUp->isChecked());
   m_slice->setVisible(!low || m_showSlice->isChecked());
 }
@@ -244,12 +258,17 @@ void CutStage::refresh() {
       about << tr("%1 new in %2")
                    .arg(newness.total, 0, 'f', 2)
                    .arg(QString::fromStdString(pattern->name));
-  m_about->setText(about.join(QStringLiteral(" · ")));
+  m_about->setToolTip(about.join(QStringLiteral(" · ")));
+  m_about->setText(m_about->fontMetrics().elidedText(m_about->toolTip(), Qt::ElideRight,
+                                                     m_about->width() - px(8)));
   theme::style(m_about, QStringLiteral("color:%1; padding-left:6px").arg(c.quiet.name()));
   m_ways->show(s);
 }
 
-void CutStage::resizeEvent(QResizeEvent*) { arrange(); }
+void CutStage::resizeEvent(QResizeEvent*) {
+  arrange();
+  QTimer::singleShot(0, this, &CutStage::refresh); // once its texts know their width
+}
 
 void CutStage::paintEvent(QPaintEvent*) {
   QPainter p(this);

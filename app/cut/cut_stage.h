@@ -21,8 +21,8 @@ public:
   CutStage(Session& session, QWidget* parent);
   [[nodiscard]] WaveView& wave() { return *m_wave; }
   [[nodiscard]] SlicePanel& slice() { return *m_slice; }
-  /// A source by its name; "NAME/straight" pulls it four fifths straight, "NAME/treat" opens a leaf
-  /// of the slice.
+  /// A source by its name; "NAME/straight" pulls it four fifths straight, "NAME/treat" treats a
+  /// slice, and "NAME/sound" and the like open its leaves.
   bool showLeaf(const QString& name) override;
 
 protected:
@@ -41,7 +41,7 @@ private:
   QWidget* m_lineUp; ///< in a low window this or the next
   SlicePanel* m_slice;
   StraightenRow* m_straighten;
-  Chip *m_showLineUp, *m_showSlice; ///< which
+  Chip *m_showWays, *m_showLineUp, *m_showSlice; ///< which
   QLabel *m_title, *m_about;
   CutWays* m_ways;
   TapCuts* m_taps;

@@ -9,6 +9,8 @@ namespace tuvvo {
 
 using theme::px;
 
+static_assert(kNormalPeakDb == -1 && kNormalLufs == -16, "the chips say so");
+
 LevelLeaf::LevelLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   auto* row = new FlowRow(px(6), this);
   m_by = new Combo(tr("What counts"),
@@ -17,10 +19,10 @@ LevelLeaf::LevelLeaf(Session& session, QWidget* parent) : QWidget(parent), m_ses
   m_median = new Chip(tr("Match to the middle"),
                       tr("All as loud as the one in the middle (Ctrl+Shift+G)"), this);
   m_one = new Chip(tr("Match to this one"), tr("All as loud as the chosen slice"), this);
-  m_peak = new Chip(tr("Peaks to %1 dB").arg(kNormalPeakDb),
+  m_peak = new Chip(tr("Peaks to −1 dB"),
                     tr("Each slice's loudest sample there; says nothing about loudness"), this);
   m_loud =
-      new Chip(tr("Loudness to %1 LUFS").arg(kNormalLufs),
+      new Chip(tr("Loudness to −16 LUFS"),
                tr("Each slice as loud as a beat's usual middle, as far as there is room"), this);
   m_said = new QLabel(this);
   m_said->setFont(theme::font(theme::Type::Small));

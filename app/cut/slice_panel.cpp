@@ -10,6 +10,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
+#include <QTimer>
 #include <QVBoxLayout>
 
 namespace tuvvo {
@@ -292,6 +293,14 @@ QWidget* SlicePanel::makePlaying() {
   return page;
 }
 
+void SlicePanel::elide() {
+  m_about->setToolTip(m_where);
+  m_about->setText(
+      m_about->fontMetrics().elidedText(m_where, Qt::ElideRight, m_about->width() - px(2)));
+}
+
+void SlicePanel::resizeEvent(QResizeEvent*) { QTimer::singleShot(0, this, &SlicePanel::elide); }
+
 void SlicePanel::showLeaf(Leaf leaf) {
   m_leaf = leaf;
   for (std::size_t i = 0; i < kLeaves; ++i) {
@@ -400,7 +409,8 @@ void SlicePanel::refreshTitle(const Source* s, const Cut* cut, const Key* key, s
       where += tr(" · key %1, page %2").arg(key->column + 1).arg(key->page + 1);
     if (chosen > 1) where = tr("and %1 more").arg(chosen - 1) + QStringLiteral(" · ") + where;
   }
-  m_about->setText(where);
+  m_where = where;
+  elide();
   theme::style(m_about, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
 }
 

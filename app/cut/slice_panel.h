@@ -34,7 +34,11 @@ signals:
   /// One of the stage's commands, by its text.
   void commandWanted(const QString& text);
 
+protected:
+  void resizeEvent(QResizeEvent*) override;
+
 private:
+  void elide();
   struct Setting {
     Slide* slide;
     std::function<double(const Key&, const Cut&)> get;
@@ -59,6 +63,7 @@ private:
   class TreatLeaf* m_treat;
   QLineEdit* m_name;
   QLabel* m_about;
+  QString m_where;
   std::vector<Setting> m_settings;
   Chip *m_loop, *m_held, *m_choke, *m_reverse;
   Combo *m_school, *m_row;

@@ -134,12 +134,15 @@ void Deck::drawCap(QPainter& p, DeckPlace place) {
   // Name and picture never meet: the picture gives way first.
   const double nameLeft = box.left() + px(8) + letterWidth,
                right = box.right() - (key->choke != 0 ? px(15) : px(8)), room = right - nameLeft;
-  const QString name = QString::fromStdString(nameOf(m_session.project(), *key));
-  const double wanted =
-      QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(name) + px(5);
-  const double picture = std::clamp(room - std::max(wanted, room * 0.45), 0.0, double(px(52)));
-  const bool stacked = picture <= px(12); // a long name stands over its picture
-  QRectF nameBox(nameLeft, box.top(), room - (stacked ? 0 : picture + px(4)), box.height());
+  QString name = QString::fromStdString(nameOf(m_session.project(), *key));
+  const QFontMetricsF metrics(theme::font(theme::Type::Small));
+  // Slices, whose names are long, and all keys of a narrow deck have their name over their picture.
+  const bool stacked = place.row == Row::Cuts || box.width() < px(84);
+  if (stacked && key->name.empty() && metrics.horizontalAdvance(name) > room)
+    name = name.section(QLatin1Char(' '), -1); // what it is rather than where it was
+  const double picture = std::clamp(
+      room - std::max(metrics.horizontalAdvance(name) + px(5), room * 0.45), 0.0, double(px(52)));
+  QRectF nameBox(nameLeft, box.top(), room - picture - px(4), box.height());
   QRectF pictureBox(right - picture, box.top() + box.height() * 0.26, picture, box.height() * 0.48);
   if (stacked) {
     nameBox = QRectF(nameLeft, box.top() + px(2), room, box.height() * 0.55);

@@ -106,7 +106,7 @@ private slots:
     QVERIFY2(said->text().contains(QString("before %1 LU").arg(before, 0, 'f', 1)) &&
                  said->text().contains(QString("%1 LU apart").arg(after, 0, 'f', 1)),
              qPrintable(said->text()));
-    press(chip(*leaf, "Peaks to -1 dB"));
+    press(chip(*leaf, QString::fromUtf8("Peaks to −1 dB")));
     for (const auto& level : levelsOf(project(), keys, LevelBy::Whole, cache))
       QVERIFY(level.peak < -0.99 &&
               (level.peak > -1.01 || findKey(project(), level.key)->level.value > 11.99));
