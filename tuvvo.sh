@@ -88,6 +88,7 @@ run_screenshots() {
   for stage in crate cut keys beat song print; do picture $stage $stage; done
   picture beat-daylight beat --daylight
   picture cut-drift "cut/pier nine break/straight"
+  picture cut-treat "cut/pier nine break/treat"
   picture cut-daylight "cut/lantern row" --daylight
   picture crate-loop "crate/beat/lantern row"
   picture crate-drift "crate/beat/pier nine break"

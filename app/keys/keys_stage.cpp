@@ -46,7 +46,7 @@ KeyPicture::Corners KeyPicture::corners(const Key& key) const {
   const auto y = [&](double level) { return f.bottom() - level * f.height(); };
   const auto& e = key.envelope;
   const double decayEnd =
-      e.attack.value + e.decay.value * 0.5; // where most of the fall has happened
+      e.attack.value + e.hold.value + e.decay.value * 0.5; // where most of the fall has happened
   return {{x(e.attack.value), y(1)},
           {x(std::min(decayEnd, end)), y(e.sustain)},
           {x(end + std::min(e.release.value, all - end)), y(0)}};
@@ -76,8 +76,10 @@ void KeyPicture::paintEvent(QPaintEvent*) {
   const QPointF sustainEnd(f.left() + soundWidth, at.decay.y());
   p.setPen(QPen(c.brass, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
   p.setBrush(Qt::NoBrush);
-  p.drawPolyline(
-      QPolygonF({QPointF(f.left(), f.bottom()), at.attack, at.decay, sustainEnd, at.release}));
+  const double holdX =
+      std::min(at.decay.x(), at.attack.x() + key->envelope.hold.value / shownMs(*key) * f.width());
+  p.drawPolyline(QPolygonF({QPointF(f.left(), f.bottom()), at.attack, QPointF(holdX, at.attack.y()),
+                            at.decay, sustainEnd, at.release}));
   p.setBrush(c.brass);
   for (const QPointF& corner : {at.attack, at.decay, at.release})
     p.drawEllipse(corner, px(4), px(4));
@@ -128,8 +130,8 @@ void KeyPicture::mouseMoveEvent(QMouseEvent* event) {
                                   auto& e = k.envelope;
                                   if (m_drag == 0) e.attack = Milliseconds(ms);
                                   if (m_drag == 1) {
-                                    e.decay =
-                                        Milliseconds(std::max(0.0, (ms - e.attack.value) * 2));
+                                    e.decay = Milliseconds(
+                                        std::max(0.0, (ms - e.attack.value - e.hold.value) * 2));
                                     e.sustain = level;
                                   }
                                   if (m_drag == 2)
@@ -174,10 +176,11 @@ KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, par
   m_tune = new Slide(tr("Tune"), {-24, 24, 0, 1, 0}, tr("st"), this);
   m_fine = new Slide(tr("Fine"), {-100, 100, 0, 1, 0}, tr("ct"), this);
   m_attack = new Slide(tr("Attack"), {0, 2000, 0, 1, 0}, tr("ms"), this);
+  m_hold = new Slide(tr("Hold"), {0, 4000, 0, 5, 0}, tr("ms"), this);
   m_decay = new Slide(tr("Decay"), {0, 4000, 0, 5, 0}, tr("ms"), this);
   m_sustain = new Slide(tr("Sustain"), {0, 100, 100, 1, 0}, tr("%"), this);
   m_release = new Slide(tr("Release"), {0, 4000, 40, 5, 0}, tr("ms"), this);
-  for (Slide* slide : {m_attack, m_decay, m_sustain, m_release})
+  for (Slide* slide : {m_attack, m_hold, m_decay, m_sustain, m_release})
     slide->setTone(theme::colours().lilac);
   auto* slides = new QGridLayout;
   slides->setHorizontalSpacing(px(12));
@@ -185,7 +188,7 @@ KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, par
   int column = 0;
   for (Slide* slide : {m_level, m_pan, m_tune, m_fine}) slides->addWidget(slide, 0, column++);
   column = 0;
-  for (Slide* slide : {m_attack, m_decay, m_sustain, m_release})
+  for (Slide* slide : {m_attack, m_hold, m_decay, m_sustain, m_release})
     slides->addWidget(slide, 1, column++);
   m_partTitle = new QLabel(this);
   m_partTitle->setFont(theme::font(theme::Type::Strong));
@@ -222,6 +225,7 @@ KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, par
   bind(m_tune, tr("Tune a key"), [](Key& k, double v) { k.tune = Semitones(v); });
   bind(m_fine, tr("Fine tune a key"), [](Key& k, double v) { k.fine = Cents(v); });
   bind(m_attack, tr("Attack"), [](Key& k, double v) { k.envelope.attack = Milliseconds(v); });
+  bind(m_hold, tr("Hold"), [](Key& k, double v) { k.envelope.hold = Milliseconds(v); });
   bind(m_decay, tr("Decay"), [](Key& k, double v) { k.envelope.decay = Milliseconds(v); });
   bind(m_sustain, tr("Sustain"), [](Key& k, double v) { k.envelope.sustain = v / 100; });
   bind(m_release, tr("Release"), [](Key& k, double v) { k.envelope.release = Milliseconds(v); });
@@ -310,7 +314,7 @@ void KeysStage::refresh() {
   const Source* source = key ? findSource(m_session.project(), key->sound.source) : nullptr;
   const Part* part = key ? findPart(m_session.project(), key->part) : nullptr;
   for (QWidget* w : std::initializer_list<QWidget*>{
-           m_name, m_level, m_pan, m_tune, m_fine, m_attack, m_decay, m_sustain, m_release,
+           m_name, m_level, m_pan, m_tune, m_fine, m_attack, m_hold, m_decay, m_sustain, m_release,
            m_partLevel, m_gate, m_choke, m_hear, m_clear, m_mute, m_solo})
     w->setEnabled(key);
   if (!m_name->hasFocus())
@@ -329,6 +333,7 @@ void KeysStage::refresh() {
   m_tune->setValue(key->tune.value);
   m_fine->setValue(key->fine.value);
   m_attack->setValue(key->envelope.attack.value);
+  m_hold->setValue(key->envelope.hold.value);
   m_decay->setValue(key->envelope.decay.value);
   m_sustain->setValue(key->envelope.sustain * 100);
   m_release->setValue(key->envelope.release.value);

@@ -50,7 +50,7 @@ private:
 
   QLineEdit* m_name;
   QLabel *m_about, *m_partTitle;
-  Slide *m_level, *m_pan, *m_tune, *m_fine, *m_attack, *m_decay, *m_sustain, *m_release,
+  Slide *m_level, *m_pan, *m_tune, *m_fine, *m_attack, *m_hold, *m_decay, *m_sustain, *m_release,
       *m_partLevel;
   Chip *m_gate, *m_choke, *m_hear, *m_clear, *m_mute, *m_solo;
 };

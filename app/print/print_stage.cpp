@@ -161,7 +161,8 @@ void PrintSheet::paintEvent(QPaintEvent*) {
   static const std::array<QString, 5> rights{tr("not recorded"), tr("own"), tr("granted"),
                                              tr("asked"), tr("open licence")};
   for (const auto& source : m_session.project().sources) {
-    if (source->kit || y + px(34) > height() - px(34)) continue;
+    // What was made of others is counted with them.
+    if (source->kit || source->made || y + px(34) > height() - px(34)) continue;
     const double seconds = heardInSong(m_session.project(), source->id).value;
     theme::drawText(p, QRectF(left, y, w - px(80), px(17)), Qt::AlignLeft | Qt::AlignVCenter,
                     QString::fromStdString(source->name), theme::Type::Body, c.text);

@@ -95,7 +95,25 @@ QStringList lineageOf(const Project& project, const Key& key) {
                  .arg(toSeconds(s.start, source->sound->rate()).value, 0, 'f', 3)
                  .arg(toSeconds(s.end, source->sound->rate()).value, 0, 'f', 3);
   }
+  for (const auto& treatment : key.treatments)
+    if (treatment.on)
+      lines << NotesDrawer::tr("Treated: %1").arg(QString::fromStdString(describe(treatment)));
   lines << NotesDrawer::tr("Source: %1").arg(QString::fromStdString(source->name));
+  // Back through what it was made of, to the sound from outside.
+  for (int depth = 0; source->made && depth < 16; ++depth) {
+    const Made& made = *source->made;
+    const Source* from = findSource(project, made.as.sound.source);
+    if (!from || !from->sound) break;
+    const Hertz rate = from->sound->rate();
+    lines << NotesDrawer::tr("Made of: %1, %2 to %3 s")
+                 .arg(QString::fromStdString(from->name))
+                 .arg(toSeconds(made.start, rate).value, 0, 'f', 3)
+                 .arg(toSeconds(made.end, rate).value, 0, 'f', 3);
+    for (const auto& treatment : made.as.treatments)
+      if (treatment.on)
+        lines << NotesDrawer::tr("Treated: %1").arg(QString::fromStdString(describe(treatment)));
+    source = from;
+  }
   lines << NotesDrawer::tr("From: %1").arg(QString::fromStdString(source->origin));
   QString rights = permissionText(source->papers.recording);
   if (!source->papers.note.empty())
