@@ -165,6 +165,11 @@ int runFit(const std::vector<std::string>& words) {
                   row.resultBpm.value, row.bpmErrorPercent, row.stretchPercent,
                   row.resultKey ? nameOf(*row.resultKey).c_str() : "-", row.heard.c_str());
   }
+  // The question turned round: for people only, as the JSON is the list of ways.
+  if (!arguments.has("--json"))
+    for (const auto& move : planBeat(question))
+      std::printf("or the beat to %.2f BPM (%+.2f %%): it comes in at %+.0f st\n", move.tempo.value,
+                  move.percent, move.row.semitones.value);
   if (arguments.has("--json")) show(all);
   return 0;
 }

@@ -105,6 +105,25 @@ private slots:
       QVERIFY(rows[0].contains(key));
   }
 
+  void fitTurnsTheQuestionRoundForPeople() {
+    const Ran ran = run({"fit", "--bpm", "91.78", "--key", "Cm", "--to-bpm", "85"});
+    QCOMPARE(ran.code, 0);
+    QVERIFY2(ran.out.contains("or the beat to 86.63 BPM"),
+             qPrintable(ran.out)); // 91.78 · 2^(−1/12)
+  }
+
+  void cutNamesSayTempoAndSliceAndAnInstrumentLiesBeside() {
+    const Ran ran = run({"cut", kBreak, "--by", "hits", "--out", path("hits"), "--format", "flac"});
+    QCOMPARE(ran.code, 0);
+    const QStringList files = QDir(path("hits")).entryList({"*.flac"});
+    QVERIFY(files.size() > 60);
+    QVERIFY2(files[0].startsWith("pier nine break 001 1.1 kick"), qPrintable(files[0]));
+    QVERIFY2(files[0].endsWith("bpm.flac"), qPrintable(files[0]));
+    QCOMPARE(int(QDir(path("hits")).entryList({"*.sfz"}).size()), 1);
+    QCOMPARE(run({"cut", kBreak, "--by", "hits", "--out", path("hits"), "--format", "mp3"}).code,
+             2);
+  }
+
   void fromABreakToABeat() {
     const QString project = path("x.tuvvo"), wav = path("x.wav");
     QCOMPARE(run({"flip", kBreak, "--project", project, "--out", wav}).code, 0);
