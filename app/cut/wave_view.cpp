@@ -192,6 +192,32 @@ void WaveView::drawWave(QPainter& p, const Source& s) {
                cut.id == chosen ? c.brass : theme::mixed(c.quiet, c.ground, 0.7));
   }
   p.setRenderHint(QPainter::Antialiasing, true);
+  drawChords(p, s);
+}
+
+/// What is heard over it, where there is room for the name.
+void WaveView::drawChords(QPainter& p, const Source& s) {
+  if (!s.heard || kindOf(s) == SoundKind::Break) return;
+  const auto& c = theme::colours();
+  const QRectF box = wave();
+  const QFontMetricsF metrics(theme::font(theme::Type::Small));
+  const double rate = s.sound->rate().value;
+  double last = 0;
+  const std::string* before = nullptr;
+  for (const auto& chord : s.heard->chords) {
+    const bool goesOn = before && *before == chord.name;
+    before = &chord.name;
+    if (goesOn) continue;
+    const QString name = QString::fromStdString(chord.name);
+    const double x = std::max(box.left(), xOf(chord.start.value * rate)) + px(4),
+                 end = std::min(box.right(), xOf(chord.end.value * rate)),
+                 wide = metrics.horizontalAdvance(name);
+    if (name.isEmpty() || x < last || x + wide > end) continue;
+    const QRectF plate(x - px(2), box.top() + px(3), wide + px(5), px(15));
+    p.fillRect(plate, c.ground);
+    theme::drawText(p, plate, Qt::AlignCenter, name, theme::Type::Small, c.lilac);
+    last = plate.right();
+  }
 }
 
 /// The waveform alone, drawn anew only when it looks different.

@@ -53,6 +53,7 @@ private:
   void keepInside();
   void drawRuler(QPainter& p, const Source& source);
   void drawWave(QPainter& p, const Source& source);
+  void drawChords(QPainter& p, const Source& source);
   const QPixmap& inkOf(const Source& source, const Peaks& peaks);
   void drawMarks(QPainter& p, const Source& source);
   void drawTabs(QPainter& p, const Source& source);

@@ -93,19 +93,13 @@ Project withBounced(Project project, Id id, Source made, Id* added) {
   Id source = 0;
   project = withSource(std::move(project), std::move(made), &source);
   if (added) *added = source;
+  Key plain;
+  plain.choke = before.choke;
+  plain.gate = before.gate;
+  project = withSettingsOf(std::move(project), plain, {id});
   project = withKeyChanged(std::move(project), id, [&](Key& changed) {
-    Key plain;
-    plain.id = before.id;
-    plain.row = before.row;
-    plain.column = before.column;
-    plain.page = before.page;
-    plain.part = before.part;
-    plain.choke = before.choke;
-    plain.gate = before.gate;
-    plain.extra = before.extra;
-    plain.name = name;
-    plain.sound = {source, 0};
-    changed = std::move(plain);
+    changed.name = name;
+    changed.sound = {source, 0};
   });
   const auto lead =
       std::int64_t(std::llround(leadBeats(before.treatments) * double(kTicksPerBeat)));
