@@ -1,0 +1,246 @@
+// What the waveform view looks like.
+#include "cut/wave_view.h"
+
+#include "theme/theme.h"
+
+#include <QPainterPath>
+#include <cmath>
+
+namespace tuvvo {
+
+using theme::px;
+
+void drawHitSign(QPainter& p, HitClass hit, QPointF at, double s, QColor colour) {
+  p.setPen(QPen(colour, 1.7, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+  switch (hit) {
+  case HitClass::Kick: {
+    p.setBrush(colour);
+    p.setPen(Qt::NoPen);
+    QPainterPath bowl;
+    bowl.moveTo(at + QPointF(-s, -s * 0.5));
+    bowl.arcTo(QRectF(at.x() - s, at.y() - s * 1.4, 2 * s, 2 * s * 0.95), 180, 180);
+    p.drawPath(bowl);
+    break;
+  }
+  case HitClass::Snare:
+    p.drawLine(at + QPointF(0, -s), at + QPointF(0, s * 0.8));
+    p.drawLine(at + QPointF(-s * 0.55, s * 0.8), at + QPointF(s * 0.55, s * 0.8));
+    break;
+  case HitClass::Hat:
+    p.setBrush(Qt::NoBrush);
+    p.drawPolyline(QPolygonF({at + QPointF(-s * 0.75, -s * 0.8), at + QPointF(0, s * 0.7),
+                              at + QPointF(s * 0.75, -s * 0.8)}));
+    break;
+  case HitClass::Other:
+    p.setPen(Qt::NoPen);
+    p.setBrush(colour);
+    p.drawEllipse(at, s * 0.38, s * 0.38);
+    break;
+  }
+}
+
+void WaveView::drawRuler(QPainter& p, const Source& s) {
+  const auto& c = theme::colours();
+  const double rate = s.sound->rate().value;
+  const auto beats = beatsOf(s);
+  const auto grid = gridOf(s);
+  if (beats.empty() || !grid) {
+    // Without a tempo the ruler counts seconds.
+    double step = 0.01;
+    while (step * rate / m_span * width() < px(60)) step *= step < 1 ? 10 : 5;
+    for (double t = std::ceil(m_first / rate / step) * step; t * rate < m_first + m_span;
+         t += step) {
+      const double x = xOf(t * rate);
+      p.fillRect(QRectF(x, px(12), 1, px(8)), c.line);
+      theme::drawText(p, QRectF(x + 3, 0, px(60), px(18)), Qt::AlignLeft | Qt::AlignVCenter,
+                      QStringLiteral("%1 s").arg(t, 0, 'f', step < 1 ? 2 : 0), theme::Type::Small,
+                      c.quiet);
+    }
+    return;
+  }
+  // Bars are counted from the first downbeat; beats before it have no number.
+  int index = 0;
+  for (std::size_t i = 0; i < beats.size(); ++i)
+    if (std::abs(beats[i].value - grid->downbeat.value) <
+        std::abs(beats[std::size_t(index)].value - grid->downbeat.value))
+      index = int(i);
+  const double perBeat = double(width()) / m_span * 60 / grid->tempo.value * rate;
+  int every = 1;
+  while (perBeat * grid->meter * every < px(26)) every *= 2;
+  for (std::size_t i = 0; i < beats.size(); ++i) {
+    const double x = xOf(beats[i].value * rate);
+    if (x < -px(30) || x > width() + 2) continue;
+    const int from = int(i) - index,
+              bar = from >= 0 ? from / grid->meter : (from - grid->meter + 1) / grid->meter;
+    const bool down = from - bar * grid->meter == 0;
+    if (down && bar % every == 0) {
+      p.fillRect(QRectF(x, ruler().top(), 1, wave().bottom()), theme::mixed(c.line, c.ground, 0.9));
+      if (bar >= 0)
+        theme::drawText(p, QRectF(x + px(4), 0, px(40), px(18)), Qt::AlignLeft | Qt::AlignVCenter,
+                        QString::number(bar + 1), theme::Type::Small, c.quiet);
+      if (from == 0) { // the handle of the first downbeat
+        p.setPen(Qt::NoPen);
+        p.setBrush(c.brass);
+        p.drawPolygon(
+            QPolygonF({QPointF(x - px(5), 1), QPointF(x + px(5), 1), QPointF(x, px(10))}));
+      }
+    } else if (perBeat > px(9)) {
+      p.fillRect(QRectF(x, px(14), 1, px(6)), c.line);
+    }
+  }
+}
+
+void WaveView::drawWave(QPainter& p, const Source& s) {
+  const auto& c = theme::colours();
+  const QRectF box = wave();
+  const PeaksPtr peaks = m_session.peaksOf(s);
+  if (!peaks) {
+    theme::drawText(p, box, Qt::AlignCenter, tr("Drawing the waveform…"), theme::Type::Body,
+                    c.quiet);
+    return;
+  }
+  if (const auto grid = gridOf(s); grid && s.cutting.fromDownbeat) { // set aside
+    const double x = xOf(grid->downbeat.value * s.sound->rate().value);
+    if (x > 0) p.fillRect(QRectF(0, box.top(), x, box.height()), QBrush(c.line, Qt::BDiagPattern));
+  }
+  const Id chosen = m_session.selection().cut;
+  const auto& also = m_session.selection().alsoCuts;
+  for (const auto& cut : s.cuts)
+    if (cut.id == chosen || also.contains(cut.id)) {
+      const double x = xOf(double(cut.start.value)), end = xOf(double(cut.end.value));
+      p.fillRect(QRectF(x, box.top(), end - x, box.height()),
+                 theme::mixed(c.brass, c.ground, 0.22));
+    }
+  p.drawPixmap(box.topLeft(), inkOf(s, *peaks));
+  p.setRenderHint(QPainter::Antialiasing, false);
+  double last = -10;
+  for (const auto& cut : s.cuts) {
+    const double x = std::floor(xOf(double(cut.start.value)));
+    if (x < 0 || x > width() || x - last < 2) continue;
+    last = x;
+    p.fillRect(QRectF(x, box.top(), 1, box.height() + marks().height()),
+               cut.id == chosen ? c.brass : theme::mixed(c.quiet, c.ground, 0.7));
+  }
+  p.setRenderHint(QPainter::Antialiasing, true);
+  drawChords(p, s);
+}
+
+/// What is heard over it, where there is room for the name.
+void WaveView::drawChords(QPainter& p, const Source& s) {
+  if (!s.heard || kindOf(s) == SoundKind::Break) return;
+  const auto& c = theme::colours();
+  const QRectF box = wave();
+  const QFontMetricsF metrics(theme::font(theme::Type::Small));
+  const double rate = s.sound->rate().value;
+  double last = 0;
+  const std::string* before = nullptr;
+  for (const auto& chord : s.heard->chords) {
+    const bool goesOn = before && *before == chord.name;
+    before = &chord.name;
+    if (goesOn) continue;
+    const QString name = QString::fromStdString(chord.name);
+    const double x = std::max(box.left(), xOf(chord.start.value * rate)) + px(4),
+                 end = std::min(box.right(), xOf(chord.end.value * rate)),
+                 wide = metrics.horizontalAdvance(name);
+    if (name.isEmpty() || x < last || x + wide > end) continue;
+    const QRectF plate(x - px(2), box.top() + px(3), wide + px(5), px(15));
+    p.fillRect(plate, c.ground);
+    theme::drawText(p, plate, Qt::AlignCenter, name, theme::Type::Small, c.lilac);
+    last = plate.right();
+  }
+}
+
+/// The waveform alone, drawn anew only when it looks different.
+const QPixmap& WaveView::inkOf(const Source& s, const Peaks& peaks) {
+  const QRectF box = wave();
+  const InkKey key{s.hash, m_first, m_span, box.size(), devicePixelRatioF()};
+  if (key == m_inkKey && !m_ink.isNull()) return m_ink;
+  m_inkKey = key;
+  m_ink = QPixmap((box.size() * key.ratio).toSize());
+  m_ink.setDevicePixelRatio(key.ratio);
+  m_ink.fill(Qt::transparent);
+  QPainter p(&m_ink);
+  const double mid = box.height() / 2, half = mid - 3, step = m_span / std::max(1, width());
+  const auto& c = theme::colours();
+  QList<QLineF> lines;
+  lines.reserve(width());
+  for (int x = 0; x < width(); ++x) {
+    const Extremes e = peaks.over(*s.sound, Frames(std::int64_t(m_first + x * step)),
+                                  Frames(std::int64_t(std::ceil(m_first + (x + 1) * step))));
+    lines << QLineF(x + 0.5, mid - double(std::min(1.0f, e.high)) * half - 0.5, x + 0.5,
+                    mid - double(std::max(-1.0f, e.low)) * half + 0.5);
+  }
+  p.setPen(QPen(theme::mixed(c.text, c.ground, 0.78), 1));
+  p.drawLines(lines);
+  return m_ink;
+}
+
+void WaveView::drawMarks(QPainter& p, const Source& s) {
+  if (!s.heard) return;
+  const auto& c = theme::colours();
+  const double rate = s.sound->rate().value, y = marks().center().y();
+  double last = -100;
+  for (const auto& onset : onsetsOf(s)) {
+    const double x = xOf(onset.at.value * rate) + px(6);
+    if (x < 0 || x > width() || x - last < px(11)) continue;
+    last = x;
+    drawHitSign(p, onset.hits.empty() ? HitClass::Other : onset.hits.front(), {x, y}, px(5),
+                c.quiet);
+  }
+}
+
+void WaveView::drawTabs(QPainter& p, const Source& s) {
+  const auto& c = theme::colours();
+  const QRectF row = tabs();
+  const Id chosen = m_session.selection().cut;
+  double last = -10;
+  for (const auto& cut : s.cuts) {
+    const double x = xOf(double(cut.start.value)), end = xOf(double(cut.end.value));
+    if (end < 0 || x > width() || x - last < 3) continue;
+    last = x;
+    const QRectF box(x + 1, row.top(), std::max(3.0, end - x - 2), row.height() - 1);
+    const bool on = cut.id == chosen || m_session.selection().alsoCuts.contains(cut.id);
+    p.setPen(QPen(on ? c.brass : cut.byHand ? c.mint : c.line, 1));
+    p.setBrush(on ? c.brass : c.raised);
+    if (box.width() < px(8)) { // nobody sees the corners of hundreds of them
+      p.fillRect(box, p.brush());
+      if (on || cut.byHand) p.fillRect(box, p.pen().color());
+      continue;
+    }
+    p.drawRoundedRect(box, 3, 3);
+    if (box.width() < px(13)) continue;
+    // The key that plays it: its place on the deck, and the page where there are several.
+    QString label = QStringLiteral("·");
+    for (const auto& key : m_session.project().keys)
+      if (key.sound == SoundRef{s.id, cut.id}) label = QString::number(key.column + 1);
+    theme::drawText(p, box.adjusted(4, 0, -2, 0), Qt::AlignLeft | Qt::AlignVCenter, label,
+                    theme::Type::Small, on ? c.ground : c.text);
+  }
+}
+
+void WaveView::paintEvent(QPaintEvent*) {
+  const auto& c = theme::colours();
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.fillRect(rect(), c.ground);
+  const Source* s = source();
+  if (!s) {
+    theme::drawText(p, rect(), Qt::AlignCenter,
+                    tr("Choose a source in the crate, or drop a sound here."), theme::Type::Body,
+                    c.quiet);
+    return;
+  }
+  drawRuler(p, *s);
+  drawWave(p, *s);
+  drawMarks(p, *s);
+  drawTabs(p, *s);
+  if (m_place.value >= 0)
+    p.fillRect(QRectF(xOf(m_place.value * s->sound->rate().value) - 1, 0, 2, height()), c.coral);
+  if (hasFocus()) {
+    p.setPen(QPen(theme::mixed(c.brass, c.ground, 0.7), 1));
+    p.setBrush(Qt::NoBrush);
+    p.drawRoundedRect(wave().adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
+  }
+}
+
+} // namespace tuvvo
