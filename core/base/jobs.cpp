@@ -9,7 +9,7 @@ namespace tuvvo {
 
 void workInTheBackground() {
   // Where it is not allowed, the work is done at the usual turn.
-  (void)::setpriority(PRIO_PROCESS, id_t(::gettid()), 10);
+  (void)::setpriority(PRIO_PROCESS, id_t(::gettid()), 3);
 }
 
 JobPool::JobPool(int threads) {

@@ -80,8 +80,12 @@ void stretchQuickly(const Player& player, const Recipe& recipe, const Channels& 
   const TimeLine& line = recipe.line;
   const double first = line.sourceAt(0);
   const auto frames = std::int64_t(in[0].size());
-  int options = RubberBandStretcher::OptionProcessRealTime |
-                RubberBandStretcher::OptionThreadingNever | RubberBandStretcher::OptionEngineFaster;
+  // Smooth, so that no phase is reset (that bends tones by 10 ct), and a short window: of all
+  // choices these put notes nearest to where the fine engine does.
+  int options =
+      RubberBandStretcher::OptionProcessRealTime | RubberBandStretcher::OptionThreadingNever |
+      RubberBandStretcher::OptionEngineFaster | RubberBandStretcher::OptionTransientsSmooth |
+      RubberBandStretcher::OptionWindowShort;
   if (recipe.formants) options |= RubberBandStretcher::OptionFormantPreserved;
   const auto slopeAt = [&](std::int64_t frame) {
     const double from = first + double(std::clamp<std::int64_t>(frame, 0, frames - 1)) / rate;
@@ -126,6 +130,16 @@ void stretchQuickly(const Player& player, const Recipe& recipe, const Channels& 
       if (had == 0) break;
     }
   }
+  // It comes out a little quieter than it went in; the bake will not.
+  const auto powerOf = [](const Channels& sound) {
+    double sum = 1e-12;
+    for (const auto& channel : sound)
+      for (float sample : channel) sum += double(sample) * double(sample);
+    return sum / double(sound[0].size());
+  };
+  const auto gain = float(std::clamp(std::sqrt(powerOf(in) / powerOf(out)), 0.8, 1.25));
+  for (auto& channel : out)
+    for (float& sample : channel) sample *= gain;
 }
 
 } // namespace

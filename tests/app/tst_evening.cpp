@@ -266,6 +266,97 @@ private slots:
     QVERIFY(!said.empty() && said.last()[1].toBool());
   }
 
+  void theBenchIsPlayedByKeysAlone() {
+    choose("pier nine break", 3);
+    auto* wave = find<WaveView>(Stage::Cut);
+    wave->setFocus();
+    const auto key = [&](Qt::Key k,
+                         Qt::KeyboardModifiers with = Qt::ControlModifier | Qt::ShiftModifier) {
+      QTest::keyClick(wave, k, with);
+      QCoreApplication::processEvents();
+    };
+    key(Qt::Key_R);
+    QCOMPARE(chosenKey().treatments.size(), std::size_t(1));
+    key(Qt::Key_R);
+    QVERIFY(chosenKey().treatments.empty());
+    const Id before = m_session->selection().cut;
+    key(Qt::Key_Right, Qt::NoModifier);
+    QVERIFY(m_session->selection().cut != before);
+    key(Qt::Key_E);
+    QVERIFY(qobject_cast<QLineEdit*>(QApplication::focusWidget()));
+    QTest::keyClicks(QApplication::focusWidget(), "wet plank");
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
+    QCOMPARE(QString::fromStdString(chosenKey().name), QString("wet plank"));
+    wave->setFocus();
+    key(Qt::Key_C);
+    key(Qt::Key_A, Qt::ControlModifier);
+    QVERIFY(m_session->chosenKeys().size() > 10);
+    key(Qt::Key_G);
+    LoudnessCache cache;
+    QVERIFY(levelSpread(project(), m_session->chosenKeys(), LevelBy::Whole, cache).lu < 20);
+    // What needs a slice says so where there is none.
+    m_session->selectSource(sourceNamed("pier nine break"));
+    QSignalSpy said(m_session.get(), &Session::message);
+    key(Qt::Key_R);
+    QVERIFY(!said.empty() && said.last()[1].toBool());
+    QVERIFY(said.last()[0].toString().contains("Choose a slice first"));
+  }
+
+  void aLowWindowShowsOnePanelAtATime() {
+    auto& stage = m_window->view(Stage::Cut);
+    choose("pier nine break", 3);
+    auto* row = find<StraightenRow>(Stage::Cut);
+    const auto shown = [&](int height) {
+      stage.resize(900, height);
+      QCoreApplication::processEvents();
+      return std::pair(row->isVisibleTo(&stage), panel().isVisibleTo(&stage));
+    };
+    QVERIFY((shown(700) == std::pair(true, true)));
+    QVERIFY((shown(450) == std::pair(false, true)));
+    press(chip(stage, "Line up"));
+    QVERIFY((shown(450) == std::pair(true, false)));
+    QVERIFY((shown(380) == std::pair(true, false)));
+    press(chip(stage, "Ways"));
+    QVERIFY((shown(380) == std::pair(false, false)));
+    QVERIFY(chip(stage, "Hits")->isVisibleTo(&stage));
+    QVERIFY((shown(450) == std::pair(false, true))); // the ways have their own place again
+    QVERIFY(chip(stage, "Hits")->isVisibleTo(&stage));
+  }
+
+  void aRecipeWhoseSourceIsGoneStaysClosedAndSaysSo() {
+    const Id parent = sourceNamed("pier nine break");
+    m_session->selectSource(parent);
+    panel().showLeaf(SlicePanel::Leaf::Treat);
+    auto* leaf = panel().findChild<TreatLeaf*>();
+    leaf->add(TreatmentKind::Isolate);
+    settle();
+    const Id made = current()->id;
+    const std::string hash = current()->hash;
+    m_session->edit("remove", withoutSource(project(), parent));
+    m_session->selectSource(made);
+    QSignalSpy said(m_session.get(), &Session::message);
+    emit figure(*leaf, "the rest")->changed(-12, true);
+    settle();
+    QVERIFY(!said.empty() && said.last()[1].toBool());
+    QVERIFY(said.last()[0].toString().contains("no longer in the beat"));
+    QCOMPARE(current()->hash, hash); // and its sound is kept
+  }
+
+  void lineageTellsOfTreatmentsAndOfWhatItWasMadeOf() {
+    choose("pier nine break", 3);
+    m_session->edit("treat", withKeyChanged(project(), chosenKey().id, [](Key& k) {
+                      k.treatments = {treatment(TreatmentKind::Stutter)};
+                    }));
+    const Id key = chosenKey().id;
+    QVERIFY(
+        lineageOf(project(), *findKey(project(), key)).join('\n').contains("Stutter: 1/4 beat"));
+    command("Bounce in place");
+    settle();
+    const QString lineage = lineageOf(project(), *findKey(project(), key)).join('\n');
+    QVERIFY2(lineage.contains("Made of: pier nine break") && lineage.contains("Stutter"),
+             qPrintable(lineage));
+  }
+
   void bakingIsStoppedAndTakenUpAgain() {
     m_session->selectSource(sourceNamed("lantern row"));
     const Id source = current()->id;
