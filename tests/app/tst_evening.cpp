@@ -303,13 +303,14 @@ private slots:
   }
 
   void aLowWindowShowsOnePanelAtATime() {
-    auto& stage = m_window->view(Stage::Cut);
     choose("pier nine break", 3);
-    auto* row = find<StraightenRow>(Stage::Cut);
+    CutStage stage(*m_session, nullptr); // on its own: no layout gives it back its height
+    stage.show();
+    auto* row = stage.findChild<StraightenRow*>();
     const auto shown = [&](int height) {
       stage.resize(900, height);
       QCoreApplication::processEvents();
-      return std::pair(row->isVisibleTo(&stage), panel().isVisibleTo(&stage));
+      return std::pair(row->isVisibleTo(&stage), stage.slice().isVisibleTo(&stage));
     };
     QVERIFY((shown(700) == std::pair(true, true)));
     QVERIFY((shown(450) == std::pair(false, true)));
