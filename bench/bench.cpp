@@ -2,6 +2,7 @@
 #include "audio/decode.h"
 #include "audio/encode.h"
 #include "audio/peaks.h"
+#include "audio/resample.h"
 #include "base/random.h"
 #include "crate_bench.h"
 #include "cut/wave_view.h"
@@ -232,25 +233,28 @@ void benchDecode() {
 }
 
 /// The most memory that hearing half an hour of stereo takes, in a process of its own.
-void benchLongFile() {
-  QTemporaryDir dir;
-  const std::string path = dir.path().toStdString() + "/half an hour.wav";
+/// A file of so many seconds of stereo at 48 kHz, from the demo's loop over and over.
+void writeLong(const std::string& path, int seconds) {
   JobContext job;
   const auto decoded = decodeFile(std::string(TUVVO_DATA_DIR) + "/demo/lantern row.flac", job);
+  const auto resampled = resample(*decoded->sound, Hertz(48000));
   std::vector<std::vector<float>> channels(2);
-  const auto frames = std::size_t(1800 * decoded->sound->rate().value);
+  const auto frames = std::size_t(seconds) * 48000;
   for (int c = 0; c < 2; ++c)
     while (channels[std::size_t(c)].size() < frames) {
-      const auto more = decoded->sound->channel(c);
+      const auto more = (*resampled)->channel(c);
       channels[std::size_t(c)].insert(channels[std::size_t(c)].end(), more.begin(), more.end());
     }
-  (void)encodeFile(Sound(std::move(channels), decoded->sound->rate()), path, FileFormat::Wav,
+  (void)encodeFile(Sound(std::move(channels), Hertz(48000)), path, FileFormat::Wav,
                    SampleFormat::Int16);
+}
+
+/// What the command line needs at most, in MB: the kernel's own high-water mark, as last seen.
+double memoryOf(const QStringList& arguments) {
   QProcess process;
-  process.start(QStringLiteral(TUVVO_CLI),
-                {QStringLiteral("listen"), QString::fromStdString(path)});
+  process.start(QStringLiteral(TUVVO_CLI), arguments);
   process.waitForStarted();
-  double megabytes = 0; // the kernel's own high-water mark, as last seen
+  double megabytes = 0;
   while (!process.waitForFinished(20)) {
     QFile status(QStringLiteral("/proc/%1/status").arg(process.processId()));
     if (!status.open(QIODevice::ReadOnly)) break;
@@ -258,8 +262,20 @@ void benchLongFile() {
       if (line.startsWith("VmHWM:"))
         megabytes = line.mid(6).simplified().split(' ')[0].toDouble() / 1024;
   }
-  report("memory while hearing 30 minutes of stereo", megabytes, "MB", "< 300",
-         megabytes > 0 && megabytes < 300);
+  return megabytes;
+}
+
+void benchLongFile() {
+  QTemporaryDir dir;
+  const QString path = dir.filePath("long.wav");
+  writeLong(path.toStdString(), 1800);
+  const double half = memoryOf({QStringLiteral("listen"), path});
+  report("memory while hearing 30 minutes of stereo", half, "MB", "< 300", half > 0 && half < 300);
+  writeLong(path.toStdString(), 3600);
+  const double hour =
+      memoryOf({QStringLiteral("cut"), path, QStringLiteral("--by"), QStringLiteral("equal:128"),
+                QStringLiteral("--out"), dir.filePath("cuts")});
+  report("memory while cutting an hour of stereo", hour, "MB", "< 600", hour > 0 && hour < 600);
 }
 
 /// An hour of stereo, zoomed and panned at random; each paint is timed.
@@ -320,6 +336,7 @@ int main(int argc, char** argv) {
                {"search", [] { benchCrate(report); }},
                {"planner", [] { benchPlanner(report); }},
                {"baking", [] { benchBaking(report); }},
+               {"previews", [] { benchPreviews(report); }},
                {"stretching", [] { benchStretching(report); }},
                {"dragging", [] { benchDragging(report); }},
                {"isolation", [] { benchIsolation(report); }},

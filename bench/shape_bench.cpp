@@ -92,6 +92,79 @@ void benchStretching(Report report) {
   fs::remove_all(folder);
 }
 
+void benchPreviews(Report report) {
+  // Eight notes of one tone each with soft attacks; and a held tone under hits, for its pitch.
+  std::vector<float> notes(48000 * 4, 0.0f), held(notes.size());
+  Random random(31);
+  for (std::size_t n = 0; n < 8; ++n)
+    for (std::size_t i = 0; i < 20000; ++i) {
+      const double t = double(i) / 48000;
+      notes[n * 24000 + i] += float(0.45 * std::min(1.0, t / 0.01) * std::exp(-4 * t) *
+                                    std::sin(2 * M_PI * (330 + 10 * double(n)) * t));
+    }
+  for (std::size_t i = 0; i < held.size(); ++i)
+    held[i] = float(0.3 * std::sin(2 * M_PI * 220 * double(i) / 48000) +
+                    0.4 * std::exp(-double(i % 24000) / 400) * random.bipolar());
+  const auto made = [](const std::vector<float>& samples, double length, bool preview) {
+    Recipe recipe;
+    recipe.method = FitMethod::Stretch;
+    recipe.line.knots = {{0, 0}, {4, length}};
+    recipe.line.length = length;
+    recipe.preview = preview;
+    JobContext job;
+    return *bake(Sound({samples}, Hertz(48000)), recipe, job);
+  };
+  // A note stands where three tenths of its energy have gone by.
+  const auto placesIn = [](const Sound& sound, double length) {
+    std::vector<double> out;
+    const auto samples = sound.channel(0);
+    for (int n = 0; n < 8; ++n) {
+      const auto from = std::size_t(std::max(0.0, n * length / 8 - 0.05) * 48000),
+                 to = std::min(samples.size(), from + std::size_t(0.35 * 48000));
+      double all = 0, gone = 0;
+      for (std::size_t i = from; i < to; ++i) all += double(samples[i]) * double(samples[i]);
+      std::size_t at = from;
+      while (at < to && gone < 0.3 * all) {
+        gone += double(samples[at]) * double(samples[at]);
+        ++at;
+      }
+      out.push_back(double(at) / 48);
+    }
+    return out;
+  };
+  double squares = 0, worst = 0, count = 0, off = 0;
+  for (double length : {3.4, 4.6, 5.2}) {
+    const auto quick = placesIn(*made(notes, length, true), length),
+               fine = placesIn(*made(notes, length, false), length);
+    for (std::size_t n = 0; n < 8; ++n, ++count) {
+      squares += std::pow(quick[n] - fine[n], 2);
+      worst = std::max(worst, std::abs(quick[n] - fine[n]));
+    }
+    const auto sound = made(held, length, true);
+    const auto tone = sound->channel(0);
+    double loudest = 0, at = 0;
+    const std::size_t from = tone.size() / 8, to = tone.size() * 7 / 8;
+    for (double cents = -30; cents <= 30; cents += 0.25) {
+      double re = 0, im = 0;
+      const double w = 2 * M_PI * 220 * std::exp2(cents / 1200) / 48000;
+      for (std::size_t i = from; i < to; i += 4) {
+        const double window = 0.5 - 0.5 * std::cos(2 * M_PI * double(i - from) / double(to - from));
+        re += window * double(tone[i]) * std::cos(w * double(i));
+        im += window * double(tone[i]) * std::sin(w * double(i));
+      }
+      if (re * re + im * im > loudest) {
+        loudest = re * re + im * im;
+        at = cents;
+      }
+    }
+    off = std::max(off, std::abs(at));
+  }
+  report("previews: notes against the fine bake, root mean square", std::sqrt(squares / count),
+         "ms", "-", true);
+  report("  the worst of 24", worst, "ms", "-", true);
+  report("  pitch off", off, "ct", "-", true);
+}
+
 void benchBaking(Report report) {
   // Noise and tones, a minute long, cut into slices of two seconds.
   Random random(5);

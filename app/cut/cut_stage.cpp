@@ -92,10 +92,11 @@ bool CutStage::showLeaf(const QString& name) {
                      }));
     if (name.endsWith(QLatin1String("/treat")))
       for (Id key : m_session.chosenKeys())
-        m_session.edit(
-            tr("Treat"), withKeyChanged(m_session.project(), key, [](Key& k) {
-              k.treatments = {treatment(TreatmentKind::Isolate), treatment(TreatmentKind::Stutter)};
-            }));
+        m_session.edit(tr("Treat"), withKeyChanged(m_session.project(), key, [](Key& k) {
+                         if (k.treatments.empty()) // what is there is never taken for a picture
+                           k.treatments = {treatment(TreatmentKind::Isolate),
+                                           treatment(TreatmentKind::Stutter)};
+                       }));
     const std::array leaves{"sound", "edges", "playing", "treat", "match", "out"};
     for (std::size_t i = 0; i < leaves.size(); ++i)
       if (name.endsWith(QLatin1Char('/') + QLatin1String(leaves[i])))
@@ -204,14 +205,9 @@ void CutStage::addCommands() {
   onSlices(tr("Bounce in place"), ctrlShift(Qt::Key_N),
            [this] { m_session.bounceInPlace(m_session.chosenKeys()); });
   addCommand(tr("Treat"), ctrlShift(Qt::Key_T), [this] { m_slice->offerTreatments(); });
-  addCommand(tr("Match the levels of all slices"), ctrlShift(Qt::Key_G), [this, chosen] {
-    if (const Source* s = chosen().first) {
-      LoudnessCache loudness;
-      m_session.edit(tr("Match levels"),
-                     withLevelsMatched(m_session.project(), slicesOf(m_session.project(), s->id),
-                                       {}, loudness));
-    }
-  });
+  addCommand(tr("Match the levels of slices"), ctrlShift(Qt::Key_G),
+             [this] { m_slice->matchLevels(); });
+  addCommand(tr("Write slices"), ctrlShift(Qt::Key_X), [this] { m_slice->writeSlices(); });
   addCommand(tr("Hear the slices in time"), ctrlShift(Qt::Key_Return),
              [this] { m_straighten->hearInTime(); });
   addCommand(tr("Reorder the slices in this pattern"), {}, [this] {

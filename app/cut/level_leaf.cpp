@@ -31,26 +31,29 @@ LevelLeaf::LevelLeaf(Session& session, QWidget* parent) : QWidget(parent), m_ses
   for (Chip* chip : {m_median, m_one, m_peak, m_loud}) row->addWidget(chip);
   row->addWidget(m_said);
   connect(m_by, &QComboBox::activated, this, &LevelLeaf::refresh);
-  connect(m_median, &QAbstractButton::clicked, this, [this] {
-    apply(tr("Match levels"),
-          withLevelsMatched(m_session.project(), keys(), {by(), 0}, m_loudness));
-  });
+  connect(m_median, &QAbstractButton::clicked, this, &LevelLeaf::matchToMiddle);
   connect(m_one, &QAbstractButton::clicked, this, [this] {
     apply(tr("Match levels to one"),
           withLevelsMatched(m_session.project(), keys(), {by(), m_session.selection().key},
-                            m_loudness));
+                            m_session.loudness()));
   });
   connect(m_peak, &QAbstractButton::clicked, this, [this] {
-    apply(tr("Normalise peaks"), withPeaksNormalised(m_session.project(), keys(), m_loudness));
+    apply(tr("Normalise peaks"),
+          withPeaksNormalised(m_session.project(), keys(), m_session.loudness()));
   });
   connect(m_loud, &QAbstractButton::clicked, this, [this] {
     apply(tr("Normalise loudness"),
-          withLoudnessNormalised(m_session.project(), keys(), by(), m_loudness));
+          withLoudnessNormalised(m_session.project(), keys(), by(), m_session.loudness()));
   });
   for (auto signal : {&Session::changed, &Session::selectionChanged})
     connect(&session, signal, this, [this] {
       if (isVisible()) refresh();
     });
+}
+
+void LevelLeaf::matchToMiddle() {
+  apply(tr("Match levels"),
+        withLevelsMatched(m_session.project(), keys(), {by(), 0}, m_session.loudness()));
 }
 
 void LevelLeaf::showEvent(QShowEvent*) { refresh(); }
@@ -61,7 +64,7 @@ std::vector<Id> LevelLeaf::keys() const {
 }
 
 void LevelLeaf::apply(const QString& name, const Project& next) {
-  const auto spread = levelSpread(m_session.project(), keys(), by(), m_loudness);
+  const auto spread = levelSpread(m_session.project(), keys(), by(), m_session.loudness());
   m_before = tr("before %1 LU · ").arg(spread.lu, 0, 'f', 1);
   const QString before = m_before; // the edit itself refreshes
   m_session.edit(name, next);
@@ -72,7 +75,7 @@ void LevelLeaf::apply(const QString& name, const Project& next) {
 
 void LevelLeaf::refresh() {
   const auto all = keys();
-  const auto spread = levelSpread(m_session.project(), all, by(), m_loudness);
+  const auto spread = levelSpread(m_session.project(), all, by(), m_session.loudness());
   for (Chip* chip : {m_median, m_peak, m_loud}) chip->setEnabled(!all.empty());
   m_one->setEnabled(m_session.selection().cut != 0);
   if (m_after != m_session.projectPtr()) m_before.clear();

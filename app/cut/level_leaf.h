@@ -15,6 +15,8 @@ class LevelLeaf : public QWidget {
   Q_OBJECT
 public:
   LevelLeaf(Session& session, QWidget* parent);
+  /// The chosen slices where there are several, else all of the source.
+  void matchToMiddle();
 
 protected:
   void showEvent(QShowEvent*) override;
@@ -32,7 +34,6 @@ private:
   QLabel* m_said;
   QString m_before; ///< figures before the last match, shown until something else changes
   ProjectPtr m_after;
-  LoudnessCache m_loudness;
 };
 
 } // namespace tuvvo

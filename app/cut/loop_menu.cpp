@@ -52,20 +52,28 @@ void offerLoops(Session& session, QWidget* under) {
   if (!s) return;
   QMenu menu(under);
   for (int bars : {1, 2, 4, 8}) {
+    // Heard once; the menus under it pick from that.
+    const auto places = findLoops(*s, {bars, {}, {}}, 400);
     const auto offer = [&](QMenu* into, const LoopQuestion& question) {
-      for (const auto& loop : findLoops(*s, question, 6))
-        into->addAction(LoopMenu::textOf(loop), under,
-                        [&session, loop] { LoopMenu::cut(session, loop); });
+      int left = 6;
+      for (const auto& loop : places)
+        if (asksFor(question, loop.chord) && left-- > 0)
+          into->addAction(LoopMenu::textOf(loop), under,
+                          [&session, loop] { LoopMenu::cut(session, loop); });
     };
     QMenu* any =
         menu.addMenu(bars == 1 ? LoopMenu::tr("One bar") : LoopMenu::tr("%1 bars").arg(bars));
     offer(any, {bars, {}, {}});
-    for (bool minor : {true, false}) {
-      QMenu* only =
-          any->addMenu(minor ? LoopMenu::tr("On a minor chord") : LoopMenu::tr("On a major chord"));
-      offer(only, {bars, minor, {}});
-      only->menuAction()->setVisible(!only->isEmpty());
-    }
+    const auto only = [&](const QString& name, const LoopQuestion& question) {
+      QMenu* some = any->addMenu(name);
+      offer(some, question);
+      some->menuAction()->setVisible(!some->isEmpty());
+    };
+    only(LoopMenu::tr("On a minor chord"), {bars, true, {}});
+    only(LoopMenu::tr("On a major chord"), {bars, false, {}});
+    for (int root = 0; root < 12; ++root)
+      only(LoopMenu::tr("On %1").arg(QString::fromStdString(nameOf(KeyName{root, false}))),
+           {bars, {}, root});
     any->menuAction()->setVisible(!any->isEmpty());
   }
   const auto offered = menu.actions();

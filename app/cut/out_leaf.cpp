@@ -29,13 +29,19 @@ OutLeaf::OutLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session
   row->addWidget(m_how);
   row->addWidget(m_format);
   for (Chip* chip : {m_instrument, m_whole, m_write}) row->addWidget(chip);
-  connect(m_write, &QAbstractButton::clicked, this, [this] {
-    const QString folder = QFileDialog::getExistingDirectory(this, tr("Where the slices go"));
-    if (!folder.isEmpty()) writeTo(folder);
-  });
+  connect(m_write, &QAbstractButton::clicked, this, &OutLeaf::askWhere);
   for (auto signal : {&Session::changed, &Session::selectionChanged})
     connect(&session, signal, this, &OutLeaf::refresh);
   refresh();
+}
+
+void OutLeaf::askWhere() {
+  if (!m_write->isEnabled()) {
+    emit m_session.message(tr("There are no slices to write. Cut the source first."), true);
+    return;
+  }
+  const QString folder = QFileDialog::getExistingDirectory(this, tr("Where the slices go"));
+  if (!folder.isEmpty()) writeTo(folder);
 }
 
 void OutLeaf::writeTo(const QString& folder) {

@@ -13,6 +13,8 @@ class OutLeaf : public QWidget {
   Q_OBJECT
 public:
   OutLeaf(Session& session, QWidget* parent);
+  /// Asks for a folder and writes there; says what is missing where nothing is cut.
+  void askWhere();
   /// Writes into a folder what the row says.
   void writeTo(const QString& folder);
 

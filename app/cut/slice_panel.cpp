@@ -39,8 +39,8 @@ SlicePanel::SlicePanel(Session& session, QWidget* parent) : QWidget(parent), m_s
              makeEdges(),
              makePlaying(),
              m_treat = new TreatLeaf(session, this),
-             new LevelLeaf(session, this),
-             new OutLeaf(session, this)};
+             m_levels = new LevelLeaf(session, this),
+             m_out = new OutLeaf(session, this)};
   for (QWidget* page : m_pages) column->addWidget(page);
   for (auto signal : {&Session::changed, &Session::selectionChanged})
     connect(&session, signal, this, &SlicePanel::refresh);
@@ -85,7 +85,7 @@ QWidget* SlicePanel::makeHead() {
        {tr("Playing"), tr("Loop, hold, choke, school and row")},
        {tr("Treat"), tr("Reverse, stutter, isolate and the like; each can be opened again")},
        {tr("Match"), tr("Bring slices to one loudness")},
-       {tr("Out"), tr("Bounce, or write slices for other programs")}}};
+       {tr("Out"), tr("Write slices for other programs and devices")}}};
   auto* second = new QHBoxLayout;
   second->setSpacing(px(4));
   for (std::size_t i = 0; i < kLeaves; ++i) {
@@ -341,6 +341,16 @@ void SlicePanel::editName() {
 void SlicePanel::offerTreatments() {
   showLeaf(Leaf::Treat);
   m_treat->offerKinds();
+}
+
+void SlicePanel::matchLevels() {
+  showLeaf(Leaf::Levels);
+  m_levels->matchToMiddle();
+}
+
+void SlicePanel::writeSlices() {
+  showLeaf(Leaf::Out);
+  m_out->askWhere();
 }
 
 void SlicePanel::copySettings() {

@@ -13,6 +13,10 @@ class QLineEdit;
 
 namespace tuvvo {
 
+class TreatLeaf;
+class LevelLeaf;
+class OutLeaf;
+
 class SlicePanel : public QWidget {
   Q_OBJECT
 public:
@@ -29,6 +33,8 @@ public:
   void editName();
   /// The menu of treatments, on its leaf.
   void offerTreatments();
+  void matchLevels();
+  void writeSlices();
 
 signals:
   /// One of the stage's commands, by its text.
@@ -60,7 +66,9 @@ private:
   Leaf m_leaf = Leaf::Sound;
   std::array<Chip*, kLeaves> m_leafChips{};
   std::array<QWidget*, kLeaves> m_pages{};
-  class TreatLeaf* m_treat;
+  TreatLeaf* m_treat;
+  LevelLeaf* m_levels;
+  OutLeaf* m_out;
   QLineEdit* m_name;
   QLabel* m_about;
   QString m_where;

@@ -55,7 +55,10 @@ StraightenRow::StraightenRow(Session& session, QWidget* parent)
   row->addWidget(m_layOut);
   row->addWidget(m_countIn);
   connect(m_layOut, &QAbstractButton::clicked, this, &StraightenRow::hearInTime);
-  connect(m_countIn, &QAbstractButton::clicked, this, [this] { layOut(); });
+  connect(m_countIn, &QAbstractButton::clicked, this, [this] {
+    // Only what is laid out and looked at already follows at once.
+    if (m_laidOut != 0 && m_laidOut == m_session.selection().pattern) layOut();
+  });
   m_bake = new Chip(QString(), QString(), this);
   m_bake->hide();
   connect(m_bake, &QAbstractButton::clicked, this, [this] {
@@ -98,6 +101,7 @@ Id StraightenRow::layOut() {
   if (pattern == 0) return 0;
   m_session.edit(tr("Lay the slices out in order"), std::move(next));
   m_session.selectPattern(pattern);
+  m_laidOut = pattern;
   return pattern;
 }
 

@@ -27,6 +27,7 @@ private:
   Slide* m_amount;
   std::array<Chip*, 3> m_by{};
   Chip *m_material, *m_formants, *m_layOut, *m_countIn, *m_bake;
+  Id m_laidOut = 0; ///< the pattern that was written last
   QLabel* m_cost;
 };
 

@@ -42,7 +42,7 @@ TreatLeaf::TreatLeaf(Session& session, QWidget* parent) : QWidget(parent), m_ses
 std::vector<Treatment> TreatLeaf::shown() const {
   const auto keys = m_session.chosenKeys();
   if (!keys.empty()) return findKey(m_session.project(), keys.front())->treatments;
-  const auto made = m_session.madeOf(m_session.selection().source);
+  const auto made = m_session.madeNow(m_session.selection().source);
   return made ? made->as.treatments : std::vector<Treatment>{};
 }
 
@@ -52,7 +52,7 @@ void TreatLeaf::change(const QString& name,
   const auto keys = m_session.chosenKeys();
   if (keys.empty()) {
     const Id source = m_session.selection().source;
-    const auto made = m_session.madeOf(source);
+    const auto made = m_session.madeNow(source);
     if (!made) return;
     Made next = *made;
     what(next.as.treatments);
@@ -68,7 +68,7 @@ void TreatLeaf::change(const QString& name,
 
 void TreatLeaf::add(TreatmentKind kind) {
   const Treatment fresh = treatment(kind);
-  if (m_session.chosenKeys().empty() && !m_session.madeOf(m_session.selection().source)) {
+  if (m_session.chosenKeys().empty() && !m_session.madeNow(m_session.selection().source)) {
     m_session.treatWhole(m_session.selection().source, fresh);
     return;
   }

@@ -177,17 +177,9 @@ void Session::selectAllCuts() {
 
 std::vector<Id> Session::chosenKeys() const {
   if (m_selection.cut == 0) return {};
-  std::vector<const Key*> keys;
-  for (const auto& key : project().keys)
-    if (key.sound.source == m_selection.source && key.sound.cut != 0 &&
-        (key.sound.cut == m_selection.cut || m_selection.alsoCuts.contains(key.sound.cut)))
-      keys.push_back(&key);
-  std::sort(keys.begin(), keys.end(), [](const Key* a, const Key* b) {
-    return std::tuple(a->row, a->page, a->column) < std::tuple(b->row, b->page, b->column);
+  return slicesOf(project(), m_selection.source, [this](Id cut) {
+    return cut == m_selection.cut || m_selection.alsoCuts.contains(cut);
   });
-  std::vector<Id> out;
-  for (const Key* key : keys) out.push_back(key->id);
-  return out;
 }
 
 void Session::selectPattern(Id pattern) {

@@ -67,6 +67,7 @@ public:
   void setPage(int page);
 
   [[nodiscard]] PeaksPtr peaksOf(const Source& source);
+  [[nodiscard]] LoudnessCache& loudness() { return *m_loudness; }
   [[nodiscard]] const std::vector<Note>& notes() const { return m_notes; }
   void doNote(std::size_t index);
   void hushNote(std::size_t index);
@@ -156,7 +157,7 @@ public:
   /// @param merge  as in edit()
   void remake(Id source, const Made& made, const QString& merge = {});
   /// The recipe of a made source: the one asked for last, whether it is there yet or not.
-  [[nodiscard]] std::shared_ptr<const Made> madeOf(Id source) const;
+  [[nodiscard]] std::shared_ptr<const Made> madeNow(Id source) const;
   void stopBaking();
   void resumeBaking();
 

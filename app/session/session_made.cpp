@@ -16,7 +16,7 @@ void Session::bounceInPlace(const std::vector<Id>& keys) {
   for (Id id : keys) {
     const Key* key = findKey(project(), id);
     const Source* from = key ? findSource(project(), key->sound.source) : nullptr;
-    const auto made = key ? tuvvo::madeOf(project(), *key) : std::nullopt;
+    const auto made = key ? madeOf(project(), *key) : std::nullopt;
     if (!made) continue;
     std::string name = from->name;
     if (key->sound.cut != 0 || !key->name.empty()) name += " " + nameOf(project(), *key);
@@ -121,7 +121,7 @@ void Session::remake(Id id, const Made& made, const QString& merge) {
   emit changed();
 }
 
-std::shared_ptr<const Made> Session::madeOf(Id id) const {
+std::shared_ptr<const Made> Session::madeNow(Id id) const {
   if (const auto wanted = m_remaking.find(id); wanted != m_remaking.end()) return wanted->second;
   const Source* source = findSource(project(), id);
   return source ? source->made : nullptr;

@@ -120,6 +120,13 @@ double harmonyApart(const ChordHeard* a, const ChordHeard* b) {
 
 } // namespace
 
+bool asksFor(const LoopQuestion& question, const std::string& chord) {
+  if (!question.root && !question.minor) return true;
+  const auto name = chordFromName(chord);
+  return name && (!question.root || name->root == *question.root) &&
+         (!question.minor || name->minor() == *question.minor);
+}
+
 std::vector<LoopPlace> findLoops(const Source& source, const LoopQuestion& question,
                                  std::size_t most) {
   std::vector<LoopPlace> out;
@@ -139,12 +146,7 @@ std::vector<LoopPlace> findLoops(const Source& source, const LoopQuestion& quest
     LoopPlace place;
     const double startS = bars[i].value, endS = bars[i + std::size_t(n)].value;
     place.chord = longestChord(chords, startS, endS);
-    if (question.root || question.minor) {
-      const auto name = chordFromName(place.chord);
-      if (!name || (question.root && name->root != *question.root) ||
-          (question.minor && name->minor() != *question.minor))
-        continue;
-    }
+    if (!asksFor(question, place.chord)) continue;
     const auto length = std::int64_t(std::llround(endS * rate) - std::llround(startS * rate));
     auto start = std::int64_t(std::llround(startS * rate));
     place.phase = 3;

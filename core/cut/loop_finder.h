@@ -11,6 +11,9 @@ struct LoopQuestion {
   std::optional<int> root;   ///< of that chord, 0 (C) to 11
 };
 
+/// Whether a chord is one that a question asks for.
+[[nodiscard]] bool asksFor(const LoopQuestion& question, const std::string& chord);
+
 /// A stretch that would be played round and round, and what is heard where its end meets its start:
 /// what comes then against what would have come.
 struct LoopPlace {

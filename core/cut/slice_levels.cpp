@@ -4,8 +4,6 @@
 #include "model/edits.h"
 
 #include <algorithm>
-#include <cmath>
-#include <limits>
 
 namespace tuvvo {
 
@@ -51,10 +49,11 @@ float LoudnessCache::peakOf(const Sound& sound, Frames start, Frames end) {
   return m_peaks[place] = peak;
 }
 
-std::vector<Id> slicesOf(const Project& project, Id source) {
+std::vector<Id> slicesOf(const Project& project, Id source, const std::function<bool(Id)>& wanted) {
   std::vector<const Key*> keys;
   for (const auto& key : project.keys)
-    if (key.sound.source == source && key.sound.cut != 0) keys.push_back(&key);
+    if (key.sound.source == source && key.sound.cut != 0 && (!wanted || wanted(key.sound.cut)))
+      keys.push_back(&key);
   std::sort(keys.begin(), keys.end(), [](const Key* a, const Key* b) {
     return std::tuple(a->row, a->page, a->column) < std::tuple(b->row, b->page, b->column);
   });

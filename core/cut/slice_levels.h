@@ -3,6 +3,7 @@
 
 #include "model/project.h"
 
+#include <functional>
 #include <map>
 #include <mutex>
 #include <tuple>
@@ -32,7 +33,9 @@ private:
 enum class LevelBy { Whole, Attack };
 
 /// Keys that play cuts of a source, in the order of the deck.
-[[nodiscard]] std::vector<Id> slicesOf(const Project& project, Id source);
+/// @param wanted  asked for the cut; empty: all
+[[nodiscard]] std::vector<Id> slicesOf(const Project& project, Id source,
+                                       const std::function<bool(Id)>& wanted = {});
 
 struct SliceLevel {
   Id key = 0;

@@ -1,5 +1,6 @@
 #include "play/bounce.h"
 
+#include "beat/pins.h"
 #include "model/edits.h"
 #include "play/print.h"
 
@@ -104,15 +105,13 @@ Project withBounced(Project project, Id id, Source made, Id* added) {
   const auto lead =
       std::int64_t(std::llround(leadBeats(before.treatments) * double(kTicksPerBeat)));
   if (lead <= 0) return project;
-  for (auto& pattern : project.patterns) {
-    const Lane* lane = findLane(*pattern, before.part);
-    if (!lane || std::none_of(lane->pins.begin(), lane->pins.end(),
-                              [&](const Pin& pin) { return pin.key == id; }))
-      continue;
-    const std::int64_t length = wholeBeats(std::int64_t(pattern->bars) * project.beatsPerBar).value;
+  const auto patterns = project.patterns; // each is changed by its name
+  for (const auto& pattern : patterns) {
+    const std::int64_t length = lengthOf(*pattern, project.beatsPerBar).value;
     project = withPatternChanged(std::move(project), pattern->id, [&](Pattern& changed) {
-      for (auto& pin : laneOf(changed, before.part).pins)
-        if (pin.key == id) pin.at.value = ((pin.at.value - lead) % length + length) % length;
+      for (auto& lane : changed.lanes)
+        for (auto& pin : lane.pins)
+          if (pin.key == id) pin.at.value = ((pin.at.value - lead) % length + length) % length;
     });
   }
   return project;
@@ -143,9 +142,11 @@ Origin originOf(const Project& project, Id id) {
     if (!source || !source->made || !source->sound) return origin;
     const Source* from = findSource(project, source->made->as.sound.source);
     if (!from || !from->sound) return origin;
+    const Key& as = source->made->as;
     const double seconds =
-        toSeconds(source->made->end - source->made->start, from->sound->rate()).value;
-    origin.share *= seconds / std::max(1e-6, source->sound->duration().value);
+        toSeconds(source->made->end - source->made->start, from->sound->rate()).value -
+        toSeconds(as.trimStart + as.trimEnd).value;
+    origin.share *= std::max(0.0, seconds) / std::max(1e-6, source->sound->duration().value);
     origin.source = from->id;
   }
   return origin;

@@ -67,17 +67,6 @@ private:
   std::map<std::pair<Id, FitMethod>, Shaped> m_shaped;
 };
 
-enum class Pass { Low, High };
-
-/// Butterworth, 12 dB an octave.
-FilterSection filterSection(Pass pass, Hertz at) {
-  const double w = 2 * M_PI * at.value / kEngineRate.value;
-  const double c = std::cos(w), alpha = std::sin(w) / std::sqrt(2.0), a0 = 1 + alpha;
-  const double edge = pass == Pass::Low ? 1 - c : 1 + c;
-  return {float(edge / 2 / a0), float((pass == Pass::Low ? edge : -edge) / a0),
-          float(edge / 2 / a0), float(-2 * c / a0), float((1 - alpha) / a0)};
-}
-
 /// @param baked  what its order made, if it has one and it is there
 Patch patchOf(const Source& source, const Key& key, const Baked& baked) {
   Patch patch;
@@ -108,9 +97,11 @@ Patch patchOf(const Source& source, const Key& key, const Baked& baked) {
   patch.gate = key.gate || patch.loopEnd > 0;
   patch.choke = key.choke;
   if (key.highPass.value > 0)
-    patch.filters[std::size_t(patch.filterCount++)] = filterSection(Pass::High, key.highPass);
+    patch.filters[std::size_t(patch.filterCount++)] =
+        filterSection(Pass::High, key.highPass, kEngineRate);
   if (key.lowPass.value > 0)
-    patch.filters[std::size_t(patch.filterCount++)] = filterSection(Pass::Low, key.lowPass);
+    patch.filters[std::size_t(patch.filterCount++)] =
+        filterSection(Pass::Low, key.lowPass, kEngineRate);
   return patch;
 }
 

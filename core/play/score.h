@@ -1,6 +1,7 @@
 // What the engine plays: an immutable score, compiled from a project.
 #pragma once
 
+#include "audio/filter_section.h"
 #include "audio/sound.h"
 #include "model/project.h"
 #include "shape/bakery.h"
@@ -9,11 +10,6 @@ namespace tuvvo {
 
 /// The engine's rate. Devices of other rates are bridged outside it.
 inline constexpr Hertz kEngineRate{48000};
-
-/// A second-order section; R. Bristow-Johnson's widely used cookbook of formulas.
-struct FilterSection {
-  float b0 = 1, b1 = 0, b2 = 0, a1 = 0, a2 = 0;
-};
 
 /// One key, resolved to samples and numbers.
 struct Patch {

@@ -184,17 +184,17 @@ int Voice::untilRound(int frames) {
 void Voice::filter(float* left, float* right, int frames) {
   for (int section = 0; section < m_patch->filterCount; ++section) {
     const FilterSection& f = m_patch->filters[std::size_t(section)];
-    float* memory = m_memory.data() + 4 * section;
+    double* memory = m_memory.data() + 4 * section;
     for (float* channel : {left, right}) {
-      float z1 = memory[0], z2 = memory[1];
+      double z1 = memory[0], z2 = memory[1];
       for (int i = 0; i < frames; ++i) {
-        const float x = channel[i], y = f.b0 * x + z1;
+        const double x = double(channel[i]), y = f.b0 * x + z1;
         z1 = f.b1 * x - f.a1 * y + z2;
         z2 = f.b2 * x - f.a2 * y;
         // What is far below hearing is nothing: numbers that small are slow.
-        z1 = std::abs(z1) < 1e-15f ? 0 : z1;
-        z2 = std::abs(z2) < 1e-15f ? 0 : z2;
-        channel[i] = y;
+        z1 = std::abs(z1) < 1e-15 ? 0 : z1;
+        z2 = std::abs(z2) < 1e-15 ? 0 : z2;
+        channel[i] = float(y);
       }
       memory[0] = z1;
       memory[1] = z2;

@@ -61,7 +61,7 @@ private:
   float m_gain = 1, m_level = 0, m_above = 0;
   Stage m_stage = Stage::Attack;
   int m_attacked = 0, m_heldFor = 0, m_cut = 0, m_owner = 0;
-  std::array<float, 8> m_memory{}; ///< of two sections on two channels
+  std::array<double, 8> m_memory{}; ///< of two sections on two channels
   std::int64_t m_hold = 0;
   bool m_live = false;
 };

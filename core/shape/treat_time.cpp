@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <numeric>
 
 namespace tuvvo {
@@ -172,43 +173,43 @@ void stutter(Channels& sound, const Treatment& treatment, const TreatFrame& fram
   sound = std::move(out);
 }
 
-void slowDown(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
-  const double frames = double(sound[0].size());
-  const double over = std::min(frames, frame.framesOf(treatment.figure(kSlowBeats)));
-  const double power = treatment.figure(kSlowCurve) + 1;
+namespace {
+/// Plays frames of a result from changing places of the sound; standing still is no tone, so the
+/// end that does is faded.
+/// @param way  from a frame's share of the way, 0 standing still to 1 at full speed, to the place
+void runAlong(Channels& sound, std::size_t from, std::size_t to, const TreatFrame& frame,
+              double power, const std::function<double(std::size_t)>& share,
+              const std::function<double(double)>& way) {
   const Reader reader(sound);
-  const double start = frames - over;
-  Channels out = sound;
-  const double fade = 0.01 * frame.rate.value; // standing still is no tone
-  for (auto i = std::size_t(start); i < sound[0].size(); ++i) {
-    const double left = std::clamp(1 - (double(i) - start) / over, 0.0, 1.0);
+  const double fade = 0.01 * frame.rate.value, all = double(to - from);
+  for (std::size_t i = from; i < to; ++i) {
+    const double u = share(i);
     float l = 0, r = 0;
-    reader.read(start + over / power * (1 - std::pow(left, power)), std::pow(left, power - 1), l,
-                r);
-    const auto gain = float(std::min(1.0, (frames - double(i)) / fade));
-    out[0][i] = l * gain;
-    out[1][i] = r * gain;
+    reader.read(way(std::pow(u, power)), std::pow(u, power - 1), l, r);
+    const auto gain = float(std::min(1.0, u * all / fade));
+    sound[0][i] = l * gain;
+    sound[1][i] = r * gain;
   }
-  sound = std::move(out);
+}
+} // namespace
+
+void slowDown(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
+  const std::size_t frames = sound[0].size();
+  const double over = std::min(double(frames), frame.framesOf(treatment.figure(kSlowBeats)));
+  const double power = treatment.figure(kSlowCurve) + 1, start = double(frames) - over;
+  runAlong(
+      sound, std::size_t(start), frames, frame, power,
+      [&](std::size_t i) { return std::clamp(1 - (double(i) - start) / over, 0.0, 1.0); },
+      [&](double gone) { return start + over / power * (1 - gone); });
 }
 
 void startUp(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
-  const double frames = double(sound[0].size());
-  const double over = std::min(frames, frame.framesOf(treatment.figure(kSlowBeats)));
+  const double over =
+      std::min(double(sound[0].size()), frame.framesOf(treatment.figure(kSlowBeats)));
   const double power = treatment.figure(kSlowCurve) + 1;
-  const Reader reader(sound);
-  Channels out = sound;
-  const double fade = 0.01 * frame.rate.value;
-  for (std::size_t i = 0; i < std::size_t(over); ++i) {
-    const double u = double(i) / over;
-    float l = 0, r = 0;
-    reader.read(over - over / power + over / power * std::pow(u, power), std::pow(u, power - 1), l,
-                r);
-    const auto gain = float(std::min(1.0, double(i) / fade));
-    out[0][i] = l * gain;
-    out[1][i] = r * gain;
-  }
-  sound = std::move(out);
+  runAlong(
+      sound, 0, std::size_t(over), frame, power, [&](std::size_t i) { return double(i) / over; },
+      [&](double gone) { return over - over / power * (1 - gone); });
 }
 
 } // namespace tuvvo

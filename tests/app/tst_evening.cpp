@@ -196,7 +196,7 @@ private slots:
     m_session->waitForBakes();
     const Key before = chosenKey();
     const QString name = QString::fromStdString(nameOf(project(), before));
-    const Made made = *tuvvo::madeOf(project(), before);
+    const Made made = *madeOf(project(), before);
     JobContext job;
     const auto expected = bounce(*current(), made, job);
     QVERIFY(expected.ok());
@@ -221,16 +221,24 @@ private slots:
                       s.shape.straighten = 1;
                     }));
     auto* row = find<StraightenRow>(Stage::Cut);
-    press(chip(*row, "Count-in bar"));
+    const auto patterns = project().patterns.size();
+    press(chip(*row, "Count-in bar")); // a wish: nothing is laid out by it
+    QCOMPARE(project().patterns.size(), patterns);
+    press(chip(*row, "Hear in time"));
+    QVERIFY(m_session->playing() && m_session->metronome());
+    m_session->stop();
     const PatternPtr laid = findPattern(project(), m_session->selection().pattern);
     QVERIFY(QString::fromStdString(laid->name) == "pier nine break in order");
     double first = 1e9;
     for (const auto& lane : laid->lanes)
       for (const auto& pin : lane.pins) first = std::min(first, inBeats(pin.at));
     QVERIFY2(std::abs(first - project().beatsPerBar) < 0.06, qPrintable(QString::number(first)));
-    press(chip(*row, "Hear in time"));
-    QVERIFY(m_session->playing() && m_session->metronome());
-    m_session->stop();
+    press(chip(*row, "Count-in bar")); // now it is looked at, and follows
+    const auto& lanes = findPattern(project(), laid->id)->lanes;
+    double again = 1e9;
+    for (const auto& lane : lanes)
+      for (const auto& pin : lane.pins) again = std::min(again, inBeats(pin.at));
+    QVERIFY(std::abs(again) < 0.06);
   }
 
   void whatStandsBeforeTheDownbeatIsSetAsideAndComesBack() {
@@ -259,6 +267,13 @@ private slots:
     QCOMPARE(std::size_t(waves.size()), current()->cuts.size() + 1);
     QVERIFY2(waves[0].contains("85bpm"), qPrintable(waves[0])); // the beat's: as they sound
     QCOMPARE(int(QDir(folder).entryList({"*.sfz"}).size()), 1);
+    // By its key: where nothing is cut it says so, and asks for no folder.
+    QSignalSpy told(m_session.get(), &Session::message);
+    const Id source = current()->id;
+    m_session->edit("uncut", withCuts(project(), source, {}, {}));
+    QTest::keyClick(find<WaveView>(Stage::Cut), Qt::Key_X, Qt::ControlModifier | Qt::ShiftModifier);
+    QVERIFY(!told.empty() && told.last()[0].toString().contains("no slices to write"));
+    m_session->undo();
     // A folder that cannot be: a message, and nothing is lost.
     QSignalSpy said(m_session.get(), &Session::message);
     leaf->writeTo("/proc/nowhere");

@@ -159,17 +159,25 @@ private slots:
     m_window->showStage(Stage::Cut);
     m_session->selectSource(sourceNamed("lantern row"));
     QTimer waiting; // until the menu is there
-    QObject::connect(&waiting, &QTimer::timeout, &waiting, [&waiting] {
+    QStringList byChord;
+    QObject::connect(&waiting, &QTimer::timeout, &waiting, [&waiting, &byChord] {
       auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
       if (!menu) return;
       waiting.stop();
       for (QAction* action : menu->actions())
-        if (action->text() == "2 bars" && action->menu())
+        if (action->text() == "One bar" && action->menu()) {
+          for (QAction* each : action->menu()->actions())
+            if (each->menu() && each->isVisible()) byChord << each->text();
+        } else if (action->text() == "2 bars" && action->menu()) {
           action->menu()->actions().first()->trigger();
+        }
       menu->close();
     });
     waiting.start(5);
     press(chip(m_window->view(Stage::Cut), "Loops"));
+    QVERIFY2(byChord.contains("On a minor chord") && byChord.contains("On C"),
+             qPrintable(byChord.join(", ")));
+    QVERIFY(!byChord.contains("On F#")); // none there
     const Cut* cut = findCut(*current(), m_session->selection().cut);
     QVERIFY(cut && cut->byHand);
     const double seconds = double((cut->end - cut->start).value) / current()->sound->rate().value;
