@@ -54,20 +54,20 @@ void report(const char* what, double figure, const char* unit, const char* owed,
   missed += met ? 0 : 1;
 }
 
-std::vector<float> sine(double hz, double seconds) {
-  std::vector<float> out(std::size_t(seconds * 48000));
+Samples sine(double hz, double seconds) {
+  Samples out(std::size_t(seconds * 48000));
   for (std::size_t i = 0; i < out.size(); ++i)
     out[i] = float(0.5 * std::sin(2 * M_PI * hz * double(i) / 48000));
   return out;
 }
 
 /// A score that plays one mono sound once, repitched.
-Score one(std::vector<float> samples, double semitones, std::int64_t frames) {
+Score one(Samples samples, double semitones, std::int64_t frames) {
   Score score;
   Patch patch;
   patch.key = 1;
   patch.sound =
-      std::make_shared<Sound>(std::vector<std::vector<float>>{std::move(samples)}, kEngineRate);
+      std::make_shared<Sound>(Channels{std::move(samples)}, kEngineRate);
   patch.end = patch.sound->frames().value;
   patch.step = std::exp2(semitones / 12);
   score.patches = {patch};
@@ -77,7 +77,7 @@ Score one(std::vector<float> samples, double semitones, std::int64_t frames) {
   return score;
 }
 
-std::vector<float> played(const Score& score) {
+Samples played(const Score& score) {
   JobContext job;
   PrintOptions dry;
   dry.limiter = false;
@@ -87,7 +87,7 @@ std::vector<float> played(const Score& score) {
 }
 
 /// Everything but the fitted sine, in dB below it: THD+N over the whole band.
-double thdN(const std::vector<float>& x, double hz) {
+double thdN(const Samples& x, double hz) {
   const double w = 2 * M_PI * hz / 48000;
   double cc = 0, ss = 0, cs = 0, xc = 0, xs = 0;
   for (std::size_t i = 0; i < x.size(); ++i) {
@@ -126,7 +126,7 @@ void benchPrint(const Project& demo) {
 void benchVoices() {
   Score score = one(sine(331, 30), 3.7, 1 << 30);
   auto& patch = score.patches[0];
-  std::vector<std::vector<float>> stereo{sine(331, 30), sine(441, 30)};
+  Channels stereo{sine(331, 30), sine(441, 30)};
   patch.sound = std::make_shared<Sound>(stereo, kEngineRate);
   patch.attack = 2400;
   patch.decay = 0.99999f;
@@ -134,7 +134,7 @@ void benchVoices() {
   score.events.clear();
   Engine engine;
   engine.setScore(std::make_shared<Score>(score));
-  std::vector<float> l(128), r(128);
+  Samples l(128), r(128);
   int voices = 64;
   // The thread's own time: what other programs take of the machine is not the engine's.
   const auto threadSeconds = [] {
@@ -238,7 +238,7 @@ void writeLong(const std::string& path, int seconds) {
   JobContext job;
   const auto decoded = decodeFile(std::string(TUVVO_DATA_DIR) + "/demo/lantern row.flac", job);
   const auto resampled = resample(*decoded->sound, Hertz(48000));
-  std::vector<std::vector<float>> channels(2);
+  Channels channels(2);
   const auto frames = std::size_t(seconds) * 48000;
   for (int c = 0; c < 2; ++c)
     while (channels[std::size_t(c)].size() < frames) {
@@ -281,7 +281,7 @@ void benchLongFile() {
 /// An hour of stereo, zoomed and panned at random; each paint is timed.
 void benchWaveform() {
   const std::int64_t frames = std::int64_t(48000) * 3600;
-  std::vector<std::vector<float>> channels(2, std::vector<float>(std::size_t(frames)));
+  Channels channels(2, Samples(std::size_t(frames)));
   Random random(3);
   for (auto& channel : channels)
     for (std::size_t i = 0; i < channel.size(); ++i)

@@ -77,7 +77,7 @@ void benchFirstFit(Report report, const std::filesystem::path& data) {
         if (const auto decoded = decodeFile(entry.path(), job)) sounds.push_back(decoded->sound);
   for (int i = 0; i < 1000; ++i) {
     const Sound& sound = *sounds[std::size_t(i) % sounds.size()];
-    std::vector<std::vector<float>> channels;
+    Channels channels;
     for (int c = 0; c < sound.channels(); ++c)
       channels.emplace_back(sound.channel(c).begin(), sound.channel(c).end());
     const double rate = std::round(sound.rate().value * std::exp2((i / 33 - 15) / 60.0));

@@ -30,7 +30,7 @@ double millisecondsSince(Clock::time_point start) {
 Source longBreak() {
   Random random(8);
   const double beat = 0.6;
-  std::vector<float> samples(std::size_t(251 * beat * 48000), 0.0f);
+  Samples samples(std::size_t(251 * beat * 48000), 0.0f);
   Source source;
   source.name = "long break";
   Listening heard;
@@ -50,7 +50,7 @@ Source longBreak() {
       samples[first + n] += float(0.5 * random.bipolar() * std::exp(-double(n) / 900));
   }
   source.sound = std::make_shared<const Sound>(
-      std::vector<std::vector<float>>{samples, std::move(samples)}, Hertz(48000));
+      Channels{samples, std::move(samples)}, Hertz(48000));
   source.hash = source.sound->hash();
   source.heard = std::move(heard);
   return source;

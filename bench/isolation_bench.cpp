@@ -133,12 +133,12 @@ double sdr(const Channels& truth, const Channels& got) {
 }
 
 /// The plain method on one channel: hits.
-std::vector<float> plainHits(const std::vector<float>& samples, int size, int width) {
+Samples plainHits(const Samples& samples, int size, int width) {
   const int hop = size / 4, bins = size / 2 + 1,
             count = int(samples.size() + std::size_t(size)) / hop + 1;
   Fft fft(size);
   InverseFft back(size);
-  std::vector<float> window(static_cast<std::size_t>(size));
+  Samples window(static_cast<std::size_t>(size));
   for (int i = 0; i < size; ++i)
     window[std::size_t(i)] = float(std::sin(std::numbers::pi * (i + 0.5) / size));
   const auto load = [&](int t) {
@@ -156,14 +156,14 @@ std::vector<float> plainHits(const std::vector<float>& samples, int size, int wi
     for (int k = 0; k < bins; ++k) level.at(t, k) = std::abs(spectrum[std::size_t(k)]);
   }
   const auto median = [&](int t, int k, bool alongTime) {
-    std::vector<float> around;
+    Samples around;
     for (int d = -width / 2; d <= width / 2; ++d) {
       const int at = alongTime ? std::clamp(t + d, 0, count - 1) : std::clamp(k + d, 0, bins - 1);
       around.push_back(alongTime ? level.at(at, k) : level.at(t, at));
     }
     return medianOf(around);
   };
-  std::vector<float> out(samples.size(), 0.0f);
+  Samples out(samples.size(), 0.0f);
   for (int t = 0; t < count; ++t) {
     const auto spectrum = load(t);
     for (int k = 0; k < bins; ++k) {

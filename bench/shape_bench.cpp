@@ -55,12 +55,12 @@ void benchStretching(Report report) {
   const fs::path folder = fs::temp_directory_path() / "tuvvo-bench-stretching";
   fs::create_directories(folder);
   Random random(9);
-  std::vector<float> samples(48000 * 30);
+  Samples samples(48000 * 30);
   for (std::size_t i = 0; i < samples.size(); ++i)
     samples[i] = float(0.2 * std::sin(double(i) * 0.02) + 0.2 * std::sin(double(i) * 0.053) +
                        0.05 * random.bipolar());
   const auto sound = std::make_shared<const Sound>(
-      std::vector<std::vector<float>>{samples, samples}, Hertz(48000));
+      Channels{samples, samples}, Hertz(48000));
   const fs::path in = folder / "in.wav", out = folder / "out.wav";
   if (!encodeFile(*sound, in, FileFormat::Wav, SampleFormat::Float32)) return;
   for (const bool fine : {true, false}) {
@@ -94,7 +94,7 @@ void benchStretching(Report report) {
 
 void benchPreviews(Report report) {
   // Eight notes of one tone each with soft attacks; and a held tone under hits, for its pitch.
-  std::vector<float> notes(48000 * 4, 0.0f), held(notes.size());
+  Samples notes(48000 * 4, 0.0f), held(notes.size());
   Random random(31);
   for (std::size_t n = 0; n < 8; ++n)
     for (std::size_t i = 0; i < 20000; ++i) {
@@ -105,7 +105,7 @@ void benchPreviews(Report report) {
   for (std::size_t i = 0; i < held.size(); ++i)
     held[i] = float(0.3 * std::sin(2 * M_PI * 220 * double(i) / 48000) +
                     0.4 * std::exp(-double(i % 24000) / 400) * random.bipolar());
-  const auto made = [](const std::vector<float>& samples, double length, bool preview) {
+  const auto made = [](const Samples& samples, double length, bool preview) {
     Recipe recipe;
     recipe.method = FitMethod::Stretch;
     recipe.line.knots = {{0, 0}, {4, length}};
@@ -168,11 +168,11 @@ void benchPreviews(Report report) {
 void benchBaking(Report report) {
   // Noise and tones, a minute long, cut into slices of two seconds.
   Random random(5);
-  std::vector<float> samples(44100 * 60);
+  Samples samples(44100 * 60);
   for (std::size_t i = 0; i < samples.size(); ++i)
     samples[i] = float(0.3 * std::sin(double(i) * 0.03) + 0.1 * (random.unit() - 0.5));
   const auto sound = std::make_shared<const Sound>(
-      std::vector<std::vector<float>>{samples, samples}, Hertz(44100));
+      Channels{samples, samples}, Hertz(44100));
   std::vector<BakeOrder> orders;
   for (int i = 0; i < 8; ++i) {
     BakeOrder order;

@@ -12,19 +12,19 @@
 
 namespace tuvvo::test {
 
-inline SoundPtr makeSound(std::vector<float> mono, double rate = 48000) {
-  return std::make_shared<Sound>(std::vector<std::vector<float>>{std::move(mono)}, Hertz(rate));
+inline SoundPtr makeSound(Samples mono, double rate = 48000) {
+  return std::make_shared<Sound>(Channels{std::move(mono)}, Hertz(rate));
 }
 
-inline std::vector<float> sine(double hz, double seconds, double rate, double amplitude = 0.5) {
-  std::vector<float> out(std::size_t(seconds * rate));
+inline Samples sine(double hz, double seconds, double rate, double amplitude = 0.5) {
+  Samples out(std::size_t(seconds * rate));
   for (std::size_t i = 0; i < out.size(); ++i)
     out[i] = float(amplitude * std::sin(2 * M_PI * hz * double(i) / rate));
   return out;
 }
 
 /// A drum-like burst: a falling tone with noise on top.
-inline void addHit(std::vector<float>& out, double atS, double rate, double hz, double noise,
+inline void addHit(Samples& out, double atS, double rate, double hz, double noise,
                    double gain = 0.7) {
   Random random(std::uint64_t(atS * 1e6) + 3);
   const auto at = std::size_t(std::llround(atS * rate));
@@ -38,7 +38,7 @@ inline void addHit(std::vector<float>& out, double atS, double rate, double hz, 
 /// Kick, hat, snare, hat at a tempo from beat 0 on, cut to whole beats.
 inline SoundPtr drumLoop(double bpm, int beats, double rate = 44100, double startS = 0) {
   const double beat = 60 / bpm;
-  std::vector<float> out(std::size_t(std::llround((startS + beats * beat) * rate)), 0.0f);
+  Samples out(std::size_t(std::llround((startS + beats * beat) * rate)), 0.0f);
   for (int b = 0; b < beats; ++b) {
     addHit(out, startS + b * beat, rate, b % 2 ? 200 : 60, b % 2 ? 1.0 : 0.15);
     addHit(out, startS + (b + 0.5) * beat, rate, 7000, 0.6, 0.25);
@@ -61,7 +61,7 @@ struct ClickProject {
 };
 inline ClickProject clickProject(const std::vector<double>& beats, double bpm = 120, int bars = 2) {
   ClickProject out;
-  std::vector<float> click(200, 0.0f);
+  Samples click(200, 0.0f);
   click[0] = 0.5f;
   Id source = 0;
   out.project.tempo = Bpm(bpm);

@@ -68,7 +68,7 @@ void Session::hearAsItIs(const std::shared_ptr<const Source>& source) {
   const std::uint32_t run = m_auditionRun;
   m_auditioned = {source->hash, source->name, "as it is", {}, false};
   m_auditionJob = m_quick.run([this, source, run](JobContext& job) {
-    std::vector<std::vector<float>> channels;
+    Channels channels;
     for (int c = 0; c < 2; ++c)
       channels.push_back(resample(source->sound->channel(c), source->sound->rate(), kEngineRate));
     if (job.cancelled()) return;

@@ -12,6 +12,7 @@ namespace tuvvo {
 
 namespace {
 
+constexpr sf_count_t kBlock = 16384;
 constexpr float kMinus3 = 0.70710678f;
 
 struct FoldGains {
@@ -101,6 +102,12 @@ Result<std::uint64_t> usableSize(const std::filesystem::path& path) {
   return std::uint64_t(size);
 }
 
+std::int64_t fileSize(const std::filesystem::path& path) {
+  std::error_code code;
+  const auto size = std::filesystem::file_size(path, code);
+  return code ? 0 : std::int64_t(size);
+}
+
 } // namespace
 
 Result<std::vector<std::string>> decodeBlocks(const std::filesystem::path& path, JobContext& job,
@@ -136,15 +143,14 @@ Result<std::vector<std::string>> decodeBlocks(const std::filesystem::path& path,
   taker.begin({Hertz(info.samplerate), outChannels, std::max<std::int64_t>(0, believable)});
 
   const auto gains = foldGains(info.channels);
-  constexpr sf_count_t block = 16384;
-  std::vector<float> buffer(std::size_t(block * info.channels));
+  std::vector<float> buffer(std::size_t(kBlock * info.channels));
   std::array<std::vector<float>, 2> out;
-  for (auto& channel : out) channel.resize(std::size_t(block));
+  for (auto& channel : out) channel.resize(std::size_t(kBlock));
   std::int64_t bad = 0, read = 0;
   bool wants = true;
   while (wants) {
     if (job.cancelled()) return Error{"Reading was cancelled", path.string(), ""};
-    const sf_count_t n = sf_readf_float(file.get(), buffer.data(), block);
+    const sf_count_t n = sf_readf_float(file.get(), buffer.data(), kBlock);
     if (n <= 0) break;
     if ((read += n) > limits.frames || read * outChannels > limits.samples)
       return Error{"The file is too long", path.string(),
@@ -177,14 +183,16 @@ Result<std::vector<std::string>> decodeBlocks(const std::filesystem::path& path,
 
 Result<DecodedFile> decodeFile(const std::filesystem::path& path, JobContext& job,
                                const DecodeLimits& limits, Seconds most) {
-  std::vector<std::vector<float>> channels;
+  Channels channels;
   Hertz rate{0};
   const BlockTaker taker{[&](const SoundShape& shape) {
                            rate = shape.rate;
                            channels.resize(std::size_t(shape.channels));
-                           if (shape.frames < (std::int64_t(1) << 24))
+                           // A length that only silence could keep is left to growing.
+                           if (shape.frames < std::max<std::int64_t>(1 << 24, 8 * fileSize(path)))
                              for (auto& channel : channels)
-                               channel.reserve(std::size_t(shape.frames));
+                               channel.reserve(std::size_t(std::min(
+                                   double(shape.frames), most.value * rate.value + kBlock)));
                          },
                          [&](std::span<const float> left, std::span<const float> right) {
                            channels[0].insert(channels[0].end(), left.begin(), left.end());

@@ -6,10 +6,10 @@
 
 namespace tuvvo {
 
-std::vector<float> resample(std::span<const float> samples, Hertz from, Hertz to) {
+Samples resample(std::span<const float> samples, Hertz from, Hertz to) {
   if (from == to) return {samples.begin(), samples.end()};
   const auto frames = std::size_t(std::llround(double(samples.size()) * to.value / from.value));
-  std::vector<float> out(frames + 64, 0.0f);
+  Samples out(frames + 64, 0.0f);
   const auto quality = soxr_quality_spec(SOXR_VHQ, 0);
   std::size_t used = 0, made = 0;
   soxr_oneshot(from.value, to.value, 1, samples.data(), samples.size(), &used, out.data(),
@@ -28,7 +28,7 @@ StreamResampler::~StreamResampler() {
   if (m_soxr) soxr_delete(static_cast<soxr_t>(m_soxr));
 }
 
-void StreamResampler::append(std::span<const float> samples, bool last, std::vector<float>& out) {
+void StreamResampler::append(std::span<const float> samples, bool last, Samples& out) {
   std::array<float, 8192> made{};
   std::size_t used = 0;
   for (;;) {
@@ -43,13 +43,13 @@ void StreamResampler::append(std::span<const float> samples, bool last, std::vec
   }
 }
 
-void StreamResampler::take(std::span<const float> samples, std::vector<float>& out) {
+void StreamResampler::take(std::span<const float> samples, Samples& out) {
   m_taken += std::int64_t(samples.size());
   if (m_soxr) return append(samples, false, out);
   out.insert(out.end(), samples.begin(), samples.end());
 }
 
-void StreamResampler::finish(std::vector<float>& out) {
+void StreamResampler::finish(Samples& out) {
   if (!m_soxr) return;
   append({}, true, out);
   const std::int64_t wanted = std::llround(double(m_taken) * m_ratio);
@@ -60,7 +60,7 @@ Result<SoundPtr> resample(const Sound& sound, Hertz rate) {
   if (rate.value < 8000 || rate.value > 192000)
     return Error{"A sample rate of " + std::to_string(std::llround(rate.value)) + " Hz", "",
                  "Choose 8 to 192 kHz."};
-  std::vector<std::vector<float>> channels;
+  Channels channels;
   for (int c = 0; c < sound.channels(); ++c)
     channels.push_back(resample(sound.channel(c), sound.rate(), rate));
   return SoundPtr(std::make_shared<Sound>(std::move(channels), rate));

@@ -17,18 +17,18 @@ public:
   StreamResampler(const StreamResampler&) = delete;
   StreamResampler& operator=(const StreamResampler&) = delete;
   /// Appends what the samples give so far.
-  void take(std::span<const float> samples, std::vector<float>& out);
+  void take(std::span<const float> samples, Samples& out);
   /// Appends the rest: round(frames taken · to / from) in all.
-  void finish(std::vector<float>& out);
+  void finish(Samples& out);
 
 private:
-  void append(std::span<const float> samples, bool last, std::vector<float>& out);
+  void append(std::span<const float> samples, bool last, Samples& out);
   void* m_soxr = nullptr; ///< null when both rates are the same
   double m_ratio;
   std::int64_t m_taken = 0, m_given = 0;
 };
 
 /// The same for one channel of samples.
-[[nodiscard]] std::vector<float> resample(std::span<const float> samples, Hertz from, Hertz to);
+[[nodiscard]] Samples resample(std::span<const float> samples, Hertz from, Hertz to);
 
 } // namespace tuvvo

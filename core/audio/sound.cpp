@@ -9,7 +9,7 @@
 
 namespace tuvvo {
 
-Sound::Sound(std::vector<std::vector<float>> channels, Hertz rate)
+Sound::Sound(Channels channels, Hertz rate)
     : m_channels(std::move(channels)), m_rate(rate) {
   assert(m_channels.size() == 1 || m_channels.size() == 2);
   assert(m_channels.size() == 1 || m_channels[0].size() == m_channels[1].size());
@@ -20,9 +20,9 @@ Sound::Sound(std::vector<std::vector<float>> channels, Hertz rate)
   m_hash = hasher.hex();
 }
 
-std::vector<float> monoOf(const Sound& sound) {
+Samples monoOf(const Sound& sound) {
   const auto left = sound.channel(0), right = sound.channel(1);
-  std::vector<float> mono(left.size());
+  Samples mono(left.size());
   for (std::size_t i = 0; i < mono.size(); ++i) mono[i] = 0.5f * (left[i] + right[i]);
   return mono;
 }

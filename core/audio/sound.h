@@ -1,6 +1,7 @@
 // Sound in memory: immutable once made, shared and never copied.
 #pragma once
 
+#include "audio/samples.h"
 #include "base/units.h"
 
 #include <array>
@@ -15,9 +16,9 @@ namespace tuvvo {
 /// kept. Every sample is a finite number. Reading is safe on any thread, the audio thread included.
 class Sound {
 public:
-  /// @param channels  one or two vectors of equal length, finite samples
+  /// @param channels  one or two of equal length, finite samples
   /// @param rate      8000 to 192000 Hz
-  Sound(std::vector<std::vector<float>> channels, Hertz rate);
+  Sound(Channels channels, Hertz rate);
 
   [[nodiscard]] int channels() const { return int(m_channels.size()); }
   [[nodiscard]] Frames frames() const { return Frames(std::int64_t(m_channels[0].size())); }
@@ -31,7 +32,7 @@ public:
   [[nodiscard]] const std::string& hash() const { return m_hash; }
 
 private:
-  std::vector<std::vector<float>> m_channels;
+  Channels m_channels;
   Hertz m_rate;
   std::string m_hash;
 };
@@ -39,7 +40,7 @@ private:
 using SoundPtr = std::shared_ptr<const Sound>;
 
 /// The mean of the channels.
-[[nodiscard]] std::vector<float> monoOf(const Sound& sound);
+[[nodiscard]] Samples monoOf(const Sound& sound);
 
 /// The largest absolute sample; 0 for none.
 [[nodiscard]] float peakOf(std::span<const float> samples);

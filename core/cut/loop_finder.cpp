@@ -79,7 +79,7 @@ private:
   }
 
   double m_rate;
-  std::vector<float> m_mono;
+  Samples m_mono;
   Fft m_fft;
   BandSummer m_summer;
   std::vector<float> m_magnitudes;

@@ -18,13 +18,13 @@ namespace fs = std::filesystem;
 
 /// A slice as it was cut: its samples with the fades of its edges.
 SoundPtr cutOut(const Sound& sound, const Stretch& stretch, const Cut& cut) {
-  std::vector<std::vector<float>> channels;
+  Channels channels;
   const auto n = std::size_t((stretch.end - stretch.start).value);
   const auto in = std::min<std::size_t>(n, std::size_t(toFrames(cut.fadeIn, sound.rate()).value)),
              out = std::min<std::size_t>(n, std::size_t(toFrames(cut.fadeOut, sound.rate()).value));
   for (int c = 0; c < sound.channels(); ++c) {
     const auto samples = sound.channel(c).subspan(std::size_t(stretch.start.value), n);
-    std::vector<float> channel(samples.begin(), samples.end());
+    Samples channel(samples.begin(), samples.end());
     for (std::size_t i = 0; i < in; ++i) channel[i] *= float(i) / float(in);
     for (std::size_t i = 0; i < out; ++i) channel[n - 1 - i] *= float(i) / float(out);
     channels.push_back(std::move(channel));

@@ -19,7 +19,7 @@ public:
   /// Once, after the last block.
   void finish();
 
-  [[nodiscard]] const std::vector<float>& mono() const { return m_mono; }
+  [[nodiscard]] const Samples& mono() const { return m_mono; }
   [[nodiscard]] Seconds duration() const { return toSeconds(Frames(m_frames), m_rate); }
   [[nodiscard]] Hertz rate() const { return m_rate; }
   [[nodiscard]] int channels() const { return m_channels; }
@@ -30,7 +30,7 @@ private:
   Hertz m_rate;
   LevelEar m_levels;
   StreamResampler m_resampler;
-  std::vector<float> m_mono, m_block;
+  Samples m_mono, m_block;
   std::int64_t m_frames = 0;
 };
 

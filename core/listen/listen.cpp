@@ -97,7 +97,7 @@ Listening hear(Intake& intake, JobContext& job) {
   heard.channels = intake.channels();
   heard.loudness = intake.levels().loudness();
   heard.faults = intake.levels().faults();
-  const std::vector<float>& mono = intake.mono();
+  const Samples& mono = intake.mono();
   heard.loudness.noiseFloorDbfs = noiseFloorOf(mono);
   job.report(0.15);
   for (auto fault : {hearHum(mono), hearDeadAir(mono)})

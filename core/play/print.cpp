@@ -33,7 +33,7 @@ Result<SoundPtr> print(const Score& score, const PrintOptions& options, JobConte
   engine->send(play);
 
   const std::int64_t late = options.limiter ? Limiter::kLatency : 0;
-  std::vector<float> left(std::size_t(total + late)), right(std::size_t(total + late));
+  Samples left(std::size_t(total + late)), right(std::size_t(total + late));
   constexpr std::int64_t block = 1024;
   for (std::int64_t at = 0; at < total + late; at += block) {
     if (job.cancelled()) return Error{"Printing was cancelled", "", ""};
@@ -52,7 +52,7 @@ Result<SoundPtr> print(const Score& score, const PrintOptions& options, JobConte
       for (std::int64_t i = 0; i < fade; ++i)
         (*channel)[std::size_t(total - 1 - i)] *= float(i) / float(fade);
   }
-  std::vector<std::vector<float>> channels;
+  Channels channels;
   channels.push_back(std::move(left));
   channels.push_back(std::move(right));
   return SoundPtr(std::make_shared<Sound>(std::move(channels), kEngineRate));

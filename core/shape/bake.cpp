@@ -65,7 +65,7 @@ Result<SoundPtr> bake(const Sound& sound, const Recipe& recipe, JobContext& job)
   const double rate = recipe.rate.value;
   const auto frames =
       std::size_t(std::max<std::int64_t>(1, std::llround(recipe.line.length * rate)));
-  Channels out(2, std::vector<float>(frames, 0.0f));
+  Channels out(2, Samples(frames, 0.0f));
   const Player player(sound, recipe.rate, recipe.line.sourceAt(0),
                       recipe.line.sourceAt(recipe.line.length));
   bool whole = true;

@@ -6,7 +6,7 @@ namespace tuvvo {
 
 namespace {
 
-void run(const FilterSection& f, std::vector<float>& samples) {
+void run(const FilterSection& f, Samples& samples) {
   double z1 = 0, z2 = 0;
   for (float& sample : samples) {
     const double x = double(sample), y = f.b0 * x + z1;

@@ -10,7 +10,7 @@ namespace tuvvo {
 
 namespace {
 
-void fadeEnds(std::vector<float>& samples, double rate) {
+void fadeEnds(Samples& samples, double rate) {
   const auto fade = std::min(samples.size() / 2, std::size_t(0.003 * rate));
   for (std::size_t i = 0; i < fade; ++i) {
     const float gain = (float(i) + 0.5f) / float(fade);

@@ -41,7 +41,7 @@ public:
   }
   /// What a mask lets through.
   [[nodiscard]] Channels masked(const Channels& sound, const Matrix& mask) const {
-    Channels out(sound.size(), std::vector<float>(sound[0].size(), 0.0f));
+    Channels out(sound.size(), Samples(sound[0].size(), 0.0f));
     Fft fft(m_size);
     InverseFft back(m_size);
     // Root-Hann twice, at this many frames to a window, adds up to half of them.
@@ -65,7 +65,7 @@ public:
 
 private:
   [[nodiscard]] std::int64_t start(int t) const { return std::int64_t(t) * m_hop - m_size; }
-  void load(const std::vector<float>& samples, int t, std::span<float> in) const {
+  void load(const Samples& samples, int t, std::span<float> in) const {
     const std::int64_t first = start(t);
     for (int i = 0; i < m_size; ++i) {
       const std::int64_t at = first + i;
@@ -147,7 +147,7 @@ Channels hitsIn(const Channels& sound, const JobContext& job) {
 Result<void> isolate(Channels& sound, Kept keep, Decibels rest, JobContext& job) {
   const std::size_t frames = sound[0].size();
   const float other = rest.value <= -60 ? 0.0f : float(gainOf(rest));
-  Channels out(sound.size(), std::vector<float>(frames, 0.0f));
+  Channels out(sound.size(), Samples(frames, 0.0f));
   for (std::size_t from = 0; from < frames; from += kStretchFrames) {
     job.report(double(from) / double(frames));
     const std::size_t first = from > kMarginFrames ? from - kMarginFrames : 0;

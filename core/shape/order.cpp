@@ -92,7 +92,7 @@ Result<Baked> finishOrder(const BakeOrder& order, const SoundPtr& base, JobConte
     if (auto done = treat(sound, treatment, order.frame, job); !done) return done.error();
     if (job.cancelled()) return Error{"Baking was cancelled", "", ""};
   }
-  if (sound[0].empty()) sound.assign(2, std::vector<float>(1, 0.0f)); // an order of no pieces
+  if (sound[0].empty()) sound.assign(2, Samples(1, 0.0f)); // an order of no pieces
   if (order.loop.on) return loopedOf(std::move(sound), order.loop, order.frame.rate);
   return Baked{std::make_shared<const Sound>(std::move(sound), order.frame.rate), 0, 0};
 }

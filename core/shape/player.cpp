@@ -22,7 +22,7 @@ Player::Player(const Sound& sound, Hertz rate, double fromS, double toS)
   for (int c = 0; c < sound.channels(); ++c) {
     const auto samples =
         sound.channel(c).subspan(std::size_t(m_first), std::size_t(last - m_first));
-    std::vector<float> padded(samples.size() + 2 * kPad, 0.0f); // windows reach over the ends
+    Samples padded(samples.size() + 2 * kPad, 0.0f); // windows reach over the ends
     std::copy(samples.begin(), samples.end(), padded.begin() + std::ptrdiff_t(kPad));
     m_padded.push_back(std::move(padded));
   }

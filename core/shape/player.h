@@ -6,8 +6,6 @@
 
 namespace tuvvo {
 
-using Channels = std::vector<std::vector<float>>; ///< two of equal length
-
 class Player {
 public:
   /// @param rate   of the result
@@ -30,7 +28,7 @@ private:
 };
 
 /// The part of samples between two frames.
-[[nodiscard]] inline std::span<float> part(std::vector<float>& samples, std::size_t from,
+[[nodiscard]] inline std::span<float> part(Samples& samples, std::size_t from,
                                            std::size_t to) {
   return std::span(samples).subspan(from, to - from);
 }

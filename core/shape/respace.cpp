@@ -17,7 +17,7 @@ constexpr double kJoinS = 0.006; // pieces of the tail are joined over this
 constexpr double kFallDb = 2;    // what is filled in falls by this much
 constexpr float kSilent = 3e-5f; // −90 dBFS: nothing to go on with
 
-using Pair = std::array<std::vector<float>, 2>;
+using Pair = std::array<Samples, 2>;
 
 float levelOf(const Pair& samples, std::size_t from, std::size_t to) {
   double sum = 0;

@@ -38,7 +38,7 @@ void keepAttacks(const Player& player, const Recipe& recipe, Channels& out) {
   const auto frames = std::int64_t(out[0].size());
   const auto cross = std::int64_t(kCrossS * rate);
   const auto& hits = recipe.hits;
-  std::vector<float> left, right;
+  Samples left, right;
   for (std::size_t i = 0; i < hits.size(); ++i) {
     const double at = recipe.line.resultAt(hits[i]);
     // Neighbours share the time between them.
@@ -98,8 +98,8 @@ void stretchQuickly(const Player& player, const Recipe& recipe, const Channels& 
   auto late = std::int64_t(stretcher.getStartDelay()); // of the result, after the pad
   std::int64_t at = -std::int64_t(stretcher.getPreferredStartPad());
   std::size_t given = 0;
-  std::array<std::vector<float>, 2> block{std::vector<float>(kQuickBlock),
-                                          std::vector<float>(kQuickBlock)},
+  std::array<Samples, 2> block{Samples(kQuickBlock),
+                                          Samples(kQuickBlock)},
       got;
   // Silence follows until all of it has come out.
   const std::int64_t last = frames + std::int64_t(rate * 2);
@@ -150,7 +150,7 @@ bool bakeStretched(const Player& player, const Recipe& recipe, Channels& out, Jo
   const TimeLine& line = recipe.line;
   const double first = line.sourceAt(0), last = line.sourceAt(line.length);
   const auto frames = std::size_t(std::max(1.0, std::round((last - first) * rate)));
-  Channels in(2, std::vector<float>(frames, 0.0f));
+  Channels in(2, Samples(frames, 0.0f));
   player.add(first, 1, in[0], in[1]);
   if (recipe.preview && recipe.material == Material::Tones) {
     stretchQuickly(player, recipe, in, out, job);
@@ -178,7 +178,7 @@ bool bakeStretched(const Player& player, const Recipe& recipe, Channels& out, Jo
     }
   };
   feed([&](const float* const* block, std::size_t n, bool end) { stretcher.study(block, n, end); });
-  std::array<std::vector<float>, 2> got;
+  std::array<Samples, 2> got;
   std::size_t fed = 0;
   feed([&](const float* const* block, std::size_t n, bool end) {
     stretcher.process(block, n, end);

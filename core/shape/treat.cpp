@@ -79,7 +79,7 @@ Result<void> speed(Channels& sound, const Treatment& treatment, const TreatFrame
   for (int c = 0; c < 2; ++c) {
     auto& channel = sound[std::size_t(c)];
     const auto samples = (*baked)->channel(c);
-    std::vector<float> out(samples.begin(), samples.end());
+    Samples out(samples.begin(), samples.end());
     if (bars > 0) {
       out.resize(std::max(made, channel.size()), 0.0f);
       for (std::size_t i = made; i < channel.size(); ++i)

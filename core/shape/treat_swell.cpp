@@ -11,12 +11,12 @@ namespace tuvvo {
 namespace {
 
 /// Linear convolution by one transform.
-std::vector<float> convolved(const std::vector<float>& a, const std::vector<float>& b) {
+Samples convolved(const Samples& a, const Samples& b) {
   int size = 16;
   while (std::size_t(size) < a.size() + b.size()) size *= 2;
   Fft forward(size);
   InverseFft back(size);
-  const auto load = [&](const std::vector<float>& samples) {
+  const auto load = [&](const Samples& samples) {
     std::fill(forward.input().begin(), forward.input().end(), 0.0f);
     std::copy(samples.begin(), samples.end(), forward.input().begin());
     return forward.run();
@@ -56,10 +56,10 @@ void swell(Channels& sound, const Treatment& treatment, const TreatFrame& frame)
     const std::size_t first = std::min(tail[0].size(), std::size_t(rate)); // its first second rings
     for (std::size_t c = 0; c < 2; ++c) {
       Random random(17 + c);
-      std::vector<float> room(n);
+      Samples room(n);
       for (std::size_t i = 0; i < n; ++i)
         room[i] = float(random.bipolar() * std::exp(std::log(1e-3) * double(i) / (seconds * rate)));
-      std::vector<float> struck(sound[c].begin(), sound[c].begin() + std::ptrdiff_t(first));
+      Samples struck(sound[c].begin(), sound[c].begin() + std::ptrdiff_t(first));
       tail[c] = convolved(struck, room);
     }
     const double own = loudest(sound, rate), wet = loudest(tail, rate);
@@ -68,7 +68,7 @@ void swell(Channels& sound, const Treatment& treatment, const TreatFrame& frame)
       for (float& sample : channel) sample *= gain;
   }
   const bool then = treatment.choice(kSwellThen) == 0;
-  Channels out(2, std::vector<float>(over + (then ? sound[0].size() : 0), 0.0f));
+  Channels out(2, Samples(over + (then ? sound[0].size() : 0), 0.0f));
   const double fadeIn = 0.25 * double(over), fadeOut = 0.002 * rate;
   for (std::size_t c = 0; c < 2; ++c) {
     for (std::size_t i = 0; i < over; ++i) {

@@ -21,7 +21,7 @@ class Reader {
 public:
   explicit Reader(const Channels& sound) : m_bank(SincBank::shared()) {
     for (const auto& channel : sound) {
-      std::vector<float> padded(channel.size() + 2 * kPad, 0.0f);
+      Samples padded(channel.size() + 2 * kPad, 0.0f);
       std::copy(channel.begin(), channel.end(), padded.begin() + kPad);
       m_padded.push_back(std::move(padded));
     }
@@ -147,7 +147,7 @@ void stutter(Channels& sound, const Treatment& treatment, const TreatFrame& fram
   const double ramp = treatment.figure(kStutterRamp), pitch = treatment.figure(kStutterPitch);
   const std::size_t begun = framesIn(each * count), frames = std::max(begun, sound[0].size());
   const Reader reader(sound);
-  Channels out(2, std::vector<float>(frames, 0.0f));
+  Channels out(2, Samples(frames, 0.0f));
   const double fadeIn = kFadeInS * frame.rate.value, fadeOut = kFadeOutS * frame.rate.value;
   for (int n = 0; n < count; ++n) {
     const double part = double(n) / double(count - 1);

@@ -428,7 +428,7 @@ private slots:
   }
 
   void longSoundsGetTheirPeaksInTheBackground() {
-    Source source = sourceOf(makeSound(std::vector<float>(48000 * 40, 0.25f)), "long");
+    Source source = sourceOf(makeSound(Samples(48000 * 40, 0.25f)), "long");
     QVERIFY(!m_session->peaksOf(source));
     settle();
     const PeaksPtr peaks = m_session->peaksOf(source);

@@ -138,7 +138,7 @@ private slots:
   // ---- small parts ----
 
   void theSmallWaveIsAsHighAsItsBox() {
-    std::vector<float> samples(48000, 0.0f);
+    Samples samples(48000, 0.0f);
     for (std::size_t i = 24000; i < 48000; ++i) samples[i] = i % 2 ? 0.1f : -0.1f;
     const SoundPtr sound = makeSound(samples);
     const auto peaks = std::make_shared<Peaks>(*sound);

@@ -15,7 +15,7 @@ namespace {
 
 SoundPtr noise(int channels, std::int64_t frames, double rate, bool in24Bits) {
   Random random(9);
-  std::vector<std::vector<float>> data;
+  Channels data;
   for (int c = 0; c < channels; ++c) data.emplace_back(std::size_t(frames), 0.0f);
   for (auto& channel : data)
     for (float& v : channel)
@@ -194,7 +194,7 @@ private slots:
   }
 
   void notNumbersBecomeSilence() {
-    std::vector<float> values(500, 0.25f);
+    Samples values(500, 0.25f);
     values[7] = NAN;
     values[8] = INFINITY;
     const auto path = pathIn(m_dir, "nan.wav");

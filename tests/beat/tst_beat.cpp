@@ -189,7 +189,7 @@ private slots:
   void flipRefusesWhatCannotBeCut() {
     JobContext job;
     NewProject fresh = newProject(TUVVO_DATA_DIR, job);
-    Source source = sourceOf(makeSound(std::vector<float>(100, 0.0f)), "tiny");
+    Source source = sourceOf(makeSound(Samples(100, 0.0f)), "tiny");
     source.heard = listen(*source.sound, job);
     const auto made = flip(fresh.project, source, {});
     QVERIFY(!made.ok());

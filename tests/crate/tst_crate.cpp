@@ -333,7 +333,7 @@ private slots:
   void chordsCanBeAskedFor() {
     Home home;
     // A minor and F major, two bars each at 120 BPM, with a click on every beat.
-    std::vector<float> out(std::size_t(16 * 0.5 * 44100), 0.0f);
+    Samples out(std::size_t(16 * 0.5 * 44100), 0.0f);
     const std::vector<std::vector<double>> chords{{57, 60, 64, 45}, {53, 57, 60, 41}};
     for (int beat = 0; beat < 16; ++beat) {
       addHit(out, beat * 0.5, 44100, 60, 0.2, 0.3);

@@ -108,7 +108,7 @@ private slots:
     const auto tone = makeSound(sine(441, 1, 44100), 44100); // crosses zero every 50 frames
     QVERIFY(nearestCrossing(*tone, Frames(1012), Milliseconds(3)).value % 50 <=
             1); // rounding may put the change one frame on
-    const auto up = makeSound(std::vector<float>(1000, 0.5f), 44100);
+    const auto up = makeSound(Samples(1000, 0.5f), 44100);
     QCOMPARE(nearestCrossing(*up, Frames(500), Milliseconds(3)).value, 500); // none within reach
   }
 

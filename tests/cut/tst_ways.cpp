@@ -95,7 +95,7 @@ private slots:
 
   void aSliceEndsWhereItsSoundHasDied() {
     // A burst of 100 ms, then silence to the next second.
-    std::vector<float> out(4 * 44100, 0.0f);
+    Samples out(4 * 44100, 0.0f);
     for (int hit = 0; hit < 4; ++hit)
       for (int i = 0; i < 4410; ++i)
         out[std::size_t(hit * 44100 + i)] = 0.5f * std::sin(float(i) * 0.07f);
@@ -114,7 +114,7 @@ private slots:
     const Sound tone({sine(441, 1, 44100)}, Hertz(44100));
     QCOMPARE(decayedAt(tone, Frames(0), Frames(44100)), Frames(44100));
     QCOMPARE(
-        decayedAt(Sound({std::vector<float>(1000, 0.0f)}, Hertz(44100)), Frames(0), Frames(900)),
+        decayedAt(Sound({Samples(1000, 0.0f)}, Hertz(44100)), Frames(0), Frames(900)),
         Frames(900));
   }
 
@@ -154,7 +154,7 @@ private slots:
   // Eight bars: two alike chords, then others. Only where the end meets its own start does it loop.
   void theBestSeamIsFound() {
     const double beat = 0.5, bar = 2;
-    std::vector<float> out(std::size_t(16 * 44100), 0.0f);
+    Samples out(std::size_t(16 * 44100), 0.0f);
     const int roots[] = {45, 50, 52, 43, 45, 50, 52, 43};
     const char* names[] = {"Am", "Dm", "Em", "G", "Am", "Dm", "Em", "G"};
     Source source;

@@ -26,7 +26,7 @@ private slots:
     settings.blockFrames = 192;
     // Nothing is asked of the engine before the capture runs: the first block holds the first
     // frame.
-    std::vector<float> heardLeft, heardRight;
+    Samples heardLeft, heardRight;
     std::atomic<bool> done{false};
     {
       SimulatedDevice device(settings, [&](float* l, float* r, int n) {
@@ -116,7 +116,7 @@ private slots:
             l[i] = r[i] = float(0.5 * std::sin(2 * M_PI * 997 * double(at) / 48000));
         },
         Hertz(48000), Hertz(rate), 1024);
-    std::vector<float> left(40000), right(40000);
+    Samples left(40000), right(40000);
     Random random(2);
     for (std::size_t done = 0; done < left.size();) {
       const auto n = std::min<std::size_t>(left.size() - done, 1 + random.next() % 1024);

@@ -47,7 +47,7 @@ double likeness(std::span<const float> played, std::span<const float> recorded) 
 class JackTape {
 public:
   explicit JackTape(std::size_t frames)
-      : m_tape{std::vector<float>(frames), std::vector<float>(frames)} {
+      : m_tape{Samples(frames), Samples(frames)} {
     m_client = jack_client_open("tape", JackNoStartServer, nullptr);
     if (!m_client) return;
     for (std::size_t c = 0; c < 2; ++c)
@@ -91,7 +91,7 @@ private:
 
   jack_client_t* m_client = nullptr;
   jack_port_t* m_ports[2] = {};
-  std::array<std::vector<float>, 2> m_tape;
+  std::array<Samples, 2> m_tape;
   std::atomic<std::size_t> m_at{0};
 };
 

@@ -99,7 +99,7 @@ private slots:
   }
 
   void floatSoundsAreKeptExactly() {
-    std::vector<float> odd{0.1f, 1.7f, -3.3f, 1e-9f};
+    Samples odd{0.1f, 1.7f, -3.3f, 1e-9f};
     Project p = withSource({}, sourceOf(makeSound(odd)));
     QTemporaryDir dir;
     QVERIFY(saveProject(p, pathIn(dir, "f.tuvvo"), 1).ok());

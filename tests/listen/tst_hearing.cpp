@@ -25,9 +25,9 @@ constexpr double kRate = 22050;
 struct Played {
   double at, length, note;
 };
-std::vector<float> playedNotes(const std::vector<Played>& notes, double seconds,
+Samples playedNotes(const std::vector<Played>& notes, double seconds,
                                double rate = 44100, double cents = 0) {
-  std::vector<float> out(std::size_t(seconds * rate), 0.0f);
+  Samples out(std::size_t(seconds * rate), 0.0f);
   for (const auto& [at, length, note] : notes) {
     const double hz = frequencyOf(note + cents / 100).value;
     const auto from = std::size_t(at * rate), count = std::size_t(length * rate);
@@ -41,13 +41,13 @@ std::vector<float> playedNotes(const std::vector<Played>& notes, double seconds,
   return out;
 }
 
-Listening heard(const std::vector<float>& mono, double rate = 44100) {
+Listening heard(const Samples& mono, double rate = 44100) {
   JobContext job;
   return listen(*makeSound(mono, rate), job);
 }
 
 /// Triads in turn, half a second each, over their own roots; the first one twice as long.
-std::vector<float> vamp(const std::vector<std::array<int, 3>>& chords) {
+Samples vamp(const std::vector<std::array<int, 3>>& chords) {
   std::vector<Played> notes;
   double at = 0;
   for (int round = 0; round < 8; ++round)
@@ -73,7 +73,7 @@ private slots:
   }
   void pitchOfTones() {
     QFETCH(double, hz);
-    std::vector<float> tone(6000);
+    Samples tone(6000);
     for (std::size_t i = 0; i < tone.size(); ++i)
       for (int h = 1; h <= 5; ++h)
         tone[i] += float(0.2 / h * std::sin(2 * M_PI * h * hz * double(i) / kRate + h));
@@ -87,12 +87,12 @@ private slots:
 
   void noiseAndSilenceHaveNoPitch() {
     PitchFinder finder;
-    std::vector<float> noise(6000);
+    Samples noise(6000);
     Random random(9);
     for (float& v : noise) v = float(random.bipolar());
     QVERIFY(!finder.find(noise));
-    QVERIFY(!finder.find(std::vector<float>(6000, 0.0f)));
-    QVERIFY(!finder.find(std::vector<float>(10, 0.5f))); // too short
+    QVERIFY(!finder.find(Samples(6000, 0.0f)));
+    QVERIFY(!finder.find(Samples(10, 0.5f))); // too short
   }
 
   void noteNames() {
@@ -121,7 +121,7 @@ private slots:
       for (int note : {57, 60, 64}) loop.push_back({beat * 0.6, 0.5, double(note + beat / 4)});
     QVERIFY(heard(playedNotes(loop, 16 * 0.6)).kind.kind == SoundKind::Loop);
     // Wind over a drone: nothing begins, nothing changes.
-    std::vector<float> wind = sine(110, 20, 44100, 0.1);
+    Samples wind = sine(110, 20, 44100, 0.1);
     Random random(3);
     double low = 0;
     for (std::size_t i = 0; i < wind.size(); ++i) {
@@ -159,7 +159,7 @@ private slots:
   void wowIsFoundAtTheTurnOfTheDisc() {
     QFETCH(double, turns);
     JobContext job;
-    std::vector<float> out(std::size_t(20 * kRate));
+    Samples out(std::size_t(20 * kRate));
     const double depth = 12; // cents, peak
     for (double hz : {220.0, 277.18, 329.63}) {
       double phase = 0;
@@ -185,7 +185,7 @@ private slots:
 
   void aDiscThatSlowsDownSaysHowFar() {
     JobContext job;
-    std::vector<float> out(std::size_t(30 * kRate));
+    Samples out(std::size_t(30 * kRate));
     double phase = 0;
     for (std::size_t i = 0; i < out.size(); ++i) {
       phase += 2 * M_PI * 220 * std::exp2(-30 * double(i) / double(out.size()) / 1200) / kRate;
@@ -223,7 +223,7 @@ private slots:
   // ---- hits ----
 
   void hitsOfOneDrumShareAGroup() {
-    std::vector<float> out(std::size_t(8 * 44100), 0.0f);
+    Samples out(std::size_t(8 * 44100), 0.0f);
     std::vector<int> truth;
     for (int i = 0; i < 16; ++i) { // low, high, low, middle, at three strengths
       const int drum = i % 4 == 1 ? 1 : i % 4 == 3 ? 2 : 0;
@@ -244,7 +244,7 @@ private slots:
 
   void hitsOfOneGroupAgreeOnTheirName() {
     // One drum eight times; the ear is made to have misheard two of them.
-    std::vector<float> out(std::size_t(5 * kRate), 0.0f);
+    Samples out(std::size_t(5 * kRate), 0.0f);
     std::vector<Onset> onsets(8);
     for (std::size_t i = 0; i < onsets.size(); ++i) {
       const double at = 0.2 + double(i) * 0.5;
@@ -265,7 +265,7 @@ private slots:
 
   void decayIsTheFallOfTwentyDecibels() {
     for (double fall : {0.05, 0.2, 0.6}) { // s to 1/e
-      std::vector<float> out(std::size_t(3 * 44100), 0.0f);
+      Samples out(std::size_t(3 * 44100), 0.0f);
       for (std::size_t i = 2000; i < out.size(); ++i) {
         const double t = double(i - 2000) / 44100;
         out[i] = float(0.8 * std::exp(-t / fall) * std::sin(2 * M_PI * 300 * t));
@@ -279,7 +279,7 @@ private slots:
   }
 
   void aDrumThatRingsHasAPitch() {
-    std::vector<float> out(44100, 0.0f);
+    Samples out(44100, 0.0f);
     for (std::size_t i = 1000; i < out.size(); ++i) {
       const double t = double(i - 1000) / 44100;
       out[i] = float(0.8 * std::exp(-t / 0.25) * std::sin(2 * M_PI * 82.4 * t)); // E2
@@ -296,7 +296,7 @@ private slots:
     JobContext job;
     for (double rate : {8000.0, 44100.0, 96000.0}) {
       const auto loop = drumLoop(93, 16, rate);
-      std::vector<std::vector<float>> channels{{loop->channel(0).begin(), loop->channel(0).end()},
+      Channels channels{{loop->channel(0).begin(), loop->channel(0).end()},
                                                {loop->channel(0).begin(), loop->channel(0).end()}};
       for (float& v : channels[1]) v *= 0.7f;
       const auto path = pathIn(dir, "f.wav");
@@ -332,13 +332,13 @@ private slots:
   }
 
   void streamedResamplingIsTheWholes() {
-    std::vector<float> in(50000);
+    Samples in(50000);
     Random random(4);
     for (float& v : in) v = float(random.bipolar());
     for (double to : {22050.0, 44100.0, 48000.0}) {
       const auto whole = resample(in, Hertz(44100), Hertz(to));
       StreamResampler stream(Hertz(44100), Hertz(to));
-      std::vector<float> out;
+      Samples out;
       for (std::size_t at = 0; at < in.size();) {
         const std::size_t n =
             std::min<std::size_t>(1 + std::size_t(random.unit() * 5000), in.size() - at);
@@ -355,7 +355,7 @@ private slots:
 
   void gainChangesNothingButLevels() {
     const auto loop = drumLoop(93, 16);
-    std::vector<float> soft(loop->channel(0).begin(), loop->channel(0).end());
+    Samples soft(loop->channel(0).begin(), loop->channel(0).end());
     for (float& v : soft) v *= 0.25f;
     auto a = heard({loop->channel(0).begin(), loop->channel(0).end()}), b = heard(soft);
     QVERIFY(a.kind == b.kind && a.beats == b.beats && a.loop == b.loop && a.meter == b.meter);
@@ -370,7 +370,7 @@ private slots:
       notes.push_back(
           {beat * 0.55, 0.5, double(std::array{57, 60, 64, 62}[std::size_t(beat % 4)])});
     const auto tune = playedNotes(notes, 24 * 0.55 + 0.4);
-    std::vector<float> later(44100, 0.0f);
+    Samples later(44100, 0.0f);
     later.insert(later.end(), tune.begin(), tune.end());
     const auto a = heard(tune), b = heard(later);
     QVERIFY(a.tempo && b.tempo);

@@ -18,12 +18,12 @@ class TestListen : public QObject {
   Q_OBJECT
   JobContext m_job;
 
-  static std::vector<float> mono22(const std::vector<float>& at44) {
+  static Samples mono22(const Samples& at44) {
     return resample(at44, Hertz(44100), Hertz(22050));
   }
 
   /// A chord of decaying tones with five harmonics, added at a place.
-  static void addChord(std::vector<float>& out, double atS, double lengthS,
+  static void addChord(Samples& out, double atS, double lengthS,
                        std::initializer_list<int> notes, double gain = 0.1) {
     const auto at = std::size_t(atS * 44100);
     for (int note : notes)
@@ -74,7 +74,7 @@ private slots:
   }
 
   void onsetsAndCutPointsAreWhereTheHitsAre() {
-    std::vector<float> out(44100 * 4, 0.0f);
+    Samples out(44100 * 4, 0.0f);
     std::vector<double> truth;
     Random random(2);
     for (double at = 0.21; at < 3.8; at += 0.2 + 0.15 * random.unit()) {
@@ -92,7 +92,7 @@ private slots:
 
   // Sounds of the kit that ships, alone and together, at known places.
   void hitsAreNamed() {
-    std::vector<float> out(48000 * 4, 0.0f);
+    Samples out(48000 * 4, 0.0f);
     const auto strike = [&](const char* name, double atS, float gain) {
       const auto file = decodeFile(std::string(TUVVO_DATA_DIR) + "/kit/" + name, m_job);
       const auto samples = file->sound->channel(0);
@@ -125,7 +125,7 @@ private slots:
   // Rises in noise are nobody's hits.
   void noiseHasNoHits() {
     Random random(4);
-    std::vector<float> out(22050 * 4);
+    Samples out(22050 * 4);
     for (std::size_t i = 0; i < out.size(); ++i)
       out[i] = float(0.3 * random.bipolar() * (1 + 0.5 * std::sin(double(i) / 9000)));
     QVERIFY(OnsetFinder().find(std::span<const float>(out), m_job).size() <= 1); // its beginning
@@ -133,7 +133,7 @@ private slots:
 
   void gainChangesNothing() {
     const auto loud = drumLoop(97, 16);
-    auto samples = std::vector<float>(loud->channel(0).begin(), loud->channel(0).end());
+    auto samples = Samples(loud->channel(0).begin(), loud->channel(0).end());
     for (float& v : samples) v *= 0.125f; // exact: a power of two
     const auto a = listen(*loud, m_job), b = listen(*makeSound(samples, 44100), m_job);
     QCOMPARE(a.onsets.size(), b.onsets.size());
@@ -159,7 +159,7 @@ private slots:
   }
   void silenceNoiseAndSingleHitsHaveNoTempo() {
     QFETCH(int, kind);
-    std::vector<float> out(kind == 3 ? 1 : 44100 * 3, kind == 2 ? 0.5f : 0.0f);
+    Samples out(kind == 3 ? 1 : 44100 * 3, kind == 2 ? 0.5f : 0.0f);
     if (kind == 1) addHit(out, 0.5, 44100, 80, 0.5);
     const auto heard = listen(*makeSound(out, 44100), m_job);
     QVERIFY(!heard.tempo);
@@ -192,7 +192,7 @@ private slots:
 
   void tuningOfDetunedTones() {
     for (double cents : {-35.0, 0.0, 22.0}) {
-      std::vector<float> out(44100 * 2, 0.0f);
+      Samples out(44100 * 2, 0.0f);
       for (double note : {57.0, 60.0, 64.0, 69.0}) {
         const auto tone = sine(frequencyOf(note + cents / 100).value, 2, 44100, 0.15);
         for (std::size_t i = 0; i < out.size(); ++i) out[i] += tone[i];
@@ -204,10 +204,10 @@ private slots:
   void keyOfACadence() {
     // I IV V I in D major, and its minor counterpart.
     for (bool minor : {false, true}) {
-      std::vector<float> out;
+      Samples out;
       const int third = minor ? 3 : 4;
       for (int root : {50, 55, 57, 50}) {
-        std::vector<float> chord(44100, 0.0f);
+        Samples chord(44100, 0.0f);
         for (int step : {0, root == 57 ? 4 : third, 7, 12})
           for (int h = 1; h <= 5; ++h) {
             const auto tone = sine(frequencyOf(root + step).value * h, 1, 44100, 0.12 / h);
@@ -224,7 +224,7 @@ private slots:
 
   void noiseHasNoKey() {
     Random random(8);
-    std::vector<float> out(44100 * 2);
+    Samples out(44100 * 2);
     for (float& v : out) v = float(random.bipolar() * 0.3);
     QVERIFY(!listen(*makeSound(out, 44100), m_job).key);
   }
@@ -232,7 +232,7 @@ private slots:
   // Four bars of one chord each, with drums under them: truth by construction.
   void chordsByBeat() {
     const double beat = 60 / 100.0;
-    std::vector<float> out(std::size_t(16 * beat * 44100), 0.0f);
+    Samples out(std::size_t(16 * beat * 44100), 0.0f);
     const std::vector<std::pair<std::string, std::vector<int>>> bars{{"Am", {45, 57, 60, 64}},
                                                                      {"F", {41, 53, 57, 60}},
                                                                      {"C", {48, 55, 60, 64}},
@@ -255,7 +255,7 @@ private slots:
 
   // The same, shown by the notes themselves: what is found is what was put there.
   void notesAreFound() {
-    std::vector<float> out(44100 * 2, 0.0f);
+    Samples out(44100 * 2, 0.0f);
     addChord(out, 0, 2, {48, 64, 67});
     const Harmony harmony = hearHarmony(mono22(out), m_job);
     const auto notes = NoteFinder().find(harmony.between(0.2, 1.5));
@@ -268,7 +268,7 @@ private slots:
   }
 
   void harmonyChangesWhereItChanges() {
-    std::vector<float> out(44100 * 4, 0.0f);
+    Samples out(44100 * 4, 0.0f);
     addChord(out, 0, 2, {45, 57, 60, 64});
     addChord(out, 2, 2, {43, 55, 59, 62});
     const Harmony harmony = hearHarmony(mono22(out), m_job);
@@ -281,7 +281,7 @@ private slots:
   // Halving the speed halves the tempo and lowers the key by twelve semitones: the same key.
   void halfSpeedIsHalfTheTempo() {
     const double beat = 60 / 140.0;
-    std::vector<float> out(std::size_t(32 * beat * 44100), 0.0f);
+    Samples out(std::size_t(32 * beat * 44100), 0.0f);
     const int roots[] = {45, 41, 48, 43};
     for (int b = 0; b < 32; ++b) {
       addHit(out, b * beat, 44100, b % 2 ? 200 : 60, b % 2 ? 1.0 : 0.15, 0.4);
@@ -308,7 +308,7 @@ private slots:
     const double beat = 60 / 110.0;
     const int bars = 60 / meter;
     // Cut away from any bar, so that the length says nothing.
-    std::vector<float> out(std::size_t((bars * meter + 0.37) * beat * 44100), 0.0f);
+    Samples out(std::size_t((bars * meter + 0.37) * beat * 44100), 0.0f);
     const int roots[] = {45, 50, 52, 45};
     for (int b = 0; b < bars * meter; ++b) {
       const int inBar = b % meter, root = roots[b / meter % 4];
@@ -336,7 +336,7 @@ private slots:
     QFETCH(bool, shuffle);
     const double eighth = 0.21, bar = 6 * eighth;
     const int bars = 24;
-    std::vector<float> out(std::size_t((bars * bar + 0.17) * 44100), 0.0f);
+    Samples out(std::size_t((bars * bar + 0.17) * 44100), 0.0f);
     const int roots[] = {45, 50, 52, 45};
     for (int e = 0; e < bars * 6; ++e) {
       const int inBar = e % 6, root = roots[e / 6 % 4];
@@ -362,7 +362,7 @@ private slots:
 
   void aLoopOfThreesCountsItsOwnBars() {
     const double beat = 60 / 108.0;
-    std::vector<float> out(std::size_t(std::llround(12 * beat * 44100)), 0.0f);
+    Samples out(std::size_t(std::llround(12 * beat * 44100)), 0.0f);
     const int roots[] = {50, 47, 43, 45};
     for (int b = 0; b < 12; ++b) {
       const int root = roots[b / 3];
@@ -391,7 +391,7 @@ private slots:
       beats.push_back(at);
       at += 60 / (104 * (1 + 0.03 * std::sin(2 * M_PI * at / 19)));
     }
-    std::vector<float> out(44100 * 39, 0.0f);
+    Samples out(44100 * 39, 0.0f);
     for (std::size_t b = 0; b < beats.size(); ++b) {
       addHit(out, beats[b], 44100, b % 2 ? 200 : 60, b % 2 ? 1.0 : 0.15);
       if (b + 1 < beats.size()) addHit(out, (beats[b] + beats[b + 1]) / 2, 44100, 7000, 0.6, 0.25);
@@ -412,7 +412,7 @@ private slots:
   // 50 and 60 Hz with harmonics are hum; the lowest G and B of a bass, held as long, are not.
   void humIsTellableFromABassNote() {
     const auto drone = [](double hz) {
-      std::vector<float> out(44100 * 8, 0.0f);
+      Samples out(44100 * 8, 0.0f);
       for (int h = 1; h <= 4; ++h) {
         const auto tone = sine(hz * h, 8, 44100, 0.01 / h);
         for (std::size_t i = 0; i < out.size(); ++i) out[i] += tone[i];
@@ -427,22 +427,22 @@ private slots:
     }
     for (double note : {31.0, 35.0, 34.0, 32.0}) // G1, B1, A#1, G#1
       QVERIFY(!drone(frequencyOf(note).value));
-    QVERIFY(!hearHum(std::vector<float>(22050 * 2, 0.1f))); // too short to say
+    QVERIFY(!hearHum(Samples(22050 * 2, 0.1f))); // too short to say
   }
 
   void deadAirIsNamed() {
-    std::vector<float> out(22050 * 6, 0.0f);
+    Samples out(22050 * 6, 0.0f);
     for (std::size_t i = 11025; i < 44100; ++i) out[i] = 0.3f * float(std::sin(double(i) / 20));
     for (std::size_t i = 22050 * 5; i < 22050 * 5 + 9000; ++i) out[i] = 0.3f;
     const auto fault = hearDeadAir(out);
     QVERIFY(fault && std::abs(fault->figure - 3.0) < 0.05); // not the half second at the front
-    QVERIFY(!hearDeadAir(std::vector<float>(22050, 0.2f)));
-    QVERIFY(!hearDeadAir(std::vector<float>(22050, 0.0f)));
+    QVERIFY(!hearDeadAir(Samples(22050, 0.2f)));
+    QVERIFY(!hearDeadAir(Samples(22050, 0.0f)));
   }
 
   void sectionsHaveLettersByLikeness() {
     const double beat = 60 / 120.0;
-    std::vector<float> out(std::size_t(64 * beat * 44100), 0.0f);
+    Samples out(std::size_t(64 * beat * 44100), 0.0f);
     const std::vector<std::array<int, 2>> chords{{45, 3}, {41, 4}, {45, 3}, {47, 4}};
     for (int b = 0; b < 64; ++b) {
       const int section = b / 16;
@@ -480,13 +480,13 @@ private slots:
     auto offset = sine(200, 1, 44100, 0.3);
     for (float& v : offset) v += 0.1f;
     QVERIFY(has(*makeSound(offset, 44100), "dc offset"));
-    std::vector<float> late(44100, 0.0f);
+    Samples late(44100, 0.0f);
     addHit(late, 0.5, 44100, 100, 0.5);
     QVERIFY(has(*makeSound(late, 44100), "silence at the front"));
     auto tone = sine(300, 1, 44100, 0.5), against = tone;
     for (float& v : against) v = -v;
     QVERIFY(has(Sound({tone, against}, Hertz(44100)), "inverted"));
-    QVERIFY(has(Sound({tone, std::vector<float>(tone.size(), 0.0f)}, Hertz(44100)), "one-sided"));
+    QVERIFY(has(Sound({tone, Samples(tone.size(), 0.0f)}, Hertz(44100)), "one-sided"));
     QVERIFY(faultsOf(*makeSound(sine(200, 1, 44100, 0.3), 44100)).empty());
   }
 

@@ -170,7 +170,7 @@ private slots:
 
   // Beats that were followed stay followed when a person corrects the level or the downbeat.
   void correctionsKeepThePlayedBeats() {
-    Source source = sourceOf(makeSound(std::vector<float>(48000 * 12, 0.1f)));
+    Source source = sourceOf(makeSound(Samples(48000 * 12, 0.1f)));
     Listening heard;
     TempoHeard tempo;
     tempo.bpm = Bpm(100);

@@ -18,7 +18,7 @@ class TestNotes : public QObject {
   }
   /// Four equal slices of a tone, the third 12 dB quieter.
   static Project uneven(Id* id) {
-    std::vector<float> out;
+    Samples out;
     for (double gain : {0.5, 0.5, 0.125, 0.5}) {
       const auto tone = sine(1000, 0.5, 48000, gain);
       out.insert(out.end(), tone.begin(), tone.end());
@@ -71,7 +71,7 @@ private slots:
 
   /// Four hits half a second apart, heard where they are, cut in four with the starts moved.
   static Project struck(double lateS, Id* id) {
-    std::vector<float> out(96000, 0.0f);
+    Samples out(96000, 0.0f);
     Source source;
     for (int hit = 0; hit < 4; ++hit) addHit(out, hit * 0.5 + 0.1, 48000, 200, 0.4);
     source = sourceOf(makeSound(out), "struck");

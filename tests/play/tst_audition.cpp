@@ -15,7 +15,7 @@ constexpr std::int64_t kBar = 96000;
 /// A bar of silence with one mark: a plateau of a few milliseconds, so that fades do not hide it.
 Audition marked(std::int64_t bars, std::int64_t markAt, std::uint32_t which = 1,
                 bool loops = true) {
-  std::vector<float> samples(std::size_t(bars * kBar), 0.0f);
+  Samples samples(std::size_t(bars * kBar), 0.0f);
   for (std::int64_t i = markAt; i < markAt + 400; ++i) samples[std::size_t(i)] = 0.5f;
   Audition audition;
   audition.sound = makeSound(std::move(samples), 48000);
@@ -46,7 +46,7 @@ public:
   /// Renders and gives the frames at which something begins.
   std::vector<std::int64_t> run(std::int64_t frames, int block = 480) {
     std::vector<std::int64_t> marks;
-    std::vector<float> left(static_cast<std::size_t>(block)), right(left);
+    Samples left(static_cast<std::size_t>(block)), right(left);
     for (std::int64_t done = 0; done < frames; done += block) {
       m_engine.process(left.data(), right.data(), block);
       for (int i = 0; i < block; ++i) {
@@ -100,7 +100,7 @@ private slots:
     score->framesPerBeat = 48000 * 60 / 93.7;
     const double bar = 4 * score->framesPerBeat;
     score->length = std::llround(2 * bar);
-    std::vector<float> samples(std::size_t(std::llround(3 * bar)), 0.0f);
+    Samples samples(std::size_t(std::llround(3 * bar)), 0.0f);
     for (int i = 0; i < 400; ++i) samples[std::size_t(i + 5000)] = 0.5f;
     score->audition = {makeSound(std::move(samples), 48000), true, false, 1, 1};
     bench.engine().setScore(score);
@@ -155,7 +155,7 @@ private slots:
   void nothingClicks() {
     Bench bench;
     Audition tone;
-    tone.sound = makeSound(std::vector<float>(std::size_t(kBar), 0.5f), 48000); // the worst case
+    tone.sound = makeSound(Samples(std::size_t(kBar), 0.5f), 48000); // the worst case
     tone.loops = true;
     tone.which = 1;
     bench.engine().setScore(scoreWith({}));

@@ -100,7 +100,7 @@ private slots:
   void repitchAgreesWithAnIndependentResampler() {
     // Played four semitones up it must be what libsoxr makes of it at 48000 · 2^(−4/12).
     const auto noisy = [&] {
-      std::vector<float> tones(96000, 0.0f); // up to 8 kHz: the band that both let through whole
+      Samples tones(96000, 0.0f); // up to 8 kHz: the band that both let through whole
       for (double hz : {61.0, 440.3, 1234.5, 2750.0, 4999.0, 7900.0}) {
         const auto tone = sine(hz, 2, 48000, 0.1);
         for (std::size_t i = 0; i < tones.size(); ++i) tones[i] += tone[i];
@@ -158,7 +158,7 @@ private slots:
       engine.setScore(score);
       engine.send({Engine::Command::Kind::Play});
       Random random(seed);
-      std::vector<float> left(48000 * 4), right(left.size());
+      Samples left(48000 * 4), right(left.size());
       std::size_t at = 0;
       while (at < left.size()) {
         const std::size_t n =
@@ -196,7 +196,7 @@ private slots:
   void limiterHoldsTheCeilingAndLeavesTheRest() {
     Limiter limiter;
     Random random(5);
-    std::vector<float> in(20000), out(20000);
+    Samples in(20000), out(20000);
     for (std::size_t i = 0; i < in.size(); ++i) {
       in[i] = float((i > 6000 && i < 9000 ? 6.0 : 0.5) * random.bipolar());
       float l = in[i], r = -in[i];
@@ -210,7 +210,7 @@ private slots:
   }
 
   void levelsPanAndMutes() {
-    const auto tone = makeSound(std::vector<float>(48000, 0.25f));
+    const auto tone = makeSound(Samples(48000, 0.25f));
     const auto left = printed(playOnce(tone, Semitones(0), 1, [](Key& k) { k.pan = -1; }));
     QVERIFY(std::abs(left->channel(1)[10000]) < 1e-6f);
     QCOMPARE(left->channel(0)[10000], 0.25f);
@@ -223,7 +223,7 @@ private slots:
   }
 
   void envelopeRisesFallsAndEnds() {
-    const auto flat = makeSound(std::vector<float>(96000, 0.5f));
+    const auto flat = makeSound(Samples(96000, 0.5f));
     Project p = playOnce(flat, Semitones(0), 1, [](Key& k) {
       k.envelope.attack = Milliseconds(100);
       k.envelope.decay = Milliseconds(200);
@@ -247,7 +247,7 @@ private slots:
     auto made = clickProject({}, 60, 1);
     Id source = 0, a = 0, b = 0;
     Project p =
-        withSource(made.project, sourceOf(makeSound(std::vector<float>(96000, 0.3f))), &source);
+        withSource(made.project, sourceOf(makeSound(Samples(96000, 0.3f))), &source);
     p = withKeySound(p, Row::Air, 0, 0, {source, 0}, "open", &a);
     p = withKeySound(p, Row::Air, 1, 0, {source, 0}, "closed", &b);
     for (Id key : {a, b}) p = withKeyChanged(p, key, [](Key& k) { k.choke = 3; });
@@ -288,12 +288,12 @@ private slots:
     // 64 long voices sound together; past the pool the oldest give way and nothing breaks.
     auto made = clickProject({}, 60, 1);
     Id source = 0, key = 0;
-    Project p = withSource(made.project, sourceOf(makeSound(std::vector<float>(48000 * 4, 0.01f))),
+    Project p = withSource(made.project, sourceOf(makeSound(Samples(48000 * 4, 0.01f))),
                            &source);
     p = withKeySound(p, Row::Floor, 0, 0, {source, 0}, "long", &key);
     Engine engine;
     engine.setScore(std::make_shared<Score>(compileSong(p)));
-    std::vector<float> l(128), r(128);
+    Samples l(128), r(128);
     engine.process(l.data(), r.data(), 128);
     for (int i = 0; i < 300; ++i) {
       Engine::Command strike{Engine::Command::Kind::Strike};
@@ -314,7 +314,7 @@ private slots:
     engine.setLimiterOff();
     engine.setScore(std::make_shared<Score>(compilePattern(p, made.pattern)));
     engine.send({Engine::Command::Kind::Play});
-    std::vector<std::vector<float>> both(2, std::vector<float>(96000 * 2 + 4000));
+    Channels both(2, Samples(96000 * 2 + 4000));
     engine.process(both[0].data(), both[1].data(), int(both[0].size()));
     const auto clicks = clicksIn(Sound(both, kEngineRate));
     // At once, then 10 ms before every later one.
@@ -329,7 +329,7 @@ private slots:
     Engine::Command play{Engine::Command::Kind::Play};
     play.frame = -96000;
     engine.send(play);
-    std::vector<float> l(96200), r(96200);
+    Samples l(96200), r(96200);
     engine.process(l.data(), r.data(), 95999);
     QVERIFY(engine.position() == -1);
     const auto clicks = clicksIn(Sound({l, r}, kEngineRate), 0.15f);
@@ -343,7 +343,7 @@ private slots:
     Engine engine;
     engine.setScore(std::make_shared<Score>(compileSong(made.project)));
     engine.send({Engine::Command::Kind::Play});
-    std::vector<float> l(48000), r(48000);
+    Samples l(48000), r(48000);
     engine.process(l.data(), r.data(), 48000); // two beats at 120
     made.project.tempo = Bpm(60);
     engine.setScore(std::make_shared<Score>(compileSong(made.project)));
@@ -356,7 +356,7 @@ private slots:
     Engine engine;
     engine.setScore(std::make_shared<Score>(compilePattern(made.project, made.pattern)));
     engine.send({Engine::Command::Kind::Play});
-    std::vector<float> l(1000), r(1000);
+    Samples l(1000), r(1000);
     engine.process(l.data(), r.data(), 1000);
     Engine::Command strike{Engine::Command::Kind::Strike};
     strike.key = made.key;
@@ -370,7 +370,7 @@ private slots:
 
   void unknownKeysAndEmptyScoresAreHarmless() {
     Engine engine;
-    std::vector<float> l(64), r(64);
+    Samples l(64), r(64);
     for (auto kind : {Engine::Command::Kind::Play, Engine::Command::Kind::Strike,
                       Engine::Command::Kind::Seek, Engine::Command::Kind::Stop})
       engine.send({kind});

@@ -30,7 +30,7 @@ private slots:
       Engine engine;
       std::atomic<bool> ending{false};
       std::thread audio([&] {
-        std::vector<float> l(96), r(96);
+        Samples l(96), r(96);
         while (!ending) engine.process(l.data(), r.data(), 96);
       });
       engine.setScore(std::make_shared<Score>(compilePattern(made.project, made.pattern)));

@@ -75,7 +75,7 @@ private slots:
     Engine engine;
     engine.setScore(std::make_shared<Score>(compileSong(demo)));
     engine.send({Engine::Command::Kind::Play});
-    std::vector<float> l(256), r(256);
+    Samples l(256), r(256);
     allocations = locks = 0;
     Random random(3);
     for (int block = 0; block < 4000; ++block) {

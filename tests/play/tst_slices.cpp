@@ -51,7 +51,7 @@ Cutting cutOf(SoundPtr sound, int parts) {
 }
 
 /// One key struck at 0 and held for so long, played by the engine in blocks.
-std::vector<float> played(const Project& project, Id key, std::int64_t hold, int frames,
+Samples played(const Project& project, Id key, std::int64_t hold, int frames,
                           int block) {
   Bakery bakery(1, {});
   JobContext job;
@@ -68,7 +68,7 @@ std::vector<float> played(const Project& project, Id key, std::int64_t hold, int
   engine->setLimiterOff();
   engine->setScore(std::make_shared<const Score>(std::move(score)));
   engine->send(Engine::Command{Engine::Command::Kind::Play});
-  std::vector<float> left(std::size_t(frames), 0.0f), right = left;
+  Samples left(std::size_t(frames), 0.0f), right = left;
   for (int at = 0; at < frames; at += block)
     engine->process(left.data() + at, right.data() + at, std::min(block, frames - at));
   return left;
@@ -98,7 +98,7 @@ private slots:
   // ---- what is heard ----
 
   void holdComesBeforeDecay() {
-    auto c = cutOf(makeSound(std::vector<float>(48000, 0.5f)), 1);
+    auto c = cutOf(makeSound(Samples(48000, 0.5f)), 1);
     c.project = withKeyChanged(c.project, c.keys[0], [](Key& k) {
       k.envelope = {Milliseconds(10), Milliseconds(100), Milliseconds(200), 0, Milliseconds(40)};
     });
@@ -162,7 +162,7 @@ private slots:
   }
 
   void trimsStayInsideTheCut() {
-    auto c = cutOf(makeSound(std::vector<float>(48000, 0.5f)), 2);
+    auto c = cutOf(makeSound(Samples(48000, 0.5f)), 2);
     const Source& source = *findSource(c.project, c.source);
     Key key = *findKey(c.project, c.keys[1]);
     key.trimStart = Milliseconds(100);
@@ -198,7 +198,7 @@ private slots:
   }
 
   void aSwellArrivesOnItsPin() {
-    std::vector<float> hit(24000, 0.0f);
+    Samples hit(24000, 0.0f);
     hit[0] = 0.9f;
     for (std::size_t i = 1; i < 9000; ++i) hit[i] = 0.2f * std::sin(float(i) * 0.05f);
     auto c = cutOf(makeSound(hit), 1);
@@ -277,7 +277,7 @@ private slots:
   }
 
   void aThousandSlicesAndSlicesOfOneFrame() {
-    auto c = cutOf(makeSound(std::vector<float>(1000, 0.25f)), 1000);
+    auto c = cutOf(makeSound(Samples(1000, 0.25f)), 1000);
     QCOMPARE(int(c.keys.size()), 1000);
     QCOMPARE(cutPages(c.project), 125);
     QVERIFY(std::abs(played(c.project, c.keys[500], 0, 256, 128)[0] - 0.25f) < 1e-6f);
@@ -320,7 +320,7 @@ private slots:
 
   void levelsComeTogetherByAttackOrWhole() {
     // The same hit at falling levels, then with a long loud tail on one.
-    std::vector<float> out(48000 * 4, 0.0f);
+    Samples out(48000 * 4, 0.0f);
     for (int i = 0; i < 8; ++i) addHit(out, i * 0.5, 48000, 180, 0.6, 0.45 * std::pow(0.7, i));
     auto c = cutOf(makeSound(out), 8);
     LoudnessCache cache;

@@ -19,14 +19,14 @@ Patch patchOf(SoundPtr sound, double step = 1) {
 }
 
 struct Played {
-  std::vector<float> left, right;
+  Samples left, right;
   int sounding = 0; ///< frames until the voice was done
 };
 
 /// Renders a voice in blocks of a size until so many frames are there.
 Played play(Voice& voice, int frames, int block) {
-  Played out{std::vector<float>(std::size_t(frames), 0.0f),
-             std::vector<float>(std::size_t(frames), 0.0f), 0};
+  Played out{Samples(std::size_t(frames), 0.0f),
+             Samples(std::size_t(frames), 0.0f), 0};
   for (int at = 0; at < frames; at += block) {
     voice.render(out.left.data() + at, out.right.data() + at, std::min(block, frames - at));
     if (voice.sounding()) out.sounding = at + block;
@@ -46,7 +46,7 @@ Played playPatch(const Patch& patch, int frames, int block = 128, std::int64_t h
 }
 
 SoundPtr constant(float level, int frames) {
-  return makeSound(std::vector<float>(std::size_t(frames), level));
+  return makeSound(Samples(std::size_t(frames), level));
 }
 
 } // namespace
@@ -56,7 +56,7 @@ class TestVoice : public QObject {
 
 private slots:
   void everyKernelPassesAConstant() {
-    std::vector<float> ones(2000, 1.0f);
+    Samples ones(2000, 1.0f);
     for (double step = 0.1; step <= 16; step *= 1.13) {
       const auto& kernel = SincBank::shared().forStep(step);
       QVERIFY(kernel.step >= std::min(step, SincBank::kFastest) - 1e-9);
@@ -94,7 +94,7 @@ private slots:
   // libsoxr at its highest quality, asked for the rate that the step amounts to.
   void agreesWithAnIndependentResampler() {
     Random random(11);
-    std::vector<float> tones(96000, 0.0f);
+    Samples tones(96000, 0.0f);
     for (int k = 0; k < 40; ++k) {
       const double hz = 60 * std::pow(1.13, k), phase = random.bipolar() * 3;
       for (std::size_t i = 0; i < tones.size(); ++i)
@@ -212,8 +212,8 @@ private slots:
   }
 
   void panAndGainScaleEachSide() {
-    std::vector<std::vector<float>> stereo{std::vector<float>(2000, 0.5f),
-                                           std::vector<float>(2000, -0.25f)};
+    Channels stereo{Samples(2000, 0.5f),
+                                           Samples(2000, -0.25f)};
     Patch patch = patchOf(std::make_shared<Sound>(stereo, Hertz(48000)));
     patch.left = 0.5f;
     patch.right = 2.0f;
@@ -222,7 +222,7 @@ private slots:
     start.patch = &patch;
     start.gain = 0.1f;
     voice.start(start, SincBank::shared());
-    std::vector<float> left(100, 1.0f), right(100, 1.0f);
+    Samples left(100, 1.0f), right(100, 1.0f);
     const float loudest = voice.render(left.data(), right.data(), 100);
     QVERIFY(std::abs(left[50] - 1.025f) < 1e-6f); // added to what was there
     QVERIFY(std::abs(right[50] - 0.95f) < 1e-6f);

@@ -52,7 +52,7 @@ private slots:
 
   void gatingOfEbuTech3341() {
     // Case 3: −36 dBFS 10 s, −23 dBFS 60 s, −36 dBFS 10 s reads −23.0 LUFS, within 0.1.
-    std::vector<float> out;
+    Samples out;
     for (const auto& [level, seconds] : {std::pair{-36.0, 10.0}, {-23.0, 60.0}, {-36.0, 10.0}}) {
       const auto tone = sine(1000, seconds, 48000, std::pow(10, level / 20));
       out.insert(out.end(), tone.begin(), tone.end());
@@ -62,7 +62,7 @@ private slots:
 
   void truePeakBetweenSamples() {
     // EBU Tech 3341, case 15: fs/4 sine, half-scale, phase 0: −6.0 dBTP, +0.2 / −0.4.
-    std::vector<float> out(48000);
+    Samples out(48000);
     for (std::size_t i = 0; i < out.size(); ++i)
       out[i] = float(0.5 * std::sin(M_PI / 2 * double(i)));
     const double peak = hearLoudness(Sound({out, out}, Hertz(48000))).truePeakDbtp;

@@ -10,7 +10,7 @@ inline constexpr double kRate = 44100;
 /// Clicks on played beats over a tone, with those beats heard exactly.
 inline Source played(const std::vector<double>& beatsS, double bpm, bool steady,
                      double toneHz = 0) {
-  std::vector<float> out(std::size_t((beatsS.back() + 60 / bpm) * kRate), 0.0f);
+  Samples out(std::size_t((beatsS.back() + 60 / bpm) * kRate), 0.0f);
   if (toneHz > 0) out = sine(toneHz, double(out.size()) / kRate, kRate, 0.2);
   Source source;
   source.heard.emplace();

@@ -164,7 +164,7 @@ private slots:
     // of.
     const auto beats = wanderingBeats(100, 32);
     Source source = played(beats, 100, false);
-    std::vector<float> out(source.sound->channel(0).begin(), source.sound->channel(0).end());
+    Samples out(source.sound->channel(0).begin(), source.sound->channel(0).end());
     const double share = 0.56;
     std::vector<Onset> onsets;
     for (std::size_t i = 0; i + 1 < beats.size(); ++i) {

@@ -73,7 +73,7 @@ private slots:
 
   void repitchingIsWhatSoxrMakesOfIt() {
     // Played at 44 100 / 48 000 of its speed, a sound is what a resampler makes of it.
-    std::vector<float> samples(44100 * 2, 0.0f);
+    Samples samples(44100 * 2, 0.0f);
     for (double hz : {60.0, 440.0, 1500.0, 5000.0, 11000.0, 15000.0}) {
       const auto tone = sine(hz, 2, 44100, 0.12);
       for (std::size_t i = 0; i < samples.size(); ++i) samples[i] += tone[i];
@@ -130,14 +130,14 @@ private slots:
     const auto one = makeSound({0.5f});
     for (FitMethod method : {FitMethod::Repitch, FitMethod::Stretch, FitMethod::Respace}) {
       QVERIFY(baked(one, method, 1, one->duration().value * 2));
-      const auto silent = baked(makeSound(std::vector<float>(48000, 0.0f)), method, 1, 1.3);
+      const auto silent = baked(makeSound(Samples(48000, 0.0f)), method, 1, 1.3);
       QCOMPARE(peakOf(silent->channel(0)), 0.0f);
     }
   }
 
   void thePreviewBecomesTheBakeWithoutAJump() {
     // Notes with soft attacks: the two engines have to put them at the same places, equally loud.
-    std::vector<float> samples(48000 * 4, 0.0f);
+    Samples samples(48000 * 4, 0.0f);
     for (int note = 0; note < 8; ++note)
       for (std::size_t i = 0; i < 20000; ++i) {
         const double t = double(i) / 48000, rise = std::min(1.0, t / 0.01);
@@ -200,7 +200,7 @@ private slots:
       Engine::Command strike{Engine::Command::Kind::Strike};
       strike.key = key;
       engine->send(strike);
-      std::vector<float> left(48000), right(48000);
+      Samples left(48000), right(48000);
       for (int at = 0; at < 48000; at += 128) {
         if (arrives && at == 12800) engine->setScore(compiled(&bakery));
         engine->process(left.data() + at, right.data() + at, 128);

@@ -17,11 +17,11 @@ namespace {
 constexpr double kRate48 = 48000;
 const TreatFrame kFrame{Bpm(120), 4, Hertz(48000), Material::Tones}; // a beat is 24 000 frames
 
-Channels both(std::vector<float> mono) { return {mono, std::move(mono)}; }
+Channels both(Samples mono) { return {mono, std::move(mono)}; }
 
 /// Every sample says where it stood.
 Channels counted(std::size_t frames) {
-  std::vector<float> out(frames);
+  Samples out(frames);
   for (std::size_t i = 0; i < frames; ++i) out[i] = float(i + 1) / float(frames + 1);
   return both(std::move(out));
 }
@@ -218,7 +218,7 @@ private slots:
     done(sound, with(TreatmentKind::Octave, {{kOctaveShift, -1}, {kOctaveLevel, -6}}));
     QCOMPARE(sound[0].size(), frames);
     const Channels own = both(sine(440, 3, kRate48));
-    std::vector<float> copy(frames);
+    Samples copy(frames);
     for (std::size_t i = 0; i < frames; ++i) copy[i] = sound[0][i] - own[0][i];
     const auto middle = std::span(copy).subspan(48000, 48000);
     QVERIFY(std::abs(loudestHz(middle) - 220) < 2);
@@ -230,7 +230,7 @@ private slots:
   // ---- levels ----
 
   void fadesFollowTheirCurve() {
-    Channels sound = both(std::vector<float>(4 * 24000, 1.0f)), in = sound;
+    Channels sound = both(Samples(4 * 24000, 1.0f)), in = sound;
     done(sound, with(TreatmentKind::Fade, {{kFadeWhere, 1}, {kFadeBeats, 2}, {kFadeCurve, 1}}));
     QCOMPARE(sound[0][47000], 1.0f);
     QVERIFY(std::abs(sound[0][72000] - 0.5f) < 1e-4f);
@@ -240,7 +240,7 @@ private slots:
   }
 
   void theSwellArrivesExactlyOnItsBeat() {
-    std::vector<float> hit(48000, 0.0f);
+    Samples hit(48000, 0.0f);
     addHit(hit, 0, kRate48, 200, 0.5);
     for (int from : {0, 1}) {
       Channels sound = both(hit);
@@ -270,9 +270,9 @@ private slots:
     // Linkwitz 1976: both ways of a crossing add up to an all-pass. An impulse says it for every
     // frequency; owed within 0.1 dB.
     for (const auto& [low, high] : {std::pair{200.0, 2500.0}, {80.0, 400.0}, {1000.0, 12000.0}}) {
-      std::vector<float> sum(32768, 0.0f);
+      Samples sum(32768, 0.0f);
       for (int band = 0; band < 3; ++band) {
-        std::vector<float> impulse(32768, 0.0f);
+        Samples impulse(32768, 0.0f);
         impulse[100] = 1;
         Channels sound = both(std::move(impulse));
         done(sound,
@@ -310,7 +310,7 @@ private slots:
   }
 
   void hitsAndTonesAreToldApart() {
-    std::vector<float> tones(48000 * 4, 0.0f), hits(tones.size(), 0.0f), mix(tones.size());
+    Samples tones(48000 * 4, 0.0f), hits(tones.size(), 0.0f), mix(tones.size());
     for (double hz : {220.0, 277.2, 329.6, 440.0, 660.0}) {
       const auto partial = sine(hz, 4, kRate48, 0.08);
       for (std::size_t i = 0; i < tones.size(); ++i) tones[i] += partial[i];
@@ -347,7 +347,7 @@ private slots:
     for (std::size_t kind = 0; kind < kTreatments; ++kind) {
       // One frame, and silence, survive every treatment.
       for (std::size_t frames : {std::size_t(1), std::size_t(3000)}) {
-        Channels sound = both(std::vector<float>(frames, 0.0f));
+        Channels sound = both(Samples(frames, 0.0f));
         done(sound, treatment(TreatmentKind(kind)));
         QVERIFY2(!sound[0].empty() && sound[0].size() == sound[1].size(),
                  typeOf(TreatmentKind(kind)).id);
@@ -362,7 +362,7 @@ private slots:
         QVERIFY(wild.figures[i] >= figures[i].least && wild.figures[i] <= figures[i].most);
       QVERIFY(wild.order.empty());
     }
-    Channels longSound = both(std::vector<float>(kMostTreatedFrames, 0.0f));
+    Channels longSound = both(Samples(kMostTreatedFrames, 0.0f));
     const auto result = treat(longSound, treatment(TreatmentKind::Swell), kFrame, m_job);
     QVERIFY(!result.ok());
     QVERIFY(QString::fromStdString(result.error().text()).contains("ten minutes"));
@@ -398,7 +398,7 @@ private slots:
     QCOMPARE(made->loopEnd, 43200);
     QCOMPARE(made->loopStart, 14400 + 960);
     // Twice round, read as the engine reads it.
-    std::vector<float> out;
+    Samples out;
     std::int64_t at = 0;
     for (int i = 0; i < 100'000; ++i) {
       out.push_back(samples[std::size_t(at)]);

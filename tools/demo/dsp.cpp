@@ -33,7 +33,7 @@ void Buffer::normalise(double target) {
 }
 
 SoundPtr Buffer::sound(bool mono) const {
-  std::vector<std::vector<float>> channels(mono ? 1 : 2, std::vector<float>(size()));
+  Channels channels(mono ? 1 : 2, Samples(size()));
   Random dither(7);
   const auto step = [&](double v) {
     // 16-bit steps with triangular dither: what a person would have recorded.

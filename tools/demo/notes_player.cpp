@@ -39,7 +39,7 @@ Buffer playNotes(const std::string& soundfont, const std::vector<Instrument>& in
     return a.frame != b.frame ? a.frame < b.frame : a.on < b.on;
   });
   Buffer out(seconds);
-  std::vector<float> left(out.size()), right(out.size());
+  Samples left(out.size()), right(out.size());
   std::size_t at = 0;
   const auto render = [&](std::size_t until) {
     until = std::min(until, out.size());

@@ -1,0 +1,173 @@
+#include "audio/samples.h"
+
+#include <algorithm>
+#include <atomic>
+#include <chrono>
+#include <condition_variable>
+#include <cstdint>
+#include <cstdlib>
+#include <fcntl.h>
+#include <fstream>
+#include <limits>
+#include <map>
+#include <mutex>
+#include <new>
+#include <sys/mman.h>
+#include <thread>
+#include <unistd.h>
+
+namespace tuvvo {
+
+namespace {
+
+namespace fs = std::filesystem;
+using namespace std::chrono_literals;
+
+fs::path cacheFolder() {
+  if (const char* given = std::getenv("XDG_CACHE_HOME"); given && *given == '/')
+    return fs::path(given) / "tuvvo";
+  if (const char* home = std::getenv("HOME"); home && *home == '/')
+    return fs::path(home) / ".cache" / "tuvvo";
+  return "/var/tmp";
+}
+
+/// A file without a name, of a size for which the disc really has room.
+/// @returns its descriptor, or −1
+int openNameless(const fs::path& folder, std::size_t bytes) {
+  std::error_code code;
+  fs::create_directories(folder, code);
+  int fd = ::open(folder.c_str(), O_TMPFILE | O_RDWR | O_CLOEXEC, 0600);
+  if (fd < 0) { // not every file system can
+    std::string name = (folder / "samples-XXXXXX").string();
+    fd = ::mkostemp(name.data(), O_CLOEXEC);
+    if (fd >= 0) ::unlink(name.c_str());
+  }
+  if (fd < 0) return -1;
+  // Reserved, not just promised: a page that finds no room later would end the program.
+  if (::posix_fallocate(fd, 0, off_t(bytes)) == 0) return fd;
+  ::close(fd);
+  return -1;
+}
+
+/// File pages of all kinds that this process has in memory.
+std::size_t filePages() {
+  std::size_t all = 0, resident = 0, fromFiles = 0;
+  std::ifstream("/proc/self/statm") >> all >> resident >> fromFiles;
+  return fromFiles;
+}
+
+/// All long samples of the process, and the thread that lets go of their pages. Never destroyed:
+/// sounds may outlive every static.
+class LongSamples {
+public:
+  static LongSamples& all() {
+    static auto* const one = new LongSamples;
+    return *one;
+  }
+
+  void setFolder(fs::path folder) {
+    const std::lock_guard lock(m_mutex);
+    m_folder = std::move(folder);
+  }
+
+  /// @returns null where the disc has no room or cannot do it
+  void* give(std::size_t bytes) {
+    fs::path folder;
+    {
+      const std::lock_guard lock(m_mutex);
+      folder = m_folder;
+    }
+    const int fd = openNameless(folder.empty() ? cacheFolder() : folder, bytes);
+    if (fd < 0) return nullptr;
+    void* const memory = ::mmap(nullptr, bytes, PROT_READ | PROT_WRITE, MAP_SHARED, fd, 0);
+    ::close(fd);
+    if (memory == MAP_FAILED) return nullptr;
+    const std::lock_guard lock(m_mutex);
+    m_pieces.emplace(std::uintptr_t(memory), bytes);
+    m_bytes += bytes;
+    if (!m_watches) {
+      m_watches = true;
+      std::thread([this] { watch(); }).detach();
+    }
+    m_changed.notify_all();
+    return memory;
+  }
+
+  /// @returns false for memory that is not from here
+  bool takeBack(void* memory) noexcept {
+    const std::lock_guard lock(m_mutex);
+    const auto piece = m_pieces.find(std::uintptr_t(memory));
+    if (piece == m_pieces.end()) return false;
+    ::munmap(memory, piece->second);
+    m_bytes -= piece->second;
+    m_pieces.erase(piece);
+    return true;
+  }
+
+  void fetch(std::uintptr_t from, std::size_t bytes) {
+    const std::lock_guard lock(m_mutex);
+    auto after = m_pieces.upper_bound(from);
+    if (after == m_pieces.begin()) return;
+    const auto& [begin, size] = *std::prev(after);
+    if (from >= begin + size) return;
+    const auto page = std::uintptr_t(::sysconf(_SC_PAGESIZE));
+    const std::uintptr_t first = from / page * page, last = std::min(from + bytes, begin + size);
+    ::madvise(reinterpret_cast<void*>(first), last - first, MADV_WILLNEED);
+  }
+
+  [[nodiscard]] std::size_t bytes() const { return m_bytes; }
+
+private:
+  void watch() {
+    const std::size_t allowed = kAllowed / std::size_t(::sysconf(_SC_PAGESIZE));
+    std::size_t others = std::numeric_limits<std::size_t>::max(); // libraries and the like
+    std::unique_lock lock(m_mutex);
+    for (;;) {
+      m_changed.wait(lock, [this] { return !m_pieces.empty(); });
+      const std::size_t now = filePages();
+      others = std::min(others, now);
+      if (now - others > allowed) {
+        // The pages stay what they are, in the system's cache of the file, written or not.
+        for (const auto& [begin, size] : m_pieces)
+          ::madvise(reinterpret_cast<void*>(begin), size, MADV_DONTNEED);
+        others = filePages();
+      }
+      lock.unlock();
+      std::this_thread::sleep_for(20ms);
+      lock.lock();
+    }
+  }
+
+  std::mutex m_mutex;
+  std::condition_variable m_changed;
+  std::map<std::uintptr_t, std::size_t> m_pieces;
+  std::atomic<std::size_t> m_bytes{0};
+  fs::path m_folder;
+  bool m_watches = false;
+};
+
+} // namespace
+
+void* giveSamples(std::size_t bytes) {
+  if (bytes >= kLong)
+    if (void* const memory = LongSamples::all().give(bytes)) return memory;
+  return ::operator new(bytes);
+}
+
+void takeSamplesBack(void* memory, std::size_t bytes) noexcept {
+  if (bytes >= kLong && LongSamples::all().takeBack(memory)) return;
+  ::operator delete(memory);
+}
+
+void setLongSampleFolder(std::filesystem::path folder) {
+  LongSamples::all().setFolder(std::move(folder));
+}
+
+std::size_t longSamplesInFiles() { return LongSamples::all().bytes(); }
+
+void soonRead(std::span<const float> samples) {
+  if (longSamplesInFiles() > 0 && !samples.empty())
+    LongSamples::all().fetch(std::uintptr_t(samples.data()), samples.size_bytes());
+}
+
+} // namespace tuvvo
