@@ -66,8 +66,7 @@ Score one(Samples samples, double semitones, std::int64_t frames) {
   Score score;
   Patch patch;
   patch.key = 1;
-  patch.sound =
-      std::make_shared<Sound>(Channels{std::move(samples)}, kEngineRate);
+  patch.sound = std::make_shared<Sound>(Channels{std::move(samples)}, kEngineRate);
   patch.end = patch.sound->frames().value;
   patch.step = std::exp2(semitones / 12);
   score.patches = {patch};
@@ -232,7 +231,6 @@ void benchDecode() {
   report("listening, a minute of sound", middle(listening), "s", "-", true);
 }
 
-/// The most memory that hearing half an hour of stereo takes, in a process of its own.
 /// A file of so many seconds of stereo at 48 kHz, from the demo's loop over and over.
 void writeLong(const std::string& path, int seconds) {
   JobContext job;
@@ -249,10 +247,10 @@ void writeLong(const std::string& path, int seconds) {
                    SampleFormat::Int16);
 }
 
-/// What the command line needs at most, in MB: the kernel's own high-water mark, as last seen.
-double memoryOf(const QStringList& arguments) {
+/// What a program needs at most, in MB: the kernel's own high-water mark, as last seen.
+double memoryOf(const QString& program, const QStringList& arguments) {
   QProcess process;
-  process.start(QStringLiteral(TUVVO_CLI), arguments);
+  process.start(program, arguments);
   process.waitForStarted();
   double megabytes = 0;
   while (!process.waitForFinished(20)) {
@@ -269,13 +267,19 @@ void benchLongFile() {
   QTemporaryDir dir;
   const QString path = dir.filePath("long.wav");
   writeLong(path.toStdString(), 1800);
-  const double half = memoryOf({QStringLiteral("listen"), path});
+  const double half = memoryOf(QStringLiteral(TUVVO_CLI), {QStringLiteral("listen"), path});
   report("memory while hearing 30 minutes of stereo", half, "MB", "< 300", half > 0 && half < 300);
   writeLong(path.toStdString(), 3600);
   const double hour =
-      memoryOf({QStringLiteral("cut"), path, QStringLiteral("--by"), QStringLiteral("equal:128"),
+      memoryOf(QStringLiteral(TUVVO_CLI),
+               {QStringLiteral("cut"), path, QStringLiteral("--by"), QStringLiteral("equal:128"),
                 QStringLiteral("--out"), dir.filePath("cuts")});
   report("memory while cutting an hour of stereo", hour, "MB", "< 600", hour > 0 && hour < 600);
+  const double window =
+      memoryOf(QStringLiteral(TUVVO_APP), {path, QStringLiteral("--stage"), QStringLiteral("cut"),
+                                           QStringLiteral("--screenshot"), dir.filePath("a.png")});
+  report("memory of the window with an hour of stereo", window, "MB", "< 600",
+         window > 0 && window < 600);
 }
 
 /// An hour of stereo, zoomed and panned at random; each paint is timed.

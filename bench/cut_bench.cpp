@@ -49,8 +49,7 @@ Source longBreak() {
     for (std::size_t n = 0; n < 4000; ++n)
       samples[first + n] += float(0.5 * random.bipolar() * std::exp(-double(n) / 900));
   }
-  source.sound = std::make_shared<const Sound>(
-      Channels{samples, std::move(samples)}, Hertz(48000));
+  source.sound = std::make_shared<const Sound>(Channels{samples, std::move(samples)}, Hertz(48000));
   source.hash = source.sound->hash();
   source.heard = std::move(heard);
   return source;

@@ -59,8 +59,7 @@ void benchStretching(Report report) {
   for (std::size_t i = 0; i < samples.size(); ++i)
     samples[i] = float(0.2 * std::sin(double(i) * 0.02) + 0.2 * std::sin(double(i) * 0.053) +
                        0.05 * random.bipolar());
-  const auto sound = std::make_shared<const Sound>(
-      Channels{samples, samples}, Hertz(48000));
+  const auto sound = std::make_shared<const Sound>(Channels{samples, samples}, Hertz(48000));
   const fs::path in = folder / "in.wav", out = folder / "out.wav";
   if (!encodeFile(*sound, in, FileFormat::Wav, SampleFormat::Float32)) return;
   for (const bool fine : {true, false}) {
@@ -171,8 +170,7 @@ void benchBaking(Report report) {
   Samples samples(44100 * 60);
   for (std::size_t i = 0; i < samples.size(); ++i)
     samples[i] = float(0.3 * std::sin(double(i) * 0.03) + 0.1 * (random.unit() - 0.5));
-  const auto sound = std::make_shared<const Sound>(
-      Channels{samples, samples}, Hertz(44100));
+  const auto sound = std::make_shared<const Sound>(Channels{samples, samples}, Hertz(44100));
   std::vector<BakeOrder> orders;
   for (int i = 0; i < 8; ++i) {
     BakeOrder order;

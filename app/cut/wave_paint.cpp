@@ -66,7 +66,10 @@ void WaveView::drawRuler(QPainter& p, const Source& s) {
       index = int(i);
   const double perBeat = double(width()) / m_span * 60 / grid->tempo.value * rate;
   int every = 1;
-  while (perBeat * grid->meter * every < px(26)) every *= 2;
+  const QFontMetricsF metrics(theme::font(theme::Type::Small));
+  const double widest =
+      metrics.horizontalAdvance(QString::number(beats.size() / std::size_t(grid->meter) + 1));
+  while (perBeat * grid->meter * every < std::max(double(px(26)), widest + px(10))) every *= 2;
   for (std::size_t i = 0; i < beats.size(); ++i) {
     const double x = xOf(beats[i].value * rate);
     if (x < -px(30) || x > width() + 2) continue;
@@ -75,9 +78,10 @@ void WaveView::drawRuler(QPainter& p, const Source& s) {
     const bool down = from - bar * grid->meter == 0;
     if (down && bar % every == 0) {
       p.fillRect(QRectF(x, ruler().top(), 1, wave().bottom()), theme::mixed(c.line, c.ground, 0.9));
-      if (bar >= 0)
+      const QString number = QString::number(bar + 1);
+      if (bar >= 0 && x + px(4) + metrics.horizontalAdvance(number) <= width())
         theme::drawText(p, QRectF(x + px(4), 0, px(40), px(18)), Qt::AlignLeft | Qt::AlignVCenter,
-                        QString::number(bar + 1), theme::Type::Small, c.quiet);
+                        number, theme::Type::Small, c.quiet);
       if (from == 0) { // the handle of the first downbeat
         p.setPen(Qt::NoPen);
         p.setBrush(c.brass);

@@ -279,6 +279,7 @@ private:
   std::vector<StruckHit> m_take;
   QHash<Id, qint64> m_held; ///< key: frame at which it was struck
   std::array<float, 2> m_peaks{};
+  unsigned m_polls = 0;
   QHash<Id, float> m_levels;
 
   std::filesystem::path m_folder;

@@ -68,11 +68,9 @@ void Session::hearAsItIs(const std::shared_ptr<const Source>& source) {
   const std::uint32_t run = m_auditionRun;
   m_auditioned = {source->hash, source->name, "as it is", {}, false};
   m_auditionJob = m_quick.run([this, source, run](JobContext& job) {
-    Channels channels;
-    for (int c = 0; c < 2; ++c)
-      channels.push_back(resample(source->sound->channel(c), source->sound->rate(), kEngineRate));
+    auto sound = source->sound;
+    if (sound->rate() != kEngineRate) sound = *resample(*sound, kEngineRate);
     if (job.cancelled()) return;
-    auto sound = std::make_shared<const Sound>(std::move(channels), kEngineRate);
     later([this, run, sound] {
       if (run != m_auditionRun) return;
       m_audition = {sound, false, true, 1, run};

@@ -30,6 +30,7 @@ void Session::rebuildScore() {
                                         ? compileSong(project(), options)
                                         : compilePattern(project(), m_selection.pattern, options));
   m_bakery.want(std::move(wanted));
+  bringNear(*m_score);
   m_engine.setScore(m_score);
 }
 
@@ -140,6 +141,7 @@ void Session::poll() {
         m_levels.remove(key);
     }
   m_engine.collect();
+  if (moving && m_score && ++m_polls % 64 == 0) bringNear(*m_score); // every other second
   if (moving || !m_levels.isEmpty()) emit tick();
   if (m_job) emit jobChanged();
 }

@@ -9,8 +9,7 @@
 
 namespace tuvvo {
 
-Sound::Sound(Channels channels, Hertz rate)
-    : m_channels(std::move(channels)), m_rate(rate) {
+Sound::Sound(Channels channels, Hertz rate) : m_channels(std::move(channels)), m_rate(rate) {
   assert(m_channels.size() == 1 || m_channels.size() == 2);
   assert(m_channels.size() == 1 || m_channels[0].size() == m_channels[1].size());
   ContentHasher hasher;

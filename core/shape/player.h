@@ -28,8 +28,7 @@ private:
 };
 
 /// The part of samples between two frames.
-[[nodiscard]] inline std::span<float> part(Samples& samples, std::size_t from,
-                                           std::size_t to) {
+[[nodiscard]] inline std::span<float> part(Samples& samples, std::size_t from, std::size_t to) {
   return std::span(samples).subspan(from, to - from);
 }
 

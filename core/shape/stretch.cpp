@@ -98,9 +98,7 @@ void stretchQuickly(const Player& player, const Recipe& recipe, const Channels& 
   auto late = std::int64_t(stretcher.getStartDelay()); // of the result, after the pad
   std::int64_t at = -std::int64_t(stretcher.getPreferredStartPad());
   std::size_t given = 0;
-  std::array<Samples, 2> block{Samples(kQuickBlock),
-                                          Samples(kQuickBlock)},
-      got;
+  std::array<Samples, 2> block{Samples(kQuickBlock), Samples(kQuickBlock)}, got;
   // Silence follows until all of it has come out.
   const std::int64_t last = frames + std::int64_t(rate * 2);
   while (given < out[0].size() && at < last && !job.cancelled()) {

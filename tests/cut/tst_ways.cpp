@@ -113,9 +113,8 @@ private slots:
     // A sound that rings on is not cut short.
     const Sound tone({sine(441, 1, 44100)}, Hertz(44100));
     QCOMPARE(decayedAt(tone, Frames(0), Frames(44100)), Frames(44100));
-    QCOMPARE(
-        decayedAt(Sound({Samples(1000, 0.0f)}, Hertz(44100)), Frames(0), Frames(900)),
-        Frames(900));
+    QCOMPARE(decayedAt(Sound({Samples(1000, 0.0f)}, Hertz(44100)), Frames(0), Frames(900)),
+             Frames(900));
   }
 
   void tapsAreMovedBackAndOntoTheOnset() {

@@ -46,8 +46,7 @@ double likeness(std::span<const float> played, std::span<const float> recorded) 
 /// A program of its own on the JACK server, through JACK's C interface: it records what it gets.
 class JackTape {
 public:
-  explicit JackTape(std::size_t frames)
-      : m_tape{Samples(frames), Samples(frames)} {
+  explicit JackTape(std::size_t frames) : m_tape{Samples(frames), Samples(frames)} {
     m_client = jack_client_open("tape", JackNoStartServer, nullptr);
     if (!m_client) return;
     for (std::size_t c = 0; c < 2; ++c)

@@ -25,8 +25,8 @@ constexpr double kRate = 22050;
 struct Played {
   double at, length, note;
 };
-Samples playedNotes(const std::vector<Played>& notes, double seconds,
-                               double rate = 44100, double cents = 0) {
+Samples playedNotes(const std::vector<Played>& notes, double seconds, double rate = 44100,
+                    double cents = 0) {
   Samples out(std::size_t(seconds * rate), 0.0f);
   for (const auto& [at, length, note] : notes) {
     const double hz = frequencyOf(note + cents / 100).value;
@@ -297,7 +297,7 @@ private slots:
     for (double rate : {8000.0, 44100.0, 96000.0}) {
       const auto loop = drumLoop(93, 16, rate);
       Channels channels{{loop->channel(0).begin(), loop->channel(0).end()},
-                                               {loop->channel(0).begin(), loop->channel(0).end()}};
+                        {loop->channel(0).begin(), loop->channel(0).end()}};
       for (float& v : channels[1]) v *= 0.7f;
       const auto path = pathIn(dir, "f.wav");
       QVERIFY(encodeFile(Sound(std::move(channels), Hertz(rate)), path, FileFormat::Wav,

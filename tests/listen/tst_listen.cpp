@@ -18,13 +18,11 @@ class TestListen : public QObject {
   Q_OBJECT
   JobContext m_job;
 
-  static Samples mono22(const Samples& at44) {
-    return resample(at44, Hertz(44100), Hertz(22050));
-  }
+  static Samples mono22(const Samples& at44) { return resample(at44, Hertz(44100), Hertz(22050)); }
 
   /// A chord of decaying tones with five harmonics, added at a place.
-  static void addChord(Samples& out, double atS, double lengthS,
-                       std::initializer_list<int> notes, double gain = 0.1) {
+  static void addChord(Samples& out, double atS, double lengthS, std::initializer_list<int> notes,
+                       double gain = 0.1) {
     const auto at = std::size_t(atS * 44100);
     for (int note : notes)
       for (int h = 1; h <= 5; ++h) {

@@ -246,8 +246,7 @@ private slots:
   void chokedKeysEndEachOther() {
     auto made = clickProject({}, 60, 1);
     Id source = 0, a = 0, b = 0;
-    Project p =
-        withSource(made.project, sourceOf(makeSound(Samples(96000, 0.3f))), &source);
+    Project p = withSource(made.project, sourceOf(makeSound(Samples(96000, 0.3f))), &source);
     p = withKeySound(p, Row::Air, 0, 0, {source, 0}, "open", &a);
     p = withKeySound(p, Row::Air, 1, 0, {source, 0}, "closed", &b);
     for (Id key : {a, b}) p = withKeyChanged(p, key, [](Key& k) { k.choke = 3; });
@@ -288,8 +287,7 @@ private slots:
     // 64 long voices sound together; past the pool the oldest give way and nothing breaks.
     auto made = clickProject({}, 60, 1);
     Id source = 0, key = 0;
-    Project p = withSource(made.project, sourceOf(makeSound(Samples(48000 * 4, 0.01f))),
-                           &source);
+    Project p = withSource(made.project, sourceOf(makeSound(Samples(48000 * 4, 0.01f))), &source);
     p = withKeySound(p, Row::Floor, 0, 0, {source, 0}, "long", &key);
     Engine engine;
     engine.setScore(std::make_shared<Score>(compileSong(p)));

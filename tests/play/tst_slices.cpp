@@ -51,8 +51,7 @@ Cutting cutOf(SoundPtr sound, int parts) {
 }
 
 /// One key struck at 0 and held for so long, played by the engine in blocks.
-Samples played(const Project& project, Id key, std::int64_t hold, int frames,
-                          int block) {
+Samples played(const Project& project, Id key, std::int64_t hold, int frames, int block) {
   Bakery bakery(1, {});
   JobContext job;
   const auto baked = bakery.bakeAll(bakesOf(project), job);

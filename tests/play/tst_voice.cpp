@@ -25,8 +25,7 @@ struct Played {
 
 /// Renders a voice in blocks of a size until so many frames are there.
 Played play(Voice& voice, int frames, int block) {
-  Played out{Samples(std::size_t(frames), 0.0f),
-             Samples(std::size_t(frames), 0.0f), 0};
+  Played out{Samples(std::size_t(frames), 0.0f), Samples(std::size_t(frames), 0.0f), 0};
   for (int at = 0; at < frames; at += block) {
     voice.render(out.left.data() + at, out.right.data() + at, std::min(block, frames - at));
     if (voice.sounding()) out.sounding = at + block;
@@ -212,8 +211,7 @@ private slots:
   }
 
   void panAndGainScaleEachSide() {
-    Channels stereo{Samples(2000, 0.5f),
-                                           Samples(2000, -0.25f)};
+    Channels stereo{Samples(2000, 0.5f), Samples(2000, -0.25f)};
     Patch patch = patchOf(std::make_shared<Sound>(stereo, Hertz(48000)));
     patch.left = 0.5f;
     patch.right = 2.0f;

@@ -1,0 +1,158 @@
+#include "audio/decode.h"
+#include "audio/encode.h"
+#include "audio/peaks.h"
+#include "support.h"
+
+#include <QtTest>
+#include <csignal>
+#include <fstream>
+#include <sys/resource.h>
+#include <thread>
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+namespace {
+
+constexpr std::size_t kMega = std::size_t(1) << 20;
+
+/// What of files this process has in memory, in bytes; proc(5), statm.
+std::size_t fromFiles() {
+  std::size_t all = 0, resident = 0, shared = 0;
+  std::ifstream("/proc/self/statm") >> all >> resident >> shared;
+  return shared * 4096;
+}
+
+/// Different at every place.
+float valueAt(std::size_t i) { return float(i % 16777213) / 16777216.0f; }
+
+bool holds(std::span<const float> samples) {
+  for (std::size_t i = 0; i < samples.size(); ++i)
+    if (samples[i] != valueAt(i)) return false;
+  return true;
+}
+
+Samples filled(std::size_t count) {
+  Samples out(count);
+  for (std::size_t i = 0; i < count; ++i) out[i] = valueAt(i);
+  return out;
+}
+
+} // namespace
+
+/// Long samples lie in files; nobody who reads or writes them can tell.
+class TestSamples : public QObject {
+  Q_OBJECT
+  QTemporaryDir m_dir;
+
+private slots:
+  void init() { setLongSampleFolder(m_dir.path().toStdString()); }
+  void cleanup() {
+    QCOMPARE(longSamplesInFiles(), std::size_t(0));
+    QVERIFY(QDir(m_dir.path()).isEmpty()); // nothing is left behind
+  }
+
+  void shortOnesAreMemory() {
+    const Samples some = filled(kLong / sizeof(float) - 1);
+    QCOMPARE(longSamplesInFiles(), std::size_t(0));
+    QVERIFY(holds(some));
+  }
+
+  void longOnesKeepWhatWasWritten() {
+    const std::size_t count = 160 * kMega / sizeof(float);
+    const Samples one = filled(count);
+    QVERIFY(longSamplesInFiles() >= count * sizeof(float));
+    QVERIFY(QDir(m_dir.path()).isEmpty()); // without a name: gone even after a crash
+    Samples two = one;
+    QVERIFY(holds(one) && holds(two));
+    two[7] = -1;
+    QCOMPARE(one[7], valueAt(7));
+  }
+
+  void growingKeepsWhatIsThere() {
+    Samples grown;
+    Samples block(100'000);
+    for (std::size_t at = 0; at < 40 * kMega; at += block.size()) {
+      for (std::size_t i = 0; i < block.size(); ++i) block[i] = valueAt(at + i);
+      grown.insert(grown.end(), block.begin(), block.end());
+    }
+    QVERIFY(longSamplesInFiles() >= 160 * kMega);
+    QVERIFY(holds(grown));
+  }
+
+  void whatIsNotTouchedIsLetGo() {
+    const std::size_t before = fromFiles();
+    const Samples one = filled(400 * kMega / sizeof(float));
+    QTRY_VERIFY(fromFiles() < before + 2 * kAllowed);
+    QVERIFY(holds(one)); // and comes back
+    QTRY_VERIFY(fromFiles() < before + 2 * kAllowed);
+    soonRead(std::span(one).subspan(one.size() / 2, 1000)); // no more than a wish
+    soonRead(std::span(one).last(1));
+    soonRead({});
+    QVERIFY(holds(std::span(one).first(1000)));
+  }
+
+  void threadsMayShareThem() {
+    const Samples one = filled(100 * kMega / sizeof(float));
+    std::atomic<int> right{0};
+    std::vector<std::thread> threads;
+    for (int t = 0; t < 3; ++t)
+      threads.emplace_back([&] {
+        const Samples own = one;
+        soonRead(own);
+        if (holds(own) && holds(one)) ++right;
+      });
+    for (auto& thread : threads) thread.join();
+    QCOMPARE(right.load(), 3);
+  }
+
+  void aFullDiscMeansMemory() {
+    // For real, as far as a program can tell: no file may grow past 40 kB.
+    rlimit before{};
+    QCOMPARE(getrlimit(RLIMIT_FSIZE, &before), 0);
+    const auto handler = std::signal(SIGXFSZ, SIG_IGN);
+    const rlimit little{40'000, before.rlim_max};
+    QCOMPARE(setrlimit(RLIMIT_FSIZE, &little), 0);
+    const Samples one = filled(80 * kMega / sizeof(float));
+    setrlimit(RLIMIT_FSIZE, &before);
+    std::signal(SIGXFSZ, handler);
+    QCOMPARE(longSamplesInFiles(), std::size_t(0));
+    QVERIFY(holds(one));
+  }
+
+  void aFolderThatIsNotThereMeansMemory() {
+    setLongSampleFolder("/proc/no such place");
+    const Samples one = filled(70 * kMega / sizeof(float));
+    QCOMPARE(longSamplesInFiles(), std::size_t(0));
+    QVERIFY(holds(one));
+  }
+
+  void aLongFileIsTheSameSound() {
+    const std::size_t count = 20 * kMega; // 80 MB a channel
+    const auto path = m_dir.filePath("long.flac").toStdString();
+    std::string hash;
+    {
+      Channels channels(2, Samples(count));
+      Random random(5);
+      for (auto& channel : channels)
+        for (float& v : channel) v = float(std::floor(random.bipolar() * 8388607)) / 8388608.0f;
+      const Sound sound(std::move(channels), Hertz(48000));
+      hash = sound.hash();
+      QVERIFY(encodeFile(sound, path, FileFormat::Flac, SampleFormat::Int24).ok());
+    }
+    QCOMPARE(longSamplesInFiles(), std::size_t(0));
+    JobContext job;
+    auto back = decodeFile(path, job);
+    QVERIFY(back.ok());
+    QVERIFY(longSamplesInFiles() >= 2 * count * sizeof(float));
+    const auto& sound = *back->sound;
+    QCOMPARE(sound.frames().value, std::int64_t(count));
+    QCOMPARE(sound.hash(), hash);
+    const Peaks peaks(sound);
+    QVERIFY(peaks.over(sound, Frames(0), sound.frames()).high > 0.9f);
+    std::filesystem::remove(path);
+  }
+};
+
+QTEST_APPLESS_MAIN(TestSamples)
+#include "tst_samples.moc"
