@@ -97,9 +97,19 @@ Result<std::vector<SliceFile>> writeSlices(const Project& project, Id id, const 
     FileMarks marks;
     SfzRegion region{key, {}, std::nullopt};
     if (options.asTheySound) {
-      auto printed = bounce(*source, *madeOf(project, key), job);
-      if (!printed) return printed.error();
-      sound = *printed;
+      const Made made = *madeOf(project, key);
+      if (key.loop.on) {
+        auto printed = bounceRound(*source, made, job);
+        if (!printed) return printed.error();
+        sound = printed->sound;
+        if (printed->loopEnd > printed->loopStart)
+          marks.loop = {Frames(printed->loopStart), Frames(printed->loopEnd)};
+        region.loop = marks.loop;
+      } else {
+        auto printed = bounce(*source, made, job);
+        if (!printed) return printed.error();
+        sound = *printed;
+      }
     } else {
       sound = cutOut(*source->sound, stretch, *cut);
       if (key.loop.on) {
@@ -118,10 +128,15 @@ Result<std::vector<SliceFile>> writeSlices(const Project& project, Id id, const 
     if (auto written = encodeFile(*sound, path, options.format, options.samples, marks); !written)
       return written.error();
     region.file = path.filename().string();
-    if (options.asTheySound) { // all of it is in the file already
+    if (options.asTheySound) { // the rest is in the file already
       Key plain;
       plain.gate = key.gate;
       plain.choke = key.choke;
+      if (key.loop.on) { // what goes round fades in the player, not in the file
+        plain.envelope = key.envelope;
+        plain.envelope.attack = Milliseconds(0);
+        plain.loop.crossfade = Milliseconds(0); // it is in the file
+      }
       region.key = plain;
     }
     regions.push_back(std::move(region));

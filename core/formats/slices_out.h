@@ -25,7 +25,8 @@ struct SliceFile {
 
 /// Writes the keys that play cuts of a source, in the order of the deck. Files are called by
 /// source, number, slice, tempo and key: "pier nine break 03 1.2 snare 96bpm.wav". A slice that
-/// loops carries its loop points where it is written as it was cut. The instrument puts them on
+/// loops carries its loop points; written as it sounds, its decay is left to the instrument. The
+/// instrument puts them on
 /// neighbouring keys from 36 (C2) up with their level, pan, tune, envelope, filters, loop, choke
 /// and reach; it uses opcodes of SFZ version 1, and of version 2 for a second filter and for the
 /// crossfade of a loop.

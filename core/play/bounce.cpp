@@ -29,10 +29,12 @@ Made treatedWhole(const Source& source, std::vector<Treatment> treatments) {
   return made;
 }
 
-Result<SoundPtr> bounce(const Source& from, const Made& made, JobContext& job) {
+namespace {
+
+/// A beat of nothing but this: one source with one cut, one key, which its first patch plays.
+Result<Score> scoreOf(const Source& from, const Made& made, JobContext& job) {
   if (!from.sound)
     return Error{"Its sound is missing", from.name, "Find the file again, then bounce."};
-  // A beat of nothing but this: one source with one cut, one key, one hit.
   Project p;
   p.tempo = made.tempo;
   p.beatsPerBar = std::clamp(made.beatsPerBar, 2, 7);
@@ -55,24 +57,81 @@ Result<SoundPtr> bounce(const Source& from, const Made& made, JobContext& job) {
   Bakery bakery(1, {});
   auto score = bakedSong(p, {}, bakery, job);
   if (!score) return score.error();
-  Score once = std::move(score).value();
-  const Patch& patch = once.patches.front();
+  const Patch& patch = score->patches.front();
   if (!patch.sound || patch.end <= patch.start)
     return Error{"There is nothing to bounce", from.name, ""};
-  ScoreEvent event;
-  double frames = std::ceil(double(patch.end - patch.start) / patch.step);
-  if (patch.loopEnd > 0) { // once through, and let go
-    event.hold = std::int64_t(double(patch.loopEnd) / patch.step);
-    frames = double(event.hold) + key.envelope.release.value / 1000 * kEngineRate.value;
-  }
+  return score;
+}
+
+/// The first patch struck once, for so many frames.
+Result<SoundPtr> struckOnce(Score score, std::int64_t hold, double frames, const std::string& name,
+                            JobContext& job) {
   if (frames > double(kMostTreatedFrames) * 6)
-    return Error{"That would be more than an hour", from.name, "Bounce a shorter slice."};
-  once.events = {event};
-  once.length = std::max<std::int64_t>(1, std::int64_t(frames));
+    return Error{"That would be more than an hour", name, "Bounce a shorter slice."};
+  ScoreEvent event;
+  event.hold = hold;
+  score.events = {event};
+  score.length = std::max<std::int64_t>(1, std::int64_t(frames));
   PrintOptions options;
   options.limiter = false;
   options.ring = Seconds(0);
-  return print(once, options, job);
+  return print(score, options, job);
+}
+
+/// The fewest rounds that come out on a whole number of frames within a twentieth of a cent of
+/// their pitch.
+int roundsThatFit(double frames) {
+  const double little = ratioOf(toSemitones(Cents(0.05))) - 1;
+  int rounds = 1;
+  while (rounds < 64 &&
+         std::abs(rounds * frames - std::round(rounds * frames)) > little * rounds * frames)
+    ++rounds;
+  return rounds;
+}
+
+} // namespace
+
+Result<SoundPtr> bounce(const Source& from, const Made& made, JobContext& job) {
+  auto score = scoreOf(from, made, job);
+  if (!score) return score.error();
+  const Patch& patch = score->patches.front();
+  double frames = std::ceil(double(patch.end - patch.start) / patch.step);
+  std::int64_t hold = 0;
+  if (patch.loopEnd > 0) { // once through, and let go
+    hold = std::int64_t(double(patch.loopEnd) / patch.step);
+    frames = double(hold) + made.as.envelope.release.value / 1000 * kEngineRate.value;
+  }
+  return struckOnce(std::move(score).value(), hold, frames, from.name, job);
+}
+
+Result<Baked> bounceRound(const Source& from, Made made, JobContext& job) {
+  made.as.envelope.decay = Milliseconds(0);
+  made.as.envelope.sustain = 1;
+  auto heard = scoreOf(from, made, job);
+  if (!heard) return heard.error();
+  Score score = std::move(heard).value();
+  Patch& patch = score.patches.front();
+  if (patch.loopEnd <= patch.loopStart) {
+    auto once = bounce(from, made, job);
+    if (!once) return once.error();
+    return Baked{*once, 0, 0};
+  }
+  const double around = double(patch.loopEnd - patch.loopStart);
+  const int rounds = roundsThatFit(around / patch.step);
+  const double length = std::max(1.0, std::round(rounds * around / patch.step));
+  patch.step = rounds * around / length; // no seam is left
+  const auto start = std::int64_t(std::ceil(double(patch.loopEnd - patch.start) / patch.step));
+  const std::int64_t end = start + std::int64_t(length);
+  const double frames = double(end) + 0.1 * kEngineRate.value; // a print may fade at its end
+  auto sound = struckOnce(std::move(score), std::int64_t(frames) + 1, frames, from.name, job);
+  if (!sound) return sound.error();
+  constexpr std::int64_t kAfter = 64; // behind the loop, for readers that interpolate
+  Channels channels;
+  for (int c = 0; c < (*sound)->channels(); ++c) {
+    const auto samples = (*sound)->channel(c).first(std::size_t(end + kAfter));
+    channels.emplace_back(samples.begin(), samples.end());
+  }
+  return Baked{std::make_shared<const Sound>(std::move(channels), kEngineRate), start, end};
 }
 
 Source sourceOf(const Source& from, const Made& made, SoundPtr sound, const std::string& name) {

@@ -22,6 +22,12 @@ namespace tuvvo {
 ///          job was cancelled
 Result<SoundPtr> bounce(const Source& from, const Made& made, JobContext& job);
 
+/// The same for a file that goes round in another program: no decay is played into it, and the loop
+/// lies where a round of it has passed (so that filters have settled), as many rounds long as come
+/// out on a whole number of frames without moving the pitch by a twentieth of a cent. Where nothing
+/// goes round: as bounce() gives it, without decay.
+Result<Baked> bounceRound(const Source& from, Made made, JobContext& job);
+
 /// A source made by a recipe, with the papers of the one it comes from; not listened to yet.
 [[nodiscard]] Source sourceOf(const Source& from, const Made& made, SoundPtr sound,
                               const std::string& name);

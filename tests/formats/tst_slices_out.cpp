@@ -114,6 +114,52 @@ private slots:
     QCOMPARE(whole->sound->frames().value, findSource(p, source)->sound->frames().value);
   }
 
+  void whatGoesRoundStillDoesAsItSounds() {
+    Source s = sourceOf(makeSound(sine(331, 2, 48000)), "quay horn");
+    s.corrections.tempo = Bpm(120);
+    Project p;
+    p.tempo = Bpm(120);
+    Id source = 0;
+    p = withSource(std::move(p), s, &source);
+    Cut cut;
+    cut.end = Frames(48000);
+    p = withCuts(std::move(p), source, {}, {cut});
+    const Id key = slicesOf(p, source).front();
+    p = withKeyChanged(p, key, [](Key& k) {
+      k.loop = {true, 0.3, 0.7, Milliseconds(20)};
+      k.fine = Cents(37); // a round is no whole number of frames then
+      k.lowPass = Hertz(3000);
+      k.envelope = {Milliseconds(5), Milliseconds(0), Milliseconds(300), 0.5, Milliseconds(90)};
+    });
+    SlicesOut options;
+    options.folder = m_dir.filePath("round").toStdString();
+    options.asTheySound = true;
+    options.samples = SampleFormat::Float32;
+    const auto written = writeSlices(p, source, options, m_job);
+    QVERIFY2(written.ok(), written.ok() ? "" : written.error().text().c_str());
+    const std::string smpl = chunkOf(bytesOf((*written)[0].path), "smpl");
+    QVERIFY(smpl.size() >= 60);
+    QCOMPARE(word(smpl, 28), 1u);
+    const std::size_t start = word(smpl, 36 + 8), end = word(smpl, 36 + 12) + 1;
+    const auto back = decodeFile((*written)[0].path, m_job);
+    const auto x = back->sound->channel(0);
+    QVERIFY(end + 32 < x.size());
+    // Going back to its start is going on, 80 dB under the tone (whose amplitude is a half).
+    for (std::size_t i = 0; i < 32; ++i) QVERIFY(std::abs(x[end + i] - x[start + i]) < 0.00005f);
+    // Whole rounds, by hand: .4 of a second less the crossfade, 37 ct faster.
+    const double round = (0.4 - 0.02) * 48000 / std::exp2(37 / 1200.0);
+    const double rounds = double(end - start) / round;
+    QVERIFY(std::abs(rounds - std::round(rounds)) < 0.05 / 1200 * std::log(2.0) * rounds);
+    // It does not decay in the file: the instrument does that, with what the key says.
+    const auto last = x.subspan(end - 4800, 4800);
+    QVERIFY(peakOf(last) > 0.9f * peakOf(x.first(9600)));
+    const std::string sfz = bytesOf(written->back().path);
+    for (const char* line : {"loop_mode=loop_continuous", "ampeg_decay=0.3", "ampeg_sustain=50"})
+      QVERIFY2(sfz.find(line) != std::string::npos, sfz.c_str());
+    QVERIFY(sfz.find("loop_start=" + std::to_string(start)) != std::string::npos);
+    QVERIFY(sfz.find("ampeg_attack") == std::string::npos); // that is in the file
+  }
+
   void flacCarriesThemToo() {
     Id source = 0;
     const Project p = fourSlices(&source);
