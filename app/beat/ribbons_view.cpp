@@ -3,9 +3,9 @@
 #include "base/tempo_map.h"
 #include "beat/feel.h"
 #include "beat/pins.h"
-#include "cut/wave_view.h"
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/signs.h"
 
 #include <QKeyEvent>
 #include <QMouseEvent>

@@ -90,13 +90,12 @@ bool CutStage::showLeaf(const QString& name) {
                        s.shape.method = FitMethod::Stretch;
                        s.shape.straighten = 0.8;
                      }));
-    if (name.endsWith(QLatin1String("/treat")))
-      for (Id key : m_session.chosenKeys())
-        m_session.edit(tr("Treat"), withKeyChanged(m_session.project(), key, [](Key& k) {
-                         if (k.treatments.empty()) // what is there is never taken for a picture
-                           k.treatments = {treatment(TreatmentKind::Isolate),
-                                           treatment(TreatmentKind::Stutter)};
-                       }));
+    if (name.endsWith(QLatin1String("/treat"))) // a slice that has some, if one has
+      for (const auto& key : m_session.project().keys)
+        if (key.sound.source == source->id && key.sound.cut != 0 && isTreated(key)) {
+          m_session.selectCut(source->id, key.sound.cut);
+          break;
+        }
     const std::array leaves{"sound", "edges", "playing", "treat", "match", "out"};
     for (std::size_t i = 0; i < leaves.size(); ++i)
       if (name.endsWith(QLatin1Char('/') + QLatin1String(leaves[i])))

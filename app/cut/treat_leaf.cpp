@@ -1,13 +1,14 @@
 #include "cut/treat_leaf.h"
 
+#include "cut/order_strip.h"
 #include "model/edits.h"
+#include "play/bounce.h"
 #include "theme/theme.h"
 #include "widgets/combo.h"
 #include "widgets/flow_row.h"
 #include "widgets/slide.h"
 
 #include <QLabel>
-#include <QLineEdit>
 #include <QMenu>
 
 namespace tuvvo {
@@ -119,9 +120,8 @@ void TreatLeaf::refresh() {
   // The same treatments with other figures keep their widgets: one of them may be being dragged.
   const bool alike =
       !elsewhere && list.size() == m_list.size() &&
-      std::equal(list.begin(), list.end(), m_list.begin(), [](const auto& a, const auto& b) {
-        return a.kind == b.kind && a.on == b.on && a.order.empty() == b.order.empty();
-      });
+      std::equal(list.begin(), list.end(), m_list.begin(),
+                 [](const auto& a, const auto& b) { return a.kind == b.kind && a.on == b.on; });
   m_list = list;
   if (!alike)
     rebuild(list);
@@ -158,7 +158,7 @@ void TreatLeaf::rebuild(const std::vector<Treatment>& list) {
   if (list.empty()) return;
   const Treatment& open = list[m_open];
   addFigures(open);
-  if (open.kind == TreatmentKind::Chop) addOrder(open);
+  if (open.kind == TreatmentKind::Chop) addOrder();
   const std::size_t at = m_open;
   auto* on = new Chip(open.on ? tr("Off") : tr("On"), tr("Hear it without, and keep it"), this);
   auto* sooner = new Chip(tr("Sooner"), tr("Before the one before it"), this);
@@ -190,7 +190,9 @@ void TreatLeaf::addFigures(const Treatment& open) {
     change(
         tr("Treat: %1").arg(tr(typeOf(kind).name)),
         [&](auto& all) {
-          if (at < all.size() && all[at].kind == kind) all[at].figures[place] = v;
+          if (at >= all.size() || all[at].kind != kind) return;
+          all[at].figures[place] = v;
+          all[at].order.clear(); // other pieces, or another shuffle: it begins anew
         },
         merge);
   };
@@ -241,25 +243,38 @@ void TreatLeaf::addFigures(const Treatment& open) {
   }
 }
 
-/// The order by hand: pieces counted from 1, as many and as often as wanted.
-void TreatLeaf::addOrder(const Treatment& open) {
-  auto* order = new QLineEdit(this);
-  order->setAccessibleName(tr("Order by hand"));
-  order->setPlaceholderText(tr("order: 1 3 2 4"));
-  order->setToolTip(tr("Which piece stands where, counted from 1; empty: by the seed"));
-  order->setFixedWidth(px(150));
-  QStringList words;
-  for (int piece : open.order) words << QString::number(piece + 1);
-  order->setText(words.join(QLatin1Char(' ')));
-  connect(order, &QLineEdit::editingFinished, this, [this, order, at = m_open] {
-    std::vector<int> pieces;
-    for (const QString& word : order->text().split(QLatin1Char(' '), Qt::SkipEmptyParts))
-      if (bool ok = false; const int piece = word.toInt(&ok)) pieces.push_back(piece - 1);
-    if (at < m_list.size() && m_list[at].order != pieces)
-      change(tr("Order by hand"), [&](auto& all) {
-        if (at < all.size()) all[at].order = pieces;
-      });
+/// What is heard piece by piece where the treatments before have done their part.
+std::vector<int> TreatLeaf::orderAt(std::size_t at) const {
+  const auto orderIn = [&](const Project& beat, Key key) -> std::vector<int> {
+    if (at >= key.treatments.size()) return {};
+    key.treatments[at].on = true; // shown as it would be
+    const auto bake = bakeOf(beat, key);
+    if (!bake) return {};
+    double frames = bake->recipe.line.length * bake->recipe.rate.value;
+    for (std::size_t i = 0; i < at; ++i)
+      if (key.treatments[i].on) frames = framesAfter(frames, key.treatments[i], bake->frame);
+    return chopOrder(key.treatments[at], frames, bake->frame);
+  };
+  const Project& project = m_session.project();
+  const auto keys = m_session.chosenKeys();
+  if (!keys.empty()) return orderIn(project, *findKey(project, keys.front()));
+  const auto made = m_session.madeNow(m_session.selection().source);
+  const Source* from = made ? findSource(project, made->as.sound.source) : nullptr;
+  if (!from) return {};
+  const Project beat = beatOf(*from, *made);
+  return orderIn(beat, beat.keys.front());
+}
+
+void TreatLeaf::addOrder() {
+  auto* order = new OrderStrip(this);
+  const std::size_t at = m_open;
+  order->setOrder(orderAt(at));
+  connect(order, &OrderStrip::reordered, this, [this, at](const std::vector<int>& pieces) {
+    change(tr("Order by hand"), [&](auto& all) {
+      if (at < all.size()) all[at].order = pieces;
+    });
   });
+  m_follow.push_back([this, order, at](const Treatment&) { order->setOrder(orderAt(at)); });
   m_row->addWidget(order);
   m_made.push_back(order);
   order->show();

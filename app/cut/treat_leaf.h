@@ -27,7 +27,8 @@ private:
   void refresh();
   void rebuild(const std::vector<Treatment>& list);
   void addFigures(const Treatment& open);
-  void addOrder(const Treatment& open);
+  void addOrder();
+  [[nodiscard]] std::vector<int> orderAt(std::size_t at) const;
 
   Session& m_session;
   FlowRow* m_row;

@@ -2,42 +2,13 @@
 #include "cut/wave_view.h"
 
 #include "theme/theme.h"
+#include "widgets/signs.h"
 
-#include <QPainterPath>
 #include <cmath>
 
 namespace tuvvo {
 
 using theme::px;
-
-void drawHitSign(QPainter& p, HitClass hit, QPointF at, double s, QColor colour) {
-  p.setPen(QPen(colour, 1.7, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-  switch (hit) {
-  case HitClass::Kick: {
-    p.setBrush(colour);
-    p.setPen(Qt::NoPen);
-    QPainterPath bowl;
-    bowl.moveTo(at + QPointF(-s, -s * 0.5));
-    bowl.arcTo(QRectF(at.x() - s, at.y() - s * 1.4, 2 * s, 2 * s * 0.95), 180, 180);
-    p.drawPath(bowl);
-    break;
-  }
-  case HitClass::Snare:
-    p.drawLine(at + QPointF(0, -s), at + QPointF(0, s * 0.8));
-    p.drawLine(at + QPointF(-s * 0.55, s * 0.8), at + QPointF(s * 0.55, s * 0.8));
-    break;
-  case HitClass::Hat:
-    p.setBrush(Qt::NoBrush);
-    p.drawPolyline(QPolygonF({at + QPointF(-s * 0.75, -s * 0.8), at + QPointF(0, s * 0.7),
-                              at + QPointF(s * 0.75, -s * 0.8)}));
-    break;
-  case HitClass::Other:
-    p.setPen(Qt::NoPen);
-    p.setBrush(colour);
-    p.drawEllipse(at, s * 0.38, s * 0.38);
-    break;
-  }
-}
 
 void WaveView::drawRuler(QPainter& p, const Source& s) {
   const auto& c = theme::colours();
@@ -215,8 +186,14 @@ void WaveView::drawTabs(QPainter& p, const Source& s) {
     if (box.width() < px(13)) continue;
     // The key that plays it: its place on the deck, and the page where there are several.
     QString label = QStringLiteral("·");
+    bool treated = false;
     for (const auto& key : m_session.project().keys)
-      if (key.sound == SoundRef{s.id, cut.id}) label = QString::number(key.column + 1);
+      if (key.sound == SoundRef{s.id, cut.id}) {
+        label = QString::number(key.column + 1);
+        treated = isTreated(key);
+      }
+    if (treated && box.width() >= px(24))
+      drawTreatedSign(p, {box.right() - px(7), box.center().y()}, on ? c.ground : c.lilac);
     theme::drawText(p, box.adjusted(4, 0, -2, 0), Qt::AlignLeft | Qt::AlignVCenter, label,
                     theme::Type::Small, on ? c.ground : c.text);
   }

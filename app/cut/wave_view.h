@@ -77,7 +77,4 @@ private:
   double m_pressX = 0, m_pressFirst = 0;
 };
 
-/// The sign of a hit: kick a filled bowl, snare a post with a foot, hat an open vee, else a dot.
-void drawHitSign(QPainter& painter, HitClass hit, QPointF at, double size, QColor colour);
-
 } // namespace tuvvo

@@ -2,6 +2,7 @@
 
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/signs.h"
 #include "widgets/small_wave.h"
 
 #include <QHelpEvent>
@@ -150,6 +151,7 @@ void Deck::drawCap(QPainter& p, DeckPlace place) {
   }
   theme::drawText(p, nameBox, Qt::AlignVCenter | Qt::AlignLeft, name, theme::Type::Small, c.quiet);
   drawSound(p, pictureBox, *key, tone);
+  if (isTreated(*key)) drawTreatedSign(p, {box.left() + px(12), box.bottom() - px(7)}, c.lilac);
   if (key->choke != 0)
     theme::drawText(p, QRectF(box.right() - px(14), box.top() + 1, px(11), px(13)),
                     Qt::AlignRight | Qt::AlignTop, QString(QChar('a' + key->choke - 1)),

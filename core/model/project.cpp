@@ -163,6 +163,11 @@ const Key* findKey(const Project& project, Id id) { return findById(project.keys
 const Part* findPart(const Project& project, Id id) { return findById(project.parts, id); }
 const Section* findSection(const Project& project, Id id) { return findById(project.sections, id); }
 
+bool isTreated(const Key& key) {
+  return std::any_of(key.treatments.begin(), key.treatments.end(),
+                     [](const Treatment& t) { return t.on; });
+}
+
 const Key* keyAt(const Project& project, Row row, int column, int page) {
   for (const auto& key : project.keys)
     if (key.row == row && key.column == column && (row != Row::Cuts || key.page == page))

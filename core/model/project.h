@@ -288,6 +288,8 @@ inline constexpr int kMostBars = 8;
 [[nodiscard]] const Source* findSource(const Project& project, Id id);
 [[nodiscard]] const Cut* findCut(const Source& source, Id id);
 [[nodiscard]] const Key* findKey(const Project& project, Id id);
+/// Whether any treatment of a key is on.
+[[nodiscard]] bool isTreated(const Key& key);
 [[nodiscard]] const Key* keyAt(const Project& project, Row row, int column, int page);
 [[nodiscard]] const Part* findPart(const Project& project, Id id);
 [[nodiscard]] PatternPtr findPattern(const Project& project, Id id);

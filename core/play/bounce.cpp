@@ -29,19 +29,14 @@ Made treatedWhole(const Source& source, std::vector<Treatment> treatments) {
   return made;
 }
 
-namespace {
-
-/// A beat of nothing but this: one source with one cut, one key, which its first patch plays.
-Result<Score> scoreOf(const Source& from, const Made& made, JobContext& job) {
-  if (!from.sound)
-    return Error{"Its sound is missing", from.name, "Find the file again, then bounce."};
+Project beatOf(const Source& from, const Made& made) {
   Project p;
   p.tempo = made.tempo;
   p.beatsPerBar = std::clamp(made.beatsPerBar, 2, 7);
   auto source = std::make_shared<Source>(from);
   source->shape = made.shape;
   Key key = made.as;
-  if (made.as.sound.cut != 0) {
+  if (made.as.sound.cut != 0 && from.sound) {
     const Cut* known = findCut(from, made.as.sound.cut);
     Cut cut = known ? *known : Cut{};
     cut.id = made.as.sound.cut;
@@ -54,6 +49,15 @@ Result<Score> scoreOf(const Source& from, const Made& made, JobContext& job) {
   key.sound.source = source->id;
   key.choke = 0;
   p.keys.push_back(key);
+  return p;
+}
+
+namespace {
+
+Result<Score> scoreOf(const Source& from, const Made& made, JobContext& job) {
+  if (!from.sound)
+    return Error{"Its sound is missing", from.name, "Find the file again, then bounce."};
+  const Project p = beatOf(from, made);
   Bakery bakery(1, {});
   auto score = bakedSong(p, {}, bakery, job);
   if (!score) return score.error();

@@ -13,6 +13,9 @@ namespace tuvvo {
 /// The recipe of treating a whole source at its own tempo and pitch.
 [[nodiscard]] Made treatedWhole(const Source& source, std::vector<Treatment> treatments);
 
+/// A beat of nothing but a recipe: one source with one cut, and one key.
+[[nodiscard]] Project beatOf(const Source& from, const Made& made);
+
 /// Plays a recipe once through the engine, to its own end: what it sounds like on its key, level,
 /// pan, envelope and filters included, without the master's limiter. Two channels at the engine's
 /// rate; the same recipe over the same source gives the same samples again.

@@ -27,8 +27,7 @@ public:
 
   std::optional<BakeOrder> orderFor(const Source& source, const Key& key) {
     if (!source.sound) return std::nullopt;
-    const bool treated = key.loop.on || std::any_of(key.treatments.begin(), key.treatments.end(),
-                                                    [](const Treatment& t) { return t.on; });
+    const bool treated = key.loop.on || isTreated(key);
     const Shape shape = shapeOf(source, key);
     if (!movesTime(shape) && !treated) return std::nullopt;
     const Stretch stretch = stretchOf(source, key);
@@ -188,6 +187,11 @@ std::vector<BakeOrder> bakesOf(const Project& project) {
       if (auto order = orders.orderFor(*source, key); order && names.insert(order->name).second)
         out.push_back(std::move(*order));
   return out;
+}
+
+std::optional<BakeOrder> bakeOf(const Project& project, const Key& key) {
+  const Source* source = findSource(project, key.sound.source);
+  return source ? Orders(project).orderFor(*source, key) : std::nullopt;
 }
 
 Score compileSong(const Project& project, const CompileOptions& options) {

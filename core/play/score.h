@@ -91,6 +91,9 @@ struct CompileOptions {
 /// What the keys of a project need baked, each once, in the order of the keys.
 [[nodiscard]] std::vector<BakeOrder> bakesOf(const Project& project);
 
+/// What one key needs baked; nothing for a key that is played straight from its source.
+[[nodiscard]] std::optional<BakeOrder> bakeOf(const Project& project, const Key& key);
+
 /// The whole song. Not for the audio thread; quick enough for every move of a slide.
 [[nodiscard]] Score compileSong(const Project& project, const CompileOptions& options = {});
 /// One pattern, looped.

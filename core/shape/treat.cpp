@@ -93,9 +93,9 @@ Result<void> speed(Channels& sound, const Treatment& treatment, const TreatFrame
   return {};
 }
 
-/// Frames that the result will have at most.
-double framesAfter(const Channels& sound, const Treatment& t, const TreatFrame& frame) {
-  const double now = double(sound[0].size());
+} // namespace
+
+double framesAfter(double now, const Treatment& t, const TreatFrame& frame) {
   switch (t.kind) {
   case TreatmentKind::Speed:
     return 2 * now;
@@ -110,12 +110,10 @@ double framesAfter(const Channels& sound, const Treatment& t, const TreatFrame& 
   }
 }
 
-} // namespace
-
 Result<void> treat(Channels& sound, const Treatment& treatment, const TreatFrame& frame,
                    JobContext& job) {
   if (!treatment.on || sound[0].empty()) return {};
-  if (framesAfter(sound, treatment, frame) > double(kMostTreatedFrames))
+  if (framesAfter(double(sound[0].size()), treatment, frame) > double(kMostTreatedFrames))
     return Error{std::string(typeOf(treatment.kind).name) + " would make more than ten minutes", "",
                  "Treat a shorter slice, or make its figures smaller."};
   if (job.cancelled()) return Error{"Baking was cancelled", "", ""};

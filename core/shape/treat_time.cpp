@@ -115,26 +115,40 @@ void alternate(Channels& sound, const Treatment& treatment, const TreatFrame& fr
   sound = layer.take();
 }
 
-void chop(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
-  auto places = divided(sound[0].size(), treatment.figure(kChopDivision), frame);
+namespace {
+
+/// Where a chop cuts: no more than kMostPieces, the rest stays together.
+std::vector<std::size_t> chopped(std::size_t frames, const Treatment& chop,
+                                 const TreatFrame& frame) {
+  auto places = divided(frames, chop.figure(kChopDivision), frame);
   if (places.size() - 1 > kMostPieces) {
-    places[kMostPieces] = places.back(); // the rest stays together
+    places[kMostPieces] = places.back();
     places.resize(kMostPieces + 1);
   }
-  const int pieces = int(places.size()) - 1;
-  std::vector<int> order = treatment.order;
-  if (order.empty()) {
-    order.resize(std::size_t(pieces));
-    std::iota(order.begin(), order.end(), 0);
-    Random random(std::uint64_t(treatment.choice(kChopSeed)));
-    for (int i = pieces - 1; i > 0; --i) // Fisher and Yates
-      std::swap(order[std::size_t(i)], order[std::size_t(random.unit() * (i + 1))]);
-    if (std::is_sorted(order.begin(), order.end()))
-      std::rotate(order.begin(), order.begin() + order.size() / 2, order.end());
-  }
+  return places;
+}
+
+} // namespace
+
+std::vector<int> chopOrder(const Treatment& chop, double frames, const TreatFrame& frame) {
+  const int pieces = int(chopped(std::size_t(std::max(1.0, frames)), chop, frame).size()) - 1;
+  std::vector<int> order = chop.order;
+  std::erase_if(order, [pieces](int piece) { return piece >= pieces; });
+  if (!chop.order.empty()) return order;
+  order.resize(std::size_t(pieces));
+  std::iota(order.begin(), order.end(), 0);
+  Random random(std::uint64_t(chop.choice(kChopSeed)));
+  for (int i = pieces - 1; i > 0; --i)
+    std::swap(order[std::size_t(i)], order[std::size_t(random.unit() * (i + 1))]);
+  if (std::is_sorted(order.begin(), order.end()))
+    std::rotate(order.begin(), order.begin() + std::ptrdiff_t(order.size() / 2), order.end());
+  return order;
+}
+
+void chop(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
+  const auto places = chopped(sound[0].size(), treatment, frame);
   Layer layer(sound, frame);
-  for (int piece : order) {
-    if (piece >= pieces) continue;
+  for (int piece : chopOrder(treatment, double(sound[0].size()), frame)) {
     const auto p = std::size_t(piece);
     layer.add({places[p], places[p + 1] - places[p]});
   }

@@ -3,6 +3,7 @@
 #include "app/demo_window.h"
 #include "audio/decode.h"
 #include "cut/level_leaf.h"
+#include "cut/order_strip.h"
 #include "cut/out_leaf.h"
 #include "cut/slice_panel.h"
 #include "cut/straighten_row.h"
@@ -356,6 +357,73 @@ private slots:
     QVERIFY(!said.empty() && said.last()[1].toBool());
     QVERIFY(said.last()[0].toString().contains("no longer in the beat"));
     QCOMPARE(current()->hash, hash); // and its sound is kept
+  }
+
+  void piecesAreReorderedByHand() {
+    choose("lantern row", 3);
+    panel().showLeaf(SlicePanel::Leaf::Treat);
+    panel().findChild<TreatLeaf*>()->add(TreatmentKind::Chop);
+    emit figure(panel(), "each")->changed(0.125, true);
+    auto strip = [&] {
+      QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+      return panel().findChild<OrderStrip*>();
+    };
+    // A beat's slice in eighths of a beat, shuffled by the seed; shown as it is heard.
+    const auto shuffled = strip()->order();
+    const Treatment chopped = chosenKey().treatments.front();
+    QVERIFY(chopped.order.empty());
+    QVERIFY(shuffled.size() == 8 || shuffled.size() == 9); // a few frames may be left over
+    auto sorted = shuffled;
+    std::sort(sorted.begin(), sorted.end());
+    for (std::size_t i = 0; i < sorted.size(); ++i) QCOMPARE(sorted[i], int(i));
+    QVERIFY(sorted != shuffled);
+    // What is shown is what is made: said by hand, the same samples.
+    m_session->waitForBakes();
+    const SoundPtr bySeed = patchOf(chosenKey().id).sound;
+    const auto said = [&](std::vector<int> order) {
+      m_session->edit("order", withKeyChanged(project(), chosenKey().id, [&](Key& k) {
+                        k.treatments[0].order = std::move(order);
+                      }));
+      m_session->waitForBakes();
+      return patchOf(chosenKey().id).sound->hash();
+    };
+    QCOMPARE(said(shuffled), bySeed->hash());
+    m_session->undo();
+    // By pointer: the first behind the third.
+    const std::size_t cuts = current()->cuts.size();
+    OrderStrip* row = strip();
+    row->resize(row->sizeHint());
+    const auto drag = [&](QPoint from, QPoint to) {
+      QTest::mousePress(row, Qt::LeftButton, {}, from);
+      QTest::mouseMove(row, to);
+      QTest::mouseRelease(row, Qt::LeftButton, {}, to);
+      row = strip();
+      row->resize(row->sizeHint());
+    };
+    auto expected = shuffled;
+    std::rotate(expected.begin(), expected.begin() + 1, expected.begin() + 3);
+    drag(row->middleOf(0), row->middleOf(2) + QPoint(6, 0));
+    QCOMPARE(chosenKey().treatments[0].order, expected);
+    drag(row->middleOf(1), row->middleOf(1) + QPoint(0, 90)); // out of the row
+    expected.erase(expected.begin() + 1);
+    QCOMPARE(chosenKey().treatments[0].order, expected);
+    // By keys: the place that was chosen last, moved and doubled.
+    QTest::keyClick(row, Qt::Key_Right, Qt::ControlModifier);
+    std::swap(expected[1], expected[2]);
+    QCOMPARE(chosenKey().treatments[0].order, expected);
+    QTest::keyClick(strip(), Qt::Key_Insert);
+    expected.insert(expected.begin() + 2, expected[2]);
+    QCOMPARE(chosenKey().treatments[0].order, expected);
+    QTest::keyClick(strip(), Qt::Key_Delete);
+    expected.erase(expected.begin() + 2);
+    QCOMPARE(chosenKey().treatments[0].order, expected);
+    QCOMPARE(current()->cuts.size(), cuts); // the same keys cut and remove elsewhere
+    for (int i = 0; i < 3; ++i) m_session->undo();
+    QCOMPARE(int(chosenKey().treatments[0].order.size()), int(expected.size()));
+    // Another seed begins anew.
+    emit figure(panel(), "seed")->changed(7, true);
+    QVERIFY(chosenKey().treatments[0].order.empty());
+    QVERIFY(strip()->order() != shuffled);
   }
 
   void lineageTellsOfTreatmentsAndOfWhatItWasMadeOf() {

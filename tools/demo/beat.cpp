@@ -105,6 +105,15 @@ Deck dealDeck(const std::vector<Source>& kit, Source brass, Source breakSource, 
       k.pan = 0.12;
     });
 
+  // The last beat of the fill rolls: the break's hit there stutters, each a little louder.
+  p = withKeyChanged(std::move(p), d.breaks.at(15), [](Key& k) {
+    Treatment roll = treatment(TreatmentKind::Stutter);
+    roll.figures[kStutterDivision] = 0.25;
+    roll.figures[kStutterCount] = 4;
+    roll.figures[kStutterRamp] = 3;
+    k.treatments = {roll};
+  });
+
   d.kick = d.put(Row::Floor, 0, kit, 1, "kick", -5.5);
   d.knock = d.put(Row::Floor, 1, kit, 2, "knock", -8);
   d.low = d.put(Row::Floor, 2, kit, 3, "kick low", -6);
@@ -156,6 +165,9 @@ Deck dealDeck(const std::vector<Source>& kit, Source brass, Source breakSource, 
   d.horn = quayKeys[0];
   d.gulls = quayKeys[1];
   d.rope = quayKeys[2];
+  p = withKeyChanged(std::move(p), d.gulls, [](Key& k) { // they come out of the fog
+    k.treatments = {treatment(TreatmentKind::Reverse)};
+  });
   p = withKeySound(std::move(p), Row::Body, 6, 0, {quayId, 0}, "quay", &d.quay);
   p = withKeyChanged(std::move(p), d.quay, [](Key& k) {
     k.level = Decibels(-10);

@@ -1,0 +1,50 @@
+#include "widgets/signs.h"
+
+#include "theme/theme.h"
+
+#include <QPainter>
+#include <QPainterPath>
+
+namespace tuvvo {
+
+void drawHitSign(QPainter& p, HitClass hit, QPointF at, double s, QColor colour) {
+  p.setPen(QPen(colour, 1.7, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+  switch (hit) {
+  case HitClass::Kick: {
+    p.setBrush(colour);
+    p.setPen(Qt::NoPen);
+    QPainterPath bowl;
+    bowl.moveTo(at + QPointF(-s, -s * 0.5));
+    bowl.arcTo(QRectF(at.x() - s, at.y() - s * 1.4, 2 * s, 2 * s * 0.95), 180, 180);
+    p.drawPath(bowl);
+    break;
+  }
+  case HitClass::Snare:
+    p.drawLine(at + QPointF(0, -s), at + QPointF(0, s * 0.8));
+    p.drawLine(at + QPointF(-s * 0.55, s * 0.8), at + QPointF(s * 0.55, s * 0.8));
+    break;
+  case HitClass::Hat:
+    p.setBrush(Qt::NoBrush);
+    p.drawPolyline(QPolygonF({at + QPointF(-s * 0.75, -s * 0.8), at + QPointF(0, s * 0.7),
+                              at + QPointF(s * 0.75, -s * 0.8)}));
+    break;
+  case HitClass::Other:
+    p.setPen(Qt::NoPen);
+    p.setBrush(colour);
+    p.drawEllipse(at, s * 0.38, s * 0.38);
+    break;
+  }
+}
+
+void drawTreatedSign(QPainter& p, QPointF at, QColor colour) {
+  const double s = theme::px(3);
+  p.setBrush(Qt::NoBrush);
+  p.setPen(QPen(colour, 1.4, Qt::SolidLine, Qt::RoundCap));
+  for (const double y : {-s * 0.6, s * 0.6}) {
+    QPainterPath wave(at + QPointF(-s, y));
+    wave.cubicTo(at + QPointF(-s * 0.3, y - s), at + QPointF(s * 0.3, y + s), at + QPointF(s, y));
+    p.drawPath(wave);
+  }
+}
+
+} // namespace tuvvo
