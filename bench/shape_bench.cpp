@@ -71,13 +71,16 @@ void benchStretching(Report report) {
     const std::string command = std::string("rubberband -q ") + (fine ? "--fine" : "--fast") +
                                 " -t 1.15 '" + in.string() + "' '" + out.string() +
                                 "' > /dev/null 2>&1";
-    double ours = 1e9, theirs = 1e9;
+    double ours = 1e9, theirs = 1e9, alone = 1e9;
+    const auto timed = [](const std::string& line, double& best) {
+      const auto begun = Clock::now();
+      if (std::system(line.c_str()) == 0) best = std::min(best, millisecondsSince(begun));
+    };
     for (int turn = 0; turn < 3; ++turn) {
-      auto start = Clock::now();
-      const bool ran = std::system(command.c_str()) == 0;
-      if (ran) theirs = std::min(theirs, millisecondsSince(start));
+      timed(command, theirs);
+      timed("taskset -c 0 " + command, alone);
       // The tool reads and writes files: so do we.
-      start = Clock::now();
+      const auto start = Clock::now();
       JobContext job;
       const auto decoded = decodeFile(in, job);
       const auto baked = bake(*decoded->sound, recipe, job);
@@ -87,6 +90,8 @@ void benchStretching(Report report) {
     report(fine ? "stretching tones: time beside the rubberband tool, fine"
                 : "stretching hits: time beside the rubberband tool, fast",
            ours / theirs, "x", "-", theirs < 1e8);
+    // Its fast engine takes a core for each channel; we bake a slice on each.
+    report("  the tool held to one core, as a bake is", ours / alone, "x", "-", alone < 1e8);
   }
   fs::remove_all(folder);
 }

@@ -23,6 +23,9 @@ namespace {
 namespace fs = std::filesystem;
 using namespace std::chrono_literals;
 
+/// On the disc, for what is more precious than a cache: saves.
+constexpr std::size_t kLeftFree = std::size_t(512) << 20;
+
 fs::path cacheFolder() {
   if (const char* given = std::getenv("XDG_CACHE_HOME"); given && *given == '/')
     return fs::path(given) / "tuvvo";
@@ -36,6 +39,8 @@ fs::path cacheFolder() {
 int openNameless(const fs::path& folder, std::size_t bytes) {
   std::error_code code;
   fs::create_directories(folder, code);
+  const auto space = fs::space(folder, code);
+  if (code || space.available < bytes + kLeftFree) return -1;
   int fd = ::open(folder.c_str(), O_TMPFILE | O_RDWR | O_CLOEXEC, 0600);
   if (fd < 0) { // not every file system can
     std::string name = (folder / "samples-XXXXXX").string();

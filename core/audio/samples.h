@@ -10,10 +10,11 @@ namespace tuvvo {
 
 /// Gives memory for samples. Pieces of kLong bytes and more are a mapped file without a name (it is
 /// gone when the piece is given back, and after a crash) in the person's cache folder, or where
-/// setLongSampleFolder() says; without room on the disc they are ordinary memory. What of such
-/// files has been touched is let go of again by a thread that looks fifty times a second and allows
-/// about kAllowed bytes of them: the system keeps the pages as it keeps any file's, and touching
-/// them again brings them back. So one way of reading and writing serves short and long.
+/// setLongSampleFolder() says; where that would leave less than 512 MB on the disc they are
+/// ordinary memory. What of such files has been touched is let go of again by a thread that looks
+/// fifty times a second and allows about kAllowed bytes of them: the system keeps the pages as it
+/// keeps any file's, and touching them again brings them back. So one way of reading and writing
+/// serves short and long.
 ///
 /// Any thread, not the audio thread; reading what was given is audio-thread safe, see soonRead().
 /// @throws std::bad_alloc when neither disc nor memory has the room
