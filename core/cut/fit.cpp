@@ -71,9 +71,9 @@ std::string words(const FitRow& row) {
   }
   case FitMethod::Respace:
     std::snprintf(text, sizeof text,
-                  std::abs(row.gap.value) < 1 ? "slices whole, end to end"
-                  : row.gap.value >= 0        ? "slices whole, %.0f ms of room after each"
-                                              : "slices whole, each %.0f ms shorter",
+                  std::abs(row.gap.value) < 1 ? "slices end to end"
+                  : row.gap.value >= 0        ? "gaps of %.0f ms after the slices"
+                                              : "slices cut %.0f ms short",
                   std::abs(row.gap.value));
     out = text;
     if (std::abs(shift) > 0.02) out += std::string(", ") + colour();
