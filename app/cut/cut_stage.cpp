@@ -15,6 +15,7 @@
 #include "model/edits.h"
 #include "theme/theme.h"
 #include "widgets/combo.h"
+#include "widgets/tall_scroll.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -61,7 +62,8 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
   left->addWidget(m_ways);
   left->addWidget(m_wave, 1);
   left->addWidget(m_lineUp = makeLineUp());
-  left->addWidget(m_slice = new SlicePanel(session, this));
+  m_slice = new SlicePanel(session, this);
+  left->addWidget(m_sliceArea = new TallScroll(m_slice, px(110), this));
   connect(m_slice, &SlicePanel::commandWanted, this, [this](const QString& text) {
     for (QAction* action : actions())
       if (action->text() == text) action->trigger();
@@ -128,7 +130,7 @@ void CutStage::arrange() {
   m_showSlice->setVisible(low);
   m_ways->setVisible(!veryLow || m_showWays->isChecked());
   m_lineUp->setVisible(!low || m_showLineUp->isChecked());
-  m_slice->setVisible(!low || m_showSlice->isChecked());
+  m_sliceArea->setVisible(!low || m_showSlice->isChecked());
 }
 
 void CutStage::addCommands() {

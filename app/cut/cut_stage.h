@@ -40,6 +40,7 @@ private:
   FitPanel* m_fit;
   QWidget* m_lineUp; ///< in a low window this or the next
   SlicePanel* m_slice;
+  QWidget* m_sliceArea; ///< scrolls it where there is no room
   StraightenRow* m_straighten;
   Chip *m_showWays, *m_showLineUp, *m_showSlice; ///< which
   QLabel *m_title, *m_about;

@@ -359,6 +359,23 @@ private slots:
     QCOMPARE(current()->hash, hash); // and its sound is kept
   }
 
+  void nothingIsOutOfReachInALowWindow() {
+    choose("lantern row", 3);
+    panel().showLeaf(SlicePanel::Leaf::Treat);
+    auto* leaf = panel().findChild<TreatLeaf*>();
+    for (auto kind : {TreatmentKind::Octave, TreatmentKind::Isolate, TreatmentKind::Swell,
+                      TreatmentKind::Fade, TreatmentKind::Stutter})
+      leaf->add(kind);
+    m_window->resize(1024, 600);
+    QCoreApplication::processEvents();
+    const Chip* drop = standing(panel(), "Drop");
+    QVERIFY(drop->visibleRegion().isEmpty()); // there is no room for it
+    standing(panel(), "Sooner")->setFocus(Qt::TabFocusReason);
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
+    QCOMPARE(QApplication::focusWidget(), static_cast<const QWidget*>(drop));
+    QTRY_VERIFY(!drop->visibleRegion().isEmpty()); // it comes to whoever goes to it
+  }
+
   void piecesAreReorderedByHand() {
     choose("lantern row", 3);
     panel().showLeaf(SlicePanel::Leaf::Treat);
