@@ -330,6 +330,20 @@ private slots:
     for (LevelBy by : {LevelBy::Whole, LevelBy::Attack}) {
       const Project matched = withLevelsMatched(c.project, c.keys, {by, c.keys[4]}, cache);
       QVERIFY2(spread(matched, by) < 0.5, qPrintable(QString::number(spread(matched, by))));
+      // As they are heard, by plain arithmetic: hits of one sound are as loud as they are strong.
+      double low = 1e9, high = -1e9;
+      for (Id id : c.keys) {
+        const Key& key = *findKey(matched, id);
+        const auto heard =
+            bounce(*findSource(matched, key.sound.source), *madeOf(matched, key), m_job);
+        QVERIFY(heard.ok());
+        double square = 1e-12;
+        for (float v : (*heard)->channel(0)) square += double(v) * double(v);
+        low = std::min(low, 10 * std::log10(square));
+        high = std::max(high, 10 * std::log10(square));
+      }
+      QVERIFY2(high - low < 0.5, qPrintable(QString::number(high - low)));
+      qInfo("slices %.1f LU apart come within %.3f dB as heard", spread(c.project, by), high - low);
       QCOMPARE(findKey(matched, c.keys[4])->level.value, 0.0);
     }
     const Project peaks = withPeaksNormalised(c.project, c.keys, cache);
