@@ -250,9 +250,9 @@ std::vector<int> TreatLeaf::orderAt(std::size_t at) const {
     key.treatments[at].on = true; // shown as it would be
     const auto bake = bakeOf(beat, key);
     if (!bake) return {};
-    double frames = bake->recipe.line.length * bake->recipe.rate.value;
+    auto frames = std::size_t(framesOf(bake->recipe).value);
     for (std::size_t i = 0; i < at; ++i)
-      if (key.treatments[i].on) frames = framesAfter(frames, key.treatments[i], bake->frame);
+      frames = framesAfter(frames, key.treatments[i], bake->frame);
     return chopOrder(key.treatments[at], frames, bake->frame);
   };
   const Project& project = m_session.project();
@@ -271,7 +271,7 @@ void TreatLeaf::addOrder() {
   order->setOrder(orderAt(at));
   connect(order, &OrderStrip::reordered, this, [this, at](const std::vector<int>& pieces) {
     change(tr("Order by hand"), [&](auto& all) {
-      if (at < all.size()) all[at].order = pieces;
+      if (at < all.size() && all[at].kind == TreatmentKind::Chop) all[at].order = pieces;
     });
   });
   m_follow.push_back([this, order, at](const Treatment&) { order->setOrder(orderAt(at)); });

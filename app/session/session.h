@@ -217,6 +217,8 @@ signals:
 private:
   void documentChanged();
   void rebuildScore();
+  /// Has at hand what sounds next of long sounds.
+  void bringSoundsNear();
   void refreshNotes();
   void refreshMeasure();
   void poll();

@@ -30,8 +30,20 @@ void Session::rebuildScore() {
                                         ? compileSong(project(), options)
                                         : compilePattern(project(), m_selection.pattern, options));
   m_bakery.want(std::move(wanted));
-  bringNear(*m_score);
+  bringSoundsNear();
   m_engine.setScore(m_score);
+}
+
+void Session::bringSoundsNear() {
+  bringNear(*m_score);
+  const Seconds place = placeAsItIs();
+  if (!m_audition.sound || place.value < 0) return;
+  const Sound& sound = *m_audition.sound; // ten seconds of what is heard from end to end
+  const std::int64_t from = std::min(toFrames(place, sound.rate()), sound.frames()).value,
+                     count = std::min(toFrames(Seconds(10), sound.rate()).value,
+                                      sound.frames().value - from);
+  for (int c = 0; c < sound.channels(); ++c)
+    soonRead(sound.channel(c).subspan(std::size_t(from), std::size_t(count)));
 }
 
 void Session::waitForBakes() {
@@ -141,7 +153,7 @@ void Session::poll() {
         m_levels.remove(key);
     }
   m_engine.collect();
-  if (moving && m_score && ++m_polls % 64 == 0) bringNear(*m_score); // every other second
+  if (m_score && ++m_polls % 64 == 0) bringSoundsNear(); // every other second
   if (moving || !m_levels.isEmpty()) emit tick();
   if (m_job) emit jobChanged();
 }

@@ -102,12 +102,6 @@ Result<std::uint64_t> usableSize(const std::filesystem::path& path) {
   return std::uint64_t(size);
 }
 
-std::int64_t fileSize(const std::filesystem::path& path) {
-  std::error_code code;
-  const auto size = std::filesystem::file_size(path, code);
-  return code ? 0 : std::int64_t(size);
-}
-
 } // namespace
 
 Result<std::vector<std::string>> decodeBlocks(const std::filesystem::path& path, JobContext& job,
@@ -140,7 +134,8 @@ Result<std::vector<std::string>> decodeBlocks(const std::filesystem::path& path,
   // could hold it (the densest format here stays far below 4096 frames a byte).
   const auto believable =
       std::min<std::int64_t>(info.frames, std::int64_t(size.value()) * 4096 / info.channels);
-  taker.begin({Hertz(info.samplerate), outChannels, std::max<std::int64_t>(0, believable)});
+  taker.begin({Hertz(info.samplerate), outChannels, std::max<std::int64_t>(0, believable),
+               std::int64_t(size.value())});
 
   const auto gains = foldGains(info.channels);
   std::vector<float> buffer(std::size_t(kBlock * info.channels));
@@ -189,7 +184,7 @@ Result<DecodedFile> decodeFile(const std::filesystem::path& path, JobContext& jo
                            rate = shape.rate;
                            channels.resize(std::size_t(shape.channels));
                            // A length that only silence could keep is left to growing.
-                           if (shape.frames < std::max<std::int64_t>(1 << 24, 8 * fileSize(path)))
+                           if (shape.frames < std::max<std::int64_t>(1 << 24, 8 * shape.bytes))
                              for (auto& channel : channels)
                                channel.reserve(std::size_t(std::min(
                                    double(shape.frames), most.value * rate.value + kBlock)));

@@ -27,6 +27,7 @@ struct SoundShape {
   Hertz rate{0};
   int channels = 1;        ///< 1 or 2, after folding
   std::int64_t frames = 0; ///< as promised, no more than the file's size can hold; may be wrong
+  std::int64_t bytes = 0;  ///< of the file
 };
 
 /// Takes a file's blocks one after the other; left and right are the same span for mono.

@@ -41,13 +41,10 @@ int openNameless(const fs::path& folder, std::size_t bytes) {
   fs::create_directories(folder, code);
   const auto space = fs::space(folder, code);
   if (code || space.available < bytes + kLeftFree) return -1;
-  int fd = ::open(folder.c_str(), O_TMPFILE | O_RDWR | O_CLOEXEC, 0600);
-  if (fd < 0) { // not every file system can
-    std::string name = (folder / "samples-XXXXXX").string();
-    fd = ::mkostemp(name.data(), O_CLOEXEC);
-    if (fd >= 0) ::unlink(name.c_str());
-  }
+  std::string name = (folder / "samples-XXXXXX").string(); // mkostemp(3) wants just that
+  const int fd = ::mkostemp(name.data(), O_CLOEXEC);
   if (fd < 0) return -1;
+  ::unlink(name.c_str());
   // Reserved, not just promised: a page that finds no room later would end the program.
   if (::posix_fallocate(fd, 0, off_t(bytes)) == 0) return fd;
   ::close(fd);

@@ -61,10 +61,12 @@ std::string Recipe::nameOver(const std::string& soundHash) const {
   return hasher.hex();
 }
 
+Frames framesOf(const Recipe& recipe) {
+  return Frames(std::max<std::int64_t>(1, std::llround(recipe.line.length * recipe.rate.value)));
+}
+
 Result<SoundPtr> bake(const Sound& sound, const Recipe& recipe, JobContext& job) {
-  const double rate = recipe.rate.value;
-  const auto frames =
-      std::size_t(std::max<std::int64_t>(1, std::llround(recipe.line.length * rate)));
+  const auto frames = std::size_t(framesOf(recipe).value);
   Channels out(2, Samples(frames, 0.0f));
   const Player player(sound, recipe.rate, recipe.line.sourceAt(0),
                       recipe.line.sourceAt(recipe.line.length));

@@ -31,6 +31,9 @@ struct Recipe {
   [[nodiscard]] std::string nameOver(const std::string& soundHash) const;
 };
 
+/// Frames of what a recipe makes: round(length · rate), one at least.
+[[nodiscard]] Frames framesOf(const Recipe& recipe);
+
 /// Bakes.
 ///   Repitch: windowed-sinc interpolation, the speed going from knot to knot.
 ///   Stretch: Rubber Band, offline, its key frames on the line's knots: the R3 engine for tones, R2
@@ -40,7 +43,7 @@ struct Recipe {
 ///   slice's own tail (pieces of it joined where the waves agree, at the level it ended with); an
 ///   overlap is cut. Slices that still touch stay joined.
 /// Not for the audio thread.
-/// @returns exactly round(length · rate) frames, two channels; an Error when the job was cancelled
+/// @returns exactly framesOf() frames, two channels; an Error when the job was cancelled
 Result<SoundPtr> bake(const Sound& sound, const Recipe& recipe, JobContext& job);
 
 /// Stretches longer or shorter than this ratio are not made: 1/8 to 8.

@@ -53,14 +53,22 @@ Result<void> octave(Channels& sound, const Treatment& treatment, const TreatFram
   return {};
 }
 
+/// How many times as long a speed treatment makes what it changes.
+double slownessOf(const Treatment& speed) { return speed.choice(kSpeedFactor) == 0 ? 2 : 0.5; }
+
+/// Seconds of the sound that a speed treatment changes.
+double speededS(double all, const Treatment& speed, const TreatFrame& frame) {
+  const int bars = speed.choice(kSpeedBars);
+  if (bars <= 0) return all;
+  return std::min(all, frame.framesOf(double(bars) * frame.beatsPerBar) / slownessOf(speed) /
+                           frame.rate.value);
+}
+
 Result<void> speed(Channels& sound, const Treatment& treatment, const TreatFrame& frame,
                    JobContext& job) {
-  const double slower = treatment.choice(kSpeedFactor) == 0 ? 2 : 0.5;
-  const double rate = frame.rate.value, all = double(sound[0].size()) / rate;
+  const double slower = slownessOf(treatment), rate = frame.rate.value;
   const int bars = treatment.choice(kSpeedBars);
-  double takes = all; // seconds of the sound that change
-  if (bars > 0)
-    takes = std::min(all, frame.framesOf(double(bars) * frame.beatsPerBar) / slower / rate);
+  const double takes = speededS(double(sound[0].size()) / rate, treatment, frame);
   Recipe recipe;
   recipe.method = FitMethod(treatment.choice(kSpeedSchool));
   recipe.line.length = takes * slower;
@@ -95,25 +103,31 @@ Result<void> speed(Channels& sound, const Treatment& treatment, const TreatFrame
 
 } // namespace
 
-double framesAfter(double now, const Treatment& t, const TreatFrame& frame) {
+std::size_t framesAfter(std::size_t frames, const Treatment& t, const TreatFrame& frame) {
+  if (!t.on || frames == 0) return frames;
   switch (t.kind) {
-  case TreatmentKind::Speed:
-    return 2 * now;
+  case TreatmentKind::Speed: {
+    const double made = speededS(double(frames) / frame.rate.value, t, frame) * slownessOf(t);
+    const auto changed =
+        std::size_t(std::max<std::int64_t>(1, std::llround(made * frame.rate.value)));
+    return t.choice(kSpeedBars) > 0 ? std::max(changed, frames) : changed;
+  }
   case TreatmentKind::Stutter:
-    return std::max(now, frame.framesOf(t.figure(kStutterDivision)) * t.figure(kStutterCount));
+    return std::max(frames, stuttered(t, frame));
   case TreatmentKind::Swell:
-    return now + frame.framesOf(t.figure(kSwellBeats));
+    return std::size_t(std::llround(frame.framesOf(t.figure(kSwellBeats)))) +
+           (t.choice(kSwellThen) == 0 ? frames : 0);
   case TreatmentKind::Chop:
-    return std::max(now, frame.framesOf(t.figure(kChopDivision)) * double(t.order.size()));
+    return choppedFrames(frames, t, frame);
   default:
-    return now;
+    return frames;
   }
 }
 
 Result<void> treat(Channels& sound, const Treatment& treatment, const TreatFrame& frame,
                    JobContext& job) {
   if (!treatment.on || sound[0].empty()) return {};
-  if (framesAfter(double(sound[0].size()), treatment, frame) > double(kMostTreatedFrames))
+  if (framesAfter(sound[0].size(), treatment, frame) > kMostTreatedFrames)
     return Error{std::string(typeOf(treatment.kind).name) + " would make more than ten minutes", "",
                  "Treat a shorter slice, or make its figures smaller."};
   if (job.cancelled()) return Error{"Baking was cancelled", "", ""};

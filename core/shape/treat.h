@@ -42,14 +42,14 @@ inline constexpr std::size_t kMostTreatedFrames = std::size_t(10) * 60 * 48000;
 Result<void> treat(Channels& sound, const Treatment& treatment, const TreatFrame& frame,
                    JobContext& job);
 
-/// Frames that a sound has at most after a treatment.
-[[nodiscard]] double framesAfter(double frames, const Treatment& treatment,
-                                 const TreatFrame& frame);
+/// Frames that a sound has after a treatment, without doing it.
+[[nodiscard]] std::size_t framesAfter(std::size_t frames, const Treatment& treatment,
+                                      const TreatFrame& frame);
 
 /// Which piece of a chop stands where, from 0: as said by hand, or shuffled by the seed (Fisher and
 /// Yates), which never leaves all where they were.
 /// @param frames  of the sound that is chopped
-[[nodiscard]] std::vector<int> chopOrder(const Treatment& chop, double frames,
+[[nodiscard]] std::vector<int> chopOrder(const Treatment& chop, std::size_t frames,
                                          const TreatFrame& frame);
 
 /// How long after its start a treated sound arrives, in beats: what swells before it add up to.

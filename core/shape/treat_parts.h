@@ -12,4 +12,8 @@ void slowDown(Channels& sound, const Treatment& treatment, const TreatFrame& fra
 void startUp(Channels& sound, const Treatment& treatment, const TreatFrame& frame);
 void swell(Channels& sound, const Treatment& treatment, const TreatFrame& frame);
 
+/// Frames that a stutter's repeats take, and that a chop's pieces do.
+std::size_t stuttered(const Treatment& treatment, const TreatFrame& frame);
+std::size_t choppedFrames(std::size_t frames, const Treatment& treatment, const TreatFrame& frame);
+
 } // namespace tuvvo

@@ -128,10 +128,7 @@ std::vector<std::size_t> chopped(std::size_t frames, const Treatment& chop,
   return places;
 }
 
-} // namespace
-
-std::vector<int> chopOrder(const Treatment& chop, double frames, const TreatFrame& frame) {
-  const int pieces = int(chopped(std::size_t(std::max(1.0, frames)), chop, frame).size()) - 1;
+std::vector<int> orderOf(const Treatment& chop, int pieces) {
   std::vector<int> order = chop.order;
   std::erase_if(order, [pieces](int piece) { return piece >= pieces; });
   if (!chop.order.empty()) return order;
@@ -145,21 +142,46 @@ std::vector<int> chopOrder(const Treatment& chop, double frames, const TreatFram
   return order;
 }
 
-void chop(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
-  const auto places = chopped(sound[0].size(), treatment, frame);
-  Layer layer(sound, frame);
-  for (int piece : chopOrder(treatment, double(sound[0].size()), frame)) {
+/// The pieces of a chop in their order.
+std::vector<Layer::Piece> piecesOf(std::size_t frames, const Treatment& chop,
+                                   const TreatFrame& frame) {
+  const auto places = chopped(frames, chop, frame);
+  std::vector<Layer::Piece> pieces;
+  for (int piece : orderOf(chop, int(places.size()) - 1)) {
     const auto p = std::size_t(piece);
-    layer.add({places[p], places[p + 1] - places[p]});
+    pieces.push_back({places[p], places[p + 1] - places[p]});
   }
+  return pieces;
+}
+
+} // namespace
+
+std::vector<int> chopOrder(const Treatment& chop, std::size_t frames, const TreatFrame& frame) {
+  return orderOf(chop, int(chopped(frames, chop, frame).size()) - 1);
+}
+
+std::size_t choppedFrames(std::size_t frames, const Treatment& treatment, const TreatFrame& frame) {
+  std::size_t all = 0;
+  for (const Layer::Piece& piece : piecesOf(frames, treatment, frame)) all += piece.frames;
+  return all;
+}
+
+void chop(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
+  Layer layer(sound, frame);
+  for (const Layer::Piece& piece : piecesOf(sound[0].size(), treatment, frame)) layer.add(piece);
   sound = layer.take();
+}
+
+std::size_t stuttered(const Treatment& treatment, const TreatFrame& frame) {
+  return framesIn(frame.framesOf(treatment.figure(kStutterDivision)) *
+                  treatment.choice(kStutterCount));
 }
 
 void stutter(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
   const int count = treatment.choice(kStutterCount);
   const double each = frame.framesOf(treatment.figure(kStutterDivision));
   const double ramp = treatment.figure(kStutterRamp), pitch = treatment.figure(kStutterPitch);
-  const std::size_t begun = framesIn(each * count), frames = std::max(begun, sound[0].size());
+  const std::size_t begun = stuttered(treatment, frame), frames = std::max(begun, sound[0].size());
   const Reader reader(sound);
   Channels out(2, Samples(frames, 0.0f));
   const double fadeIn = kFadeInS * frame.rate.value, fadeOut = kFadeOutS * frame.rate.value;

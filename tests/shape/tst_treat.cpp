@@ -79,6 +79,36 @@ class TestTreat : public QObject {
 private slots:
   // ---- pieces ----
 
+  void lengthsAreForetoldToTheFrame() {
+    const Channels before = counted(3 * 24000 + 17);
+    const auto foretold = [&](const Treatment& t) {
+      Channels sound = before;
+      done(sound, t);
+      const std::size_t said = framesAfter(before[0].size(), t, kFrame);
+      if (said != sound[0].size())
+        qWarning("%s: said %zu, made %zu", describe(t).c_str(), said, sound[0].size());
+      return said == sound[0].size();
+    };
+    for (std::size_t kind = 0; kind < kTreatments; ++kind) {
+      Treatment t = treatment(TreatmentKind(kind));
+      QVERIFY(foretold(t));
+      // Every figure at either end.
+      for (std::size_t i = 0; i < typeOf(t.kind).figures.size(); ++i)
+        for (double end : {typeOf(t.kind).figures[i].least, typeOf(t.kind).figures[i].most}) {
+          Treatment other = t;
+          other.figures[i] = end;
+          hold(other);
+          QVERIFY(foretold(other));
+        }
+      t.on = false;
+      QVERIFY(foretold(t));
+    }
+    Treatment chop = treatment(TreatmentKind::Chop);
+    chop.order = {2, 0, 99, 2};
+    QVERIFY(foretold(chop));
+    QCOMPARE(chopOrder(chop, before[0].size(), kFrame), (std::vector<int>{2, 0, 2}));
+  }
+
   void reversedTwiceIsTheSame() {
     Channels sound = counted(5001);
     const Channels before = sound;
