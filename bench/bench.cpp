@@ -127,9 +127,7 @@ void benchVoices() {
   auto& patch = score.patches[0];
   Channels stereo{sine(331, 30), sine(441, 30)};
   patch.sound = std::make_shared<Sound>(stereo, kEngineRate);
-  patch.attack = 2400;
-  patch.decay = 0.99999f;
-  patch.sustain = 0.5f;
+  patch.envelope = {{2400}, 0, {690'000, 0.99999}, 0.5, {4800, 0.9986}};
   score.events.clear();
   Engine engine;
   engine.setScore(std::make_shared<Score>(score));

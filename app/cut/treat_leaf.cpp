@@ -261,7 +261,7 @@ std::vector<int> TreatLeaf::orderAt(std::size_t at) const {
   const auto made = m_session.madeNow(m_session.selection().source);
   const Source* from = made ? findSource(project, made->as.sound.source) : nullptr;
   if (!from) return {};
-  const Project beat = beatOf(*from, *made);
+  const Project beat = beatOf(project.sources, *made);
   return orderIn(beat, beat.keys.front());
 }
 

@@ -26,11 +26,11 @@ void Session::bounceInPlace(const std::vector<Id>& keys) {
   const QString text = bounces.size() == 1
                            ? tr("Bouncing %1").arg(QString::fromStdString(bounces[0].name))
                            : tr("Bouncing %1 slices").arg(bounces.size());
-  startJob(text, [this, bounces](JobContext& job) {
+  startJob(text, [this, bounces, value = projectPtr()](JobContext& job) {
     std::vector<std::pair<Id, Source>> made;
     for (std::size_t i = 0; i < bounces.size(); ++i) {
       const auto& b = bounces[i];
-      auto sound = bounce(*b.from, b.made, job);
+      auto sound = bounce(value->sources, b.made, job);
       if (job.cancelled()) return;
       if (!sound) {
         later([this, said = sound.error().text()] {
@@ -64,7 +64,7 @@ void Session::treatWhole(Id id, const Treatment& first) {
   const std::string name = from->name + ", " + typeOf(first.kind).name;
   startJob(tr("Treating %1").arg(QString::fromStdString(from->name)),
            [this, from, made, name](JobContext& job) {
-             auto sound = bounce(*from, made, job);
+             auto sound = bounce({from}, made, job);
              if (job.cancelled()) return;
              if (!sound) {
                later([this, said = sound.error().text()] {
@@ -99,9 +99,8 @@ void Session::remake(Id id, const Made& made, const QString& merge) {
     running->second->cancel();
   const auto wanted = std::make_shared<const Made>(made);
   m_remaking[id] = wanted;
-  const auto from = std::make_shared<Source>(*found);
-  m_remakeJobs[id] = m_pool.run([this, id, from, wanted, merge](JobContext& job) {
-    auto sound = bounce(*from, *wanted, job);
+  m_remakeJobs[id] = m_pool.run([this, id, value = projectPtr(), wanted, merge](JobContext& job) {
+    auto sound = bounce(value->sources, *wanted, job);
     std::optional<Listening> heard;
     if (sound) heard = listen(**sound, job);
     const bool cancelled = job.cancelled();

@@ -2,6 +2,7 @@
 
 #include "base/tempo_map.h"
 #include "formats/json_names.h"
+#include "formats/key_json.h"
 #include "formats/source_json.h"
 
 #include <algorithm>
@@ -24,6 +25,8 @@ Json write(const Part& part) {
            {"levelDb", part.level.value},
            {"muted", part.muted},
            {"solo", part.solo}};
+  if (part.pull > 0) out["pull"] = part.pull;
+  if (part.perBeat != 4) out["perBeat"] = part.perBeat;
   addUnknown(out, part.extra);
   return out;
 }
@@ -42,6 +45,8 @@ Json write(const Pattern& pattern) {
       if (pin.lean.value != 0) p["leanMs"] = pin.lean.value;
       if (pin.tune.value != 0) p["tuneSt"] = pin.tune.value;
       if (pin.length.value != 0) p["length"] = pin.length.value;
+      if (pin.start != 0) p["start"] = pin.start;
+      if (pin.bright != 0) p["brightOctaves"] = pin.bright;
       written["pins"].push_back(std::move(p));
     }
     out["lanes"].push_back(std::move(written));
@@ -71,7 +76,10 @@ Part readPart(const Json& json) {
   part.level = Decibels(number(json, "levelDb", -60, 12, 0));
   part.muted = flag(json, "muted");
   part.solo = flag(json, "solo");
-  part.extra = unknownFields(json, {"id", "name", "role", "levelDb", "muted", "solo"});
+  part.pull = number(json, "pull", 0, 1, 0);
+  part.perBeat = int(integer(json, "perBeat", 1, 8, 4));
+  part.extra =
+      unknownFields(json, {"id", "name", "role", "levelDb", "muted", "solo", "pull", "perBeat"});
   return part;
 }
 
@@ -94,6 +102,8 @@ Pattern readPattern(const Json& json) {
       pin.lean = Milliseconds(number(p, "leanMs", -200, 200, 0));
       pin.tune = Semitones(number(p, "tuneSt", -48, 48, 0));
       pin.length = Beats(integer(p, "length", 0, kMostTicks, 0));
+      pin.start = number(p, "start", 0, kLatestStart, 0);
+      pin.bright = number(p, "brightOctaves", -10, 10, 0);
       lane.pins.push_back(pin);
     }
     std::stable_sort(lane.pins.begin(), lane.pins.end(),
@@ -158,6 +168,10 @@ std::string projectToText(const Project& p, std::int64_t revision) {
   if (p.key) out["key"] = nameOf(*p.key);
   out["sources"] = Json::array();
   for (const auto& source : p.sources) out["sources"].push_back(toJson(*source));
+  for (std::size_t row = 0; row < p.roles.size(); ++row)
+    if (p.roles[row] != Quiet{})
+      out["roles"][nameIn(kRows, Row(row))] = {{"muted", p.roles[row].muted},
+                                               {"solo", p.roles[row].solo}};
   out["parts"] = Json::array();
   for (const auto& part : p.parts) out["parts"].push_back(write(part));
   out["keys"] = Json::array();
@@ -189,6 +203,10 @@ Result<ReadProject> projectFromText(const std::string& bytes, const std::string&
     p.key = keyFromName(text(json, "key"));
     for (const auto& s : list(json, "sources", 100'000))
       p.sources.push_back(std::make_shared<Source>(sourceFromJson(s)));
+    if (const Json* roles = find(json, "roles"))
+      for (std::size_t row = 0; row < p.roles.size(); ++row)
+        if (const Json* role = find(*roles, kRows[row]))
+          p.roles[row] = {flag(*role, "muted"), flag(*role, "solo")};
     for (const auto& s : list(json, "parts", 1024)) p.parts.push_back(readPart(s));
     for (const auto& k : list(json, "keys", 4096)) p.keys.push_back(keyFromJson(k));
     for (const auto& s : list(json, "patterns", 4096))
@@ -198,8 +216,8 @@ Result<ReadProject> projectFromText(const std::string& bytes, const std::string&
       if (h.is_string()) p.hushed.insert(h.get<std::string>());
     p.nextId = idFrom(json, "nextId");
     p.extra = unknownFields(json, {"format", "schema", "revision", "name", "bpm", "beatsPerBar",
-                                   "key", "sources", "parts", "keys", "patterns", "sections",
-                                   "hushed", "nextId"});
+                                   "key", "sources", "roles", "parts", "keys", "patterns",
+                                   "sections", "hushed", "nextId"});
     mendReferences(read);
     return read;
   } catch (const Bad& bad) {

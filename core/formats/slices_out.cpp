@@ -99,14 +99,14 @@ Result<std::vector<SliceFile>> writeSlices(const Project& project, Id id, const 
     if (options.asTheySound) {
       const Made made = *madeOf(project, key);
       if (key.loop.on) {
-        auto printed = bounceRound(*source, made, job);
+        auto printed = bounceRound(project.sources, made, job);
         if (!printed) return printed.error();
         sound = printed->sound;
         if (printed->loopEnd > printed->loopStart)
           marks.loop = {Frames(printed->loopStart), Frames(printed->loopEnd)};
         region.loop = marks.loop;
       } else {
-        auto printed = bounce(*source, made, job);
+        auto printed = bounce(project.sources, made, job);
         if (!printed) return printed.error();
         sound = *printed;
       }

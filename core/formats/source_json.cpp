@@ -1,8 +1,8 @@
 #include "formats/source_json.h"
 
 #include "formats/json_names.h"
+#include "formats/key_json.h"
 #include "formats/papers_json.h"
-#include "formats/treatment_json.h"
 
 #include <algorithm>
 
@@ -14,7 +14,6 @@ namespace {
 
 constexpr std::array kWays{"hits", "beats", "bars", "equal", "sections", "chords", "hand"};
 constexpr std::array kCutEnds{"next", "decay"};
-constexpr std::array kMethods{"repitch", "stretch", "respace"};
 constexpr std::array kStraightenBy{"bars", "beats", "hits"};
 constexpr std::array kMaterials{"by itself", "tones", "hits"};
 constexpr std::int64_t kMostFrames = std::int64_t(1) << 40;
@@ -56,9 +55,13 @@ Json write(const Shape& shape) {
 }
 
 Json write(const Made& made) {
-  return {{"as", toJson(made.as)},   {"start", made.start.value},
-          {"end", made.end.value},   {"shape", write(made.shape)},
-          {"bpm", made.tempo.value}, {"beatsPerBar", made.beatsPerBar}};
+  Json out{{"as", toJson(made.as)},   {"start", made.start.value},
+           {"end", made.end.value},   {"shape", write(made.shape)},
+           {"bpm", made.tempo.value}, {"beatsPerBar", made.beatsPerBar}};
+  for (const auto& under : made.under)
+    out["under"].push_back(
+        {{"start", under.start.value}, {"end", under.end.value}, {"shape", write(under.shape)}});
+  return out;
 }
 
 CutSettings readCutSettings(const Json& json) {
@@ -104,6 +107,13 @@ Made readMade(const Json& json) {
   made.start = Frames(integer(json, "start", 0, kMostFrames, 0));
   made.end = Frames(integer(json, "end", 0, kMostFrames, 0));
   if (const Json* shape = find(json, "shape")) made.shape = readShape(*shape);
+  for (const auto& each : list(json, "under", kMostLayers)) {
+    Made::Under under;
+    under.start = Frames(integer(each, "start", 0, kMostFrames, 0));
+    under.end = Frames(integer(each, "end", 0, kMostFrames, 0));
+    if (const Json* shape = find(each, "shape")) under.shape = readShape(*shape);
+    made.under.push_back(std::move(under));
+  }
   made.tempo = Bpm(number(json, "bpm", 20, 400, 90));
   made.beatsPerBar = int(integer(json, "beatsPerBar", 2, 7, 4));
   return made;
@@ -123,41 +133,6 @@ Json toJson(const Source& source) {
   if (source.shape != Shape{}) out["shape"] = write(source.shape);
   if (source.made) out["made"] = write(*source.made);
   addUnknown(out, source.extra);
-  return out;
-}
-
-Json toJson(const Key& key) {
-  Json out{{"id", key.id},
-           {"row", nameIn(kRows, key.row)},
-           {"column", key.column},
-           {"page", key.page},
-           {"name", key.name},
-           {"source", key.sound.source},
-           {"cut", key.sound.cut},
-           {"part", key.part},
-           {"levelDb", key.level.value},
-           {"pan", key.pan},
-           {"tuneSt", key.tune.value},
-           {"fineCt", key.fine.value},
-           {"attackMs", key.envelope.attack.value},
-           {"holdMs", key.envelope.hold.value},
-           {"decayMs", key.envelope.decay.value},
-           {"sustain", key.envelope.sustain},
-           {"releaseMs", key.envelope.release.value},
-           {"gate", key.gate},
-           {"choke", key.choke}};
-  if (key.trimStart.value > 0) out["trimStartMs"] = key.trimStart.value;
-  if (key.trimEnd.value > 0) out["trimEndMs"] = key.trimEnd.value;
-  if (key.method) out["method"] = nameIn(kMethods, *key.method);
-  if (key.loop != SliceLoop{})
-    out["loop"] = {{"on", key.loop.on},
-                   {"from", key.loop.from},
-                   {"to", key.loop.to},
-                   {"crossfadeMs", key.loop.crossfade.value}};
-  if (key.highPass.value > 0) out["highPassHz"] = key.highPass.value;
-  if (key.lowPass.value > 0) out["lowPassHz"] = key.lowPass.value;
-  if (!key.treatments.empty()) out["treatments"] = toJson(key.treatments);
-  addUnknown(out, key.extra);
   return out;
 }
 
@@ -195,54 +170,6 @@ Source sourceFromJson(const Json& json) {
   source.extra = unknownFields(json, {"id", "name", "origin", "hash", "kit", "corrected", "rights",
                                       "papers", "cutting", "cuts", "shape", "made"});
   return source;
-}
-
-Key keyFromJson(const Json& json) {
-  Key key;
-  key.id = idFrom(json);
-  key.row = choice<Row>(json, "row", kRows);
-  key.column = int(integer(json, "column", 0, kColumns - 1, 0));
-  key.page = int(integer(json, "page", 0, 4095, 0));
-  key.name = text(json, "name");
-  key.sound = {idFrom(json, "source"), idFrom(json, "cut")};
-  key.part = idFrom(json, "part");
-  key.level = Decibels(number(json, "levelDb", -60, 12, 0));
-  key.pan = number(json, "pan", -1, 1, 0);
-  key.tune = Semitones(number(json, "tuneSt", -48, 48, 0));
-  key.fine = Cents(number(json, "fineCt", -100, 100, 0));
-  key.envelope.attack = Milliseconds(number(json, "attackMs", 0, 5000, 0));
-  key.envelope.hold = Milliseconds(number(json, "holdMs", 0, 10000, 0));
-  key.envelope.decay = Milliseconds(number(json, "decayMs", 0, 10000, 0));
-  key.envelope.sustain = number(json, "sustain", 0, 1, 1);
-  key.envelope.release = Milliseconds(number(json, "releaseMs", 0, 10000, 40));
-  key.gate = flag(json, "gate");
-  key.choke = int(integer(json, "choke", 0, 8, 0));
-  key.trimStart = Milliseconds(number(json, "trimStartMs", 0, 60'000, 0));
-  key.trimEnd = Milliseconds(number(json, "trimEndMs", 0, 60'000, 0));
-  if (find(json, "method")) key.method = choice<FitMethod>(json, "method", kMethods);
-  if (const Json* loop = find(json, "loop")) {
-    key.loop.on = flag(*loop, "on");
-    key.loop.from = number(*loop, "from", 0, 0.99, 0.25);
-    key.loop.to = number(*loop, "to", key.loop.from + 0.01, 1, 1);
-    key.loop.crossfade = Milliseconds(number(*loop, "crossfadeMs", 1, 500, 10));
-  }
-  key.highPass = Hertz(number(json, "highPassHz", 0, 20'000, 0));
-  key.lowPass = Hertz(number(json, "lowPassHz", 0, 20'000, 0));
-  for (Hertz* corner : {&key.highPass, &key.lowPass})
-    if (corner->value < 20) corner->value = 0;
-  key.treatments = treatmentsFromJson(list(json, "treatments", kMostTreatments));
-  // Cuts were numbered by hand before names made themselves; those numbers are no names.
-  const bool older = !find(json, "holdMs");
-  if (older && key.sound.cut != 0 &&
-      std::all_of(key.name.begin(), key.name.end(), [](char c) { return c >= '0' && c <= '9'; }))
-    key.name.clear();
-  key.extra = unknownFields(
-      json,
-      {"id",        "row",     "column",     "page",      "name",      "source",   "cut",
-       "part",      "levelDb", "pan",        "tuneSt",    "fineCt",    "attackMs", "holdMs",
-       "decayMs",   "sustain", "releaseMs",  "gate",      "choke",     "method",   "trimStartMs",
-       "trimEndMs", "loop",    "highPassHz", "lowPassHz", "treatments"});
-  return key;
 }
 
 } // namespace tuvvo

@@ -1,4 +1,4 @@
-// Sources and keys as JSON. Inner part of formats/.
+// Sources as JSON. Inner part of formats/.
 #pragma once
 
 #include "formats/json_read.h"
@@ -7,9 +7,7 @@
 namespace tuvvo {
 
 [[nodiscard]] json_read::Json toJson(const Source& source);
-[[nodiscard]] json_read::Json toJson(const Key& key);
-/// Figures are brought into range; both throw Bad for what cannot be.
+/// Figures are brought into range; throws Bad for what cannot be.
 [[nodiscard]] Source sourceFromJson(const json_read::Json& json);
-[[nodiscard]] Key keyFromJson(const json_read::Json& json);
 
 } // namespace tuvvo

@@ -9,6 +9,23 @@ namespace tuvvo {
 
 namespace {
 
+void hold(Envelope& e) {
+  e.hold.value = std::clamp(e.hold.value, 0.0, 10000.0);
+  e.attack.value = std::clamp(e.attack.value, 0.0, 5000.0);
+  e.decay.value = std::clamp(e.decay.value, 0.0, 10000.0);
+  e.sustain = std::clamp(e.sustain, 0.0, 1.0);
+  e.release.value = std::clamp(e.release.value, 0.0, 10000.0);
+  for (double* curve : {&e.attackCurve, &e.decayCurve, &e.releaseCurve})
+    *curve = std::clamp(*curve, -1.0, 1.0);
+}
+
+void hold(LayerPlay& play) {
+  play.delay.value = std::clamp(play.delay.value, 0.0, 500.0);
+  play.level.value = std::clamp(play.level.value, -60.0, 12.0);
+  play.tune.value = std::clamp(play.tune.value, -48.0, 48.0);
+  play.upTo = std::clamp(play.upTo, 0.02, 1.0);
+}
+
 void hold(Key& key) {
   key.column = std::clamp(key.column, 0, kColumns - 1);
   key.level.value = std::clamp(key.level.value, -60.0, 12.0);
@@ -27,13 +44,16 @@ void hold(Key& key) {
       corner->value = 0;
     else
       corner->value = std::min(corner->value, 20'000.0);
-  auto& e = key.envelope;
-  e.hold.value = std::clamp(e.hold.value, 0.0, 10000.0);
-  e.attack.value = std::clamp(e.attack.value, 0.0, 5000.0);
-  e.decay.value = std::clamp(e.decay.value, 0.0, 10000.0);
-  e.sustain = std::clamp(e.sustain, 0.0, 1.0);
-  e.release.value = std::clamp(e.release.value, 0.0, 10000.0);
+  key.resonance.value = std::clamp(key.resonance.value, 0.0, 24.0);
+  hold(key.envelope);
+  hold(key.filterEnvelope.shape);
+  for (double* moves : {&key.filterEnvelope.lowMoves, &key.filterEnvelope.highMoves})
+    *moves = std::clamp(*moves, -8.0, 8.0);
   key.choke = std::clamp(key.choke, 0, 8);
+  key.glide.value = std::clamp(key.glide.value, 0.0, 2000.0);
+  if (key.layers.size() > kMostLayers - 1) key.layers.resize(kMostLayers - 1);
+  hold(key.own);
+  for (auto& layer : key.layers) hold(layer.play);
 }
 
 void dropPins(Project& project, const std::function<bool(const Pin&)>& gone) {
@@ -123,6 +143,26 @@ std::vector<const Key*> dealtTo(const std::vector<Cut>& cuts, const std::vector<
   return out;
 }
 
+/// Layers of a source's cuts go with their cut, or to the new one that begins where theirs began;
+/// others fall away.
+void relinkLayers(Project& project, Id source, const std::vector<Cut>& cuts,
+                  const std::map<Id, std::int64_t>& began, Frames near) {
+  for (auto& key : project.keys)
+    std::erase_if(key.layers, [&](Layer& layer) {
+      if (layer.sound.source != source || layer.sound.cut == 0) return false;
+      const auto at = began.find(layer.sound.cut);
+      const Cut* best = nullptr;
+      for (const auto& cut : cuts) {
+        if (cut.id == layer.sound.cut) return false;
+        const auto off = [&](const Cut& c) { return std::abs(c.start.value - at->second); };
+        if (at != began.end() && off(cut) <= near.value && (!best || off(cut) < off(*best)))
+          best = &cut;
+      }
+      if (best) layer.sound.cut = best->id;
+      return !best;
+    });
+}
+
 } // namespace
 
 Project withCuts(Project project, Id id, const CutSettings& settings, std::vector<Cut> cuts) {
@@ -148,7 +188,9 @@ Project withCuts(Project project, Id id, const CutSettings& settings, std::vecto
   };
   std::sort(had.begin(), had.end(),
             [&](const Key& a, const Key& b) { return before(a) < before(b); });
-  const auto dealt = dealtTo(cuts, had, began, toFrames(Milliseconds(30), source->sound->rate()));
+  const Frames near = toFrames(Milliseconds(30), source->sound->rate());
+  const auto dealt = dealtTo(cuts, had, began, near);
+  relinkLayers(project, id, cuts, began, near);
   project = withSourceChanged(std::move(project), id, [&](Source& changed) {
     changed.cutting = settings;
     changed.cuts = cuts;
@@ -279,6 +321,10 @@ Project withKeySound(Project project, Row row, int column, int page, const Sound
   key.page = page;
   key.sound = sound;
   key.name = name;
+  if (row == Row::Floor) { // low tones: one at a time, and they slide
+    key.mono = true;
+    key.glide = kFloorGlide;
+  }
   hold(key);
   if (added) *added = key.id;
   project.keys.push_back(std::move(key));
@@ -303,6 +349,9 @@ Project withSettingsOf(Project project, const Key& from, const std::vector<Id>& 
       changed.page = key.page;
       changed.name = key.name;
       changed.sound = key.sound;
+      changed.own = key.own;
+      changed.layers = key.layers;
+      changed.way = key.way;
       changed.part = key.part;
       changed.extra = key.extra;
       key = std::move(changed);

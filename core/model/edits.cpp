@@ -20,6 +20,8 @@ void hold(Pattern& pattern) {
       pin.lean.value = std::clamp(pin.lean.value, -200.0, 200.0);
       pin.tune.value = std::clamp(pin.tune.value, -48.0, 48.0);
       pin.length.value = std::max<std::int64_t>(0, pin.length.value);
+      pin.start = std::clamp(pin.start, 0.0, kLatestStart);
+      pin.bright = std::clamp(pin.bright, -10.0, 10.0);
     }
     std::stable_sort(lane.pins.begin(), lane.pins.end(),
                      [](const Pin& a, const Pin& b) { return a.at < b.at; });
@@ -75,6 +77,8 @@ Project withoutSource(Project project, Id id) {
   for (const auto& key : project.keys)
     if (key.sound.source == id) gone.push_back(key.id);
   for (Id key : gone) project = withoutKey(std::move(project), key);
+  for (auto& key : project.keys)
+    std::erase_if(key.layers, [&](const Layer& layer) { return layer.sound.source == id; });
   std::erase_if(project.sources, [&](const SourcePtr& source) { return source->id == id; });
   return project;
 }

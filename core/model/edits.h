@@ -32,13 +32,23 @@ namespace tuvvo {
 
 // ---- Keys and parts -----------------------------------------------------------------------------
 
+inline constexpr Milliseconds kFloorGlide{40};
 /// Puts a sound on a key of the deck; a key that is there already keeps its hits and settings and
-/// gets the sound and name. A part is made for a new key; keys of cuts share one part a source.
+/// gets the sound and name. A part is made for a new key; keys of cuts share one part a source. A
+/// new key of the Floor row is mono and glides.
 [[nodiscard]] Project withKeySound(Project project, Row row, int column, int page,
                                    const SoundRef& sound, const std::string& name,
                                    Id* key = nullptr);
 [[nodiscard]] Project withKeyChanged(Project project, Id key,
                                      const std::function<void(Key&)>& change);
+/// Lays another sound under a key; with as many as there may be the project stays as it was.
+[[nodiscard]] Project withLayer(Project project, Id key, const Layer& layer);
+/// Takes a layer away: 0 is the key's own sound, and the next one takes its place with its
+/// settings; the last sound stays.
+[[nodiscard]] Project withoutLayer(Project project, Id key, std::size_t layer);
+/// Chooses which layers sound. By velocity, they share the velocities evenly, in their order,
+/// unless they have borders already.
+[[nodiscard]] Project withLayerWay(Project project, Id key, LayerWay way);
 /// Takes a key away with its hits, and its part if no other key writes on it.
 [[nodiscard]] Project withoutKey(Project project, Id key);
 [[nodiscard]] Project withPartChanged(Project project, Id part,

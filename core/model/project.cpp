@@ -163,6 +163,21 @@ const Key* findKey(const Project& project, Id id) { return findById(project.keys
 const Part* findPart(const Project& project, Id id) { return findById(project.parts, id); }
 const Section* findSection(const Project& project, Id id) { return findById(project.sections, id); }
 
+bool anySolo(const Project& project) {
+  const auto solo = [](const auto& thing) { return thing.solo; };
+  return std::any_of(project.roles.begin(), project.roles.end(), solo) ||
+         std::any_of(project.parts.begin(), project.parts.end(), solo) ||
+         std::any_of(project.keys.begin(), project.keys.end(),
+                     [](const Key& key) { return key.quiet.solo; });
+}
+
+bool audible(const Project& project, const Key& key, bool anySolo) {
+  const Part* part = findPart(project, key.part);
+  const Quiet& role = project.roles[std::size_t(key.row)];
+  if (key.quiet.muted || role.muted || (part && part->muted)) return false;
+  return !anySolo || key.quiet.solo || role.solo || (part && part->solo);
+}
+
 bool isTreated(const Key& key) {
   return std::any_of(key.treatments.begin(), key.treatments.end(),
                      [](const Treatment& t) { return t.on; });
@@ -208,6 +223,17 @@ Stretch stretchOf(const Source& source, const Key& key) {
   const std::int64_t last = out.end.value - 1;
   out.start.value = std::min(last, out.start.value + toFrames(key.trimStart, rate).value);
   out.end.value = std::max(out.start.value + 1, out.end.value - toFrames(key.trimEnd, rate).value);
+  return out;
+}
+
+Key keyOfLayer(const Key& key, const Layer& layer) {
+  Key out = key;
+  out.sound = layer.sound;
+  out.own = layer.play;
+  out.layers.clear();
+  out.trimStart = out.trimEnd = Milliseconds(0);
+  out.treatments.clear();
+  out.loop = {};
   return out;
 }
 

@@ -4,14 +4,11 @@
 
 #include "audio/sound.h"
 #include "listen/listening.h"
-#include "model/treatment.h"
+#include "model/key.h"
 
 #include <set>
 
 namespace tuvvo {
-
-/// Names things inside one project; never used twice; 0 is nothing.
-using Id = std::uint32_t;
 
 // ---- Sources ------------------------------------------------------------------------------------
 
@@ -73,9 +70,6 @@ struct CutSettings {
   bool operator==(const CutSettings&) const = default;
 };
 
-/// The three schools: speed and pitch together; length without pitch; slices left as they are and
-/// only moved. A pitch change that comes with re-spacing is a repitch of every slice.
-enum class FitMethod { Repitch, Stretch, Respace };
 /// What is pulled straight; what lies between stays as loose as it was played.
 enum class StraightenBy { Bars, Beats, Hits };
 /// What stretching goes by: tones keep their phases, hits their attacks.
@@ -146,77 +140,24 @@ struct Grid {
 /// The first beats of bars.
 [[nodiscard]] std::vector<Seconds> barsOf(const Source& source);
 
-// ---- Keys and parts -----------------------------------------------------------------------------
-
-enum class Row { Cuts, Air, Body, Floor };
-
-/// The lineage of what a key plays: a source, or one cut of it.
-struct SoundRef {
-  Id source = 0;
-  Id cut = 0; ///< 0 for the whole source
-  bool operator==(const SoundRef&) const = default;
-};
-
-struct Envelope {
-  Milliseconds attack{0};   ///< straight; 0 to 5000
-  Milliseconds hold{0};     ///< at full level before it decays; 0 to 10000
-  Milliseconds decay{0};    ///< to the sustain level, exponential (time to 1/1000); 0 to 10000
-  double sustain = 1;       ///< 0 to 1
-  Milliseconds release{40}; ///< exponential (time to 1/1000); 0 to 10000
-  bool operator==(const Envelope&) const = default;
-};
-
-/// What a key goes round in while it is held, in shares of its sound. It sounds while held or for a
-/// pin's length, whatever `gate` says; a pin without a length sounds once through.
-struct SliceLoop {
-  bool on = false;
-  double from = 0.25, to = 1; ///< 0 to 1, at least a hundredth apart
-  Milliseconds crossfade{10}; ///< 1 to 500, at most half of what goes round
-  bool operator==(const SliceLoop&) const = default;
-};
-
-struct Key {
-  Id id = 0;
-  Row row = Row::Body;
-  int column = 0;   ///< 0 to 7
-  int page = 0;     ///< Cuts have pages; the other rows have one
-  std::string name; ///< as typed; empty: made from what it plays (nameOf)
-  SoundRef sound;
-  Milliseconds trimStart{0}, trimEnd{0}; ///< inside what it plays, from either end; 0 to 60 000
-  std::optional<FitMethod> method;       ///< a school of its own; nothing: its source's
-  std::vector<Treatment> treatments;     ///< in this order, after the shape
-  SliceLoop loop;
-  Hertz highPass{0}, lowPass{0}; ///< corners, 12 dB an octave, 20 to 20 000; 0 for none
-  Decibels level{0};             ///< −60 to +12
-  double pan = 0;                ///< −1 left to 1 right
-  Semitones tune{0};             ///< repitch, −48 to 48
-  Cents fine{0};                 ///< −100 to 100
-  Envelope envelope;
-  bool gate = false; ///< sounds while held, or for a pin's length; else to its own end
-  int choke = 0;     ///< 0 none; keys with the same number (1 to 8) cut each other off
-  Id part = 0;       ///< whose ribbon its hits are written on
-  std::string extra;
-  bool operator==(const Key&) const = default;
-};
+// ---- Sounds made of sounds
+// -----------------------------------------------------------------------
 
 /// A stretch of another source with everything that acted on it, played once and kept as a source.
 struct Made {
   Key as;            ///< the settings it was played with; as.sound names the source
   Frames start, end; ///< of that source, at its own rate
   Shape shape;       ///< of that source then
-  Bpm tempo{90};     ///< what its shape and treatments went by
+  /// The same of what its layers play, in their order.
+  struct Under {
+    Frames start, end;
+    Shape shape;
+    bool operator==(const Under&) const = default;
+  };
+  std::vector<Under> under;
+  Bpm tempo{90}; ///< what its shape and treatments went by
   int beatsPerBar = 4;
   bool operator==(const Made&) const = default;
-};
-
-struct Part {
-  Id id = 0;
-  std::string name;
-  Row role = Row::Body;
-  Decibels level{0}; ///< −60 to +12
-  bool muted = false, solo = false;
-  std::string extra;
-  bool operator==(const Part&) const = default;
 };
 
 // ---- Patterns and song --------------------------------------------------------------------------
@@ -229,8 +170,12 @@ struct Pin {
   Milliseconds lean{0};  ///< late (+) or early (−); −200 to 200
   Semitones tune{0};     ///< −48 to 48
   Beats length{0};       ///< how long a gated key is held; 0 to its own end
+  double start = 0;      ///< where in the sound it begins, a share of it; 0 to .99
+  double bright = 0;     ///< octaves by which the low-pass moves; −10 to 10
   bool operator==(const Pin&) const = default;
 };
+
+inline constexpr double kLatestStart = 0.99; ///< of a pin
 
 /// What one part plays in one pattern, and how it feels.
 struct Lane {
@@ -268,6 +213,7 @@ struct Project {
   int beatsPerBar = 4; ///< 2 to 7
   std::optional<KeyName> key;
   std::vector<SourcePtr> sources;
+  std::array<Quiet, 4> roles; ///< by Row
   std::vector<Part> parts;
   std::vector<Key> keys;
   std::vector<PatternPtr> patterns;
@@ -279,7 +225,6 @@ struct Project {
 };
 using ProjectPtr = std::shared_ptr<const Project>;
 
-inline constexpr int kColumns = 8;
 inline constexpr int kMostBars = 8;
 
 // ---- Finding things; null when there is no such thing
@@ -288,6 +233,11 @@ inline constexpr int kMostBars = 8;
 [[nodiscard]] const Source* findSource(const Project& project, Id id);
 [[nodiscard]] const Cut* findCut(const Source& source, Id id);
 [[nodiscard]] const Key* findKey(const Project& project, Id id);
+/// Whether any role, part or key is solo.
+[[nodiscard]] bool anySolo(const Project& project);
+/// Whether a key is heard: neither it nor its part nor its role is muted, and where anything is
+/// solo, one of the three is.
+[[nodiscard]] bool audible(const Project& project, const Key& key, bool anySolo);
 /// Whether any treatment of a key is on.
 [[nodiscard]] bool isTreated(const Key& key);
 [[nodiscard]] const Key* keyAt(const Project& project, Row row, int column, int page);
@@ -302,6 +252,9 @@ struct Stretch {
   Frames start, end;
 };
 [[nodiscard]] Stretch stretchOf(const Source& source, const SoundRef& ref);
+/// A key that plays one of a key's layers: its sound, school and settings, without the trims, loop
+/// and treatments, which act on the key's own sound alone.
+[[nodiscard]] Key keyOfLayer(const Key& key, const Layer& layer);
 /// Without what the key trims off; at least one frame is left of a sound that has any.
 [[nodiscard]] Stretch stretchOf(const Source& source, const Key& key);
 /// What a key is called: as it was typed, or by what it plays: "2.3 snare", "1.1 Am", "5".

@@ -123,29 +123,46 @@ Seconds heardInSong(const Project& project, Id id) {
   const Source* source = findSource(project, id);
   if (!source || !source->sound) return Seconds(0);
   const Score score = compileSong(project);
+  // How much of the source is in a second of what each patch plays.
+  std::vector<std::pair<double, Hertz>> shares;
+  for (const auto& key : project.keys) {
+    const auto add = [&](Id played) {
+      const Source* from = findSource(project, played);
+      double share = played == id ? 1 : 0;
+      if (share == 0)
+        for (const Origin& origin : originsOf(project, played))
+          if (origin.source == id) share += origin.share;
+      shares.emplace_back(share, from && from->sound ? from->sound->rate() : kEngineRate);
+    };
+    add(key.sound.source);
+    for (const auto& layer : key.layers) add(layer.sound.source);
+  }
   double total = 0;
   for (std::size_t i = 0; i < score.events.size(); ++i) {
     const auto& event = score.events[i];
-    const Patch& patch = score.patches[std::size_t(event.patch)];
-    const Key* key = findKey(project, patch.key);
-    const Origin origin = key ? originOf(project, key->sound.source) : Origin{};
-    const Source* played = key ? findSource(project, key->sound.source) : nullptr;
-    if (!played || !played->sound || (key->sound.source != id && origin.source != id)) continue;
-    const double step = patch.step * event.tune;
-    double frames = double(patch.end - patch.start) / step;
-    frames = std::min(frames, double(score.length - event.frame));
-    if (patch.gate && event.hold > 0) frames = std::min(frames, double(event.hold));
-    if (patch.choke != 0)
-      for (std::size_t j = i + 1; j < score.events.size(); ++j) {
-        const auto& later = score.events[j];
-        if (double(later.frame - event.frame) >= frames) break;
-        if (score.patches[std::size_t(later.patch)].choke == patch.choke) {
-          frames = double(later.frame - event.frame);
-          break;
-        }
+    const Patch& first = score.patches[std::size_t(event.patch)];
+    double most = double(score.length - event.frame);
+    if (first.gate && event.hold > 0) most = std::min(most, double(event.hold));
+    for (std::size_t j = i + 1; j < score.events.size(); ++j) {
+      const auto& later = score.events[j];
+      if (double(later.frame - event.frame) >= most) break;
+      const Patch& next = score.patches[std::size_t(later.patch)];
+      if ((first.choke != 0 && next.choke == first.choke) ||
+          (first.mono && later.patch == event.patch)) {
+        most = double(later.frame - event.frame);
+        break;
       }
-    const double share = key->sound.source == id ? 1 : origin.share;
-    total += share * frames * step / played->sound->rate().value;
+    }
+    std::array<int, kMostLayers> layers{};
+    const int count = layersOf(score, event, event.turn, layers);
+    for (int k = 0; k < count; ++k) {
+      const auto at = std::size_t(layers[std::size_t(k)]);
+      const Patch& patch = score.patches[at];
+      if (!patch.sound || patch.silent) continue;
+      const double step = patch.step * event.tune;
+      const double frames = std::min(most, double(patch.end - patch.start) / step);
+      total += shares[at].first * frames * step / shares[at].second.value;
+    }
   }
   return Seconds(total);
 }

@@ -14,7 +14,16 @@ std::optional<Made> madeOf(const Project& project, const Key& key) {
   if (!source || !source->sound) return std::nullopt;
   const Stretch stretch = stretchOf(*source, key.sound);
   if (stretch.end <= stretch.start) return std::nullopt;
-  return Made{key, stretch.start, stretch.end, source->shape, project.tempo, project.beatsPerBar};
+  Made made{key, stretch.start, stretch.end, source->shape, {}, project.tempo, project.beatsPerBar};
+  for (const auto& layer : key.layers) {
+    Made::Under under;
+    if (const Source* from = findSource(project, layer.sound.source)) {
+      const Stretch of = stretchOf(*from, layer.sound);
+      under = {of.start, of.end, from->shape};
+    }
+    made.under.push_back(std::move(under));
+  }
+  return made;
 }
 
 Made treatedWhole(const Source& source, std::vector<Treatment> treatments) {
@@ -29,41 +38,78 @@ Made treatedWhole(const Source& source, std::vector<Treatment> treatments) {
   return made;
 }
 
-Project beatOf(const Source& from, const Made& made) {
+namespace {
+
+const Source* sourceIn(const std::vector<SourcePtr>& sources, Id id) {
+  const auto found = std::find_if(sources.begin(), sources.end(),
+                                  [&](const SourcePtr& source) { return source->id == id; });
+  return found == sources.end() ? nullptr : found->get();
+}
+
+/// The stretch that a recipe plays of a source, as the source's one cut. One source may be played
+/// by several layers, so each gets a copy of its own under another id.
+void addPlayed(Project& p, const Source& from, SoundRef& ref, const Shape& shape,
+               const Stretch& stretch) {
+  auto source = std::make_shared<Source>(from);
+  source->id = Id(p.sources.size() + 1);
+  source->shape = shape;
+  if (ref.cut != 0 && from.sound) {
+    const Cut* known = findCut(from, ref.cut);
+    Cut cut = known ? *known : Cut{};
+    cut.id = ref.cut;
+    const std::int64_t frames = from.sound->frames().value;
+    cut.start.value = std::clamp<std::int64_t>(stretch.start.value, 0, frames - 1);
+    cut.end.value = std::clamp<std::int64_t>(stretch.end.value, cut.start.value + 1, frames);
+    source->cuts = {cut};
+  }
+  ref.source = source->id;
+  p.sources.push_back(std::move(source));
+}
+
+} // namespace
+
+Project beatOf(const std::vector<SourcePtr>& sources, const Made& made) {
   Project p;
   p.tempo = made.tempo;
   p.beatsPerBar = std::clamp(made.beatsPerBar, 2, 7);
-  auto source = std::make_shared<Source>(from);
-  source->shape = made.shape;
   Key key = made.as;
-  if (made.as.sound.cut != 0 && from.sound) {
-    const Cut* known = findCut(from, made.as.sound.cut);
-    Cut cut = known ? *known : Cut{};
-    cut.id = made.as.sound.cut;
-    const std::int64_t frames = from.sound->frames().value;
-    cut.start.value = std::clamp<std::int64_t>(made.start.value, 0, frames - 1);
-    cut.end.value = std::clamp<std::int64_t>(made.end.value, cut.start.value + 1, frames);
-    source->cuts = {cut};
-  }
-  p.sources.push_back(source);
-  key.sound.source = source->id;
+  if (const Source* from = sourceIn(sources, key.sound.source))
+    addPlayed(p, *from, key.sound, made.shape, {made.start, made.end});
+  for (std::size_t i = 0; i < key.layers.size() && i < made.under.size(); ++i)
+    if (const Source* from = sourceIn(sources, key.layers[i].sound.source))
+      addPlayed(p, *from, key.layers[i].sound, made.under[i].shape,
+                {made.under[i].start, made.under[i].end});
   key.choke = 0;
+  key.quiet = {};
   p.keys.push_back(key);
   return p;
 }
 
 namespace {
 
-Result<Score> scoreOf(const Source& from, const Made& made, JobContext& job) {
-  if (!from.sound)
-    return Error{"Its sound is missing", from.name, "Find the file again, then bounce."};
-  const Project p = beatOf(from, made);
+/// What an error calls the recipe's sound.
+std::string nameIn(const std::vector<SourcePtr>& sources, const Made& made) {
+  const Source* from = sourceIn(sources, made.as.sound.source);
+  return from ? from->name : "the sound it was made from";
+}
+
+Result<Score> scoreOf(const std::vector<SourcePtr>& sources, const Made& made, JobContext& job) {
+  const auto missing = [&](const SoundRef& ref) {
+    const Source* from = sourceIn(sources, ref.source);
+    return !from || !from->sound;
+  };
+  bool any = missing(made.as.sound);
+  for (const auto& layer : made.as.layers) any = any || missing(layer.sound);
+  if (any)
+    return Error{"Its sound is missing", nameIn(sources, made),
+                 "Find the file again, then bounce."};
+  const Project p = beatOf(sources, made);
   Bakery bakery(1, {});
   auto score = bakedSong(p, {}, bakery, job);
   if (!score) return score.error();
   const Patch& patch = score->patches.front();
   if (!patch.sound || patch.end <= patch.start)
-    return Error{"There is nothing to bounce", from.name, ""};
+    return Error{"There is nothing to bounce", nameIn(sources, made), ""};
   return score;
 }
 
@@ -95,28 +141,33 @@ int roundsThatFit(double frames) {
 
 } // namespace
 
-Result<SoundPtr> bounce(const Source& from, const Made& made, JobContext& job) {
-  auto score = scoreOf(from, made, job);
+Result<SoundPtr> bounce(const std::vector<SourcePtr>& sources, const Made& made, JobContext& job) {
+  auto score = scoreOf(sources, made, job);
   if (!score) return score.error();
-  const Patch& patch = score->patches.front();
-  double frames = std::ceil(double(patch.end - patch.start) / patch.step);
+  const Patch& first = score->patches.front();
   std::int64_t hold = 0;
-  if (patch.loopEnd > 0) { // once through, and let go
-    hold = std::int64_t(double(patch.loopEnd) / patch.step);
-    frames = double(hold) + made.as.envelope.release.value / 1000 * kEngineRate.value;
+  if (first.loopEnd > 0) // once through, and let go
+    hold = std::int64_t(double(first.loopEnd) / first.step);
+  double frames = 0;
+  for (const Patch& patch : score->patches) {
+    const double length =
+        patch.gate && hold > 0
+            ? double(hold) + made.as.envelope.release.value / 1000 * kEngineRate.value
+            : std::ceil(double(patch.end - patch.start) / patch.step);
+    frames = std::max(frames, double(patch.delay) + length);
   }
-  return struckOnce(std::move(score).value(), hold, frames, from.name, job);
+  return struckOnce(std::move(score).value(), hold, frames, nameIn(sources, made), job);
 }
 
-Result<Baked> bounceRound(const Source& from, Made made, JobContext& job) {
+Result<Baked> bounceRound(const std::vector<SourcePtr>& sources, Made made, JobContext& job) {
   made.as.envelope.decay = Milliseconds(0);
   made.as.envelope.sustain = 1;
-  auto heard = scoreOf(from, made, job);
+  auto heard = scoreOf(sources, made, job);
   if (!heard) return heard.error();
   Score score = std::move(heard).value();
   Patch& patch = score.patches.front();
   if (patch.loopEnd <= patch.loopStart) {
-    auto once = bounce(from, made, job);
+    auto once = bounce(sources, made, job);
     if (!once) return once.error();
     return Baked{*once, 0, 0};
   }
@@ -127,7 +178,8 @@ Result<Baked> bounceRound(const Source& from, Made made, JobContext& job) {
   const auto start = std::int64_t(std::ceil(double(patch.loopEnd - patch.start) / patch.step));
   const std::int64_t end = start + std::int64_t(length);
   const double frames = double(end) + 0.1 * kEngineRate.value; // a print may fade at its end
-  auto sound = struckOnce(std::move(score), std::int64_t(frames) + 1, frames, from.name, job);
+  auto sound =
+      struckOnce(std::move(score), std::int64_t(frames) + 1, frames, nameIn(sources, made), job);
   if (!sound) return sound.error();
   constexpr std::int64_t kAfter = 64; // behind the loop, for readers that interpolate
   Channels channels;
@@ -160,10 +212,16 @@ Project withBounced(Project project, Id id, Source made, Id* added) {
   Key plain;
   plain.choke = before.choke;
   plain.gate = before.gate;
+  plain.mono = before.mono;
+  plain.glide = before.glide;
+  plain.legato = before.legato;
+  plain.quiet = before.quiet;
   project = withSettingsOf(std::move(project), plain, {id});
   project = withKeyChanged(std::move(project), id, [&](Key& changed) {
     changed.name = name;
     changed.sound = {source, 0};
+    changed.own = {};
+    changed.layers.clear();
   });
   const auto lead =
       std::int64_t(std::llround(leadBeats(before.treatments) * double(kTicksPerBeat)));
@@ -198,21 +256,39 @@ Project withRemade(Project project, Id id, const Made& made, SoundPtr sound,
   return withCuts(std::move(project), id, source->cutting, std::move(cuts));
 }
 
-Origin originOf(const Project& project, Id id) {
-  Origin origin{id, 1};
-  for (int depth = 0; depth < 64; ++depth) { // a file may say that two were made from each other
-    const Source* source = findSource(project, origin.source);
-    if (!source || !source->made || !source->sound) return origin;
-    const Source* from = findSource(project, source->made->as.sound.source);
-    if (!from || !from->sound) return origin;
-    const Key& as = source->made->as;
+namespace {
+
+/// @param depth  a file may say that two sounds were made from each other
+void addOrigins(const Project& project, Id id, double share, int depth, std::vector<Origin>& out) {
+  const Source* source = findSource(project, id);
+  const bool made = depth < 16 && source && source->made && source->sound;
+  const std::size_t before = out.size();
+  const auto follow = [&](Id from, Frames start, Frames end, Milliseconds trimmed) {
+    const Source* found = findSource(project, from);
+    if (!found || !found->sound || out.size() > 256) return;
     const double seconds =
-        toSeconds(source->made->end - source->made->start, from->sound->rate()).value -
-        toSeconds(as.trimStart + as.trimEnd).value;
-    origin.share *= std::max(0.0, seconds) / std::max(1e-6, source->sound->duration().value);
-    origin.source = from->id;
+        toSeconds(end - start, found->sound->rate()).value - toSeconds(trimmed).value;
+    addOrigins(project, from,
+               share * std::max(0.0, seconds) / std::max(1e-6, source->sound->duration().value),
+               depth + 1, out);
+  };
+  if (made) {
+    const Made& recipe = *source->made;
+    const Key& as = recipe.as;
+    follow(as.sound.source, recipe.start, recipe.end, as.trimStart + as.trimEnd);
+    for (std::size_t i = 0; i < as.layers.size() && i < recipe.under.size(); ++i)
+      follow(as.layers[i].sound.source, recipe.under[i].start, recipe.under[i].end,
+             Milliseconds(0));
   }
-  return origin;
+  if (out.size() == before) out.push_back({id, share});
+}
+
+} // namespace
+
+std::vector<Origin> originsOf(const Project& project, Id id) {
+  std::vector<Origin> out;
+  addOrigins(project, id, 1, 0, out);
+  return out;
 }
 
 } // namespace tuvvo

@@ -13,23 +13,24 @@ namespace tuvvo {
 /// The recipe of treating a whole source at its own tempo and pitch.
 [[nodiscard]] Made treatedWhole(const Source& source, std::vector<Treatment> treatments);
 
-/// A beat of nothing but a recipe: one source with one cut, and one key.
-[[nodiscard]] Project beatOf(const Source& from, const Made& made);
+/// A beat of nothing but a recipe: its sources, each with one cut at most, and one key.
+/// @param sources  those that the recipe names must be among them; what is not there is not played
+[[nodiscard]] Project beatOf(const std::vector<SourcePtr>& sources, const Made& made);
 
-/// Plays a recipe once through the engine, to its own end: what it sounds like on its key, level,
-/// pan, envelope and filters included, without the master's limiter. Two channels at the engine's
-/// rate; the same recipe over the same source gives the same samples again.
+/// Plays a recipe once through the engine, to its own end: what it sounds like on its key, layers,
+/// level, pan, envelope and filters included, without the master's limiter. Two channels at the
+/// engine's rate; the same recipe over the same sources gives the same samples again.
 /// Not for the audio thread.
-/// @param from  the source that the recipe names
-/// @returns an Error for a source without a sound, when a treatment cannot be done, and when the
-///          job was cancelled
-Result<SoundPtr> bounce(const Source& from, const Made& made, JobContext& job);
+/// @param sources  those that the recipe names must be among them
+/// @returns an Error for a source that is missing or has no sound, when a treatment cannot be done,
+///          and when the job was cancelled
+Result<SoundPtr> bounce(const std::vector<SourcePtr>& sources, const Made& made, JobContext& job);
 
 /// The same for a file that goes round in another program: no decay is played into it, and the loop
 /// lies where a round of it has passed (so that filters have settled), as many rounds long as come
 /// out on a whole number of frames without moving the pitch by a twentieth of a cent. Where nothing
 /// goes round: as bounce() gives it, without decay.
-Result<Baked> bounceRound(const Source& from, Made made, JobContext& job);
+Result<Baked> bounceRound(const std::vector<SourcePtr>& sources, Made made, JobContext& job);
 
 /// A source made by a recipe, with the papers of the one it comes from; not listened to yet.
 [[nodiscard]] Source sourceOf(const Source& from, const Made& made, SoundPtr sound,
@@ -41,12 +42,12 @@ Result<Baked> bounceRound(const Source& from, Made made, JobContext& job);
 [[nodiscard]] Project withRemade(Project project, Id source, const Made& made, SoundPtr sound,
                                  const Listening& heard);
 
-/// Where a made sound comes from in the end: the source outside, through all bounces, and how many
-/// seconds of it are in a second of the sound.
+/// Where a made sound comes from in the end: the sources outside, through all bounces, and how many
+/// seconds of each are in a second of the sound. A sound from outside comes from itself.
 struct Origin {
   Id source = 0;
   double share = 1;
 };
-[[nodiscard]] Origin originOf(const Project& project, Id source);
+[[nodiscard]] std::vector<Origin> originsOf(const Project& project, Id source);
 
 } // namespace tuvvo

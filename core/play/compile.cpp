@@ -14,10 +14,11 @@ namespace tuvvo {
 
 namespace {
 
-/// The factor a frame that falls to one thousandth in the given time.
-float fallFactor(Milliseconds time) {
-  const double frames = std::max(1.0, time.value / 1000 * kEngineRate.value);
-  return float(std::exp(std::log(0.001) / frames));
+/// An envelope as voices need it: what is let go still takes a frame.
+EnvelopeShape voiceShape(const Envelope& envelope) {
+  EnvelopeShape shape = shapeOf(envelope, kEngineRate);
+  shape.release.frames = std::max(1, shape.release.frames);
+  return shape;
 }
 
 /// What keys need made; a source's line of time is worked out once for every school.
@@ -78,29 +79,30 @@ Patch patchOf(const Source& source, const Key& key, const Baked& baked) {
   patch.loopStart = baked.loopStart;
   patch.loopEnd = baked.loopEnd;
   const Hertz rate = patch.sound->rate();
-  patch.step = rate.value / kEngineRate.value * ratioOf(key.tune + toSemitones(key.fine));
+  patch.step =
+      rate.value / kEngineRate.value * ratioOf(key.tune + toSemitones(key.fine) + key.own.tune);
   if (!baked) patch.step *= source.shape.pitch();
   if (const Cut* cut = findCut(source, key.sound.cut)) {
     patch.fadeIn = double(toFrames(cut->fadeIn, rate).value);
     patch.fadeOut = patch.loopEnd > 0 ? 0 : double(toFrames(cut->fadeOut, rate).value);
   }
   // Equal-power pan with the middle at unity, so that a centred key is what its source is.
-  const double level = gainOf(key.level), angle = (key.pan + 1) * M_PI / 4;
+  const double level = gainOf(key.level + key.own.level), angle = (key.pan + 1) * M_PI / 4;
   patch.left = float(level * std::min(1.0, std::sqrt(2.0) * std::cos(angle)));
   patch.right = float(level * std::min(1.0, std::sqrt(2.0) * std::sin(angle)));
-  patch.attack = int(toFrames(key.envelope.attack, kEngineRate).value);
-  patch.held = int(toFrames(key.envelope.hold, kEngineRate).value);
-  patch.decay = fallFactor(key.envelope.decay);
-  patch.sustain = float(key.envelope.sustain);
-  patch.release = fallFactor(key.envelope.release);
+  patch.envelope = voiceShape(key.envelope);
+  const auto& moves = key.filterEnvelope;
+  patch.filters.low = {key.lowPass.value, moves.lowMoves};
+  patch.filters.high = {key.highPass.value, moves.highMoves};
+  patch.filters.damping = std::sqrt(2.0) / gainOf(key.resonance);
+  patch.filters.shape = shapeOf(moves.shape, Hertz(kEngineRate.value / VoiceFilter::kStep));
   patch.gate = key.gate || patch.loopEnd > 0;
   patch.choke = key.choke;
-  if (key.highPass.value > 0)
-    patch.filters[std::size_t(patch.filterCount++)] =
-        filterSection(Pass::High, key.highPass, kEngineRate);
-  if (key.lowPass.value > 0)
-    patch.filters[std::size_t(patch.filterCount++)] =
-        filterSection(Pass::Low, key.lowPass, kEngineRate);
+  patch.delay = int(toFrames(key.own.delay, kEngineRate).value);
+  patch.loudest = gainOfVelocity(key.own.upTo);
+  patch.mono = key.mono;
+  patch.legato = key.mono && key.legato;
+  patch.glide = key.mono ? int(toFrames(key.glide, kEngineRate).value) : 0;
   return patch;
 }
 
@@ -108,13 +110,12 @@ Score scoreFrame(const Project& project, const CompileOptions& options) {
   Score score;
   score.framesPerBeat = TempoMap(project.tempo).framesPerBeat(kEngineRate);
   score.beatsPerBar = project.beatsPerBar;
-  const bool anySolo =
-      std::any_of(project.parts.begin(), project.parts.end(), [](const Part& p) { return p.solo; });
-  for (const auto& part : project.parts) {
-    const bool silent = part.muted || (anySolo && !part.solo) ||
-                        (options.onlyPart != 0 && options.onlyPart != part.id);
-    score.strips.push_back({part.id, silent ? 0.0f : float(gainOf(part.level))});
-  }
+  // For a stem the other parts play on at no level: they still choke what they choke.
+  const auto levelOf = [&](Id part, Decibels level) {
+    return options.onlyPart == 0 || options.onlyPart == part ? float(gainOf(level)) : 0.0f;
+  };
+  for (const auto& part : project.parts)
+    score.strips.push_back({part.id, levelOf(part.id, part.level)});
   score.strips.push_back({0, 1.0f}); // keys that write on no part
   const auto stripOf = [&](Id part) {
     for (std::size_t i = 0; i < score.strips.size(); ++i)
@@ -122,7 +123,7 @@ Score scoreFrame(const Project& project, const CompileOptions& options) {
     return int(score.strips.size()) - 1;
   };
   Orders orders(project);
-  for (const auto& key : project.keys) {
+  const auto addPatch = [&](const Key& key) {
     const Source* source = findSource(project, key.sound.source);
     Baked baked;
     if (source && options.baked)
@@ -132,9 +133,25 @@ Score scoreFrame(const Project& project, const CompileOptions& options) {
     if (baked) patch.lead = leadBeats(key.treatments) * score.framesPerBeat / patch.step;
     patch.strip = stripOf(key.part);
     score.patches.push_back(std::move(patch));
+  };
+  const bool solo = anySolo(project);
+  for (const auto& key : project.keys) {
+    const std::size_t first = score.patches.size();
+    addPatch(key);
+    for (const auto& layer : key.layers) addPatch(keyOfLayer(key, layer));
+    const bool silent = !audible(project, key, solo);
+    for (std::size_t i = first; i < score.patches.size(); ++i) score.patches[i].silent = silent;
+    score.patches[first].layers = int(score.patches.size() - first);
+    score.patches[first].way = key.way;
   }
   score.audition = options.audition;
   return score;
+}
+
+bool anySound(const Score& score, int first) {
+  for (int i = first; i < first + score.patches[std::size_t(first)].layers; ++i)
+    if (score.patches[std::size_t(i)].sound) return true;
+  return false;
 }
 
 /// Writes one pass of a pattern from a beat on; what would start at or after the limit stays out.
@@ -146,7 +163,7 @@ void addPattern(Score& score, const Project& project, const Pattern& pattern, Be
     for (const auto& pin : lane.pins) {
       if (from + pin.at >= until) continue;
       const int patch = score.patchOf(pin.key);
-      if (patch < 0 || !score.patches[std::size_t(patch)].sound) continue;
+      if (patch < 0 || !anySound(score, patch)) continue;
       // One rounding of the whole place, so that every bar of a long song is as exact as the first.
       const Beats place = from + swung(pin.at, lane.swing, lane.swingPairs);
       ScoreEvent event;
@@ -156,6 +173,8 @@ void addPattern(Score& score, const Project& project, const Pattern& pattern, Be
       event.gain = gainOfVelocity(pin.velocity);
       event.tune = ratioOf(pin.tune);
       event.hold = pin.length.value > 0 ? tempo.frameAt(pin.length, kEngineRate).value : 0;
+      event.from = float(pin.start);
+      event.bright = float(pin.bright);
       const Patch& played = score.patches[std::size_t(patch)];
       if (played.lead > 0) { // it begins before its pin, and what there is no room for is left out
         event.frame =
@@ -169,11 +188,17 @@ void addPattern(Score& score, const Project& project, const Pattern& pattern, Be
   }
 }
 
+/// Which of its key's hits each event is, so that layers take turns the same way every time.
+void countTurns(Score& score) {
+  for (auto& event : score.events) event.turn = score.patches[std::size_t(event.patch)].turns++;
+}
+
 void finish(Score& score) {
   for (auto& event : score.events) event.frame = std::max<std::int64_t>(0, event.frame);
   std::stable_sort(score.events.begin(), score.events.end(),
                    [](const ScoreEvent& a, const ScoreEvent& b) { return a.frame < b.frame; });
   std::erase_if(score.events, [&](const ScoreEvent& e) { return e.frame >= score.length; });
+  countTurns(score);
 }
 
 } // namespace
@@ -182,10 +207,15 @@ std::vector<BakeOrder> bakesOf(const Project& project) {
   std::vector<BakeOrder> out;
   std::set<std::string> names;
   Orders orders(project);
-  for (const auto& key : project.keys)
+  const auto add = [&](const Key& key) {
     if (const Source* source = findSource(project, key.sound.source))
       if (auto order = orders.orderFor(*source, key); order && names.insert(order->name).second)
         out.push_back(std::move(*order));
+  };
+  for (const auto& key : project.keys) {
+    add(key);
+    for (const auto& layer : key.layers) add(keyOfLayer(key, layer));
+  }
   return out;
 }
 

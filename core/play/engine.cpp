@@ -21,12 +21,24 @@ std::int64_t beatFrom(const Score& score, std::int64_t frame) {
 } // namespace
 
 Engine::Engine() : m_bank(SincBank::shared()) {
-  // Clicks: 40 ms of a falling sine, an octave apart for the first beat of a bar.
-  for (std::size_t i = 0; i < m_clickLow.size(); ++i) {
-    const double t = double(i) / kEngineRate.value, fall = 0.35 * std::exp(-t * 160);
-    m_clickLow[i] = float(fall * std::sin(2 * M_PI * 880 * t));
-    m_clickHighSound[i] = float(fall * std::sin(2 * M_PI * 1760 * t));
-  }
+  // A tick, a block of wood (two partials that ring shortly) and a soft tone, each an octave apart
+  // for the first beat of a bar.
+  struct Shape {
+    double hz, second, fall, rise, level;
+  };
+  constexpr std::array<Shape, kClickSounds> shapes{
+      Shape{880, 0, 160, 0, 0.35}, {620, 2.57, 95, 0, 0.4}, {440, 0, 45, 0.004, 0.3}};
+  for (std::size_t sound = 0; sound < shapes.size(); ++sound)
+    for (std::size_t high = 0; high < 2; ++high)
+      for (std::size_t i = 0; i < std::size_t(kClickFrames); ++i) {
+        const Shape& shape = shapes[sound];
+        const double t = double(i) / kEngineRate.value, w = 2 * M_PI * shape.hz * double(1 + high);
+        double v = std::sin(w * t);
+        if (shape.second > 0) v = 0.6 * v + 0.4 * std::sin(w * shape.second * t);
+        const double rise = shape.rise > 0 ? std::min(1.0, t / shape.rise) : 1.0,
+                     end = std::min(1.0, double(kClickFrames - i) / 240);
+        m_clicks[sound][high][i] = float(shape.level * rise * end * std::exp(-t * shape.fall) * v);
+      }
 }
 
 Engine::~Engine() {
@@ -80,6 +92,17 @@ void Engine::takeScore() {
   m_current = place;
   findNextEvent();
   changeAudition();
+  alignRolls(0);
+  silenceMuted();
+}
+
+/// What was muted while it sounds goes silent at once.
+void Engine::silenceMuted() {
+  const Score& score = *m_boxes[std::size_t(m_current)]->score;
+  for (const auto& patch : score.patches)
+    if (patch.silent)
+      for (auto& voice : m_voices)
+        if (voice.sounding() && voice.patch()->key == patch.key) voice.cutOff();
 }
 
 void Engine::retireBoxes() {
@@ -103,12 +126,14 @@ void Engine::startAt(std::int64_t frame) {
   m_playing = true;
   findNextEvent();
   phaseAudition();
+  alignRolls(0);
 }
 
 void Engine::stopScored() {
   m_playing = false;
   for (auto& voice : m_voices)
     if (voice.sounding() && !voice.live()) voice.cutOff();
+  alignRolls(0);
 }
 
 void Engine::obey(const Command& command) {
@@ -116,9 +141,12 @@ void Engine::obey(const Command& command) {
   switch (command.kind) {
   case Kind::Metronome:
     m_metronome = command.on;
+    m_clickSound = std::clamp(command.sound, 0, kClickSounds - 1);
+    m_clickLevel = std::clamp(command.level, 0.0f, 4.0f);
     return;
   case Kind::Silence:
     for (auto& voice : m_voices) voice.cutOff();
+    for (auto& hand : m_hands) hand.held = false;
     return;
   case Kind::Stop:
     if (m_playing) stopScored();
@@ -143,68 +171,19 @@ void Engine::obey(const Command& command) {
       stopScored();
       m_playing = true;
     }
-    break;
-  case Kind::Strike: {
-    const int patch = score.patchOf(command.key);
-    if (patch < 0 || !score.patches[std::size_t(patch)].sound) return;
-    ScoreEvent event;
-    event.patch = patch;
-    event.gain = gainOfVelocity(command.velocity);
-    event.tune = double(command.tune);
-    strike(event, true, 0);
-    m_reports.push(
-        {Report::Kind::Struck, command.key, command.velocity, m_position, m_pass, m_playing});
-    break;
-  }
-  case Kind::Release:
-    for (auto& voice : m_voices)
-      if (voice.sounding() && voice.live() && voice.patch()->key == command.key) voice.letGo();
-    m_reports.push({Report::Kind::Released, command.key, 0, m_position, m_pass, m_playing});
+    alignRolls(0);
     break;
   default:
+    obeyHand(command);
     break;
   }
-}
-
-void Engine::strike(const ScoreEvent& event, bool live, std::int64_t skip) {
-  Box* box = m_boxes[std::size_t(m_current)];
-  const Patch& patch = box->score->patches[std::size_t(event.patch)];
-  if (patch.choke != 0)
-    for (auto& voice : m_voices)
-      if (voice.sounding() && voice.patch()->choke == patch.choke) voice.cutOff();
-  int free = -1, sounding = 0, oldest = -1;
-  for (int i = 0; i < kVoices; ++i) {
-    const auto& voice = m_voices[std::size_t(i)];
-    if (!voice.sounding())
-      free = i;
-    else if (!voice.ending()) {
-      ++sounding;
-      if (oldest < 0 || m_age - m_ages[std::size_t(i)] > m_age - m_ages[std::size_t(oldest)])
-        oldest = i;
-    }
-  }
-  // The oldest is faded a little before there is no room, so that nothing clicks.
-  if (sounding >= kVoices - kSpareVoices && oldest >= 0) m_voices[std::size_t(oldest)].cutOff();
-  if (free < 0) return;
-  Voice::Start start;
-  start.patch = &patch;
-  start.gain = event.gain * box->score->strips[std::size_t(patch.strip)].gain;
-  start.tune = event.tune;
-  start.hold = event.hold;
-  start.skip = skip;
-  start.live = live;
-  start.owner = m_current;
-  if (start.gain <= 0 || patch.end <= patch.start) return;
-  m_voices[std::size_t(free)].start(start, m_bank);
-  m_ages[std::size_t(free)] = ++m_age;
-  ++box->voices;
 }
 
 /// Frames that may be rendered before something happens.
 int Engine::untilNext(int frames) const {
-  if (!m_playing) return frames;
+  std::int64_t until = std::min<std::int64_t>(frames, untilRoll());
+  if (!m_playing) return int(until);
   const Score& score = *m_boxes[std::size_t(m_current)]->score;
-  std::int64_t until = frames;
   if (m_position < 0) until = std::min(until, -m_position);
   until = std::min(until, std::max<std::int64_t>(1, score.length - m_position));
   if (m_nextEvent < score.events.size())
@@ -230,6 +209,7 @@ void Engine::atPlace() {
     ++m_pass;
     m_nextEvent = 0;
     keepAuditionInPhase();
+    alignRolls(0);
   }
   if (m_metronome || m_position < 0) {
     const std::int64_t beat = beatFrom(score, m_position);
@@ -238,23 +218,30 @@ void Engine::atPlace() {
       m_clickHigh = beat % score.beatsPerBar == 0;
     }
   }
+  const auto scored = [&](const ScoreEvent& event, std::int64_t skip) {
+    const Patch& first = score.patches[std::size_t(event.patch)];
+    const bool erased = std::find(m_erased.begin(), m_erased.end(), first.key) != m_erased.end();
+    if (erased && first.key != 0) return; // 0 is a free place among them
+    strike(event, 0, event.turn + std::uint32_t(m_pass) * first.turns, skip);
+  };
   if (m_position == 0 && m_pass == 0)
     for (const auto& event : score.events)
-      if (event.early) strike(event, false, event.skip);
+      if (event.early) scored(event, event.skip);
   while (m_nextEvent < score.events.size() && score.events[m_nextEvent].frame <= m_position) {
     const auto& event = score.events[m_nextEvent++];
-    strike(event, false, event.early ? 0 : event.skip);
+    scored(event, event.early ? 0 : event.skip);
   }
 }
 
 void Engine::click(float* left, float* right, int frames) {
   if (m_clickFrame < 0) return;
-  const auto& sound = m_clickHigh ? m_clickHighSound : m_clickLow;
-  for (int i = 0; i < frames && m_clickFrame < int(sound.size()); ++i, ++m_clickFrame) {
-    left[i] += sound[std::size_t(m_clickFrame)];
-    right[i] += sound[std::size_t(m_clickFrame)];
+  const ClickWave& wave = m_clicks[std::size_t(m_clickSound)][m_clickHigh ? 1 : 0];
+  for (int i = 0; i < frames && m_clickFrame < kClickFrames; ++i, ++m_clickFrame) {
+    const float v = m_clickLevel * wave[std::size_t(m_clickFrame)];
+    left[i] += v;
+    right[i] += v;
   }
-  if (m_clickFrame >= int(sound.size())) m_clickFrame = -1;
+  if (m_clickFrame >= kClickFrames) m_clickFrame = -1;
 }
 
 void Engine::render(float* left, float* right, int frames) {
@@ -274,16 +261,19 @@ void Engine::render(float* left, float* right, int frames) {
   click(left, right, frames);
 }
 
-void Engine::process(float* left, float* right, int frames) {
+void Engine::process(float* left, float* right, int frames, std::int64_t now) {
+  m_now = now;
   takeScore();
   Command command{};
   while (m_commands.pop(command)) obey(command);
   int done = 0;
   while (done < frames) {
     if (m_playing) atPlace();
+    rollOn();
     const int n = untilNext(frames - done);
     render(left + done, right + done, n);
     if (m_playing) m_position += n;
+    m_clock += n;
     done += n;
   }
   float peakLeft = 0, peakRight = 0;

@@ -23,23 +23,44 @@ public:
   static constexpr int kVoices = 96;
   static constexpr int kMostPatches = 512; ///< whose levels are shown
 
-  struct Command {
-    enum class Kind { Play, Stop, Seek, Strike, Release, Silence, Metronome } kind;
-    Id key = 0;             ///< Strike, Release
-    float velocity = 0.8f;  ///< Strike
-    float tune = 1;         ///< Strike: ratio on top of the key's own
-    std::int64_t frame = 0; ///< Play, Seek: where from; Play: may be negative to count in
-    bool on = false;        ///< Metronome
+  /// How a held key repeats: on the lines of the beat while it plays, else from where it was
+  /// struck.
+  struct Roll {
+    double beats = 0;          ///< from one hit to the next; 0: it does not repeat
+    float velocityPerBeat = 0; ///< added as it goes on; what comes out stays within 0.02 and 1
+    float tunePerBeat = 0;     ///< semitones
   };
+
+  struct Command {
+    enum class Kind { Play, Stop, Seek, Strike, Release, Press, Silence, Metronome, Erase } kind;
+    Id key = 0;              ///< Strike, Release, Erase
+    float velocity = 0.8f;   ///< Strike; Press: what its roll goes on with
+    float tune = 1;          ///< Strike: ratio on top of the key's own
+    std::int64_t frame = 0;  ///< Play, Seek: where from; Play: may be negative to count in
+    bool on = false;         ///< Metronome; Erase: the key's hits in the score are passed over
+    std::uint32_t touch = 0; ///< Strike, Release, Press: which finger; 0: the key's own
+    float from = 0;          ///< Strike: share of the sound where it begins
+    float bright = 0;        ///< Strike: octaves by which the low-pass moves
+    std::int64_t hold = 0;   ///< Strike: frames until it is let go by itself; 0: by Release
+    Roll roll{};             ///< Strike
+    std::int64_t when = 0;   ///< Strike, Release: ns of the steady clock; 0: as it is taken
+    int sound = 0;           ///< Metronome: 0 to kClickSounds − 1
+    float level = 1;         ///< Metronome: gain, 0 to 4
+  };
+  static constexpr int kClickSounds = 3; ///< a tick, a block of wood, a soft tone
 
   /// What happened, for recording a take.
   struct Report {
     enum class Kind { Struck, Released, Ended, AuditionEnded } kind;
     Id key = 0;
     float velocity = 0;
-    std::int64_t frame = 0; ///< in the score, as heard inside the engine
+    std::int64_t frame = 0; ///< in the score, where the engine was when it happened
     std::int64_t pass = 0;  ///< times the loop has gone round
     bool playing = false;
+    std::uint32_t touch = 0;
+    float tune = 1, from = 0, bright = 0;
+    std::int64_t hold = 0;
+    std::int64_t when = 0; ///< ns of the steady clock; 0 where no clock was given
   };
 
   Engine();
@@ -70,7 +91,9 @@ public:
 
   // ---- audio thread ----
   /// Writes frames of both channels. Output is Limiter::kLatency frames late.
-  void process(float* left, float* right, int frames);
+  /// @param now  ns of the steady clock: strikes are reported where the music was when they were
+  ///             made, not where the block began. 0: as if made at the block's first frame.
+  void process(float* left, float* right, int frames, std::int64_t now = 0);
   /// Without the limiter, for stems that have to add up.
   void setLimiterOff() { m_limits = false; }
 
@@ -79,15 +102,35 @@ private:
     ScorePtr score;
     int voices = 0; ///< audio thread's
   };
+  /// A key held down by hand.
+  struct Hand {
+    Command struck{Command::Kind::Strike};
+    bool held = false;
+    std::uint32_t order = 0; ///< the larger, the later
+    std::int64_t began = 0;  ///< by m_clock
+    std::int64_t next = 0;   ///< of its roll: a line of the beat while it plays, else by m_clock
+  };
+  static constexpr int kHands = 32;
   static constexpr int kBoxes = 64;
   static constexpr int kSpareVoices = 12;
 
   void takeScore();
   void retireBoxes();
   void obey(const Command& command);
+  void obeyHand(const Command& command);
   void startAt(std::int64_t frame);
+  void silenceMuted();
   void findNextEvent();
-  void strike(const ScoreEvent& event, bool live, std::int64_t skip);
+  void strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t turn, std::int64_t skip);
+  bool bendsOrEnds(const ScoreEvent& event, std::uint32_t touch, double& tuneFrom);
+  void startVoice(const Voice::Start& start);
+  void play(const Hand& hand);
+  void rollOn();
+  void alignRoll(Hand& hand, double margin);
+  void alignRolls(double margin);
+  [[nodiscard]] std::int64_t agoOf(std::int64_t when) const;
+  void letGo(const Command& command);
+  [[nodiscard]] std::int64_t untilRoll() const;
   void stopScored();
   int untilNext(int frames) const;
   void atPlace();
@@ -115,9 +158,18 @@ private:
   bool m_limits = true, m_playing = false, m_metronome = false;
   std::int64_t m_position = 0, m_pass = 0;
   std::size_t m_nextEvent = 0;
-  int m_clickFrame = -1;
+  int m_clickFrame = -1, m_clickSound = 0;
   bool m_clickHigh = false;
-  std::array<float, 1920> m_clickLow{}, m_clickHighSound{};
+  float m_clickLevel = 1;
+  static constexpr int kClickFrames = 2880; ///< 60 ms
+  using ClickWave = std::array<float, kClickFrames>;
+  std::array<std::array<ClickWave, 2>, kClickSounds> m_clicks{}; ///< low, high
+  std::array<Hand, kHands> m_hands;
+  std::uint32_t m_handOrder = 0;
+  std::array<Id, kHands> m_erased{};                     ///< 0: free
+  std::array<std::uint32_t, kMostPatches> m_liveTurns{}; ///< hits by hand, by first patch
+  std::int64_t m_clock = 0;                              ///< frames ever played
+  std::int64_t m_now = 0;                                ///< of the block, ns
   /// The auditioned sound and the one before it, which fades. Each keeps its box alive.
   struct Auditioned {
     int box = -1;

@@ -1,9 +1,9 @@
 // What the engine plays: an immutable score, compiled from a project.
 #pragma once
 
-#include "audio/filter_section.h"
 #include "audio/sound.h"
 #include "model/project.h"
+#include "play/voice_filter.h"
 #include "shape/bakery.h"
 
 namespace tuvvo {
@@ -11,7 +11,7 @@ namespace tuvvo {
 /// The engine's rate. Devices of other rates are bridged outside it.
 inline constexpr Hertz kEngineRate{48000};
 
-/// One key, resolved to samples and numbers.
+/// One layer of a key, resolved to samples and numbers. The layers of a key stand together.
 struct Patch {
   Id key = 0;
   int strip = 0;
@@ -20,26 +20,35 @@ struct Patch {
   double step = 1;                 ///< frames of the sound for one frame of the engine
   double fadeIn = 0, fadeOut = 0;  ///< frames of the sound
   float left = 1, right = 1;       ///< level and pan
-  int attack = 0, held = 0;        ///< engine frames
-  float decay = 0, release = 0;    ///< factor a frame
-  float sustain = 1;
+  EnvelopeShape envelope;
+  PatchFilters filters;
   bool gate = false;
+  bool silent = false; ///< muted, or another is solo
   int choke = 0;
   double lead = 0; ///< engine frames from its start to what a pin stands for, at its own speed
   std::int64_t loopStart = 0, loopEnd = 0; ///< frames of the sound; equal: it does not go round
-  std::array<FilterSection, 2> filters{};  ///< what is not needed lets everything through
-  int filterCount = 0;
+
+  int layers = 1; ///< of the key, from this patch on; said by the first of them
+  LayerWay way = LayerWay::Together;
+  int delay = 0;           ///< engine frames
+  float loudest = 1;       ///< the largest gain of a velocity that it answers to
+  std::uint32_t turns = 0; ///< hits of the key in the score; said by the first
+  bool mono = false, legato = false;
+  int glide = 0; ///< engine frames
 };
 
 struct ScoreEvent {
   std::int64_t frame = 0;
-  std::int32_t patch = 0;
-  float gain = 1;        ///< from velocity
-  double tune = 1;       ///< ratio on top of the patch's step
-  std::int64_t hold = 0; ///< engine frames until a gated key is let go; 0 never
-  std::int64_t skip = 0; ///< engine frames that have gone by where it begins before the start
-  bool early = false;    ///< leans out before the loop's start and stands at its end;
-                         ///< starting at zero sounds it at once
+  std::int32_t patch = 0; ///< the first layer of a key
+  float gain = 1;         ///< from velocity
+  double tune = 1;        ///< ratio on top of the patch's step
+  std::int64_t hold = 0;  ///< engine frames until a gated key is let go; 0 never
+  std::int64_t skip = 0;  ///< engine frames that have gone by where it begins before the start
+  float from = 0;         ///< share of the sound where it begins
+  float bright = 0;       ///< octaves by which the low-pass moves
+  std::uint32_t turn = 0; ///< how many of the key's hits stand before it
+  bool early = false;     ///< leans out before the loop's start and stands at its end;
+                          ///< starting at zero sounds it at once
 };
 
 /// A part's level.
@@ -58,7 +67,7 @@ struct Audition {
 };
 
 struct Score {
-  std::vector<Patch> patches;     ///< in the order of the project's keys
+  std::vector<Patch> patches;     ///< in the order of the project's keys and their layers
   std::vector<ScoreEvent> events; ///< in rising order
   std::vector<Strip> strips;
   std::int64_t length = 0; ///< engine frames
@@ -67,7 +76,7 @@ struct Score {
   int beatsPerBar = 4;
   Audition audition;
 
-  /// −1 when there is no such key.
+  /// The first of a key's patches; −1 when there is no such key.
   [[nodiscard]] int patchOf(Id key) const {
     for (std::size_t i = 0; i < patches.size(); ++i)
       if (patches[i].key == key) return int(i);
@@ -75,6 +84,13 @@ struct Score {
   }
 };
 using ScorePtr = std::shared_ptr<const Score>;
+
+/// Which layers of a key a hit sounds: as places in `patches`. Real time: no allocation, lock or
+/// wait. The same turn gives the same layers; at random, no layer comes twice in a row.
+/// @param turn  how many hits of the key came before
+/// @returns how many of `chosen` are filled; at least 1
+int layersOf(const Score& score, const ScoreEvent& event, std::uint32_t turn,
+             std::array<int, kMostLayers>& chosen);
 
 /// A velocity is an amplitude squared: half the velocity is 12 dB less (common practice, no
 /// source).

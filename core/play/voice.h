@@ -6,18 +6,23 @@
 
 namespace tuvvo {
 
-/// Plays one patch from its start to its end at any speed, under its envelope. Real time: no
-/// allocation, lock or wait. What it gives does not depend on how its frames are split into blocks.
+/// Plays one patch from its start to its end at any speed, under its envelope and through its
+/// filters. Real time: no allocation, lock or wait. What it gives does not depend on how its frames
+/// are split into blocks.
 class Voice {
 public:
   struct Start {
     const Patch* patch = nullptr; ///< must outlive the voice's sounding
     float gain = 1;               ///< from velocity and strip
     double tune = 1;
-    std::int64_t hold = 0; ///< frames until let go; 0 never
-    std::int64_t skip = 0; ///< frames that have gone by already
-    bool live = false;     ///< struck by hand, not by the score
-    int owner = 0;         ///< the caller's mark: whose patch this is
+    double tuneFrom = 0;     ///< where it glides from; 0: it begins at its tune
+    double from = 0;         ///< share of the sound where it begins
+    double bright = 0;       ///< octaves by which the low-pass moves
+    std::int64_t hold = 0;   ///< frames from now until it is let go; 0 never
+    std::int64_t wait = 0;   ///< frames of silence before it begins
+    std::int64_t skip = 0;   ///< frames that have gone by already
+    std::uint32_t touch = 0; ///< what struck it: a key held by hand; 0: the score
+    int owner = 0;           ///< the caller's mark: whose patch this is
   };
 
   void start(const Start& start, const SincBank& bank);
@@ -25,6 +30,8 @@ public:
   float render(float* left, float* right, int frames);
   /// The key was let go: a gated voice goes into its release.
   void letGo();
+  /// Slides to another tune in the patch's glide, and is held anew.
+  void bend(double tune, std::int64_t hold, std::uint32_t touch);
   /// Fades out over 5 ms, whatever it was doing.
   void cutOff();
   /// Gone at once, in silence.
@@ -32,38 +39,50 @@ public:
 
   [[nodiscard]] bool sounding() const { return m_patch != nullptr; }
   [[nodiscard]] bool ending() const { return m_cut > 0; }
+  [[nodiscard]] bool released() const { return m_released; }
   [[nodiscard]] const Patch* patch() const { return m_patch; }
-  [[nodiscard]] bool live() const { return m_live; }
+  [[nodiscard]] std::uint32_t touch() const { return m_touch; }
+  [[nodiscard]] bool live() const { return m_touch != 0; }
   [[nodiscard]] int owner() const { return m_owner; }
+  /// The tune that sounds now, on the way of a glide.
+  [[nodiscard]] double tune() const { return m_patch ? m_step / m_patch->step : 1; }
 
 private:
-  enum class Stage { Attack, Hold, Decay, Sustain, Release, Faded };
   static constexpr int kCutFrames = 240;
   static constexpr int kRun = 64;
+  static constexpr int kGlideStep = 16; ///< frames of one speed on the way
 
   float renderRun(float* left, float* right, int frames);
-  int levels(float* level, int frames);
-  int stageLevels(float* level, int frames);
   void fadeEdges(float* level, int frames) const;
   int cutLevels(float* level, int frames);
   void samples(int frames, float* left, float* right) const;
   [[nodiscard]] int untilRound(int frames);
-  void filter(float* left, float* right, int frames);
   void sampleAt(double place, float& left, float& right) const;
-  /// Place in the sound of the nth frame since the start: reckoned anew, so that it does not
-  /// depend on how the frames were split.
-  [[nodiscard]] double placeOf(std::int64_t n) const { return m_from + m_step * double(n); }
+  void setSpeed(double step);
+  void glideTo(double step);
+  void glideOn();
+  /// Place in the sound of the nth frame since the start: reckoned anew from where the speed last
+  /// changed, so that it does not depend on how the frames were split.
+  [[nodiscard]] double placeOf(std::int64_t n) const {
+    return m_from + m_step * double(n - m_since);
+  }
 
   const Patch* m_patch = nullptr;
+  const SincBank* m_bank = nullptr;
   const SincBank::Kernel* m_kernel = nullptr;
-  double m_from = 0, m_step = 1;
+  double m_begin = 0;            ///< place where it began
+  double m_from = 0, m_step = 1; ///< place and speed since frame m_since
+  std::int64_t m_since = 0;
+  double m_target = 1, m_ratio = 1; ///< of the glide: where to, and a step of it
+  int m_glideLeft = 0, m_glideUntil = 0;
   std::int64_t m_played = 0, m_length = 0; ///< frames of output
-  float m_gain = 1, m_level = 0, m_above = 0;
-  Stage m_stage = Stage::Attack;
-  int m_attacked = 0, m_heldFor = 0, m_cut = 0, m_owner = 0;
-  std::array<double, 8> m_memory{}; ///< of two sections on two channels
-  std::int64_t m_hold = 0;
-  bool m_live = false;
+  std::int64_t m_wait = 0, m_hold = 0;
+  float m_gain = 1;
+  EnvelopeRun m_envelope;
+  VoiceFilter m_filter;
+  int m_cut = 0, m_owner = 0;
+  std::uint32_t m_touch = 0;
+  bool m_released = false, m_firstRound = true;
 };
 
 } // namespace tuvvo

@@ -42,9 +42,9 @@ private:
 };
 
 /// Pieces of a sound laid end to end.
-class Layer {
+class PieceRow {
 public:
-  Layer(const Channels& sound, const TreatFrame& frame)
+  PieceRow(const Channels& sound, const TreatFrame& frame)
       : m_sound(sound), m_in(framesIn(kFadeInS * frame.rate.value)),
         m_out(framesIn(kFadeOutS * frame.rate.value)) {}
 
@@ -108,11 +108,11 @@ std::vector<std::size_t> divided(std::size_t frames, double beats, const TreatFr
 
 void alternate(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
   const auto places = divided(sound[0].size(), treatment.figure(kAlternateEvery), frame);
-  Layer layer(sound, frame);
+  PieceRow row(sound, frame);
   for (std::size_t i = 0; i + 1 < places.size(); ++i)
-    layer.add({places[i], places[i + 1] - places[i],
-               (i % 2 == 0) == (treatment.choice(kAlternateFirst) == 1)});
-  sound = layer.take();
+    row.add({places[i], places[i + 1] - places[i],
+             (i % 2 == 0) == (treatment.choice(kAlternateFirst) == 1)});
+  sound = row.take();
 }
 
 namespace {
@@ -143,10 +143,10 @@ std::vector<int> orderOf(const Treatment& chop, int pieces) {
 }
 
 /// The pieces of a chop in their order.
-std::vector<Layer::Piece> piecesOf(std::size_t frames, const Treatment& chop,
-                                   const TreatFrame& frame) {
+std::vector<PieceRow::Piece> piecesOf(std::size_t frames, const Treatment& chop,
+                                      const TreatFrame& frame) {
   const auto places = chopped(frames, chop, frame);
-  std::vector<Layer::Piece> pieces;
+  std::vector<PieceRow::Piece> pieces;
   for (int piece : orderOf(chop, int(places.size()) - 1)) {
     const auto p = std::size_t(piece);
     pieces.push_back({places[p], places[p + 1] - places[p]});
@@ -162,14 +162,14 @@ std::vector<int> chopOrder(const Treatment& chop, std::size_t frames, const Trea
 
 std::size_t choppedFrames(std::size_t frames, const Treatment& treatment, const TreatFrame& frame) {
   std::size_t all = 0;
-  for (const Layer::Piece& piece : piecesOf(frames, treatment, frame)) all += piece.frames;
+  for (const PieceRow::Piece& piece : piecesOf(frames, treatment, frame)) all += piece.frames;
   return all;
 }
 
 void chop(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
-  Layer layer(sound, frame);
-  for (const Layer::Piece& piece : piecesOf(sound[0].size(), treatment, frame)) layer.add(piece);
-  sound = layer.take();
+  PieceRow row(sound, frame);
+  for (const PieceRow::Piece& piece : piecesOf(sound[0].size(), treatment, frame)) row.add(piece);
+  sound = row.take();
 }
 
 std::size_t stuttered(const Treatment& treatment, const TreatFrame& frame) {

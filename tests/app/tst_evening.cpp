@@ -172,7 +172,7 @@ private slots:
     QVERIFY(current()->heard);
     QVERIFY(std::abs(current()->sound->duration().value - whole->duration().value) < 0.001);
     const Id id = current()->id;
-    QCOMPARE(originOf(project(), id).source, sourceNamed("pier nine break"));
+    QCOMPARE(originsOf(project(), id).front().source, sourceNamed("pier nine break"));
     const QString folder = m_dir.filePath("made.tuvvo");
     QVERIFY(m_session->saveAs(folder));
     settle();
@@ -199,7 +199,7 @@ private slots:
     const QString name = QString::fromStdString(nameOf(project(), before));
     const Made made = *madeOf(project(), before);
     JobContext job;
-    const auto expected = bounce(*current(), made, job);
+    const auto expected = bounce(project().sources, made, job);
     QVERIFY(expected.ok());
     command("Bounce in place");
     settle();

@@ -288,7 +288,7 @@ private slots:
     auto made = clickProject({}, 60, 1);
     Id source = 0, key = 0;
     Project p = withSource(made.project, sourceOf(makeSound(Samples(48000 * 4, 0.01f))), &source);
-    p = withKeySound(p, Row::Floor, 0, 0, {source, 0}, "long", &key);
+    p = withKeySound(p, Row::Air, 0, 0, {source, 0}, "long", &key);
     Engine engine;
     engine.setScore(std::make_shared<Score>(compileSong(p)));
     Samples l(128), r(128);

@@ -234,7 +234,7 @@ private slots:
     QCOMPARE(arrivals(*sounding(early)).front(), 0);
     // Bounced in place, it arrives where it did.
     const auto made = madeOf(c.project, *findKey(c.project, c.keys[0]));
-    const auto bounced = bounce(*findSource(c.project, c.source), *made, m_job);
+    const auto bounced = bounce(c.project.sources, *made, m_job);
     QVERIFY(bounced.ok());
     const Project after =
         withBounced(c.project, c.keys[0],
@@ -334,8 +334,7 @@ private slots:
       double low = 1e9, high = -1e9;
       for (Id id : c.keys) {
         const Key& key = *findKey(matched, id);
-        const auto heard =
-            bounce(*findSource(matched, key.sound.source), *madeOf(matched, key), m_job);
+        const auto heard = bounce(matched.sources, *madeOf(matched, key), m_job);
         QVERIFY(heard.ok());
         double square = 1e-12;
         for (float v : (*heard)->channel(0)) square += double(v) * double(v);
@@ -435,14 +434,15 @@ private slots:
     });
     const Source& from = *findSource(c.project, c.source);
     const Made made = *madeOf(c.project, *findKey(c.project, c.keys[1]));
-    const auto first = bounce(from, made, m_job), second = bounce(from, made, m_job);
+    const auto& sources = c.project.sources;
+    const auto first = bounce(sources, made, m_job), second = bounce(sources, made, m_job);
     QVERIFY(first.ok() && second.ok());
     QCOMPARE((*first)->hash(), (*second)->hash());
     QCOMPARE((*first)->frames().value, 2 * 48000); // an octave down: twice as long
     Id added = 0;
     Project p = withBounced(c.project, c.keys[1], sourceOf(from, made, *first, "bounced"), &added);
-    QCOMPARE(originOf(p, added).source, c.source);
-    QVERIFY(std::abs(originOf(p, added).share - 0.5) < 1e-9);
+    QCOMPARE(originsOf(p, added).front().source, c.source);
+    QVERIFY(std::abs(originsOf(p, added).front().share - 0.5) < 1e-9);
     Id pattern = 0;
     p = withPattern(p, patternOf(p, {{0, c.keys[1]}}, 2), &pattern);
     Section section;
@@ -456,9 +456,10 @@ private slots:
     const Source* again = findSource(read->project, added);
     QVERIFY(again && again->made && *again->made == made);
     // A bounce of what is not there says so.
-    Source missing = from;
-    missing.sound = nullptr;
-    QVERIFY(!bounce(missing, made, m_job).ok());
+    auto missing = std::make_shared<Source>(from);
+    missing->sound = nullptr;
+    QVERIFY(!bounce({missing}, made, m_job).ok());
+    QVERIFY(!bounce({}, made, m_job).ok());
   }
 };
 

@@ -118,13 +118,13 @@ private slots:
 
   void howItIsSplitDoesNotMatter() {
     Patch patch = patchOf(drumLoop(120, 4, 48000), 1.2599);
-    patch.attack = 100;
-    patch.decay = 0.9997f;
-    patch.sustain = 0.4f;
-    patch.release = 0.999f;
+    patch.envelope = {{100}, 0, {23000, 0.9997}, 0.4, {6900, 0.999}};
     patch.gate = true;
     patch.fadeIn = 33.5;
     patch.fadeOut = 500;
+    patch.filters.low = {4000, -3};
+    patch.filters.high = {30, 2};
+    patch.filters.shape = {{50}, 0, {700, 0.99}, 0.2, {40}};
     const auto whole = playPatch(patch, 60000, 60000, 41000);
     for (int block : {1, 7, 63, 64, 65, 128, 1000}) {
       const auto split = playPatch(patch, 60000, block, 41000);
@@ -135,10 +135,7 @@ private slots:
 
   void theEnvelopeFollowsItsFormula() {
     Patch patch = patchOf(constant(1, 48000));
-    patch.attack = 1000;
-    patch.decay = 0.999f;
-    patch.sustain = 0.25f;
-    patch.release = 0.998f;
+    patch.envelope = {{1000}, 0, {15000, 0.999}, 0.25, {3454, 0.998}};
     patch.gate = true;
     const int hold = 20000;
     const auto out = playPatch(patch, 40000, 128, hold);
@@ -146,14 +143,16 @@ private slots:
       QVERIFY(std::abs(out.left[std::size_t(i)] - float(i + 1) / 1000) < 1e-6f);
     QCOMPARE(out.left[999], 1.0f);
     for (int i : {1, 100, 1000, 5000})
-      QVERIFY(std::abs(double(out.left[std::size_t(1000 + i)]) -
-                       (0.25 + 0.75 * std::pow(0.999, i))) < 1e-4);
+      QVERIFY(std::abs(double(out.left[std::size_t(999 + i)]) -
+                       (0.25 + 0.75 * std::pow(0.999, i))) < 1e-5);
     QVERIFY(std::abs(out.left[hold - 2] - 0.25f) < 1e-6f);
-    // Let go on its frame, then down by the release's factor a frame until −80 dB.
+    // Let go on its frame, then down by the release's factor a frame, to nothing at its end.
+    const double left = std::pow(0.998, 3454);
     for (int i : {0, 1, 50, 1000})
       QVERIFY(std::abs(double(out.left[std::size_t(hold - 1 + i)]) -
-                       0.25 * std::pow(0.998, i + 1)) < 1e-5);
-    QCOMPARE(out.left[std::size_t(hold + 4000)], 0.0f);
+                       0.25 * (std::pow(0.998, i + 1) - left) / (1 - left)) < 1e-6);
+    QVERIFY(out.left[std::size_t(hold + 3451)] > 0);
+    QCOMPARE(out.left[std::size_t(hold + 3453)], 0.0f);
   }
 
   void anUngatedKeyPlaysToItsEnd() {

@@ -1,0 +1,15 @@
+// Keys as JSON. Inner part of formats/.
+#pragma once
+
+#include "formats/json_read.h"
+#include "model/key.h"
+
+namespace tuvvo {
+
+inline constexpr std::array kMethods{"repitch", "stretch", "respace"}; ///< by FitMethod
+
+[[nodiscard]] json_read::Json toJson(const Key& key);
+/// Figures are brought into range; throws Bad for what cannot be.
+[[nodiscard]] Key keyFromJson(const json_read::Json& json);
+
+} // namespace tuvvo

@@ -1,0 +1,251 @@
+// Hits: from the score, from hands, and those that a held hand repeats.
+#include "play/engine.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tuvvo {
+
+namespace {
+
+/// A finger of its own for every key that is struck without one.
+std::uint32_t touchOf(const Engine::Command& command) {
+  return command.touch != 0 ? command.touch : command.key | 0x80000000u;
+}
+
+constexpr double kTooSoon = 0.35; ///< of a roll's step: a line that near was meant by the strike
+
+} // namespace
+
+/// Another hit of a mono key: bends what is held over, or ends what sounds. @returns whether it
+/// bent; else where a glide begins
+bool Engine::bendsOrEnds(const ScoreEvent& event, std::uint32_t touch, double& tuneFrom) {
+  const Patch& first = m_boxes[std::size_t(m_current)]->score->patches[std::size_t(event.patch)];
+  bool bent = false;
+  for (auto& voice : m_voices) {
+    if (!voice.sounding() || voice.ending() || voice.patch()->key != first.key) continue;
+    if (first.legato && first.gate && !voice.released()) {
+      voice.bend(event.tune, event.hold, touch);
+      bent = true;
+    } else {
+      tuneFrom = voice.tune();
+      voice.cutOff();
+    }
+  }
+  return bent;
+}
+
+void Engine::strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t turn,
+                    std::int64_t skip) {
+  const Score& score = *m_boxes[std::size_t(m_current)]->score;
+  const Patch& first = score.patches[std::size_t(event.patch)];
+  if (first.silent) return;
+  if (first.choke != 0)
+    for (auto& voice : m_voices)
+      if (voice.sounding() && voice.patch()->choke == first.choke &&
+          !(first.mono && voice.patch()->key == first.key))
+        voice.cutOff();
+  Voice::Start start;
+  if (first.mono && bendsOrEnds(event, touch, start.tuneFrom)) return;
+  start.gain = event.gain * score.strips[std::size_t(first.strip)].gain;
+  start.tune = event.tune;
+  start.from = double(event.from);
+  start.bright = double(event.bright);
+  start.hold = event.hold;
+  start.touch = touch;
+  start.owner = m_current;
+  if (start.gain <= 0) return;
+  std::array<int, kMostLayers> chosen{};
+  const int count = layersOf(score, event, turn, chosen);
+  for (int i = 0; i < count; ++i) {
+    start.patch = &score.patches[std::size_t(chosen[std::size_t(i)])];
+    // What swells into the hit begins before it, and the others wait for the hit.
+    const auto late =
+        start.patch->delay + std::llround((first.lead - start.patch->lead) / event.tune);
+    start.wait = std::max<std::int64_t>(0, late - skip);
+    start.skip = std::max<std::int64_t>(0, skip - late);
+    startVoice(start);
+  }
+}
+
+void Engine::startVoice(const Voice::Start& start) {
+  if (!start.patch->sound || start.patch->end <= start.patch->start) return;
+  int free = -1, sounding = 0, oldest = -1;
+  for (int i = 0; i < kVoices; ++i) {
+    const auto& voice = m_voices[std::size_t(i)];
+    if (!voice.sounding())
+      free = i;
+    else if (!voice.ending()) {
+      ++sounding;
+      if (oldest < 0 || m_age - m_ages[std::size_t(i)] > m_age - m_ages[std::size_t(oldest)])
+        oldest = i;
+    }
+  }
+  // The oldest is faded a little before there is no room, so that nothing clicks.
+  if (sounding >= kVoices - kSpareVoices && oldest >= 0) m_voices[std::size_t(oldest)].cutOff();
+  if (free < 0) return;
+  m_voices[std::size_t(free)].start(start, m_bank);
+  m_ages[std::size_t(free)] = ++m_age;
+  ++m_boxes[std::size_t(m_current)]->voices;
+}
+
+/// One hit of a hand, as hard and as high as its roll has come.
+void Engine::play(const Hand& hand) {
+  const Score& score = *m_boxes[std::size_t(m_current)]->score;
+  const Command& struck = hand.struck;
+  const int patch = score.patchOf(struck.key);
+  if (patch < 0) return;
+  const double beats = double(m_clock - hand.began) / score.framesPerBeat;
+  const float velocity =
+      std::clamp(struck.velocity + float(beats) * struck.roll.velocityPerBeat, 0.02f, 1.0f);
+  ScoreEvent event;
+  event.patch = patch;
+  event.gain = gainOfVelocity(double(velocity));
+  event.tune = double(struck.tune) * std::exp2(beats * double(struck.roll.tunePerBeat) / 12);
+  event.from = struck.from;
+  event.bright = struck.bright;
+  event.hold = struck.hold;
+  strike(event, touchOf(struck), m_liveTurns[std::size_t(patch) % kMostPatches]++, 0);
+  Report report{Report::Kind::Struck, struck.key, velocity, m_position, m_pass, m_playing};
+  report.touch = touchOf(struck);
+  report.tune = float(event.tune);
+  report.from = struck.from;
+  report.bright = struck.bright;
+  report.hold = struck.hold;
+  report.when = m_now;
+  const std::int64_t ago = agoOf(struck.when);
+  if (m_clock == hand.began && ago > 0) { // by hand, a little before this block
+    report.when = struck.when;
+    report.frame -= ago;
+  }
+  m_reports.push(report);
+}
+
+/// Frames since a time, as far as a block of the largest size.
+std::int64_t Engine::agoOf(std::int64_t when) const {
+  if (when <= 0 || m_now <= when) return 0;
+  return std::min<std::int64_t>(8192, std::llround(double(m_now - when) * 48e3 / 1e9));
+}
+
+void Engine::obeyHand(const Command& command) {
+  using Kind = Command::Kind;
+  switch (command.kind) {
+  case Kind::Strike: {
+    // A finger that strikes again has let go; without a free hand the one held longest lets go.
+    Hand* hand = nullptr;
+    for (auto& each : m_hands)
+      if (each.held && touchOf(each.struck) == touchOf(command)) hand = &each;
+    for (auto& each : m_hands)
+      if (!hand && !each.held) hand = &each;
+    if (!hand)
+      hand = &*std::min_element(m_hands.begin(), m_hands.end(),
+                                [](const Hand& a, const Hand& b) { return a.order < b.order; });
+    *hand = {command, true, ++m_handOrder, m_clock, 0};
+    play(*hand);
+    if (command.roll.beats > 0) alignRoll(*hand, kTooSoon);
+    break;
+  }
+  case Kind::Release:
+    letGo(command);
+    break;
+  case Kind::Press:
+    for (auto& hand : m_hands)
+      if (hand.held && touchOf(hand.struck) == touchOf(command)) {
+        hand.struck.velocity = command.velocity;
+        hand.struck.roll.velocityPerBeat = 0;
+      }
+    break;
+  case Kind::Erase:
+    for (Id& erased : m_erased)
+      if (command.on ? erased == 0 || erased == command.key : erased == command.key) {
+        erased = command.on ? command.key : 0;
+        if (command.on) break;
+      }
+    break;
+  default:
+    break;
+  }
+}
+
+void Engine::letGo(const Command& command) {
+  const std::uint32_t touch = touchOf(command);
+  Id key = command.key;
+  for (auto& hand : m_hands)
+    if (hand.held && touchOf(hand.struck) == touch) {
+      hand.held = false;
+      key = hand.struck.key;
+    }
+  // A mono key goes back to the finger that is still down.
+  const Hand* still = nullptr;
+  for (const auto& hand : m_hands)
+    if (hand.held && hand.struck.key == key && (!still || hand.order > still->order)) still = &hand;
+  for (auto& voice : m_voices) {
+    if (!voice.sounding() || voice.touch() != touch) continue;
+    if (still && voice.patch()->legato && voice.patch()->gate)
+      voice.bend(double(still->struck.tune), still->struck.hold, touchOf(still->struck));
+    else
+      voice.letGo();
+  }
+  Report report{Report::Kind::Released, key, 0, m_position, m_pass, m_playing};
+  report.touch = touch;
+  report.when = m_now;
+  if (const std::int64_t ago = agoOf(command.when); ago > 0) {
+    report.when = command.when;
+    report.frame -= ago;
+  }
+  m_reports.push(report);
+}
+
+// ---- rolls --------------------------------------------------------------------------------------
+
+namespace {
+double stepOf(const Score& score, const Engine::Command& struck) {
+  return std::max(64.0, struck.roll.beats * score.framesPerBeat);
+}
+} // namespace
+
+/// The next line of the beat, or a step from now where nothing plays.
+void Engine::alignRoll(Hand& hand, double margin) {
+  const double step = stepOf(*m_boxes[std::size_t(m_current)]->score, hand.struck);
+  if (m_playing)
+    hand.next = std::int64_t(std::ceil(double(m_position) / step + margin - 1e-9));
+  else
+    hand.next = m_clock + std::llround(step);
+}
+
+void Engine::alignRolls(double margin) {
+  for (auto& hand : m_hands)
+    if (hand.held && hand.struck.roll.beats > 0) alignRoll(hand, margin);
+}
+
+std::int64_t Engine::untilRoll() const {
+  std::int64_t until = std::numeric_limits<std::int64_t>::max();
+  if (m_current < 0) return until;
+  const Score& score = *m_boxes[std::size_t(m_current)]->score;
+  for (const auto& hand : m_hands) {
+    if (!hand.held || hand.struck.roll.beats <= 0) continue;
+    const std::int64_t left =
+        m_playing ? std::llround(double(hand.next) * stepOf(score, hand.struck)) - m_position
+                  : hand.next - m_clock;
+    until = std::min(until, std::max<std::int64_t>(1, left));
+  }
+  return until;
+}
+
+void Engine::rollOn() {
+  if (m_current < 0) return;
+  const Score& score = *m_boxes[std::size_t(m_current)]->score;
+  for (auto& hand : m_hands) {
+    if (!hand.held || hand.struck.roll.beats <= 0) continue;
+    const double step = stepOf(score, hand.struck);
+    const bool due =
+        m_playing ? std::llround(double(hand.next) * step) <= m_position : hand.next <= m_clock;
+    if (!due || m_clock == hand.began) continue;
+    for (auto& voice : m_voices) // each hit is held until the next
+      if (voice.sounding() && voice.touch() == touchOf(hand.struck)) voice.letGo();
+    play(hand);
+    hand.next = m_playing ? hand.next + 1 : hand.next + std::llround(step);
+  }
+}
+
+} // namespace tuvvo
