@@ -1,58 +1,39 @@
-// Keys: the chosen key's sound, envelope, choke and part.
+// Keys: the chosen key's sound.
 #pragma once
 
+#include "keys/sound_leaf.h"
 #include "shell/stage_view.h"
-#include "widgets/chip.h"
-#include "widgets/slide.h"
 
 class QLabel;
 class QLineEdit;
 
 namespace tuvvo {
 
-/// The sound of the chosen key with the envelope drawn over it, edited by dragging its corners.
-class KeyPicture : public QWidget {
-  Q_OBJECT
-public:
-  KeyPicture(Session& session, QWidget* parent);
-
-protected:
-  void paintEvent(QPaintEvent*) override;
-  void mousePressEvent(QMouseEvent* event) override;
-  void mouseMoveEvent(QMouseEvent* event) override;
-  void mouseReleaseEvent(QMouseEvent*) override;
-
-private:
-  struct Corners {
-    QPointF attack, decay, release;
-  };
-  [[nodiscard]] QRectF field() const;
-  [[nodiscard]] double shownMs(const Key& key) const;
-  [[nodiscard]] Corners corners(const Key& key) const;
-
-  Session& m_session;
-  int m_drag = -1;
-};
-
 class KeysStage : public StageView {
   Q_OBJECT
 public:
   KeysStage(Session& session, QWidget* parent);
 
+  /// "level", "envelope", "filters", "layers"; "KEY/layers" chooses a key first.
+  bool showLeaf(const QString& name) override;
+  [[nodiscard]] SoundLeaf& sound() { return *m_sound; }
+
 protected:
   void paintEvent(QPaintEvent*) override;
 
 private:
+  void addCommands();
   void refresh();
-  void change(const QString& name, const std::function<void(Key&)>& change, bool settled);
+  void change(const QString& name, const std::function<void(Key&)>& change);
   void changePart(const QString& name, const std::function<void(Part&)>& change);
+  void setLast(int how);
   void step(int columns, int rows);
 
   QLineEdit* m_name;
-  QLabel *m_about, *m_partTitle;
-  Slide *m_level, *m_pan, *m_tune, *m_fine, *m_attack, *m_hold, *m_decay, *m_sustain, *m_release,
-      *m_partLevel;
-  Chip *m_gate, *m_choke, *m_hear, *m_clear, *m_mute, *m_solo;
+  QLabel* m_about;
+  Chip *m_hear, *m_clear;
+  std::array<Chip*, 3> m_lasts{}; ///< to its end, held, round
+  SoundLeaf* m_sound;
 };
 
 } // namespace tuvvo

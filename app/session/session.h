@@ -3,7 +3,7 @@
 
 #include "audio/peaks.h"
 #include "base/jobs.h"
-#include "beat/pins.h"
+#include "beat/take.h"
 #include "crate/scanner.h"
 #include "crate/service.h"
 #include "cut/fit.h"

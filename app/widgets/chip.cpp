@@ -29,14 +29,15 @@ void Chip::paintEvent(QPaintEvent*) {
   QColor fill = isChecked()                   ? c.brass
                 : underMouse() && isEnabled() ? theme::mixed(c.line, c.raised, 0.5)
                                               : c.raised;
-  QColor rim = isChecked() ? c.brass : m_tone.isValid() ? m_tone : c.line;
+  if (isChecked() && !isEnabled()) fill = theme::mixed(c.brass, c.raised, 0.25);
+  QColor rim = !isEnabled() ? c.line : isChecked() ? c.brass : m_tone.isValid() ? m_tone : c.line;
   if (isDown()) fill = theme::mixed(c.brass, c.raised, 0.5);
   painter.setPen(QPen(hasFocus() ? c.text : rim, hasFocus() ? 2 : 1));
   painter.setBrush(fill);
   painter.drawRoundedRect(box, box.height() / 2, box.height() / 2);
-  const QColor ink = isChecked()   ? c.ground
-                     : isEnabled() ? c.text
-                                   : theme::mixed(c.quiet, c.raised, 0.6);
+  const QColor ink = !isEnabled()  ? theme::mixed(c.quiet, c.raised, 0.6)
+                     : isChecked() ? c.ground
+                                   : c.text;
   theme::drawText(painter, box.adjusted(6, 0, -6, 0), Qt::AlignCenter, text(), theme::Type::Small,
                   ink);
 }

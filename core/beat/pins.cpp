@@ -19,7 +19,8 @@ bool among(const Pin& pin, const std::vector<Pin>& pins) {
   return std::find(pins.begin(), pins.end(), pin) != pins.end();
 }
 
-/// The nearest of perBeat lines in a beat, as swing puts them, in unswung ticks.
+} // namespace
+
 Beats nearestLine(Beats heard, const Lane& lane, int perBeat) {
   const std::int64_t step = kTicksPerBeat / std::max(1, perBeat);
   const std::int64_t guess = (heard.value + step / 2) / step * step;
@@ -33,8 +34,6 @@ Beats nearestLine(Beats heard, const Lane& lane, int perBeat) {
   }
   return best;
 }
-
-} // namespace
 
 Beats lengthOf(const Pattern& pattern, int beatsPerBar) {
   return wholeBeats(std::int64_t(pattern.bars) * beatsPerBar);
@@ -93,31 +92,6 @@ Pattern withBars(Pattern pattern, int bars, int beatsPerBar) {
       }
     }
     std::erase_if(lane.pins, [&](const Pin& pin) { return pin.at >= length; });
-  }
-  return pattern;
-}
-
-Pattern withTake(Pattern pattern, const Project& project, const std::vector<StruckHit>& hits,
-                 const TakeOptions& options) {
-  const Beats length = lengthOf(pattern, project.beatsPerBar);
-  const TempoMap map(project.tempo);
-  for (const auto& hit : hits) {
-    const Key* key = findKey(project, hit.key);
-    if (!key) continue;
-    Lane& lane = laneOf(pattern, key->part);
-    std::int64_t at = hit.at.value % length.value;
-    if (at < 0) at += length.value;
-    Beats line = nearestLine(Beats(at), lane, options.perBeat);
-    const Seconds target = map.secondsAt(swung(line, lane.swing, lane.swingPairs));
-    const Seconds off = map.secondsAt(Beats(at)) - target - toSeconds(lane.lean);
-    if (line >= length) line -= length; // just before the loop's end: early on the next one
-    Pin pin;
-    pin.at = line;
-    pin.key = hit.key;
-    pin.velocity = hit.velocity;
-    pin.lean = toMilliseconds(off * (1 - std::clamp(options.strength, 0.0, 1.0)));
-    pin.length = key->gate ? hit.length : Beats(0);
-    pattern = withPin(std::move(pattern), key->part, pin, project.beatsPerBar);
   }
   return pattern;
 }

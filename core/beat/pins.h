@@ -23,26 +23,11 @@ namespace tuvvo {
 /// @param strength  0 (as it is) to 1 (on the line)
 [[nodiscard]] Lane quantised(Lane lane, int perBeat, double strength, Bpm tempo);
 
+/// The nearest of perBeat lines in a beat, where swing puts them; as it is without swing.
+[[nodiscard]] Beats nearestLine(Beats heard, const Lane& lane, int perBeat);
+
 /// Makes a pattern as many bars long; what it had is repeated into new bars when it grows by
 /// doubling, and cut off pins are dropped when it shrinks.
 [[nodiscard]] Pattern withBars(Pattern pattern, int bars, int beatsPerBar);
-
-/// A hit as the engine reports it, to be laid into a pattern.
-struct StruckHit {
-  Id key = 0;
-  Beats at; ///< in the pattern, any place; brought into it by its length
-  double velocity = 0.8;
-  Beats length{0}; ///< how long it was held
-};
-
-struct TakeOptions {
-  int perBeat = 4;     ///< the grid that a hit's place is named on
-  double strength = 0; ///< 0 keeps what was played as lean; 1 puts it on the grid
-};
-
-/// Lays a take into a pattern, each hit on its key's part. A hit's place is its nearest line, and
-/// the rest is its lean, so that quantising later is a matter of strength.
-[[nodiscard]] Pattern withTake(Pattern pattern, const Project& project,
-                               const std::vector<StruckHit>& hits, const TakeOptions& options);
 
 } // namespace tuvvo

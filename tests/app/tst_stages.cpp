@@ -330,10 +330,19 @@ private slots:
     const bool gate = key().gate;
     press(chip(stage, "Held"));
     QCOMPARE(key().gate, !gate);
-    press(chip(stage, "Mute"));
+    const auto named = [&](const QString& name) {
+      for (auto* each : stage.findChildren<Chip*>())
+        if (each->accessibleName() == name) return each;
+      qFatal("no chip %s", qPrintable(name));
+    };
+    press(named("Mute: Part"));
     QVERIFY(findPart(project(), key().part)->muted);
-    press(chip(stage, "Solo"));
+    press(named("Solo: Part"));
     QVERIFY(findPart(project(), key().part)->solo);
+    press(named("Mute: Key"));
+    QVERIFY(key().quiet.muted);
+    press(named("Solo: Role"));
+    QVERIFY(project().roles[std::size_t(key().row)].solo);
   }
 
   // ---- beat ----

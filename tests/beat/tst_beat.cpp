@@ -1,6 +1,6 @@
 #include "beat/feel.h"
 #include "beat/flip.h"
-#include "beat/pins.h"
+#include "beat/take.h"
 #include "formats/project_json.h"
 #include "formats/shipped.h"
 #include "listen/listen.h"

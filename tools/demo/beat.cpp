@@ -132,6 +132,14 @@ Deck dealDeck(const std::vector<Source>& kit, Source brass, Source breakSource, 
   d.tambourine = d.put(Row::Air, 4, kit, 18, "tambo", -5, 0.35);
   d.ride = d.put(Row::Air, 5, kit, 19, "ride", -6, -0.2);
   d.crash = d.put(Row::Air, 6, kit, 20, "crash", -11, -0.1);
+  // The main kick is two: one for the low note and, a moment later, one for the knock. The clap is
+  // three hands.
+  const auto again = [&](Id key, const SoundRef& sound, double delayMs, double levelDb) {
+    p = withLayer(std::move(p), key, {sound, {Milliseconds(delayMs), Decibels(levelDb), {}, 1}});
+  };
+  again(d.kick, findKey(p, d.knock)->sound, 3, -9);
+  again(d.clap, findKey(p, d.clap)->sound, 11, -4);
+  again(d.clap, findKey(p, d.clap)->sound, 23, -7);
   for (Id key : {d.bass, d.sub})
     p = withKeyChanged(std::move(p), key, [](Key& k) {
       k.gate = true;

@@ -1,0 +1,505 @@
+#include "keys/key_picture.h"
+
+#include "model/edits.h"
+#include "play/filter_response.h"
+#include "theme/theme.h"
+#include "widgets/small_wave.h"
+
+#include <QHelpEvent>
+#include <QPainterPath>
+#include <QToolTip>
+#include <cmath>
+
+namespace tuvvo {
+
+using theme::px;
+
+Key layerAsKey(const Key& key, int layer) {
+  if (layer > 0 && std::size_t(layer) <= key.layers.size())
+    return keyOfLayer(key, key.layers[std::size_t(layer) - 1]);
+  return key;
+}
+
+KeyPicture::KeyPicture(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  setAccessibleName(tr("The sound of the key"));
+  setMinimumHeight(px(130));
+  setMouseTracking(true);
+  connect(&session, &Session::changed, this, [this] { setLayer(m_layer); });
+  connect(&session, &Session::selectionChanged, this, [this] { setLayer(0); });
+}
+
+void KeyPicture::setLayer(int layer) {
+  const Key* k = key();
+  m_layer = std::clamp(layer, 0, k ? int(k->layers.size()) : 0);
+  emit layerChosen(m_layer);
+  update();
+}
+
+void KeyPicture::showMoves(bool on) {
+  m_showsMoves = on;
+  update();
+}
+
+const Key* KeyPicture::key() const {
+  return findKey(m_session.project(), m_session.selection().key);
+}
+
+// ---- places -------------------------------------------------------------------------------------
+
+QRectF KeyPicture::timeField() const {
+  const QRectF all = QRectF(rect()).adjusted(px(14), px(14), -px(14), -px(24));
+  return {all.left(), all.top(), all.width() * 0.70, all.height()};
+}
+
+QRectF KeyPicture::filterField() const {
+  const QRectF all = QRectF(rect()).adjusted(px(14), px(14), -px(14), -px(24));
+  return {all.left() + all.width() * 0.735, all.top(), all.width() * 0.265, all.height()};
+}
+
+double KeyPicture::lengthMs(const Key& layer) const {
+  const Source* s = findSource(m_session.project(), layer.sound.source);
+  if (!s || !s->sound) return 0;
+  const Stretch stretch = stretchOf(*s, layer);
+  const Semitones tune = layer.tune + toSemitones(layer.fine) + layer.own.tune;
+  return double((stretch.end - stretch.start).value) / s->sound->rate().value * 1000 /
+         (ratioOf(tune) * s->shape.pitch());
+}
+
+double KeyPicture::shownMs(const Key& key) const {
+  double longest = 20;
+  for (int layer = 0; layer <= int(key.layers.size()); ++layer) {
+    const Key each = layerAsKey(key, layer);
+    longest = std::max(longest, each.own.delay.value + lengthMs(each));
+  }
+  return longest * 1.2;
+}
+
+double KeyPicture::xOf(double ms, const Key& key) const {
+  const QRectF f = timeField();
+  return f.left() + std::clamp(ms / shownMs(key), 0.0, 1.0) * f.width();
+}
+
+double KeyPicture::xOfHz(double hz) const {
+  const QRectF f = filterField();
+  return f.left() + std::log(std::clamp(hz, 20.0, 20e3) / 20) / std::log(1000.0) * f.width();
+}
+
+double KeyPicture::hzAt(double x) const {
+  const QRectF f = filterField();
+  return 20 * std::pow(1000.0, std::clamp((x - f.left()) / f.width(), 0.0, 1.0));
+}
+
+QRectF KeyPicture::laneOf(int layer) const {
+  const QRectF f = timeField();
+  const Key* k = key();
+  const double count = k ? double(k->layers.size()) + 1 : 1, height = f.height() / count;
+  return {f.left(), f.top() + height * layer, f.width(), height};
+}
+
+std::array<QPointF, 6> KeyPicture::corners(const Envelope& e, const Key& key) const {
+  const QRectF f = timeField();
+  const double end = shownMs(key) / 1.2, top = e.attack.value, held = top + e.hold.value,
+               fallen = held + e.decay.value;
+  const bool heldKey = key.gate || key.loop.on;
+  const auto at = [&](double ms, double level) {
+    return QPointF(xOf(ms, key), f.bottom() - level * f.height());
+  };
+  const double off = std::max(end, fallen);
+  return {at(0, 0),           at(top, 1),
+          at(held, 1),        at(fallen, e.sustain),
+          at(off, e.sustain), at(heldKey ? off + e.release.value : off, heldKey ? 0 : e.sustain)};
+}
+
+namespace {
+
+/// Along a bent slope.
+QPointF along(QPointF from, QPointF to, double share, double curve) {
+  const double k = curve * std::log(1000.0);
+  const double done = std::abs(k) < 1e-6 ? share : (1 - std::exp(-k * share)) / (1 - std::exp(-k));
+  return {from.x() + (to.x() - from.x()) * share, from.y() + (to.y() - from.y()) * done};
+}
+
+/// The curve that passes the middle of a slope at a height; the other way round.
+double curveThrough(QPointF from, QPointF to, double y) {
+  const double done = std::clamp((y - from.y()) / (to.y() - from.y()), 0.031, 0.969);
+  return std::clamp(-2 * std::log(1 / done - 1) / std::log(1000.0), -1.0, 1.0);
+}
+
+} // namespace
+
+QPolygonF KeyPicture::lineOf(const Envelope& e, const Key& key) const {
+  const auto c = corners(e, key);
+  QPolygonF line{c[0]};
+  const auto slope = [&](QPointF from, QPointF to, double curve) {
+    for (int i = 1; i <= 24; ++i) line << along(from, to, i / 24.0, curve);
+  };
+  slope(c[0], c[1], e.attackCurve);
+  line << c[2];
+  slope(c[2], c[3], e.decayCurve);
+  line << c[4];
+  if (c[5] != c[4]) slope(c[4], c[5], e.releaseCurve);
+  return line;
+}
+
+std::vector<KeyPicture::Handle> KeyPicture::handles(const Key& key) const {
+  const auto& e = key.envelope;
+  const auto c = corners(e, key);
+  std::vector<Handle> out;
+  const auto bend = [&](Grip grip, QPointF from, QPointF to, double curve) {
+    if (std::abs(to.x() - from.x()) > px(18) && std::abs(to.y() - from.y()) > px(18))
+      out.push_back({grip, along(from, to, 0.5, curve)});
+  };
+  bend(Grip::AttackBend, c[0], c[1], e.attackCurve);
+  bend(Grip::DecayBend, c[2], c[3], e.decayCurve);
+  if (c[5] != c[4]) {
+    bend(Grip::ReleaseBend, c[4], c[5], e.releaseCurve);
+    out.push_back({Grip::Release, c[5]});
+  }
+  out.push_back({Grip::Sustain, c[3]});
+  out.push_back({Grip::Attack, c[1]});
+  const auto& moves = key.filterEnvelope;
+  if (moves.lowMoves != 0 || moves.highMoves != 0) {
+    const auto f = corners(moves.shape, key);
+    out.push_back({Grip::FilterSustain, f[3]});
+    out.push_back({Grip::FilterAttack, f[1]});
+  }
+  // Filters that are off wait at the ends.
+  const double high = key.highPass.value > 0 ? key.highPass.value : 20,
+               low = key.lowPass.value > 0 ? key.lowPass.value : 20e3;
+  const QRectF f = filterField();
+  const double y = f.top() + f.height() * (0.5 - key.resonance.value / 24 * 0.45);
+  out.push_back({Grip::HighPass, {xOfHz(high), y}});
+  out.push_back({Grip::LowPass, {xOfHz(low), y}});
+  if (!m_showsMoves) return out;
+  const double moved = f.bottom() - px(9);
+  out.push_back({Grip::HighMoves, {xOfHz(high * std::exp2(moves.highMoves)), moved - px(16)}});
+  out.push_back({Grip::LowMoves, {xOfHz(low * std::exp2(moves.lowMoves)), moved}});
+  return out;
+}
+
+std::optional<QPointF> KeyPicture::placeOf(Grip grip) const {
+  if (const Key* k = key())
+    for (const Handle& handle : handles(*k))
+      if (handle.grip == grip) return handle.at;
+  return std::nullopt;
+}
+
+// ---- painting -----------------------------------------------------------------------------------
+
+void KeyPicture::drawLane(QPainter& p, const Key& whole, int layer) {
+  const auto& c = theme::colours();
+  const QRectF lane = laneOf(layer);
+  const Key each = layerAsKey(whole, layer);
+  const Source* s = findSource(m_session.project(), each.sound.source);
+  const bool several = !whole.layers.empty(), chosen = several && layer == m_layer;
+  if (chosen) {
+    p.setPen(Qt::NoPen);
+    p.setBrush(c.raised);
+    p.drawRoundedRect(lane.adjusted(-px(6), 1, px(4), -1), 5, 5);
+  }
+  const QColor ground = chosen ? c.raised : c.panel, tone = theme::ofRow(whole.row);
+  const double from = xOf(each.own.delay.value, whole),
+               to = xOf(each.own.delay.value + lengthMs(each), whole);
+  const double scale = std::clamp(gainOf(each.own.level), 0.12, 1.0);
+  const QRectF box(from, lane.center().y() - lane.height() * 0.46 * scale, std::max(2.0, to - from),
+                   lane.height() * 0.92 * scale);
+  if (s && s->sound)
+    drawSmallWave(p, box, *s->sound, m_session.peaksOf(*s), stretchOf(*s, each),
+                  theme::mixed(tone, ground, 0.7));
+  if (!several) return;
+  Key named = each;
+  named.name = layer == 0 ? whole.name : std::string();
+  QStringList said{s ? QString::fromStdString(nameOf(m_session.project(), named)) : tr("missing")};
+  if (each.own.delay.value > 0) said << tr("+%1 ms").arg(each.own.delay.value, 0, 'f', 1);
+  if (each.own.level.value != 0) said << tr("%1 dB").arg(each.own.level.value, 0, 'f', 1);
+  if (each.own.tune.value != 0) said << tr("%1 st").arg(each.own.tune.value, 0, 'f', 1);
+  if (whole.way == LayerWay::ByVelocity)
+    said << tr("to velocity %1").arg(int(std::lround(each.own.upTo * 100)));
+  const QString text =
+      said.join(QStringLiteral("  ")).replace(QStringLiteral(" -"), QStringLiteral(" \u2212"));
+  const double width = QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(text);
+  const QRectF label(lane.right() - width - px(8), lane.top() + px(2), width + px(6), px(17));
+  p.setPen(Qt::NoPen);
+  p.setBrush(ground);
+  p.drawRect(label);
+  theme::drawText(p, label, Qt::AlignRight | Qt::AlignVCenter, text, theme::Type::Small,
+                  chosen ? c.text : c.quiet);
+}
+
+void KeyPicture::drawLanes(QPainter& p, const Key& key) {
+  const auto& c = theme::colours();
+  for (int layer = 0; layer <= int(key.layers.size()); ++layer) drawLane(p, key, layer);
+  const QRectF f = timeField();
+  const double all = shownMs(key);
+  for (int i = 0; i < 5; ++i) {
+    const double x = f.left() + f.width() * i / 5;
+    p.setPen(QPen(c.line, 1));
+    p.drawLine(QPointF(x, f.bottom()), QPointF(x, f.bottom() + 4));
+    theme::drawText(p, QRectF(x, f.bottom() + 3, px(70), px(16)), Qt::AlignLeft | Qt::AlignVCenter,
+                    tr("%1 ms").arg(all * i / 5, 0, 'f', 0), theme::Type::Small, c.quiet);
+  }
+}
+
+void KeyPicture::drawEnvelopes(QPainter& p, const Key& key) {
+  const auto& c = theme::colours();
+  const auto& moves = key.filterEnvelope;
+  p.setBrush(Qt::NoBrush);
+  if (moves.lowMoves != 0 || moves.highMoves != 0) {
+    p.setPen(QPen(c.mint, 1.5, Qt::DashLine, Qt::RoundCap, Qt::RoundJoin));
+    p.drawPolyline(lineOf(moves.shape, key));
+  }
+  p.setPen(QPen(c.brass, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+  p.drawPolyline(lineOf(key.envelope, key));
+}
+
+void KeyPicture::drawFilters(QPainter& p, const Key& key) {
+  const auto& c = theme::colours();
+  const QRectF f = filterField();
+  p.setPen(QPen(c.line, 1));
+  p.setBrush(Qt::NoBrush);
+  const double level = f.top() + f.height() * 0.5;
+  p.drawLine(QPointF(f.left(), level), QPointF(f.right(), level));
+  for (const auto& [hz, text] :
+       {std::pair{100.0, tr("100")}, {1000.0, tr("1k")}, {10e3, tr("10k")}}) {
+    const double x = xOfHz(hz);
+    p.drawLine(QPointF(x, f.top()), QPointF(x, f.bottom()));
+    theme::drawText(p, QRectF(x - px(30), f.bottom() + 3, px(60), px(16)), Qt::AlignCenter, text,
+                    theme::Type::Small, c.quiet);
+    p.setPen(QPen(c.line, 1));
+  }
+  theme::drawText(p, QRectF(f.left(), f.top() - px(4), f.width(), px(16)),
+                  Qt::AlignHCenter | Qt::AlignTop, tr("Filters, Hz"), theme::Type::Small, c.quiet);
+  if (m_showsMoves)
+    theme::drawText(p, QRectF(f.left(), f.bottom() - px(46), f.width(), px(16)), Qt::AlignHCenter,
+                    tr("moved to"), theme::Type::Small, c.mint);
+  const auto curve = [&](bool moved) {
+    QPolygonF line;
+    for (double x = f.left(); x <= f.right(); x += 2) {
+      const double db = filterResponseDb(key, hzAt(x), moved ? 1 : 0);
+      line << QPointF(x, std::clamp(level - db / 24 * f.height() * 0.45, f.top(), f.bottom()));
+    }
+    return line;
+  };
+  const auto& moves = key.filterEnvelope;
+  if (moves.lowMoves != 0 || moves.highMoves != 0) {
+    p.setPen(QPen(c.mint, 1.5, Qt::DashLine));
+    p.drawPolyline(curve(true));
+  }
+  p.setPen(QPen(theme::ofRow(key.row), 2));
+  p.drawPolyline(curve(false));
+}
+
+void KeyPicture::paintEvent(QPaintEvent*) {
+  const auto& c = theme::colours();
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(Qt::NoPen);
+  p.setBrush(c.panel);
+  p.drawRoundedRect(rect(), 8, 8);
+  const Key* k = key();
+  if (!k) {
+    theme::drawText(p, rect(), Qt::AlignCenter, tr("Play a key, and its sound stands here."),
+                    theme::Type::Body, c.quiet);
+    return;
+  }
+  drawLanes(p, *k);
+  drawEnvelopes(p, *k);
+  drawFilters(p, *k);
+  for (const Handle& handle : handles(*k)) {
+    const bool bend = handle.grip == Grip::AttackBend || handle.grip == Grip::DecayBend ||
+                      handle.grip == Grip::ReleaseBend;
+    const bool moves = handle.grip == Grip::HighMoves || handle.grip == Grip::LowMoves ||
+                       handle.grip == Grip::FilterAttack || handle.grip == Grip::FilterSustain;
+    const bool filter = handle.grip == Grip::HighPass || handle.grip == Grip::LowPass;
+    p.setPen(QPen(c.panel, 1));
+    p.setBrush(moves ? c.mint : filter ? theme::ofRow(k->row) : c.brass);
+    if (moves || bend) { // smaller, and standing on a corner
+      const double r = px(4);
+      p.drawPolygon(QPolygonF({handle.at + QPointF(0, -r), handle.at + QPointF(r, 0),
+                               handle.at + QPointF(0, r), handle.at + QPointF(-r, 0)}));
+    } else {
+      p.drawEllipse(handle.at, px(5), px(5));
+    }
+  }
+}
+
+// ---- dragging -----------------------------------------------------------------------------------
+
+KeyPicture::Grip KeyPicture::gripAt(QPointF point) const {
+  const Key* k = key();
+  if (!k) return Grip::None;
+  Grip best = Grip::None;
+  double nearest = px(12);
+  for (const Handle& handle : handles(*k))
+    if (const double d = QLineF(handle.at, point).length(); d < nearest) {
+      nearest = d;
+      best = handle.grip;
+    }
+  if (best == Grip::None && timeField().contains(point)) return Grip::Lane;
+  return best;
+}
+
+void KeyPicture::mousePressEvent(QMouseEvent* event) {
+  const Key* k = key();
+  if (!k || event->button() != Qt::LeftButton) return;
+  m_grip = gripAt(event->position());
+  m_pressed = event->position();
+  m_moved = false;
+  if (m_grip != Grip::Lane) return;
+  const QRectF f = timeField();
+  setLayer(int((m_pressed.y() - f.top()) / f.height() * double(k->layers.size() + 1)));
+  m_pressedPlay = layerAsKey(*k, m_layer).own;
+}
+
+void KeyPicture::drag(Key& key, Grip grip, QPointF at) const {
+  const QRectF f = timeField();
+  const double all = shownMs(key), ms = std::clamp((at.x() - f.left()) / f.width(), 0.0, 1.0) * all,
+               level = std::clamp((f.bottom() - at.y()) / f.height(), 0.0, 1.0);
+  auto& e = key.envelope;
+  auto& moves = key.filterEnvelope;
+  const auto c = corners(e, key);
+  const auto fall = [&](Envelope& of) {
+    of.decay = Milliseconds(std::max(0.0, ms - of.attack.value - of.hold.value));
+    of.sustain = level;
+  };
+  const QRectF field = filterField();
+  const auto octavesFrom = [&](Hertz corner, double off) {
+    return std::log2(hzAt(at.x()) / (corner.value > 0 ? corner.value : off));
+  };
+  switch (grip) {
+  case Grip::Attack:
+    e.attack = Milliseconds(ms);
+    break;
+  case Grip::Sustain:
+    fall(e);
+    break;
+  case Grip::Release:
+    e.release = Milliseconds(std::max(5.0, (at.x() - c[4].x()) / f.width() * all));
+    break;
+  case Grip::AttackBend:
+    e.attackCurve = curveThrough(c[0], c[1], at.y());
+    break;
+  case Grip::DecayBend:
+    e.decayCurve = curveThrough(c[2], c[3], at.y());
+    break;
+  case Grip::ReleaseBend:
+    e.releaseCurve = curveThrough(c[4], c[5], at.y());
+    break;
+  case Grip::FilterAttack:
+    moves.shape.attack = Milliseconds(ms);
+    break;
+  case Grip::FilterSustain:
+    fall(moves.shape);
+    break;
+  case Grip::HighPass:
+  case Grip::LowPass: {
+    const double hz = hzAt(at.x());
+    if (grip == Grip::HighPass)
+      key.highPass = Hertz(hz < 21 ? 0 : hz);
+    else
+      key.lowPass = Hertz(hz > 19e3 ? 0 : hz);
+    const double up = (0.5 - (at.y() - field.top()) / field.height()) / 0.45 * 24;
+    key.resonance = Decibels(std::round(std::clamp(up, 0.0, 24.0) * 2) / 2);
+    break;
+  }
+  case Grip::HighMoves:
+    moves.highMoves = octavesFrom(key.highPass, 20);
+    break;
+  case Grip::LowMoves:
+    moves.lowMoves = octavesFrom(key.lowPass, 20e3);
+    break;
+  case Grip::Lane: {
+    LayerPlay& play = m_layer == 0 ? key.own : key.layers[std::size_t(m_layer) - 1].play;
+    const double across = at.x() - m_pressed.x(), up = m_pressed.y() - at.y();
+    play = m_pressedPlay;
+    if (std::abs(across) >= std::abs(up))
+      play.delay = Milliseconds(
+          std::round(std::max(0.0, m_pressedPlay.delay.value + across / f.width() * all) * 10) /
+          10);
+    else
+      play.level = Decibels(std::round((m_pressedPlay.level.value + up / px(6)) * 2) / 2);
+    break;
+  }
+  case Grip::None:
+    break;
+  }
+}
+
+void KeyPicture::mouseMoveEvent(QMouseEvent* event) {
+  const Key* k = key();
+  if (!k) return;
+  if (!(event->buttons() & Qt::LeftButton) || m_grip == Grip::None) {
+    const Grip grip = gripAt(event->position());
+    setCursor(grip == Grip::None   ? Qt::ArrowCursor
+              : grip == Grip::Lane ? Qt::PointingHandCursor
+                                   : Qt::SizeAllCursor);
+    return;
+  }
+  // Without layers the wave is for striking; a little movement is no drag.
+  if (m_grip == Grip::Lane && k->layers.empty()) return;
+  if (!m_moved && QLineF(m_pressed, event->position()).length() < px(4)) return;
+  m_moved = true;
+  m_session.edit(m_grip == Grip::Lane ? tr("Place a layer") : tr("Shape the sound"),
+                 withKeyChanged(m_session.project(), k->id,
+                                [&](Key& changed) { drag(changed, m_grip, event->position()); }),
+                 QStringLiteral("key picture %1").arg(int(m_grip)));
+}
+
+void KeyPicture::mouseReleaseEvent(QMouseEvent*) {
+  if (m_moved)
+    m_session.settle();
+  else if (const Key* k = key(); k && m_grip == Grip::Lane)
+    m_session.strike(k->id, 0.9);
+  m_grip = Grip::None;
+}
+
+bool KeyPicture::event(QEvent* event) {
+  if (event->type() != QEvent::ToolTip) return QWidget::event(event);
+  const auto* help = static_cast<QHelpEvent*>(event);
+  QString text;
+  switch (gripAt(help->pos())) {
+  case Grip::None:
+    text = tr("What the filters let through, by frequency");
+    break;
+  case Grip::Lane:
+    text = key()->layers.empty() ? tr("Click to hear it")
+                                 : tr("Click to hear it; drag across for delay, up for level");
+    break;
+  case Grip::Attack:
+    text = tr("Attack");
+    break;
+  case Grip::Sustain:
+    text = tr("Decay, and the level it stays at");
+    break;
+  case Grip::Release:
+    text = tr("Release");
+    break;
+  case Grip::AttackBend:
+  case Grip::DecayBend:
+  case Grip::ReleaseBend:
+    text = tr("How the slope bends");
+    break;
+  case Grip::FilterAttack:
+    text = tr("Attack of the filters' envelope");
+    break;
+  case Grip::FilterSustain:
+    text = tr("Decay of the filters' envelope, and where it stays");
+    break;
+  case Grip::HighPass:
+    text = tr("High-pass corner; up for resonance; to the left edge for none");
+    break;
+  case Grip::LowPass:
+    text = tr("Low-pass corner; up for resonance; to the right edge for none");
+    break;
+  case Grip::HighMoves:
+    text = tr("Where the envelope takes the high-pass");
+    break;
+  case Grip::LowMoves:
+    text = tr("Where the envelope takes the low-pass");
+    break;
+  }
+  QToolTip::showText(help->globalPos(), text, this);
+  return true;
+}
+
+} // namespace tuvvo

@@ -1,0 +1,445 @@
+#include "keys/sound_leaf.h"
+
+#include "model/edits.h"
+#include "theme/theme.h"
+
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMenu>
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace tuvvo {
+
+using theme::px;
+
+namespace {
+constexpr int kColumnsShown = 5;
+
+LayerPlay& playOf(Key& key, int layer) {
+  return layer == 0 || std::size_t(layer) > key.layers.size()
+             ? key.own
+             : key.layers[std::size_t(layer) - 1].play;
+}
+} // namespace
+
+SoundLeaf::SoundLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  m_picture = new KeyPicture(session, this);
+  auto* groups = new QHBoxLayout;
+  groups->setSpacing(px(6));
+  const std::array<std::pair<QString, QString>, 4> names{
+      std::pair{tr("Level and tune"), tr("Level, pan, tune, glide, choke")},
+      {tr("Envelope"), tr("Attack, hold, decay, sustain, release and how they bend")},
+      {tr("Filters"), tr("High-pass, low-pass and the envelope that moves them")},
+      {tr("Layers"), tr("Several sounds on one key")}};
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    m_groups[i] = new Chip(names[i].first, names[i].second, this);
+    m_groups[i]->setCheckable(true);
+    groups->addWidget(m_groups[i]);
+    connect(m_groups[i], &QAbstractButton::clicked, this, [this, i] { showGroup(Group(i)); });
+  }
+  groups->addStretch(1);
+  makeChips();
+  for (QWidget* w :
+       std::initializer_list<QWidget*>{m_mono, m_legato, m_choke, m_way, m_addLayer, m_takeAway})
+    groups->addWidget(w);
+  m_grid = new QGridLayout;
+  m_grid->setHorizontalSpacing(px(12));
+  m_grid->setVerticalSpacing(px(6));
+  for (int i = 0; i < kColumnsShown; ++i) m_grid->setColumnStretch(i, 1);
+  for (auto& field : fields()) {
+    auto* slide = new Slide(field.label, field.range, field.unit, this);
+    slide->setTone(field.group == Group::Filter ? theme::colours().mint : theme::colours().lilac);
+    if (field.format) slide->setFormat(field.format);
+    connect(slide, &Slide::changed, this, [this, field](double v, bool settled) {
+      const int layer = m_picture->layer();
+      change(
+          field.step, [&](Key& k) { field.set(k, layer, v); }, settled);
+    });
+    m_slides.push_back({std::move(field), slide});
+  }
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(px(9));
+  column->addWidget(m_picture, 1);
+  column->addLayout(groups);
+  column->addLayout(m_grid);
+  makePartRow();
+  for (auto signal : {&Session::changed, &Session::selectionChanged})
+    connect(&session, signal, this, &SoundLeaf::refresh);
+  connect(m_picture, &KeyPicture::layerChosen, this, &SoundLeaf::refresh);
+  showGroup(Group::Level);
+}
+
+const Key* SoundLeaf::key() const {
+  return findKey(m_session.project(), m_session.selection().key);
+}
+
+void SoundLeaf::makeChips() {
+  m_mono = new Chip(tr("One at a time"),
+                    tr("A new hit takes the place of the one that sounds; needed for glide"), this);
+  m_legato = new Chip(tr("Bend when held over"),
+                      tr("Where the key is held, a hit over a held one bends it to the new pitch "
+                         "instead of striking anew"),
+                      this);
+  m_choke = new Chip(tr("Choke: none"),
+                     tr("Keys with the same choke letter cut each other off (Ctrl+J)"), this);
+  m_way = new Combo(tr("Which layers sound"),
+                    tr("All of them, or one: by how hard, in turn, or "
+                       "at random without repeats"),
+                    this);
+  m_way->addItems({tr("together"), tr("by velocity"), tr("in turn"), tr("at random")});
+  m_addLayer = new Chip(tr("Add a layer"), tr("Lay what another key plays under this one"), this);
+  m_takeAway = new Chip(tr("Take it away"), tr("Take the chosen layer off this key"), this);
+  for (Chip* chip : {m_mono, m_legato}) chip->setCheckable(true);
+  connect(m_mono, &QAbstractButton::clicked, this,
+          [this] { change(tr("One at a time"), [](Key& k) { k.mono = !k.mono; }); });
+  connect(m_legato, &QAbstractButton::clicked, this,
+          [this] { change(tr("Bend when held over"), [](Key& k) { k.legato = !k.legato; }); });
+  connect(m_choke, &QAbstractButton::clicked, this,
+          [this] { change(tr("Choke"), [](Key& k) { k.choke = (k.choke + 1) % 9; }); });
+  connect(m_way, &QComboBox::activated, this, [this](int way) {
+    if (const Key* k = key())
+      m_session.edit(tr("Which layers sound"),
+                     withLayerWay(m_session.project(), k->id, LayerWay(way)));
+  });
+  connect(m_addLayer, &QAbstractButton::clicked, this, &SoundLeaf::offerLayers);
+  connect(m_takeAway, &QAbstractButton::clicked, this, &SoundLeaf::takeLayerAway);
+}
+
+void SoundLeaf::makePartRow() {
+  auto* row = new QHBoxLayout;
+  row->setSpacing(px(6));
+  m_partTitle = new QLabel(this);
+  m_partTitle->setFont(theme::font(theme::Type::Strong));
+  m_partLevel = new Slide(QString(), {-60, 12, 0, 0.5, 1}, tr("dB"), this);
+  m_partLevel->setAccessibleName(tr("Level of the part"));
+  m_partLevel->setTone(theme::colours().mint);
+  m_partLevel->setFixedWidth(px(130));
+  row->addWidget(m_partTitle);
+  row->addWidget(m_partLevel);
+  row->addStretch(1);
+  const std::array<QString, 3> whose{tr("Key"), tr("Part"), tr("Role")};
+  for (std::size_t i = 0; i < 3; ++i) {
+    auto* label = new QLabel(whose[i], this);
+    label->setFont(theme::font(theme::Type::Small));
+    theme::style(label,
+                 QStringLiteral("color:%1; padding-left:8px").arg(theme::colours().quiet.name()));
+    const QString of = i == 0   ? tr("the key")
+                       : i == 1 ? tr("the part")
+                                : tr("every key of this row of the deck");
+    m_mutes[i] = new Chip(tr("Mute"), tr("Silence %1").arg(of), this);
+    m_solos[i] =
+        new Chip(tr("Solo"), tr("Hear %1 alone, with whatever else is solo").arg(of), this);
+    m_mutes[i]->setAccessibleName(tr("Mute: %1").arg(whose[i]));
+    m_solos[i]->setAccessibleName(tr("Solo: %1").arg(whose[i]));
+    row->addWidget(label);
+    for (Chip* chip : {m_mutes[i], m_solos[i]}) {
+      chip->setCheckable(true);
+      row->addWidget(chip);
+      const bool mute = chip == m_mutes[i];
+      connect(chip, &QAbstractButton::clicked, this, [this, i, mute] {
+        changeQuiet(mute ? tr("Mute") : tr("Solo"), [&](Project& p) {
+          const Key* k = findKey(p, m_session.selection().key);
+          if (!k) return;
+          const auto flip = [&](auto& quiet) {
+            bool& flag = mute ? quiet.muted : quiet.solo;
+            flag = !flag;
+          };
+          if (i == 0) p = withKeyChanged(std::move(p), k->id, [&](Key& x) { flip(x.quiet); });
+          if (i == 1) p = withPartChanged(std::move(p), k->part, flip);
+          if (i == 2) flip(p.roles[std::size_t(k->row)]);
+        });
+      });
+    }
+  }
+  connect(m_partLevel, &Slide::changed, this, [this](double v, bool settled) {
+    if (const Key* k = key())
+      m_session.edit(
+          tr("Part level"),
+          withPartChanged(m_session.project(), k->part, [v](Part& x) { x.level = Decibels(v); }),
+          QStringLiteral("part level"));
+    if (settled) m_session.settle();
+  });
+  static_cast<QVBoxLayout*>(layout())->addLayout(row);
+}
+
+void SoundLeaf::showGroup(Group group) {
+  m_group = group;
+  m_picture->showMoves(group == Group::Filter);
+  for (std::size_t i = 0; i < m_groups.size(); ++i) m_groups[i]->setChecked(Group(i) == group);
+  int at = 0;
+  for (auto& [field, slide] : m_slides) {
+    m_grid->removeWidget(slide);
+    slide->setVisible(field.group == group);
+    if (field.group != group) continue;
+    m_grid->addWidget(slide, at / kColumnsShown, at % kColumnsShown);
+    ++at;
+  }
+  for (QWidget* w : std::initializer_list<QWidget*>{m_mono, m_legato, m_choke})
+    w->setVisible(group == Group::Level);
+  for (QWidget* w : std::initializer_list<QWidget*>{m_way, m_addLayer, m_takeAway})
+    w->setVisible(group == Group::Layers);
+  refresh();
+}
+
+void SoundLeaf::change(const QString& name, const std::function<void(Key&)>& edit, bool settled) {
+  const Id id = m_session.selection().key;
+  m_session.edit(name, withKeyChanged(m_session.project(), id, edit), name + QString::number(id));
+  if (settled) m_session.settle();
+}
+
+void SoundLeaf::changeQuiet(const QString& name, const std::function<void(Project&)>& change) {
+  Project next = m_session.project();
+  change(next);
+  m_session.edit(name, std::move(next));
+}
+
+void SoundLeaf::addLayer(const SoundRef& sound, const LayerPlay& play) {
+  const Key* k = key();
+  if (!k) return;
+  m_session.edit(tr("Add a layer"), withLayer(m_session.project(), k->id, {sound, play}));
+  if (const Key* now = key()) m_picture->setLayer(int(now->layers.size()));
+}
+
+void SoundLeaf::takeLayerAway() {
+  if (const Key* k = key())
+    m_session.edit(tr("Take a layer away"),
+                   withoutLayer(m_session.project(), k->id, std::size_t(m_picture->layer())));
+}
+
+/// What other keys play, by row; a copy of this key's own sound first, for a chorus or a flam.
+void SoundLeaf::offerLayers() {
+  const Key* k = key();
+  if (!k) return;
+  const Project& p = m_session.project();
+  auto* menu = new QMenu(this);
+  menu->setAttribute(Qt::WA_DeleteOnClose);
+  menu->addAction(tr("This sound again, 12 ms later"), this, [this, own = k->sound] {
+    addLayer(own, {Milliseconds(12), Decibels(-3), {}, 1});
+  });
+  menu->addAction(tr("This sound again, an octave lower"), this, [this, own = k->sound] {
+    addLayer(own, {{}, Decibels(-3), Semitones(-12), 1});
+  });
+  const std::array<QString, 4> rows{tr("Cuts"), tr("Air"), tr("Body"), tr("Floor")};
+  for (int row = 3; row >= 0; --row) {
+    QMenu* of = menu->addMenu(rows[std::size_t(row)]);
+    for (const auto& other : p.keys) {
+      if (other.row != Row(row) || other.id == k->id || of->actions().size() >= 200) continue;
+      of->addAction(QString::fromStdString(nameOf(p, other)), this,
+                    [this, sound = other.sound, tune = other.tune + toSemitones(other.fine),
+                     mine = k->tune + toSemitones(k->fine)] {
+                      addLayer(sound, {{}, {}, tune - mine, 1}); // as it sounds on its own key
+                    });
+    }
+    of->setEnabled(!of->actions().isEmpty());
+  }
+  menu->popup(m_addLayer->mapToGlobal(QPoint(0, m_addLayer->height())));
+}
+
+void SoundLeaf::refresh() {
+  const Key* k = key();
+  const int layer = m_picture->layer();
+  for (auto& [field, slide] : m_slides) {
+    slide->setEnabled(k);
+    if (k) slide->setValue(field.get(*k, layer));
+  }
+  const bool several = k && !k->layers.empty();
+  for (QWidget* w : std::initializer_list<QWidget*>{m_mono, m_legato, m_choke, m_partLevel})
+    w->setEnabled(k);
+  m_addLayer->setEnabled(k && int(k->layers.size()) + 1 < kMostLayers);
+  m_takeAway->setEnabled(several);
+  m_way->setEnabled(several);
+  if (k) {
+    m_mono->setChecked(k->mono);
+    m_legato->setChecked(k->legato);
+    m_legato->setEnabled(k->mono);
+    m_choke->setText(k->choke == 0 ? tr("Choke: none")
+                                   : tr("Choke: %1").arg(QChar('a' + k->choke - 1)));
+    m_way->setCurrentIndex(int(k->way));
+  }
+  for (auto& [field, slide] : m_slides) {
+    if (field.label == tr("Glide")) slide->setEnabled(k && k->mono);
+    if (field.label == tr("Up to velocity"))
+      slide->setEnabled(several && k->way == LayerWay::ByVelocity);
+  }
+  refreshPartRow();
+}
+
+void SoundLeaf::refreshPartRow() {
+  const Key* k = key();
+  const Part* part = k ? findPart(m_session.project(), k->part) : nullptr;
+  m_partTitle->setText(part ? tr("Part: %1").arg(QString::fromStdString(part->name)) : QString());
+  const Quiet role = k ? m_session.project().roles[std::size_t(k->row)] : Quiet{};
+  const std::array<Quiet, 3> quiet{k ? k->quiet : Quiet{},
+                                   part ? Quiet{part->muted, part->solo} : Quiet{}, role};
+  for (std::size_t i = 0; i < 3; ++i) {
+    m_mutes[i]->setEnabled(k && (i != 1 || part));
+    m_solos[i]->setEnabled(k && (i != 1 || part));
+    m_mutes[i]->setChecked(quiet[i].muted);
+    m_solos[i]->setChecked(quiet[i].solo);
+  }
+  if (part) m_partLevel->setValue(part->level.value);
+}
+
+// ---- the figures --------------------------------------------------------------------------------
+
+std::vector<SoundLeaf::Field> SoundLeaf::fields() const {
+  std::vector<Field> out;
+  addLevelFields(out);
+  addEnvelopeFields(out);
+  addFilterFields(out);
+  addLayerFields(out);
+  return out;
+}
+
+void SoundLeaf::addLevelFields(std::vector<Field>& out) const {
+  const auto add = [&](const QString& label, Slide::Range range, const QString& unit,
+                       const QString& step, auto get, auto set,
+                       std::function<QString(double)> format = {}) {
+    out.push_back({Group::Level, label, range, unit, step,
+                   [get](const Key& k, int) { return get(k); },
+                   [set](Key& k, int, double v) { set(k, v); }, std::move(format)});
+  };
+  add(
+      tr("Level"), {-60, 12, 0, 0.5, 1}, tr("dB"), tr("Key level"),
+      [](const Key& k) { return k.level.value; }, [](Key& k, double v) { k.level = Decibels(v); });
+  add(
+      tr("Pan"), {-100, 100, 0, 1, 0}, {}, tr("Key pan"),
+      [](const Key& k) { return std::round(k.pan * 100); },
+      [](Key& k, double v) { k.pan = v / 100; },
+      [](double v) {
+        return v == 0 ? tr("middle") : v < 0 ? tr("left %1").arg(-v) : tr("right %1").arg(v);
+      });
+  add(
+      tr("Tune"), {-48, 48, 0, 1, 0}, tr("st"), tr("Tune a key"),
+      [](const Key& k) { return k.tune.value; }, [](Key& k, double v) { k.tune = Semitones(v); });
+  add(
+      tr("Fine"), {-100, 100, 0, 1, 0}, tr("ct"), tr("Fine tune a key"),
+      [](const Key& k) { return k.fine.value; }, [](Key& k, double v) { k.fine = Cents(v); });
+  add(
+      tr("Glide"), {0, 2000, 0, 5, 0}, tr("ms"), tr("Glide"),
+      [](const Key& k) { return k.glide.value; },
+      [](Key& k, double v) { k.glide = Milliseconds(v); });
+}
+
+namespace {
+QString bendText(double v) {
+  return v == 0  ? SoundLeaf::tr("straight")
+         : v > 0 ? SoundLeaf::tr("quick first %1").arg(v)
+                 : SoundLeaf::tr("slow first %1").arg(-v);
+}
+} // namespace
+
+void SoundLeaf::addEnvelopeFields(std::vector<Field>& out) const {
+  const auto add = [&](Group group, const QString& label, Slide::Range range, const QString& unit,
+                       auto get, auto set, std::function<QString(double)> format = {}) {
+    out.push_back({group, label, range, unit, label, [get](const Key& k, int) { return get(k); },
+                   [set](Key& k, int, double v) { set(k, v); }, std::move(format)});
+  };
+  const auto time = [&](const QString& label, double most, double usual,
+                        Milliseconds Envelope::*which) {
+    add(
+        Group::Envelope, label, {0, most, usual, 1, 0}, tr("ms"),
+        [which](const Key& k) { return (k.envelope.*which).value; },
+        [which](Key& k, double v) { k.envelope.*which = Milliseconds(v); });
+  };
+  const auto bend = [&](const QString& label, double usual, double Envelope::*which) {
+    add(
+        Group::Envelope, label, {-100, 100, usual, 5, 0}, {},
+        [which](const Key& k) { return std::round(k.envelope.*which * 100); },
+        [which](Key& k, double v) { k.envelope.*which = v / 100; }, bendText);
+  };
+  time(tr("Attack"), 5000, 0, &Envelope::attack);
+  time(tr("Hold"), 10000, 0, &Envelope::hold);
+  time(tr("Decay"), 10000, 0, &Envelope::decay);
+  add(
+      Group::Envelope, tr("Sustain"), {0, 100, 100, 1, 0}, tr("%"),
+      [](const Key& k) { return k.envelope.sustain * 100; },
+      [](Key& k, double v) { k.envelope.sustain = v / 100; });
+  time(tr("Release"), 10000, 40, &Envelope::release);
+  bend(tr("Attack bends"), 0, &Envelope::attackCurve);
+  bend(tr("Decay bends"), 100, &Envelope::decayCurve);
+  bend(tr("Release bends"), 100, &Envelope::releaseCurve);
+}
+
+void SoundLeaf::addFilterFields(std::vector<Field>& out) const {
+  const auto add = [&](const QString& label, Slide::Range range, const QString& unit, auto get,
+                       auto set, std::function<QString(double)> format = {}) {
+    out.push_back({Group::Filter, label, range, unit, label,
+                   [get](const Key& k, int) { return get(k); },
+                   [set](Key& k, int, double v) { set(k, v); }, std::move(format)});
+  };
+  const auto hertz = [](double off) {
+    return [off](double v) {
+      if (std::abs(v - off) < off * 0.02) return tr("none");
+      return v < 1000 ? tr("%1 Hz").arg(v, 0, 'f', 0) : tr("%1 kHz").arg(v / 1000, 0, 'f', 2);
+    };
+  };
+  add(
+      tr("High-pass"), {20, 20'000, 20, 1, 0, true}, {},
+      [](const Key& k) { return k.highPass.value > 0 ? k.highPass.value : 20; },
+      [](Key& k, double v) { k.highPass = Hertz(v <= 20.4 ? 0 : v); }, hertz(20));
+  add(
+      tr("Low-pass"), {20, 20'000, 20'000, 1, 0, true}, {},
+      [](const Key& k) { return k.lowPass.value > 0 ? k.lowPass.value : 20'000; },
+      [](Key& k, double v) { k.lowPass = Hertz(v >= 19'600 ? 0 : v); }, hertz(20'000));
+  add(
+      tr("Resonance"), {0, 24, 0, 0.5, 1}, tr("dB"), [](const Key& k) { return k.resonance.value; },
+      [](Key& k, double v) { k.resonance = Decibels(v); });
+  const auto octaves = [&](const QString& label, double FilterEnvelope::*which) {
+    add(
+        label, {-8, 8, 0, 0.25, 2}, tr("oct"),
+        [which](const Key& k) { return k.filterEnvelope.*which; },
+        [which](Key& k, double v) { k.filterEnvelope.*which = v; });
+  };
+  octaves(tr("High-pass moves"), &FilterEnvelope::highMoves);
+  octaves(tr("Low-pass moves"), &FilterEnvelope::lowMoves);
+  const auto time = [&](const QString& label, double most, double usual,
+                        Milliseconds Envelope::*which) {
+    add(
+        label, {0, most, usual, 1, 0}, tr("ms"),
+        [which](const Key& k) { return (k.filterEnvelope.shape.*which).value; },
+        [which](Key& k, double v) { k.filterEnvelope.shape.*which = Milliseconds(v); });
+  };
+  time(tr("Moves in"), 5000, 0, &Envelope::attack);
+  time(tr("Stays"), 10000, 0, &Envelope::hold);
+  time(tr("Moves back in"), 10000, 250, &Envelope::decay);
+  add(
+      tr("Back to"), {0, 100, 0, 1, 0}, tr("%"),
+      [](const Key& k) { return k.filterEnvelope.shape.sustain * 100; },
+      [](Key& k, double v) { k.filterEnvelope.shape.sustain = v / 100; });
+  time(tr("Let go in"), 10000, 120, &Envelope::release);
+}
+
+void SoundLeaf::addLayerFields(std::vector<Field>& out) const {
+  const auto add = [&](const QString& label, Slide::Range range, const QString& unit, auto get,
+                       auto set) {
+    out.push_back({Group::Layers,
+                   label,
+                   range,
+                   unit,
+                   label,
+                   [get](const Key& k, int layer) { return get(layerAsKey(k, layer).own); },
+                   [set](Key& k, int layer, double v) { set(playOf(k, layer), v); },
+                   {}});
+  };
+  add(
+      tr("Delay"), {0, 500, 0, 1, 1}, tr("ms"), [](const LayerPlay& l) { return l.delay.value; },
+      [](LayerPlay& l, double v) { l.delay = Milliseconds(v); });
+  add(
+      tr("Level of the layer"), {-60, 12, 0, 0.5, 1}, tr("dB"),
+      [](const LayerPlay& l) { return l.level.value; },
+      [](LayerPlay& l, double v) { l.level = Decibels(v); });
+  add(
+      tr("Tune of the layer"), {-48, 48, 0, 1, 2}, tr("st"),
+      [](const LayerPlay& l) { return l.tune.value; },
+      [](LayerPlay& l, double v) { l.tune = Semitones(v); });
+  add(
+      tr("Up to velocity"), {2, 100, 100, 1, 0}, {},
+      [](const LayerPlay& l) { return std::round(l.upTo * 100); },
+      [](LayerPlay& l, double v) { l.upTo = v / 100; });
+}
+
+} // namespace tuvvo

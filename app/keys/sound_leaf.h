@@ -1,0 +1,71 @@
+// The sound of the chosen key: one picture, and its figures as slides.
+#pragma once
+
+#include "keys/key_picture.h"
+#include "widgets/chip.h"
+#include "widgets/combo.h"
+#include "widgets/slide.h"
+
+class QGridLayout;
+class QLabel;
+class QMenu;
+
+namespace tuvvo {
+
+class SoundLeaf : public QWidget {
+  Q_OBJECT
+public:
+  SoundLeaf(Session& session, QWidget* parent);
+
+  enum class Group { Level, Envelope, Filter, Layers };
+  void showGroup(Group group);
+  [[nodiscard]] Group group() const { return m_group; }
+  [[nodiscard]] KeyPicture& picture() { return *m_picture; }
+
+  /// Lays what another key plays under the chosen one.
+  void addLayer(const SoundRef& sound, const LayerPlay& play = {});
+  void takeLayerAway();
+
+private:
+  /// A figure of a key; those of layers act on the chosen layer.
+  struct Field {
+    Group group;
+    QString label;
+    Slide::Range range;
+    QString unit, step; ///< step: what the edit is called
+    std::function<double(const Key&, int layer)> get;
+    std::function<void(Key&, int layer, double)> set;
+    std::function<QString(double)> format;
+  };
+  [[nodiscard]] std::vector<Field> fields() const;
+  void addLevelFields(std::vector<Field>& out) const;
+  void addEnvelopeFields(std::vector<Field>& out) const;
+  void addFilterFields(std::vector<Field>& out) const;
+  void addLayerFields(std::vector<Field>& out) const;
+  void makeChips();
+  void makePartRow();
+  void refresh();
+  void refreshPartRow();
+  void offerLayers();
+  void change(const QString& name, const std::function<void(Key&)>& change, bool settled = true);
+  void changeQuiet(const QString& name, const std::function<void(Project&)>& change);
+  [[nodiscard]] const Key* key() const;
+
+  Session& m_session;
+  KeyPicture* m_picture;
+  Group m_group = Group::Level;
+  std::array<Chip*, 4> m_groups{};
+  struct Shown {
+    Field field;
+    Slide* slide;
+  };
+  std::vector<Shown> m_slides;
+  QGridLayout* m_grid;
+  Chip *m_mono, *m_legato, *m_choke, *m_addLayer, *m_takeAway;
+  Combo* m_way;
+  QLabel* m_partTitle;
+  Slide* m_partLevel;
+  std::array<Chip*, 3> m_mutes{}, m_solos{}; ///< key, part, role
+};
+
+} // namespace tuvvo
