@@ -1,5 +1,7 @@
 #include "devices/output.h"
 
+#include <chrono>
+
 namespace tuvvo {
 
 std::optional<OutputChoice> outputFromName(const std::string& name) {
@@ -11,11 +13,22 @@ std::optional<OutputChoice> outputFromName(const std::string& name) {
   return std::nullopt;
 }
 
+namespace {
+
+/// The engine's blocks, each with the time at which it was asked for.
+FillSound filledBy(Engine& engine) {
+  return [&engine](float* left, float* right, int frames) {
+    const auto now = std::chrono::steady_clock::now().time_since_epoch();
+    engine.process(left, right, frames, now / std::chrono::nanoseconds(1));
+  };
+}
+
+} // namespace
+
 void Output::openSimulated(const DeviceSettings& settings) {
   DeviceSettings simulated = settings;
   simulated.rate = kEngineRate;
-  m_device = std::make_unique<SimulatedDevice>(
-      simulated, [&engine = m_engine](float* l, float* r, int n) { engine.process(l, r, n); });
+  m_device = std::make_unique<SimulatedDevice>(simulated, filledBy(m_engine));
 }
 
 std::string Output::open(OutputChoice choice, const DeviceSettings& settings) {
@@ -34,9 +47,7 @@ std::string Output::open(OutputChoice choice, const DeviceSettings& settings) {
     servers.push_back(SoundServer::Alsa);
   std::string why;
   for (SoundServer server : servers) {
-    auto opened = openRtAudio(server, settings, [&engine = m_engine](float* l, float* r, int n) {
-      engine.process(l, r, n);
-    });
+    auto opened = openRtAudio(server, settings, filledBy(m_engine));
     if (opened) {
       m_device = std::move(opened).value();
       return {};

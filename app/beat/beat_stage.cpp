@@ -124,7 +124,8 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
   m_pull = new Chip(tr("Pull to grid"),
                     tr("Pull this part's pins towards the grid by that strength (Ctrl+G)"), this);
   m_takes = new Chip(tr("Pull takes"),
-                     tr("Pull what is recorded by the same strength while it is laid"), this);
+                     tr("Pull what is recorded on this part by the same strength while it is laid"),
+                     this);
   m_takes->setCheckable(true);
   auto* feel = new QHBoxLayout;
   feel->setSpacing(px(10));
@@ -193,10 +194,23 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
     changeLane(
         tr("Lean of a part"), [v](Lane& l) { l.lean = Milliseconds(v); }, settled);
   });
-  connect(m_strength, &Slide::changed, this,
-          [this](double v, bool) { m_session.quantise = m_takes->isChecked() ? v / 100 : 0; });
-  connect(m_takes, &QAbstractButton::toggled, this,
-          [this](bool on) { m_session.quantise = on ? m_strength->value() / 100 : 0; });
+  const auto pullTakes = [this](double strength) {
+    m_session.edit(tr("Pull takes"),
+                   withPartChanged(m_session.project(), m_ribbons->currentPart(),
+                                   [&](Part& part) {
+                                     part.pull = strength;
+                                     part.perBeat = m_ribbons->grid;
+                                   }),
+                   QStringLiteral("pull takes"));
+  };
+  connect(m_strength, &Slide::changed, this, [this, pullTakes](double v, bool settled) {
+    if (m_takes->isChecked()) pullTakes(v / 100);
+    if (settled) m_session.settle();
+  });
+  connect(m_takes, &QAbstractButton::clicked, this, [this, pullTakes] {
+    pullTakes(m_takes->isChecked() ? m_strength->value() / 100 : 0);
+    m_session.settle();
+  });
   connect(m_pull, &QAbstractButton::clicked, this, [this] { quantiseNow(); });
   connect(m_ribbons, &RibbonsView::chosenChanged, this, &BeatStage::refresh);
   addCommands();
@@ -290,7 +304,9 @@ void BeatStage::refresh() {
   m_swing->setValue(lane ? lane->swing : 50);
   m_swingWhat->setText(lane && lane->swingPairs == 1 ? tr("of eighths") : tr("of sixteenths"));
   m_lean->setValue(lane ? lane->lean.value : 0);
-  for (QWidget* w : std::initializer_list<QWidget*>{m_swing, m_swingWhat, m_lean, m_pull})
+  m_takes->setChecked(part && part->pull > 0);
+  if (part && part->pull > 0) m_strength->setValue(part->pull * 100);
+  for (QWidget* w : std::initializer_list<QWidget*>{m_swing, m_swingWhat, m_lean, m_pull, m_takes})
     w->setEnabled(part);
 }
 

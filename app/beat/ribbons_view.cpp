@@ -254,7 +254,7 @@ void RibbonsView::addPin(const Ribbon& ribbon, Beats at, double velocity) {
   m_chosen = pin;
   m_chosenPart = ribbon.part.id;
   m_session.selectKey(pin.key);
-  if (!m_session.playing()) m_session.strike(pin.key, pin.velocity);
+  if (!m_session.playing()) m_session.hear(pin.key, pin.velocity);
   emit chosenChanged();
 }
 

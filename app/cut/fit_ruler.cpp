@@ -62,7 +62,7 @@ void FitRuler::apply(Session& session, FitMethod method, Semitones shift, const 
                merge);
   if (const Key* key = findKey(session.project(), session.selection().key);
       key && key->sound.source == session.selection().source)
-    session.strike(key->id, 0.9);
+    session.hear(key->id, 0.9);
 }
 
 void FitRuler::take(double semitones, const QString& merge) {

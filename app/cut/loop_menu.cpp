@@ -41,7 +41,7 @@ public:
     s = findSource(session.project(), session.selection().source);
     for (const auto& made : s->cuts)
       if (made.start == loop.start) session.selectCut(s->id, made.id);
-    session.strike(session.selection().key, 0.9);
+    session.hear(session.selection().key, 0.9);
   }
 };
 

@@ -114,7 +114,7 @@ void WaveView::mousePressEvent(QMouseEvent* event) {
     if (event->modifiers() & Qt::ShiftModifier) return m_session.extendToCut(cut->id);
     if (event->modifiers() & Qt::ControlModifier) return m_session.toggleCut(cut->id);
     m_session.selectCut(s->id, cut->id);
-    m_session.strike(m_session.selection().key, 0.9);
+    m_session.hear(m_session.selection().key, 0.9);
   }
 }
 
@@ -201,7 +201,7 @@ void WaveView::stepCut(int steps) {
   const Cut& cut = s->cuts[std::size_t(at)];
   const double start = double(cut.start.value);
   m_session.selectCut(s->id, cut.id);
-  m_session.strike(m_session.selection().key, 0.9);
+  m_session.hear(m_session.selection().key, 0.9);
   if (start < m_first || start > m_first + m_span * 0.95) {
     m_first = start - m_span * 0.1;
     keepInside();

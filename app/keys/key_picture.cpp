@@ -438,6 +438,13 @@ void KeyPicture::mouseMoveEvent(QMouseEvent* event) {
   // Without layers the wave is for striking; a little movement is no drag.
   if (m_grip == Grip::Lane && k->layers.empty()) return;
   if (!m_moved && QLineF(m_pressed, event->position()).length() < px(4)) return;
+  if (!m_moved && m_grip == Grip::Sustain) {
+    // Where both stand on one place, across means the attack and down the fall.
+    const auto attack = placeOf(Grip::Attack), fall = placeOf(Grip::Sustain);
+    const QPointF way = event->position() - m_pressed;
+    if (QLineF(*attack, *fall).length() < px(6) && std::abs(way.x()) > std::abs(way.y()))
+      m_grip = Grip::Attack;
+  }
   m_moved = true;
   m_session.edit(m_grip == Grip::Lane ? tr("Place a layer") : tr("Shape the sound"),
                  withKeyChanged(m_session.project(), k->id,
@@ -449,7 +456,7 @@ void KeyPicture::mouseReleaseEvent(QMouseEvent*) {
   if (m_moved)
     m_session.settle();
   else if (const Key* k = key(); k && m_grip == Grip::Lane)
-    m_session.strike(k->id, 0.9);
+    m_session.hear(k->id, 0.9);
   m_grip = Grip::None;
 }
 

@@ -6,6 +6,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
+#include <QStackedWidget>
 #include <QVBoxLayout>
 
 namespace tuvvo {
@@ -39,11 +40,34 @@ KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, par
   for (Chip* chip : {m_hear, m_lasts[0], m_lasts[1], m_lasts[2], m_clear}) top->addWidget(chip);
 
   m_sound = new SoundLeaf(session, this);
+  auto* soundPage = new QWidget(this);
+  auto* soundColumn = new QVBoxLayout(soundPage);
+  soundColumn->setContentsMargins(0, 0, 0, 0);
+  soundColumn->setSpacing(px(10));
+  soundColumn->addLayout(top);
+  soundColumn->addWidget(m_sound, 1);
+  m_take = new TakeLeaf(session, this);
+  m_leaves = new QStackedWidget(this);
+  m_leaves->addWidget(soundPage);
+  m_leaves->addWidget(m_take);
+  auto* tabs = new QHBoxLayout;
+  tabs->setSpacing(px(6));
+  const std::array<std::pair<QString, QString>, 2> leaves{
+      std::pair{tr("Sound"), tr("What the chosen key sounds like (Ctrl+1)")},
+      {tr("Takes"), tr("Record, catch, practise, and see how you played (Ctrl+2)")}};
+  for (std::size_t i = 0; i < leaves.size(); ++i) {
+    m_tabs[i] = new Chip(leaves[i].first, leaves[i].second, this);
+    m_tabs[i]->setCheckable(true);
+    tabs->addWidget(m_tabs[i]);
+    connect(m_tabs[i], &QAbstractButton::clicked, this, [this, i] { openLeaf(int(i)); });
+  }
+  tabs->addStretch(1);
   auto* all = new QVBoxLayout(this);
-  all->setContentsMargins(px(20), px(14), px(14), px(12));
-  all->setSpacing(px(10));
-  all->addLayout(top);
-  all->addWidget(m_sound, 1);
+  all->setContentsMargins(px(20), px(10), px(14), px(10));
+  all->setSpacing(px(8));
+  all->addLayout(tabs);
+  all->addWidget(m_leaves, 1);
+  openLeaf(0);
 
   connect(m_name, &QLineEdit::editingFinished, this, [this] {
     const Key* key = findKey(m_session.project(), m_session.selection().key);
@@ -60,7 +84,7 @@ KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, par
 
 void KeysStage::addCommands() {
   auto* hear = addCommand(tr("Hear the key"), QKeySequence(Qt::CTRL | Qt::Key_Space),
-                          [this] { m_session.strike(m_session.selection().key, 0.9); });
+                          [this] { m_session.hear(m_session.selection().key, 0.9); });
   addCommand(tr("To its end, held or round"), QKeySequence(Qt::CTRL | Qt::Key_H), [this] {
     if (const Key* key = findKey(m_session.project(), m_session.selection().key))
       setLast(key->loop.on ? 0 : key->gate ? 2 : 1);
@@ -78,12 +102,17 @@ void KeysStage::addCommands() {
   addCommand(tr("Key to the right"), QKeySequence(Qt::Key_Right), [this] { step(1, 0); });
   addCommand(tr("Key above"), QKeySequence(Qt::Key_Up), [this] { step(0, -1); });
   addCommand(tr("Key below"), QKeySequence(Qt::Key_Down), [this] { step(0, 1); });
+  addCommand(tr("Sound of the key"), QKeySequence(Qt::CTRL | Qt::Key_1), [this] { openLeaf(0); });
+  addCommand(tr("Takes"), QKeySequence(Qt::CTRL | Qt::Key_2), [this] { openLeaf(1); });
   using Group = SoundLeaf::Group;
   for (const auto& [text, group] : {std::pair{tr("Show level and tune"), Group::Level},
                                     {tr("Show the envelope"), Group::Envelope},
                                     {tr("Show the filters"), Group::Filter},
                                     {tr("Show the layers"), Group::Layers}})
-    addCommand(text, {}, [this, group = group] { m_sound->showGroup(group); });
+    addCommand(text, {}, [this, group = group] {
+      openLeaf(0);
+      m_sound->showGroup(group);
+    });
   addCommand(tr("Next layer"), QKeySequence(Qt::CTRL | Qt::Key_Down), [this] {
     m_sound->showGroup(Group::Layers);
     m_sound->picture().setLayer(m_sound->picture().layer() + 1);
@@ -94,6 +123,11 @@ void KeysStage::addCommands() {
   });
   connect(m_hear, &QAbstractButton::clicked, hear, &QAction::trigger);
   connect(m_clear, &QAbstractButton::clicked, clear, &QAction::trigger);
+}
+
+void KeysStage::openLeaf(int leaf) {
+  m_leaves->setCurrentIndex(leaf);
+  for (std::size_t i = 0; i < m_tabs.size(); ++i) m_tabs[i]->setChecked(int(i) == leaf);
 }
 
 /// 0 to its own end, 1 while held, 2 round in its loop.
@@ -121,7 +155,7 @@ void KeysStage::step(int columns, int rows) {
     }
     if (const Key* key = keyAt(m_session.project(), Row(row), column, page)) {
       m_session.selectKey(key->id);
-      m_session.strike(key->id, 0.7);
+      m_session.hear(key->id, 0.7);
       return;
     }
   }
@@ -145,6 +179,8 @@ bool KeysStage::showLeaf(const QString& name) {
   for (const auto& each : m_session.project().keys)
     if (!key.isEmpty() && QString::fromStdString(nameOf(m_session.project(), each)) == key)
       m_session.selectKey(each.id);
+  openLeaf(leaf == QLatin1String("takes") ? 1 : 0);
+  if (leaf == QLatin1String("takes")) return true;
   if (!names.contains(leaf)) return false;
   m_sound->showGroup(SoundLeaf::Group(names.indexOf(leaf)));
   return true;

@@ -2,10 +2,12 @@
 #pragma once
 
 #include "keys/sound_leaf.h"
+#include "keys/take_leaf.h"
 #include "shell/stage_view.h"
 
 class QLabel;
 class QLineEdit;
+class QStackedWidget;
 
 namespace tuvvo {
 
@@ -14,9 +16,10 @@ class KeysStage : public StageView {
 public:
   KeysStage(Session& session, QWidget* parent);
 
-  /// "level", "envelope", "filters", "layers"; "KEY/layers" chooses a key first.
+  /// "level", "envelope", "filters", "layers", "takes"; "KEY/layers" chooses a key first.
   bool showLeaf(const QString& name) override;
   [[nodiscard]] SoundLeaf& sound() { return *m_sound; }
+  [[nodiscard]] TakeLeaf& take() { return *m_take; }
 
 protected:
   void paintEvent(QPaintEvent*) override;
@@ -27,6 +30,7 @@ private:
   void change(const QString& name, const std::function<void(Key&)>& change);
   void changePart(const QString& name, const std::function<void(Part&)>& change);
   void setLast(int how);
+  void openLeaf(int leaf);
   void step(int columns, int rows);
 
   QLineEdit* m_name;
@@ -34,6 +38,9 @@ private:
   Chip *m_hear, *m_clear;
   std::array<Chip*, 3> m_lasts{}; ///< to its end, held, round
   SoundLeaf* m_sound;
+  TakeLeaf* m_take;
+  QStackedWidget* m_leaves;
+  std::array<Chip*, 2> m_tabs{};
 };
 
 } // namespace tuvvo

@@ -3,7 +3,9 @@
 
 #include "audio/peaks.h"
 #include "base/jobs.h"
-#include "beat/take.h"
+#include "beat/hand.h"
+#include "beat/played_tempo.h"
+#include "beat/timing.h"
 #include "crate/scanner.h"
 #include "crate/service.h"
 #include "cut/fit.h"
@@ -21,6 +23,7 @@
 #include <QObject>
 #include <QStringList>
 #include <QTimer>
+#include <deque>
 #include <filesystem>
 #include <future>
 
@@ -80,6 +83,7 @@ public:
   [[nodiscard]] Output& output() { return m_output; }
   void openOutput(OutputChoice choice);
   enum class Plays { Pattern, Song };
+  static constexpr int kPracticeBars = 2;
   [[nodiscard]] Plays plays() const { return m_plays; }
   void setPlays(Plays plays);
   [[nodiscard]] bool playing() const { return m_playing; }
@@ -91,11 +95,84 @@ public:
   void play(double fromBeats = 0);
   void stop();
   void seek(double beats);
-  /// Starts with a bar of count-in and writes what is struck; again, or stop, ends the take.
-  void toggleRecord();
   void setMetronome(bool on);
+  struct Click {
+    int sound = 0;     ///< 0 to Engine::kClickSounds − 1
+    Decibels level{0}; ///< −30 to +9
+    int countIn = 1;   ///< bars; 0 to 2
+    bool operator==(const Click&) const = default;
+  };
+  [[nodiscard]] const Click& click() const { return m_click; }
+  void setClick(const Click& click);
+  /// Plays a key once, as heard in passing: no take keeps it. A held key is let go after a second.
+  void hear(Id key, double velocity);
+
+  // ---- hands (session_hand.cpp) ----
+  /// How keys are played that have no velocity of their own, and what a held one does.
+  struct HandSettings {
+    double velocity = 0.8; ///< 0.05 to 1
+    double soft = 0;       ///< spread of a soft hand; 0 to 0.3
+    std::optional<SpreadBy> spread;
+    Id spreadKey = 0;        ///< what lies under all keys while there is a spread
+    bool roll = false;       ///< held keys repeat
+    double rollBeats = 0.25; ///< 1/16 to 4
+    double swell = 0;        ///< velocity a beat, −1 to 1
+    double climb = 0;        ///< semitones a beat, −24 to 24
+    bool erase = false;      ///< held keys take their hits out of the pattern as it passes
+    bool operator==(const HandSettings&) const = default;
+  };
+  [[nodiscard]] const HandSettings& hand() const { return m_hand; }
+  void setHand(const HandSettings& hand);
+  /// Lays one sound over the whole deck, or takes it off again. By length needs a held key: it is
+  /// made one.
+  void setSpread(std::optional<SpreadBy> by);
+  /// The key that a place of the deck plays now; null for none.
+  [[nodiscard]] const Key* keyUnder(Row row, int column) const;
+  struct Press {
+    Row row = Row::Body;
+    int column = 0;
+    std::uint32_t touch = 0; ///< which finger; not 0
+    double velocity = 0;     ///< 0: the hand's own
+  };
+  /// A finger comes down on the deck. @returns the key it plays; 0 for none
+  Id press(const Press& press);
+  void lift(std::uint32_t touch);
+  /// A finger presses harder: its roll goes on with that velocity.
+  void pressHarder(std::uint32_t touch, double velocity);
+  /// A key by its name alone, held until it is let go.
   void strike(Id key, double velocity);
   void release(Id key);
+
+  // ---- takes (session_take.cpp) ----
+  /// Counts in and writes what is struck; again, or stop, ends the take.
+  void toggleRecord();
+  /// The first hit on a part takes out what the part had in the pattern.
+  [[nodiscard]] bool replaces() const { return m_replaces; }
+  void setReplaces(bool on);
+  /// Repeats the first two bars of the pattern and watches how they are played; writes nothing.
+  void togglePractice();
+  [[nodiscard]] bool practising() const { return m_practising; }
+  struct Round {
+    TimingFigures figures;
+    std::vector<StruckHit> hits;
+  };
+  [[nodiscard]] const std::vector<Round>& rounds() const { return m_rounds; }
+  /// How the last take was played.
+  [[nodiscard]] const TimingPicture& timing() const { return m_timing; }
+  /// The last minutes played, recorded or not, can be laid into the pattern.
+  struct Caught {
+    std::vector<std::vector<StruckHit>> rounds; ///< as long as the pattern each, oldest first
+    std::size_t round = 0;                      ///< the one that is laid
+    std::optional<PlayedTempo> tempo;           ///< where nothing was playing
+  };
+  void catchThat();
+  [[nodiscard]] const Caught& caught() const { return m_caught; }
+  /// Lays another round of what was caught in place of the one that is laid.
+  void layRound(std::size_t round);
+  /// Brings the beat to the tempo that was played.
+  void takeCaughtTempo(Bpm tempo);
+  /// Pulls hits of the pattern to the grid.
+  void pull(const PullOptions& options);
 
   // ---- hearing a source beside the beat (session_audition.cpp) ----
   /// What is auditioned: a source of the beat or of the crate, known by its sound.
@@ -146,7 +223,6 @@ public:
   [[nodiscard]] Marks marksOf(const std::string& hash);
   [[nodiscard]] std::array<float, 2> peaks() const { return m_peaks; }
   [[nodiscard]] float levelOf(Id key) const { return m_levels.value(key, 0.0f); }
-  double quantise = 0; ///< strength with which a take is laid, 0 to 1
 
   // ---- sounds made of sounds (session_made.cpp) ----
   /// Plays each key once with all that acts on it and puts the result in its place.
@@ -203,6 +279,9 @@ signals:
   void selectionChanged();
   void notesChanged();
   void transportChanged();
+  void handChanged();
+  /// A take ended, a round of practice did, or something was caught.
+  void takeChanged();
   void measured();
   void jobChanged();
   /// About 30 times a second while something may move.
@@ -223,7 +302,19 @@ private:
   void refreshMeasure();
   void poll();
   void takeReports();
+  void struck(const Engine::Report& report);
+  void lifted(const Engine::Report& report);
+  void remember(const StruckHit& hit, bool playing, std::int64_t round);
+  void layPending(bool all);
+  void layHits(const std::vector<StruckHit>& hits, std::int64_t pass);
+  void eraseOn();
   void finishTake();
+  void finishPractice();
+  void finishRound();
+  /// Frames by which what is heard lies behind what the engine does.
+  [[nodiscard]] std::int64_t behind() const;
+  [[nodiscard]] std::int64_t heardNow() const;
+  void sendStrike(Id key, const HandHit& hit, std::uint32_t touch);
   void resetTo(Project project, const std::filesystem::path& folder, std::int64_t revision);
   void autosave();
   void saveTo(const std::filesystem::path& folder);
@@ -278,8 +369,32 @@ private:
   };
   std::map<std::size_t, CrateStep> m_crateSteps;                   ///< by place in the history
   std::map<std::string, std::pair<Corrections, Papers>> m_written; ///< what the crate was told
-  std::vector<StruckHit> m_take;
-  QHash<Id, qint64> m_held; ///< key: frame at which it was struck
+  Click m_click;
+  HandSettings m_hand;
+  SoftHand m_softHand{1};
+  QHash<std::uint32_t, Id> m_touched; ///< finger: the key it erases or plays
+  struct Pending {
+    StruckHit hit;           ///< `at` counts on over the passes
+    std::uint32_t touch = 0; ///< 0: let go
+  };
+  std::vector<Pending> m_pending; ///< struck, not laid yet
+  std::vector<StruckHit> m_take;  ///< all of a take or of a round of practice
+  std::set<Id> m_replaced;        ///< parts that this take has emptied
+  int m_takeNumber = 0;
+  bool m_replaces = false, m_practising = false;
+  std::vector<Round> m_rounds;
+  std::int64_t m_round = 0;
+  TimingPicture m_timing;
+  struct Remembered {
+    StruckHit hit; ///< `at` counts on over the passes where the music played
+    bool playing = false;
+    std::uint32_t touch = 0;
+    std::int64_t play = 0; ///< how often the music had been started
+  };
+  std::deque<Remembered> m_memory;
+  std::int64_t m_starts = 0;
+  Caught m_caught;
+  QHash<Id, std::int64_t> m_erasing; ///< key: up to where its hits are out already
   std::array<float, 2> m_peaks{};
   unsigned m_polls = 0;
   QHash<Id, float> m_levels;

@@ -22,6 +22,7 @@ void Session::rebuildScore() {
   std::vector<BakeOrder> wanted;
   CompileOptions options;
   options.audition = m_audition;
+  options.bars = m_practising ? kPracticeBars : 0;
   options.baked = [&](const BakeOrder& order) {
     wanted.push_back(order);
     return m_bakery.find(order.name);
@@ -84,6 +85,7 @@ void Session::play(double fromBeats) {
   c.frame = std::int64_t(std::llround(fromBeats * m_score->framesPerBeat));
   m_engine.send(c);
   m_playing = true;
+  ++m_starts;
   emit transportChanged();
 }
 
@@ -91,6 +93,7 @@ void Session::stop() {
   m_engine.send(command(Engine::Command::Kind::Stop));
   m_playing = false;
   if (m_recording) finishTake();
+  if (m_practising) finishPractice();
   emit transportChanged();
 }
 
@@ -104,39 +107,24 @@ void Session::setMetronome(bool on) {
   m_metronome = on;
   auto c = command(Engine::Command::Kind::Metronome);
   c.on = on;
+  c.sound = m_click.sound;
+  c.level = float(gainOf(m_click.level));
   m_engine.send(c);
   emit transportChanged();
 }
 
-void Session::toggleRecord() {
-  if (m_recording) {
-    takeReports();
-    finishTake();
-    emit transportChanged();
-    return;
-  }
-  setPlays(Plays::Pattern);
-  m_take.clear();
-  m_held.clear();
-  m_recording = true;
-  play(m_playing ? positionBeats() : -double(project().beatsPerBar)); // a bar to count in
-}
-
-void Session::strike(Id key, double velocity) {
-  auto c = command(Engine::Command::Kind::Strike);
-  c.key = key;
-  c.velocity = float(std::clamp(velocity, 0.02, 1.0));
-  m_engine.send(c);
-}
-
-void Session::release(Id key) {
-  auto c = command(Engine::Command::Kind::Release);
-  c.key = key;
-  m_engine.send(c);
+void Session::setClick(const Click& click) {
+  m_click = click;
+  m_click.sound = std::clamp(m_click.sound, 0, Engine::kClickSounds - 1);
+  m_click.level.value = std::clamp(m_click.level.value, -30.0, 9.0);
+  m_click.countIn = std::clamp(m_click.countIn, 0, 2);
+  setMetronome(m_metronome);
 }
 
 void Session::poll() {
   takeReports();
+  layPending(false);
+  eraseOn();
   const auto peaks = m_engine.takePeaks();
   bool moving = m_playing;
   for (std::size_t i = 0; i < 2; ++i) {
@@ -156,57 +144,6 @@ void Session::poll() {
   if (m_score && ++m_polls % 64 == 0) bringSoundsNear(); // every other second
   if (moving || !m_levels.isEmpty()) emit tick();
   if (m_job) emit jobChanged();
-}
-
-void Session::takeReports() {
-  Engine::Report report{};
-  while (m_engine.nextReport(report)) {
-    if (report.kind == Engine::Report::Kind::AuditionEnded) {
-      endAudition();
-      continue;
-    }
-    if (report.kind == Engine::Report::Kind::Ended) {
-      m_playing = false;
-      emit transportChanged();
-      emit tick();
-      continue;
-    }
-    // A little before the one counts as the one: a hand that comes in early is not lost.
-    if (!m_recording || !report.playing || report.frame < -std::int64_t(0.12 * kEngineRate.value))
-      continue;
-    const std::int64_t absolute = report.frame + report.pass * m_score->length;
-    if (report.kind == Engine::Report::Kind::Struck) {
-      StruckHit hit;
-      hit.key = report.key;
-      hit.velocity = double(report.velocity);
-      hit.at = Beats(
-          std::llround(double(report.frame) / m_score->framesPerBeat * double(kTicksPerBeat)));
-      m_held[report.key] = absolute;
-      m_take.push_back(hit);
-    } else if (m_held.contains(report.key)) {
-      const double held = double(absolute - m_held.take(report.key)) / m_score->framesPerBeat;
-      for (auto hit = m_take.rbegin(); hit != m_take.rend(); ++hit)
-        if (hit->key == report.key) {
-          hit->length = Beats(std::llround(held * double(kTicksPerBeat)));
-          break;
-        }
-    }
-  }
-}
-
-void Session::finishTake() {
-  m_recording = false;
-  if (m_take.empty()) return;
-  TakeOptions options;
-  options.strength = quantise;
-  const auto take = std::move(m_take);
-  m_take.clear();
-  Project next = withPatternChanged(project(), m_selection.pattern, [&](Pattern& pattern) {
-    pattern = withTake(pattern, project(), take, options);
-  });
-  edit(tr("Record a take"), std::move(next));
-  emit message(take.size() == 1 ? tr("1 hit recorded") : tr("%1 hits recorded").arg(take.size()),
-               false);
 }
 
 } // namespace tuvvo

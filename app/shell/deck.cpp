@@ -2,8 +2,6 @@
 
 #include "model/edits.h"
 #include "theme/theme.h"
-#include "widgets/signs.h"
-#include "widgets/small_wave.h"
 
 #include <QHelpEvent>
 #include <QKeyEvent>
@@ -37,11 +35,51 @@ std::optional<DeckPlace> deckPlaceOf(const QKeyEvent& event) {
   return std::nullopt;
 }
 
+namespace {
+// Right of each row: 9 0, O P, L ;, . / (on a US layout).
+constexpr std::array<quint32, kHandKeys> kHandScans{18, 19, 32, 33, 46, 47, 60, 61};
+const char* const kHandLetters = "90OPL;./";
+
+QString tipOf(HandKey key) {
+  switch (key) {
+  case HandKey::Softer:
+    return Deck::tr("Play softer: the velocity slide goes down by a tenth");
+  case HandKey::Harder:
+    return Deck::tr("Play harder: the velocity slide goes up by a tenth");
+  case HandKey::Spread:
+    return Deck::tr("Lay the chosen key's sound over the whole deck, or take it off");
+  case HandKey::Page:
+    return Deck::tr("Next page of cuts");
+  case HandKey::Roll:
+    return Deck::tr("While this is down, held keys repeat");
+  case HandKey::Soft:
+    return Deck::tr("A soft hand: velocities differ a little");
+  case HandKey::Erase:
+    return Deck::tr("While this is down, held keys take their hits out as the pattern passes them");
+  case HandKey::Catch:
+    break;
+  }
+  return Deck::tr("Catch that: lay what was just played into the pattern, recorded or not");
+}
+} // namespace
+
+std::optional<HandKey> handKeyOf(const QKeyEvent& event) {
+  if (const quint32 scan = event.nativeScanCode(); scan > 8) {
+    for (int i = 0; i < kHandKeys; ++i)
+      if (scan == kHandScans[std::size_t(i)]) return HandKey(i);
+    return std::nullopt;
+  }
+  for (int i = 0; i < kHandKeys; ++i)
+    if (event.key() == kHandLetters[i]) return HandKey(i);
+  return std::nullopt;
+}
+
 Deck::Deck(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   setAccessibleName(tr("Key deck"));
   setMouseTracking(true);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-  for (auto signal : {&Session::changed, &Session::selectionChanged, &Session::tick})
+  for (auto signal :
+       {&Session::changed, &Session::selectionChanged, &Session::tick, &Session::handChanged})
     connect(&session, signal, this, qOverload<>(&QWidget::update));
 }
 
@@ -52,16 +90,32 @@ QString Deck::letterOf(DeckPlace place) const {
                          QString(QLatin1Char(kUsLetters[std::size_t(place.row)][place.column])));
 }
 
+QString Deck::letterOf(HandKey key) const {
+  return m_letters.value(kRows * kColumns + int(key), QString(QLatin1Char(kHandLetters[int(key)])));
+}
+
 const Key* Deck::keyOn(DeckPlace place) const {
-  return keyAt(m_session.project(), place.row, place.column, m_session.selection().page);
+  return m_session.keyUnder(place.row, place.column);
+}
+
+namespace {
+constexpr double kHandShare = 0.46; ///< of a cap's width: a hand key
 }
 
 QRectF Deck::capOf(DeckPlace place) const {
   const double left = px(72), stagger = px(24), gap = px(5), margin = px(10);
   const double rowHeight = (height() - 2 * margin + gap) / kRows;
-  const double cap = (width() - left - margin - stagger * 3 + gap) / kColumns;
+  const double cap =
+      (width() - left - margin - stagger * 3 - px(8) + gap) / (kColumns + 2 * kHandShare);
   return QRectF(left + stagger * int(place.row) + cap * place.column,
                 margin + rowHeight * int(place.row), cap - gap, rowHeight - gap);
+}
+
+QRectF Deck::capOf(HandKey key) const {
+  const QRectF last = capOf({Row(int(key) / 2), kColumns - 1});
+  const double gap = px(5), width = (last.width() + gap) * kHandShare;
+  return {last.right() + gap + px(8) + width * (int(key) % 2), last.top(), width - gap,
+          last.height()};
 }
 
 std::optional<DeckPlace> Deck::placeAt(QPointF point) const {
@@ -71,119 +125,83 @@ std::optional<DeckPlace> Deck::placeAt(QPointF point) const {
   return std::nullopt;
 }
 
+std::optional<HandKey> Deck::handKeyAt(QPointF point) const {
+  for (int i = 0; i < kHandKeys; ++i)
+    if (capOf(HandKey(i)).contains(point)) return HandKey(i);
+  return std::nullopt;
+}
+
+bool Deck::handKey(HandKey key, bool down) {
+  auto hand = m_session.hand();
+  switch (key) {
+  case HandKey::Softer:
+  case HandKey::Harder:
+    if (down) hand.velocity += key == HandKey::Harder ? 0.1 : -0.1;
+    break;
+  case HandKey::Roll:
+    hand.roll = down;
+    break;
+  case HandKey::Soft:
+    if (down) hand.soft = hand.soft > 0 ? 0 : 0.08;
+    break;
+  case HandKey::Erase:
+    hand.erase = down;
+    break;
+  case HandKey::Spread:
+    if (down) m_session.setSpread(hand.spread ? std::nullopt : std::optional(SpreadBy::Semitones));
+    return true;
+  case HandKey::Page:
+    if (down) {
+      const int pages = cutPages(m_session.project());
+      m_session.setPage((m_session.selection().page + 1) % pages);
+    }
+    return true;
+  case HandKey::Catch:
+    if (down) m_session.catchThat();
+    return true;
+  }
+  m_session.setHand(hand);
+  return true;
+}
+
+void Deck::press(DeckPlace place, double velocity) {
+  const int at = slot(place);
+  const Id key = m_session.press({place.row, place.column, std::uint32_t(at) + 1, velocity});
+  if (key == 0) return;
+  m_down.insert(at);
+  m_session.selectKey(key);
+}
+
+void Deck::lift(DeckPlace place) {
+  if (m_down.remove(slot(place))) m_session.lift(std::uint32_t(slot(place)) + 1);
+}
+
 bool Deck::keyEvent(const QKeyEvent& event, bool down) {
+  const auto hand = handKeyOf(event);
   const auto place = deckPlaceOf(event);
-  if (!place) return false;
+  if (!place && !hand) return false;
   if (event.isAutoRepeat()) return true;
-  const int at = slot(*place);
+  if (const QString text = event.text();
+      down && text.size() == 1 && text[0].isPrint() && !(event.modifiers() & Qt::ShiftModifier))
+    m_letters[place ? slot(*place) : kRows * kColumns + int(*hand)] = text.toUpper();
+  if (hand) return handKey(*hand, down);
   if (!down) {
-    if (m_down.contains(at)) m_session.release(m_down.take(at));
+    lift(*place);
     update();
     return true;
   }
-  if (const QString text = event.text();
-      text.size() == 1 && text[0].isPrint() && !(event.modifiers() & Qt::ShiftModifier))
-    m_letters[at] = text.toUpper();
-  if (const Key* key = keyOn(*place)) {
-    m_session.strike(key->id, event.modifiers() & Qt::ShiftModifier ? 1.0 : 0.8); // Shift accents
-    m_down[at] = key->id;
-    m_session.selectKey(key->id);
-  }
+  press(*place, event.modifiers() & Qt::ShiftModifier ? 1.0 : 0.0); // Shift accents
   update();
   return true;
 }
 
 void Deck::letAllGo() {
-  for (Id key : std::as_const(m_down)) m_session.release(key);
+  for (int at : std::as_const(m_down)) m_session.lift(std::uint32_t(at) + 1);
   m_down.clear();
+  auto hand = m_session.hand();
+  hand.roll = hand.erase = false;
+  m_session.setHand(hand);
   update();
-}
-
-void Deck::drawSound(QPainter& p, const QRectF& box, const Key& key, QColor colour) {
-  const Source* source = findSource(m_session.project(), key.sound.source);
-  if (!source || !source->sound) return;
-  drawSmallWave(p, box, *source->sound, m_session.peaksOf(*source), stretchOf(*source, key), colour,
-                2);
-}
-
-void Deck::drawCap(QPainter& p, DeckPlace place) {
-  const auto& c = theme::colours();
-  const QRectF box = capOf(place);
-  const Key* key = keyOn(place);
-  const QColor tone = theme::ofRow(place.row);
-  const bool held = m_down.contains(slot(place)) || m_pointed == slot(place);
-  const float level = key ? std::min(1.0f, m_session.levelOf(key->id) * 1.5f) : 0.0f;
-  const bool selected = key && key->id == m_session.selection().key;
-  p.setBrush(!key ? Qt::NoBrush : QBrush(held ? theme::mixed(tone, c.raised, 0.30) : c.raised));
-  QColor rim = c.line;
-  double width = 1;
-  if (key && level > 0.02f) {
-    rim = theme::mixed(tone, c.line, std::min(1.0, 0.3 + double(level)));
-    width = 1.8;
-  } else if (selected) {
-    rim = tone;
-    width = 1.8;
-  }
-  p.setPen(QPen(rim, width));
-  p.drawRoundedRect(box.adjusted(1, 1, -1, -1), 7, 7);
-  const QColor letterInk = key ? c.text : theme::mixed(c.quiet, c.panel, 0.55);
-  const double letterWidth = px(16);
-  theme::drawText(p, QRectF(box.left() + px(8), box.top(), letterWidth, box.height()),
-                  Qt::AlignVCenter | Qt::AlignLeft, letterOf(place), theme::Type::Strong,
-                  letterInk);
-  if (!key) return;
-  // Name and picture never meet: the picture gives way first.
-  const double nameLeft = box.left() + px(8) + letterWidth,
-               right = box.right() - (key->choke != 0 ? px(15) : px(8)), room = right - nameLeft;
-  QString name = QString::fromStdString(nameOf(m_session.project(), *key));
-  const QFontMetricsF metrics(theme::font(theme::Type::Small));
-  // Slices, whose names are long, and all keys of a narrow deck have their name over their picture.
-  const bool stacked = place.row == Row::Cuts || box.width() < px(84);
-  if (stacked && key->name.empty() && metrics.horizontalAdvance(name) > room)
-    name = name.section(QLatin1Char(' '), -1); // what it is rather than where it was
-  const double picture = std::clamp(
-      room - std::max(metrics.horizontalAdvance(name) + px(5), room * 0.45), 0.0, double(px(52)));
-  QRectF nameBox(nameLeft, box.top(), room - picture - px(4), box.height());
-  QRectF pictureBox(right - picture, box.top() + box.height() * 0.26, picture, box.height() * 0.48);
-  if (stacked) {
-    nameBox = QRectF(nameLeft, box.top() + px(2), room, box.height() * 0.55);
-    pictureBox = QRectF(nameLeft, box.top() + box.height() * 0.56, room, box.height() * 0.32);
-  }
-  theme::drawText(p, nameBox, Qt::AlignVCenter | Qt::AlignLeft, name, theme::Type::Small, c.quiet);
-  drawSound(p, pictureBox, *key, tone);
-  if (isTreated(*key)) drawTreatedSign(p, {box.left() + px(12), box.bottom() - px(7)}, c.lilac);
-  if (key->choke != 0)
-    theme::drawText(p, QRectF(box.right() - px(14), box.top() + 1, px(11), px(13)),
-                    Qt::AlignRight | Qt::AlignTop, QString(QChar('a' + key->choke - 1)),
-                    theme::Type::Small, c.quiet);
-}
-
-void Deck::paintEvent(QPaintEvent*) {
-  const auto& c = theme::colours();
-  QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
-  p.fillRect(rect(), c.panel);
-  p.fillRect(QRect(0, 0, width(), 1), c.line);
-  static const std::array<QString, kRows> names{tr("Cuts"), tr("Air"), tr("Body"), tr("Floor")};
-  const int pages = cutPages(m_session.project());
-  for (int row = 0; row < kRows; ++row) {
-    const QRectF first = capOf({Row(row), 0});
-    QRectF label(px(14), first.top(), px(56), first.height());
-    if (row == 0 && pages > 1) {
-      theme::drawText(p, QRectF(label.left(), label.top(), label.width(), label.height() / 2),
-                      Qt::AlignLeft | Qt::AlignBottom, names[0], theme::Type::Small,
-                      theme::ofRow(Row::Cuts));
-      theme::drawText(p,
-                      QRectF(label.left(), label.center().y(), label.width(), label.height() / 2),
-                      Qt::AlignLeft | Qt::AlignTop,
-                      QStringLiteral("‹ %1/%2 ›").arg(m_session.selection().page + 1).arg(pages),
-                      theme::Type::Small, c.quiet);
-    } else {
-      theme::drawText(p, label, Qt::AlignLeft | Qt::AlignVCenter, names[std::size_t(row)],
-                      theme::Type::Small, theme::ofRow(Row(row)));
-    }
-    for (int column = 0; column < kColumns; ++column) drawCap(p, {Row(row), column});
-  }
 }
 
 void Deck::mousePressEvent(QMouseEvent* event) {
@@ -195,23 +213,30 @@ void Deck::mousePressEvent(QMouseEvent* event) {
     m_session.setPage((m_session.selection().page + step) % pages);
     return;
   }
+  if (const auto hand = handKeyAt(event->position())) {
+    m_pointedHand = hand;
+    // Without a third hand, what is held on the keyboard is switched by the pointer.
+    const auto& settings = m_session.hand();
+    const bool on = *hand == HandKey::Roll    ? !settings.roll
+                    : *hand == HandKey::Erase ? !settings.erase
+                                              : true;
+    handKey(*hand, on);
+    update();
+    return;
+  }
   const auto place = placeAt(event->position());
-  if (!place) return;
-  const Key* key = keyOn(*place);
-  if (!key) return;
+  if (!place || !keyOn(*place)) return;
   // Higher on the cap is louder.
   const QRectF box = capOf(*place);
-  m_session.strike(
-      key->id,
-      std::clamp(1.05 - 0.7 * (event->position().y() - box.top()) / box.height(), 0.2, 1.0));
-  m_pointed = slot(*place);
-  m_down[m_pointed] = key->id;
-  m_session.selectKey(key->id);
+  press(*place,
+        std::clamp(1.05 - 0.7 * (event->position().y() - box.top()) / box.height(), 0.2, 1.0));
+  m_pointed = place;
 }
 
 void Deck::mouseReleaseEvent(QMouseEvent*) {
-  if (m_pointed >= 0 && m_down.contains(m_pointed)) m_session.release(m_down.take(m_pointed));
-  m_pointed = -1;
+  if (m_pointed) lift(*m_pointed);
+  m_pointed.reset();
+  m_pointedHand.reset();
   update();
 }
 
@@ -226,16 +251,49 @@ void Deck::contextMenuEvent(QContextMenuEvent* event) {
                      withKeySound(m_session.project(), place->row, place->column,
                                   m_session.selection().page, {s->id, 0}, s->name));
     });
-  if (const Key* key = keyOn(*place))
+  if (const Key* key = keyOn(*place)) {
+    addQuietActions(menu, *key);
     menu.addAction(tr("Clear this key"), this, [this, id = key->id] {
       m_session.edit(tr("Clear a key"), withoutKey(m_session.project(), id));
     });
+  }
   if (!menu.isEmpty()) menu.exec(event->globalPos());
+}
+
+/// Mute and solo of the key and of its row.
+void Deck::addQuietActions(QMenu& menu, const Key& key) {
+  const auto add = [&](const QString& text, bool now, const std::function<void(Project&)>& change) {
+    QAction* action = menu.addAction(text, this, [this, text, change] {
+      Project next = m_session.project();
+      change(next);
+      m_session.edit(text, std::move(next));
+    });
+    action->setCheckable(true);
+    action->setChecked(now);
+  };
+  const auto flip = [id = key.id](bool Quiet::*flag) {
+    return [id, flag](Project& p) {
+      p = withKeyChanged(std::move(p), id, [flag](Key& k) { k.quiet.*flag = !(k.quiet.*flag); });
+    };
+  };
+  const auto role = std::size_t(key.row);
+  const auto flipRole = [role](bool Quiet::*flag) {
+    return [role, flag](Project& p) { p.roles[role].*flag = !(p.roles[role].*flag); };
+  };
+  const Quiet& row = m_session.project().roles[role];
+  add(tr("Mute this key"), key.quiet.muted, flip(&Quiet::muted));
+  add(tr("Solo this key"), key.quiet.solo, flip(&Quiet::solo));
+  add(tr("Mute the whole row"), row.muted, flipRole(&Quiet::muted));
+  add(tr("Solo the whole row"), row.solo, flipRole(&Quiet::solo));
 }
 
 bool Deck::event(QEvent* event) {
   if (event->type() == QEvent::ToolTip) {
     auto* help = static_cast<QHelpEvent*>(event);
+    if (const auto hand = handKeyAt(help->pos())) {
+      QToolTip::showText(help->globalPos(), tipOf(*hand), this);
+      return true;
+    }
     const auto place = placeAt(help->pos());
     const Key* key = place ? keyOn(*place) : nullptr;
     const Source* source = key ? findSource(m_session.project(), key->sound.source) : nullptr;

@@ -7,6 +7,7 @@
 #include <optional>
 
 class QKeyEvent;
+class QMenu;
 
 namespace tuvvo {
 
@@ -21,16 +22,24 @@ struct DeckPlace {
 /// none, by the letter on a US layout.
 [[nodiscard]] std::optional<DeckPlace> deckPlaceOf(const QKeyEvent& event);
 
+/// What the two keys right of each row do to the hand.
+enum class HandKey { Softer, Harder, Spread, Page, Roll, Soft, Erase, Catch };
+inline constexpr int kHandKeys = 8;
+[[nodiscard]] std::optional<HandKey> handKeyOf(const QKeyEvent& event);
+
 class Deck : public QWidget {
   Q_OBJECT
 public:
   Deck(Session& session, QWidget* parent);
 
-  /// Plays a key event if it is one of the deck's. @returns whether it was
+  /// Plays a key event if it is one of the deck's or the hand's. @returns whether it was
   bool keyEvent(const QKeyEvent& event, bool down);
   /// Lets every held key go (the window lost the keyboard).
   void letAllGo();
   [[nodiscard]] QSize sizeHint() const override;
+  /// Where a cap is drawn.
+  [[nodiscard]] QRectF capOf(DeckPlace place) const;
+  [[nodiscard]] QRectF capOf(HandKey key) const;
 
 protected:
   void paintEvent(QPaintEvent*) override;
@@ -40,17 +49,25 @@ protected:
   bool event(QEvent* event) override;
 
 private:
-  [[nodiscard]] QRectF capOf(DeckPlace place) const;
   [[nodiscard]] std::optional<DeckPlace> placeAt(QPointF point) const;
+  [[nodiscard]] std::optional<HandKey> handKeyAt(QPointF point) const;
+  bool handKey(HandKey key, bool down);
+  void drawHandCap(QPainter& painter, HandKey key);
+  [[nodiscard]] QString spreadText(SpreadBy by, DeckPlace place) const;
+  void addQuietActions(QMenu& menu, const Key& key);
+  void press(DeckPlace place, double velocity);
+  void lift(DeckPlace place);
   [[nodiscard]] const Key* keyOn(DeckPlace place) const;
   void drawCap(QPainter& painter, DeckPlace place);
   void drawSound(QPainter& painter, const QRectF& box, const Key& key, QColor colour);
   [[nodiscard]] QString letterOf(DeckPlace place) const;
+  [[nodiscard]] QString letterOf(HandKey key) const;
 
   Session& m_session;
-  QHash<int, Id> m_down;         ///< row * 8 + column: what it struck
+  QSet<int> m_down;              ///< row * 8 + column
   QHash<int, QString> m_letters; ///< learnt from the person's own layout
-  int m_pointed = -1;
+  std::optional<DeckPlace> m_pointed;
+  std::optional<HandKey> m_pointedHand;
 };
 
 } // namespace tuvvo

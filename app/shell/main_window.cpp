@@ -8,6 +8,7 @@
 #include "print/print_stage.h"
 #include "shell/deck.h"
 #include "shell/finder.h"
+#include "shell/hand_bar.h"
 #include "shell/header.h"
 #include "shell/notes_drawer.h"
 #include "shell/rail.h"
@@ -40,6 +41,7 @@ MainWindow::MainWindow(Session& session) : m_session(session) {
   m_header = new Header(session, whole);
   m_rail = new Rail(session, whole);
   m_deck = new Deck(session, whole);
+  m_handBar = new HandBar(session, whole);
   m_drawer = new NotesDrawer(session, whole);
   m_stack = new QStackedWidget(whole);
   m_views = {new CrateStage(session, m_stack), new CutStage(session, m_stack),
@@ -74,6 +76,7 @@ MainWindow::MainWindow(Session& session) : m_session(session) {
   middle->setSpacing(0);
   middle->addWidget(m_stack, 1);
   middle->addWidget(m_messageBar);
+  middle->addWidget(m_handBar);
   middle->addWidget(m_deck);
   auto* row = new QHBoxLayout;
   row->setSpacing(0);
@@ -156,6 +159,12 @@ void MainWindow::addSoundCommands() {
           [this] { m_session.togglePlay(); });
   command(sound, tr("Record"), QKeySequence(Qt::CTRL | Qt::Key_R),
           [this] { m_session.toggleRecord(); });
+  command(sound, tr("Catch that"), QKeySequence(Qt::CTRL | Qt::Key_Slash),
+          [this] { m_session.catchThat(); });
+  command(sound, tr("Practise two bars"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_P),
+          [this] { m_session.togglePractice(); });
+  command(sound, tr("Takes replace what was there"), {},
+          [this] { m_session.setReplaces(!m_session.replaces()); });
   command(sound, tr("Metronome"), QKeySequence(Qt::CTRL | Qt::Key_M),
           [this] { m_session.setMetronome(!m_session.metronome()); });
   command(sound, tr("Tap the tempo"), QKeySequence(Qt::CTRL | Qt::Key_T),
@@ -198,8 +207,10 @@ void MainWindow::addCommands() {
     m_drawer->setVisible(m_drawer->isHidden());
     m_drawerWanted = !m_drawer->isHidden();
   });
-  command(tr("View"), tr("Fold the key deck"), QKeySequence(Qt::CTRL | Qt::Key_B),
-          [this] { m_deck->setVisible(m_deck->isHidden()); });
+  command(tr("View"), tr("Fold the key deck"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] {
+    m_deck->setVisible(m_deck->isHidden());
+    showHandBar();
+  });
   command(tr("View"), tr("Dusk or daylight (from the next start)"), {}, [this] {
     QSettings settings;
     const bool day = !settings.value(QStringLiteral("daylight"), theme::isDaylight()).toBool();
@@ -234,6 +245,12 @@ void MainWindow::showStage(Stage stage) {
   m_rail->setStage(stage);
   m_drawer->setStage(stage);
   m_views[std::size_t(stage)]->setFocus();
+  showHandBar();
+}
+
+/// Over the deck where it is played; elsewhere the stage has the room.
+void MainWindow::showHandBar() {
+  m_handBar->setVisible(!m_deck->isHidden() && (m_stage == Stage::Keys || m_stage == Stage::Beat));
 }
 
 bool MainWindow::showLeaf(Stage stage, const QString& name) {
@@ -281,7 +298,7 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
     button->click();
     return true;
   }
-  if (!ours || typing || !plain || !deckPlaceOf(*keyEvent))
+  if (!ours || typing || !plain || (!deckPlaceOf(*keyEvent) && !handKeyOf(*keyEvent)))
     return QMainWindow::eventFilter(watched, event);
   if (override) {
     event->accept(); // the deck comes before any shortcut of one letter

@@ -14,6 +14,8 @@ namespace tuvvo {
 class Header;
 class Rail;
 class Deck;
+class HandBar;
+
 class NotesDrawer;
 class Finder;
 class Chip;
@@ -45,6 +47,7 @@ private:
   void addFileCommands();
   void addSoundCommands();
   void refreshTitle();
+  void showHandBar();
   void showMessage(const QString& text, bool trouble);
 
   Session& m_session;
@@ -52,6 +55,7 @@ private:
   Header* m_header;
   Rail* m_rail;
   Deck* m_deck;
+  HandBar* m_handBar;
   NotesDrawer* m_drawer;
   Finder* m_finder = nullptr;
   QStackedWidget* m_stack;

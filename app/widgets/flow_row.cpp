@@ -14,7 +14,9 @@ QLayoutItem* FlowRow::takeAt(int index) {
   return index >= 0 && index < m_items.size() ? m_items.takeAt(index) : nullptr;
 }
 
-int FlowRow::lay(const QRect& rect, bool really) const {
+int FlowRow::lay(const QRect& whole, bool really) const {
+  const QMargins margins = contentsMargins();
+  const QRect rect = whole.marginsRemoved(margins);
   int x = rect.left(), y = rect.top(), lineHeight = 0;
   for (QLayoutItem* item : m_items) {
     if (item->isEmpty()) continue;
@@ -28,7 +30,7 @@ int FlowRow::lay(const QRect& rect, bool really) const {
     x += size.width() + m_gap;
     lineHeight = std::max(lineHeight, size.height());
   }
-  return y + lineHeight - rect.top();
+  return y + lineHeight - rect.top() + margins.top() + margins.bottom();
 }
 
 int FlowRow::heightForWidth(int width) const { return lay(QRect(0, 0, width, 0), false); }
@@ -39,7 +41,8 @@ QSize FlowRow::sizeHint() const {
     width += item->sizeHint().width() + m_gap;
     height = std::max(height, item->sizeHint().height());
   }
-  return {width, height};
+  const QMargins margins = contentsMargins();
+  return {width + margins.left() + margins.right(), height + margins.top() + margins.bottom()};
 }
 
 QSize FlowRow::minimumSize() const {

@@ -23,7 +23,7 @@ public:
   void setGeometry(const QRect& rect) override;
 
 private:
-  int lay(const QRect& rect, bool really) const;
+  int lay(const QRect& whole, bool really) const;
   QList<QLayoutItem*> m_items;
   int m_gap, m_width = 0;
 };

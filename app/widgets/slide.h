@@ -23,6 +23,11 @@ public:
   [[nodiscard]] double value() const { return m_value; }
   /// Does not signal.
   void setValue(double value);
+  /// Other ends and another usual value; the value is brought between them without a signal.
+  void setRange(const Range& range) {
+    m_range = range;
+    setValue(m_value);
+  }
   void setTone(QColor tone) {
     m_tone = tone;
     update();

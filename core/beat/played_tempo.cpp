@@ -76,7 +76,7 @@ std::optional<PlayedTempo> tempoOfHits(const std::vector<PlayedHit>& hits) {
     const auto& c = candidates[i];
     const bool peak =
         c.strength >= candidates[i - 1].strength && c.strength >= candidates[i + 1].strength;
-    if (peak && share(c) >= 0.9 * most) lines = &c; // the last is the longest
+    if (peak && share(c) >= 0.95 * most) lines = &c; // the last is the longest
   }
   if (!lines || lines->strength < kHolds) return std::nullopt;
   const auto [period, phase] = fitted(hits, lines->period, lines->phase);

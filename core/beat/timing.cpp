@@ -28,7 +28,8 @@ std::string sentenceOf(const Project& project, const TimingPicture& picture) {
     if (part.feel.hits >= 4 &&
         (!odd || std::abs(part.feel.mean.value) > std::abs(odd->feel.mean.value)))
       odd = &part;
-  if (std::abs(picture.all.trend.value) > kTrendMs)
+  const double trend = std::abs(picture.all.trend.value);
+  if (trend > kTrendMs && trend > 2 * picture.all.trendError.value)
     return std::string(picture.all.trend.value > 0 ? "The take drags: " : "The take rushes: ") +
            figure(picture.all.trend.value) + (picture.all.trend.value > 0 ? " later" : " earlier") +
            " with every bar.";
@@ -66,7 +67,12 @@ TimingFigures figuresOf(const std::vector<TimedHit>& hits, bool feel) {
   }
   out.mean = Milliseconds(mean);
   out.spread = Milliseconds(n > 1 ? std::sqrt(square / (n - 1)) : 0);
-  out.trend = Milliseconds(along > 0.25 ? across / along : 0); // less than half a bar has no trend
+  if (along > 0.25 && n > 2) { // less than half a bar has no trend
+    const double slope = across / along;
+    out.trend = Milliseconds(slope);
+    out.trendError =
+        Milliseconds(std::sqrt(std::max(0.0, square - slope * across) / (n - 2) / along));
+  }
   return out;
 }
 

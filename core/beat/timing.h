@@ -21,7 +21,8 @@ struct TimedHit {
 struct TimingFigures {
   int hits = 0;
   Milliseconds mean{0}, spread{0};
-  Milliseconds trend{0}; ///< later (+) or earlier (−) with every bar: least squares
+  Milliseconds trend{0};      ///< later (+) or earlier (−) with every bar: least squares
+  Milliseconds trendError{0}; ///< standard error of the trend
 };
 
 struct PartTiming {

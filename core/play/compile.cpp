@@ -245,7 +245,9 @@ Score compilePattern(const Project& project, Id id, const CompileOptions& option
   Score score = scoreFrame(project, options);
   score.loops = true;
   if (const PatternPtr pattern = findPattern(project, id)) {
-    const Beats length = lengthOf(*pattern, project.beatsPerBar);
+    Beats length = lengthOf(*pattern, project.beatsPerBar);
+    if (options.bars > 0)
+      length = std::min(length, wholeBeats(std::int64_t(options.bars) * project.beatsPerBar));
     score.length = TempoMap(project.tempo).frameAt(length, kEngineRate).value;
     addPattern(score, project, *pattern, Beats(0), length, {});
     // A hit that leans out over either end belongs to the other one when the pattern goes round.

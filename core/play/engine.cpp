@@ -288,6 +288,9 @@ void Engine::process(float* left, float* right, int frames, std::int64_t now) {
     m_peakRight.store(peakRight, std::memory_order_relaxed);
   m_shownGain.store(m_limiter.gain(), std::memory_order_relaxed);
   m_shownPosition.store(m_position, std::memory_order_relaxed);
+  const std::int64_t length =
+      m_current >= 0 ? m_boxes[std::size_t(m_current)]->score->length : 0;
+  m_shownAbsolute.store(m_position + m_pass * length, std::memory_order_relaxed);
   m_shownPlaying.store(m_playing, std::memory_order_relaxed);
   int sounding = 0;
   for (const auto& voice : m_voices) sounding += voice.sounding() ? 1 : 0;

@@ -37,7 +37,8 @@ public:
     float velocity = 0.8f;   ///< Strike; Press: what its roll goes on with
     float tune = 1;          ///< Strike: ratio on top of the key's own
     std::int64_t frame = 0;  ///< Play, Seek: where from; Play: may be negative to count in
-    bool on = false;         ///< Metronome; Erase: the key's hits in the score are passed over
+    bool on = false;         ///< Metronome; Erase: the key's hits in the score are passed over;
+                             ///< Strike: no finger stays on it
     std::uint32_t touch = 0; ///< Strike, Release, Press: which finger; 0: the key's own
     float from = 0;          ///< Strike: share of the sound where it begins
     float bright = 0;        ///< Strike: octaves by which the low-pass moves
@@ -81,6 +82,10 @@ public:
   [[nodiscard]] bool playing() const { return m_shownPlaying.load(std::memory_order_relaxed); }
   [[nodiscard]] std::int64_t position() const {
     return m_shownPosition.load(std::memory_order_relaxed);
+  }
+  /// The same, counting on where the loop goes round.
+  [[nodiscard]] std::int64_t absolutePosition() const {
+    return m_shownAbsolute.load(std::memory_order_relaxed);
   }
   /// The largest output since the last call, left and right.
   [[nodiscard]] std::array<float, 2> takePeaks();
@@ -180,7 +185,7 @@ private:
   std::array<Auditioned, 2> m_auditions{};
 
   std::atomic<bool> m_shownPlaying{false};
-  std::atomic<std::int64_t> m_shownPosition{0};
+  std::atomic<std::int64_t> m_shownPosition{0}, m_shownAbsolute{0};
   std::atomic<float> m_peakLeft{0}, m_peakRight{0}, m_shownGain{1};
   std::atomic<int> m_shownVoices{0};
   std::array<std::atomic<float>, kMostPatches> m_levels{};

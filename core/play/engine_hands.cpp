@@ -106,6 +106,7 @@ void Engine::play(const Hand& hand) {
   event.bright = struck.bright;
   event.hold = struck.hold;
   strike(event, touchOf(struck), m_liveTurns[std::size_t(patch) % kMostPatches]++, 0);
+  if (struck.on) return; // heard in passing
   Report report{Report::Kind::Struck, struck.key, velocity, m_position, m_pass, m_playing};
   report.touch = touchOf(struck);
   report.tune = float(event.tune);
@@ -131,6 +132,10 @@ void Engine::obeyHand(const Command& command) {
   using Kind = Command::Kind;
   switch (command.kind) {
   case Kind::Strike: {
+    if (command.on) {
+      play({command, false, 0, m_clock, 0});
+      break;
+    }
     // A finger that strikes again has let go; without a free hand the one held longest lets go.
     Hand* hand = nullptr;
     for (auto& each : m_hands)

@@ -98,6 +98,7 @@ int layersOf(const Score& score, const ScoreEvent& event, std::uint32_t turn,
 
 struct CompileOptions {
   Id onlyPart = 0;   ///< not 0: every other part is silent (stems)
+  int bars = 0;      ///< not 0: of a pattern, only so many from its start
   Audition audition; ///< played besides the keys
   /// Asked once for every key that is not played straight from its source. Nothing where it is not
   /// there yet: the key is then played from its source, at its pitch. Empty: nothing is baked.

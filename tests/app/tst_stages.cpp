@@ -330,10 +330,10 @@ private slots:
     const bool gate = key().gate;
     press(chip(stage, "Held"));
     QCOMPARE(key().gate, !gate);
-    const auto named = [&](const QString& name) {
+    const auto named = [&](const QString& wanted) {
       for (auto* each : stage.findChildren<Chip*>())
-        if (each->accessibleName() == name) return each;
-      qFatal("no chip %s", qPrintable(name));
+        if (each->accessibleName() == wanted) return each;
+      qFatal("no chip %s", qPrintable(wanted));
     };
     press(named("Mute: Part"));
     QVERIFY(findPart(project(), key().part)->muted);
@@ -387,9 +387,12 @@ private slots:
     press(chip(stage, pairs == 2 ? "of sixteenths" : "of eighths"));
     QVERIFY(lane().swingPairs != pairs);
     press(chip(stage, "Pull takes"));
-    QCOMPARE(m_session->quantise, slide(stage, "Pull")->value() / 100);
+    const auto part = [&] { return *findPart(project(), stage.ribbons().currentPart()); };
+    QCOMPARE(part().pull, slide(stage, "Pull")->value() / 100);
+    emit slide(stage, "Pull")->changed(60, true);
+    QCOMPARE(part().pull, 0.6);
     press(chip(stage, "Pull takes"));
-    QCOMPARE(m_session->quantise, 0.0);
+    QCOMPARE(part().pull, 0.0);
   }
 
   void patternsTurnByThePageKeys() {

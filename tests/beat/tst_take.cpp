@@ -87,7 +87,7 @@ Score3 tried(const std::vector<Figure>& figures, std::uint64_t seed, double jitt
   for (const auto& figure : figures)
     for (int i = 0; i < 60; ++i) {
       const double bpm = 70 + 90 * random.unit();
-      const int bars = 2 + int(random.next() % 4);
+      const int bars = 3 + int(random.next() % 4);
       const auto found = tempoOfHits(play(figure, bpm, bars, jitterS, random));
       ++score.takes;
       if (!found) continue;
@@ -162,7 +162,8 @@ private slots:
     const Pattern& p = *c.project.patterns[0];
     const auto left = [&](double from, double until) {
       std::vector<double> beats;
-      for (const auto& pin : withoutHeard(p, c.project, c.key, at(from), at(until)).lanes[0].pins)
+      const Pattern erased = withoutHeard(p, c.project, c.key, at(from), at(until));
+      for (const auto& pin : erased.lanes[0].pins)
         beats.push_back(inBeats(pin.at));
       return beats;
     };

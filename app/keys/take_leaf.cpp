@@ -1,0 +1,235 @@
+#include "keys/take_leaf.h"
+
+#include "theme/theme.h"
+#include "widgets/flow_row.h"
+
+#include <QLabel>
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace tuvvo {
+
+using theme::px;
+
+namespace {
+constexpr std::array kGrids{1, 2, 3, 4, 6, 8};
+}
+
+RoundsView::RoundsView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  setAccessibleName(tr("Rounds of practice"));
+  setToolTip(tr("How far hits lay apart in each round: lower is more even"));
+  connect(&session, &Session::takeChanged, this, [this] {
+    setVisible(!m_session.rounds().empty());
+    update();
+  });
+  hide();
+}
+
+QSize RoundsView::sizeHint() const { return {px(400), px(56)}; }
+
+void RoundsView::paintEvent(QPaintEvent*) {
+  const auto& c = theme::colours();
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  const auto& rounds = m_session.rounds();
+  const std::size_t from = rounds.size() > 24 ? rounds.size() - 24 : 0;
+  double most = 10;
+  for (std::size_t i = from; i < rounds.size(); ++i)
+    most = std::max(most, rounds[i].figures.spread.value);
+  const double step = px(24);
+  for (std::size_t i = from; i < rounds.size(); ++i) {
+    const double tall = rounds[i].figures.spread.value / most * (height() - px(20));
+    const QRectF bar(px(130) + step * double(i - from), height() - px(16) - tall, step - px(5),
+                     tall);
+    const bool last = i + 1 == rounds.size();
+    p.setPen(Qt::NoPen);
+    p.setBrush(last ? c.brass : theme::mixed(c.brass, c.ground, 0.4));
+    p.drawRect(bar);
+    theme::drawText(p, QRectF(bar.left(), height() - px(16), bar.width(), px(16)), Qt::AlignCenter,
+                    QString::number(int(std::lround(rounds[i].figures.spread.value))),
+                    theme::Type::Small, last ? c.text : c.quiet);
+  }
+  theme::drawText(p, QRectF(0, 0, px(126), height()), Qt::AlignVCenter | Qt::AlignLeft,
+                  tr("Spread by round, ms"), theme::Type::Small, c.quiet);
+  if (rounds.size() >= 2) {
+    // The last rounds against the first ones.
+    const std::size_t part = std::max<std::size_t>(1, rounds.size() / 3);
+    double before = 0, after = 0;
+    for (std::size_t i = 0; i < part; ++i) {
+      before += rounds[i].figures.spread.value / double(part);
+      after += rounds[rounds.size() - 1 - i].figures.spread.value / double(part);
+    }
+    const QString said = after < before * 0.9   ? tr("More even: %1 to %2 ms")
+                         : after > before * 1.1 ? tr("Looser: %1 to %2 ms")
+                                                : tr("As even as before: %1 to %2 ms");
+    theme::drawText(p, QRectF(px(140) + step * double(rounds.size() - from), 0, px(240), height()),
+                    Qt::AlignVCenter | Qt::AlignLeft,
+                    said.arg(before, 0, 'f', 1).arg(after, 0, 'f', 1), theme::Type::Body,
+                    after < before * 0.9 ? c.mint : c.text);
+  }
+}
+
+TakeLeaf::TakeLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  auto* top = new FlowRow(px(6));
+  makeTop(*top);
+  m_timing = new TimingView(session, this);
+  m_rounds = new RoundsView(session, this);
+  m_sentence = new QLabel(this);
+  m_sentence->setFont(theme::font(theme::Type::Body));
+  m_sentence->setWordWrap(true);
+  auto* pull = new FlowRow(px(8));
+  makePull(*pull);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(px(8));
+  column->addLayout(top);
+  column->addWidget(m_timing, 1);
+  column->addWidget(m_rounds);
+  column->addWidget(m_sentence);
+  column->addLayout(pull);
+  for (auto signal : {&Session::transportChanged, &Session::takeChanged, &Session::changed})
+    connect(&session, signal, this, &TakeLeaf::refresh);
+  connect(m_timing, &TimingView::chosen, this, [this] {
+    // The grid that the part's takes are named on is where its pull begins.
+    if (const Part* part = findPart(m_session.project(), m_timing->part()))
+      for (std::size_t i = 0; i < kGrids.size(); ++i)
+        if (kGrids[i] == part->perBeat) m_grid->setCurrentIndex(int(i));
+    refresh();
+  });
+  refresh();
+}
+
+void TakeLeaf::makeTop(QLayout& row) {
+  m_record = new Chip(tr("Record"), tr("Count in and write what you play (Ctrl+R)"), this);
+  m_replace = new Chip(tr("Replace"),
+                       tr("The first hit you play on a part takes out what it had; else a take is "
+                          "laid over what is there"),
+                       this);
+  m_practise = new Chip(tr("Practise"),
+                        tr("Two bars go round, nothing is written, and you see whether you get "
+                           "more even (Ctrl+Shift+P)"),
+                        this);
+  m_catch =
+      new Chip(tr("Catch that"),
+               tr("Lay what you have just played into the pattern, recorded or not (/)"), this);
+  for (Chip* chip : {m_record, m_replace, m_practise}) chip->setCheckable(true);
+  m_record->setTone(theme::colours().coral);
+  m_countIn = new Combo(tr("Count-in"), tr("Bars that are counted before a take"), this);
+  m_countIn->addItems({tr("no count-in"), tr("1 bar in"), tr("2 bars in")});
+  m_clickSound = new Combo(tr("Metronome's sound"), tr("What the metronome sounds like"), this);
+  m_clickSound->addItems({tr("tick"), tr("wood"), tr("tone")});
+  m_clickLevel = new Slide(QString(), {-30, 9, 0, 1, 0}, tr("dB"), this);
+  m_clickLevel->setAccessibleName(tr("Metronome's level"));
+  m_clickLevel->setToolTip(tr("Level of the metronome, apart from the music"));
+  m_clickLevel->setFixedWidth(px(90));
+  for (QWidget* w : std::initializer_list<QWidget*>{m_record, m_replace, m_practise, m_catch,
+                                                    m_countIn, m_clickSound, m_clickLevel})
+    row.addWidget(w);
+  connect(m_record, &QAbstractButton::clicked, this, [this] { m_session.toggleRecord(); });
+  connect(m_replace, &QAbstractButton::clicked, this,
+          [this] { m_session.setReplaces(m_replace->isChecked()); });
+  connect(m_practise, &QAbstractButton::clicked, this, [this] { m_session.togglePractice(); });
+  connect(m_catch, &QAbstractButton::clicked, this, [this] { m_session.catchThat(); });
+  const auto changeClick = [this](auto change) {
+    auto click = m_session.click();
+    change(click);
+    m_session.setClick(click);
+  };
+  connect(m_countIn, &QComboBox::activated, this, [changeClick](int bars) {
+    changeClick([bars](Session::Click& click) { click.countIn = bars; });
+  });
+  connect(m_clickSound, &QComboBox::activated, this, [changeClick](int sound) {
+    changeClick([sound](Session::Click& click) { click.sound = sound; });
+  });
+  connect(m_clickLevel, &Slide::changed, this, [changeClick](double v, bool) {
+    changeClick([v](Session::Click& click) { click.level = Decibels(v); });
+  });
+}
+
+void TakeLeaf::makePull(QLayout& row) {
+  m_pullTitle = new QLabel(this);
+  m_pullTitle->setFont(theme::font(theme::Type::Strong));
+  m_pullTitle->setFixedHeight(px(24));
+  m_grid = new Combo(tr("Grid"), tr("The lines that hits are pulled to"), this);
+  m_grid->addItems(
+      {tr("1/4"), tr("1/8"), tr("1/8 triplet"), tr("1/16"), tr("1/16 triplet"), tr("1/32")});
+  m_grid->setCurrentIndex(3);
+  m_strength = new Slide(QString(), {0, 100, 100, 5, 0}, {}, this);
+  m_strength->setAccessibleName(tr("How far"));
+  m_strength->setToolTip(tr("How far hits are pulled: 100 is onto the line"));
+  m_strength->setFormat([](double v) { return tr("by %1 %").arg(v); });
+  m_ghosts = new Slide(QString(), {0, 90, 0, 5, 0}, {}, this);
+  m_ghosts->setAccessibleName(tr("Leave softer than"));
+  m_ghosts->setToolTip(tr("Hits softer than this stay where they were played: the ghosts"));
+  m_ghosts->setFormat(
+      [](double v) { return v == 0 ? tr("all hits") : tr("leave under %1").arg(v); });
+  for (Slide* slide : {m_strength, m_ghosts}) slide->setFixedWidth(px(116));
+  m_pull = new Chip(tr("Pull"), tr("Pull the chosen part of the pattern; can be undone"), this);
+  m_round = new Slide(QString(), {1, 2, 1, 1, 0}, {}, this);
+  m_round->setAccessibleName(tr("Which round"));
+  m_round->setToolTip(tr("Which round of what was caught lies in the pattern"));
+  m_round->setFixedWidth(px(116));
+  m_followTempo =
+      new Chip(tr("Take the tempo"), tr("Bring the beat to the tempo you played"), this);
+  m_otherTempo = new Combo(tr("Other tempo"), tr("The same playing, felt otherwise"), this);
+  for (QWidget* w : std::initializer_list<QWidget*>{m_pullTitle, m_grid, m_strength, m_ghosts,
+                                                    m_pull, m_round, m_followTempo, m_otherTempo})
+    row.addWidget(w);
+  connect(m_pull, &QAbstractButton::clicked, this, [this] {
+    PullOptions options;
+    options.part = m_timing->part();
+    options.perBeat = kGrids[std::size_t(m_grid->currentIndex())];
+    options.strength = m_strength->value() / 100;
+    options.quietest = m_ghosts->value() / 100;
+    m_session.pull(options);
+  });
+  connect(m_round, &Slide::changed, this,
+          [this](double v, bool) { m_session.layRound(std::size_t(std::lround(v)) - 1); });
+  connect(m_followTempo, &QAbstractButton::clicked, this, [this] {
+    if (m_session.caught().tempo) m_session.takeCaughtTempo(m_session.caught().tempo->bpm);
+  });
+  connect(m_otherTempo, &QComboBox::activated, this, [this](int which) {
+    const auto& tempo = m_session.caught().tempo;
+    if (tempo && which > 0 && std::size_t(which) <= tempo->otherwise.size())
+      m_session.takeCaughtTempo(tempo->otherwise[std::size_t(which) - 1]);
+    m_otherTempo->setCurrentIndex(0);
+  });
+}
+
+void TakeLeaf::refresh() {
+  m_record->setChecked(m_session.recording());
+  m_record->setText(m_session.recording() ? tr("End the take") : tr("Record"));
+  m_replace->setChecked(m_session.replaces());
+  m_practise->setChecked(m_session.practising());
+  m_practise->setText(m_session.practising() ? tr("End practice") : tr("Practise"));
+  const auto& click = m_session.click();
+  m_countIn->setCurrentIndex(click.countIn);
+  m_clickSound->setCurrentIndex(click.sound);
+  m_clickLevel->setValue(click.level.value);
+  const auto& timing = m_session.timing();
+  m_sentence->setText(QString::fromStdString(timing.sentence));
+  m_sentence->setVisible(!timing.sentence.empty());
+  const Part* part = findPart(m_session.project(), m_timing->part());
+  m_pullTitle->setText(part ? tr("Pull %1").arg(QString::fromStdString(part->name)) : tr("Pull"));
+  for (QWidget* w : std::initializer_list<QWidget*>{m_grid, m_strength, m_ghosts, m_pull})
+    w->setEnabled(part);
+  const auto& caught = m_session.caught();
+  m_round->setVisible(caught.rounds.size() > 1);
+  if (caught.rounds.size() > 1) {
+    m_round->setRange({1, double(caught.rounds.size()), double(caught.round + 1), 1, 0});
+    m_round->setFormat([count = caught.rounds.size()](double v) {
+      return tr("round %1 of %2").arg(v).arg(count);
+    });
+    m_round->setValue(double(caught.round + 1));
+  }
+  m_followTempo->setVisible(caught.tempo.has_value());
+  m_otherTempo->setVisible(caught.tempo && !caught.tempo->otherwise.empty());
+  if (!caught.tempo) return;
+  m_followTempo->setText(tr("Take %1 BPM").arg(caught.tempo->bpm.value, 0, 'f', 1));
+  m_otherTempo->clear();
+  m_otherTempo->addItem(tr("or"));
+  for (Bpm other : caught.tempo->otherwise)
+    m_otherTempo->addItem(tr("%1 BPM").arg(other.value, 0, 'f', 1));
+}
+
+} // namespace tuvvo

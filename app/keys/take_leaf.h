@@ -1,0 +1,47 @@
+// Takes: how they are recorded, caught and practised, and how they were played.
+#pragma once
+
+#include "keys/timing_view.h"
+#include "widgets/chip.h"
+#include "widgets/combo.h"
+#include "widgets/slide.h"
+
+class QLabel;
+
+namespace tuvvo {
+
+/// How the spread went from round to round: a bar each, the lowest the most even.
+class RoundsView : public QWidget {
+  Q_OBJECT
+public:
+  RoundsView(Session& session, QWidget* parent);
+  [[nodiscard]] QSize sizeHint() const override;
+
+protected:
+  void paintEvent(QPaintEvent*) override;
+
+private:
+  Session& m_session;
+};
+
+class TakeLeaf : public QWidget {
+  Q_OBJECT
+public:
+  TakeLeaf(Session& session, QWidget* parent);
+  [[nodiscard]] TimingView& timing() { return *m_timing; }
+
+private:
+  void makeTop(QLayout& row);
+  void makePull(QLayout& row);
+  void refresh();
+
+  Session& m_session;
+  Chip *m_record, *m_replace, *m_practise, *m_catch, *m_pull, *m_followTempo;
+  Combo *m_countIn, *m_clickSound, *m_grid, *m_otherTempo;
+  Slide *m_clickLevel, *m_strength, *m_ghosts, *m_round;
+  QLabel *m_sentence, *m_pullTitle;
+  TimingView* m_timing;
+  RoundsView* m_rounds;
+};
+
+} // namespace tuvvo

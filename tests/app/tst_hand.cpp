@@ -1,0 +1,393 @@
+// The deck as an instrument and takes, through the real window.
+#include "demo_window.h"
+
+#include "base/tempo_map.h"
+#include "beat/feel.h"
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+class TestHand : public QObject, private DemoWindow {
+  Q_OBJECT
+
+  Deck& deck() { return m_window->deck(); }
+  Id keyAtPlace(Row row, int column) { return keyAt(project(), row, column, 0)->id; }
+  void type(int key, bool down, Qt::KeyboardModifiers with = {}) {
+    QKeyEvent event(down ? QEvent::KeyPress : QEvent::KeyRelease, key, with);
+    QCoreApplication::sendEvent(&m_window->view(Stage::Keys), &event);
+    QCoreApplication::processEvents();
+  }
+  void tap(int key) {
+    type(key, true);
+    type(key, false);
+  }
+  /// An empty pattern at 120 BPM, to be played into without a count-in.
+  void emptyPattern(int bars = 1) {
+    m_window->showStage(Stage::Keys);
+    Project next = project();
+    next.tempo = Bpm(120);
+    Pattern pattern;
+    pattern.bars = bars;
+    pattern.name = "empty";
+    Id added = 0;
+    next = withPattern(std::move(next), pattern, &added);
+    m_session->edit("test", std::move(next));
+    m_session->selectPattern(added);
+    auto click = m_session->click();
+    click.countIn = 0;
+    m_session->setClick(click);
+  }
+  PatternPtr pattern() { return findPattern(project(), m_session->selection().pattern); }
+  std::size_t pins() {
+    std::size_t count = 0;
+    for (const auto& lane : pattern()->lanes) count += lane.pins.size();
+    return count;
+  }
+  bool waitForBeat(double beats) {
+    return QTest::qWaitFor([&] { return m_session->positionBeats() >= beats; }, 8000);
+  }
+  void layPins(Id key, double every) {
+    m_session->edit("test", withPatternChanged(project(), pattern()->id, [&](Pattern& p) {
+                      for (double beat = 0; beat < 4; beat += every) {
+                        Pin pin;
+                        pin.at = Beats(std::llround(beat * double(kTicksPerBeat)));
+                        pin.key = key;
+                        p = withPin(p, findKey(project(), key)->part, pin, 4);
+                      }
+                    }));
+  }
+
+private slots:
+  void initTestCase() { prepare(); }
+  void init() { QVERIFY(openDemo()); }
+  void cleanup() { closeDemo(); }
+
+  void eightKeysAtOnceAndNoRepeat() {
+    m_window->showStage(Stage::Keys);
+    const QList<int> keys{Qt::Key_A, Qt::Key_S, Qt::Key_D, Qt::Key_F,
+                          Qt::Key_G, Qt::Key_H, Qt::Key_R, Qt::Key_Y};
+    Project next = project();
+    for (const auto& key : next.keys)
+      if (key.row != Row::Cuts)
+        next = withKeyChanged(std::move(next), key.id, [](Key& k) {
+          k.gate = k.loop.on = true; // for as long as they are held
+          k.choke = 0;
+          k.layers.clear();
+        });
+    m_session->edit("test", next);
+    m_session->waitForBakes();
+    for (int key : keys) type(key, true);
+    for (int i = 0; i < 5; ++i) { // held down: the system repeats the event
+      QKeyEvent again(QEvent::KeyPress, Qt::Key_A, {}, QString(), true);
+      QCoreApplication::sendEvent(&m_window->view(Stage::Keys), &again);
+    }
+    QTRY_COMPARE(m_session->engine().sounding(), 8);
+    QTest::qWait(100);
+    QCOMPARE(m_session->engine().sounding(), 8);
+    for (int key : keys) type(key, false);
+    QTRY_COMPARE(m_session->engine().sounding(), 0);
+  }
+
+  void theHandKeysSetTheHand() {
+    m_window->showStage(Stage::Keys);
+    tap(Qt::Key_9);
+    tap(Qt::Key_9);
+    QVERIFY(std::abs(m_session->hand().velocity - 0.6) < 1e-9);
+    tap(Qt::Key_0);
+    QVERIFY(std::abs(m_session->hand().velocity - 0.7) < 1e-9);
+    tap(Qt::Key_Semicolon);
+    QVERIFY(m_session->hand().soft > 0);
+    tap(Qt::Key_Semicolon);
+    QCOMPARE(m_session->hand().soft, 0.0);
+    type(Qt::Key_L, true);
+    QVERIFY(m_session->hand().roll);
+    type(Qt::Key_L, false);
+    QVERIFY(!m_session->hand().roll);
+    const int page = m_session->selection().page;
+    tap(Qt::Key_P);
+    QCOMPARE(m_session->selection().page, page + 1);
+    // The pointer does the same, and switches what a hand would hold.
+    click(&deck(), deck().capOf(HandKey::Roll).center());
+    QVERIFY(m_session->hand().roll);
+    click(&deck(), deck().capOf(HandKey::Roll).center());
+    QVERIFY(!m_session->hand().roll);
+    emit slide(*m_window, "Velocity")->changed(35, true);
+    QVERIFY(std::abs(m_session->hand().velocity - 0.35) < 1e-9);
+  }
+
+  void aSpreadLaysOneSoundUnderAllKeys() {
+    emptyPattern();
+    m_session->selectKey(keyAtPlace(Row::Floor, 4));
+    tap(Qt::Key_O);
+    QVERIFY(m_session->hand().spread == SpreadBy::Semitones);
+    QCOMPARE(m_session->keyUnder(Row::Cuts, 3)->id, keyAtPlace(Row::Floor, 4));
+    m_session->toggleRecord();
+    QVERIFY(waitForBeat(0.2));
+    tap(Qt::Key_D); // two semitones up
+    QVERIFY(waitForBeat(1));
+    m_session->toggleRecord();
+    m_session->stop();
+    QCOMPARE(pins(), 1u);
+    const Lane* lane = findLane(*pattern(), findKey(project(), keyAtPlace(Row::Floor, 4))->part);
+    QVERIFY(lane && lane->pins.size() == 1);
+    QVERIFY(std::abs(lane->pins[0].tune.value - 2) < 1e-5);
+    // By length it must be a held key.
+    m_session->edit("test", withKeyChanged(project(), keyAtPlace(Row::Floor, 4),
+                                           [](Key& k) { k.gate = false; }));
+    m_session->setSpread(SpreadBy::Length);
+    QVERIFY(findKey(project(), keyAtPlace(Row::Floor, 4))->gate);
+    tap(Qt::Key_O);
+    QVERIFY(!m_session->hand().spread);
+  }
+
+  // Every pass is heard on the next one, is a step of its own, and can be taken back while it goes
+  // on.
+  void passesAreLaidAsTheyAreAndUndoneOneByOne() {
+    emptyPattern();
+    m_session->toggleRecord();
+    QVERIFY(m_session->recording() && m_session->playing());
+    QVERIFY(waitForBeat(0.9));
+    tap(Qt::Key_Z);
+    QTRY_COMPARE(pins(), 1u); // laid while the take goes on
+    QVERIFY(m_session->recording());
+    QVERIFY(QTest::qWaitFor(
+        [&] { return double(m_session->engine().absolutePosition()) > 4.2 * 24000; }, 8000));
+    tap(Qt::Key_A);
+    QTRY_COMPARE(pins(), 2u);
+    m_session->undo(); // the second pass alone
+    QCOMPARE(pins(), 1u);
+    QVERIFY(m_session->recording());
+    m_session->toggleRecord();
+    m_session->stop();
+    QCOMPARE(pins(), 1u);
+    m_session->undo();
+    QCOMPARE(pins(), 0u);
+    QCOMPARE(m_session->timing().parts.size(), 2u); // how it was played is said
+  }
+
+  // A strike is written where the music was that the player heard.
+  void takesArePlacedWhereTheyWereHeard() {
+    emptyPattern(2);
+    m_session->toggleRecord();
+    QVERIFY(waitForBeat(1.3));
+    const double before = m_session->positionBeats();
+    tap(Qt::Key_Z);
+    const double after = m_session->positionBeats();
+    QVERIFY(waitForBeat(after + 0.5));
+    m_session->toggleRecord();
+    m_session->stop();
+    QCOMPARE(pins(), 1u);
+    for (const auto& lane : pattern()->lanes) {
+      if (lane.pins.empty()) continue;
+      const double heard =
+          double(heardAt(lane.pins[0], lane, TempoMap(Bpm(120)), Hertz(48000)).value) / 24000;
+      const double block =
+          double(m_session->output().device()->blockFrames() + Limiter::kLatency) / 24000;
+      QVERIFY2(heard > before - 3 * block && heard < after + block,
+               qPrintable(QString("%1 %2 %3").arg(before).arg(heard).arg(after)));
+    }
+  }
+
+  void replaceTakesOutWhatAPartHad() {
+    emptyPattern();
+    const Id kick = keyAtPlace(Row::Floor, 0), snare = keyAtPlace(Row::Body, 0);
+    layPins(kick, 1);
+    layPins(snare, 1);
+    m_session->setReplaces(true);
+    m_session->toggleRecord();
+    QVERIFY(waitForBeat(0.6));
+    tap(Qt::Key_Z);
+    QVERIFY(waitForBeat(1.5));
+    m_session->toggleRecord();
+    m_session->stop();
+    const auto count = [&](Id key) {
+      const Lane* lane = findLane(*pattern(), findKey(project(), key)->part);
+      return lane ? lane->pins.size() : 0;
+    };
+    QCOMPARE(count(kick), 1u);
+    QCOMPARE(count(snare), 4u);
+    m_session->undo();
+    QCOMPARE(count(kick), 4u);
+  }
+
+  void eraseTakesOutWhatPasses() {
+    emptyPattern();
+    layPins(keyAtPlace(Row::Floor, 0), 0.25);
+    m_session->togglePlay();
+    QVERIFY(waitForBeat(0.6));
+    type(Qt::Key_Period, true);
+    type(Qt::Key_Z, true);
+    QVERIFY(waitForBeat(1.7));
+    type(Qt::Key_Z, false);
+    type(Qt::Key_Period, false);
+    m_session->stop();
+    QVERIFY(pins() <= 13 && pins() >= 10); // four or so of sixteen
+    for (const auto& lane : pattern()->lanes) {
+      if (lane.pins.empty()) continue;
+      QCOMPARE(lane.pins.front().at.value, 0);
+      QCOMPARE(lane.pins.back().at, Beats(15 * kTicksPerBeat / 4));
+    }
+    m_session->undo(); // one step
+    QCOMPARE(pins(), 16u);
+  }
+
+  void whatWasPlayedAlongIsCaughtAfterwards() {
+    emptyPattern();
+    m_session->togglePlay();
+    QVERIFY(waitForBeat(0.5));
+    tap(Qt::Key_Z);
+    QVERIFY(waitForBeat(2));
+    tap(Qt::Key_A);
+    QVERIFY(waitForBeat(2.5));
+    QCOMPARE(pins(), 0u); // nothing is written
+    tap(Qt::Key_Slash);
+    QCOMPARE(pins(), 2u);
+    QVERIFY(m_session->playing()); // and nothing stops
+    QVERIFY(!m_session->caught().tempo);
+    m_session->stop();
+    m_session->undo();
+    QCOMPARE(pins(), 0u);
+  }
+
+  void whatWasPlayedAloneIsCaughtWithItsTempo() {
+    emptyPattern(2);
+    QElapsedTimer clock;
+    clock.start();
+    for (int i = 0; i < 13; ++i) { // eighths at 100 BPM; the kick on the beats
+      QTest::qWait(int(std::max<qint64>(0, i * 300 - clock.elapsed())));
+      tap(i % 2 == 0 ? Qt::Key_Z : Qt::Key_Q);
+    }
+    QTest::qWait(100);
+    tap(Qt::Key_Slash);
+    QVERIFY(m_session->caught().tempo);
+    const double bpm = m_session->caught().tempo->bpm.value, ratio = bpm / 100;
+    const double octave = std::exp2(std::round(std::log2(ratio)));
+    QVERIFY2(std::abs(ratio / octave - 1) < 0.03, qPrintable(QString::number(bpm)));
+    QVERIFY(pins() >= 8);
+    auto& stage = static_cast<KeysStage&>(m_window->view(Stage::Keys));
+    stage.showLeaf("takes");
+    press(chip(stage, QString("Take %1 BPM").arg(bpm, 0, 'f', 1)));
+    QVERIFY(std::abs(project().tempo.value - bpm) < 0.01);
+  }
+
+  void practiceWritesNothingAndWatches() {
+    emptyPattern(4);
+    m_session->togglePractice();
+    QVERIFY(m_session->practising());
+    QCOMPARE(m_session->score()->length, 8 * 24000); // two bars of the four
+    QVERIFY(waitForBeat(0.1));
+    for (int beat = 1; beat < 6; ++beat) {
+      QVERIFY(waitForBeat(beat));
+      tap(Qt::Key_Z);
+    }
+    QVERIFY(waitForBeat(6.3));
+    m_session->togglePractice();
+    QVERIFY(!m_session->practising());
+    QCOMPARE(pins(), 0u);
+    QCOMPARE(m_session->rounds().size(), 1u);
+    QCOMPARE(m_session->rounds()[0].figures.hits, 5);
+    QCOMPARE(m_session->score()->length, 16 * 24000);
+  }
+
+  void theTimingPictureChoosesAndPulls() {
+    emptyPattern(2);
+    m_session->toggleRecord();
+    for (double beat : {0.55, 1.55, 2.55}) {
+      QVERIFY(waitForBeat(beat));
+      tap(Qt::Key_Z);
+      tap(Qt::Key_Q);
+    }
+    QVERIFY(waitForBeat(3.2));
+    m_session->toggleRecord();
+    m_session->stop();
+    auto& stage = static_cast<KeysStage&>(m_window->view(Stage::Keys));
+    stage.showLeaf("takes");
+    QCoreApplication::processEvents();
+    TimingView& view = stage.take().timing();
+    QCOMPARE(m_session->timing().parts.size(), 2u);
+    click(&view, view.bandOf(1).center());
+    QCOMPARE(view.part(), m_session->timing().parts[1].part);
+    QTest::keyClick(&view, Qt::Key_Up);
+    QCOMPARE(view.part(), m_session->timing().parts[0].part);
+    press(chip(stage, "Pull"));
+    const Lane* lane = findLane(*pattern(), view.part());
+    QCOMPARE(lane->pins.size(), 3u);
+    for (const auto& pin : lane->pins) QCOMPARE(pin.lean.value, 0.0);
+  }
+
+  // ---- the sound of a key, in its picture ----
+
+  void thePictureIsDragged() {
+    m_window->showStage(Stage::Keys);
+    auto& stage = static_cast<KeysStage&>(m_window->view(Stage::Keys));
+    m_session->selectKey(keyAtPlace(Row::Floor, 0));
+    settle();
+    KeyPicture& picture = stage.sound().picture();
+    const auto key = [&]() -> const Key& { return *findKey(project(), keyAtPlace(Row::Floor, 0)); };
+    using Grip = KeyPicture::Grip;
+    const auto drag = [&](QPointF from, QPointF by) {
+      QTest::mousePress(&picture, Qt::LeftButton, {}, from.toPoint());
+      for (QPointF to : {from + by / 2, from + by}) {
+        QMouseEvent move(QEvent::MouseMove, to, picture.mapToGlobal(to), Qt::NoButton,
+                         Qt::LeftButton, {});
+        QCoreApplication::sendEvent(&picture, &move);
+      }
+      QTest::mouseRelease(&picture, Qt::LeftButton, {}, (from + by).toPoint());
+      QCoreApplication::processEvents();
+    };
+    drag(*picture.placeOf(Grip::Attack), {60, 0});
+    QVERIFY(key().envelope.attack.value > 20);
+    drag(*picture.placeOf(Grip::AttackBend), {0, -20});
+    QVERIFY(key().envelope.attackCurve > 0.05);
+    m_session->undo();
+    QCOMPARE(key().envelope.attackCurve, 0.0);
+    drag(*picture.placeOf(Grip::LowPass), {-60, -30});
+    QVERIFY(key().lowPass.value > 100 && key().lowPass.value < 15000);
+    QVERIFY(key().resonance.value > 1);
+    stage.sound().showGroup(SoundLeaf::Group::Filter);
+    QCoreApplication::processEvents();
+    drag(*picture.placeOf(Grip::LowMoves), {-40, 0});
+    QVERIFY(key().filterEnvelope.lowMoves < -0.5);
+    // The demo's kick has a second layer: across is its delay.
+    const QRectF lane = picture.laneOf(1);
+    drag({lane.left() + 300, lane.bottom() - 30}, {30, 2});
+    QCOMPARE(picture.layer(), 1);
+    QVERIFY(key().layers[0].play.delay.value > 10);
+    const std::size_t steps = m_session->history().place();
+    drag({lane.left() + 300, lane.bottom() - 30}, {1, -40});
+    QVERIFY(key().layers[0].play.level.value > -8);
+    QCOMPARE(m_session->history().place(), steps + 1); // one gesture is one step
+  }
+
+  void layersAreAddedWeighedAndTakenAway() {
+    m_window->showStage(Stage::Keys);
+    auto& stage = static_cast<KeysStage&>(m_window->view(Stage::Keys));
+    m_session->selectKey(keyAtPlace(Row::Body, 0));
+    stage.showLeaf("layers");
+    const auto key = [&]() -> const Key& { return *findKey(project(), keyAtPlace(Row::Body, 0)); };
+    stage.sound().addLayer(findKey(project(), keyAtPlace(Row::Body, 2))->sound);
+    QCOMPARE(key().layers.size(), 1u);
+    QCOMPARE(stage.sound().picture().layer(), 1); // the new one is chosen
+    emit slide(stage, "Delay")->changed(9, true);
+    QCOMPARE(key().layers[0].play.delay.value, 9.0);
+    QCOMPARE(key().own.delay.value, 0.0);
+    QVERIFY(!slide(stage, "Up to velocity")->isEnabled());
+    for (auto* each : stage.findChildren<QComboBox*>())
+      if (each->accessibleName() == "Which layers sound") emit each->activated(1);
+    QVERIFY(key().way == LayerWay::ByVelocity);
+    QCOMPARE(key().own.upTo, 0.5);
+    emit slide(stage, "Up to velocity")->changed(80, true);
+    QCOMPARE(key().layers[0].play.upTo, 0.8);
+    press(chip(stage, "Take it away"));
+    QVERIFY(key().layers.empty());
+    press(chip(stage, "Held"));
+    QVERIFY(key().gate);
+    press(chip(stage, "Round"));
+    QVERIFY(!key().gate && key().loop.on);
+    press(chip(stage, "To its end"));
+    QVERIFY(!key().gate && !key().loop.on);
+  }
+};
+
+QTEST_MAIN(TestHand)
+#include "tst_hand.moc"
