@@ -265,7 +265,8 @@ void Engine::process(float* left, float* right, int frames, std::int64_t now) {
   m_now = now;
   takeScore();
   Command command{};
-  while (m_commands.pop(command)) obey(command);
+  for (auto& queue : m_commands)
+    while (queue.pop(command)) obey(command);
   int done = 0;
   while (done < frames) {
     if (m_playing) atPlace();
@@ -288,9 +289,11 @@ void Engine::process(float* left, float* right, int frames, std::int64_t now) {
     m_peakRight.store(peakRight, std::memory_order_relaxed);
   m_shownGain.store(m_limiter.gain(), std::memory_order_relaxed);
   m_shownPosition.store(m_position, std::memory_order_relaxed);
-  const std::int64_t length =
-      m_current >= 0 ? m_boxes[std::size_t(m_current)]->score->length : 0;
-  m_shownAbsolute.store(m_position + m_pass * length, std::memory_order_relaxed);
+  if (m_current >= 0) {
+    const Score& score = *m_boxes[std::size_t(m_current)]->score;
+    m_shownAbsolute.store(m_position + m_pass * score.length, std::memory_order_relaxed);
+    m_shownBeats.store(double(m_position) / score.framesPerBeat, std::memory_order_relaxed);
+  }
   m_shownPlaying.store(m_playing, std::memory_order_relaxed);
   int sounding = 0;
   for (const auto& voice : m_voices) sounding += voice.sounding() ? 1 : 0;

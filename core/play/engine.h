@@ -15,13 +15,15 @@ namespace tuvvo {
 ///
 /// Threads: one thread owns the score and sends commands (the interface thread, or the printing
 /// job); one calls process() (the audio thread, or the same job). Between them are two queues, one
-/// score pointer exchanged atomically, and single atomic figures.
+/// score pointer exchanged atomically, and single atomic figures. Up to kSources − 1 other threads
+/// (controllers) may send commands of their own, each through a queue of its own.
 /// Real time: process() does not allocate, lock, wait, log or touch a file.
 /// The same commands at the same frames give the same samples whatever the block sizes are.
 class Engine {
 public:
   static constexpr int kVoices = 96;
   static constexpr int kMostPatches = 512; ///< whose levels are shown
+  static constexpr int kSources = 12;      ///< threads that may send; 0 is the owner's
 
   /// How a held key repeats: on the lines of the beat while it plays, else from where it was
   /// struck.
@@ -73,17 +75,27 @@ public:
   /// Takes effect at the next block; the place in the music stays, in beats.
   void setScore(ScorePtr score);
   /// False when the queue is full (1023 commands in one block).
-  bool send(const Command& command) { return m_commands.push(command); }
+  bool send(const Command& command) { return m_commands[0].push(command); }
   bool nextReport(Report& report) { return m_reports.pop(report); }
   /// Frees scores that are no longer sounding. setScore() does it too.
   void collect();
+
+  // ---- a source's own thread ----
+  /// @param source  1 to kSources − 1; each may be used by one thread at a time
+  bool sendFrom(int source, const Command& command) {
+    return m_commands[std::size_t(source)].push(command);
+  }
 
   // ---- any thread ----
   [[nodiscard]] bool playing() const { return m_shownPlaying.load(std::memory_order_relaxed); }
   [[nodiscard]] std::int64_t position() const {
     return m_shownPosition.load(std::memory_order_relaxed);
   }
-  /// The same, counting on where the loop goes round.
+  /// The same in beats.
+  [[nodiscard]] double positionBeats() const {
+    return m_shownBeats.load(std::memory_order_relaxed);
+  }
+  /// In frames, counting on where the loop goes round.
   [[nodiscard]] std::int64_t absolutePosition() const {
     return m_shownAbsolute.load(std::memory_order_relaxed);
   }
@@ -149,7 +161,7 @@ private:
 
   const SincBank& m_bank;
   std::atomic<Box*> m_incoming{nullptr};
-  SpscQueue<Command, 1024> m_commands;
+  std::array<SpscQueue<Command, 1024>, kSources> m_commands;
   SpscQueue<Report, 4096> m_reports;
   SpscQueue<Box*, 256> m_retired;
 
@@ -186,6 +198,7 @@ private:
 
   std::atomic<bool> m_shownPlaying{false};
   std::atomic<std::int64_t> m_shownPosition{0}, m_shownAbsolute{0};
+  std::atomic<double> m_shownBeats{0};
   std::atomic<float> m_peakLeft{0}, m_peakRight{0}, m_shownGain{1};
   std::atomic<int> m_shownVoices{0};
   std::array<std::atomic<float>, kMostPatches> m_levels{};

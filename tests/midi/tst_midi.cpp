@@ -1,0 +1,214 @@
+// MIDI messages, clock, velocity curves and the percussion map, by the published standard.
+#include "base/random.h"
+#include "midi/clock.h"
+#include "midi/message.h"
+#include "midi/percussion.h"
+#include "midi/velocity_curve.h"
+
+#include <QTest>
+
+using namespace tuvvo;
+
+namespace {
+
+std::vector<MidiMessage> parsed(const std::vector<int>& bytes) {
+  MidiParser parser;
+  std::vector<MidiMessage> out;
+  for (int byte : bytes)
+    if (const auto message = parser.feed(std::uint8_t(byte))) out.push_back(*message);
+  return out;
+}
+using Messages = std::vector<MidiMessage>;
+using Kind = MidiKind;
+
+} // namespace
+
+class TestMidi : public QObject {
+  Q_OBJECT
+
+private slots:
+  // Status bytes and their data from table I of the MIDI 1.0 Detailed Specification 4.2.
+  void channelMessages() {
+    QVERIFY(parsed({0x90, 60, 100}) == Messages({{Kind::NoteOn, 0, 60, 100}}));
+    QVERIFY(parsed({0x83, 60, 64}) == Messages({{Kind::NoteOff, 3, 60, 64}}));
+    QVERIFY(parsed({0xa1, 60, 12}) == Messages({{Kind::KeyPressure, 1, 60, 12}}));
+    QVERIFY(parsed({0xbf, 7, 127}) == Messages({{Kind::Control, 15, 7, 127}}));
+    QVERIFY(parsed({0xc2, 5}) == Messages({{Kind::Program, 2, 5, 0}}));
+    QVERIFY(parsed({0xd0, 99}) == Messages({{Kind::ChannelPressure, 0, 0, 99}}));
+    // Pitch bend: least significant byte first; 0x2000 is the centre.
+    QVERIFY(parsed({0xe0, 0x00, 0x40}) == Messages({{Kind::Bend, 0, 0, 0x2000}}));
+    QVERIFY(parsed({0xe0, 0x7f, 0x7f}) == Messages({{Kind::Bend, 0, 0, 16383}}));
+  }
+
+  // "A receiver must be capable of recognizing either method of turning off a note": velocity 0.
+  void noteOnWithVelocityZeroIsOff() {
+    QVERIFY(parsed({0x90, 60, 0}) == Messages({{Kind::NoteOff, 0, 60, 0}}));
+  }
+
+  void runningStatus() {
+    QVERIFY(parsed({0x90, 60, 100, 62, 90, 60, 0}) == Messages({{Kind::NoteOn, 0, 60, 100},
+                                                                {Kind::NoteOn, 0, 62, 90},
+                                                                {Kind::NoteOff, 0, 60, 0}}));
+    QVERIFY(parsed({0xd1, 10, 20, 30}) == Messages({{Kind::ChannelPressure, 1, 0, 10},
+                                                    {Kind::ChannelPressure, 1, 0, 20},
+                                                    {Kind::ChannelPressure, 1, 0, 30}}));
+  }
+
+  // Real-time messages may come between any two bytes and do not touch running status; system
+  // common ones clear it.
+  void realTimeInBetween() {
+    QVERIFY(
+        parsed({0x90, 0xf8, 60, 0xfe, 100, 0xf8, 62, 90}) ==
+        Messages(
+            {{Kind::Clock}, {Kind::NoteOn, 0, 60, 100}, {Kind::Clock}, {Kind::NoteOn, 0, 62, 90}}));
+    QVERIFY(parsed({0xfa, 0xfb, 0xfc}) ==
+            Messages({{Kind::Start}, {Kind::Continue}, {Kind::Stop}}));
+    QVERIFY(parsed({0x90, 60, 100, 0xf6, 62, 90}) == Messages({{Kind::NoteOn, 0, 60, 100}}));
+    QVERIFY(parsed({0x90, 60, 100, 0xf3, 1, 62, 90}) == Messages({{Kind::NoteOn, 0, 60, 100}}));
+    QVERIFY(parsed({0x90, 60, 100, 0xf2, 1, 2, 62, 90}) == Messages({{Kind::NoteOn, 0, 60, 100}}));
+  }
+
+  void exclusiveIsPassedOver() {
+    QVERIFY(parsed({0xf0, 0x7e, 0x7f, 6, 1, 0xf7, 0x90, 60, 100}) ==
+            Messages({{Kind::NoteOn, 0, 60, 100}}));
+    // Unfinished: any status byte ends it; a clock in the middle is heard.
+    QVERIFY(parsed({0xf0, 1, 2, 0xf8, 3, 0x91, 60, 100}) ==
+            Messages({{Kind::Clock}, {Kind::NoteOn, 1, 60, 100}}));
+    QVERIFY(parsed({0xf0, 60, 100, 0xf7, 60, 100}).empty());
+  }
+
+  void nonsenseIsSurvived() {
+    QVERIFY(parsed({1, 2, 3, 60, 100}).empty());             // data without a status
+    QVERIFY(parsed({0xf4, 1, 0xf5, 2, 0xf9, 0xfd}).empty()); // undefined
+    QVERIFY(parsed({0x90, 60, 0x90, 62, 100}) == Messages({{Kind::NoteOn, 0, 62, 100}}));
+    Random random(3);
+    MidiParser parser;
+    for (int i = 0; i < 200'000; ++i)
+      if (const auto m = parser.feed(std::uint8_t(random.next()))) {
+        QVERIFY(m->channel >= 0 && m->channel < 16 && m->number >= 0 && m->number < 128);
+        QVERIFY(m->value >= 0 && m->value < (m->kind == Kind::Bend ? 16384 : 128));
+      }
+  }
+
+  void wholeMessages() {
+    const auto of = [](std::vector<std::uint8_t> bytes) { return messageOf(bytes); };
+    QVERIFY(*of({0x90, 60, 100}) == (MidiMessage{Kind::NoteOn, 0, 60, 100}));
+    QVERIFY(*of({0xf8}) == MidiMessage{Kind::Clock});
+    for (const auto& bad : std::vector<std::vector<std::uint8_t>>{{},
+                                                                  {60},
+                                                                  {0x90},
+                                                                  {0x90, 60},
+                                                                  {0x90, 60, 200},
+                                                                  {0x90, 200, 1},
+                                                                  {0x90, 1, 2, 3},
+                                                                  {0xc0, 1, 2},
+                                                                  {0xf8, 1},
+                                                                  {0xf0, 1, 0xf7},
+                                                                  {0xfe},
+                                                                  {0xff}})
+      QVERIFY(!of(bad));
+  }
+
+  void whatIsSentIsRead() {
+    for (const auto& message : Messages{{Kind::NoteOn, 9, 36, 127},
+                                        {Kind::NoteOff, 9, 36, 0},
+                                        {Kind::KeyPressure, 1, 2, 3},
+                                        {Kind::Control, 2, 64, 127},
+                                        {Kind::Program, 3, 4, 0},
+                                        {Kind::ChannelPressure, 4, 0, 5},
+                                        {Kind::Bend, 5, 0, 12345},
+                                        {Kind::Clock},
+                                        {Kind::Start},
+                                        {Kind::Continue},
+                                        {Kind::Stop}}) {
+      std::array<std::uint8_t, 3> bytes{};
+      const int count = bytesOf(message, bytes);
+      QVERIFY(*messageOf({bytes.data(), std::size_t(count)}) == message);
+    }
+  }
+
+  // ---- clock ----
+
+  void theClocksTempoIsFollowed() {
+    Random random(8);
+    for (double bpm : {62.0, 85.0, 120.0, 174.5}) {
+      ClockFollower follower;
+      QVERIFY(!follower.tempo());
+      for (int i = 0; i < 96; ++i) // a millisecond of jitter, as drivers have it
+        follower.pulse(Seconds(10 + i * 60 / bpm / 24 + 0.001 * random.bipolar()));
+      QVERIFY(std::abs(follower.tempo()->value / bpm - 1) < 0.003);
+      follower.pulse(Seconds(60)); // a gap: begun anew
+      QVERIFY(!follower.tempo());
+    }
+  }
+
+  void theClockIsSentEvenly() {
+    ClockSender sender;
+    int sent = 0;
+    for (double beats = 0; beats < 4; beats += 0.003) sent += sender.due(beats);
+    QCOMPARE(sent, 96);
+    // The loop goes round; pulses go on.
+    for (double beats = 0; beats < 4; beats += 0.003) sent += sender.due(beats);
+    QVERIFY(std::abs(sent - 192) <= 1);
+    // A stall of two beats is not made up for.
+    QVERIFY(sender.due(6) <= 4);
+    QVERIFY(sender.due(6.001) <= 1);
+    sender.reset();
+    QCOMPARE(sender.due(1), 1); // the first pulse with the start
+  }
+
+  // ---- velocity ----
+
+  void aCurveFitsTheHand() {
+    QVERIFY(std::abs(VelocityCurve{}.velocityOf(127) - 1) < 1e-12);
+    QVERIFY(std::abs(VelocityCurve{}.velocityOf(1) - 0.1) < 1e-12);
+    // A stiff pad: what the player strikes softly, middling and hard.
+    const auto curve = curveOf({20, 24, 90, 60, 44, 40, 95});
+    QVERIFY(curve);
+    QCOMPARE(curve->softest, 20);
+    QCOMPARE(curve->hardest, 95);
+    QVERIFY(std::abs(curve->velocityOf(44) - 0.6) < 1e-9);
+    QVERIFY(std::abs(curve->velocityOf(127) - 1) < 1e-12);
+    double last = 0;
+    for (int sent = 1; sent < 128; ++sent) {
+      const double v = curve->velocityOf(sent);
+      QVERIFY(v >= last && v >= 0.1 && v <= 1);
+      last = v;
+    }
+    QVERIFY(!curveOf({64, 64, 65, 66, 64, 65})); // a pad that sends one velocity
+    QVERIFY(!curveOf({1, 64, 127}));
+    QVERIFY(!curveOf({0, 200, -4, 300, 5, 6}));
+  }
+
+  // ---- the percussion map ----
+
+  // Names and numbers of General MIDI System Level 1's percussion key map.
+  void percussionLiesByRole() {
+    const auto is = [](int note, const char* name, Row row) {
+      return percussionName(note) == name && percussionSpot(note)->row == row;
+    };
+    QVERIFY(is(35, "Acoustic Bass Drum", Row::Floor));
+    QVERIFY(is(36, "Bass Drum 1", Row::Floor));
+    QVERIFY(is(38, "Acoustic Snare", Row::Body));
+    QVERIFY(is(39, "Hand Clap", Row::Body));
+    QVERIFY(is(42, "Closed Hi-Hat", Row::Air));
+    QVERIFY(is(46, "Open Hi-Hat", Row::Air));
+    QVERIFY(is(49, "Crash Cymbal 1", Row::Air));
+    QVERIFY(is(56, "Cowbell", Row::Body));
+    QVERIFY(is(70, "Maracas", Row::Air));
+    QVERIFY(is(75, "Claves", Row::Body));
+    QVERIFY(is(81, "Open Triangle", Row::Air));
+    QVERIFY(!percussionSpot(34) && !percussionSpot(82) && percussionName(0).empty());
+    for (int note = 35; note <= 81; ++note) {
+      QVERIFY(!percussionName(note).empty());
+      QVERIFY(percussionSpot(note)->row != Row::Cuts);
+      QVERIFY(percussionSpot(note)->column < kColumns);
+    }
+    QVERIFY(*deckSpot(36) == (DeckSpot{Row::Floor, 0}));
+    QVERIFY(*deckSpot(67) == (DeckSpot{Row::Cuts, 7}));
+    QVERIFY(!deckSpot(35) && !deckSpot(68));
+  }
+};
+
+QTEST_GUILESS_MAIN(TestMidi)
+#include "tst_midi.moc"
