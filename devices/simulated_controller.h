@@ -10,12 +10,6 @@
 
 namespace tuvvo {
 
-/// One message of something to be played.
-struct TimedMidi {
-  double atS = 0; ///< from its start
-  MidiMessage message;
-};
-
 /// Plays messages at their times on a thread of its own, as a controller would. Its built-in player
 /// knows a few bars for pads and plays them as loosely as it is told, the same every time from the
 /// same seed.

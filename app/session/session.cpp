@@ -10,6 +10,7 @@ namespace tuvvo {
 
 Session::Session(QObject* parent) : QObject(parent), m_history(Project{}) {
   m_clock.start();
+  m_controllers = new ControllerDesk(*this);
   m_bakeTimer.setSingleShot(true); // slices that come out of the oven together are taken together
   m_bakeTimer.setInterval(20);
   connect(&m_bakeTimer, &QTimer::timeout, this, [this] {
@@ -24,6 +25,7 @@ Session::Session(QObject* parent) : QObject(parent), m_history(Project{}) {
   connect(&m_watchTimer, &QTimer::timeout, this, [this] {
     const std::string said = m_output.watch();
     if (!said.empty()) emit message(QString::fromStdString(said), true);
+    m_controllers->watch();
   });
   m_watchTimer.start(500);
   m_settleTimer.setSingleShot(true);
@@ -31,6 +33,7 @@ Session::Session(QObject* parent) : QObject(parent), m_history(Project{}) {
 }
 
 Session::~Session() {
+  delete m_controllers;
   m_output.close(); // no more calls into the engine
   m_scanner.reset();
   if (m_crate) (void)m_crate->writePapers();

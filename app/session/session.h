@@ -15,6 +15,7 @@
 #include "model/history.h"
 #include "notes/notes.h"
 #include "play/print.h"
+#include "session/controller_desk.h"
 #include "shape/fit_to_beat.h"
 
 #include <QElapsedTimer>
@@ -142,6 +143,10 @@ public:
   /// A key by its name alone, held until it is let go.
   void strike(Id key, double velocity);
   void release(Id key);
+
+  /// Frames that a hit of a key is held by itself; 0 for as long as a finger is down.
+  [[nodiscard]] std::int64_t holdOf(const Key& key, const HandHit& hit) const;
+  [[nodiscard]] ControllerDesk& controllers() { return *m_controllers; }
 
   // ---- takes (session_take.cpp) ----
   /// Counts in and writes what is struck; again, or stop, ends the take.
@@ -310,6 +315,7 @@ private:
   void eraseOn();
   void finishTake();
   void finishPractice();
+  void beginRound(std::int64_t round);
   void finishRound();
   /// Frames by which what is heard lies behind what the engine does.
   [[nodiscard]] std::int64_t behind() const;
@@ -344,6 +350,7 @@ private:
 
   Engine m_engine;
   Output m_output{m_engine};
+  ControllerDesk* m_controllers; ///< a child
   ScorePtr m_score;
   Plays m_plays = Plays::Pattern;
   bool m_playing = false, m_recording = false, m_metronome = false;

@@ -60,16 +60,18 @@ void Session::sendStrike(Id id, const HandHit& hit, std::uint32_t touch) {
   c.tune = float(ratioOf(hit.tune));
   c.from = float(hit.start);
   c.bright = float(hit.bright);
-  if (hit.length > 0 && key && m_score) {
-    const int at = m_score->patchOf(id);
-    const Patch* patch = at >= 0 ? &m_score->patches[std::size_t(at)] : nullptr;
-    if (patch)
-      c.hold = std::max<std::int64_t>(
-          240, std::int64_t(hit.length * double(patch->end - patch->start) / patch->step));
-  }
+  if (key) c.hold = holdOf(*key, hit);
   if (m_hand.roll) c.roll = {m_hand.rollBeats, float(m_hand.swell), float(m_hand.climb)};
   c.when = steadyNow();
   m_engine.send(c);
+}
+
+std::int64_t Session::holdOf(const Key& key, const HandHit& hit) const {
+  const int at = hit.length > 0 && m_score ? m_score->patchOf(key.id) : -1;
+  if (at < 0) return 0;
+  const Patch& patch = m_score->patches[std::size_t(at)];
+  return std::max<std::int64_t>(
+      240, std::int64_t(hit.length * double(patch.end - patch.start) / patch.step));
 }
 
 Id Session::press(const Press& press) {

@@ -122,8 +122,11 @@ void Session::setClick(const Click& click) {
 }
 
 void Session::poll() {
+  m_controllers->poll();
   takeReports();
   layPending(false);
+  if (m_practising && m_playing && m_score && m_score->length > 0)
+    beginRound(heardNow() / m_score->length);
   eraseOn();
   const auto peaks = m_engine.takePeaks();
   bool moving = m_playing;

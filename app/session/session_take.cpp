@@ -12,6 +12,7 @@ namespace {
 
 constexpr double kMemoryS = 600; ///< how much of what was played is always kept
 constexpr double kPhraseS = 4;   ///< a rest as long as this begins another phrase
+constexpr double kEarlyRound = 1 / 64.0; ///< of a round: a hit so near before it belongs to it
 constexpr double kEarlyS = 0.12; ///< a hand that comes in so much early is not lost
 constexpr std::size_t kMostKept = 50'000;
 
@@ -95,6 +96,7 @@ void Session::struck(const Engine::Report& report) {
   const bool inTime = report.playing && heard >= -kEarlyS * kEngineRate.value;
   if (!inTime || (!m_recording && !m_practising)) return;
   if (m_practising) {
+    beginRound(std::int64_t(std::floor(heard / double(m_score->length) + kEarlyRound)));
     m_take.push_back(hit);
     return;
   }
@@ -226,7 +228,13 @@ void Session::togglePractice() {
   emit takeChanged();
 }
 
-/// What was played in the round that has just gone by.
+/// The music has come to another round: what was played in the one before is looked at.
+void Session::beginRound(std::int64_t round) {
+  if (round <= m_round) return;
+  finishRound();
+  m_round = round;
+}
+
 void Session::finishRound() {
   if (m_take.empty()) return;
   const PatternPtr pattern = findPattern(project(), m_selection.pattern);

@@ -31,6 +31,12 @@ struct MidiMessage {
   bool operator==(const MidiMessage&) const = default;
 };
 
+/// A message of something to be played.
+struct TimedMidi {
+  double atS = 0; ///< from its start
+  MidiMessage message;
+};
+
 /// Turns a stream of bytes into messages: running status, real-time messages between any two bytes,
 /// system exclusive and unknown messages passed over, as the MIDI 1.0 Detailed Specification (MIDI
 /// Manufacturers Association, 4.2) says. Safe on any thread; no allocation or lock.

@@ -1,0 +1,303 @@
+#include "session/controller_desk.h"
+
+#include "base/files.h"
+#include "base/tempo_map.h"
+#include "formats/controllers_json.h"
+#include "model/edits.h"
+#include "session/session.h"
+
+#include <QStandardPaths>
+#include <cmath>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr std::uint64_t kMostBytes = 4u << 20;
+constexpr double kTempoMoves = 0.3; ///< BPM by which a clock has to differ to be followed
+
+QString rowName(Row row) {
+  switch (row) {
+  case Row::Cuts:
+    return ControllerDesk::tr("Cuts");
+  case Row::Air:
+    return ControllerDesk::tr("Air");
+  case Row::Body:
+    return ControllerDesk::tr("Body");
+  case Row::Floor:
+    break;
+  }
+  return ControllerDesk::tr("Floor");
+}
+
+} // namespace
+
+ControllerDesk::ControllerDesk(Session& session)
+    : QObject(&session), m_session(session), m_hub(session.engine()) {
+  m_file = (QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) +
+            QStringLiteral("/tuvvo/controllers.json"))
+               .toStdString();
+  read();
+  for (auto signal : {&Session::changed, &Session::selectionChanged, &Session::handChanged})
+    connect(&session, signal, this, &ControllerDesk::layMaps);
+}
+
+ControllerDesk::~ControllerDesk() = default;
+
+void ControllerDesk::read() {
+  if (!std::filesystem::exists(m_file)) return;
+  const auto bytes = readFile(m_file, kMostBytes);
+  auto read = bytes ? controllersFromText(*bytes, m_file.string()) : bytes.error();
+  if (read) {
+    m_controllers = std::move(read).value();
+    return;
+  }
+  m_readable = false;
+  emit m_session.message(QString::fromStdString(read.error().text()), true);
+}
+
+void ControllerDesk::write() {
+  if (!m_readable) return;
+  std::error_code code;
+  std::filesystem::create_directories(m_file.parent_path(), code);
+  if (const auto written = writeFileAtomically(m_file, controllersToText(m_controllers)); !written)
+    emit m_session.message(QString::fromStdString(written.error().text()), true);
+}
+
+ControllerSettings ControllerDesk::settings(const MidiPortName& port) const {
+  const auto known = m_controllers.find(port.name);
+  return known == m_controllers.end() ? ControllerSettings{} : known->second;
+}
+
+void ControllerDesk::change(const MidiPortName& port,
+                            const std::function<void(ControllerSettings&)>& change) {
+  ControllerSettings& settings = m_controllers[port.name];
+  change(settings);
+  write();
+  m_hub.setWanted(port, settings.wanted);
+  layMaps();
+  emit changed();
+}
+
+void ControllerDesk::watch() {
+  if (m_rounds++ % 2 != 0) return;
+  for (const auto& input : m_hub.inputs())
+    if (const bool wanted = settings(input.port).wanted; wanted != input.wanted)
+      m_hub.setWanted(input.port, wanted);
+  const std::string said = m_hub.watch();
+  if (said.empty() && m_rounds > 1) return;
+  layMaps();
+  emit changed();
+  if (!said.empty()) emit m_session.message(QString::fromStdString(said), false);
+}
+
+/// Lays every controller's notes on what the deck plays now.
+void ControllerDesk::layMaps() {
+  const Project& project = m_session.project();
+  const auto& hand = m_session.hand();
+  for (const auto& input : m_hub.inputs()) {
+    if (!input.open) continue;
+    const ControllerSettings settings = this->settings(input.port);
+    LiveMap map;
+    map.curve = settings.curve;
+    map.pressRolls = settings.pressRolls;
+    for (int n = 0; n < 128; ++n) {
+      NoteStrike& strike = map.notes[std::size_t(n)];
+      const auto spot = settings.spotOf(n);
+      const Key* key = nullptr;
+      HandHit hit;
+      if (spot) {
+        key = m_session.keyUnder(spot->row, spot->column);
+        if (key && hand.spread)
+          hit = spreadHit(*hand.spread, int(spot->row), spot->column, hand.velocity, project.key,
+                          rootOf(project, *key));
+      } else if (settings.layout == NoteLayout::Pitch) {
+        key = findKey(project, m_session.selection().key);
+        hit.tune = Semitones(n - 60);
+        if (std::abs(hit.tune.value) > 48) key = nullptr;
+      }
+      if (!key) continue;
+      strike.key = key->id;
+      strike.tune = float(ratioOf(hit.tune));
+      strike.from = float(hit.start);
+      strike.bright = float(hit.bright);
+      strike.hold = m_session.holdOf(*key, hit);
+      if (hand.roll) strike.roll = {hand.rollBeats, float(hand.swell), float(hand.climb)};
+    }
+    m_hub.setMap(input.port, map);
+  }
+}
+
+QString ControllerDesk::lastOf(const MidiPortName& port) const {
+  return m_last.value(QString::fromStdString(port.name));
+}
+
+// ---- what comes ---------------------------------------------------------------------------------
+
+void ControllerDesk::poll() {
+  for (const auto& each : m_hub.take()) came(each);
+}
+
+void ControllerDesk::came(const MidiHub::Came& came) {
+  const QString port = QString::fromStdString(came.port.name);
+  switch (came.message.kind) {
+  case MidiKind::NoteOn:
+    m_last[port] = tr("note %1, velocity %2").arg(came.message.number).arg(came.message.value);
+    note(came);
+    break;
+  case MidiKind::Control:
+    m_last[port] = tr("control %1 at %2").arg(came.message.number).arg(came.message.value);
+    control(came);
+    break;
+  case MidiKind::Clock:
+  case MidiKind::Start:
+  case MidiKind::Continue:
+  case MidiKind::Stop:
+    clock(came);
+    return;
+  default:
+    return;
+  }
+  emit changed();
+}
+
+void ControllerDesk::note(const MidiHub::Came& came) {
+  const QString port = QString::fromStdString(came.port.name);
+  if (const auto fitting = m_fitting.find(port); fitting != m_fitting.end()) {
+    fitting->push_back(came.message.value);
+    if (int(fitting->size()) < kFitStrikes) return;
+    const auto curve = curveOf(*fitting);
+    m_fitting.erase(fitting);
+    if (!curve) {
+      emit m_session.message(
+          tr("%1 sends nearly one velocity, however it is struck; its curve stays.").arg(port),
+          true);
+      return;
+    }
+    change(came.port, [&](ControllerSettings& s) { s.curve = *curve; });
+    emit m_session.message(tr("%1: softest %2, hardest %3. Its velocities are yours now.")
+                               .arg(port)
+                               .arg(curve->softest)
+                               .arg(curve->hardest),
+                           false);
+    return;
+  }
+  if (m_learnKey) {
+    const DeckSpot spot = *m_learnKey;
+    m_learnKey.reset();
+    change(came.port, [&](ControllerSettings& s) { s.notes[came.message.number] = spot; });
+    emit m_session.message(tr("Note %1 of %2 plays %3 %4.")
+                               .arg(came.message.number)
+                               .arg(port, rowName(spot.row))
+                               .arg(spot.column + 1),
+                           false);
+    return;
+  }
+  if (const auto spot = settings(came.port).spotOf(came.message.number))
+    if (const Key* key = m_session.keyUnder(spot->row, spot->column)) m_session.selectKey(key->id);
+}
+
+void ControllerDesk::control(const MidiHub::Came& came) {
+  const int number = came.message.number;
+  if (!m_learnSlide.isEmpty()) {
+    const std::string slide = m_learnSlide.toStdString();
+    m_learnSlide.clear();
+    change(came.port, [&](ControllerSettings& s) {
+      std::erase_if(s.slides, [&](const auto& known) { return known.second == slide; });
+      s.slides[number] = slide;
+    });
+    emit m_session.message(tr("Control %1 of %2 moves %3.")
+                               .arg(number)
+                               .arg(QString::fromStdString(came.port.name),
+                                    QString::fromStdString(slide).section(QLatin1Char('/'), -1)),
+                           false);
+    return;
+  }
+  const auto& slides = settings(came.port).slides;
+  if (const auto slide = slides.find(number); slide != slides.end())
+    emit slideMoved(QString::fromStdString(slide->second), came.message.value / 127.0);
+}
+
+void ControllerDesk::clock(const MidiHub::Came& came) {
+  if (!settings(came.port).followClock) return;
+  ClockFollower& follower = m_clocks[came.port.name];
+  switch (came.message.kind) {
+  case MidiKind::Start:
+    follower.reset();
+    if (!m_session.playing()) m_session.play(0);
+    return;
+  case MidiKind::Continue:
+    if (!m_session.playing()) m_session.play(std::max(0.0, m_session.positionBeats()));
+    return;
+  case MidiKind::Stop:
+    if (m_session.playing()) m_session.stop();
+    return;
+  default:
+    break;
+  }
+  follower.pulse(Seconds(double(came.when) * 1e-9));
+  const auto tempo = follower.tempo();
+  if (!tempo || std::abs(tempo->value - m_session.project().tempo.value) < kTempoMoves) return;
+  Project next = m_session.project();
+  next.tempo =
+      Bpm(std::clamp(std::round(tempo->value * 10) / 10, kSlowestTempo.value, kFastestTempo.value));
+  m_session.edit(tr("Follow a clock"), std::move(next), QStringLiteral("clock"));
+}
+
+// ---- learning -----------------------------------------------------------------------------------
+
+void ControllerDesk::learnKey(const DeckSpot& spot) {
+  stopLearning();
+  m_learnKey = spot;
+  emit changed();
+}
+
+void ControllerDesk::learnSlide(const QString& slide) {
+  stopLearning();
+  m_learnSlide = slide;
+  emit m_session.message(
+      tr("Move the control that is to move %1.").arg(slide.section(QLatin1Char('/'), -1)), false);
+  emit changed();
+}
+
+void ControllerDesk::forgetSlide(const QString& slide) {
+  for (auto& [name, settings] : m_controllers)
+    std::erase_if(settings.slides,
+                  [&](const auto& known) { return known.second == slide.toStdString(); });
+  write();
+  emit changed();
+}
+
+void ControllerDesk::stopLearning() {
+  m_learnKey.reset();
+  m_learnSlide.clear();
+  m_fitting.clear();
+  emit changed();
+}
+
+QString ControllerDesk::learning() const {
+  if (m_learnKey)
+    return tr("Strike what is to play %1 %2.")
+        .arg(rowName(m_learnKey->row))
+        .arg(m_learnKey->column + 1);
+  if (!m_learnSlide.isEmpty())
+    return tr("Move the control that is to move %1.")
+        .arg(m_learnSlide.section(QLatin1Char('/'), -1));
+  for (auto fitting = m_fitting.begin(); fitting != m_fitting.end(); ++fitting)
+    return tr("Strike %1 more times, from as soft to as hard as you play.")
+        .arg(kFitStrikes - int(fitting->size()));
+  return {};
+}
+
+void ControllerDesk::fitCurve(const MidiPortName& port) {
+  stopLearning();
+  m_fitting[QString::fromStdString(port.name)] = {};
+  emit changed();
+}
+
+int ControllerDesk::strikesToGo(const MidiPortName& port) const {
+  const auto fitting = m_fitting.find(QString::fromStdString(port.name));
+  return fitting == m_fitting.end() ? 0 : kFitStrikes - int(fitting->size());
+}
+
+} // namespace tuvvo

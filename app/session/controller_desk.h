@@ -1,0 +1,77 @@
+// Controllers as the person has them: what they were taught, and what they do now.
+#pragma once
+
+#include "devices/midi_hub.h"
+#include "midi/clock.h"
+#include "midi/controllers.h"
+
+#include <QHash>
+#include <QObject>
+#include <QString>
+#include <filesystem>
+
+namespace tuvvo {
+
+class Session;
+
+/// Keeps every controller's notes on the keys that the deck shows now, and what it was taught in
+/// `controllers.json` beside the crate. Lives on the interface thread.
+class ControllerDesk : public QObject {
+  Q_OBJECT
+public:
+  explicit ControllerDesk(Session& session);
+  ~ControllerDesk() override;
+
+  [[nodiscard]] MidiHub& hub() { return m_hub; }
+  [[nodiscard]] ControllerSettings settings(const MidiPortName& port) const;
+  void change(const MidiPortName& port, const std::function<void(ControllerSettings&)>& change);
+
+  /// Plugs in and out; call it about once a second.
+  void watch();
+  /// Takes what has come; call it some thirty times a second.
+  void poll();
+  /// What a controller did last, in words; empty for nothing yet.
+  [[nodiscard]] QString lastOf(const MidiPortName& port) const;
+
+  /// The next note of any controller plays this place of the deck from then on.
+  void learnKey(const DeckSpot& spot);
+  /// The next control that moves, moves this slide from then on.
+  void learnSlide(const QString& slide);
+  void forgetSlide(const QString& slide);
+  void stopLearning();
+  /// What is waited for, in words; empty for nothing.
+  [[nodiscard]] QString learning() const;
+  /// The next seven strikes of a controller make its velocity curve.
+  void fitCurve(const MidiPortName& port);
+  [[nodiscard]] int strikesToGo(const MidiPortName& port) const;
+
+  static constexpr int kFitStrikes = 7;
+
+signals:
+  void changed();
+  /// @param share  0 to 1 of the way between a slide's ends
+  void slideMoved(const QString& slide, double share);
+
+private:
+  void layMaps();
+  void came(const MidiHub::Came& came);
+  void note(const MidiHub::Came& came);
+  void control(const MidiHub::Came& came);
+  void clock(const MidiHub::Came& came);
+  void read();
+  void write();
+
+  Session& m_session;
+  MidiHub m_hub;
+  Controllers m_controllers;
+  std::filesystem::path m_file;
+  bool m_readable = true; ///< else what is there is not overwritten
+  std::optional<DeckSpot> m_learnKey;
+  QString m_learnSlide;
+  QHash<QString, std::vector<int>> m_fitting; ///< port: strikes so far
+  QHash<QString, QString> m_last;
+  std::map<std::string, ClockFollower> m_clocks;
+  int m_rounds = 0;
+};
+
+} // namespace tuvvo
