@@ -2,6 +2,7 @@
 
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/tall_scroll.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -48,8 +49,8 @@ KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, par
   soundColumn->addWidget(m_sound, 1);
   m_take = new TakeLeaf(session, this);
   m_leaves = new QStackedWidget(this);
-  m_leaves->addWidget(soundPage);
-  m_leaves->addWidget(m_take);
+  m_leaves->addWidget(new TallScroll(soundPage, px(200), this));
+  m_leaves->addWidget(new TallScroll(m_take, px(200), this));
   auto* tabs = new QHBoxLayout;
   tabs->setSpacing(px(6));
   const std::array<std::pair<QString, QString>, 2> leaves{

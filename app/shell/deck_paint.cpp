@@ -148,6 +148,15 @@ void Deck::drawHandCap(QPainter& p, HandKey key) {
   p.setPen(QPen(on ? tone : c.line, on ? 1.8 : 1));
   p.setBrush(on ? theme::mixed(tone, c.panel, 0.25) : c.panel);
   p.drawRoundedRect(box.adjusted(1, 1, -1, -1), 7, 7);
+  const QFontMetricsF metrics(theme::font(theme::Type::Small));
+  double longest = 0; // all say their word or none does; the tip says the rest
+  for (int i = 0; i < kHandKeys; ++i)
+    longest = std::max(longest, metrics.horizontalAdvance(wordOf(HandKey(i))));
+  if (longest > box.width() - 2) {
+    theme::drawText(p, box, Qt::AlignCenter, letterOf(key), theme::Type::Strong,
+                    on ? c.text : c.quiet);
+    return;
+  }
   theme::drawText(p, QRectF(box.left(), box.top() + px(2), box.width(), box.height() * 0.5),
                   Qt::AlignCenter, letterOf(key), theme::Type::Small, on ? c.text : c.quiet);
   theme::drawText(p, QRectF(box.left(), box.center().y() - px(2), box.width(), box.height() * 0.5),

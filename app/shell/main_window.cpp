@@ -248,9 +248,10 @@ void MainWindow::showStage(Stage stage) {
   showHandBar();
 }
 
-/// Over the deck where it is played; elsewhere the stage has the room.
+/// Over the deck where it is played; elsewhere, and in a low window, the stage has the room.
 void MainWindow::showHandBar() {
-  m_handBar->setVisible(!m_deck->isHidden() && (m_stage == Stage::Keys || m_stage == Stage::Beat));
+  m_handBar->setVisible(!m_deck->isHidden() && height() >= px(740) &&
+                        (m_stage == Stage::Keys || m_stage == Stage::Beat));
 }
 
 bool MainWindow::showLeaf(Stage stage, const QString& name) {
@@ -338,6 +339,7 @@ void MainWindow::resizeEvent(QResizeEvent* event) {
   QMainWindow::resizeEvent(event);
   // A window that is narrow for its text folds the drawer; Ctrl+D brings it back.
   m_drawer->setVisible(m_drawerWanted && width() >= px(960));
+  showHandBar();
 }
 
 void MainWindow::changeEvent(QEvent* event) {
