@@ -315,6 +315,71 @@ private slots:
     for (const auto& pin : lane->pins) QCOMPARE(pin.lean.value, 0.0);
   }
 
+  // ---- a controller ----
+
+  void aControllerPlaysIsTaughtAndRemembers() {
+    emptyPattern();
+    ControllerDesk& desk = m_session->controllers();
+    QTRY_VERIFY_WITH_TIMEOUT(desk.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
+    SimulatedController& pads = desk.hub().simulated();
+    const auto strike = [&](int note, int velocity) {
+      pads.send({MidiKind::NoteOn, 9, note, velocity});
+      QTest::qWait(60);
+      pads.send({MidiKind::NoteOff, 9, note, 0});
+      QTest::qWait(60);
+    };
+    // Without teaching, drums lie by the General MIDI map; what is struck is written.
+    m_session->toggleRecord();
+    QVERIFY(waitForBeat(0.3));
+    strike(36, 127);
+    QTRY_COMPARE(pins(), 1u);
+    QCOMPARE(m_session->selection().key, keyAtPlace(Row::Floor, 0));
+    m_session->toggleRecord();
+    m_session->stop();
+    // A key is learnt, a slide, and a hand's velocities.
+    desk.learnKey({Row::Air, 3});
+    QVERIFY(!desk.learning().isEmpty());
+    strike(36, 100);
+    QVERIFY(desk.learning().isEmpty());
+    strike(36, 100);
+    QCOMPARE(m_session->selection().key, keyAtPlace(Row::Air, 3));
+    QString moved;
+    double share = -1;
+    connect(&desk, &ControllerDesk::slideMoved, this, [&](const QString& slide, double to) {
+      moved = slide;
+      share = to;
+    });
+    desk.learnSlide("HandBar/Velocity");
+    pads.send({MidiKind::Control, 0, 74, 10});
+    QTest::qWait(80);
+    QVERIFY(moved.isEmpty()); // the first only teaches
+    pads.send({MidiKind::Control, 0, 74, 127});
+    QTRY_COMPARE(moved, QString("HandBar/Velocity"));
+    QCOMPARE(share, 1.0);
+    desk.fitCurve(MidiHub::simulatedName());
+    for (int velocity : {20, 25, 40, 44, 60, 90, 95}) strike(40, velocity);
+    QTRY_COMPARE(desk.settings(MidiHub::simulatedName()).curve.hardest, 95);
+    // Its clock is followed when it is asked for.
+    desk.change(MidiHub::simulatedName(), [](ControllerSettings& s) { s.followClock = true; });
+    std::vector<TimedMidi> clock;
+    for (int i = 0; i < 72; ++i) clock.push_back({i * 60 / 132.0 / 24, {MidiKind::Clock}});
+    pads.play(clock);
+    QTRY_VERIFY_WITH_TIMEOUT(std::abs(project().tempo.value - 132) < 0.5, 5000);
+    pads.stop();
+    pads.send({MidiKind::Start});
+    QTRY_VERIFY(m_session->playing());
+    pads.send({MidiKind::Stop});
+    QTRY_VERIFY(!m_session->playing());
+    // All of it is there at the next start.
+    closeDemo();
+    QVERIFY(openDemo());
+    const auto kept = m_session->controllers().settings(MidiHub::simulatedName());
+    QVERIFY(kept.notes.at(36) == (DeckSpot{Row::Air, 3}));
+    QCOMPARE(QString::fromStdString(kept.slides.at(74)), QString("HandBar/Velocity"));
+    QCOMPARE(kept.curve.softest, 20);
+    QVERIFY(kept.followClock);
+  }
+
   // ---- the sound of a key, in its picture ----
 
   void thePictureIsDragged() {

@@ -1,10 +1,14 @@
 // MIDI messages, clock, velocity curves and the percussion map, by the published standard.
 #include "base/random.h"
+#include "formats/controllers_json.h"
+#include "formats/smf_notes.h"
 #include "midi/clock.h"
 #include "midi/message.h"
 #include "midi/percussion.h"
 #include "midi/velocity_curve.h"
 
+#include <QFile>
+#include <QTemporaryDir>
 #include <QTest>
 
 using namespace tuvvo;
@@ -25,6 +29,15 @@ using Kind = MidiKind;
 
 class TestMidi : public QObject {
   Q_OBJECT
+  QTemporaryDir m_dir;
+
+  std::filesystem::path write(const std::vector<std::uint8_t>& bytes) {
+    const QString path = m_dir.filePath("file.mid");
+    QFile file(path);
+    (void)file.open(QIODevice::WriteOnly);
+    file.write(reinterpret_cast<const char*>(bytes.data()), qint64(bytes.size()));
+    return path.toStdString();
+  }
 
 private slots:
   // Status bytes and their data from table I of the MIDI 1.0 Detailed Specification 4.2.
@@ -178,6 +191,77 @@ private slots:
     QVERIFY(!curveOf({64, 64, 65, 66, 64, 65})); // a pad that sends one velocity
     QVERIFY(!curveOf({1, 64, 127}));
     QVERIFY(!curveOf({0, 200, -4, 300, 5, 6}));
+  }
+
+  // ---- files ----
+
+  // The example of format 0 in the Standard MIDI Files 1.0 specification: four bytes of running
+  // status, a delta time of two bytes, 96 ticks to a beat of half a second.
+  void theStandardsExampleIsRead() {
+    const std::vector<std::uint8_t> bytes{
+        0x4d, 0x54, 0x68, 0x64, 0,    0,    0,    6,    0,    0,    0,    1,    0,    0x60,
+        0x4d, 0x54, 0x72, 0x6b, 0,    0,    0,    0x3b, 0,    0xff, 0x58, 4,    4,    2,
+        0x18, 8,    0,    0xff, 0x51, 3,    7,    0xa1, 0x20, 0,    0xc0, 5,    0,    0xc1,
+        0x2e, 0,    0xc2, 0x46, 0,    0x92, 0x30, 0x60, 0,    0x3c, 0x60, 0x60, 0x91, 0x43,
+        0x40, 0x60, 0x90, 0x4c, 0x20, 0x81, 0x40, 0x82, 0x30, 0x40, 0,    0x3c, 0x40, 0,
+        0x81, 0x43, 0x40, 0,    0x80, 0x4c, 0x40, 0,    0xff, 0x2f, 0};
+    const auto read = readSmf(write(bytes));
+    QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
+    Messages notes;
+    std::vector<double> times;
+    for (const auto& timed : *read)
+      if (timed.message.kind == Kind::NoteOn || timed.message.kind == Kind::NoteOff) {
+        notes.push_back(timed.message);
+        times.push_back(timed.atS);
+      }
+    QVERIFY(notes == Messages({{Kind::NoteOn, 2, 0x30, 0x60},
+                               {Kind::NoteOn, 2, 0x3c, 0x60},
+                               {Kind::NoteOn, 1, 0x43, 0x40},
+                               {Kind::NoteOn, 0, 0x4c, 0x20},
+                               {Kind::NoteOff, 2, 0x30, 0x40},
+                               {Kind::NoteOff, 2, 0x3c, 0x40},
+                               {Kind::NoteOff, 1, 0x43, 0x40},
+                               {Kind::NoteOff, 0, 0x4c, 0x40}}));
+    const std::vector<double> wanted{0, 0, 0.5, 1, 2, 2, 2, 2};
+    for (std::size_t i = 0; i < wanted.size(); ++i) QVERIFY(std::abs(times[i] - wanted[i]) < 1e-9);
+    // Bad ones say so: cut short, longer than it says, no ticks, none of it, none there.
+    for (std::size_t length : {0, 4, 13, 21, 30, 60})
+      QVERIFY(!readSmf(write({bytes.begin(), bytes.begin() + std::ptrdiff_t(length)})).ok());
+    auto bad = bytes;
+    bad[19] = 0x7f; // the track is said to be longer than the file
+    QVERIFY(!readSmf(write(bad)).ok());
+    bad = bytes;
+    bad[13] = 0;
+    QVERIFY(!readSmf(write(bad)).ok());
+    QVERIFY(!readSmf(write(std::vector<std::uint8_t>(100, 7))).ok());
+    QVERIFY(!readSmf(m_dir.filePath("none.mid").toStdString()).ok());
+  }
+
+  void whatWasTaughtComesBack() {
+    Controllers taught;
+    ControllerSettings& pads = taught["quay pads"];
+    pads.layout = NoteLayout::Deck;
+    pads.notes[41] = {Row::Air, 5};
+    pads.slides[74] = "HandBar/Velocity";
+    pads.curve = {20, 95, 1.5};
+    pads.pressRolls = false;
+    pads.followClock = true;
+    pads.wanted = false;
+    const auto read = controllersFromText(controllersToText(taught), "test");
+    QVERIFY(read.ok() && *read == taught);
+    QVERIFY(*pads.spotOf(41) == (DeckSpot{Row::Air, 5})); // learnt before the layout
+    QVERIFY(*pads.spotOf(36) == (DeckSpot{Row::Floor, 0}));
+    QVERIFY(!controllersFromText("[]", "test").ok());
+    QVERIFY(!controllersFromText("{\"format\": \"tuvvo controllers\", \"controllers\": [1]}", "t")
+                 .ok());
+    const auto wild = controllersFromText(
+        "{\"format\": \"tuvvo controllers\", \"controllers\": [{\"name\": \"a\", \"softest\": 999,"
+        " \"bend\": -4, \"notes\": [{\"note\": 5000, \"row\": \"air\", \"column\": 99}]}]}",
+        "test");
+    QVERIFY(wild.ok());
+    QCOMPARE(wild->at("a").curve.softest, 126);
+    QCOMPARE(wild->at("a").curve.bend, 0.25);
+    QCOMPARE(wild->at("a").notes.at(127).column, 7);
   }
 
   // ---- the percussion map ----
