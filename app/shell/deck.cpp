@@ -253,6 +253,10 @@ void Deck::contextMenuEvent(QContextMenuEvent* event) {
     });
   if (const Key* key = keyOn(*place)) {
     addQuietActions(menu, *key);
+    menu.addAction(tr("Play it by a controller: the next note"), this, [this, place] {
+      m_session.controllers().learnKey({place->row, place->column});
+      emit m_session.message(m_session.controllers().learning(), false);
+    });
     menu.addAction(tr("Clear this key"), this, [this, id = key->id] {
       m_session.edit(tr("Clear a key"), withoutKey(m_session.project(), id));
     });

@@ -14,6 +14,7 @@
 #include "shell/rail.h"
 #include "song/song_stage.h"
 #include "theme/theme.h"
+#include "widgets/slide.h"
 
 #include <QApplication>
 #include <QCloseEvent>
@@ -102,6 +103,11 @@ MainWindow::MainWindow(Session& session) : m_session(session) {
     m_messageClose->setVisible(!m_message->text().isEmpty());
     m_messageBar->setVisible(!text.isEmpty() || !m_message->text().isEmpty());
   });
+  connect(&session.controllers(), &ControllerDesk::slideMoved, this,
+          [this](const QString& name, double share) {
+            for (auto* slide : findChildren<Slide*>())
+              if (slide->learntName() == name && slide->isEnabled()) slide->moveToShare(share);
+          });
   qApp->installEventFilter(this);
   resize(1280, 800);
   setMinimumSize(900, 600);
@@ -275,7 +281,24 @@ void MainWindow::showMessage(const QString& text, bool trouble) {
   m_messageTimer.start(trouble ? 20000 : 5000);
 }
 
+/// What a controller has to do with a slide.
+void MainWindow::offerLearning(Slide& slide, const QPoint& at) {
+  auto* menu = new QMenu(this);
+  menu->setAttribute(Qt::WA_DeleteOnClose);
+  const QString name = slide.learntName();
+  menu->addAction(tr("Move it with a controller"), this,
+                  [this, name] { m_session.controllers().learnSlide(name); });
+  menu->addAction(tr("No controller moves it"), this,
+                  [this, name] { m_session.controllers().forgetSlide(name); });
+  menu->popup(at);
+}
+
 bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() == QEvent::ContextMenu)
+    if (auto* slide = qobject_cast<Slide*>(watched); slide && slide->window() == this) {
+      offerLearning(*slide, static_cast<QContextMenuEvent*>(event)->globalPos());
+      return true;
+    }
   const bool press = event->type() == QEvent::KeyPress,
              release = event->type() == QEvent::KeyRelease;
   const bool override = event->type() == QEvent::ShortcutOverride;

@@ -15,6 +15,7 @@ class Header;
 class Rail;
 class Deck;
 class HandBar;
+class Slide;
 
 class NotesDrawer;
 class Finder;
@@ -47,6 +48,7 @@ private:
   void addFileCommands();
   void addSoundCommands();
   void refreshTitle();
+  void offerLearning(Slide& slide, const QPoint& at);
   void showHandBar();
   void showMessage(const QString& text, bool trouble);
 

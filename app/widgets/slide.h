@@ -3,6 +3,7 @@
 
 #include <QColor>
 #include <QWidget>
+#include <algorithm>
 #include <functional>
 
 class QLineEdit;
@@ -37,6 +38,10 @@ public:
     m_format = std::move(format);
     update();
   }
+  /// What a controller knows it by: the widget it stands in, and its own name.
+  [[nodiscard]] QString learntName() const;
+  /// A controller moves it to a share of the way between its ends; signals like a drag.
+  void moveToShare(double share) { move(valueAt(std::clamp(share, 0.0, 1.0)), false); }
   [[nodiscard]] QSize sizeHint() const override;
   [[nodiscard]] QSize minimumSizeHint() const override;
 

@@ -356,6 +356,8 @@ private slots:
     pads.send({MidiKind::Control, 0, 74, 127});
     QTRY_COMPARE(moved, QString("HandBar/Velocity"));
     QCOMPARE(share, 1.0);
+    QTRY_COMPARE(m_session->hand().velocity, 1.0); // the slide went there
+    QCOMPARE(slide(*m_window, "Velocity")->learntName(), QString("HandBar/Velocity"));
     desk.fitCurve(MidiHub::simulatedName());
     for (int velocity : {20, 25, 40, 44, 60, 90, 95}) strike(40, velocity);
     QTRY_COMPARE(desk.settings(MidiHub::simulatedName()).curve.hardest, 95);
