@@ -85,7 +85,8 @@ run_screenshots() {
   home=$(mktemp -d)
   export QT_QPA_PLATFORM=offscreen XDG_DATA_HOME=$home/data XDG_CONFIG_HOME=$home/config
   picture() { build/bin/tuvvo --demo --screenshot "docs/screenshots/$1.png" --stage "${@:2}"; }
-  for stage in crate cut keys beat song print; do picture $stage $stage; done
+  for stage in crate cut beat song print; do picture $stage $stage; done
+  picture keys keys/kick/layers
   picture beat-daylight beat --daylight
   picture cut-drift "cut/pier nine break/straight"
   picture cut-treat "cut/pier nine break/treat"
