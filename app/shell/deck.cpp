@@ -99,7 +99,7 @@ const Key* Deck::keyOn(DeckPlace place) const {
 }
 
 namespace {
-constexpr double kHandShare = 0.46; ///< of a cap's width: a hand key
+constexpr double kHandShare = 0.52; ///< of a cap's width: a hand key
 }
 
 QRectF Deck::capOf(DeckPlace place) const {
