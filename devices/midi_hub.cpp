@@ -254,7 +254,9 @@ std::string MidiHub::watch() {
       close(known);
       if (!here) said = port.name + " was unplugged; its notes were let go.";
     } else if (!known.controller && here && known.wanted) {
+      const std::string before = known.trouble;
       open(port, known);
+      if (!known.controller && known.trouble != before) said = known.trouble;
       if (known.controller && port.system != MidiSystem::Simulated)
         said = port.name + " is plugged in and plays the deck.";
     }

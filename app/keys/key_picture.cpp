@@ -30,8 +30,11 @@ KeyPicture::KeyPicture(Session& session, QWidget* parent) : QWidget(parent), m_s
 
 void KeyPicture::setLayer(int layer) {
   const Key* k = key();
-  m_layer = std::clamp(layer, 0, k ? int(k->layers.size()) : 0);
-  emit layerChosen(m_layer);
+  const int held = std::clamp(layer, 0, k ? int(k->layers.size()) : 0);
+  if (held != m_layer) {
+    m_layer = held;
+    emit layerChosen(m_layer);
+  }
   update();
 }
 
@@ -409,7 +412,7 @@ void KeyPicture::drag(Key& key, Grip grip, QPointF at) const {
     moves.lowMoves = octavesFrom(key.lowPass, 20e3);
     break;
   case Grip::Lane: {
-    LayerPlay& play = m_layer == 0 ? key.own : key.layers[std::size_t(m_layer) - 1].play;
+    LayerPlay& play = playOf(key, m_layer);
     const double across = at.x() - m_pressed.x(), up = m_pressed.y() - at.y();
     play = m_pressedPlay;
     if (std::abs(across) >= std::abs(up))

@@ -91,14 +91,14 @@ void KeysStage::addCommands() {
       setLast(key->loop.on ? 0 : key->gate ? 2 : 1);
   });
   addCommand(tr("Next choke letter"), QKeySequence(Qt::CTRL | Qt::Key_J),
-             [this] { change(tr("Choke"), [](Key& k) { k.choke = (k.choke + 1) % 9; }); });
+             [this] { m_sound->nextChoke(); });
   auto* clear = addCommand(tr("Clear the key"), QKeySequence(Qt::Key_Delete), [this] {
     m_session.edit(tr("Clear a key"), withoutKey(m_session.project(), m_session.selection().key));
   });
   addCommand(tr("Mute the part"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_M),
-             [this] { changePart(tr("Mute"), [](Part& x) { x.muted = !x.muted; }); });
+             [this] { flip(tr("Mute"), false); });
   addCommand(tr("Solo the part"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_L),
-             [this] { changePart(tr("Solo"), [](Part& x) { x.solo = !x.solo; }); });
+             [this] { flip(tr("Solo"), true); });
   addCommand(tr("Key to the left"), QKeySequence(Qt::Key_Left), [this] { step(-1, 0); });
   addCommand(tr("Key to the right"), QKeySequence(Qt::Key_Right), [this] { step(1, 0); });
   addCommand(tr("Key above"), QKeySequence(Qt::Key_Up), [this] { step(0, -1); });
@@ -166,9 +166,9 @@ void KeysStage::change(const QString& name, const std::function<void(Key&)>& edi
   m_session.edit(name, withKeyChanged(m_session.project(), m_session.selection().key, edit));
 }
 
-void KeysStage::changePart(const QString& name, const std::function<void(Part&)>& edit) {
-  if (const Key* key = findKey(m_session.project(), m_session.selection().key))
-    m_session.edit(name, withPartChanged(m_session.project(), key->part, edit));
+void KeysStage::flip(const QString& name, bool solo) {
+  m_session.edit(
+      name, withQuietFlipped(m_session.project(), m_session.selection().key, Whose::Part, solo));
 }
 
 bool KeysStage::showLeaf(const QString& name) {

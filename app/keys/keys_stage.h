@@ -28,7 +28,7 @@ private:
   void addCommands();
   void refresh();
   void change(const QString& name, const std::function<void(Key&)>& change);
-  void changePart(const QString& name, const std::function<void(Part&)>& change);
+  void flip(const QString& name, bool solo);
   void setLast(int how);
   void openLeaf(int leaf);
   void step(int columns, int rows);

@@ -16,12 +16,6 @@ using theme::px;
 
 namespace {
 constexpr int kColumnsShown = 5;
-
-LayerPlay& playOf(Key& key, int layer) {
-  return layer == 0 || std::size_t(layer) > key.layers.size()
-             ? key.own
-             : key.layers[std::size_t(layer) - 1].play;
-}
 } // namespace
 
 SoundLeaf::SoundLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
@@ -97,8 +91,7 @@ void SoundLeaf::makeChips() {
           [this] { change(tr("One at a time"), [](Key& k) { k.mono = !k.mono; }); });
   connect(m_legato, &QAbstractButton::clicked, this,
           [this] { change(tr("Bend when held over"), [](Key& k) { k.legato = !k.legato; }); });
-  connect(m_choke, &QAbstractButton::clicked, this,
-          [this] { change(tr("Choke"), [](Key& k) { k.choke = (k.choke + 1) % 9; }); });
+  connect(m_choke, &QAbstractButton::clicked, this, &SoundLeaf::nextChoke);
   connect(m_way, &QComboBox::activated, this, [this](int way) {
     if (const Key* k = key())
       m_session.edit(tr("Which layers sound"),
@@ -140,17 +133,9 @@ void SoundLeaf::makePartRow() {
       row->addWidget(chip);
       const bool mute = chip == m_mutes[i];
       connect(chip, &QAbstractButton::clicked, this, [this, i, mute] {
-        changeQuiet(mute ? tr("Mute") : tr("Solo"), [&](Project& p) {
-          const Key* k = findKey(p, m_session.selection().key);
-          if (!k) return;
-          const auto flip = [&](auto& quiet) {
-            bool& flag = mute ? quiet.muted : quiet.solo;
-            flag = !flag;
-          };
-          if (i == 0) p = withKeyChanged(std::move(p), k->id, [&](Key& x) { flip(x.quiet); });
-          if (i == 1) p = withPartChanged(std::move(p), k->part, flip);
-          if (i == 2) flip(p.roles[std::size_t(k->row)]);
-        });
+        m_session.edit(
+            mute ? tr("Mute") : tr("Solo"),
+            withQuietFlipped(m_session.project(), m_session.selection().key, Whose(i), !mute));
       });
     }
   }
@@ -190,17 +175,15 @@ void SoundLeaf::change(const QString& name, const std::function<void(Key&)>& edi
   if (settled) m_session.settle();
 }
 
-void SoundLeaf::changeQuiet(const QString& name, const std::function<void(Project&)>& change) {
-  Project next = m_session.project();
-  change(next);
-  m_session.edit(name, std::move(next));
-}
-
 void SoundLeaf::addLayer(const SoundRef& sound, const LayerPlay& play) {
   const Key* k = key();
   if (!k) return;
   m_session.edit(tr("Add a layer"), withLayer(m_session.project(), k->id, {sound, play}));
   if (const Key* now = key()) m_picture->setLayer(int(now->layers.size()));
+}
+
+void SoundLeaf::nextChoke() {
+  change(tr("Choke"), [](Key& k) { k.choke = (k.choke + 1) % 9; });
 }
 
 void SoundLeaf::takeLayerAway() {
@@ -242,7 +225,7 @@ void SoundLeaf::refresh() {
   const Key* k = key();
   const int layer = m_picture->layer();
   for (auto& [field, slide] : m_slides) {
-    slide->setEnabled(k);
+    slide->setEnabled(k && (!field.works || field.works(*k)));
     if (k) slide->setValue(field.get(*k, layer));
   }
   const bool several = k && !k->layers.empty();
@@ -258,11 +241,6 @@ void SoundLeaf::refresh() {
     m_choke->setText(k->choke == 0 ? tr("Choke: none")
                                    : tr("Choke: %1").arg(QChar('a' + k->choke - 1)));
     m_way->setCurrentIndex(int(k->way));
-  }
-  for (auto& [field, slide] : m_slides) {
-    if (field.label == tr("Glide")) slide->setEnabled(k && k->mono);
-    if (field.label == tr("Up to velocity"))
-      slide->setEnabled(several && k->way == LayerWay::ByVelocity);
   }
   refreshPartRow();
 }
@@ -322,6 +300,7 @@ void SoundLeaf::addLevelFields(std::vector<Field>& out) const {
       tr("Glide"), {0, 2000, 0, 5, 0}, tr("ms"), tr("Glide"),
       [](const Key& k) { return k.glide.value; },
       [](Key& k, double v) { k.glide = Milliseconds(v); });
+  out.back().works = [](const Key& k) { return k.mono; };
 }
 
 namespace {
@@ -440,6 +419,9 @@ void SoundLeaf::addLayerFields(std::vector<Field>& out) const {
       tr("Up to velocity"), {2, 100, 100, 1, 0}, {},
       [](const LayerPlay& l) { return std::round(l.upTo * 100); },
       [](LayerPlay& l, double v) { l.upTo = v / 100; });
+  out.back().works = [](const Key& k) {
+    return !k.layers.empty() && k.way == LayerWay::ByVelocity;
+  };
 }
 
 } // namespace tuvvo

@@ -25,6 +25,7 @@ public:
   /// Lays what another key plays under the chosen one.
   void addLayer(const SoundRef& sound, const LayerPlay& play = {});
   void takeLayerAway();
+  void nextChoke();
 
 private:
   /// A figure of a key; those of layers act on the chosen layer.
@@ -36,6 +37,7 @@ private:
     std::function<double(const Key&, int layer)> get;
     std::function<void(Key&, int layer, double)> set;
     std::function<QString(double)> format;
+    bool (*works)(const Key&) = nullptr; ///< null: always
   };
   [[nodiscard]] std::vector<Field> fields() const;
   void addLevelFields(std::vector<Field>& out) const;
@@ -48,7 +50,6 @@ private:
   void refreshPartRow();
   void offerLayers();
   void change(const QString& name, const std::function<void(Key&)>& change, bool settled = true);
-  void changeQuiet(const QString& name, const std::function<void(Project&)>& change);
   [[nodiscard]] const Key* key() const;
 
   Session& m_session;

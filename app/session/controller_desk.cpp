@@ -295,9 +295,4 @@ void ControllerDesk::fitCurve(const MidiPortName& port) {
   emit changed();
 }
 
-int ControllerDesk::strikesToGo(const MidiPortName& port) const {
-  const auto fitting = m_fitting.find(QString::fromStdString(port.name));
-  return fitting == m_fitting.end() ? 0 : kFitStrikes - int(fitting->size());
-}
-
 } // namespace tuvvo

@@ -43,7 +43,6 @@ public:
   [[nodiscard]] QString learning() const;
   /// The next seven strikes of a controller make its velocity curve.
   void fitCurve(const MidiPortName& port);
-  [[nodiscard]] int strikesToGo(const MidiPortName& port) const;
 
   static constexpr int kFitStrikes = 7;
 

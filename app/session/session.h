@@ -309,7 +309,6 @@ private:
   void takeReports();
   void struck(const Engine::Report& report);
   void lifted(const Engine::Report& report);
-  void remember(const StruckHit& hit, bool playing, std::int64_t round);
   void layPending(bool all);
   void layHits(const std::vector<StruckHit>& hits, std::int64_t pass);
   void eraseOn();
@@ -401,6 +400,7 @@ private:
   std::deque<Remembered> m_memory;
   std::int64_t m_starts = 0;
   Caught m_caught;
+  ProjectPtr m_caughtStep;           ///< as it was once the chosen round was laid
   QHash<Id, std::int64_t> m_erasing; ///< key: up to where its hits are out already
   std::array<float, 2> m_peaks{};
   unsigned m_polls = 0;

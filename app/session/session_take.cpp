@@ -10,10 +10,10 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kMemoryS = 600; ///< how much of what was played is always kept
-constexpr double kPhraseS = 4;   ///< a rest as long as this begins another phrase
+constexpr double kMemoryS = 600;         ///< how much of what was played is always kept
+constexpr double kPhraseS = 4;           ///< a rest as long as this begins another phrase
 constexpr double kEarlyRound = 1 / 64.0; ///< of a round: a hit so near before it belongs to it
-constexpr double kEarlyS = 0.12; ///< a hand that comes in so much early is not lost
+constexpr double kEarlyS = 0.12;         ///< a hand that comes in so much early is not lost
 constexpr std::size_t kMostKept = 50'000;
 
 Beats beatsOf(double frames, double framesPerBeat) {
@@ -320,8 +320,7 @@ void Session::layRound(std::size_t round) {
   if (round >= m_caught.rounds.size()) return;
   const QString merge = QStringLiteral("caught %1").arg(m_takeNumber);
   // Another round takes the place of the one that lies there: its step is taken back first.
-  if (m_history.canUndo() && round != m_caught.round &&
-      m_history.names()[m_history.place()] == tr("Catch that").toStdString())
+  if (round != m_caught.round && m_caughtStep && m_history.current() == m_caughtStep)
     goToStep(m_history.place() - 1);
   m_caught.round = round;
   const auto& hits = m_caught.rounds[round];
@@ -331,6 +330,7 @@ void Session::layRound(std::size_t round) {
            [&](Pattern& pattern) { pattern = withTake(pattern, project(), hits, {}); }),
        merge);
   settle();
+  m_caughtStep = projectPtr();
   if (const PatternPtr pattern = findPattern(project(), m_selection.pattern))
     m_timing = timingOf(project(), *pattern, hits);
   emit takeChanged();

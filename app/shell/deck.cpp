@@ -214,7 +214,6 @@ void Deck::mousePressEvent(QMouseEvent* event) {
     return;
   }
   if (const auto hand = handKeyAt(event->position())) {
-    m_pointedHand = hand;
     // Without a third hand, what is held on the keyboard is switched by the pointer.
     const auto& settings = m_session.hand();
     const bool on = *hand == HandKey::Roll    ? !settings.roll
@@ -236,7 +235,6 @@ void Deck::mousePressEvent(QMouseEvent* event) {
 void Deck::mouseReleaseEvent(QMouseEvent*) {
   if (m_pointed) lift(*m_pointed);
   m_pointed.reset();
-  m_pointedHand.reset();
   update();
 }
 
@@ -266,29 +264,18 @@ void Deck::contextMenuEvent(QContextMenuEvent* event) {
 
 /// Mute and solo of the key and of its row.
 void Deck::addQuietActions(QMenu& menu, const Key& key) {
-  const auto add = [&](const QString& text, bool now, const std::function<void(Project&)>& change) {
-    QAction* action = menu.addAction(text, this, [this, text, change] {
-      Project next = m_session.project();
-      change(next);
-      m_session.edit(text, std::move(next));
+  const auto add = [&](const QString& text, bool now, Whose whose, bool solo) {
+    QAction* action = menu.addAction(text, this, [this, text, id = key.id, whose, solo] {
+      m_session.edit(text, withQuietFlipped(m_session.project(), id, whose, solo));
     });
     action->setCheckable(true);
     action->setChecked(now);
   };
-  const auto flip = [id = key.id](bool Quiet::*flag) {
-    return [id, flag](Project& p) {
-      p = withKeyChanged(std::move(p), id, [flag](Key& k) { k.quiet.*flag = !(k.quiet.*flag); });
-    };
-  };
-  const auto role = std::size_t(key.row);
-  const auto flipRole = [role](bool Quiet::*flag) {
-    return [role, flag](Project& p) { p.roles[role].*flag = !(p.roles[role].*flag); };
-  };
-  const Quiet& row = m_session.project().roles[role];
-  add(tr("Mute this key"), key.quiet.muted, flip(&Quiet::muted));
-  add(tr("Solo this key"), key.quiet.solo, flip(&Quiet::solo));
-  add(tr("Mute the whole row"), row.muted, flipRole(&Quiet::muted));
-  add(tr("Solo the whole row"), row.solo, flipRole(&Quiet::solo));
+  const Quiet& row = m_session.project().roles[std::size_t(key.row)];
+  add(tr("Mute this key"), key.quiet.muted, Whose::Key, false);
+  add(tr("Solo this key"), key.quiet.solo, Whose::Key, true);
+  add(tr("Mute the whole row"), row.muted, Whose::Role, false);
+  add(tr("Solo the whole row"), row.solo, Whose::Role, true);
 }
 
 bool Deck::event(QEvent* event) {

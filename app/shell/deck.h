@@ -67,7 +67,7 @@ private:
   QSet<int> m_down;              ///< row * 8 + column
   QHash<int, QString> m_letters; ///< learnt from the person's own layout
   std::optional<DeckPlace> m_pointed;
-  std::optional<HandKey> m_pointedHand;
+  bool m_anySolo = false; ///< while it is painted
 };
 
 } // namespace tuvvo

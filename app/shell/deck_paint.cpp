@@ -78,7 +78,7 @@ void Deck::drawCap(QPainter& p, DeckPlace place) {
                     theme::Type::Small, c.text);
     return;
   }
-  const bool silent = !audible(m_session.project(), *key, anySolo(m_session.project()));
+  const bool silent = !audible(m_session.project(), *key, m_anySolo);
   // Name and picture never meet: the picture gives way first.
   const double nameLeft = box.left() + px(8) + letterWidth,
                right = box.right() - (key->choke != 0 ? px(15) : px(8)), room = right - nameLeft;
@@ -168,6 +168,7 @@ void Deck::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
   p.fillRect(rect(), c.panel);
+  m_anySolo = anySolo(m_session.project());
   p.fillRect(QRect(0, 0, width(), 1), c.line);
   static const std::array<QString, kRows> names{tr("Cuts"), tr("Air"), tr("Body"), tr("Floor")};
   const int pages = cutPages(m_session.project());

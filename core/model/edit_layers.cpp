@@ -1,4 +1,4 @@
-// The layers of a key.
+// The layers of a key, and what is muted or solo.
 #include "model/edits.h"
 
 #include <algorithm>
@@ -16,6 +16,25 @@ void shareVelocities(Key& key) {
 }
 
 } // namespace
+
+Project withQuietFlipped(Project project, Id id, Whose whose, bool solo) {
+  const Key* key = findKey(project, id);
+  if (!key) return project;
+  const auto flip = [solo](auto& quiet) {
+    bool& flag = solo ? quiet.solo : quiet.muted;
+    flag = !flag;
+  };
+  switch (whose) {
+  case Whose::Key:
+    return withKeyChanged(std::move(project), id, [&](Key& k) { flip(k.quiet); });
+  case Whose::Part:
+    return withPartChanged(std::move(project), key->part, flip);
+  case Whose::Role:
+    flip(project.roles[std::size_t(key->row)]);
+    break;
+  }
+  return project;
+}
 
 Project withLayer(Project project, Id id, const Layer& layer) {
   return withKeyChanged(std::move(project), id, [&](Key& key) {

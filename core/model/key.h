@@ -28,8 +28,8 @@ struct SoundRef {
 };
 
 /// Rises, holds, falls to its sustain, and falls away once let go. Each slope bends by its curve:
-/// 0 straight; 1 quick at first, as a string or a drum dies away (the last thousandth takes a tenth
-/// of the time and a half of the fall takes as much); −1 slow at first.
+/// 0 straight; 1 quick at first, as a string or a drum dies away: half of the way takes a tenth of
+/// the time, and nothing but a thousandth would be left without its end; −1 slow at first.
 struct Envelope {
   Milliseconds attack{0};   ///< 0 to 5000
   Milliseconds hold{0};     ///< at full level before it decays; 0 to 10000

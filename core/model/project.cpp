@@ -226,6 +226,12 @@ Stretch stretchOf(const Source& source, const Key& key) {
   return out;
 }
 
+LayerPlay& playOf(Key& key, int layer) {
+  return layer <= 0 || std::size_t(layer) > key.layers.size()
+             ? key.own
+             : key.layers[std::size_t(layer) - 1].play;
+}
+
 Key keyOfLayer(const Key& key, const Layer& layer) {
   Key out = key;
   out.sound = layer.sound;

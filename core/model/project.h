@@ -252,6 +252,8 @@ struct Stretch {
   Frames start, end;
 };
 [[nodiscard]] Stretch stretchOf(const Source& source, const SoundRef& ref);
+/// How one of a key's layers sounds; 0 is its own sound, as is a layer that is not there.
+[[nodiscard]] LayerPlay& playOf(Key& key, int layer);
 /// A key that plays one of a key's layers: its sound, school and settings, without the trims, loop
 /// and treatments, which act on the key's own sound alone.
 [[nodiscard]] Key keyOfLayer(const Key& key, const Layer& layer);

@@ -92,7 +92,7 @@ void Engine::takeScore() {
   m_current = place;
   findNextEvent();
   changeAudition();
-  alignRolls(0);
+  alignRolls();
   silenceMuted();
 }
 
@@ -126,14 +126,14 @@ void Engine::startAt(std::int64_t frame) {
   m_playing = true;
   findNextEvent();
   phaseAudition();
-  alignRolls(0);
+  alignRolls();
 }
 
 void Engine::stopScored() {
   m_playing = false;
   for (auto& voice : m_voices)
     if (voice.sounding() && !voice.live()) voice.cutOff();
-  alignRolls(0);
+  alignRolls();
 }
 
 void Engine::obey(const Command& command) {
@@ -171,7 +171,7 @@ void Engine::obey(const Command& command) {
       stopScored();
       m_playing = true;
     }
-    alignRolls(0);
+    alignRolls();
     break;
   default:
     obeyHand(command);
@@ -209,7 +209,7 @@ void Engine::atPlace() {
     ++m_pass;
     m_nextEvent = 0;
     keepAuditionInPhase();
-    alignRolls(0);
+    alignRolls();
   }
   if (m_metronome || m_position < 0) {
     const std::int64_t beat = beatFrom(score, m_position);

@@ -144,7 +144,7 @@ private:
   void play(const Hand& hand);
   void rollOn();
   void alignRoll(Hand& hand, double margin);
-  void alignRolls(double margin);
+  void alignRolls();
   [[nodiscard]] std::int64_t agoOf(std::int64_t when) const;
   void letGo(const Command& command);
   [[nodiscard]] std::int64_t untilRoll() const;

@@ -218,9 +218,9 @@ void Engine::alignRoll(Hand& hand, double margin) {
     hand.next = m_clock + std::llround(step);
 }
 
-void Engine::alignRolls(double margin) {
+void Engine::alignRolls() {
   for (auto& hand : m_hands)
-    if (hand.held && hand.struck.roll.beats > 0) alignRoll(hand, margin);
+    if (hand.held && hand.struck.roll.beats > 0) alignRoll(hand, 0);
 }
 
 std::int64_t Engine::untilRoll() const {

@@ -35,8 +35,6 @@ public:
   /// The level of the next frames, 0 to 1. @returns how many were filled before it faded away
   int fill(float* level, int frames);
   [[nodiscard]] bool faded() const { return m_stage == Stage::Faded; }
-  /// Where it is, 0 to 1.
-  [[nodiscard]] double level() const { return m_level; }
 
 private:
   enum class Stage { Attack, Hold, Decay, Sustain, Release, Faded };

@@ -122,6 +122,20 @@ std::unique_ptr<Engine> engineOf(const Instrument& instrument) {
   return engine;
 }
 
+/// The instrument under the simulated controller.
+struct Rig {
+  explicit Rig(double rollBeats = 0) {
+    instrument.map.notes[36].roll.beats = rollBeats;
+    engine = engineOf(instrument);
+    hub = std::make_unique<MidiHub>(*engine);
+    (void)hub->watch();
+    hub->setMap(MidiHub::simulatedName(), instrument.map);
+  }
+  Instrument instrument;
+  std::unique_ptr<Engine> engine;
+  std::unique_ptr<MidiHub> hub;
+};
+
 } // namespace
 
 class TestMidiPorts : public QObject {
@@ -136,11 +150,9 @@ private slots:
   }
 
   void theSimulatedControllerPlaysTheDeck() {
-    const Instrument instrument;
-    const auto engine = engineOf(instrument);
-    MidiHub hub(*engine);
-    (void)hub.watch();
-    hub.setMap(MidiHub::simulatedName(), instrument.map);
+    Rig rig;
+    auto& engine = rig.engine;
+    MidiHub& hub = *rig.hub;
     QCOMPARE(hub.inputs().front().open, true);
     Asked asked(*engine);
     hub.simulated().send({MidiKind::NoteOn, 9, 36, 127});
@@ -157,17 +169,15 @@ private slots:
     QVERIFY(came[1].message == (MidiMessage{MidiKind::NoteOn, 9, 40, 64}));
     Engine::Report report{};
     QVERIFY(engine->nextReport(report));
-    QVERIFY(report.kind == Engine::Report::Kind::Struck && report.key == instrument.key);
+    QVERIFY(report.kind == Engine::Report::Kind::Struck && report.key == rig.instrument.key);
     QCOMPARE(report.velocity, 1.0f);
   }
 
   // Struck 10 ms apart, reported so, whatever the blocks were.
   void whenItWasPlayedIsKept() {
-    const Instrument instrument;
-    const auto engine = engineOf(instrument);
-    MidiHub hub(*engine);
-    (void)hub.watch();
-    hub.setMap(MidiHub::simulatedName(), instrument.map);
+    Rig rig;
+    auto& engine = rig.engine;
+    MidiHub& hub = *rig.hub;
     Asked asked(*engine);
     std::vector<TimedMidi> what;
     for (int i = 0; i < 20; ++i) {
@@ -218,12 +228,9 @@ private slots:
   }
 
   void aftertouchIsTheLevelOfTheRoll() {
-    Instrument instrument;
-    instrument.map.notes[36].roll.beats = 1 / 16.0;
-    const auto engine = engineOf(instrument);
-    MidiHub hub(*engine);
-    (void)hub.watch();
-    hub.setMap(MidiHub::simulatedName(), instrument.map);
+    Rig rig(1 / 16.0);
+    auto& engine = rig.engine;
+    MidiHub& hub = *rig.hub;
     Asked asked(*engine);
     hub.simulated().send({MidiKind::NoteOn, 0, 36, 127});
     QTest::qWait(120);
@@ -242,11 +249,9 @@ private slots:
 
   // Ten thousand messages at once, with nobody to take them; then nothing hangs.
   void aFloodHangsNothing() {
-    const Instrument instrument;
-    const auto engine = engineOf(instrument);
-    MidiHub hub(*engine);
-    (void)hub.watch();
-    hub.setMap(MidiHub::simulatedName(), instrument.map);
+    Rig rig;
+    auto& engine = rig.engine;
+    MidiHub& hub = *rig.hub;
     for (int i = 0; i < 10'000; ++i)
       hub.simulated().send({i % 2 ? MidiKind::NoteOff : MidiKind::NoteOn, 0, 36, 100});
     hub.simulated().send({MidiKind::NoteOn, 0, 36, 100}); // its end is lost
@@ -261,11 +266,9 @@ private slots:
   }
 
   void whatIsUnpluggedLetsGo() {
-    const Instrument instrument;
-    const auto engine = engineOf(instrument);
-    MidiHub hub(*engine);
-    (void)hub.watch();
-    hub.setMap(MidiHub::simulatedName(), instrument.map);
+    Rig rig;
+    auto& engine = rig.engine;
+    MidiHub& hub = *rig.hub;
     Asked asked(*engine);
     hub.simulated().send({MidiKind::NoteOn, 0, 36, 100});
     QTRY_COMPARE(engine->sounding(), 1);
@@ -290,7 +293,9 @@ private slots:
   // ---- JACK, for real ----
 
   void jackControllersPlayAndKeepTime() {
-    const QByteArray name = "tuvvo-midi-" + QByteArray::number(QCoreApplication::applicationPid());
+    // Always the same name: a server that is killed keeps its place among the eight there may be on
+    // a machine, until one of its name ends as it should.
+    const QByteArray name = "tuvvo-midi-test";
     qputenv("JACK_DEFAULT_SERVER", name);
     QProcess server;
     server.setProcessChannelMode(QProcess::MergedChannels);
@@ -366,6 +371,11 @@ private slots:
       hub.simulated().send({MidiKind::NoteOn, 0, 36, 100});
       QTRY_COMPARE(engine->sounding(), 1);
     }
+    server.start();
+    QVERIFY(server.waitForStarted(5000));
+    QTest::qWait(800);
+    server.terminate();
+    QVERIFY(server.waitForFinished(5000));
   }
 };
 

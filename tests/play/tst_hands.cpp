@@ -333,7 +333,7 @@ private slots:
       bench.send();
       bench.send(Kind::Play);
       bench.run(48000);
-      QCOMPARE(bench.hits(0.02f).front() < 100, true);
+      QVERIFY(!bench.hits(0.02f).empty() && bench.hits(0.02f).front() < 100);
       heard[std::size_t(sound)] = bench.out;
       auto& louder = bench.command(Kind::Metronome);
       louder.on = true;

@@ -5,6 +5,7 @@
 #include "notes/notes.h"
 #include "play/bounce.h"
 #include "play/engine.h"
+#include "play/patches.h"
 #include "play/print.h"
 #include "play/voice.h"
 #include "support.h"
@@ -15,14 +16,6 @@ using namespace tuvvo;
 using namespace tuvvo::test;
 
 namespace {
-
-Patch patchOf(SoundPtr sound, double step = 1) {
-  Patch patch;
-  patch.end = sound->frames().value;
-  patch.sound = std::move(sound);
-  patch.step = step;
-  return patch;
-}
 
 Samples play(Voice& voice, int frames, int block = 128) {
   Samples left(std::size_t(frames), 0.0f), right = left;

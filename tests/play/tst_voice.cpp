@@ -1,5 +1,6 @@
 // One voice and its interpolator, against closed forms and an independent resampler.
 #include "audio/resample.h"
+#include "play/patches.h"
 #include "play/voice.h"
 #include "support.h"
 
@@ -9,14 +10,6 @@ using namespace tuvvo;
 using namespace tuvvo::test;
 
 namespace {
-
-Patch patchOf(SoundPtr sound, double step = 1) {
-  Patch patch;
-  patch.end = sound->frames().value;
-  patch.sound = std::move(sound);
-  patch.step = step;
-  return patch;
-}
 
 struct Played {
   Samples left, right;
