@@ -1,4 +1,4 @@
-// Playing the engine's 48 kHz on a device of another rate.
+// The engine's 48 kHz on a device of another rate, out and in.
 #pragma once
 
 #include "audio/sinc_bank.h"
@@ -8,21 +8,31 @@
 
 namespace tuvvo {
 
-/// Asks a source at one rate and gives at another, by the engine's own interpolator. Real time
-/// after construction: no allocation, lock or wait.
+/// Asks a source at one rate and gives at another, by the engine's own interpolator; what comes in
+/// goes the other way, some 40 frames later. Real time after construction: no allocation, lock or
+/// wait.
 class RateBridge {
 public:
   /// @param most  frames that may be asked for at once
-  RateBridge(FillSound source, Hertz from, Hertz to, int most);
-  void fill(float* left, float* right, int frames);
+  RateBridge(ProcessSound source, Hertz from, Hertz to, int most);
+  void fill(const SoundBlock& block);
 
 private:
-  FillSound m_source;
-  double m_step;
-  const SincBank::Kernel& m_kernel;
-  std::vector<float> m_left, m_right;
-  int m_held = 0;     ///< frames in the buffers
-  double m_place = 0; ///< of the next output, in them
+  struct Stereo {
+    std::vector<float> left, right;
+    int held = 0;     ///< frames
+    double place = 0; ///< of the next one that is made, in them
+    explicit Stereo(std::size_t size) : left(size), right(size) {}
+    void drop();
+  };
+  void ask(int frames, bool input);
+
+  ProcessSound m_source;
+  double m_step; ///< engine frames for one of the device
+  const SincBank::Kernel& m_outKernel;
+  const SincBank::Kernel& m_inKernel;
+  Stereo m_out, m_in;
+  std::vector<float> m_inLeft, m_inRight; ///< at the engine's rate
 };
 
 } // namespace tuvvo

@@ -35,8 +35,8 @@ std::int64_t now() {
 
 class RtAudioDevice final : public SoundDevice {
 public:
-  RtAudioDevice(SoundServer server, FillSound fill)
-      : m_server(server), m_fill(std::move(fill)), m_audio(apiOf(server)) {
+  RtAudioDevice(SoundServer server, ProcessSound process)
+      : m_server(server), m_process(std::move(process)), m_audio(apiOf(server)) {
     m_audio.showWarnings(false);
   }
 
@@ -74,6 +74,9 @@ public:
       if (!info.probed || info.outputChannels < 2)
         return Error{"No stereo output was found", where,
                      "Start the sound server or choose another."};
+      RtAudio::StreamParameters in;
+      if (settings.input)
+        if (auto chosen = chooseInput(settings, count, in); !chosen) return chosen;
       m_name = info.name;
       m_block = unsigned(settings.blockFrames);
       unsigned rate = unsigned(settings.rate.value);
@@ -87,14 +90,15 @@ public:
       // PulseAudio hands sound on from a thread of its own that may come late; two blocks are heard
       // as gaps on a busy machine.
       options.numberOfBuffers = m_server == SoundServer::Pulse ? 4 : 2;
-      m_audio.openStream(&out, nullptr, RTAUDIO_FLOAT32, rate, &m_block, &RtAudioDevice::filled,
-                         this, &options, [](RtAudioError::Type, const std::string& text) {
+      m_audio.openStream(&out, settings.input ? &in : nullptr, RTAUDIO_FLOAT32, rate, &m_block,
+                         &RtAudioDevice::filled, this, &options,
+                         [](RtAudioError::Type, const std::string& text) {
                            // PulseAudio's back end goes on asking after its server has ended.
                            if (text.find("write error") != std::string::npos) ++writeErrors;
                          });
       m_rate = Hertz(double(m_audio.getStreamSampleRate()));
       if (m_rate != kEngineRate)
-        m_bridge = std::make_unique<RateBridge>(m_fill, kEngineRate, m_rate, kMostFrames);
+        m_bridge = std::make_unique<RateBridge>(m_process, kEngineRate, m_rate, kMostFrames);
       m_errorsAtStart = writeErrors;
       m_lastCall = now();
       m_audio.startStream();
@@ -106,6 +110,10 @@ public:
   }
 
   [[nodiscard]] std::string name() const override { return nameOf(m_server) + ": " + m_name; }
+  [[nodiscard]] std::string inputName() const override {
+    return m_inputs == 0 ? std::string() : nameOf(m_server) + ": " + m_inputName;
+  }
+  [[nodiscard]] std::int64_t reportedGaps() const override { return m_gaps.load(); }
   [[nodiscard]] bool simulated() const override { return false; }
   [[nodiscard]] Hertz rate() const override { return m_rate; }
   [[nodiscard]] int blockFrames() const override { return int(m_block); }
@@ -118,26 +126,70 @@ public:
 private:
   static constexpr int kMostFrames = 8192;
 
-  static int filled(void* output, void*, unsigned frames, double, RtAudioStreamStatus, void* self) {
+  Result<void> chooseInput(const DeviceSettings& settings, unsigned count,
+                           RtAudio::StreamParameters& in) {
+    const std::string where = nameOf(m_server);
+    in.deviceId = m_audio.getDefaultInputDevice();
+    bool found = settings.inputName.empty();
+    for (unsigned i = 0; i < count && !found; ++i) {
+      const auto info = m_audio.getDeviceInfo(i);
+      if (info.probed && info.inputChannels > 0 && info.name == settings.inputName) {
+        in.deviceId = i;
+        found = true;
+      }
+    }
+    const auto info = m_audio.getDeviceInfo(in.deviceId);
+    if (!found || !info.probed || info.inputChannels == 0)
+      return Error{found ? "No input was found"
+                         : "There is no input named \"" + settings.inputName + "\"",
+                   where, "Plug it in, or choose another input."};
+    const unsigned first = unsigned(std::max(0, settings.inputPair)) * 2;
+    if (first >= info.inputChannels)
+      return Error{"The input has no channels " + std::to_string(first + 1) + " and " +
+                       std::to_string(first + 2),
+                   info.name, "Choose another pair."};
+    in.firstChannel = first;
+    in.nChannels = std::min(2u, info.inputChannels - first);
+    m_inputs = int(in.nChannels);
+    m_inputName = info.name;
+    return {};
+  }
+
+  static int filled(void* output, void* input, unsigned frames, double, RtAudioStreamStatus status,
+                    void* self) {
     auto* device = static_cast<RtAudioDevice*>(self);
-    auto* left = static_cast<float*>(output);
-    float* right = left + frames;
     device->m_lastCall.store(now(), std::memory_order_relaxed);
+    if (status != 0) device->m_gaps.fetch_add(1, std::memory_order_relaxed);
+    SoundBlock block;
+    block.left = static_cast<float*>(output);
+    block.right = block.left + frames;
+    block.frames = int(frames);
+    if (device->m_inputs > 0 && input) {
+      block.inLeft = static_cast<const float*>(input);
+      block.inRight = device->m_inputs > 1 ? block.inLeft + frames : block.inLeft;
+    }
     if (!device->m_bridge) {
-      device->m_fill(left, right, int(frames));
+      device->m_process(block);
       return 0;
     }
-    for (unsigned done = 0; done < frames; done += kMostFrames)
-      device->m_bridge->fill(left + done, right + done,
-                             int(std::min<unsigned>(kMostFrames, frames - done)));
+    for (unsigned done = 0; done < frames; done += kMostFrames) {
+      SoundBlock part = block;
+      part.frames = int(std::min<unsigned>(kMostFrames, frames - done));
+      for (float** out : {&part.left, &part.right}) *out += done;
+      if (part.inLeft)
+        for (const float** in : {&part.inLeft, &part.inRight}) *in += done;
+      device->m_bridge->fill(part);
+    }
     return 0;
   }
 
   SoundServer m_server;
-  FillSound m_fill;
+  ProcessSound m_process;
   mutable RtAudio m_audio;
   std::unique_ptr<RateBridge> m_bridge;
-  std::string m_name;
+  std::string m_name, m_inputName;
+  int m_inputs = 0; ///< channels that come in
+  std::atomic<std::int64_t> m_gaps{0};
   Hertz m_rate{48000};
   unsigned m_block = 0;
   std::atomic<std::int64_t> m_lastCall{0};
@@ -168,30 +220,34 @@ std::string nameOf(SoundServer server) {
 }
 
 Result<std::unique_ptr<SoundDevice>> openRtAudio(SoundServer server, const DeviceSettings& settings,
-                                                 FillSound fill) {
+                                                 ProcessSound process) {
   doNotStartServers();
   if (!compiledIn(server))
     return Error{"This build cannot use it", nameOf(server), "Choose another output."};
-  auto device = std::make_unique<RtAudioDevice>(server, std::move(fill));
+  auto device = std::make_unique<RtAudioDevice>(server, std::move(process));
   if (auto opened = device->open(settings); !opened) return opened.error();
   return std::unique_ptr<SoundDevice>(std::move(device));
 }
 
-std::vector<std::string> outputsOf(SoundServer server) {
+std::vector<DeviceAbout> devicesOf(SoundServer server) {
   doNotStartServers();
-  std::vector<std::string> names;
-  if (!compiledIn(server)) return names;
+  std::vector<DeviceAbout> devices;
+  if (!compiledIn(server)) return devices;
   try {
     RtAudio audio(apiOf(server));
     audio.showWarnings(false);
     for (unsigned i = 0; i < audio.getDeviceCount(); ++i) {
       const auto info = audio.getDeviceInfo(i);
-      if (info.probed && info.outputChannels >= 2) names.push_back(info.name);
+      if (!info.probed) continue;
+      devices.push_back({info.name,
+                         int(info.outputChannels),
+                         int(info.inputChannels),
+                         {info.sampleRates.begin(), info.sampleRates.end()}});
     }
   } catch (const RtAudioError&) {
     return {};
   }
-  return names;
+  return devices;
 }
 
 } // namespace tuvvo

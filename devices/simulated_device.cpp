@@ -5,8 +5,8 @@
 
 namespace tuvvo {
 
-SimulatedDevice::SimulatedDevice(const DeviceSettings& settings, FillSound fill)
-    : m_settings(settings), m_fill(std::move(fill)) {
+SimulatedDevice::SimulatedDevice(const DeviceSettings& settings, ProcessSound process)
+    : m_settings(settings), m_process(std::move(process)) {
   m_settings.blockFrames = std::clamp(m_settings.blockFrames, 16, 8192);
   m_thread = std::thread([this] { run(); });
 }
@@ -36,7 +36,7 @@ void SimulatedDevice::run() {
   std::vector<float> left(std::size_t(m_settings.blockFrames)), right(left.size());
   auto due = Clock::now();
   while (!m_ending) {
-    m_fill(left.data(), right.data(), m_settings.blockFrames);
+    m_process({left.data(), right.data(), nullptr, nullptr, m_settings.blockFrames});
     {
       std::lock_guard lock(m_captureMutex);
       const std::size_t room = m_captureLimit - std::min(m_captureLimit, m_capture.left.size());

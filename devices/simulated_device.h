@@ -14,7 +14,7 @@ namespace tuvvo {
 /// What it was given can be kept, for tests and for listening afterwards.
 class SimulatedDevice final : public SoundDevice {
 public:
-  SimulatedDevice(const DeviceSettings& settings, FillSound fill);
+  SimulatedDevice(const DeviceSettings& settings, ProcessSound process);
   ~SimulatedDevice() override;
 
   [[nodiscard]] std::string name() const override { return "Simulated output"; }
@@ -34,7 +34,7 @@ private:
   void run();
 
   DeviceSettings m_settings;
-  FillSound m_fill;
+  ProcessSound m_process;
   std::atomic<bool> m_ending{false};
   mutable std::mutex m_captureMutex; // held by the simulated hardware, outside the fill call
   Capture m_capture;

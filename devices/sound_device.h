@@ -1,4 +1,4 @@
-// A place where sound goes out.
+// A place where sound goes out and comes in.
 #pragma once
 
 #include "base/result.h"
@@ -10,13 +10,31 @@
 
 namespace tuvvo {
 
-/// Fills both channels with that many frames. Called on the device's own real-time thread.
-using FillSound = std::function<void(float* left, float* right, int frames)>;
+/// One block: what came in, and room for what goes out at the same time.
+struct SoundBlock {
+  float *left = nullptr, *right = nullptr;           ///< to be filled
+  const float *inLeft = nullptr, *inRight = nullptr; ///< null where nothing comes in
+  int frames = 0;
+};
+/// Fills both channels. Called on the device's own real-time thread.
+using ProcessSound = std::function<void(const SoundBlock&)>;
 
 struct DeviceSettings {
-  std::string name;      ///< empty: the system's own choice
+  std::string name;      ///< of the output; empty: the system's own choice
   Hertz rate{48000};     ///< asked for; the device may run at another
   int blockFrames = 256; ///< asked for, 16 to 8192
+  bool input = false;    ///< something is to come in as well
+  std::string inputName; ///< empty: the system's own choice
+  int inputPair = 0;     ///< which two channels of the input, from 0
+};
+
+/// What a device has told about its blocks, added up.
+struct DeviceLoad {
+  double mean = 0; ///< share of a block that filling one takes, over some seconds
+  double most = 0; ///< the largest since it was opened
+  std::int64_t blocks = 0;
+  std::int64_t late = 0;     ///< blocks that took us longer than they last
+  std::int64_t reported = 0; ///< gaps that the server or driver told of
 };
 
 /// Open from construction to destruction. Devices fill through the call they were opened with and
@@ -25,11 +43,15 @@ class SoundDevice {
 public:
   virtual ~SoundDevice() = default;
   [[nodiscard]] virtual std::string name() const = 0;
+  /// Of its input; empty where nothing comes in.
+  [[nodiscard]] virtual std::string inputName() const { return {}; }
   [[nodiscard]] virtual bool simulated() const = 0;
   [[nodiscard]] virtual Hertz rate() const = 0;
   [[nodiscard]] virtual int blockFrames() const = 0;
   /// False once it has gone (server ended, device pulled out).
   [[nodiscard]] virtual bool alive() const = 0;
+  /// Gaps that the server or driver told of since it was opened.
+  [[nodiscard]] virtual std::int64_t reportedGaps() const { return 0; }
 };
 
 } // namespace tuvvo

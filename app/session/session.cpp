@@ -23,7 +23,7 @@ Session::Session(QObject* parent) : QObject(parent), m_history(Project{}) {
   connect(&m_autosaveTimer, &QTimer::timeout, this, &Session::autosave);
   m_autosaveTimer.start(5000);
   connect(&m_watchTimer, &QTimer::timeout, this, [this] {
-    const std::string said = m_output.watch();
+    const std::string said = m_liveSound.watch();
     if (!said.empty()) emit message(QString::fromStdString(said), true);
     m_controllers->watch();
   });
@@ -34,7 +34,7 @@ Session::Session(QObject* parent) : QObject(parent), m_history(Project{}) {
 
 Session::~Session() {
   delete m_controllers;
-  m_output.close(); // no more calls into the engine
+  m_liveSound.close(); // no more calls into the engine
   m_scanner.reset();
   if (m_crate) (void)m_crate->writePapers();
 }

@@ -9,7 +9,7 @@
 #include "crate/scanner.h"
 #include "crate/service.h"
 #include "cut/fit.h"
-#include "devices/output.h"
+#include "devices/live_sound.h"
 #include "formats/slices_out.h"
 #include "listen/tap_tempo.h"
 #include "model/history.h"
@@ -81,8 +81,9 @@ public:
 
   // ---- sound (session_sound.cpp) ----
   [[nodiscard]] Engine& engine() { return m_engine; }
-  [[nodiscard]] Output& output() { return m_output; }
-  void openOutput(OutputChoice choice);
+  [[nodiscard]] LiveSound& liveSound() { return m_liveSound; }
+  /// Opens it, and it is what is opened at the next start.
+  void openSound(const SoundChoice& choice);
   enum class Plays { Pattern, Song };
   static constexpr int kPracticeBars = 2;
   [[nodiscard]] Plays plays() const { return m_plays; }
@@ -348,7 +349,7 @@ private:
   SongMeasure m_measure;
 
   Engine m_engine;
-  Output m_output{m_engine};
+  LiveSound m_liveSound{m_engine};
   ControllerDesk* m_controllers; ///< a child
   ScorePtr m_score;
   Plays m_plays = Plays::Pattern;

@@ -12,8 +12,8 @@ Engine::Command command(Engine::Command::Kind kind) {
 }
 } // namespace
 
-void Session::openOutput(OutputChoice choice) {
-  const std::string said = m_output.open(choice);
+void Session::openSound(const SoundChoice& choice) {
+  const std::string said = m_liveSound.open(choice);
   if (!said.empty()) emit message(QString::fromStdString(said), true);
   emit transportChanged();
 }

@@ -23,7 +23,7 @@ Beats beatsOf(double frames, double framesPerBeat) {
 } // namespace
 
 std::int64_t Session::behind() const {
-  return Limiter::kLatency + (m_output.device() ? m_output.device()->blockFrames() : 0);
+  return Limiter::kLatency + (m_liveSound.device() ? m_liveSound.device()->blockFrames() : 0);
 }
 
 /// Where the music that is heard stands, counting on over the passes.

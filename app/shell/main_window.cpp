@@ -195,10 +195,12 @@ void MainWindow::addSoundCommands() {
       {tr("Sound output: simulated"), OutputChoice::Simulated}};
   for (const auto& [name, choice] : outputs)
     command(sound, name, {}, [this, choice = choice] {
-      m_session.openOutput(choice);
-      if (m_session.output().device())
+      SoundChoice sound = m_session.liveSound().choice();
+      sound.server = choice;
+      m_session.openSound(sound);
+      if (m_session.liveSound().device())
         showMessage(
-            tr("Sound goes to %1").arg(QString::fromStdString(m_session.output().device()->name())),
+            tr("Sound goes to %1").arg(QString::fromStdString(m_session.liveSound().device()->name())),
             false);
     });
 }

@@ -145,6 +145,7 @@ Score scoreFrame(const Project& project, const CompileOptions& options) {
     score.patches[first].way = key.way;
   }
   score.audition = options.audition;
+  score.monitor = options.monitor;
   return score;
 }
 

@@ -1,5 +1,7 @@
 #include "play/engine.h"
 
+#include "audio/probe.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -21,6 +23,7 @@ std::int64_t beatFrom(const Score& score, std::int64_t frame) {
 } // namespace
 
 Engine::Engine() : m_bank(SincBank::shared()) {
+  (void)probeWave(); // made here, outside the audio thread
   // A tick, a block of wood (two partials that ring shortly) and a soft tone, each an octave apart
   // for the first beat of a bar.
   struct Shape {
@@ -124,6 +127,7 @@ void Engine::startAt(std::int64_t frame) {
   m_position = frame;
   m_pass = 0;
   m_playing = true;
+  ++m_startCount;
   findNextEvent();
   phaseAudition();
   alignRolls();
@@ -143,6 +147,9 @@ void Engine::obey(const Command& command) {
     m_metronome = command.on;
     m_clickSound = std::clamp(command.sound, 0, kClickSounds - 1);
     m_clickLevel = std::clamp(command.level, 0.0f, 4.0f);
+    return;
+  case Kind::Probe:
+    m_probeFrame = 0;
     return;
   case Kind::Silence:
     for (auto& voice : m_voices) voice.cutOff();
@@ -165,6 +172,7 @@ void Engine::obey(const Command& command) {
   case Kind::Seek:
     m_position =
         std::clamp<std::int64_t>(command.frame, 0, std::max<std::int64_t>(0, score.length - 1));
+    ++m_startCount;
     findNextEvent();
     phaseAudition();
     if (m_playing) {
@@ -261,12 +269,24 @@ void Engine::render(float* left, float* right, int frames) {
   click(left, right, frames);
 }
 
-void Engine::process(float* left, float* right, int frames, std::int64_t now) {
+void Engine::process(float* left, float* right, int frames, std::int64_t now, const float* inLeft,
+                     const float* inRight) {
   m_now = now;
   takeScore();
   Command command{};
   for (auto& queue : m_commands)
     while (queue.pop(command)) obey(command);
+  const InputLine::Place place = placeNow();
+  playOn(left, right, frames);
+  if (inLeft) takeInput(inLeft, inRight ? inRight : inLeft, left, right, frames, place);
+  if (m_probeFrame >= 0) sendProbe(left, right, frames);
+  if (m_limits)
+    for (int i = 0; i < frames; ++i) m_limiter.process(left[i], right[i]);
+  show(left, right, frames);
+  retireBoxes();
+}
+
+void Engine::playOn(float* left, float* right, int frames) {
   int done = 0;
   while (done < frames) {
     if (m_playing) atPlace();
@@ -277,9 +297,12 @@ void Engine::process(float* left, float* right, int frames, std::int64_t now) {
     m_clock += n;
     done += n;
   }
+}
+
+/// Figures for other threads.
+void Engine::show(const float* left, const float* right, int frames) {
   float peakLeft = 0, peakRight = 0;
   for (int i = 0; i < frames; ++i) {
-    if (m_limits) m_limiter.process(left[i], right[i]);
     peakLeft = std::max(peakLeft, std::abs(left[i]));
     peakRight = std::max(peakRight, std::abs(right[i]));
   }
@@ -298,7 +321,6 @@ void Engine::process(float* left, float* right, int frames, std::int64_t now) {
   int sounding = 0;
   for (const auto& voice : m_voices) sounding += voice.sounding() ? 1 : 0;
   m_shownVoices.store(sounding, std::memory_order_relaxed);
-  retireBoxes();
 }
 
 } // namespace tuvvo

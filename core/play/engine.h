@@ -2,6 +2,7 @@
 #pragma once
 
 #include "base/spsc_queue.h"
+#include "play/input_line.h"
 #include "play/limiter.h"
 #include "play/score.h"
 #include "play/voice.h"
@@ -34,7 +35,18 @@ public:
   };
 
   struct Command {
-    enum class Kind { Play, Stop, Seek, Strike, Release, Press, Silence, Metronome, Erase } kind;
+    enum class Kind {
+      Play,
+      Stop,
+      Seek,
+      Strike,
+      Release,
+      Press,
+      Silence,
+      Metronome,
+      Erase,
+      Probe ///< the probe wave goes out, to be found again in what comes in
+    } kind;
     Id key = 0;              ///< Strike, Release, Erase
     float velocity = 0.8f;   ///< Strike; Press: what its roll goes on with
     float tune = 1;          ///< Strike: ratio on top of the key's own
@@ -104,13 +116,17 @@ public:
   /// The largest level of a patch since the last call.
   [[nodiscard]] float takeLevel(int patch);
   [[nodiscard]] float limiterGain() const { return m_shownGain.load(std::memory_order_relaxed); }
+  /// What comes in. Read by one thread.
+  [[nodiscard]] InputLine& input() { return m_input; }
   [[nodiscard]] int sounding() const { return m_shownVoices.load(std::memory_order_relaxed); }
 
   // ---- audio thread ----
   /// Writes frames of both channels. Output is Limiter::kLatency frames late.
   /// @param now  ns of the steady clock: strikes are reported where the music was when they were
   ///             made, not where the block began. 0: as if made at the block's first frame.
-  void process(float* left, float* right, int frames, std::int64_t now = 0);
+  /// @param inLeft, inRight  what comes in at the same time; null where nothing does
+  void process(float* left, float* right, int frames, std::int64_t now = 0,
+               const float* inLeft = nullptr, const float* inRight = nullptr);
   /// Without the limiter, for stems that have to add up.
   void setLimiterOff() { m_limits = false; }
 
@@ -152,6 +168,13 @@ private:
   int untilNext(int frames) const;
   void atPlace();
   void render(float* left, float* right, int frames);
+  void playOn(float* left, float* right, int frames);
+  void show(const float* left, const float* right, int frames);
+  [[nodiscard]] InputLine::Place placeNow() const;
+  void takeInput(const float* inLeft, const float* inRight, float* left, float* right, int frames,
+                 InputLine::Place place);
+  void monitor(const Monitor& how, float* wetLeft, float* wetRight, int frames);
+  void sendProbe(float* left, float* right, int frames);
   void click(float* left, float* right, int frames);
   void changeAudition();
   void phaseAudition();
@@ -195,6 +218,15 @@ private:
     bool ends = false;
   };
   std::array<Auditioned, 2> m_auditions{};
+  InputLine m_input;
+  std::uint32_t m_startCount = 0;
+  int m_probeFrame = -1; ///< of the wave; below 0 none goes out
+  static constexpr int kInputRun = 512;
+  std::array<float, kInputRun> m_wetLeft{}, m_wetRight{}, m_fadeLeft{}, m_fadeRight{};
+  std::array<float, 2> m_monitorGain{}; ///< as it stands; it moves in steps too small to hear
+  std::array<VoiceFilter, 2> m_monitorFilters; ///< the one in use and the one that fades
+  PatchFilters m_monitorShape;
+  int m_monitorFade = 0; ///< frames left of it
 
   std::atomic<bool> m_shownPlaying{false};
   std::atomic<std::int64_t> m_shownPosition{0}, m_shownAbsolute{0};

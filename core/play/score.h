@@ -66,6 +66,14 @@ struct Audition {
   std::uint32_t which = 0; ///< the same number: the same source, brought to another tempo
 };
 
+/// How what comes in is heard while it is caught.
+struct Monitor {
+  bool on = false;
+  float left = 1, right = 1; ///< level and pan of what it is heard through
+  PatchFilters filters;      ///< standing still; without corners it is heard as it comes
+  bool prints = false;       ///< what is caught is what is heard; else it stays dry
+};
+
 struct Score {
   std::vector<Patch> patches;     ///< in the order of the project's keys and their layers
   std::vector<ScoreEvent> events; ///< in rising order
@@ -75,6 +83,7 @@ struct Score {
   double framesPerBeat = 32000;
   int beatsPerBar = 4;
   Audition audition;
+  Monitor monitor;
 
   /// The first of a key's patches; −1 when there is no such key.
   [[nodiscard]] int patchOf(Id key) const {
@@ -100,6 +109,7 @@ struct CompileOptions {
   Id onlyPart = 0;   ///< not 0: every other part is silent (stems)
   int bars = 0;      ///< not 0: of a pattern, only so many from its start
   Audition audition; ///< played besides the keys
+  Monitor monitor;   ///< what comes in
   /// Asked once for every key that is not played straight from its source. Nothing where it is not
   /// there yet: the key is then played from its source, at its pitch. Empty: nothing is baked.
   std::function<Baked(const BakeOrder&)> baked;

@@ -108,7 +108,7 @@ protected:
     m_session = std::make_unique<Session>();
     m_window = std::make_unique<MainWindow>(*m_session);
     m_session->startDemo();
-    m_session->openOutput(OutputChoice::Simulated);
+    m_session->openSound({OutputChoice::Simulated});
     m_window->show();
     m_window->activateWindow();
     if (!QTest::qWaitForWindowActive(m_window.get())) return false;

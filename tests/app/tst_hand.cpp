@@ -182,7 +182,7 @@ private slots:
       const double heard =
           double(heardAt(lane.pins[0], lane, TempoMap(Bpm(120)), Hertz(48000)).value) / 24000;
       const double block =
-          double(m_session->output().device()->blockFrames() + Limiter::kLatency) / 24000;
+          double(m_session->liveSound().device()->blockFrames() + Limiter::kLatency) / 24000;
       QVERIFY2(heard > before - 3 * block && heard < after + block,
                qPrintable(QString("%1 %2 %3").arg(before).arg(heard).arg(after)));
     }

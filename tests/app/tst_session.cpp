@@ -202,7 +202,7 @@ private slots:
   }
 
   void playStopSeekAndModes() {
-    m_session->openOutput(OutputChoice::Simulated);
+    m_session->openSound({OutputChoice::Simulated});
     QSignalSpy moved(m_session.get(), &Session::transportChanged);
     QVERIFY(!m_session->playing());
     m_session->togglePlay();
@@ -223,7 +223,7 @@ private slots:
   void aSongEndsByItself() {
     auto clicks = clickProject({0, 1, 2}, 240, 1);
     m_session->edit("clicks", clicks.project);
-    m_session->openOutput(OutputChoice::Simulated);
+    m_session->openSound({OutputChoice::Simulated});
     m_session->setPlays(Session::Plays::Song);
     m_session->play(0);
     QVERIFY(m_session->playing());
@@ -231,7 +231,7 @@ private slots:
   }
 
   void strikingShowsTheKeysLevel() {
-    m_session->openOutput(OutputChoice::Simulated);
+    m_session->openSound({OutputChoice::Simulated});
     const Id kick = keyAt(project(), Row::Floor, 0, 0)->id;
     m_session->strike(kick, 1);
     QTRY_VERIFY(m_session->levelOf(kick) > 0.01f);
@@ -242,7 +242,7 @@ private slots:
   }
 
   void auditionPlaysBesideTheBeatAndEnds() {
-    m_session->openOutput(OutputChoice::Simulated);
+    m_session->openSound({OutputChoice::Simulated});
     m_session->importFiles({writeLoop("hear.wav", 100, 8)});
     settle();
     const Id source = m_session->selection().source;
@@ -260,7 +260,7 @@ private slots:
   }
 
   void recordingKeepsTheTake() {
-    m_session->openOutput(OutputChoice::Simulated);
+    m_session->openSound({OutputChoice::Simulated});
     setTempo(240);
     const Id kick = keyAt(project(), Row::Floor, 0, 0)->id;
     m_session->toggleRecord();

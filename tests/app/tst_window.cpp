@@ -61,7 +61,7 @@ private slots:
     m_session = std::make_unique<Session>();
     m_window = std::make_unique<MainWindow>(*m_session);
     m_session->startNew();
-    m_session->openOutput(OutputChoice::Simulated);
+    m_session->openSound({OutputChoice::Simulated});
     m_window->show();
     m_window->activateWindow();
     QVERIFY(QTest::qWaitForWindowActive(m_window.get()));

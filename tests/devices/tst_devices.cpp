@@ -1,4 +1,4 @@
-#include "devices/output.h"
+#include "devices/live_sound.h"
 #include "devices/rate_bridge.h"
 #include "formats/shipped.h"
 #include "play/print.h"
@@ -29,7 +29,9 @@ private slots:
     Samples heardLeft, heardRight;
     std::atomic<bool> done{false};
     {
-      SimulatedDevice device(settings, [&](float* l, float* r, int n) {
+      SimulatedDevice device(settings, [&](const SoundBlock& block) {
+        float *l = block.left, *r = block.right;
+        const int n = block.frames;
         engine.process(l, r, n);
         if (heardLeft.size() < std::size_t(score.length + Limiter::kLatency)) {
           heardLeft.insert(heardLeft.end(), l, l + n);
@@ -59,7 +61,9 @@ private slots:
     QElapsedTimer timer;
     timer.start();
     {
-      SimulatedDevice device({}, [&](float* l, float* r, int n) {
+      SimulatedDevice device({}, [&](const SoundBlock& block) {
+        float *l = block.left, *r = block.right;
+        const int n = block.frames;
         std::fill(l, l + n, 0.0f);
         std::fill(r, r + n, 0.0f);
         frames += n;
@@ -72,7 +76,9 @@ private slots:
   }
 
   void captureKeepsWhatWasPlayed() {
-    SimulatedDevice device({}, [](float* l, float* r, int n) {
+    SimulatedDevice device({}, [](const SoundBlock& block) {
+      float *l = block.left, *r = block.right;
+      const int n = block.frames;
       std::fill(l, l + n, 0.25f);
       std::fill(r, r + n, -0.25f);
     });
@@ -88,15 +94,15 @@ private slots:
     auto made = clickProject({0}, 120, 8);
     Engine engine;
     engine.setScore(std::make_shared<Score>(compileSong(made.project)));
-    Output output(engine);
-    const std::string said = output.open(OutputChoice::Jack);
+    LiveSound output(engine);
+    const std::string said = output.open({OutputChoice::Jack});
     QVERIFY(!said.empty());
     QVERIFY(QString::fromStdString(said).contains("simulated"));
     QVERIFY(output.device()->simulated());
     engine.send({Engine::Command::Kind::Play});
     QTRY_VERIFY(engine.position() > 4000);
     const auto before = engine.position();
-    QVERIFY(output.open(OutputChoice::Simulated).empty());
+    QVERIFY(output.open({OutputChoice::Simulated}).empty());
     QTRY_VERIFY(engine.position() > before);
     QVERIFY(output.watch().empty());
     qunsetenv("JACK_DEFAULT_SERVER");
@@ -111,7 +117,9 @@ private slots:
     QFETCH(double, rate);
     std::int64_t at = 0;
     RateBridge bridge(
-        [&](float* l, float* r, int n) {
+        [&](const SoundBlock& block) {
+          float *l = block.left, *r = block.right;
+          const int n = block.frames;
           for (int i = 0; i < n; ++i, ++at)
             l[i] = r[i] = float(0.5 * std::sin(2 * M_PI * 997 * double(at) / 48000));
         },
@@ -120,7 +128,7 @@ private slots:
     Random random(2);
     for (std::size_t done = 0; done < left.size();) {
       const auto n = std::min<std::size_t>(left.size() - done, 1 + random.next() % 1024);
-      bridge.fill(left.data() + done, right.data() + done, int(n));
+      bridge.fill({left.data() + done, right.data() + done, nullptr, nullptr, int(n)});
       done += n;
     }
     // The same tone at the device's rate: correlate against sine and cosine.

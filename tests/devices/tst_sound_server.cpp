@@ -2,7 +2,7 @@
 // comes out of them is recorded by the servers' own tools and compared with what the engine
 // printed.
 #include "audio/decode.h"
-#include "devices/output.h"
+#include "devices/live_sound.h"
 #include "formats/shipped.h"
 #include "play/print.h"
 #include "support.h"
@@ -95,10 +95,10 @@ private:
 };
 
 /// Long enough that a busy machine leaves no gaps: what is proven here is that the sound is right.
-DeviceSettings unhurried() {
-  DeviceSettings settings;
-  settings.blockFrames = 2048;
-  return settings;
+SoundChoice unhurried(OutputChoice server) {
+  SoundChoice choice{server};
+  choice.blockFrames = 2048;
+  return choice;
 }
 
 } // namespace
@@ -144,8 +144,8 @@ private slots:
     QTest::qWait(700);
     Engine engine;
     engine.setScore(std::make_shared<Score>(compileSong(m_project)));
-    Output output(engine);
-    const std::string said = output.open(OutputChoice::Pulse, unhurried());
+    LiveSound output(engine);
+    const std::string said = output.open(unhurried(OutputChoice::Pulse));
     QVERIFY2(said.empty(), said.c_str());
     QVERIFY(!output.device()->simulated());
     engine.send({Engine::Command::Kind::Play});
@@ -192,8 +192,8 @@ private slots:
     QCOMPARE(server->state(), QProcess::Running);
     Engine engine;
     engine.setScore(std::make_shared<Score>(compileSong(m_project)));
-    Output output(engine);
-    const std::string said = output.open(OutputChoice::Jack);
+    LiveSound output(engine);
+    const std::string said = output.open({OutputChoice::Jack});
     QVERIFY2(said.empty(), said.c_str());
     QVERIFY(!output.device()->simulated());
     QCOMPARE(output.device()->rate().value, 48000.0);
