@@ -143,7 +143,7 @@ int main(int argc, char** argv) {
   if (parser.isSet(screenshot) && parser.isSet(demo)) prepareForPicture(session);
   if (!leaf.isEmpty() && !window.showLeaf(shown, leaf))
     return wrongUse(QStringLiteral("\"%1\" is no leaf of that stage").arg(leaf));
-  session.openOutput(output);
+  session.openSound({output});
   session.prepareCrate();
   session.importFiles(sounds);
   if (parser.isSet(playing)) session.play();

@@ -195,9 +195,9 @@ void MainWindow::addSoundCommands() {
       {tr("Sound output: simulated"), OutputChoice::Simulated}};
   for (const auto& [name, choice] : outputs)
     command(sound, name, {}, [this, choice = choice] {
-      SoundChoice sound = m_session.liveSound().choice();
-      sound.server = choice;
-      m_session.openSound(sound);
+      SoundChoice wanted = m_session.liveSound().choice();
+      wanted.server = choice;
+      m_session.openSound(wanted);
       if (m_session.liveSound().device())
         showMessage(
             tr("Sound goes to %1").arg(QString::fromStdString(m_session.liveSound().device()->name())),

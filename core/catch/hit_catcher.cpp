@@ -14,6 +14,7 @@ constexpr double kEndOver = 2.51;             ///< 4 dB
 constexpr double kRiseOver = 1.6;             ///< 2 dB over the floor: there it begins to rise
 constexpr double kRingOver = 1.25;            ///< 1 dB over what rings before
 constexpr int kSlowRise = 16;                 ///< steps before it rises out of what was there
+constexpr double kStillRises = 0.63;          ///< −2 dB: less is the noise's own unrest
 constexpr int kSlowest = 60;                  ///< steps that a rise may take
 constexpr std::size_t kQuietKept = 300;       ///< of 10 ms each
 constexpr std::size_t kQuietLeast = 20;
@@ -88,8 +89,8 @@ HitCatcher::Begun HitCatcher::rising(double energy, double before) const {
   const std::int64_t at =
       rise(m_steps, std::max({floor * kRiseOver, before * kRingOver, std::sqrt(energy * before)}));
   std::int64_t lowest = at; // a slow one began before that
-  for (std::int64_t s = at - kSlowRise; s < at; ++s)
-    if (s >= m_firstEnergy && energyAt(s) < energyAt(lowest)) lowest = s;
+  for (std::int64_t s = at - 1; s >= std::max(m_firstEnergy, at - kSlowRise); --s)
+    if (energyAt(s) < energyAt(lowest) * kStillRises) lowest = s;
   // A step's energy reaches back 3 ms; the last quiet one ended where it rises.
   const auto pre = std::int64_t(m_settings.preRoll.value * m_hop);
   return {std::max(m_first, (lowest + 1) * m_hop - pre), (at + 1) * m_hop};
