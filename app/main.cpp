@@ -1,4 +1,5 @@
 // tuvvo [PROJECT|SOUND...] [--demo] [--stage NAME] [--screenshot OUT.png] [--audio NAME]
+#include "formats/shipped.h"
 #include "session/session.h"
 #include "shell/main_window.h"
 #include "shell/rail.h"
@@ -40,6 +41,27 @@ void prepareForPicture(Session& session) {
     }
 }
 
+/// The catch leaf is shown at work: the simulated microphone is caught, or its take is sifted.
+void catchForPicture(Session& session, const QString& leaf) {
+  if (leaf != QLatin1String("catch") && leaf != QLatin1String("sifter")) return;
+  SoundChoice sound = session.liveSound().choice();
+  sound.input = InputChoice::Microphone;
+  session.openSound(sound);
+  session.standIn().start();
+  auto settings = session.catching().settings();
+  settings.way = leaf == QLatin1String("catch") ? CatchDesk::Way::Hits : CatchDesk::Way::Long;
+  session.catching().change(settings);
+  if (leaf == QLatin1String("sifter")) {
+    session.sifter().open(dataFolder() / "stand-ins" / "microphone.flac");
+    return;
+  }
+  session.catching().begin();
+  QElapsedTimer waited;
+  waited.start();
+  while (session.catching().now().hits < 4 && waited.elapsed() < 12000)
+    QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
@@ -72,6 +94,9 @@ int main(int argc, char** argv) {
   const QCommandLineOption audio(QStringLiteral("audio"),
                                  QStringLiteral("automatic, jack, pulse, alsa or simulated."),
                                  QStringLiteral("NAME"));
+  const QCommandLineOption input(QStringLiteral("input"),
+                                 QStringLiteral("none, device, line, microphone or cable."),
+                                 QStringLiteral("NAME"));
   const QCommandLineOption daylight(QStringLiteral("daylight"),
                                     QStringLiteral("The daylight palette."));
   const QCommandLineOption textScale(QStringLiteral("text-scale"),
@@ -83,7 +108,7 @@ int main(int argc, char** argv) {
   const QCommandLineOption playing(QStringLiteral("play"),
                                    QStringLiteral("Play the pattern at once."));
   parser.addOptions(
-      {playing, demo, stage, screenshot, size, audio, daylight, textScale, firstPaint});
+      {playing, demo, stage, screenshot, size, audio, input, daylight, textScale, firstPaint});
   parser.process(app);
 
   Stage shown = Stage::Crate;
@@ -102,13 +127,13 @@ int main(int argc, char** argv) {
         windowSize.height() > 4320)
       return wrongUse(QStringLiteral("--size takes WxH from 640x480 to 7680x4320"));
   }
-  OutputChoice output = OutputChoice::Automatic;
+  std::optional<OutputChoice> output; // nothing: as it was chosen before
   if (parser.isSet(screenshot) || parser.isSet(firstPaint)) output = OutputChoice::Simulated;
   if (parser.isSet(audio)) {
     const auto named = outputFromName(parser.value(audio).toStdString());
     if (!named)
       return wrongUse(QStringLiteral("\"%1\" is no sound output").arg(parser.value(audio)));
-    output = *named;
+    output = named;
   }
   // Text scales with the system's own size; ten points is the designed one.
   double scale = parser.isSet(screenshot) ? 1.0 : QApplication::font().pointSizeF() / 10.0;
@@ -143,8 +168,17 @@ int main(int argc, char** argv) {
   if (parser.isSet(screenshot) && parser.isSet(demo)) prepareForPicture(session);
   if (!leaf.isEmpty() && !window.showLeaf(shown, leaf))
     return wrongUse(QStringLiteral("\"%1\" is no leaf of that stage").arg(leaf));
-  session.openSound({output});
+  SoundChoice sound = session.soundMemory().choice();
+  if (output) sound.server = *output;
+  if (parser.isSet(screenshot)) sound.input = InputChoice::None;
+  if (parser.isSet(input)) {
+    const auto named = inputFromName(parser.value(input).toStdString());
+    if (!named) return wrongUse(QStringLiteral("\"%1\" is no input").arg(parser.value(input)));
+    sound.input = *named;
+  }
+  session.openSound(sound);
   session.prepareCrate();
+  session.sifter().look(true);
   session.importFiles(sounds);
   if (parser.isSet(playing)) session.play();
   window.show();
@@ -155,11 +189,13 @@ int main(int argc, char** argv) {
     return 0;
   }
   if (parser.isSet(screenshot)) {
+    if (parser.isSet(demo)) catchForPicture(session, leaf);
     // Notes and measures come from the background; the picture waits for them.
     QElapsedTimer waited;
     waited.start();
-    while (waited.elapsed() < 1600 ||
-           (session.measure().barLoudness.empty() && waited.elapsed() < 20000))
+    while (leaf != QLatin1String("catch") &&
+           (waited.elapsed() < 1600 ||
+            (session.measure().barLoudness.empty() && waited.elapsed() < 20000)))
       QCoreApplication::processEvents(QEventLoop::AllEvents, 50);
     session.waitForJobs();
     for (int i = 0; i < 20; ++i) QCoreApplication::processEvents(QEventLoop::AllEvents, 20);

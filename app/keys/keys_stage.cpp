@@ -51,11 +51,18 @@ KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, par
   m_leaves = new QStackedWidget(this);
   m_leaves->addWidget(new TallScroll(soundPage, px(200), this));
   m_leaves->addWidget(new TallScroll(m_take, px(200), this));
+  m_catch = new CatchLeaf(session, this);
+  m_leaves->addWidget(new TallScroll(m_catch, px(200), this));
+  m_controllers = new ControllersLeaf(session, this);
+  m_leaves->addWidget(new TallScroll(m_controllers, px(200), this));
+  connect(m_catch, &CatchLeaf::devicesWanted, this, &KeysStage::devicesWanted);
   auto* tabs = new QHBoxLayout;
   tabs->setSpacing(px(6));
-  const std::array<std::pair<QString, QString>, 2> leaves{
+  const std::array<std::pair<QString, QString>, 4> leaves{
       std::pair{tr("Sound"), tr("What the chosen key sounds like (Ctrl+1)")},
-      {tr("Takes"), tr("Record, catch, practise, and see how you played (Ctrl+2)")}};
+      {tr("Takes"), tr("Record, catch, practise, and see how you played (Ctrl+2)")},
+      {tr("Catch"), tr("Record what comes in: bars, single sounds, long takes (Ctrl+3)")},
+      {tr("Controllers"), tr("Pads and keyboards, real and simulated, and the clock (Ctrl+4)")}};
   for (std::size_t i = 0; i < leaves.size(); ++i) {
     m_tabs[i] = new Chip(leaves[i].first, leaves[i].second, this);
     m_tabs[i]->setCheckable(true);
@@ -105,6 +112,8 @@ void KeysStage::addCommands() {
   addCommand(tr("Key below"), QKeySequence(Qt::Key_Down), [this] { step(0, 1); });
   addCommand(tr("Sound of the key"), QKeySequence(Qt::CTRL | Qt::Key_1), [this] { openLeaf(0); });
   addCommand(tr("Takes"), QKeySequence(Qt::CTRL | Qt::Key_2), [this] { openLeaf(1); });
+  addCommand(tr("Catch sound"), QKeySequence(Qt::CTRL | Qt::Key_3), [this] { openLeaf(2); });
+  addCommand(tr("Controllers"), QKeySequence(Qt::CTRL | Qt::Key_4), [this] { openLeaf(3); });
   using Group = SoundLeaf::Group;
   for (const auto& [text, group] : {std::pair{tr("Show level and tune"), Group::Level},
                                     {tr("Show the envelope"), Group::Envelope},
@@ -180,8 +189,11 @@ bool KeysStage::showLeaf(const QString& name) {
   for (const auto& each : m_session.project().keys)
     if (!key.isEmpty() && QString::fromStdString(nameOf(m_session.project(), each)) == key)
       m_session.selectKey(each.id);
-  openLeaf(leaf == QLatin1String("takes") ? 1 : 0);
-  if (leaf == QLatin1String("takes")) return true;
+  const QStringList pages{QString(), QStringLiteral("takes"), QStringLiteral("catch"),
+                          QStringLiteral("controllers"), QStringLiteral("sifter")};
+  const int page = std::max(0, int(pages.indexOf(leaf)));
+  openLeaf(page == 4 ? 2 : page); // the sifter lies under the input
+  if (pages.indexOf(leaf) > 0) return true;
   if (!names.contains(leaf)) return false;
   m_sound->showGroup(SoundLeaf::Group(names.indexOf(leaf)));
   return true;

@@ -1,6 +1,8 @@
 // Keys: the chosen key's sound.
 #pragma once
 
+#include "catch/catch_leaf.h"
+#include "keys/controllers_leaf.h"
 #include "keys/sound_leaf.h"
 #include "keys/take_leaf.h"
 #include "shell/stage_view.h"
@@ -16,10 +18,15 @@ class KeysStage : public StageView {
 public:
   KeysStage(Session& session, QWidget* parent);
 
-  /// "level", "envelope", "filters", "layers", "takes"; "KEY/layers" chooses a key first.
+  /// "level", "envelope", "filters", "layers", "takes", "catch", "controllers", "sifter";
+  /// "KEY/layers" chooses a key first.
   bool showLeaf(const QString& name) override;
   [[nodiscard]] SoundLeaf& sound() { return *m_sound; }
   [[nodiscard]] TakeLeaf& take() { return *m_take; }
+  [[nodiscard]] CatchLeaf& catching() { return *m_catch; }
+
+signals:
+  void devicesWanted();
 
 protected:
   void paintEvent(QPaintEvent*) override;
@@ -39,8 +46,10 @@ private:
   std::array<Chip*, 3> m_lasts{}; ///< to its end, held, round
   SoundLeaf* m_sound;
   TakeLeaf* m_take;
+  CatchLeaf* m_catch;
+  ControllersLeaf* m_controllers;
   QStackedWidget* m_leaves;
-  std::array<Chip*, 2> m_tabs{};
+  std::array<Chip*, 4> m_tabs{};
 };
 
 } // namespace tuvvo

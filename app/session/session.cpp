@@ -11,6 +11,9 @@ namespace tuvvo {
 Session::Session(QObject* parent) : QObject(parent), m_history(Project{}) {
   m_clock.start();
   m_controllers = new ControllerDesk(*this);
+  m_catch = new CatchDesk(*this);
+  m_sifter = new Sifter(*this);
+  m_standIn = new StandIn(*this);
   m_bakeTimer.setSingleShot(true); // slices that come out of the oven together are taken together
   m_bakeTimer.setInterval(20);
   connect(&m_bakeTimer, &QTimer::timeout, this, [this] {
@@ -26,6 +29,9 @@ Session::Session(QObject* parent) : QObject(parent), m_history(Project{}) {
     const std::string said = m_liveSound.watch();
     if (!said.empty()) emit message(QString::fromStdString(said), true);
     m_controllers->watch();
+    m_catch->watch();
+    const std::string trouble = m_soundMemory.takeTrouble();
+    if (!trouble.empty()) emit message(QString::fromStdString(trouble), true);
   });
   m_watchTimer.start(500);
   m_settleTimer.setSingleShot(true);
@@ -33,6 +39,9 @@ Session::Session(QObject* parent) : QObject(parent), m_history(Project{}) {
 }
 
 Session::~Session() {
+  delete m_standIn;
+  delete m_sifter;
+  delete m_catch;
   delete m_controllers;
   m_liveSound.close(); // no more calls into the engine
   m_scanner.reset();

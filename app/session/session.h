@@ -15,7 +15,11 @@
 #include "model/history.h"
 #include "notes/notes.h"
 #include "play/print.h"
+#include "session/catch_desk.h"
 #include "session/controller_desk.h"
+#include "session/sifter.h"
+#include "session/sound_memory.h"
+#include "session/stand_in.h"
 #include "shape/fit_to_beat.h"
 
 #include <QElapsedTimer>
@@ -82,8 +86,13 @@ public:
   // ---- sound (session_sound.cpp) ----
   [[nodiscard]] Engine& engine() { return m_engine; }
   [[nodiscard]] LiveSound& liveSound() { return m_liveSound; }
-  /// Opens it, and it is what is opened at the next start.
   void openSound(const SoundChoice& choice);
+  [[nodiscard]] SoundMemory& soundMemory() { return m_soundMemory; }
+  [[nodiscard]] CatchDesk& catching() { return *m_catch; }
+  [[nodiscard]] Sifter& sifter() { return *m_sifter; }
+  [[nodiscard]] StandIn& standIn() { return *m_standIn; }
+  /// How what comes in is heard has changed.
+  void refreshMonitor() { rebuildScore(); }
   enum class Plays { Pattern, Song };
   static constexpr int kPracticeBars = 2;
   [[nodiscard]] Plays plays() const { return m_plays; }
@@ -223,6 +232,9 @@ public:
   void keep(CrateId id);
   /// Copies an item of the simulated service into the crate with its licence.
   void getFromService(const SampleService& service, std::size_t item);
+  /// Watches the folder of a sound that has come, and notes by its content what is known of it.
+  void keepInCrate(const std::filesystem::path& folder, const std::string& hash,
+                   const Marks& marks);
   /// Marks of a sound, kept by content; can be undone like any edit.
   void markSound(const QString& name, const std::string& hash, const Marks& marks,
                  const QString& merge = {});
@@ -255,7 +267,10 @@ public:
   [[nodiscard]] bool unsaved() const { return m_savedStep != m_history.current(); }
   [[nodiscard]] bool readOnly() const { return m_readOnly; }
   /// Autosaves at once; called when the window closes.
-  void keepForNextStart() { autosave(); }
+  void keepForNextStart() {
+    m_catch->finish();
+    autosave();
+  }
   struct PrintRequest {
     PrintFile file;
     PrintOptions options;
@@ -317,8 +332,6 @@ private:
   void finishPractice();
   void beginRound(std::int64_t round);
   void finishRound();
-  /// Frames by which what is heard lies behind what the engine does.
-  [[nodiscard]] std::int64_t behind() const;
   [[nodiscard]] std::int64_t heardNow() const;
   void sendStrike(Id key, const HandHit& hit, std::uint32_t touch);
   void resetTo(Project project, const std::filesystem::path& folder, std::int64_t revision);
@@ -350,7 +363,11 @@ private:
 
   Engine m_engine;
   LiveSound m_liveSound{m_engine};
+  SoundMemory m_soundMemory;
   ControllerDesk* m_controllers; ///< a child
+  CatchDesk* m_catch = nullptr;  ///< a child
+  Sifter* m_sifter = nullptr;    ///< a child
+  StandIn* m_standIn = nullptr;  ///< a child
   ScorePtr m_score;
   Plays m_plays = Plays::Pattern;
   bool m_playing = false, m_recording = false, m_metronome = false;

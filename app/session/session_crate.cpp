@@ -147,19 +147,27 @@ void Session::getFromService(const SampleService& service, std::size_t place) {
   const ServiceItem item = service.items()[place];
   JobContext job;
   // The licence is recorded before anything is heard, by the sound itself.
-  if (const auto hash = soundHashOf(*path, job)) {
-    Marks marks = marksOf(*hash);
-    marks.papers = item.papers;
-    for (const auto& tag : item.tags)
-      if (std::find(marks.tags.begin(), marks.tags.end(), tag) == marks.tags.end())
-        marks.tags.push_back(tag);
-    if (auto set = m_crate->setMarks(*hash, marks); !set)
-      emit message(QString::fromStdString(set.error().text()), true);
-  }
-  addFolder(QString::fromStdString(folder.string()));
+  const auto hash = soundHashOf(*path, job);
+  keepInCrate(folder, hash ? *hash : std::string(), {0, item.tags, item.papers, {}});
   emit message(
       tr("%1 is in your crate now, with its licence.").arg(QString::fromStdString(item.title)),
       false);
+}
+
+void Session::keepInCrate(const std::filesystem::path& folder, const std::string& hash,
+                          const Marks& marks) {
+  if (!crate()) return;
+  if (!hash.empty()) {
+    Marks all = marksOf(hash);
+    all.papers = marks.papers;
+    if (marks.corrections != Corrections{}) all.corrections = marks.corrections;
+    for (const auto& tag : marks.tags)
+      if (std::find(all.tags.begin(), all.tags.end(), tag) == all.tags.end())
+        all.tags.push_back(tag);
+    if (auto set = m_crate->setMarks(hash, all); !set)
+      emit message(QString::fromStdString(set.error().text()), true);
+  }
+  addFolder(QString::fromStdString(folder.string()));
 }
 
 Marks Session::marksOf(const std::string& hash) {

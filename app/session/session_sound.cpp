@@ -13,8 +13,10 @@ Engine::Command command(Engine::Command::Kind kind) {
 } // namespace
 
 void Session::openSound(const SoundChoice& choice) {
+  m_catch->stop(); // what was caught until now is kept
   const std::string said = m_liveSound.open(choice);
   if (!said.empty()) emit message(QString::fromStdString(said), true);
+  m_standIn->prepare();
   emit transportChanged();
 }
 
@@ -23,6 +25,7 @@ void Session::rebuildScore() {
   CompileOptions options;
   options.audition = m_audition;
   options.bars = m_practising ? kPracticeBars : 0;
+  if (m_catch) options.monitor = m_catch->monitor();
   options.baked = [&](const BakeOrder& order) {
     wanted.push_back(order);
     return m_bakery.find(order.name);
@@ -123,6 +126,7 @@ void Session::setClick(const Click& click) {
 
 void Session::poll() {
   m_controllers->poll();
+  m_catch->poll();
   takeReports();
   layPending(false);
   if (m_practising && m_playing && m_score && m_score->length > 0)

@@ -22,12 +22,8 @@ Beats beatsOf(double frames, double framesPerBeat) {
 
 } // namespace
 
-std::int64_t Session::behind() const {
-  return Limiter::kLatency + (m_liveSound.device() ? m_liveSound.device()->blockFrames() : 0);
-}
-
 /// Where the music that is heard stands, counting on over the passes.
-std::int64_t Session::heardNow() const { return m_engine.absolutePosition() - behind(); }
+std::int64_t Session::heardNow() const { return m_engine.absolutePosition() - m_catch->toTheEar(); }
 
 void Session::toggleRecord() {
   if (m_recording) {
@@ -79,7 +75,7 @@ void Session::takeReports() {
 void Session::struck(const Engine::Report& report) {
   if (!m_score || m_score->length <= 0) return;
   const double heard = double(report.frame + report.pass * m_score->length) -
-                       (report.playing ? double(behind()) : 0);
+                       (report.playing ? double(m_catch->toTheEar()) : 0);
   StruckHit hit;
   hit.key = report.key;
   hit.velocity = double(report.velocity);
@@ -106,7 +102,7 @@ void Session::struck(const Engine::Report& report) {
 void Session::lifted(const Engine::Report& report) {
   if (!m_score) return;
   const double heard = double(report.frame + report.pass * m_score->length) -
-                       (report.playing ? double(behind()) : 0);
+                       (report.playing ? double(m_catch->toTheEar()) : 0);
   const Beats until = beatsOf(heard, m_score->framesPerBeat);
   const auto end = [&](StruckHit& hit, std::uint32_t& touch) {
     if (touch != report.touch) return;

@@ -7,6 +7,7 @@
 #include "keys/keys_stage.h"
 #include "print/print_stage.h"
 #include "shell/deck.h"
+#include "shell/devices_window.h"
 #include "shell/finder.h"
 #include "shell/hand_bar.h"
 #include "shell/header.h"
@@ -88,6 +89,9 @@ MainWindow::MainWindow(Session& session) : m_session(session) {
   column->addLayout(row, 1);
   setCentralWidget(whole);
 
+  m_devices = new DevicesWindow(session, this);
+  connect(static_cast<KeysStage*>(m_views[std::size_t(Stage::Keys)]), &KeysStage::devicesWanted,
+          m_devices, &DevicesWindow::open);
   addCommands();
   m_finder = new Finder(m_commands, this);
   connect(m_rail, &Rail::chosen, this, &MainWindow::showStage);
@@ -187,22 +191,16 @@ void MainWindow::addSoundCommands() {
           [this] { m_session.setPage(m_session.selection().page + 1); });
   command(sound, tr("Page of cuts before"), QKeySequence(Qt::CTRL | Qt::Key_PageUp),
           [this] { m_session.setPage(m_session.selection().page - 1); });
-  const std::pair<QString, OutputChoice> outputs[] = {
-      {tr("Sound output: automatic"), OutputChoice::Automatic},
-      {tr("Sound output: JACK"), OutputChoice::Jack},
-      {tr("Sound output: PulseAudio"), OutputChoice::Pulse},
-      {tr("Sound output: ALSA"), OutputChoice::Alsa},
-      {tr("Sound output: simulated"), OutputChoice::Simulated}};
-  for (const auto& [name, choice] : outputs)
-    command(sound, name, {}, [this, choice = choice] {
-      SoundChoice wanted = m_session.liveSound().choice();
-      wanted.server = choice;
-      m_session.openSound(wanted);
-      if (m_session.liveSound().device())
-        showMessage(
-            tr("Sound goes to %1").arg(QString::fromStdString(m_session.liveSound().device()->name())),
-            false);
-    });
+  command(sound, tr("Catch sound, or end it"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_R),
+          [this] {
+            auto& desk = m_session.catching();
+            if (desk.catching())
+              desk.stop();
+            else
+              desk.begin();
+          });
+  command(sound, tr("Devices…"), QKeySequence(Qt::CTRL | Qt::Key_Comma),
+          [this] { m_devices->open(); });
 }
 
 void MainWindow::addCommands() {

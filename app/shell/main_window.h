@@ -19,6 +19,7 @@ class Slide;
 
 class NotesDrawer;
 class Finder;
+class DevicesWindow;
 class Chip;
 
 class MainWindow : public QMainWindow {
@@ -31,6 +32,7 @@ public:
   bool showLeaf(Stage stage, const QString& name);
   [[nodiscard]] Stage stage() const { return m_stage; }
   [[nodiscard]] Deck& deck() { return *m_deck; }
+  [[nodiscard]] DevicesWindow& devices() { return *m_devices; }
   [[nodiscard]] StageView& view(Stage stage) { return *m_views[std::size_t(stage)]; }
 
 protected:
@@ -60,6 +62,7 @@ private:
   HandBar* m_handBar;
   NotesDrawer* m_drawer;
   Finder* m_finder = nullptr;
+  DevicesWindow* m_devices;
   QStackedWidget* m_stack;
   std::array<StageView*, 6> m_views{};
   QList<QAction*> m_commands;

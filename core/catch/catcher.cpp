@@ -47,6 +47,11 @@ void Catcher::order(CatchOrder order) {
   m_wake.notify_one();
 }
 
+void Catcher::finish() {
+  std::unique_lock lock(m_mutex);
+  m_idle.wait(lock, [this] { return m_orders.empty() && !m_busy; });
+}
+
 Catcher::Now Catcher::now() const {
   return {m_frames.load(), m_hitCount.load(), m_taking.load(), Decibels(m_floor.load())};
 }
@@ -56,6 +61,7 @@ void Catcher::run() {
   while (!m_ending) {
     std::deque<CatchOrder> orders;
     orders.swap(m_orders);
+    m_busy = true;
     lock.unlock();
     drain(); // what came before an order belongs to the one before
     for (auto& order : orders) {
@@ -63,6 +69,8 @@ void Catcher::run() {
       begin(std::move(order));
     }
     lock.lock();
+    m_busy = false;
+    m_idle.notify_all();
     if (m_orders.empty() && !m_ending) m_wake.wait_for(lock, kPause);
   }
   lock.unlock();

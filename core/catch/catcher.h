@@ -66,6 +66,8 @@ public:
   /// Ends what is caught now and begins another; std::monostate only ends it. What had been taken
   /// is told first.
   void order(CatchOrder order);
+  /// Waits until everything that was ordered before is done and told.
+  void finish();
 
   struct Now {
     std::int64_t frames = 0; ///< taken for the order so far
@@ -89,9 +91,9 @@ private:
   InputLine& m_line;
   Tell m_tell;
   std::mutex m_mutex;
-  std::condition_variable m_wake;
+  std::condition_variable m_wake, m_idle;
   std::deque<CatchOrder> m_orders;
-  bool m_ending = false;
+  bool m_ending = false, m_busy = false;
   // The catcher's thread's own.
   CatchOrder m_order;
   std::unique_ptr<Bars> m_bars;

@@ -331,6 +331,17 @@ Project withKeySound(Project project, Row row, int column, int page, const Sound
   return project;
 }
 
+Project withSoundOnDeck(Project project, Row row, const SoundRef& sound, const std::string& name,
+                        Id* added) {
+  for (Row each : {row, Row::Body, Row::Floor, Row::Air})
+    if (const auto column = freeColumn(project, each))
+      return withKeySound(std::move(project), each, *column, 0, sound, name, added);
+  int place = 0;
+  while (keyAt(project, Row::Cuts, place % kColumns, place / kColumns)) ++place;
+  return withKeySound(std::move(project), Row::Cuts, place % kColumns, place / kColumns, sound,
+                      name, added);
+}
+
 Project withKeyChanged(Project project, Id id, const std::function<void(Key&)>& change) {
   changeById(project.keys, id, [&](Key& key) {
     change(key);

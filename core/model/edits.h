@@ -39,6 +39,10 @@ inline constexpr Milliseconds kFloorGlide{40};
 [[nodiscard]] Project withKeySound(Project project, Row row, int column, int page,
                                    const SoundRef& sound, const std::string& name,
                                    Id* key = nullptr);
+/// Puts a sound on the first free place of a row; of Body, Floor or Air where that is full; else of
+/// a page of Cuts, of which there are always more.
+[[nodiscard]] Project withSoundOnDeck(Project project, Row row, const SoundRef& sound,
+                                      const std::string& name, Id* key = nullptr);
 [[nodiscard]] Project withKeyChanged(Project project, Id key,
                                      const std::function<void(Key&)>& change);
 /// Mutes or solos a key, its part or its whole row, or takes that back.

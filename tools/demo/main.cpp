@@ -10,6 +10,7 @@
 #include "listen/listen.h"
 #include "scenes.h"
 #include "service.h"
+#include "stand_ins.h"
 
 #include <cstdio>
 #include <filesystem>
@@ -76,7 +77,8 @@ Source written(const Buffer& buffer, bool mono, const std::filesystem::path& pat
 
 int main(int argc, char** argv) {
   if (argc < 2) {
-    std::fprintf(stderr, "usage: make-demo DATA-FOLDER [SOUNDFONT | --hear | --service]\n");
+    std::fprintf(stderr,
+                 "usage: make-demo DATA-FOLDER [SOUNDFONT | --hear | --service | --stand-ins]\n");
     return 2;
   }
   if (argc > 2 && std::string_view(argv[2]) == "--hear") return hearAgain(argv[1]);
@@ -84,6 +86,9 @@ int main(int argc, char** argv) {
   const std::string ordinary = "/usr/share/sounds/sf2/TimGM6mb.sf2";
   if (argc > 2 && std::string_view(argv[2]) == "--service")
     return makeService(data, ordinary) ? 0 : 1;
+  std::filesystem::create_directories(data / "stand-ins");
+  written(makeMicrophone(), true, data / "stand-ins" / "microphone.flac", "microphone");
+  if (argc > 2 && std::string_view(argv[2]) == "--stand-ins") return 0;
   const std::string soundfont = argc > 2 ? argv[2] : ordinary;
   std::filesystem::create_directories(data / "kit");
   std::filesystem::create_directories(data / "demo");

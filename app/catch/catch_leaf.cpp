@@ -1,0 +1,207 @@
+#include "catch/catch_leaf.h"
+
+#include "model/edits.h"
+#include "session/session.h"
+#include "theme/theme.h"
+#include "widgets/flow_row.h"
+
+#include <QLabel>
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace tuvvo {
+
+using theme::px;
+
+CatchLeaf::CatchLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  auto* input = new FlowRow(px(6));
+  makeInput(*input);
+  m_strip = new InputStrip(session, this);
+  m_standIn = new StandInRow(session, this);
+  auto* ways = new FlowRow(px(6));
+  makeWays(*ways);
+  m_about = new QLabel(this);
+  m_about->setFont(theme::font(theme::Type::Small));
+  m_about->setWordWrap(true);
+  m_sifter = new SifterView(session, this);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(px(7));
+  column->addLayout(input);
+  column->addWidget(m_strip);
+  column->addWidget(m_standIn);
+  column->addLayout(ways);
+  column->addWidget(m_about);
+  column->addWidget(m_sifter, 1);
+  for (auto signal : {&Session::transportChanged, &Session::changed, &Session::selectionChanged})
+    connect(&session, signal, this, &CatchLeaf::refresh);
+  connect(&session.catching(), &CatchDesk::changed, this, &CatchLeaf::refresh);
+  connect(&session.catching(), &CatchDesk::levelMoved, this, &CatchLeaf::refreshState);
+  refresh();
+}
+
+void CatchLeaf::makeInput(QLayout& row) {
+  m_input = new Combo(tr("Input"), tr("What comes in; simulated ones need no hardware"), this);
+  m_input->addItems({tr("No input"), tr("Input of the sound device"), tr("Simulated line input"),
+                     tr("Simulated microphone"), tr("Simulated cable from the output")});
+  m_devices = new Chip(tr("Devices…"), tr("Device, rate, block, input pair, latency"), this);
+  m_hear =
+      new Combo(tr("Hear the input"), tr("How you hear what comes in while you catch it"), this);
+  m_hear->addItems({tr("input not heard"), tr("heard as it comes"), tr("heard through the key")});
+  m_print =
+      new Chip(tr("Print the effect"),
+               tr("Record it as it is heard through the key; else the record stays dry"), this);
+  m_print->setCheckable(true);
+  m_measure =
+      new Chip(tr("Measure latency"),
+               tr("Send a short sound out and listen for it: turn speakers down, and connect "
+                  "an output to the input with a cable"),
+               this);
+  for (QWidget* w : std::initializer_list<QWidget*>{m_input, m_devices, m_hear, m_print, m_measure})
+    row.addWidget(w);
+  connect(m_input, &QComboBox::activated, this, [this](int which) {
+    SoundChoice choice = m_session.liveSound().choice();
+    choice.input = InputChoice(which);
+    m_session.openSound(choice);
+    m_session.soundMemory().keepChoice(choice);
+  });
+  connect(m_devices, &QAbstractButton::clicked, this, &CatchLeaf::devicesWanted);
+  const auto change = [this](auto what) {
+    auto settings = m_session.catching().settings();
+    what(settings);
+    m_session.catching().change(settings);
+  };
+  connect(m_hear, &QComboBox::activated, this, [change](int which) {
+    change([which](CatchDesk::Settings& s) { s.hear = CatchDesk::Hear(which); });
+  });
+  connect(m_print, &QAbstractButton::clicked, this, [this, change] {
+    change([this](CatchDesk::Settings& s) { s.prints = m_print->isChecked(); });
+  });
+  connect(m_measure, &QAbstractButton::clicked, this,
+          [this] { m_session.catching().measureLatency(); });
+}
+
+void CatchLeaf::makeWays(QLayout& row) {
+  m_begin = new Chip(tr("Catch"), tr("Begin or end catching (Ctrl+Alt+R)"), this);
+  m_begin->setTone(theme::colours().coral);
+  m_begin->setCheckable(true);
+  const std::array<std::pair<QString, QString>, 3> ways{
+      std::pair{tr("Bars"), tr("So many bars in time with the beat, cut to the frame")},
+      {tr("Single sounds"), tr("Every hit over the noise is a sound of its own, on a key at once")},
+      {tr("Long take"), tr("Everything, to disc while you play; sift it afterwards")}};
+  row.addWidget(m_begin);
+  const auto change = [this](auto what) {
+    auto settings = m_session.catching().settings();
+    what(settings);
+    m_session.catching().change(settings);
+  };
+  for (std::size_t i = 0; i < ways.size(); ++i) {
+    m_ways[i] = new Chip(ways[i].first, ways[i].second, this);
+    m_ways[i]->setCheckable(true);
+    row.addWidget(m_ways[i]);
+    connect(m_ways[i], &QAbstractButton::clicked, this, [this, change, i] {
+      change([i](CatchDesk::Settings& s) { s.way = CatchDesk::Way(i); });
+      refresh();
+    });
+  }
+  m_bars = new Slide(QString(), {1, 64, 4, 1, 0}, {}, this);
+  m_bars->setAccessibleName(tr("Bars to catch"));
+  m_bars->setToolTip(tr("How many bars are caught"));
+  m_bars->setFormat([](double v) { return counted(qint64(v), tr("bar"), tr("bars")); });
+  m_over = new Slide(QString(), {4, 40, 9, 1, 0}, {}, this);
+  m_over->setAccessibleName(tr("Over the noise"));
+  m_over->setFormat([](double v) { return tr("%1 dB over noise").arg(v); });
+  m_over->setToolTip(tr("How far a hit has to rise over the noise that is always there"));
+  m_preRoll = new Slide(QString(), {0, 100, 5, 1, 0}, {}, this);
+  m_preRoll->setAccessibleName(tr("Before the attack"));
+  m_preRoll->setFormat([](double v) { return tr("%1 ms before").arg(v); });
+  m_preRoll->setToolTip(tr("What is kept before the attack"));
+  m_silence = new Slide(QString(), {20, 2000, 80, 10, 0}, {}, this);
+  m_silence->setAccessibleName(tr("Rest that ends a hit"));
+  m_silence->setFormat([](double v) { return tr("ends after %1 ms").arg(v); });
+  m_silence->setToolTip(tr("So long a silence ends a hit"));
+  for (Slide* slide : {m_bars, m_over, m_preRoll, m_silence}) {
+    slide->setFixedWidth(px(slide == m_bars ? 110 : 140));
+    row.addWidget(slide);
+  }
+  m_state = new QLabel(this);
+  m_state->setFont(theme::font(theme::Type::Strong));
+  m_state->setFixedHeight(px(24));
+  m_state->setMinimumWidth(px(220));
+  row.addWidget(m_state);
+  connect(m_begin, &QAbstractButton::clicked, this, [this] {
+    auto& desk = m_session.catching();
+    if (desk.catching())
+      desk.stop();
+    else
+      desk.begin();
+    refresh();
+  });
+  connect(m_bars, &Slide::changed, this, [change](double v, bool) {
+    change([v](CatchDesk::Settings& s) { s.bars = int(std::lround(v)); });
+  });
+  connect(m_over, &Slide::changed, this, [change](double v, bool) {
+    change([v](CatchDesk::Settings& s) { s.hits.over = Decibels(v); });
+  });
+  connect(m_preRoll, &Slide::changed, this, [change](double v, bool) {
+    change([v](CatchDesk::Settings& s) { s.hits.preRoll = Milliseconds(v); });
+  });
+  connect(m_silence, &Slide::changed, this, [change](double v, bool) {
+    change([v](CatchDesk::Settings& s) { s.hits.silence = Milliseconds(v); });
+  });
+}
+
+void CatchLeaf::refresh() {
+  const auto& desk = m_session.catching();
+  const auto& settings = desk.settings();
+  m_input->setCurrentIndex(int(m_session.liveSound().choice().input));
+  m_hear->setCurrentIndex(int(settings.hear));
+  const Key* key = findKey(m_session.project(), m_session.selection().key);
+  m_hear->setItemText(
+      2, key ? tr("heard through %1").arg(QString::fromStdString(nameOf(m_session.project(), *key)))
+             : tr("heard through the key"));
+  m_print->setVisible(settings.hear == CatchDesk::Hear::Through);
+  m_print->setChecked(settings.prints);
+  m_measure->setEnabled(desk.listens() && !desk.catching() && !desk.measuring());
+  using Way = CatchDesk::Way;
+  for (std::size_t i = 0; i < m_ways.size(); ++i) {
+    m_ways[i]->setChecked(int(i) == int(settings.way));
+    m_ways[i]->setEnabled(!desk.catching());
+  }
+  m_begin->setChecked(desk.catching());
+  m_begin->setText(desk.catching() ? tr("End catching") : tr("Catch"));
+  m_bars->setVisible(settings.way == Way::Bars);
+  m_bars->setValue(settings.bars);
+  for (Slide* slide : {m_over, m_preRoll, m_silence}) slide->setVisible(settings.way == Way::Hits);
+  m_over->setValue(settings.hits.over.value);
+  m_preRoll->setValue(settings.hits.preRoll.value);
+  m_silence->setValue(settings.hits.silence.value);
+  QString about;
+  if (settings.way == Way::Bars) {
+    const double ms = double(desk.roundTrip()) / kEngineRate.value * 1000;
+    about = desk.measured()
+                ? tr("Latency of %1 ms is measured and taken off.").arg(ms, 0, 'f', 1)
+                : tr("Latency is taken to be %1 ms; measure it, and bars are cut to the frame.")
+                      .arg(ms, 0, 'f', 1);
+    about += QLatin1Char(' ') + tr("Count-in as in Takes: %1.")
+                                    .arg(counted(m_session.click().countIn, tr("bar"), tr("bars")));
+  } else if (settings.way == Way::Hits) {
+    about = tr("Leave it silent for a moment first: the noise is measured then.");
+  } else if (const auto room = desk.room()) {
+    about = tr("There is room for %1 h %2 min.")
+                .arg(int(room->value / 3600))
+                .arg(int(room->value / 60) % 60);
+  }
+  m_about->setText(about);
+  theme::style(m_about, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+  refreshState();
+}
+
+void CatchLeaf::refreshState() {
+  if (!isVisible()) return;
+  const auto& desk = m_session.catching();
+  m_state->setText(desk.state());
+  theme::style(m_state, QStringLiteral("color:%1").arg(theme::colours().coral.name()));
+}
+
+} // namespace tuvvo

@@ -1,0 +1,127 @@
+#include "catch/stand_in_row.h"
+
+#include "session/session.h"
+#include "theme/theme.h"
+#include "widgets/flow_row.h"
+
+#include <QFileDialog>
+#include <QLabel>
+
+namespace tuvvo {
+
+using theme::px;
+
+namespace {
+
+QString clock(Seconds at) {
+  const auto whole = std::int64_t(at.value);
+  return QStringLiteral("%1:%2").arg(whole / 60).arg(whole % 60, 2, 10, QLatin1Char('0'));
+}
+
+QString signedText(double v) {
+  return QString::number(v, 'f', 0).replace(QLatin1Char('-'), QChar(0x2212));
+}
+
+} // namespace
+
+StandInRow::StandInRow(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  m_run = new Chip(tr("Start"), tr("Start or stop what plays into the simulated input"), this);
+  m_run->setCheckable(true);
+  m_name = new QLabel(this);
+  m_name->setFont(theme::font(theme::Type::Strong));
+  m_place = new QLabel(this);
+  m_place->setFont(theme::font(theme::Type::Small));
+  m_file = new Chip(tr("Play a file…"), tr("Any sound file, as if from a player"), this);
+  m_source = new Chip(tr("Play the chosen source"),
+                      tr("The source that is chosen in Crate or Cut, as if from a player"), this);
+  m_speed = new Slide(QString(), {0.25, 4, 1, 0.05, 2, true}, {}, this);
+  m_speed->setFormat([](double v) { return tr("speed × %1").arg(v, 0, 'f', 2); });
+  m_speed->setToolTip(tr("Speed of the player: pitch goes with it"));
+  m_level = new Slide(QString(), {-60, 12, -6, 1, 0}, {}, this);
+  m_level->setFormat([](double v) { return tr("level %1 dB").arg(signedText(v)); });
+  m_level->setToolTip(tr("How loud the player comes in"));
+  m_hum = new Slide(QString(), {-100, -20, -100, 1, 0}, {}, this);
+  m_hum->setToolTip(tr("Mains hum of 50 Hz, as from a bad cable"));
+  m_hiss = new Slide(QString(), {-100, -20, -100, 1, 0}, {}, this);
+  m_hiss->setToolTip(tr("Hiss, as from a tape"));
+  m_hum->setFormat(
+      [](double v) { return v <= -100 ? tr("no hum") : tr("hum %1 dB").arg(signedText(v)); });
+  m_hiss->setFormat(
+      [](double v) { return v <= -100 ? tr("no hiss") : tr("hiss %1 dB").arg(signedText(v)); });
+  m_speed->setAccessibleName(tr("Speed of the player"));
+  m_level->setAccessibleName(tr("Level of the player"));
+  m_hum->setAccessibleName(tr("Hum"));
+  m_hiss->setAccessibleName(tr("Hiss"));
+  for (Slide* slide : {m_speed, m_level, m_hum, m_hiss}) slide->setFixedWidth(px(116));
+  auto* row = new FlowRow(px(8), this);
+  for (QWidget* w : std::initializer_list<QWidget*>{m_run, m_name, m_place, m_source, m_file,
+                                                    m_speed, m_level, m_hum, m_hiss})
+    row->addWidget(w);
+  for (QLabel* label : {m_name, m_place}) label->setFixedHeight(px(24));
+  auto& player = session.standIn();
+  connect(m_run, &QAbstractButton::clicked, this, [&player] {
+    if (player.runs())
+      player.stop();
+    else
+      player.start();
+  });
+  connect(m_file, &QAbstractButton::clicked, this, &StandInRow::chooseFile);
+  connect(m_source, &QAbstractButton::clicked, this, [this] {
+    const Source* source = findSource(m_session.project(), m_session.selection().source);
+    if (source && source->sound)
+      m_session.standIn().playSound(QString::fromStdString(source->name), source->sound);
+  });
+  const auto set = [&player](auto change) {
+    LineSettings settings = player.settings();
+    change(settings);
+    player.set(settings);
+  };
+  connect(m_speed, &Slide::changed, this,
+          [set](double v, bool) { set([v](LineSettings& s) { s.speed = v; }); });
+  connect(m_level, &Slide::changed, this,
+          [set](double v, bool) { set([v](LineSettings& s) { s.level = Decibels(v); }); });
+  connect(m_hum, &Slide::changed, this,
+          [set](double v, bool) { set([v](LineSettings& s) { s.hum = Decibels(v); }); });
+  connect(m_hiss, &Slide::changed, this,
+          [set](double v, bool) { set([v](LineSettings& s) { s.hiss = Decibels(v); }); });
+  for (auto signal : {&Session::selectionChanged, &Session::transportChanged})
+    connect(&session, signal, this, &StandInRow::refresh);
+  connect(&player, &StandIn::changed, this, &StandInRow::refresh);
+  connect(&session.catching(), &CatchDesk::levelMoved, this, [this] {
+    const auto& now = m_session.standIn();
+    m_place->setText(tr("%1 of %2").arg(clock(now.place()), clock(now.length())));
+  });
+  refresh();
+}
+
+void StandInRow::chooseFile() {
+  auto* dialog = new QFileDialog(this, tr("Play a file into the simulated line"));
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  dialog->setFileMode(QFileDialog::ExistingFile);
+  connect(dialog, &QFileDialog::fileSelected, this,
+          [this](const QString& path) { m_session.standIn().playFile(path); });
+  dialog->open();
+}
+
+void StandInRow::refresh() {
+  const auto* input = m_session.liveSound().simulatedInput();
+  const bool line = input && input->kind() == SimulatedInput::Kind::Line;
+  setVisible(input && input->kind() != SimulatedInput::Kind::Cable);
+  const auto& player = m_session.standIn();
+  m_run->setChecked(player.runs());
+  m_run->setText(player.runs() ? tr("Stop it") : tr("Start it"));
+  m_name->setText(line ? (player.name().isEmpty() ? tr("Nothing on the player") : player.name())
+                       : tr("Somebody in the ticket hall"));
+  for (QWidget* w :
+       std::initializer_list<QWidget*>{m_file, m_source, m_speed, m_level, m_hum, m_hiss})
+    w->setVisible(line);
+  const Source* source = findSource(m_session.project(), m_session.selection().source);
+  m_source->setEnabled(source && source->sound);
+  const LineSettings& settings = player.settings();
+  m_speed->setValue(settings.speed);
+  m_level->setValue(settings.level.value);
+  m_hum->setValue(settings.hum.value);
+  m_hiss->setValue(settings.hiss.value);
+}
+
+} // namespace tuvvo

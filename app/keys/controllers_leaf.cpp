@@ -1,0 +1,276 @@
+#include "keys/controllers_leaf.h"
+
+#include "formats/smf_notes.h"
+#include "session/session.h"
+#include "theme/theme.h"
+#include "widgets/flow_row.h"
+
+#include <QFileDialog>
+#include <QLabel>
+#include <QListWidget>
+#include <QVBoxLayout>
+
+namespace tuvvo {
+
+using theme::px;
+
+ControllersLeaf::ControllersLeaf(Session& session, QWidget* parent)
+    : QWidget(parent), m_session(session), m_chosen(MidiHub::simulatedName()) {
+  m_list = new QListWidget(this);
+  m_list->setAccessibleName(tr("Controllers"));
+  m_list->setFont(theme::font(theme::Type::Body));
+  m_list->setFrameShape(QFrame::NoFrame);
+  m_list->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+  m_learning = new QLabel(this);
+  m_learning->setFont(theme::font(theme::Type::Strong));
+  m_learning->setWordWrap(true);
+  m_hint = new QLabel(tr("What you plug in appears here by itself."), this);
+  m_hint->setFont(theme::font(theme::Type::Small));
+  theme::style(m_hint, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+  auto* settings = new FlowRow(px(6));
+  makeSettings(*settings);
+  auto* player = new FlowRow(px(6));
+  makePlayer(*player);
+  auto* clock = new FlowRow(px(6));
+  makeClock(*clock);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(px(8));
+  column->addWidget(m_list);
+  column->addWidget(m_hint);
+  column->addLayout(settings);
+  column->addWidget(m_learning);
+  column->addLayout(player);
+  column->addLayout(clock);
+  column->addStretch(1);
+  connect(m_list, &QListWidget::currentRowChanged, this, [this](int row) {
+    if (m_filling || row < 0 || std::size_t(row) >= m_ports.size()) return;
+    m_chosen = m_ports[std::size_t(row)];
+    refresh();
+  });
+  connect(&session.controllers(), &ControllerDesk::changed, this, &ControllersLeaf::refresh);
+  connect(&session, &Session::selectionChanged, this, &ControllersLeaf::refresh);
+  refresh();
+}
+
+void ControllersLeaf::makeSettings(QLayout& row) {
+  m_used = new Chip(tr("Used"), tr("Listen to this controller whenever it is plugged in"), this);
+  m_layout =
+      new Combo(tr("What its notes play"), tr("Where its notes lie until they are taught"), this);
+  m_layout->addItems({tr("notes as General MIDI drums"), tr("notes along the deck from C2"),
+                      tr("notes as pitches of the key")});
+  m_fit = new Chip(tr("Fit velocities"),
+                   tr("Strike seven times from soft to hard: its velocities are yours then"), this);
+  m_press = new Chip(tr("Pressure rolls"),
+                     tr("Pressing a held pad harder makes its roll louder (aftertouch)"), this);
+  m_follow = new Chip(tr("Follow its clock"),
+                      tr("Its clock is the beat's tempo, its start and stop are ours"), this);
+  m_teach = new Chip(tr("Teach the chosen key"),
+                     tr("The next note that you strike plays the chosen key from then on"), this);
+  m_stopTeaching = new Chip(tr("Stop teaching"), tr("Wait for nothing any more"), this);
+  for (Chip* chip : {m_used, m_press, m_follow}) chip->setCheckable(true);
+  for (QWidget* w : std::initializer_list<QWidget*>{m_used, m_layout, m_fit, m_press, m_follow,
+                                                    m_teach, m_stopTeaching})
+    row.addWidget(w);
+  const auto change = [this](auto what) {
+    if (const auto port = chosen()) m_session.controllers().change(*port, what);
+  };
+  connect(m_used, &QAbstractButton::clicked, this, [this, change] {
+    change([this](ControllerSettings& s) { s.wanted = m_used->isChecked(); });
+  });
+  connect(m_layout, &QComboBox::activated, this, [change](int which) {
+    change([which](ControllerSettings& s) { s.layout = NoteLayout(which); });
+  });
+  connect(m_press, &QAbstractButton::clicked, this, [this, change] {
+    change([this](ControllerSettings& s) { s.pressRolls = m_press->isChecked(); });
+  });
+  connect(m_follow, &QAbstractButton::clicked, this, [this, change] {
+    change([this](ControllerSettings& s) { s.followClock = m_follow->isChecked(); });
+  });
+  connect(m_fit, &QAbstractButton::clicked, this, [this] {
+    if (const auto port = chosen()) m_session.controllers().fitCurve(*port);
+  });
+  connect(m_teach, &QAbstractButton::clicked, this, [this] {
+    if (const Key* key = findKey(m_session.project(), m_session.selection().key))
+      m_session.controllers().learnKey({key->row, key->column});
+  });
+  connect(m_stopTeaching, &QAbstractButton::clicked, this,
+          [this] { m_session.controllers().stopLearning(); });
+}
+
+void ControllersLeaf::makePlayer(QLayout& row) {
+  m_playerTitle = new QLabel(tr("Simulated controller"), this);
+  m_playerTitle->setFont(theme::font(theme::Type::Strong));
+  m_playerTitle->setFixedHeight(px(24));
+  m_figure = new Combo(tr("What the simulated controller plays"), tr("A figure of its own"), this);
+  m_figure->addItems({tr("a plain beat"), tr("a busy beat"), tr("a roll on the hats")});
+  m_bars = new Slide(QString(), {1, 32, 4, 1, 0}, {}, this);
+  m_bars->setAccessibleName(tr("Bars it plays"));
+  m_bars->setToolTip(tr("How many bars it plays, at the beat's tempo"));
+  m_bars->setFormat([](double v) { return counted(qint64(v), tr("bar"), tr("bars")); });
+  m_loose = new Slide(QString(), {0, 60, 8, 1, 0}, {}, this);
+  m_loose->setAccessibleName(tr("How unevenly it plays"));
+  m_loose->setFormat([](double v) { return tr("loose by %1 ms").arg(v); });
+  m_loose->setToolTip(tr("How unevenly it plays: spread of its timing"));
+  m_late = new Slide(QString(), {-60, 60, 0, 1, 0}, {}, this);
+  m_late->setAccessibleName(tr("How late it plays"));
+  m_late->setFormat([](double v) {
+    return v == 0 ? tr("on time") : v > 0 ? tr("%1 ms late").arg(v) : tr("%1 ms early").arg(-v);
+  });
+  m_late->setToolTip(tr("How late it plays as a whole"));
+  m_play = new Chip(tr("Play it"), tr("Play the figure into the deck, as hands would"), this);
+  m_play->setCheckable(true);
+  m_file = new Chip(tr("Play a MIDI file…"), tr("Its notes come as if from a controller"), this);
+  m_bars->setFixedWidth(px(100));
+  for (Slide* slide : {m_loose, m_late}) slide->setFixedWidth(px(140));
+  for (QWidget* w : std::initializer_list<QWidget*>{m_playerTitle, m_figure, m_bars, m_loose,
+                                                    m_late, m_play, m_file})
+    row.addWidget(w);
+  connect(m_play, &QAbstractButton::clicked, this, &ControllersLeaf::playFigure);
+  connect(m_file, &QAbstractButton::clicked, this, &ControllersLeaf::chooseFile);
+}
+
+void ControllersLeaf::makeClock(QLayout& row) {
+  m_clockTitle = new QLabel(tr("Clock out"), this);
+  m_clockTitle->setFont(theme::font(theme::Type::Strong));
+  m_clockTitle->setFixedHeight(px(24));
+  m_clockOut =
+      new Combo(tr("Send the clock to"), tr("Another device follows tempo, start and stop"), this);
+  row.addWidget(m_clockTitle);
+  row.addWidget(m_clockOut);
+  connect(m_clockOut, &QComboBox::activated, this, [this](int which) {
+    const bool none = which <= 0 || std::size_t(which) > m_outputs.size();
+    auto sent = m_session.controllers().hub().sendClockTo(none ? MidiPortName{}
+                                                               : m_outputs[std::size_t(which) - 1]);
+    if (sent) return;
+    m_clockOut->setCurrentIndex(0);
+    emit m_session.message(QString::fromStdString(sent.error().text()), true);
+  });
+}
+
+std::optional<MidiPortName> ControllersLeaf::chosen() const {
+  for (const auto& port : m_ports)
+    if (port == m_chosen) return port;
+  return std::nullopt;
+}
+
+void ControllersLeaf::playFigure() {
+  auto& pads = m_session.controllers().hub().simulated();
+  if (pads.playing()) {
+    pads.stop();
+    return refresh();
+  }
+  SimulatedController::Player player;
+  player.bpm = m_session.project().tempo.value;
+  player.bars = int(m_bars->value());
+  player.looseMs = m_loose->value();
+  player.lateMs = m_late->value();
+  player.figure = m_figure->currentIndex();
+  if (m_session.playing()) { // it comes in with the next bar
+    const double beats = m_session.positionBeats(), bar = m_session.project().beatsPerBar;
+    player.leadInS = (std::ceil(beats / bar) * bar - beats) * 60 / player.bpm;
+  }
+  pads.play(SimulatedController::played(player));
+  refresh();
+}
+
+void ControllersLeaf::chooseFile() {
+  auto* dialog = new QFileDialog(this, tr("Play a MIDI file into the deck"), QString(),
+                                 tr("MIDI files (*.mid *.midi *.smf);;All files (*)"));
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  dialog->setFileMode(QFileDialog::ExistingFile);
+  connect(dialog, &QFileDialog::fileSelected, this, [this](const QString& path) {
+    auto read = readSmf(path.toStdString());
+    if (read)
+      m_session.controllers().hub().simulated().play(std::move(read).value());
+    else
+      emit m_session.message(QString::fromStdString(read.error().text()), true);
+    refresh();
+  });
+  dialog->open();
+}
+
+void ControllersLeaf::refreshList() {
+  auto& desk = m_session.controllers();
+  const auto inputs = desk.hub().inputs();
+  m_filling = true;
+  m_ports.clear();
+  m_list->clear();
+  for (const auto& input : inputs) {
+    m_ports.push_back(input.port);
+    const QString last = desk.lastOf(input.port);
+    const QString state = !input.trouble.empty() ? QString::fromStdString(input.trouble)
+                          : !input.wanted        ? tr("not used")
+                          : !input.open          ? tr("not plugged in")
+                          : last.isEmpty()       ? tr("ready, nothing has come yet")
+                                                 : last;
+    QString text = input.port.system == MidiSystem::Simulated
+                       ? QString::fromStdString(input.port.name)
+                       : tr("%1 (%2)").arg(QString::fromStdString(input.port.name),
+                                           QString::fromStdString(nameOf(input.port.system)));
+    text += QStringLiteral("   ·   ") + state;
+    if (input.lost > 0) text += tr("   ·   %1 messages left out").arg(input.lost);
+    auto* item = new QListWidgetItem(text, m_list);
+    item->setSizeHint({px(200), px(30)});
+    item->setForeground(input.open ? theme::colours().text : theme::colours().quiet);
+    if (input.port == m_chosen) m_list->setCurrentItem(item);
+  }
+  if (m_list->currentRow() < 0 && m_list->count() > 0) {
+    m_list->setCurrentRow(0);
+    m_chosen = m_ports.front();
+  }
+  m_list->setFixedHeight(px(30) * std::clamp(m_list->count(), 1, 5) + px(6));
+  m_filling = false;
+}
+
+void ControllersLeaf::showEvent(QShowEvent* event) {
+  refreshOutputs();
+  refresh();
+  QWidget::showEvent(event);
+}
+
+void ControllersLeaf::refresh() {
+  if (!isVisible()) return;
+  auto& desk = m_session.controllers();
+  const std::size_t before = m_ports.size();
+  refreshList();
+  if (m_ports.size() != before) refreshOutputs();
+  const auto port = chosen();
+  const ControllerSettings settings = port ? desk.settings(*port) : ControllerSettings{};
+  for (QWidget* w : std::initializer_list<QWidget*>{m_used, m_layout, m_fit, m_press, m_follow})
+    w->setEnabled(port.has_value());
+  m_used->setChecked(settings.wanted);
+  m_layout->setCurrentIndex(int(settings.layout));
+  m_press->setChecked(settings.pressRolls);
+  m_follow->setChecked(settings.followClock);
+  const Key* key = findKey(m_session.project(), m_session.selection().key);
+  m_teach->setEnabled(key);
+  m_teach->setText(
+      key ? tr("Teach %1").arg(QString::fromStdString(nameOf(m_session.project(), *key)))
+          : tr("Teach the chosen key"));
+  const QString learning = desk.learning();
+  m_learning->setText(learning.isEmpty()
+                          ? tr("To move a slide by a controller, right-click the slide.")
+                          : learning);
+  theme::style(
+      m_learning,
+      QStringLiteral("color:%1")
+          .arg((learning.isEmpty() ? theme::colours().quiet : theme::colours().brass).name()));
+  m_stopTeaching->setVisible(!learning.isEmpty());
+  const bool plays = desk.hub().simulated().playing();
+  m_play->setChecked(plays);
+  m_play->setText(plays ? tr("Stop it") : tr("Play it"));
+}
+
+void ControllersLeaf::refreshOutputs() {
+  const QString before = m_clockOut->currentText();
+  m_outputs = m_session.controllers().hub().outputs();
+  m_clockOut->clear();
+  m_clockOut->addItem(m_outputs.empty() ? tr("nowhere: no MIDI output is there") : tr("nowhere"));
+  for (const auto& output : m_outputs)
+    m_clockOut->addItem(tr("%1 (%2)").arg(QString::fromStdString(output.name),
+                                          QString::fromStdString(nameOf(output.system))));
+  m_clockOut->setCurrentIndex(std::max(0, m_clockOut->findText(before)));
+}
+
+} // namespace tuvvo

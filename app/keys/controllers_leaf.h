@@ -1,0 +1,46 @@
+// Controllers: what is plugged in, what it was taught, the simulated one, and the clock.
+#pragma once
+
+#include "devices/simulated_controller.h"
+#include "session/controller_desk.h"
+#include "widgets/chip.h"
+#include "widgets/combo.h"
+#include "widgets/slide.h"
+
+class QLabel;
+class QListWidget;
+
+namespace tuvvo {
+
+class ControllersLeaf : public QWidget {
+  Q_OBJECT
+public:
+  ControllersLeaf(Session& session, QWidget* parent);
+
+protected:
+  void showEvent(QShowEvent* event) override;
+
+private:
+  void makeSettings(QLayout& row);
+  void makePlayer(QLayout& row);
+  void makeClock(QLayout& row);
+  void refresh();
+  void refreshList();
+  void refreshOutputs();
+  void playFigure();
+  void chooseFile();
+  [[nodiscard]] std::optional<MidiPortName> chosen() const;
+
+  Session& m_session;
+  QListWidget* m_list;
+  QLabel *m_hint, *m_learning, *m_playerTitle, *m_clockTitle;
+  Chip *m_used, *m_fit, *m_press, *m_follow, *m_teach, *m_stopTeaching;
+  Combo *m_layout, *m_figure, *m_clockOut;
+  Slide *m_loose, *m_late, *m_bars;
+  Chip *m_play, *m_file;
+  std::vector<MidiPortName> m_ports, m_outputs; ///< in the order of the lists
+  MidiPortName m_chosen;
+  bool m_filling = false;
+};
+
+} // namespace tuvvo

@@ -1,0 +1,414 @@
+#include "session/catch_desk.h"
+
+#include "audio/encode.h"
+#include "base/tempo_map.h"
+#include "listen/listen.h"
+#include "model/edits.h"
+#include "session/session.h"
+
+#include <QCoreApplication>
+#include <QDateTime>
+#include <QFileInfo>
+#include <QStandardPaths>
+#include <cmath>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr qint64 kHoldMs = 3000, kAdviceMs = 10'000;
+constexpr float kFalls = 0.86f; ///< a poll
+constexpr int kMostBarsCaught = 64;
+constexpr int kListensMs = 60;        ///< before the probe goes out
+constexpr std::int64_t kAhead = 2400; ///< frames: a bar line nearer than this is the next one's
+
+std::filesystem::path home(const char* name) {
+  return (QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) +
+          QStringLiteral("/tuvvo/"))
+             .toStdString() +
+         name;
+}
+
+QString nowText() {
+  return QDateTime::currentDateTime().toString(QStringLiteral("yyyy-MM-dd HH:mm"));
+}
+
+/// Of a single sound: "kick caught".
+std::string hitName(const Listening& heard) {
+  for (const Onset& onset : heard.onsets)
+    if (!onset.hits.empty() && onset.hits.front() != HitClass::Other)
+      return std::string(nameOf(onset.hits.front())) + " caught";
+  return "sound caught";
+}
+
+} // namespace
+
+CatchDesk::CatchDesk(Session& session)
+    : QObject(&session), m_session(session),
+      m_catcher(std::make_unique<Catcher>(session.engine().input(), [this](CatchTold told) {
+        QMetaObject::invokeMethod(
+            this, [this, told = std::move(told)]() mutable { this->told(std::move(told)); },
+            Qt::QueuedConnection);
+      })) {
+  connect(&session, &Session::selectionChanged, this, [this] {
+    if (m_settings.hear == Hear::Through) m_session.refreshMonitor();
+  });
+  connect(&session, &Session::changed, this, [this] { // bars of two tempos fit nothing
+    if (m_catching && m_settings.way == Way::Bars && m_session.project().tempo.value != m_tempo)
+      stop();
+  });
+}
+
+CatchDesk::~CatchDesk() = default;
+
+std::filesystem::path CatchDesk::caughtFolder() const { return home("caught"); }
+std::filesystem::path CatchDesk::takesFolder() const { return home("takes"); }
+
+void CatchDesk::change(const Settings& settings) {
+  if (settings == m_settings) return;
+  if (m_catching && settings.way != m_settings.way) stop();
+  m_settings = settings;
+  m_settings.bars = std::clamp(settings.bars, 1, kMostBarsCaught);
+  m_session.refreshMonitor();
+  emit changed();
+}
+
+Monitor CatchDesk::monitor() const {
+  Monitor out;
+  if (m_settings.hear == Hear::Not || m_measuring) return out;
+  out.on = true;
+  if (m_settings.hear == Hear::Direct) return out;
+  const Project& project = m_session.project();
+  const Key* key = findKey(project, m_session.selection().key);
+  if (!key) return out;
+  out.prints = m_settings.prints;
+  const Part* part = findPart(project, key->part);
+  const double level = gainOf(key->level + (part ? part->level : Decibels(0))),
+               angle = (key->pan + 1) * M_PI / 4;
+  out.left = float(level * std::min(1.0, std::sqrt(2.0) * std::cos(angle)));
+  out.right = float(level * std::min(1.0, std::sqrt(2.0) * std::sin(angle)));
+  out.filters.low.corner = key->lowPass.value;
+  out.filters.high.corner = key->highPass.value;
+  out.filters.damping = std::sqrt(2.0) / gainOf(key->resonance);
+  return out;
+}
+
+// ---- level --------------------------------------------------------------------------------------
+
+bool CatchDesk::listens() const { return !m_session.liveSound().inputName().empty(); }
+
+void CatchDesk::forgetPeaks() {
+  m_level.held = {};
+  m_loudest = 0;
+  m_clipsBefore += m_level.clips;
+  m_level.clips = 0;
+  emit levelMoved();
+}
+
+void CatchDesk::poll() {
+  const auto now = m_session.engine().input().takeLevel();
+  const qint64 time = QDateTime::currentMSecsSinceEpoch();
+  if (time - m_adviceSince > kAdviceMs) m_loudest = 0;
+  for (std::size_t c = 0; c < 2; ++c) {
+    m_level.peak[c] = std::max(now.peak[c], m_level.peak[c] * kFalls);
+    m_level.rms[c] = now.rms[c];
+    if (now.peak[c] >= m_level.held[c]) {
+      m_level.held[c] = now.peak[c];
+      m_heldSince = time;
+    }
+    if (now.peak[c] >= m_loudest) {
+      m_loudest = now.peak[c];
+      m_adviceSince = time;
+    }
+  }
+  if (time - m_heldSince > kHoldMs) {
+    m_level.held = m_level.peak;
+    m_heldSince = time;
+  }
+  m_level.clips = now.clips - m_clipsBefore;
+  m_level.advice = adviceFor(m_loudest, m_level.clips);
+  if (listens() || m_catching) emit levelMoved();
+}
+
+void CatchDesk::watch() {
+  if (!m_catching || listens()) return;
+  stop();
+  emit m_session.message(
+      tr("The input has gone. What was caught before is kept; choose an input in Devices."), true);
+}
+
+// ---- catching -----------------------------------------------------------------------------------
+
+QString CatchDesk::settingsText() const {
+  QString text;
+  switch (m_settings.way) {
+  case Way::Bars:
+    text = tr("%1 bars at %2 BPM").arg(m_settings.bars).arg(m_tempo, 0, 'f', 2);
+    text += tr(", %1 frames of latency taken off (%2)")
+                .arg(roundTrip())
+                .arg(measured() ? tr("measured") : tr("estimated"));
+    break;
+  case Way::Hits:
+    text = tr("single sound, %1 dB over the noise").arg(m_settings.hits.over.value);
+    break;
+  case Way::Long:
+    text = tr("long take");
+  }
+  return text + (monitor().prints ? tr(", with the effect of a key") : tr(", dry"));
+}
+
+Papers CatchDesk::papersFor(const QString& settings) const {
+  Papers papers;
+  papers.from = tr("caught from %1")
+                    .arg(QString::fromStdString(m_session.liveSound().inputName()))
+                    .toStdString();
+  papers.when = nowText().toStdString();
+  papers.note = settings.toStdString();
+  return papers;
+}
+
+void CatchDesk::begin() {
+  if (m_catching || m_measuring) return;
+  if (!listens()) {
+    emit m_session.message(
+        tr("Nothing comes in. Choose an input first: a device, or a simulated one."), true);
+    return;
+  }
+  m_catching = true;
+  m_tempo = m_session.project().tempo.value;
+  switch (m_settings.way) {
+  case Way::Bars:
+    beginBars();
+    break;
+  case Way::Hits:
+    m_catcher->order(HitsOrder{m_settings.hits});
+    break;
+  case Way::Long:
+    m_catcher->order(LongOrder{takesFolder(),
+                               {m_session.liveSound().inputName(), nowText().toStdString(),
+                                settingsText().toStdString()}});
+    break;
+  }
+  emit changed();
+}
+
+void CatchDesk::beginBars() {
+  const ScorePtr score = m_session.score();
+  const double bar = score->framesPerBeat * score->beatsPerBar;
+  BarsOrder order;
+  order.latency = roundTrip();
+  order.frames = m_barFrames = std::llround(bar * m_settings.bars);
+  if (m_session.playing() && score->length > 0) {
+    const std::int64_t now = m_session.engine().absolutePosition() + kAhead;
+    const std::int64_t pass = now / score->length;
+    const auto next = std::int64_t(std::floor(double(now % score->length) / bar)) + 1;
+    order.from = pass * score->length +
+                 std::min<std::int64_t>(score->length, std::llround(double(next) * bar));
+    m_catcher->order(order);
+    return;
+  }
+  m_catcher->order(order);
+  m_session.play(-double(m_session.click().countIn * score->beatsPerBar));
+  if (!m_session.playing()) stop(); // there is no pattern; a message has said so
+}
+
+void CatchDesk::stop() {
+  if (!m_catching) return;
+  m_catcher->order({});
+  m_catching = false;
+  emit changed();
+}
+
+void CatchDesk::finish() {
+  stop();
+  m_catcher->finish();
+  // What it has told lies in the event queue, and so does what becomes of that.
+  QCoreApplication::sendPostedEvents(this, QEvent::MetaCall);
+  m_pool.waitIdle();
+  QCoreApplication::sendPostedEvents(this, QEvent::MetaCall);
+}
+
+QString CatchDesk::state() const {
+  if (m_measuring) return tr("listening for the sound that was sent");
+  if (!m_catching) return {};
+  const auto now = m_catcher->now();
+  switch (m_settings.way) {
+  case Way::Bars:
+    if (!now.taking) return tr("waiting for the bar");
+    return tr("bar %1 of %2").arg(1 + int(done() * m_settings.bars * 0.9999)).arg(m_settings.bars);
+  case Way::Hits:
+    if (std::isinf(now.floor.value)) return tr("listening to the room");
+    if (now.taking) return tr("caught %1, and one sounds").arg(now.hits);
+    return tr("caught %1; strike the next").arg(now.hits);
+  case Way::Long:
+    break;
+  }
+  const auto seconds = now.frames / std::int64_t(kEngineRate.value);
+  return tr("%1:%2 on disc").arg(seconds / 60).arg(seconds % 60, 2, 10, QLatin1Char('0'));
+}
+
+double CatchDesk::done() const {
+  if (!m_catching || m_settings.way != Way::Bars || m_barFrames == 0) return 0;
+  return std::min(1.0, double(m_catcher->now().frames) / double(m_barFrames));
+}
+
+std::optional<Seconds> CatchDesk::room() const { return roomIn(takesFolder()); }
+
+// ---- the way there and back ---------------------------------------------------------------------
+
+void CatchDesk::measureLatency() {
+  if (m_measuring || m_catching || !listens()) return;
+  m_measuring = true;
+  m_session.refreshMonitor(); // what comes in is not sent out again
+  m_catcher->order(ProbeOrder{});
+  QTimer::singleShot(kListensMs, this, [this] {
+    m_session.engine().send(Engine::Command{Engine::Command::Kind::Probe});
+  });
+  QTimer::singleShot(5000, this, [this] { // a device that stands still gives nothing
+    if (m_measuring) m_catcher->order({});
+  });
+  emit changed();
+}
+
+std::optional<std::int64_t> CatchDesk::measured() const {
+  return m_session.soundMemory().latency(SoundMemory::setupOf(m_session.liveSound()));
+}
+
+std::int64_t CatchDesk::roundTrip() const {
+  const SoundDevice* device = m_session.liveSound().device();
+  return measured().value_or(Limiter::kLatency + (device ? 2 * device->blockFrames() : 0));
+}
+
+std::int64_t CatchDesk::toTheEar() const {
+  const SoundDevice* device = m_session.liveSound().device();
+  const std::int64_t block = device ? device->blockFrames() : 0, limiter = Limiter::kLatency;
+  const auto known = measured();
+  return known ? std::max(limiter, *known - block) : limiter + block;
+}
+
+void CatchDesk::foundLatency(const LatencyFound& found) {
+  m_measuring = false;
+  m_session.refreshMonitor();
+  if (found.frames) {
+    m_session.soundMemory().keepLatency(SoundMemory::setupOf(m_session.liveSound()), *found.frames);
+    emit m_session.message(tr("There and back takes %1 ms (%2 frames). Takes and catches are moved "
+                              "back by it from now on.")
+                               .arg(double(*found.frames) / kEngineRate.value * 1000, 0, 'f', 2)
+                               .arg(*found.frames),
+                           false);
+  } else {
+    emit m_session.message(tr("The sound that was sent did not come back. Connect an output to the "
+                              "input with a cable, or hold the microphone to a headphone, and "
+                              "raise the input's level."),
+                           true);
+  }
+  emit changed();
+}
+
+// ---- what was caught ----------------------------------------------------------------------------
+
+void CatchDesk::told(CatchTold told) {
+  if (auto* bars = std::get_if<BarsCaught>(&told)) return caughtBars(std::move(*bars));
+  if (auto* hit = std::get_if<HitTold>(&told)) return caughtHit(std::move(hit->hit));
+  if (const auto* take = std::get_if<LongCaught>(&told)) return caughtLong(*take);
+  if (const auto* latency = std::get_if<LatencyFound>(&told)) return foundLatency(*latency);
+  if (const auto* lost = std::get_if<SoundLost>(&told))
+    emit m_session.message(tr("This computer was too busy: %1 ms of what came in are missing.")
+                               .arg(double(lost->frames) / kEngineRate.value * 1000, 0, 'f', 0),
+                           true);
+}
+
+void CatchDesk::caughtBars(BarsCaught caught) {
+  m_catching = false;
+  const QString settings = settingsText();
+  Caught out;
+  out.sound = std::make_shared<Sound>(std::move(caught.channels), kEngineRate);
+  const double bar = 4 * 60 / m_tempo; // only to say how far it came
+  out.name = tr("%1 bars %2 BPM")
+                 .arg(m_settings.bars)
+                 .arg(m_tempo, 0, 'f', m_tempo == std::round(m_tempo) ? 0 : 2)
+                 .toStdString();
+  if (!caught.whole) {
+    out.name = tr("part of %1").arg(QString::fromStdString(out.name)).toStdString();
+    emit m_session.message(
+        tr("Ended after %1 bars, before all were there; what came in so far is kept.")
+            .arg(out.sound->duration().value / bar, 0, 'f', 1),
+        true);
+  }
+  out.papers = papersFor(settings);
+  out.corrections.tempo = Bpm(m_tempo);
+  out.corrections.downbeat = Seconds(0);
+  add(out);
+  emit changed();
+}
+
+void CatchDesk::caughtHit(CaughtHit hit) {
+  Caught out;
+  out.sound = std::make_shared<Sound>(std::move(hit.channels), kEngineRate);
+  out.papers = papersFor(settingsText());
+  out.onKey = true;
+  add(out);
+  emit changed();
+}
+
+void CatchDesk::caughtLong(const LongCaught& caught) {
+  m_catching = false;
+  if (caught.trouble) emit m_session.message(QString::fromStdString(caught.trouble->text()), true);
+  if (caught.frames > 0) emit tookLong(QString::fromStdString(caught.path.string()));
+  emit changed();
+}
+
+void CatchDesk::add(const Caught& caught) {
+  Crate* library = m_session.crate(); // opened here, on the interface thread
+  m_pool.run([this, caught, library](JobContext& job) {
+    Source source;
+    source.sound = caught.sound;
+    source.hash = caught.sound->hash();
+    source.heard = listen(*caught.sound, job);
+    source.papers = caught.papers;
+    source.corrections = caught.corrections;
+    source.name = caught.name.empty() ? hitName(*source.heard) : caught.name;
+    std::error_code code;
+    std::filesystem::create_directories(caughtFolder(), code);
+    std::filesystem::path path;
+    const std::string stem = source.name;
+    for (int n = 1; path.empty() || std::filesystem::exists(path, code); ++n) {
+      source.name = n > 1 ? stem + " " + std::to_string(n) : stem;
+      path = caughtFolder() / (source.name + ".wav");
+    }
+    source.papers.title = source.name;
+    source.origin = path.string();
+    const auto written = encodeFile(*caught.sound, path, FileFormat::Wav, SampleFormat::Float32);
+    QMetaObject::invokeMethod(
+        this,
+        [this, source, onKey = caught.onKey, library,
+         said = written ? std::string() : written.error().text()] {
+          if (!said.empty()) emit m_session.message(QString::fromStdString(said), true);
+          if (said.empty() && library)
+            m_session.keepInCrate(caughtFolder(), source.hash,
+                                  {0, {"caught"}, source.papers, source.corrections});
+          addToBeat(source, onKey); // even where the disc is full: the beat holds it
+        },
+        Qt::QueuedConnection);
+  });
+}
+
+void CatchDesk::addToBeat(Source source, bool onKey) {
+  const QString name = QString::fromStdString(source.name);
+  Id id = 0, key = 0;
+  Project next = withSource(m_session.project(), source, &id);
+  if (onKey)
+    next = withSoundOnDeck(std::move(next), suggestedRow(source), {id, 0}, source.name, &key);
+  m_session.edit(tr("Catch %1").arg(name), std::move(next));
+  m_session.settle();
+  if (key != 0)
+    m_session.selectKey(key);
+  else
+    m_session.selectSource(id);
+  emit m_session.message(onKey ? tr("%1 lies on a key.").arg(name)
+                               : tr("%1 is in the beat and in the crate.").arg(name),
+                         false);
+  emit changed();
+}
+
+} // namespace tuvvo

@@ -1,0 +1,243 @@
+#include "session/sifter.h"
+
+#include "audio/decode.h"
+#include "session/session.h"
+
+#include <QFile>
+#include <QFileInfo>
+#include <algorithm>
+
+namespace tuvvo {
+
+namespace {
+
+QString clock(Seconds at) {
+  const auto tenths = std::llround(at.value * 10);
+  return QStringLiteral("%1:%2.%3")
+      .arg(tenths / 600)
+      .arg(tenths / 10 % 60, 2, 10, QLatin1Char('0'))
+      .arg(tenths % 10);
+}
+
+QString qt(const std::filesystem::path& path) { return QString::fromStdString(path.string()); }
+
+} // namespace
+
+Sifter::Sifter(Session& session) : QObject(&session), m_session(session) {
+  connect(&session.catching(), &CatchDesk::tookLong, this, [this](const QString& path) {
+    look();
+    open(path.toStdString());
+  });
+  connect(&session, &Session::changed, this, [this] {
+    if (!m_rows.empty() && m_session.beatNow() != m_rankedFor) rank();
+  });
+}
+
+void Sifter::look(bool atStart) {
+  m_takes = takesIn(m_session.catching().takesFolder());
+  if (atStart)
+    for (const auto& take : m_takes)
+      if (!take.whole) {
+        emit m_session.message(
+            tr("A take of %1 from %2 had not come to its end. It is kept; sift it in Keys, Catch.")
+                .arg(clock(take.length), take.about.input.empty()
+                                             ? tr("an input")
+                                             : QString::fromStdString(take.about.input)),
+            false);
+        break;
+      }
+  emit changed();
+}
+
+TakeAbout Sifter::about() const {
+  for (const auto& take : m_takes)
+    if (take.path == m_path) return take.about;
+  return {};
+}
+
+void Sifter::open(const std::filesystem::path& take) {
+  close();
+  m_path = take;
+  for (const auto& known : m_takes)
+    if (known.path == take && !known.whole)
+      if (auto marked = markWhole(known); !marked)
+        emit m_session.message(QString::fromStdString(marked.error().text()), true);
+  sift();
+}
+
+void Sifter::close() {
+  if (m_job) m_job->cancel();
+  m_job.reset();
+  ++m_run;
+  m_rows.clear();
+  m_sound.reset();
+  m_peaks.reset();
+  m_path.clear();
+  emit changed();
+}
+
+void Sifter::setSettings(const SiftSettings& settings) {
+  m_settings = settings;
+  if (!m_path.empty()) sift();
+  emit changed();
+}
+
+/// Reads and hears in the background; phrases come one by one. What was starred stays so where a
+/// phrase begins at the same place.
+void Sifter::sift() {
+  if (m_job) m_job->cancel();
+  const int run = ++m_run;
+  std::vector<Frames> starred, kept;
+  for (const Row& row : m_rows) {
+    if (row.starred) starred.push_back(row.phrase.start);
+    if (row.kept) kept.push_back(row.phrase.start);
+  }
+  m_rows.clear();
+  const auto back = [this, run](std::function<void()> action) {
+    QMetaObject::invokeMethod(
+        this,
+        [this, run, action = std::move(action)] {
+          if (run == m_run) action();
+        },
+        Qt::QueuedConnection);
+  };
+  m_job = m_pool.run([this, back, path = m_path, sound = m_sound, settings = m_settings, starred,
+                      kept](JobContext& job) {
+    SoundPtr take = sound;
+    std::string said;
+    if (!take) {
+      auto decoded = decodeFile(path, job);
+      if (decoded)
+        take = decoded->sound;
+      else if (!job.cancelled())
+        said = decoded.error().text();
+    }
+    if (take) {
+      back([this, take, peaks = std::make_shared<Peaks>(*take)] {
+        m_sound = take;
+        m_peaks = peaks;
+        emit changed();
+      });
+      siftTake(*take, settings, job, [&](Phrase phrase) {
+        const auto has = [&](const std::vector<Frames>& all) {
+          return std::find(all.begin(), all.end(), phrase.start) != all.end();
+        };
+        Row row{phrase, 0, has(starred), has(kept)};
+        back([this, row] {
+          m_rows.push_back(row);
+          rank();
+        });
+      });
+    }
+    back([this, said] {
+      m_job.reset();
+      if (!said.empty()) emit m_session.message(QString::fromStdString(said), true);
+      emit changed();
+    });
+  });
+  emit changed();
+}
+
+void Sifter::setOrder(Order order) {
+  m_order = order;
+  rank();
+}
+
+void Sifter::rank() {
+  m_rankedFor = m_session.beatNow();
+  for (Row& row : m_rows) row.cost = costOf(row.phrase, m_session.beatNow());
+  std::stable_sort(m_rows.begin(), m_rows.end(), [this](const Row& a, const Row& b) {
+    if (m_order == Order::Fit && a.cost != b.cost) return a.cost < b.cost;
+    return a.phrase.start < b.phrase.start;
+  });
+  emit changed();
+}
+
+std::shared_ptr<Source> Sifter::sourceOf(const Row& row) const {
+  auto source = std::make_shared<Source>();
+  const Hertz rate = m_sound->rate();
+  source->name =
+      tr("%1 at %2")
+          .arg(QFileInfo(qt(m_path)).completeBaseName(), clock(toSeconds(row.phrase.start, rate)))
+          .toStdString();
+  source->sound = soundOf(*m_sound, row.phrase.start, row.phrase.end);
+  source->hash = source->sound->hash();
+  source->heard = row.phrase.heard;
+  const TakeAbout from = about();
+  source->papers.from = tr("caught from %1").arg(QString::fromStdString(from.input)).toStdString();
+  source->papers.when = from.when;
+  source->papers.note =
+      tr("%1 to %2 of %3 (%4)")
+          .arg(clock(toSeconds(row.phrase.start, rate)), clock(toSeconds(row.phrase.end, rate)),
+               QFileInfo(qt(m_path)).fileName(), QString::fromStdString(from.settings))
+          .toStdString();
+  return source;
+}
+
+void Sifter::star(std::size_t row) {
+  if (row >= m_rows.size()) return;
+  m_rows[row].starred = !m_rows[row].starred;
+  emit changed();
+}
+
+void Sifter::hear(std::size_t row, bool toTheBeat) {
+  if (row >= m_rows.size() || !m_sound) return;
+  const auto source = sourceOf(m_rows[row]);
+  if (m_session.auditioned().hash == source->hash) return m_session.endAudition();
+  if (toTheBeat)
+    m_session.audition(source);
+  else
+    m_session.hearAsItIs(source);
+}
+
+void Sifter::keep(std::size_t row) {
+  if (row >= m_rows.size() || m_rows[row].kept || !m_sound) return;
+  const auto source = sourceOf(m_rows[row]);
+  std::string name = source->name;
+  std::replace(name.begin(), name.end(), ':', '.'); // it names a file
+  m_session.catching().add({source->sound, name, source->papers, {}, false});
+  m_rows[row].kept = true;
+  emit changed();
+}
+
+int Sifter::keepStarred() {
+  int count = 0;
+  for (std::size_t row = 0; row < m_rows.size(); ++row)
+    if (m_rows[row].starred && !m_rows[row].kept) {
+      keep(row);
+      ++count;
+    }
+  return count;
+}
+
+void Sifter::dropRest() {
+  if (m_path.empty()) return;
+  m_session.catching().waitForAdded(); // what was kept lies in files of its own
+  const QString from = qt(m_path);
+  QString there;
+  if (!QFile::moveToTrash(from, &there)) {
+    emit m_session.message(
+        tr("%1: the take cannot be moved to the trash. It stays where it is.").arg(from), true);
+    return;
+  }
+  m_dropped = there;
+  m_droppedFrom = from;
+  close();
+  look();
+  emit m_session.message(tr("The take is in the trash; what you kept of it stays."), false);
+}
+
+void Sifter::putBack() {
+  if (m_dropped.isEmpty()) return;
+  if (!QFile::rename(m_dropped, m_droppedFrom)) {
+    emit m_session.message(
+        tr("%1: the take cannot be put back. Look for it in the trash.").arg(m_droppedFrom), true);
+    return;
+  }
+  const auto path = m_droppedFrom.toStdString();
+  m_dropped.clear();
+  look();
+  open(path);
+}
+
+} // namespace tuvvo
