@@ -11,12 +11,13 @@ constexpr double kRetrigger = 5.01;           ///< 7 dB, of energy
 constexpr double kBrighter = 8;               ///< 9 dB, of the energy of the differences
 constexpr int kLookBack = 58, kLookNear = 15; ///< steps: the loudest of these is what was before
 constexpr double kEndOver = 2.51;             ///< 4 dB
-constexpr double kRiseOver = 1.6;             ///< 2 dB over the floor: there it begins to rise
-constexpr double kRingOver = 1.25;            ///< 1 dB over what rings before
-constexpr int kSlowRise = 16;                 ///< steps before it rises out of what was there
-constexpr double kStillRises = 0.63;          ///< −2 dB: less is the noise's own unrest
-constexpr int kSlowest = 60;                  ///< steps that a rise may take
-constexpr std::size_t kQuietKept = 300;       ///< of 10 ms each
+constexpr double kUnderLeast = 0.063;   ///< −12 dB: under that is silence, whatever the floor was
+constexpr double kRiseOver = 1.6;       ///< 2 dB over the floor: there it begins to rise
+constexpr double kRingOver = 1.25;      ///< 1 dB over what rings before
+constexpr int kSlowRise = 16;           ///< steps before it rises out of what was there
+constexpr double kStillRises = 0.63;    ///< −2 dB: less is the noise's own unrest
+constexpr int kSlowest = 60;            ///< steps that a rise may take
+constexpr std::size_t kQuietKept = 300; ///< of 10 ms each
 constexpr std::size_t kQuietLeast = 20;
 constexpr std::int64_t kHistory = 400; ///< steps kept while nothing happens
 constexpr int kTail = 20;              ///< steps after the last that was loud
@@ -152,7 +153,8 @@ void HitCatcher::step(const Take& take) {
     else if (m_steps % 10 == 9)
       learnFloor(energy);
   } else {
-    if (energy > floor * kEndOver) m_lastLoud = m_steps;
+    if (energy > std::max(floor * kEndOver, powerOf(m_settings.least) * kUnderLeast))
+      m_lastLoud = m_steps;
     const auto since = double(m_steps - m_trigger);
     const bool again = energy > was.energy * kRetrigger || bright > was.bright * kBrighter;
     if (since >= m_settings.gap.value && energy > trigger && again) {

@@ -28,7 +28,8 @@ struct CaughtHit {
 /// Watches the energy of 3 ms every millisecond, and that of the differences from frame to frame. A
 /// hit begins where the energy rises `over` the floor, and again, `gap` or more after the last one,
 /// where it rises 7 dB over the loudest of the 50 ms before, or the differences do by 9 dB (a hat
-/// into a ringing drum). It ends where it has stayed within 4 dB of the floor. The floor is the
+/// into a ringing drum). It ends where it has stayed within 4 dB of the floor, or 12 dB
+/// under `least`. The floor is the
 /// fifth part of the energies of the last three quiet seconds (the first quarter of a second is
 /// only listened to). The figures are ours; tst_catch renders what they are measured on.
 ///

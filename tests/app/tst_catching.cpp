@@ -1,0 +1,434 @@
+// Catching sound through the real window, with the inputs that ship.
+#include "app/demo_window.h"
+#include "audio/encode.h"
+#include "catch/take_file.h"
+#include "shell/devices_window.h"
+
+#include <QFile>
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+class TestCatching : public QObject, private DemoWindow {
+  Q_OBJECT
+
+  CatchDesk& desk() { return m_session->catching(); }
+  KeysStage& stage() { return static_cast<KeysStage&>(m_window->view(Stage::Keys)); }
+  CatchLeaf& leaf() { return stage().catching(); }
+  QStringList m_said;
+
+  void show() {
+    m_window->showStage(Stage::Keys);
+    stage().showLeaf("catch");
+    connect(m_session.get(), &Session::message, this,
+            [this](const QString& text, bool) { m_said << text; });
+    m_said.clear();
+    QCoreApplication::processEvents();
+  }
+  bool said(const QString& part) { return !m_said.filter(part).isEmpty(); }
+  template <class T> T* named(const QWidget& in, const QString& name) {
+    for (auto* each : in.findChildren<T*>())
+      if (each->accessibleName() == name) return each;
+    qFatal("no \"%s\"", qPrintable(name));
+  }
+  void chooseIn(Combo* combo, int which) {
+    combo->setCurrentIndex(which);
+    emit combo->activated(which);
+    QCoreApplication::processEvents();
+  }
+  void chooseInput(InputChoice choice) {
+    chooseIn(named<Combo>(leaf(), "Input"), int(choice));
+    QVERIFY(m_session->liveSound().choice().input == choice);
+  }
+  /// Hits a while apart, each of its own pitch, with hiss under them.
+  QString hitsFile(int count, double apart, const char* name) {
+    Samples all(std::size_t((1 + count * apart) * 48000));
+    Random random(8);
+    for (int i = 0; i < count; ++i)
+      addHit(all, 0.6 + i * apart, 48000, i % 2 ? 210 + 40 * i : 55 + 4 * i, i % 2 ? 0.8 : 0.1,
+             0.5);
+    for (float& v : all) v += float(2e-4 * random.bipolar());
+    const auto path = pathIn(m_dir, name);
+    (void)encodeFile(*makeSound(std::move(all)), path, FileFormat::Wav, SampleFormat::Float32);
+    return QString::fromStdString(path.string());
+  }
+  std::size_t sources() { return project().sources.size(); }
+
+private slots:
+  void initTestCase() { prepare(); }
+  void init() {
+    QVERIFY(openDemo());
+    show();
+  }
+  void cleanup() { closeDemo(); }
+
+  void withoutAnInputItSaysSo() {
+    QVERIFY(!desk().listens());
+    press(chip(leaf(), "Catch"));
+    QVERIFY(!desk().catching());
+    QVERIFY(said("Choose an input"));
+    QVERIFY(leaf().findChild<InputStrip*>()->advice().contains("No input"));
+    chooseInput(InputChoice::Device); // the simulated output has none
+    QVERIFY(said("Choose a simulated input"));
+  }
+
+  void barsAreCutToTheFrameOnceLatencyIsMeasured() {
+    chooseInput(InputChoice::Cable);
+    QVERIFY(!desk().measured());
+    press(chip(leaf(), "Measure latency"));
+    QVERIFY(desk().measuring());
+    QTRY_VERIFY_WITH_TIMEOUT(desk().measured().has_value(), 10000);
+    const int block = m_session->liveSound().device()->blockFrames();
+    QCOMPARE(*desk().measured(), std::int64_t(block + SimulatedInput::kCable + Limiter::kLatency));
+    QVERIFY(said("There and back takes"));
+    // What goes out comes in: two bars of the pattern, from its first frame on.
+    emit slide(leaf(), "Bars to catch")->changed(1, true);
+    QCOMPARE(desk().settings().bars, 1);
+    Session::Click click = m_session->click();
+    click.countIn = 1;
+    m_session->setClick(click);
+    const std::size_t before = sources();
+    press(chip(leaf(), "Catch"));
+    QVERIFY(desk().catching());
+    QVERIFY(m_session->positionBeats() < 0.1); // counted in
+    QTRY_VERIFY_WITH_TIMEOUT(sources() == before + 1, 20000);
+    QVERIFY(!desk().catching());
+    m_session->stop();
+    const Source& caught = *project().sources.back();
+    const double bar = 4 * m_session->score()->framesPerBeat;
+    QCOMPARE(caught.sound->frames().value, std::int64_t(std::llround(bar)));
+    QVERIFY(caught.corrections.tempo == project().tempo);
+    QVERIFY(caught.corrections.downbeat == Seconds(0));
+    QVERIFY(QString::fromStdString(caught.papers.from).contains("Simulated cable"));
+    QVERIFY(QString::fromStdString(caught.papers.note).contains("(measured)"));
+    QVERIFY(QFile::exists(QString::fromStdString(caught.origin)));
+    // It is what the engine played: the same bar, printed, lies under it frame by frame.
+    JobContext job;
+    CompileOptions options;
+    const Score score = compilePattern(project(), m_session->selection().pattern, options);
+    const auto printed = print(score, {}, job);
+    QVERIFY(printed.ok());
+    double xy = 0, xx = 1e-12, yy = 1e-12;
+    for (std::size_t i = 2000; i < std::size_t(bar) - 2000; ++i) {
+      const double a = double(caught.sound->channel(0)[i]), b = double((*printed)->channel(0)[i]);
+      xy += a * b;
+      xx += a * a;
+      yy += b * b;
+    }
+    QVERIFY2(xy / std::sqrt(xx * yy) > 0.9, qPrintable(QString::number(xy / std::sqrt(xx * yy))));
+    // It is in the crate, and a step of undo.
+    const auto known = [&] {
+      const auto id = m_session->crate()->idOf(caught.hash);
+      return id.ok() && *id != 0;
+    };
+    QTRY_VERIFY_WITH_TIMEOUT(known(), 15000);
+    m_session->undo();
+    QCOMPARE(sources(), before);
+  }
+
+  void eightHitsFromTheLineLieOnKeys() {
+    chooseInput(InputChoice::Line);
+    m_session->standIn().playFile(hitsFile(8, 0.5, "hits.wav"));
+    QTRY_COMPARE(m_session->standIn().name(), QString("hits"));
+    press(chip(leaf(), "Single sounds"));
+    const std::size_t before = project().keys.size();
+    press(chip(leaf(), "Catch"));
+    QTRY_VERIFY(!std::isinf(desk().now().floor.value) || desk().now().frames > 48000);
+    press(chip(leaf(), "Start it"));
+    QTRY_COMPARE_WITH_TIMEOUT(project().keys.size(), before + 8, 20000);
+    press(chip(leaf(), "Stop it"));
+    press(chip(leaf(), "End catching"));
+    QVERIFY(!desk().catching());
+    std::set<std::string> sounds;
+    for (std::size_t i = before; i < project().keys.size(); ++i) {
+      const Key& key = project().keys[i];
+      const Source& source = *findSource(project(), key.sound.source);
+      sounds.insert(source.hash);
+      QVERIFY(source.sound->duration().value < 0.4);
+      QVERIFY(QString::fromStdString(source.papers.from).contains("Simulated line"));
+      QVERIFY(QFile::exists(QString::fromStdString(source.origin)));
+    }
+    QCOMPARE(sounds.size(), std::size_t(8));
+    m_session->undo(); // the last hit alone
+    QCOMPARE(project().keys.size(), before + 7);
+  }
+
+  void theStripShowsLevelAndClips() {
+    chooseInput(InputChoice::Line);
+    m_session->standIn().playSound("tone", makeSound(sine(300, 20, 48000, 0.5)));
+    LineSettings settings;
+    settings.level = Decibels(-6);
+    m_session->standIn().set(settings);
+    m_session->standIn().start();
+    QTRY_VERIFY(std::abs(desk().level().held[0] - 0.25f) < 0.01f);
+    QTRY_VERIFY(std::abs(20 * std::log10(double(desk().level().rms[0])) + 15.05) < 0.3);
+    auto* strip = leaf().findChild<InputStrip*>();
+    QTRY_VERIFY(strip->advice().contains("good"));
+    settings.level = Decibels(12);
+    m_session->standIn().set(settings);
+    QTRY_VERIFY(desk().level().clips > 0);
+    QVERIFY(strip->advice().contains("clipped"));
+    settings.level = Decibels(-40);
+    m_session->standIn().set(settings);
+    QTest::qWait(100);
+    click(strip, {20, 20}); // forget what was
+    QTRY_COMPARE(desk().level().clips, 0u);
+    QTRY_VERIFY(strip->advice().contains("up by"));
+  }
+
+  void theInputIsHeardThroughAKey() {
+    chooseInput(InputChoice::Line);
+    const Id key = project().keys.front().id;
+    m_session->selectKey(key);
+    m_session->edit("test", withKeyChanged(project(), key, [](Key& k) {
+                      k.lowPass = Hertz(400);
+                      k.level = Decibels(-6);
+                    }));
+    QVERIFY(!m_session->score()->monitor.on);
+    chooseIn(named<Combo>(leaf(), "Hear the input"), int(CatchDesk::Hear::Through));
+    QVERIFY(m_session->score()->monitor.on);
+    QCOMPARE(m_session->score()->monitor.filters.low.corner, 400.0);
+    QVERIFY(!m_session->score()->monitor.prints); // dry unless it is asked for
+    press(chip(leaf(), "Print the effect"));
+    QVERIFY(m_session->score()->monitor.prints);
+    chooseIn(named<Combo>(leaf(), "Hear the input"), int(CatchDesk::Hear::Direct));
+    QCOMPARE(m_session->score()->monitor.filters.low.corner, 0.0);
+    QVERIFY(!m_session->score()->monitor.prints);
+  }
+
+  void aLongTakeIsSiftedKeptAndDropped() {
+    chooseInput(InputChoice::Line);
+    // Two phrases, the second at the beat's own tempo, with a rest between.
+    const double beat = 60 / project().tempo.value;
+    Samples all(48000 * 13);
+    for (int i = 0; i < 14; ++i) addHit(all, 0.4 + i * 0.31, 48000, i % 2 ? 220 : 60, 0.5, 0.4);
+    for (int i = 0; i < 16; ++i)
+      addHit(all, 6 + i * beat / 2, 48000, i % 4 == 2 ? 200 : 60, i % 4 == 2 ? 0.9 : 0.2, 0.4);
+    m_session->standIn().playSound("phrases", makeSound(std::move(all)));
+    press(chip(leaf(), "Long take"));
+    press(chip(leaf(), "Catch"));
+    press(chip(leaf(), "Start it"));
+    QTRY_VERIFY_WITH_TIMEOUT(desk().now().frames > 48000 * 12.5, 30000);
+    QVERIFY(desk().state().contains("on disc"));
+    press(chip(leaf(), "End catching"));
+    Sifter& sifter = m_session->sifter();
+    QTRY_COMPARE_WITH_TIMEOUT(sifter.rows().size(), std::size_t(2), 20000);
+    QTRY_VERIFY(!sifter.sifting());
+    QCOMPARE(sifter.takes().size(), std::size_t(1));
+    // What fits the beat stands first.
+    QVERIFY(sifter.rows()[0].phrase.start > sifter.rows()[1].phrase.start);
+    QVERIFY(sifter.rows()[0].cost < sifter.rows()[1].cost);
+    SifterView& view = leaf().sifter();
+    QCOMPARE(view.list().count(), 2);
+    QCOMPARE(view.list().currentRow(), 0);
+    sifter.setOrder(Sifter::Order::Time);
+    QVERIFY(sifter.rows()[0].phrase.start < sifter.rows()[1].phrase.start);
+    sifter.setOrder(Sifter::Order::Fit);
+    view.list().setCurrentRow(0);
+    press(chip(view, "Hear"));
+    QTRY_VERIFY(m_session->auditioned().sounding);
+    m_session->endAudition();
+    press(chip(view, "Star"));
+    QVERIFY(sifter.rows()[0].starred);
+    const std::size_t before = sources();
+    press(chip(view, "Keep the starred"));
+    QTRY_COMPARE_WITH_TIMEOUT(sources(), before + 1, 15000);
+    QVERIFY(sifter.rows()[0].kept && !sifter.rows()[1].kept);
+    const Source& kept = *project().sources.back();
+    QVERIFY(QString::fromStdString(kept.papers.note).contains("take "));
+    QVERIFY(QString::fromStdString(kept.papers.from).contains("Simulated line"));
+    const QString take = QString::fromStdString(sifter.path().string());
+    QVERIFY(QFile::exists(take));
+    press(chip(view, "Drop the rest"));
+    QVERIFY(!QFile::exists(take));
+    QVERIFY(sifter.takes().empty());
+    QVERIFY(QFile::exists(QString::fromStdString(kept.origin)));
+    press(chip(view, "Put it back"));
+    QVERIFY(QFile::exists(take));
+    QTRY_COMPARE_WITH_TIMEOUT(sifter.rows().size(), std::size_t(2), 20000);
+  }
+
+  void aTakeThatWasCutOffIsFoundAtTheNextStart() {
+    auto take =
+        std::move(TakeFile::begin(desk().takesFolder(), {"a microphone", "now", "dry"})).value();
+    const Samples tone = sine(300, 1.5, 48000);
+    QVERIFY(take->write(tone.data(), tone.data(), int(tone.size())).ok());
+    take.reset(); // without an end
+    m_session->sifter().look(true);
+    QVERIFY(said("had not come to its end"));
+    m_session->sifter().open(m_session->sifter().takes().front().path);
+    QTRY_COMPARE(m_session->sifter().rows().size(), std::size_t(1));
+    m_said.clear();
+    m_session->sifter().look(true);
+    QVERIFY(!said("had not come to its end")); // the person knows now
+  }
+
+  void whatIsCaughtWhenTheWindowClosesIsKept() {
+    chooseInput(InputChoice::Line);
+    m_session->standIn().playSound("tone", makeSound(sine(300, 20, 48000, 0.3)));
+    m_session->standIn().start();
+    press(chip(leaf(), "Long take"));
+    press(chip(leaf(), "Catch"));
+    QTRY_VERIFY(desk().now().frames > 48000);
+    m_window->close();
+    const auto takes = takesIn(desk().takesFolder());
+    QVERIFY(!takes.empty());
+    QVERIFY(takes.front().whole);
+    QVERIFY(takes.front().length.value >= 1);
+  }
+
+  void devicesAreChosenAndRemembered() {
+    DevicesWindow& devices = m_window->devices();
+    press(chip(leaf(), "Devices…"));
+    QVERIFY(devices.isVisible());
+    QVERIFY(!devices.isModal());
+    chooseIn(named<Combo>(devices, "Sound server"), int(OutputChoice::Simulated));
+    auto* block = named<Combo>(devices, "Block");
+    chooseIn(block, block->findText("512", Qt::MatchStartsWith));
+    chooseIn(named<Combo>(devices, "Input"), int(InputChoice::Microphone));
+    QCOMPARE(m_session->liveSound().device()->blockFrames(), 512);
+    QTRY_VERIFY(m_session->engine().input().frames() > 4800);
+    bool shown = false;
+    for (auto* label : devices.findChildren<QLabel*>())
+      shown = shown || label->text().contains("Simulated microphone");
+    QVERIFY(shown);
+    QTest::keyClick(&devices, Qt::Key_Escape);
+    QVERIFY(!devices.isVisible());
+    SoundMemory memory; // as the next start reads it
+    QVERIFY(memory.choice() == m_session->liveSound().choice());
+    QCOMPARE(memory.choice().blockFrames, 512);
+    // A file that cannot be read is left alone, and said.
+    QFile file(m_dir.path() + "/tuvvo/sound.json");
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write("not at all");
+    file.close();
+    SoundMemory broken;
+    QVERIFY(!broken.takeTrouble().empty());
+    broken.keepChoice(memory.choice());
+    QVERIFY(file.open(QIODevice::ReadOnly));
+    QCOMPARE(file.readAll(), QByteArray("not at all"));
+    file.remove();
+  }
+
+  void theSimulatedControllerHasItsLeaf() {
+    stage().showLeaf("controllers");
+    QCoreApplication::processEvents();
+    auto* controllers = stage().findChild<ControllersLeaf*>();
+    ControllerDesk& hub = m_session->controllers();
+    QTRY_VERIFY_WITH_TIMEOUT(hub.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
+    QTRY_VERIFY(controllers->findChild<QListWidget*>()->count() >= 1);
+    chooseIn(named<Combo>(*controllers, "What its notes play"), int(NoteLayout::Deck));
+    QVERIFY(hub.settings(MidiHub::simulatedName()).layout == NoteLayout::Deck);
+    press(chip(*controllers, "Fit velocities"));
+    QVERIFY(hub.learning().contains("Strike 7"));
+    press(chip(*controllers, "Stop teaching"));
+    QVERIFY(hub.learning().isEmpty());
+    press(chip(*controllers, "Used"));
+    QVERIFY(!hub.settings(MidiHub::simulatedName()).wanted);
+    press(chip(*controllers, "Used"));
+    chooseIn(named<Combo>(*controllers, "What its notes play"), int(NoteLayout::Percussion));
+    QTRY_VERIFY_WITH_TIMEOUT(hub.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
+    emit slide(*controllers, "Bars it plays")->changed(1, true);
+    press(chip(*controllers, "Play it"));
+    QVERIFY(hub.hub().simulated().playing());
+    QTRY_VERIFY_WITH_TIMEOUT(!hub.lastOf(MidiHub::simulatedName()).isEmpty(), 4000);
+    hub.hub().simulated().stop();
+  }
+
+  void aWholeEvening() {
+    // Taught: a pad of the simulated controller plays the kick.
+    ControllerDesk& hub = m_session->controllers();
+    QTRY_VERIFY_WITH_TIMEOUT(hub.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
+    SimulatedController& pads = hub.hub().simulated();
+    const Key* kick = keyAt(project(), Row::Floor, 0, 0);
+    const Id kickId = kick->id;
+    m_session->selectKey(kickId);
+    stage().showLeaf("controllers");
+    QCoreApplication::processEvents();
+    auto* controllers = stage().findChild<ControllersLeaf*>();
+    press(chip(*controllers, "Teach " + QString::fromStdString(nameOf(project(), *kick))));
+    pads.send({MidiKind::NoteOn, 0, 60, 100});
+    QTRY_VERIFY(hub.learning().isEmpty());
+    pads.send({MidiKind::NoteOff, 0, 60, 0});
+    // Played, and overdubbed: each pass is a step.
+    m_session->edit("Empty the pattern",
+                    withPatternChanged(project(), m_session->selection().pattern, [](Pattern& p) {
+                      p.lanes.clear();
+                      p.bars = 1;
+                    }));
+    const auto pins = [&] {
+      std::size_t count = 0;
+      for (const auto& lane : findPattern(project(), m_session->selection().pattern)->lanes)
+        count += lane.pins.size();
+      return count;
+    };
+    Session::Click click = m_session->click();
+    click.countIn = 0;
+    m_session->setClick(click);
+    const auto strikeAt = [&](double beat, int note) {
+      QTRY_VERIFY_WITH_TIMEOUT(double(m_session->engine().absolutePosition()) >=
+                                   beat * m_session->score()->framesPerBeat,
+                               10000);
+      pads.send({MidiKind::NoteOn, 0, note, 100});
+      QTest::qWait(40);
+      pads.send({MidiKind::NoteOff, 0, note, 0});
+    };
+    m_session->toggleRecord();
+    strikeAt(0.5, 60);
+    strikeAt(2.5, 60);
+    strikeAt(4 + 1.5, 38); // the second time round, over the first
+    strikeAt(8 + 0.2, 38);
+    m_session->toggleRecord();
+    m_session->stop();
+    QTRY_COMPARE(pins(), std::size_t(4));
+    m_session->undo(); // the third pass
+    QCOMPARE(pins(), std::size_t(3));
+    m_session->undo(); // the second
+    QCOMPARE(pins(), std::size_t(2));
+    m_session->redo();
+    QCOMPARE(pins(), std::size_t(3));
+    // Played without recording, and caught.
+    m_session->play(0);
+    strikeAt(1, 42);
+    strikeAt(3, 42);
+    QTest::qWait(200);
+    m_session->stop();
+    m_session->catchThat();
+    QVERIFY(pins() >= 5);
+    const std::size_t caughtPins = pins();
+    // Eight sounds from the line, onto keys.
+    stage().showLeaf("catch");
+    QCoreApplication::processEvents();
+    chooseInput(InputChoice::Line);
+    m_session->standIn().playFile(hitsFile(8, 0.4, "evening.wav"));
+    QTRY_COMPARE(m_session->standIn().name(), QString("evening"));
+    const std::size_t keys = project().keys.size();
+    press(chip(leaf(), "Single sounds"));
+    press(chip(leaf(), "Catch"));
+    QTRY_VERIFY(desk().now().frames > 24000);
+    press(chip(leaf(), "Start it"));
+    QTRY_COMPARE_WITH_TIMEOUT(project().keys.size(), keys + 8, 20000);
+    m_session->standIn().stop();
+    press(chip(leaf(), "End catching"));
+    // Saved, closed, opened: all of it is there.
+    QVERIFY(m_session->saveAs(m_dir.path() + "/Evening.tuvvo"));
+    const Project before = project();
+    closeDemo();
+    QVERIFY(openDemo());
+    m_session->open(m_dir.path() + "/Evening.tuvvo");
+    settle();
+    QCOMPARE(project().keys.size(), keys + 8);
+    QCOMPARE(project().patterns.size(), before.patterns.size());
+    std::size_t pinsNow = 0, pinsBefore = 0;
+    for (const auto& pattern : project().patterns)
+      for (const auto& lane : pattern->lanes) pinsNow += lane.pins.size();
+    for (const auto& pattern : before.patterns)
+      for (const auto& lane : pattern->lanes) pinsBefore += lane.pins.size();
+    QCOMPARE(pinsNow, pinsBefore);
+    QVERIFY(caughtPins > 0);
+    QVERIFY(m_session->controllers().settings(MidiHub::simulatedName()).notes.contains(60));
+  }
+};
+
+QTEST_MAIN(TestCatching)
+#include "tst_catching.moc"
