@@ -1,15 +1,35 @@
-// The audio thread never allocates or locks: both are trapped while process() runs.
+// The audio thread never allocates, locks or calls the system: all three are trapped while
+// process() runs.
 #include "formats/shipped.h"
 #include "play/engine.h"
+#include "play/filtered_keys.h"
 #include "support.h"
 
 #include <QtTest>
 #include <dlfcn.h>
+#include <linux/prctl.h>
 #include <pthread.h>
+#include <signal.h>
+#include <sys/prctl.h>
+#include <unistd.h>
 
 namespace {
 thread_local bool guarded = false;
-std::atomic<int> allocations{0}, locks{0};
+std::atomic<int> allocations{0}, locks{0}, systemCalls{0};
+/// Syscall user dispatch (Linux 5.11): while this says so, a system call of this thread is a SIGSYS
+/// instead.
+volatile char dispatch = SYSCALL_DISPATCH_FILTER_ALLOW;
+bool dispatches = false;
+
+void onSystemCall(int) {
+  dispatch = SYSCALL_DISPATCH_FILTER_ALLOW;
+  ++systemCalls;
+}
+
+void guard(bool on) {
+  guarded = on;
+  dispatch = on && dispatches ? SYSCALL_DISPATCH_FILTER_BLOCK : SYSCALL_DISPATCH_FILTER_ALLOW;
+}
 
 template <class Function> Function real(const char* name) {
   return reinterpret_cast<Function>(dlsym(RTLD_NEXT, name));
@@ -56,15 +76,25 @@ using namespace tuvvo;
 class TestRealtime : public QObject {
   Q_OBJECT
 private slots:
+  void initTestCase() {
+    struct sigaction action {};
+    action.sa_handler = onSystemCall;
+    sigaction(SIGSYS, &action, nullptr);
+    dispatches = prctl(PR_SET_SYSCALL_USER_DISPATCH, PR_SYS_DISPATCH_ON, 0, 0, &dispatch) == 0;
+    if (!dispatches) qWarning("this kernel cannot trap system calls: that part is not tested");
+  }
+
   void theTrapsWork() {
     std::mutex mutex;
-    allocations = locks = 0;
-    guarded = true;
+    allocations = locks = systemCalls = 0;
+    guard(true);
     auto* volatile p = new std::vector<int>(100);
     delete p;
     mutex.lock();
     mutex.unlock();
-    guarded = false;
+    (void)::getppid();
+    guard(false);
+    QCOMPARE(systemCalls.load() > 0, dispatches);
     QVERIFY(allocations >= 2);
     QVERIFY(locks >= 1);
   }
@@ -75,8 +105,8 @@ private slots:
     Engine engine;
     engine.setScore(std::make_shared<Score>(compileSong(demo)));
     engine.send({Engine::Command::Kind::Play});
-    Samples l(256), r(256);
-    allocations = locks = 0;
+    Samples l(256), r(256), in(256, 0.1f);
+    allocations = locks = systemCalls = 0;
     Random random(3);
     for (int block = 0; block < 4000; ++block) {
       // The owner's side of things happens between, unguarded: new scores, strikes, seeks, reports.
@@ -85,6 +115,9 @@ private slots:
         if (block % 150 != 7)
           options.audition = {demo.sources[std::size_t(block / 50 % 2)]->sound, block % 200 == 7,
                               false, 1, std::uint32_t(block / 300)};
+        options.monitor.on = block % 250 == 7; // what comes in is heard, and caught
+        options.monitor.prints = block % 350 == 7;
+        options.monitor.filters.low.corner = double(300 + block);
         engine.setScore(std::make_shared<Score>(
             block % 100 == 7 ? compilePattern(demo, demo.patterns[1]->id, options)
                              : compileSong(demo, options)));
@@ -104,15 +137,46 @@ private slots:
         metronome.on = block % 1000 == 0;
         engine.send(metronome);
       }
-      guarded = true;
-      engine.process(l.data(), r.data(), 1 + int(random.next() % 256));
-      guarded = false;
+      if (block % 700 == 0) engine.send({Engine::Command::Kind::Probe});
+      const float* comesIn = block % 5 == 0 ? nullptr : in.data();
+      guard(true);
+      engine.process(l.data(), r.data(), 1 + int(random.next() % 256), 1000 + block, comesIn,
+                     comesIn);
+      guard(false);
+      InputLine::Place place;
+      while (block % 40 == 0 && engine.input().nextPlace(place))
+        engine.input().read(in.data(), in.data(), std::min(place.frames, 256));
+      in.assign(256, 0.1f);
       Engine::Report report{};
       while (engine.nextReport(report)) {
       }
     }
     QCOMPARE(allocations.load(), 0);
     QCOMPARE(locks.load(), 0);
+    QCOMPARE(systemCalls.load(), 0);
+  }
+
+  void sixtyFourFilteredVoicesDoNot() {
+    const auto made = test::filteredKeys(24);
+    Engine engine;
+    engine.setScore(std::make_shared<Score>(compilePattern(made.project, 0)));
+    Samples l(128), r(128);
+    allocations = locks = systemCalls = 0;
+    for (int i = 0; i < 64; ++i) {
+      Engine::Command strike{Engine::Command::Kind::Strike};
+      strike.key = made.keys[std::size_t(i % 24)];
+      strike.touch = std::uint32_t(i + 1);
+      engine.send(strike);
+    }
+    int most = 0;
+    for (int block = 0; block < 1000; ++block) {
+      guard(true);
+      engine.process(l.data(), r.data(), 128);
+      guard(false);
+      most = std::max(most, engine.sounding());
+    }
+    QCOMPARE(most, 64);
+    QCOMPARE(allocations.load() + locks.load() + systemCalls.load(), 0);
   }
 };
 
