@@ -71,9 +71,9 @@ run_tests() {
   say "building the core under AddressSanitizer and UBSan"
   configure_and_build build-address -- -DTUVVO_SANITIZE=address
   ctest --test-dir build-address --output-on-failure --timeout 600 || failed=1
-  say "building the engine and the crate under ThreadSanitizer"
-  configure_and_build build-thread tst_engine_threads tst_crate -- -DTUVVO_SANITIZE=thread
-  ctest --test-dir build-thread --output-on-failure --timeout 600 -R "engine_threads|tst_crate" || failed=1
+  say "building the engine, the crate and the catcher under ThreadSanitizer"
+  configure_and_build build-thread tst_engine_threads tst_crate tst_catch -- -DTUVVO_SANITIZE=thread
+  ctest --test-dir build-thread --output-on-failure --timeout 600 -R "_threads|tst_crate" || failed=1
   [ $failed -eq 0 ] && say "all tests passed" || say "some tests failed"
   return $failed
 }
@@ -87,6 +87,7 @@ run_screenshots() {
   picture() { build/bin/tuvvo --demo --screenshot "docs/screenshots/$1.png" --stage "${@:2}"; }
   for stage in crate cut beat song print; do picture $stage $stage; done
   picture keys keys/kick/layers
+  for stage in timing catch sifter; do picture keys-$stage keys/$stage; done
   picture beat-daylight beat --daylight
   picture cut-drift "cut/pier nine break/straight"
   picture cut-treat "cut/pier nine break/treat"

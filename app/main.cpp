@@ -41,8 +41,35 @@ void prepareForPicture(Session& session) {
     }
 }
 
-/// The catch leaf is shown at work: the simulated microphone is caught, or its take is sifted.
-void catchForPicture(Session& session, const QString& leaf) {
+void waitUntil(const std::function<bool()>& done, int atMostMs) {
+  QElapsedTimer waited;
+  waited.start();
+  while (!done() && waited.elapsed() < atMostMs)
+    QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+}
+
+/// A loose hand plays two bars, so that there is something to see of its timing.
+void playForPicture(Session& session) {
+  auto& hub = session.controllers().hub();
+  waitUntil([&] { return hub.sourceOf(MidiHub::simulatedName()) > 0; }, 4000);
+  SimulatedController::Player player;
+  player.bpm = session.project().tempo.value;
+  player.bars = 2;
+  player.looseMs = 17;
+  player.lateMs = 6;
+  player.figure = 1;
+  player.leadInS = 4 * 60 / player.bpm; // the count-in
+  session.toggleRecord();
+  hub.simulated().play(SimulatedController::played(player));
+  waitUntil([&] { return !hub.simulated().playing(); }, 20000);
+  session.toggleRecord();
+  session.stop();
+}
+
+/// The leaves of Keys that show work are shown at it: a take is played, the simulated microphone is
+/// caught, its take is sifted.
+void workForPicture(Session& session, const QString& leaf) {
+  if (leaf == QLatin1String("timing")) return playForPicture(session);
   if (leaf != QLatin1String("catch") && leaf != QLatin1String("sifter")) return;
   SoundChoice sound = session.liveSound().choice();
   sound.input = InputChoice::Microphone;
@@ -56,10 +83,7 @@ void catchForPicture(Session& session, const QString& leaf) {
     return;
   }
   session.catching().begin();
-  QElapsedTimer waited;
-  waited.start();
-  while (session.catching().now().hits < 4 && waited.elapsed() < 12000)
-    QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+  waitUntil([&] { return session.catching().now().hits >= 4; }, 12000);
 }
 
 } // namespace
@@ -189,7 +213,7 @@ int main(int argc, char** argv) {
     return 0;
   }
   if (parser.isSet(screenshot)) {
-    if (parser.isSet(demo)) catchForPicture(session, leaf);
+    if (parser.isSet(demo)) workForPicture(session, leaf);
     // Notes and measures come from the background; the picture waits for them.
     QElapsedTimer waited;
     waited.start();

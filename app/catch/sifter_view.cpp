@@ -1,8 +1,10 @@
 #include "catch/sifter_view.h"
 
+#include "session/clock_text.h"
 #include "session/session.h"
 #include "theme/theme.h"
 #include "widgets/flow_row.h"
+#include "widgets/signs.h"
 #include "widgets/small_wave.h"
 
 #include <QFileInfo>
@@ -17,16 +19,6 @@ namespace tuvvo {
 using theme::px;
 
 namespace {
-
-constexpr double kFitsWell = 2, kFits = 6; // of costOf()
-
-QString clock(Seconds at) {
-  const auto tenths = std::llround(at.value * 10);
-  return QStringLiteral("%1:%2.%3")
-      .arg(tenths / 600)
-      .arg(tenths / 10 % 60, 2, 10, QLatin1Char('0'))
-      .arg(tenths % 10);
-}
 
 bool single(const Listening& heard) { return heard.kind.kind == SoundKind::OneShot; }
 
@@ -84,7 +76,11 @@ public:
     p->drawRoundedRect(box, 5, 5);
     if (selected) p->fillRect(QRectF(box.left(), box.top() + 4, 3, box.height() - 8), c.brass);
     double x = box.left() + px(16);
-    mark(*p, QPointF(x, box.center().y()), row);
+    const QPointF sign(x, box.center().y());
+    if (index.row() == m_session.sifter().sounding())
+      drawSoundingSign(*p, sign);
+    else
+      drawFitSign(*p, sign, row.cost);
     x += px(14);
     const Hertz rate = sound ? sound->rate() : Hertz(48000);
     const auto cell = [&](double width, const QString& text, const QColor& ink,
@@ -93,7 +89,7 @@ public:
                       Qt::AlignLeft | Qt::AlignVCenter, text, type, ink);
       x += width;
     };
-    cell(px(58), clock(toSeconds(row.phrase.start, rate)), c.text, theme::Type::Strong);
+    cell(px(58), clockText(toSeconds(row.phrase.start, rate)), c.text, theme::Type::Strong);
     cell(px(52),
          tr("%1 s").arg(toSeconds(row.phrase.end - row.phrase.start, rate).value, 0, 'f', 1),
          c.quiet);
@@ -116,24 +112,6 @@ public:
 
 private:
   static QString tr(const char* text) { return SifterView::tr(text); }
-  /// As in the crate: full, it fits well; a ring, with some change; a short line, far off; while it
-  /// sounds, a triangle.
-  void mark(QPainter& p, QPointF at, const Sifter::Row& row) const {
-    const auto& c = theme::colours();
-    const double r = px(4);
-    if (row.cost < kFitsWell) {
-      p.setBrush(c.mint);
-      p.drawEllipse(at, r, r);
-    } else if (row.cost < kFits) {
-      p.setBrush(Qt::NoBrush);
-      p.setPen(QPen(c.mint, 1.5));
-      p.drawEllipse(at, r, r);
-    } else {
-      p.setPen(QPen(c.quiet, 1.5));
-      p.drawLine(at - QPointF(r, 0), at + QPointF(r, 0));
-    }
-    p.setPen(Qt::NoPen);
-  }
 
   Session& m_session;
 };
@@ -300,7 +278,7 @@ void SifterView::refresh() {
     m_takes->addItem(
         tr("%1, %2%3")
             .arg(QFileInfo(QString::fromStdString(take.path.string())).completeBaseName(),
-                 clock(take.length), take.whole ? QString() : tr(", cut off")));
+                 clockText(take.length), take.whole ? QString() : tr(", cut off")));
     if (take.path == sifter.path()) m_takes->setCurrentIndex(m_takes->count() - 1);
   }
   const bool open = !sifter.path().empty();
@@ -314,10 +292,10 @@ void SifterView::refresh() {
   const Hertz rate = sifter.sound() ? sifter.sound()->rate() : Hertz(48000);
   for (const auto& row : sifter.rows()) {
     auto* item = new QListWidgetItem(m_list);
-    item->setText(QStringList{clock(toSeconds(row.phrase.start, rate)), tempoText(row.phrase.heard),
-                              steadyText(row.phrase.heard), keyText(row.phrase.heard),
-                              levelText(row.phrase.heard), row.starred ? tr("starred") : QString(),
-                              row.kept ? tr("kept") : QString()}
+    item->setText(QStringList{
+        clockText(toSeconds(row.phrase.start, rate)), tempoText(row.phrase.heard),
+        steadyText(row.phrase.heard), keyText(row.phrase.heard), levelText(row.phrase.heard),
+        row.starred ? tr("starred") : QString(), row.kept ? tr("kept") : QString()}
                       .join(QStringLiteral(", ")));
     if (m_byHand && row.phrase.start.value == m_chosen) m_list->setCurrentItem(item);
   }
@@ -344,6 +322,7 @@ void SifterView::refresh() {
 }
 
 void SifterView::refreshActs() {
+  m_list->viewport()->update(); // what sounds has a sign of its own
   const auto& rows = m_session.sifter().rows();
   const bool any = current() >= 0 && std::size_t(current()) < rows.size();
   for (Chip* chip : {m_hear, m_beside, m_star, m_keep}) chip->setEnabled(any);
@@ -355,8 +334,7 @@ void SifterView::refreshActs() {
   const auto& row = rows[std::size_t(current())];
   m_star->setChecked(row.starred);
   m_keep->setEnabled(!row.kept);
-  const bool sounds = !m_session.auditioned().hash.empty();
-  m_hear->setText(sounds ? tr("Hear or end") : tr("Hear"));
+  m_hear->setText(current() == m_session.sifter().sounding() ? tr("End it") : tr("Hear"));
 }
 
 } // namespace tuvvo

@@ -1,5 +1,6 @@
 #include "catch/stand_in_row.h"
 
+#include "session/clock_text.h"
 #include "session/session.h"
 #include "theme/theme.h"
 #include "widgets/flow_row.h"
@@ -12,11 +13,6 @@ namespace tuvvo {
 using theme::px;
 
 namespace {
-
-QString clock(Seconds at) {
-  const auto whole = std::int64_t(at.value);
-  return QStringLiteral("%1:%2").arg(whole / 60).arg(whole % 60, 2, 10, QLatin1Char('0'));
-}
 
 QString signedText(double v) {
   return QString::number(v, 'f', 0).replace(QLatin1Char('-'), QChar(0x2212));
@@ -89,7 +85,8 @@ StandInRow::StandInRow(Session& session, QWidget* parent) : QWidget(parent), m_s
   connect(&player, &StandIn::changed, this, &StandInRow::refresh);
   connect(&session.catching(), &CatchDesk::levelMoved, this, [this] {
     const auto& now = m_session.standIn();
-    m_place->setText(tr("%1 of %2").arg(clock(now.place()), clock(now.length())));
+    m_place->setText(
+        tr("%1 of %2").arg(clockText(now.place(), false), clockText(now.length(), false)));
   });
   refresh();
 }

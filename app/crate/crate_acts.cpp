@@ -38,6 +38,28 @@ void CrateStage::keepIt() {
                  withKeySound(m_session.project(), row, *column, 0, {source.id, 0}, source.name));
 }
 
+/// As if it lay on a player that is plugged into the input.
+void CrateStage::playIntoLine() {
+  if (!m_subject.any() || m_subject.missing) return;
+  auto& player = m_session.standIn();
+  if (m_subject.source->sound)
+    player.playSound(QString::fromStdString(m_subject.source->name), m_subject.source->sound);
+  else if (!m_subject.paths.empty())
+    player.playFile(QString::fromStdString(m_subject.paths.front()));
+  else
+    return;
+  SoundChoice choice = m_session.liveSound().choice();
+  if (choice.input != InputChoice::Line) {
+    choice.input = InputChoice::Line;
+    m_session.openSound(choice);
+    m_session.soundMemory().keepChoice(choice);
+  }
+  player.start();
+  emit m_session.message(tr("%1 plays into the simulated line; catch it in Keys, Catch.")
+                             .arg(QString::fromStdString(m_subject.source->name)),
+                         false);
+}
+
 void CrateStage::correct(const QString& name, const std::function<void(Corrections&)>& change,
                          const QString& merge) {
   if (!m_subject.any()) return;

@@ -194,6 +194,7 @@ void CrateStage::addCommands() {
   auto* keep = addCommand(tr("Keep it: into the beat, or onto the deck"),
                           QKeySequence(Qt::CTRL | Qt::Key_Return), [this] { keepIt(); });
   auto* hearing = addCommand(tr("Hear it with the beat"), {}, [this] { hear(); });
+  addCommand(tr("Play it into the simulated line"), {}, [this] { playIntoLine(); });
   addCommand(tr("Hear the next one"), QKeySequence(Qt::CTRL | Qt::Key_Down), [this] {
     const int place = m_list->currentIndex().row() + 1;
     if (place < m_model->rowCount()) m_list->setCurrentIndex(m_model->index(place));

@@ -44,6 +44,7 @@ private:
   [[nodiscard]] Subject subjectOf(RowId row) const;
   void hear();
   void keepIt();
+  void playIntoLine();
   void correct(const QString& name, const std::function<void(Corrections&)>& change,
                const QString& merge = {});
   void correctTempo(double factor);

@@ -2,6 +2,7 @@
 
 #include "theme/theme.h"
 #include "widgets/combo.h"
+#include "widgets/signs.h"
 
 #include <QPainter>
 #include <QStyledItemDelegate>
@@ -12,8 +13,6 @@ namespace tuvvo {
 using theme::px;
 
 namespace {
-
-constexpr double kFitsWell = 2, kFits = 6; // of planFit()'s cost
 
 QString secondLine(const CrateRow& row) {
   QStringList parts;
@@ -76,31 +75,11 @@ public:
   }
 
 private:
-  /// Full: fits well; a ring: fits with some change; a short line: far off; nothing: not known.
-  /// While it sounds it is a triangle.
+  /// How it fits; nothing where that is not known. While it sounds it is a triangle.
   void fitMark(QPainter& p, QPointF at, const CrateRow& row) const {
-    const auto& c = theme::colours();
-    if (!sounding.empty() && row.hash == sounding) {
-      p.setBrush(c.brass);
-      const double r = px(6);
-      p.drawPolygon(QPolygonF{
-          {at.x() - r * 0.7, at.y() - r}, {at.x() + r, at.y()}, {at.x() - r * 0.7, at.y() + r}});
-      return;
-    }
+    if (!sounding.empty() && row.hash == sounding) return drawSoundingSign(p, at);
     if (!row.heard || (!row.tempo && !(row.key && beat.key))) return;
-    const double cost = cheapestFit(fitQuestion(row, beat));
-    const double r = px(4);
-    if (cost < kFitsWell) {
-      p.setBrush(c.mint);
-      p.drawEllipse(at, r, r);
-    } else if (cost < kFits) {
-      p.setBrush(Qt::NoBrush);
-      p.setPen(QPen(c.mint, 1.5));
-      p.drawEllipse(at, r, r);
-    } else {
-      p.setPen(QPen(c.line, 2));
-      p.drawLine(QPointF(at.x() - r, at.y()), QPointF(at.x() + r, at.y()));
-    }
+    drawFitSign(p, at, cheapestFit(fitQuestion(row, beat)));
   }
 
   const SourceListModel& m_model;

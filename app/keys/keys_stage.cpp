@@ -189,10 +189,14 @@ bool KeysStage::showLeaf(const QString& name) {
   for (const auto& each : m_session.project().keys)
     if (!key.isEmpty() && QString::fromStdString(nameOf(m_session.project(), each)) == key)
       m_session.selectKey(each.id);
-  const QStringList pages{QString(), QStringLiteral("takes"), QStringLiteral("catch"),
-                          QStringLiteral("controllers"), QStringLiteral("sifter")};
+  const QStringList pages{QString(),
+                          QStringLiteral("takes"),
+                          QStringLiteral("catch"),
+                          QStringLiteral("controllers"),
+                          QStringLiteral("sifter"),
+                          QStringLiteral("timing")};
   const int page = std::max(0, int(pages.indexOf(leaf)));
-  openLeaf(page == 4 ? 2 : page); // the sifter lies under the input
+  openLeaf(page == 4 ? 2 : page == 5 ? 1 : page); // the sifter lies under the input
   if (pages.indexOf(leaf) > 0) return true;
   if (!names.contains(leaf)) return false;
   m_sound->showGroup(SoundLeaf::Group(names.indexOf(leaf)));

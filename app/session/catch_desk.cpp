@@ -4,6 +4,7 @@
 #include "base/tempo_map.h"
 #include "listen/listen.h"
 #include "model/edits.h"
+#include "session/clock_text.h"
 #include "session/session.h"
 
 #include <QCoreApplication>
@@ -52,6 +53,11 @@ CatchDesk::CatchDesk(Session& session)
       })) {
   connect(&session, &Session::selectionChanged, this, [this] {
     if (m_settings.hear == Hear::Through) m_session.refreshMonitor();
+  });
+  connect(&session, &Session::transportChanged, this, [this] { // a bar that never comes
+    if (m_catching && m_settings.way == Way::Bars && !m_session.playing() &&
+        !m_catcher->now().taking)
+      stop();
   });
   connect(&session, &Session::changed, this, [this] { // bars of two tempos fit nothing
     if (m_catching && m_settings.way == Way::Bars && m_session.project().tempo.value != m_tempo)
@@ -243,8 +249,7 @@ QString CatchDesk::state() const {
   case Way::Long:
     break;
   }
-  const auto seconds = now.frames / std::int64_t(kEngineRate.value);
-  return tr("%1:%2 on disc").arg(seconds / 60).arg(seconds % 60, 2, 10, QLatin1Char('0'));
+  return tr("%1 on disc").arg(clockText(toSeconds(Frames(now.frames), kEngineRate), false));
 }
 
 double CatchDesk::done() const {

@@ -1,6 +1,7 @@
 #include "session/sifter.h"
 
 #include "audio/decode.h"
+#include "session/clock_text.h"
 #include "session/session.h"
 
 #include <QFile>
@@ -10,14 +11,6 @@
 namespace tuvvo {
 
 namespace {
-
-QString clock(Seconds at) {
-  const auto tenths = std::llround(at.value * 10);
-  return QStringLiteral("%1:%2.%3")
-      .arg(tenths / 600)
-      .arg(tenths / 10 % 60, 2, 10, QLatin1Char('0'))
-      .arg(tenths % 10);
-}
 
 QString qt(const std::filesystem::path& path) { return QString::fromStdString(path.string()); }
 
@@ -40,9 +33,9 @@ void Sifter::look(bool atStart) {
       if (!take.whole) {
         emit m_session.message(
             tr("A take of %1 from %2 had not come to its end. It is kept; sift it in Keys, Catch.")
-                .arg(clock(take.length), take.about.input.empty()
-                                             ? tr("an input")
-                                             : QString::fromStdString(take.about.input)),
+                .arg(clockText(take.length), take.about.input.empty()
+                                                 ? tr("an input")
+                                                 : QString::fromStdString(take.about.input)),
             false);
         break;
       }
@@ -156,10 +149,10 @@ void Sifter::rank() {
 std::shared_ptr<Source> Sifter::sourceOf(const Row& row) const {
   auto source = std::make_shared<Source>();
   const Hertz rate = m_sound->rate();
-  source->name =
-      tr("%1 at %2")
-          .arg(QFileInfo(qt(m_path)).completeBaseName(), clock(toSeconds(row.phrase.start, rate)))
-          .toStdString();
+  source->name = tr("%1 at %2")
+                     .arg(QFileInfo(qt(m_path)).completeBaseName(),
+                          clockText(toSeconds(row.phrase.start, rate)))
+                     .toStdString();
   source->sound = soundOf(*m_sound, row.phrase.start, row.phrase.end);
   source->hash = source->sound->hash();
   source->heard = row.phrase.heard;
@@ -168,8 +161,9 @@ std::shared_ptr<Source> Sifter::sourceOf(const Row& row) const {
   source->papers.when = from.when;
   source->papers.note =
       tr("%1 to %2 of %3 (%4)")
-          .arg(clock(toSeconds(row.phrase.start, rate)), clock(toSeconds(row.phrase.end, rate)),
-               QFileInfo(qt(m_path)).fileName(), QString::fromStdString(from.settings))
+          .arg(clockText(toSeconds(row.phrase.start, rate)),
+               clockText(toSeconds(row.phrase.end, rate)), QFileInfo(qt(m_path)).fileName(),
+               QString::fromStdString(from.settings))
           .toStdString();
   return source;
 }
@@ -180,10 +174,19 @@ void Sifter::star(std::size_t row) {
   emit changed();
 }
 
+int Sifter::sounding() const {
+  if (m_heardHash.empty() || m_session.auditioned().hash != m_heardHash) return -1;
+  for (std::size_t row = 0; row < m_rows.size(); ++row)
+    if (m_rows[row].phrase.start == m_heardStart) return int(row);
+  return -1;
+}
+
 void Sifter::hear(std::size_t row, bool toTheBeat) {
   if (row >= m_rows.size() || !m_sound) return;
+  if (int(row) == sounding()) return m_session.endAudition();
   const auto source = sourceOf(m_rows[row]);
-  if (m_session.auditioned().hash == source->hash) return m_session.endAudition();
+  m_heardHash = source->hash;
+  m_heardStart = m_rows[row].phrase.start;
   if (toTheBeat)
     m_session.audition(source);
   else

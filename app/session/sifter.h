@@ -50,8 +50,10 @@ public:
   void setSettings(const SiftSettings& settings);
 
   void star(std::size_t row);
-  /// Plays a phrase as it is, or brought to the beat beside the music.
+  /// Plays a phrase as it is, or brought to the beat beside the music; the one that sounds ends.
   void hear(std::size_t row, bool toTheBeat);
+  /// The row that is heard now; −1 for none.
+  [[nodiscard]] int sounding() const;
   /// Into the beat and the crate, with its lineage.
   void keep(std::size_t row);
   /// All that are starred and not kept yet. @returns how many
@@ -83,6 +85,8 @@ private:
   std::vector<Row> m_rows;
   std::shared_ptr<JobContext> m_job;
   int m_run = 0;
+  std::string m_heardHash;
+  Frames m_heardStart{0};
   QString m_dropped, m_droppedFrom; ///< in the trash, and where it lay
   JobPool m_pool{1};                ///< last: ends first
 };

@@ -1,6 +1,7 @@
 #include "shell/rail.h"
 
 #include "base/tempo_map.h"
+#include "session/clock_text.h"
 #include "song/timeline.h"
 #include "theme/theme.h"
 #include "widgets/chip.h"
@@ -40,8 +41,9 @@ StageButton::StageButton(Stage stage, QWidget* parent) : QAbstractButton(parent)
   setToolTip(QStringLiteral("%1 (F%2)").arg(text()).arg(int(stage) + 1));
 }
 
-void StageButton::setFigure(const QString& figure) {
+void StageButton::setFigure(const QString& figure, bool records) {
   m_figure = figure;
+  m_records = records;
   setAccessibleDescription(figure);
   update();
 }
@@ -67,7 +69,8 @@ void StageButton::paintEvent(QPaintEvent*) {
                   isChecked() ? c.text : c.quiet);
   theme::drawText(
       p, QRectF(box.left(), box.top() + box.height() * 0.55, box.width(), box.height() * 0.45),
-      Qt::AlignLeft | Qt::AlignVCenter, m_figure, theme::Type::Small, c.quiet);
+      Qt::AlignLeft | Qt::AlignVCenter, m_figure, theme::Type::Small,
+      m_records ? c.coral : c.quiet);
 }
 
 Rail::Rail(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
@@ -90,6 +93,7 @@ Rail::Rail(Session& session, QWidget* parent) : QWidget(parent), m_session(sessi
   column->addLayout(row);
   connect(&session, &Session::changed, this, &Rail::refresh);
   connect(&session, &Session::measured, this, &Rail::refresh);
+  connect(&session.catching(), &CatchDesk::changed, this, &Rail::refresh);
   refresh();
 }
 
@@ -103,19 +107,19 @@ void Rail::refresh() {
     cuts += int(source->cuts.size());
   }
   const Timeline timeline = timelineOf(p);
-  const int seconds = int(std::lround(TempoMap(p.tempo).secondsAt(timeline.length).value));
-  const auto set = [&](Stage stage, const QString& figure) {
-    m_buttons[std::size_t(stage)]->setFigure(figure);
+  const auto set = [&](Stage stage, const QString& figure, bool records = false) {
+    m_buttons[std::size_t(stage)]->setFigure(figure, records);
   };
   set(Stage::Crate, sources == 1 ? tr("1 source") : tr("%1 sources").arg(sources));
   set(Stage::Cut, cuts == 1 ? tr("1 cut") : tr("%1 cuts").arg(cuts));
-  set(Stage::Keys, tr("%1 keys").arg(p.keys.size()));
+  set(Stage::Keys,
+      m_session.catching().catching() ? tr("catching") : tr("%1 keys").arg(p.keys.size()),
+      m_session.catching().catching());
   set(Stage::Beat,
       p.patterns.size() == 1 ? tr("1 pattern") : tr("%1 patterns").arg(p.patterns.size()));
-  set(Stage::Song, tr("%1 bars %2:%3")
+  set(Stage::Song, tr("%1 bars %2")
                        .arg(timeline.bars)
-                       .arg(seconds / 60)
-                       .arg(seconds % 60, 2, 10, QLatin1Char('0')));
+                       .arg(clockText(TempoMap(p.tempo).secondsAt(timeline.length), false)));
   const double lufs = m_session.measure().loudness.integratedLufs;
   set(Stage::Print,
       std::isfinite(lufs) && lufs < 0

@@ -14,7 +14,8 @@ class StageButton : public QAbstractButton {
   Q_OBJECT
 public:
   StageButton(Stage stage, QWidget* parent);
-  void setFigure(const QString& figure);
+  /// @param records  it says that something is recorded
+  void setFigure(const QString& figure, bool records = false);
   [[nodiscard]] QSize sizeHint() const override;
 
 protected:
@@ -22,6 +23,7 @@ protected:
 
 private:
   QString m_figure;
+  bool m_records = false;
 };
 
 class Rail : public QWidget {

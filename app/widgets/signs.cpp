@@ -47,4 +47,30 @@ void drawTreatedSign(QPainter& p, QPointF at, QColor colour) {
   }
 }
 
+void drawFitSign(QPainter& p, QPointF at, double cost) {
+  constexpr double fitsWell = 2, fits = 6;
+  const auto& c = theme::colours();
+  const double r = theme::px(4);
+  p.setPen(Qt::NoPen);
+  p.setBrush(Qt::NoBrush);
+  if (cost < fitsWell) {
+    p.setBrush(c.mint);
+    p.drawEllipse(at, r, r);
+  } else if (cost < fits) {
+    p.setPen(QPen(c.mint, 1.5));
+    p.drawEllipse(at, r, r);
+  } else {
+    p.setPen(QPen(c.line, 2));
+    p.drawLine(QPointF(at.x() - r, at.y()), QPointF(at.x() + r, at.y()));
+  }
+}
+
+void drawSoundingSign(QPainter& p, QPointF at) {
+  const double r = theme::px(6);
+  p.setPen(Qt::NoPen);
+  p.setBrush(theme::colours().brass);
+  p.drawPolygon(QPolygonF{
+      {at.x() - r * 0.7, at.y() - r}, {at.x() + r, at.y()}, {at.x() - r * 0.7, at.y() + r}});
+}
+
 } // namespace tuvvo

@@ -16,4 +16,11 @@ void drawHitSign(QPainter& painter, HitClass hit, QPointF at, double size, QColo
 /// The sign of a slice that something is done to: two bent strokes, one over the other.
 void drawTreatedSign(QPainter& painter, QPointF at, QColor colour);
 
+/// How well something fits the beat, by the cost of bringing it there (see cut/fit.h): a full dot
+/// fits well, a ring with some change, a short line is far off.
+void drawFitSign(QPainter& painter, QPointF at, double cost);
+
+/// The sign of what sounds now: a triangle.
+void drawSoundingSign(QPainter& painter, QPointF at);
+
 } // namespace tuvvo

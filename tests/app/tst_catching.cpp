@@ -153,6 +153,17 @@ private slots:
     QCOMPARE(project().keys.size(), before + 7);
   }
 
+  void aSourceOfTheCratePlaysIntoTheLine() {
+    m_window->showStage(Stage::Crate);
+    auto& crate = m_window->view(Stage::Crate);
+    for (QAction* action : crate.actions())
+      if (action->text() == "Play it into the simulated line") action->trigger();
+    QVERIFY(m_session->liveSound().choice().input == InputChoice::Line);
+    QVERIFY(m_session->standIn().runs());
+    QTRY_VERIFY(desk().level().held[0] > 0.01f);
+    QVERIFY(said("plays into the simulated line"));
+  }
+
   void theStripShowsLevelAndClips() {
     chooseInput(InputChoice::Line);
     m_session->standIn().playSound("tone", makeSound(sine(300, 20, 48000, 0.5)));

@@ -1,6 +1,6 @@
 // Recording through real sound servers, started here: the way there and back is measured, bars are
 // caught to the frame, and servers are killed and changed while it goes on.
-#include "catch/catcher.h"
+#include "catch/told.h"
 #include "devices/live_sound.h"
 #include "devices/rate_bridge.h"
 #include "play/score.h"
@@ -40,30 +40,6 @@ private:
   jack_client_t* m_client;
 };
 
-class Told {
-public:
-  Catcher::Tell taker() {
-    return [this](CatchTold told) {
-      std::lock_guard lock(m_mutex);
-      m_told.push_back(std::move(told));
-    };
-  }
-  template <class T> std::optional<T> last() {
-    std::lock_guard lock(m_mutex);
-    for (auto told = m_told.rbegin(); told != m_told.rend(); ++told)
-      if (const auto* one = std::get_if<T>(&*told)) return *one;
-    return std::nullopt;
-  }
-  void clear() {
-    std::lock_guard lock(m_mutex);
-    m_told.clear();
-  }
-
-private:
-  std::mutex m_mutex;
-  std::vector<CatchTold> m_told;
-};
-
 } // namespace
 
 class TestSoundIn : public QObject {
@@ -77,10 +53,10 @@ class TestSoundIn : public QObject {
     m_server->start(program, arguments);
     QVERIFY(m_server->waitForStarted(5000));
   }
-  void startJack(int block) {
+  void startJack(int block, int rate = 48000) {
     // Synchronous: a cycle waits for its clients, so that a busy machine delays and loses nothing.
-    start("jackd", {"-n", "tuvvo-test-in", "--no-realtime", "-S", "-d", "dummy", "-r", "48000",
-                    "-p", QString::number(block), "-C", "2", "-P", "2"});
+    start("jackd", {"-n", "tuvvo-test-in", "--no-realtime", "-S", "-d", "dummy", "-r",
+                    QString::number(rate), "-p", QString::number(block), "-C", "2", "-P", "2"});
     QTest::qWait(1500);
     QCOMPARE(m_server->state(), QProcess::Running);
   }
@@ -223,7 +199,7 @@ private slots:
       QVERIFY(!told.last<LongCaught>()->trouble);
       QVERIFY(told.last<LongCaught>()->frames >= caught);
       QVERIFY(takesIn(pathIn(m_dir, "takes"))[0].length.value > 1);
-      startJack(512);
+      startJack(512, 44100); // at another rate
       said.clear();
       for (int i = 0; i < 200 && said.empty(); ++i) {
         QTest::qWait(50);
@@ -231,6 +207,10 @@ private slots:
       }
       QVERIFY2(QString::fromStdString(said).contains("is back"), said.c_str());
       QVERIFY(!live.device()->simulated());
+      QCOMPARE(live.device()->rate().value, 44100.0);
+      const auto before = engine.position();
+      const auto heard = engine.input().frames();
+      QTRY_VERIFY(engine.position() > before && engine.input().frames() > heard);
     }
     endJack();
   }
