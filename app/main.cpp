@@ -48,6 +48,14 @@ void waitUntil(const std::function<bool()>& done, int atMostMs) {
     QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
 }
 
+/// Notes and measures come from the background; a picture waits for them.
+void waitForBackground(Session& session) {
+  waitUntil([] { return false; }, 1600);
+  waitUntil([&] { return !session.measure().barLoudness.empty(); }, 20000);
+  session.waitForJobs();
+  waitUntil([] { return false; }, 400);
+}
+
 /// A loose hand plays two bars, so that there is something to see of its timing.
 void playForPicture(Session& session) {
   auto& hub = session.controllers().hub();
@@ -213,16 +221,9 @@ int main(int argc, char** argv) {
     return 0;
   }
   if (parser.isSet(screenshot)) {
+    waitForBackground(session);
     if (parser.isSet(demo)) workForPicture(session, leaf);
-    // Notes and measures come from the background; the picture waits for them.
-    QElapsedTimer waited;
-    waited.start();
-    while (leaf != QLatin1String("catch") &&
-           (waited.elapsed() < 1600 ||
-            (session.measure().barLoudness.empty() && waited.elapsed() < 20000)))
-      QCoreApplication::processEvents(QEventLoop::AllEvents, 50);
-    session.waitForJobs();
-    for (int i = 0; i < 20; ++i) QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+    if (leaf != QLatin1String("catch")) waitForBackground(session); // that one is of a moment
     if (!window.grab().save(parser.value(screenshot))) {
       std::fprintf(stderr, "tuvvo: the picture cannot be written to %s.\n",
                    qPrintable(parser.value(screenshot)));

@@ -45,8 +45,10 @@ void CatchLeaf::makeInput(QLayout& row) {
   m_input->addItems({tr("No input"), tr("Input of the sound device"), tr("Simulated line input"),
                      tr("Simulated microphone"), tr("Simulated cable from the output")});
   m_devices = new Chip(tr("Devices…"), tr("Device, rate, block, input pair, latency"), this);
-  m_hear =
-      new Combo(tr("Hear the input"), tr("How you hear what comes in while you catch it"), this);
+  m_hear = new Combo(tr("Hear the input"),
+                     tr("How you hear what comes in while you catch it. With a microphone use "
+                        "headphones: what hears itself howls"),
+                     this);
   m_hear->addItems({tr("input not heard"), tr("heard as it comes"), tr("heard through the key")});
   m_print =
       new Chip(tr("Print the effect"),
@@ -156,6 +158,7 @@ void CatchLeaf::refresh() {
   const auto& settings = desk.settings();
   m_input->setCurrentIndex(int(m_session.liveSound().choice().input));
   m_hear->setCurrentIndex(int(settings.hear));
+  m_hear->setEnabled(m_session.liveSound().choice().input != InputChoice::Cable); // it would howl
   const Key* key = findKey(m_session.project(), m_session.selection().key);
   m_hear->setItemText(
       2, key ? tr("heard through %1").arg(QString::fromStdString(nameOf(m_session.project(), *key)))

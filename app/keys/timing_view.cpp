@@ -128,7 +128,7 @@ void TimingView::drawBand(QPainter& p, const PartTiming& part, const QRectF& ban
                     Qt::AlignVCenter | Qt::AlignLeft, text, theme::Type::Small, ink);
   };
   say(0,
-      tr("%1 of the grid, %2 of the feel")
+      tr("grid %1, feel %2")
           .arg(signedMs(part.grid.mean.value), signedMs(part.feel.mean.value)),
       c.text);
   say(1, tr("spread %1 ms").arg(part.feel.spread.value, 0, 'f', 1), c.quiet);
@@ -201,7 +201,7 @@ bool TimingView::event(QEvent* event) {
   for (std::size_t i = 0; i < parts.size(); ++i)
     for (const auto& hit : parts[i].hits)
       if (QLineF(placeOf(hit, fieldOf(bandOf(i)), all), help->pos()).length() < px(7))
-        text = tr("%1 of the grid, %2 of the feel, velocity %3")
+        text = tr("%1 off the grid, %2 off the feel, velocity %3")
                    .arg(signedMs(hit.offGrid.value), signedMs(hit.offFeel.value))
                    .arg(int(std::lround(hit.velocity * 100)));
   QToolTip::showText(help->globalPos(), text, this);

@@ -81,7 +81,9 @@ void CatchDesk::change(const Settings& settings) {
 
 Monitor CatchDesk::monitor() const {
   Monitor out;
-  if (m_settings.hear == Hear::Not || m_measuring) return out;
+  // What goes out and comes in by a cable would go round for ever.
+  const bool howls = m_session.liveSound().choice().input == InputChoice::Cable;
+  if (m_settings.hear == Hear::Not || m_measuring || howls) return out;
   out.on = true;
   if (m_settings.hear == Hear::Direct) return out;
   const Project& project = m_session.project();

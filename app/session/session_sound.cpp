@@ -17,6 +17,7 @@ void Session::openSound(const SoundChoice& choice) {
   const std::string said = m_liveSound.open(choice);
   if (!said.empty()) emit message(QString::fromStdString(said), true);
   m_standIn->prepare();
+  refreshMonitor();
   emit transportChanged();
 }
 

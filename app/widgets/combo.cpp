@@ -14,6 +14,11 @@ void Combo::paintEvent(QPaintEvent* event) {
   QComboBox::paintEvent(event);
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
+  if (!isEnabled()) { // what cannot be chosen steps back
+    QColor veil = theme::colours().ground;
+    veil.setAlphaF(0.55f);
+    p.fillRect(rect(), veil);
+  }
   p.setPen(QPen(theme::colours().quiet, 1.6, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
   const QPointF at(width() - theme::px(13), height() / 2.0);
   const double s = theme::px(4);

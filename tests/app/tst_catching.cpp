@@ -205,6 +205,9 @@ private slots:
     chooseIn(named<Combo>(leaf(), "Hear the input"), int(CatchDesk::Hear::Direct));
     QCOMPARE(m_session->score()->monitor.filters.low.corner, 0.0);
     QVERIFY(!m_session->score()->monitor.prints);
+    QVERIFY(m_session->score()->monitor.on);
+    chooseInput(InputChoice::Cable); // what goes out must not go round
+    QVERIFY(!m_session->score()->monitor.on);
   }
 
   void aLongTakeIsSiftedKeptAndDropped() {
