@@ -32,6 +32,15 @@ struct SoundChoice {
   bool operator==(const SoundChoice&) const = default;
 };
 
+/// How well blocks were filled since the device was opened.
+struct DeviceLoad {
+  double mean = 0; ///< share of a block that filling one takes, over some seconds
+  double most = 0; ///< the largest since it was opened
+  std::int64_t blocks = 0;
+  std::int64_t late = 0;     ///< blocks that took us longer than they last
+  std::int64_t reported = 0; ///< gaps that the server or driver told of
+};
+
 /// Keeps an engine sounding and hearing: opens what was chosen, or the first server that answers,
 /// or the simulated device; comes back to what was chosen when it is there again. Used on the
 /// interface thread.

@@ -9,7 +9,7 @@
 namespace tuvvo {
 
 /// Asks a source at one rate and gives at another, by the engine's own interpolator; what comes in
-/// goes the other way, some 40 frames later. Real time after construction: no allocation, lock or
+/// goes the other way, later by the reach of both kernels. Real time after construction: no allocation, lock or
 /// wait.
 class RateBridge {
 public:

@@ -28,15 +28,6 @@ struct DeviceSettings {
   int inputPair = 0;     ///< which two channels of the input, from 0
 };
 
-/// What a device has told about its blocks, added up.
-struct DeviceLoad {
-  double mean = 0; ///< share of a block that filling one takes, over some seconds
-  double most = 0; ///< the largest since it was opened
-  std::int64_t blocks = 0;
-  std::int64_t late = 0;     ///< blocks that took us longer than they last
-  std::int64_t reported = 0; ///< gaps that the server or driver told of
-};
-
 /// Open from construction to destruction. Devices fill through the call they were opened with and
 /// never call it again once the destructor has returned.
 class SoundDevice {

@@ -64,23 +64,22 @@ void CatchLeaf::makeInput(QLayout& row) {
   connect(m_input, &QComboBox::activated, this, [this](int which) {
     SoundChoice choice = m_session.liveSound().choice();
     choice.input = InputChoice(which);
-    m_session.openSound(choice);
-    m_session.soundMemory().keepChoice(choice);
+    m_session.chooseSound(choice);
   });
   connect(m_devices, &QAbstractButton::clicked, this, &CatchLeaf::devicesWanted);
-  const auto change = [this](auto what) {
-    auto settings = m_session.catching().settings();
-    what(settings);
-    m_session.catching().change(settings);
-  };
-  connect(m_hear, &QComboBox::activated, this, [change](int which) {
+  connect(m_hear, &QComboBox::activated, this, [this](int which) {
     change([which](CatchDesk::Settings& s) { s.hear = CatchDesk::Hear(which); });
   });
-  connect(m_print, &QAbstractButton::clicked, this, [this, change] {
-    change([this](CatchDesk::Settings& s) { s.prints = m_print->isChecked(); });
-  });
+  connect(m_print, &QAbstractButton::clicked, this,
+          [this] { change([this](CatchDesk::Settings& s) { s.prints = m_print->isChecked(); }); });
   connect(m_measure, &QAbstractButton::clicked, this,
           [this] { m_session.catching().measureLatency(); });
+}
+
+void CatchLeaf::change(const std::function<void(CatchDesk::Settings&)>& what) {
+  auto settings = m_session.catching().settings();
+  what(settings);
+  m_session.catching().change(settings);
 }
 
 void CatchLeaf::makeWays(QLayout& row) {
@@ -92,16 +91,11 @@ void CatchLeaf::makeWays(QLayout& row) {
       {tr("Single sounds"), tr("Every hit over the noise is a sound of its own, on a key at once")},
       {tr("Long take"), tr("Everything, to disc while you play; sift it afterwards")}};
   row.addWidget(m_begin);
-  const auto change = [this](auto what) {
-    auto settings = m_session.catching().settings();
-    what(settings);
-    m_session.catching().change(settings);
-  };
   for (std::size_t i = 0; i < ways.size(); ++i) {
     m_ways[i] = new Chip(ways[i].first, ways[i].second, this);
     m_ways[i]->setCheckable(true);
     row.addWidget(m_ways[i]);
-    connect(m_ways[i], &QAbstractButton::clicked, this, [this, change, i] {
+    connect(m_ways[i], &QAbstractButton::clicked, this, [this, i] {
       change([i](CatchDesk::Settings& s) { s.way = CatchDesk::Way(i); });
       refresh();
     });
@@ -132,23 +126,19 @@ void CatchLeaf::makeWays(QLayout& row) {
   m_state->setMinimumWidth(px(220));
   row.addWidget(m_state);
   connect(m_begin, &QAbstractButton::clicked, this, [this] {
-    auto& desk = m_session.catching();
-    if (desk.catching())
-      desk.stop();
-    else
-      desk.begin();
+    m_session.catching().toggle();
     refresh();
   });
-  connect(m_bars, &Slide::changed, this, [change](double v, bool) {
+  connect(m_bars, &Slide::changed, this, [this](double v, bool) {
     change([v](CatchDesk::Settings& s) { s.bars = int(std::lround(v)); });
   });
-  connect(m_over, &Slide::changed, this, [change](double v, bool) {
+  connect(m_over, &Slide::changed, this, [this](double v, bool) {
     change([v](CatchDesk::Settings& s) { s.hits.over = Decibels(v); });
   });
-  connect(m_preRoll, &Slide::changed, this, [change](double v, bool) {
+  connect(m_preRoll, &Slide::changed, this, [this](double v, bool) {
     change([v](CatchDesk::Settings& s) { s.hits.preRoll = Milliseconds(v); });
   });
-  connect(m_silence, &Slide::changed, this, [change](double v, bool) {
+  connect(m_silence, &Slide::changed, this, [this](double v, bool) {
     change([v](CatchDesk::Settings& s) { s.hits.silence = Milliseconds(v); });
   });
 }

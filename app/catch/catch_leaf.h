@@ -4,6 +4,7 @@
 #include "catch/input_strip.h"
 #include "catch/sifter_view.h"
 #include "catch/stand_in_row.h"
+#include "session/catch_desk.h"
 
 namespace tuvvo {
 
@@ -21,6 +22,7 @@ private:
   void makeWays(QLayout& row);
   void refresh();
   void refreshState();
+  void change(const std::function<void(CatchDesk::Settings&)>& what);
 
   Session& m_session;
   Combo *m_input, *m_hear;

@@ -27,15 +27,9 @@ void CrateStage::keepIt() {
     return m_session.getFromService(*service(), place);
   }
   const Source& source = *m_subject.source;
-  const Row row = suggestedRow(source);
-  const auto column = freeColumn(m_session.project(), row);
-  if (!column) {
-    emit m_session.message(tr("That row of the deck is full. Right-click a key to put it there."),
-                           true);
-    return;
-  }
-  m_session.edit(tr("Put %1 on the deck").arg(QString::fromStdString(source.name)),
-                 withKeySound(m_session.project(), row, *column, 0, {source.id, 0}, source.name));
+  m_session.edit(
+      tr("Put %1 on the deck").arg(QString::fromStdString(source.name)),
+      withSoundOnDeck(m_session.project(), suggestedRow(source), {source.id, 0}, source.name));
 }
 
 /// As if it lay on a player that is plugged into the input.
@@ -51,8 +45,7 @@ void CrateStage::playIntoLine() {
   SoundChoice choice = m_session.liveSound().choice();
   if (choice.input != InputChoice::Line) {
     choice.input = InputChoice::Line;
-    m_session.openSound(choice);
-    m_session.soundMemory().keepChoice(choice);
+    m_session.chooseSound(choice);
   }
   player.start();
   emit m_session.message(tr("%1 plays into the simulated line; catch it in Keys, Catch.")

@@ -84,20 +84,13 @@ Monitor CatchDesk::monitor() const {
   // What goes out and comes in by a cable would go round for ever.
   const bool howls = m_session.liveSound().choice().input == InputChoice::Cable;
   if (m_settings.hear == Hear::Not || m_measuring || howls) return out;
-  out.on = true;
-  if (m_settings.hear == Hear::Direct) return out;
-  const Project& project = m_session.project();
-  const Key* key = findKey(project, m_session.selection().key);
-  if (!key) return out;
+  const Id key = m_session.selection().key;
+  if (m_settings.hear == Hear::Direct || !findKey(m_session.project(), key)) {
+    out.on = true;
+    return out;
+  }
+  out = monitorThrough(m_session.project(), key);
   out.prints = m_settings.prints;
-  const Part* part = findPart(project, key->part);
-  const double level = gainOf(key->level + (part ? part->level : Decibels(0))),
-               angle = (key->pan + 1) * M_PI / 4;
-  out.left = float(level * std::min(1.0, std::sqrt(2.0) * std::cos(angle)));
-  out.right = float(level * std::min(1.0, std::sqrt(2.0) * std::sin(angle)));
-  out.filters.low.corner = key->lowPass.value;
-  out.filters.high.corner = key->highPass.value;
-  out.filters.damping = std::sqrt(2.0) / gainOf(key->resonance);
   return out;
 }
 
@@ -220,6 +213,13 @@ void CatchDesk::beginBars() {
   if (!m_session.playing()) stop(); // there is no pattern; a message has said so
 }
 
+void CatchDesk::toggle() {
+  if (m_catching)
+    stop();
+  else
+    begin();
+}
+
 void CatchDesk::stop() {
   if (!m_catching) return;
   m_catcher->order({});
@@ -298,11 +298,13 @@ void CatchDesk::foundLatency(const LatencyFound& found) {
   m_session.refreshMonitor();
   if (found.frames) {
     m_session.soundMemory().keepLatency(SoundMemory::setupOf(m_session.liveSound()), *found.frames);
-    emit m_session.message(tr("There and back takes %1 ms (%2 frames). Takes and catches are moved "
-                              "back by it from now on.")
-                               .arg(double(*found.frames) / kEngineRate.value * 1000, 0, 'f', 2)
-                               .arg(*found.frames),
-                           false);
+    emit m_session.message(
+        tr("There and back takes %1 ms (%2 frames); it came back at %3 dB. Takes "
+           "and catches are moved back by it from now on.")
+            .arg(double(*found.frames) / kEngineRate.value * 1000, 0, 'f', 2)
+            .arg(*found.frames)
+            .arg(found.gain.value, 0, 'f', 0),
+        false);
   } else {
     emit m_session.message(tr("The sound that was sent did not come back. Connect an output to the "
                               "input with a cable, or hold the microphone to a headphone, and "
@@ -330,7 +332,6 @@ void CatchDesk::caughtBars(BarsCaught caught) {
   const QString settings = settingsText();
   Caught out;
   out.sound = std::make_shared<Sound>(std::move(caught.channels), kEngineRate);
-  const double bar = 4 * 60 / m_tempo; // only to say how far it came
   out.name = tr("%1 bars %2 BPM")
                  .arg(m_settings.bars)
                  .arg(m_tempo, 0, 'f', m_tempo == std::round(m_tempo) ? 0 : 2)
@@ -339,7 +340,8 @@ void CatchDesk::caughtBars(BarsCaught caught) {
     out.name = tr("part of %1").arg(QString::fromStdString(out.name)).toStdString();
     emit m_session.message(
         tr("Ended after %1 bars, before all were there; what came in so far is kept.")
-            .arg(out.sound->duration().value / bar, 0, 'f', 1),
+            .arg(double(out.sound->frames().value) * m_settings.bars / double(m_barFrames), 0, 'f',
+                 1),
         true);
   }
   out.papers = papersFor(settings);

@@ -52,6 +52,7 @@ public:
   // ---- catching ----
   void begin();
   void stop();
+  void toggle();
   /// Ends what is caught and waits until all of it is in the beat; when the window closes.
   void finish();
   [[nodiscard]] bool catching() const { return m_catching; }

@@ -87,6 +87,8 @@ public:
   [[nodiscard]] Engine& engine() { return m_engine; }
   [[nodiscard]] LiveSound& liveSound() { return m_liveSound; }
   void openSound(const SoundChoice& choice);
+  /// Opens it, and the next start does too.
+  void chooseSound(const SoundChoice& choice);
   [[nodiscard]] SoundMemory& soundMemory() { return m_soundMemory; }
   [[nodiscard]] CatchDesk& catching() { return *m_catch; }
   [[nodiscard]] Sifter& sifter() { return *m_sifter; }

@@ -21,6 +21,11 @@ void Session::openSound(const SoundChoice& choice) {
   emit transportChanged();
 }
 
+void Session::chooseSound(const SoundChoice& choice) {
+  openSound(choice);
+  m_soundMemory.keepChoice(choice);
+}
+
 void Session::rebuildScore() {
   std::vector<BakeOrder> wanted;
   CompileOptions options;

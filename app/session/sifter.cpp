@@ -69,23 +69,9 @@ void Sifter::close() {
   emit changed();
 }
 
-void Sifter::setSettings(const SiftSettings& settings) {
-  m_settings = settings;
-  if (!m_path.empty()) sift();
-  emit changed();
-}
-
-/// Reads and hears in the background; phrases come one by one. What was starred stays so where a
-/// phrase begins at the same place.
+/// Reads and hears in the background; phrases come one by one.
 void Sifter::sift() {
-  if (m_job) m_job->cancel();
   const int run = ++m_run;
-  std::vector<Frames> starred, kept;
-  for (const Row& row : m_rows) {
-    if (row.starred) starred.push_back(row.phrase.start);
-    if (row.kept) kept.push_back(row.phrase.start);
-  }
-  m_rows.clear();
   const auto back = [this, run](std::function<void()> action) {
     QMetaObject::invokeMethod(
         this,
@@ -94,33 +80,24 @@ void Sifter::sift() {
         },
         Qt::QueuedConnection);
   };
-  m_job = m_pool.run([this, back, path = m_path, sound = m_sound, settings = m_settings, starred,
-                      kept](JobContext& job) {
-    SoundPtr take = sound;
+  m_job = m_pool.run([this, back, path = m_path](JobContext& job) {
+    auto decoded = decodeFile(path, job);
     std::string said;
-    if (!take) {
-      auto decoded = decodeFile(path, job);
-      if (decoded)
-        take = decoded->sound;
-      else if (!job.cancelled())
-        said = decoded.error().text();
-    }
-    if (take) {
+    if (decoded) {
+      const SoundPtr take = decoded->sound;
       back([this, take, peaks = std::make_shared<Peaks>(*take)] {
         m_sound = take;
         m_peaks = peaks;
         emit changed();
       });
-      siftTake(*take, settings, job, [&](Phrase phrase) {
-        const auto has = [&](const std::vector<Frames>& all) {
-          return std::find(all.begin(), all.end(), phrase.start) != all.end();
-        };
-        Row row{phrase, 0, has(starred), has(kept)};
-        back([this, row] {
+      siftTake(*take, {}, job, [&](Phrase phrase) {
+        back([this, row = Row{std::move(phrase)}] {
           m_rows.push_back(row);
           rank();
         });
       });
+    } else if (!job.cancelled()) {
+      said = decoded.error().text();
     }
     back([this, said] {
       m_job.reset();

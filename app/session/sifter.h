@@ -39,15 +39,11 @@ public:
   [[nodiscard]] const PeaksPtr& peaks() const { return m_peaks; }
   [[nodiscard]] TakeAbout about() const;
   [[nodiscard]] bool sifting() const { return m_job != nullptr; }
-  [[nodiscard]] double done() const { return m_job ? m_job->done() : 0; }
 
   enum class Order { Fit, Time };
   [[nodiscard]] Order order() const { return m_order; }
   void setOrder(Order order);
   [[nodiscard]] const std::vector<Row>& rows() const { return m_rows; }
-  [[nodiscard]] const SiftSettings& settings() const { return m_settings; }
-  /// Sifts anew.
-  void setSettings(const SiftSettings& settings);
 
   void star(std::size_t row);
   /// Plays a phrase as it is, or brought to the beat beside the music; the one that sounds ends.
@@ -66,8 +62,6 @@ public:
 
 signals:
   void changed();
-  /// While it is sifted.
-  void moved();
 
 private:
   void sift();
@@ -80,7 +74,6 @@ private:
   SoundPtr m_sound;
   PeaksPtr m_peaks;
   BeatNow m_rankedFor;
-  SiftSettings m_settings;
   Order m_order = Order::Fit;
   std::vector<Row> m_rows;
   std::shared_ptr<JobContext> m_job;

@@ -159,8 +159,7 @@ void DevicesWindow::keyPressEvent(QKeyEvent* event) {
 void DevicesWindow::choose(const std::function<void(SoundChoice&)>& change) {
   SoundChoice choice = m_session.liveSound().choice();
   change(choice);
-  m_session.openSound(choice);
-  m_session.soundMemory().keepChoice(choice);
+  m_session.chooseSound(choice);
   refresh();
 }
 

@@ -192,13 +192,7 @@ void MainWindow::addSoundCommands() {
   command(sound, tr("Page of cuts before"), QKeySequence(Qt::CTRL | Qt::Key_PageUp),
           [this] { m_session.setPage(m_session.selection().page - 1); });
   command(sound, tr("Catch sound, or end it"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_R),
-          [this] {
-            auto& desk = m_session.catching();
-            if (desk.catching())
-              desk.stop();
-            else
-              desk.begin();
-          });
+          [this] { m_session.catching().toggle(); });
   command(sound, tr("Devices…"), QKeySequence(Qt::CTRL | Qt::Key_Comma),
           [this] { m_devices->open(); });
 }

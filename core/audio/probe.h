@@ -11,8 +11,8 @@ inline constexpr float kProbePeak = 0.25f;
 
 /// A sine that rises evenly in log frequency from 150 Hz to 15 kHz (A. Farina, "Simultaneous
 /// measurement of impulse response and distortion with a swept-sine technique", AES 108, 2000),
-/// with 5 ms of fade at either end, peak kProbePeak. Made at the first call, about 1 ms; from then
-/// on safe on the audio thread.
+/// with 5 ms of fade at either end, peak kProbePeak. Made at the first call; from then on safe
+/// on the audio thread.
 [[nodiscard]] std::span<const float> probeWave();
 
 struct ProbeFound {
@@ -22,7 +22,7 @@ struct ProbeFound {
 };
 
 /// Where a recording at 48 kHz holds the probe: the largest normalised cross-correlation; turned
-/// over counts too. Not for the audio thread; a second takes some 10 ms.
+/// over counts too. Not for the audio thread: the work grows with the length.
 /// @returns nothing where no place is like it (coefficient under .5) or where it is too quiet
 ///          (under −70 dB of what went out)
 [[nodiscard]] std::optional<ProbeFound> findProbe(std::span<const float> recorded);

@@ -113,7 +113,6 @@ void HitCatcher::end(std::int64_t at, const Take& take) {
     return Samples(all.begin() + from, all.begin() + (until - m_first));
   };
   hit.channels = {copy(m_left), copy(m_right)};
-  for (const auto& channel : hit.channels) hit.peak = std::max(hit.peak, peakOf(channel));
   m_start = -1;
   if (until - hit.start > m_hop) take(std::move(hit));
 }

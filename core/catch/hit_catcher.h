@@ -22,7 +22,6 @@ struct CaughtHit {
   Channels channels;       ///< two
   std::int64_t start = 0;  ///< frame of what was fed
   std::int64_t attack = 0; ///< frames from its start to where it rises out of what was before
-  float peak = 0;
 };
 
 /// Watches the energy of 3 ms every millisecond, and that of the differences from frame to frame. A
@@ -30,7 +29,7 @@ struct CaughtHit {
 /// where it rises 7 dB over the loudest of the 50 ms before, or the differences do by 9 dB (a hat
 /// into a ringing drum). It ends where it has stayed within 4 dB of the floor, or 12 dB
 /// under `least`. The floor is the
-/// fifth part of the energies of the last three quiet seconds (the first quarter of a second is
+/// fifth part of the energies of the last three quiet seconds (the first fifth of a second is
 /// only listened to). The figures are ours; tst_catch renders what they are measured on.
 ///
 /// For one thread, not the audio thread. The same samples give the same hits however they are fed.

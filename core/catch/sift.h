@@ -23,7 +23,8 @@ struct SiftSettings {
 };
 
 /// Where the phrases of a take lie. First by silence: 10 ms are quiet that lie under the larger of
-/// 8 dB over the floor (the tenth part of all levels) and 45 dB under the loudest. What is longer
+/// 8 dB over the floor (the tenth part of all levels) and 45 dB under the loudest, but
+/// never what lies less than 12 dB under the loudest. What is longer
 /// than `longest` is parted by novelty: a checkerboard of ±3 s over the likeness of 24 bands every
 /// 100 ms (J. Foote, "Automatic audio segmentation using a measure of audio novelty", ICME 2000),
 /// at its highest peak, again and again, until no part is too long or nothing new begins in it; a

@@ -9,6 +9,7 @@
 #include <cmath>
 #include <map>
 #include <set>
+#include <tuple>
 
 namespace tuvvo {
 
@@ -19,6 +20,22 @@ EnvelopeShape voiceShape(const Envelope& envelope) {
   EnvelopeShape shape = shapeOf(envelope, kEngineRate);
   shape.release.frames = std::max(1, shape.release.frames);
   return shape;
+}
+
+/// Equal-power pan with the middle at unity, so that a centred key is what its source is.
+std::pair<float, float> panned(Decibels level, double pan) {
+  const double gain = gainOf(level), angle = (pan + 1) * M_PI / 4;
+  return {float(gain * std::min(1.0, std::sqrt(2.0) * std::cos(angle))),
+          float(gain * std::min(1.0, std::sqrt(2.0) * std::sin(angle)))};
+}
+
+/// A key's filters, standing still.
+PatchFilters filtersOf(const Key& key) {
+  PatchFilters filters;
+  filters.low.corner = key.lowPass.value;
+  filters.high.corner = key.highPass.value;
+  filters.damping = std::sqrt(2.0) / gainOf(key.resonance);
+  return filters;
 }
 
 /// What keys need made; a source's line of time is worked out once for every school.
@@ -86,15 +103,12 @@ Patch patchOf(const Source& source, const Key& key, const Baked& baked) {
     patch.fadeIn = double(toFrames(cut->fadeIn, rate).value);
     patch.fadeOut = patch.loopEnd > 0 ? 0 : double(toFrames(cut->fadeOut, rate).value);
   }
-  // Equal-power pan with the middle at unity, so that a centred key is what its source is.
-  const double level = gainOf(key.level + key.own.level), angle = (key.pan + 1) * M_PI / 4;
-  patch.left = float(level * std::min(1.0, std::sqrt(2.0) * std::cos(angle)));
-  patch.right = float(level * std::min(1.0, std::sqrt(2.0) * std::sin(angle)));
+  std::tie(patch.left, patch.right) = panned(key.level + key.own.level, key.pan);
   patch.envelope = voiceShape(key.envelope);
   const auto& moves = key.filterEnvelope;
-  patch.filters.low = {key.lowPass.value, moves.lowMoves};
-  patch.filters.high = {key.highPass.value, moves.highMoves};
-  patch.filters.damping = std::sqrt(2.0) / gainOf(key.resonance);
+  patch.filters = filtersOf(key);
+  patch.filters.low.moves = moves.lowMoves;
+  patch.filters.high.moves = moves.highMoves;
   patch.filters.shape = shapeOf(moves.shape, Hertz(kEngineRate.value / VoiceFilter::kStep));
   patch.gate = key.gate || patch.loopEnd > 0;
   patch.choke = key.choke;
@@ -203,6 +217,17 @@ void finish(Score& score) {
 }
 
 } // namespace
+
+Monitor monitorThrough(const Project& project, Id id) {
+  Monitor out;
+  out.on = true;
+  const Key* key = findKey(project, id);
+  if (!key) return out;
+  const Part* part = findPart(project, key->part);
+  std::tie(out.left, out.right) = panned(key->level + (part ? part->level : Decibels(0)), key->pan);
+  out.filters = filtersOf(*key);
+  return out;
+}
 
 std::vector<BakeOrder> bakesOf(const Project& project) {
   std::vector<BakeOrder> out;

@@ -74,6 +74,10 @@ struct Monitor {
   bool prints = false;       ///< what is caught is what is heard; else it stays dry
 };
 
+/// Heard through a key: its level with its part's, its pan and its two filters, standing still. As
+/// it comes where there is no such key.
+[[nodiscard]] Monitor monitorThrough(const Project& project, Id key);
+
 struct Score {
   std::vector<Patch> patches;     ///< in the order of the project's keys and their layers
   std::vector<ScoreEvent> events; ///< in rising order

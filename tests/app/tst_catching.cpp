@@ -409,7 +409,6 @@ private slots:
     m_session->stop();
     m_session->catchThat();
     QVERIFY(pins() >= 5);
-    const std::size_t caughtPins = pins();
     // Eight sounds from the line, onto keys.
     stage().showLeaf("catch");
     QCoreApplication::processEvents();
@@ -439,7 +438,6 @@ private slots:
     for (const auto& pattern : before.patterns)
       for (const auto& lane : pattern->lanes) pinsBefore += lane.pins.size();
     QCOMPARE(pinsNow, pinsBefore);
-    QVERIFY(caughtPins > 0);
     QVERIFY(m_session->controllers().settings(MidiHub::simulatedName()).notes.contains(60));
   }
 };

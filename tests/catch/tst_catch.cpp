@@ -168,7 +168,7 @@ public:
       if (onTheWay) onTheWay(in, std::int64_t(m_out.size()));
       m_engine.process(l.data(), r.data(), m_block, 0, in.data(), in.data());
       m_out.insert(m_out.end(), l.begin(), l.end());
-      if (m_out.size() % 48000 < std::size_t(m_block)) QThread::msleep(2); // the catcher keeps up
+      if (m_out.size() % 48000 < std::size_t(m_block)) QThread::msleep(6); // the catcher keeps up
     }
   }
   [[nodiscard]] const std::vector<float>& out() const { return m_out; }
@@ -178,6 +178,8 @@ private:
   int m_late, m_block;
   std::vector<float> m_out;
 };
+
+constexpr int kPatience = 60'000; ///< ms; under a sanitizer the search is slow
 
 TakeAbout about() { return {"Simulated line input", "2026-11-26 21:45", "long take"}; }
 
@@ -309,10 +311,10 @@ private slots:
       for (auto& v : in) v = float(double(v) * gain + noise * random.bipolar());
     };
     catcher.order(ProbeOrder{});
-    QTest::qWait(30); // it listens before the probe goes out
+    catcher.finish(); // it listens before the probe goes out
     engine.send({Engine::Command::Kind::Probe});
     loop.run(100'000);
-    QTRY_COMPARE(told.all<LatencyFound>().size(), std::size_t(1));
+    QTRY_COMPARE_WITH_TIMEOUT(told.all<LatencyFound>().size(), std::size_t(1), kPatience);
     const auto found = told.all<LatencyFound>()[0];
     QVERIFY(found.frames.has_value());
     QCOMPARE(*found.frames, std::int64_t(late + Limiter::kLatency));
@@ -329,10 +331,10 @@ private slots:
       for (auto& v : in) v = float(0.05 * random.bipolar());
     };
     catcher.order(ProbeOrder{});
-    QTest::qWait(30); // it listens before the probe goes out
+    catcher.finish(); // it listens before the probe goes out
     engine.send({Engine::Command::Kind::Probe});
     loop.run(100'000);
-    QTRY_COMPARE(told.all<LatencyFound>().size(), std::size_t(1));
+    QTRY_COMPARE_WITH_TIMEOUT(told.all<LatencyFound>().size(), std::size_t(1), kPatience);
     QVERIFY(!told.all<LatencyFound>()[0].frames);
   }
 
@@ -364,12 +366,12 @@ private slots:
     order.frames = std::llround(bars * barFrames);
     order.latency = late + Limiter::kLatency;
     catcher.order(order);
-    QTest::qWait(20);
+    catcher.finish();
     Engine::Command play{Engine::Command::Kind::Play};
     play.frame = -std::llround(barFrames); // counted in
     engine.send(play);
     loop.run(std::int64_t(barFrames * (bars + 4)) + late + 2 * block);
-    QTRY_COMPARE(told.all<BarsCaught>().size(), std::size_t(1));
+    QTRY_COMPARE_WITH_TIMEOUT(told.all<BarsCaught>().size(), std::size_t(1), kPatience);
     const auto caught = told.all<BarsCaught>()[0];
     QVERIFY(caught.whole);
     QCOMPARE(std::int64_t(caught.channels[0].size()), order.frames);
@@ -389,12 +391,12 @@ private slots:
     Catcher catcher(engine.input(), told.taker());
     Loop loop(engine, 200, 128);
     catcher.order(BarsOrder{0, 96000 * 4, 263});
-    QTest::qWait(20);
+    catcher.finish();
     engine.send({Engine::Command::Kind::Play});
     loop.run(96000);
     engine.send({Engine::Command::Kind::Stop});
     loop.run(4800);
-    QTRY_COMPARE(told.all<BarsCaught>().size(), std::size_t(1));
+    QTRY_COMPARE_WITH_TIMEOUT(told.all<BarsCaught>().size(), std::size_t(1), kPatience);
     QVERIFY(!told.all<BarsCaught>()[0].whole);
     QVERIFY(told.all<BarsCaught>()[0].channels[0].size() > 90'000);
   }
@@ -522,7 +524,7 @@ private slots:
         loop.run(48000);
         QTest::qWait(30);
       }
-      QTRY_COMPARE(told.all<LongCaught>().size(), std::size_t(1));
+      QTRY_COMPARE_WITH_TIMEOUT(told.all<LongCaught>().size(), std::size_t(1), kPatience);
     }
     setDiscCalls(nullptr);
     const auto caught = told.all<LongCaught>()[0];
@@ -544,10 +546,10 @@ private slots:
     {
       Catcher catcher(engine.input(), told.taker());
       catcher.order(LongOrder{pathIn(dir, "takes"), about()});
-      QTest::qWait(20);
+      catcher.finish();
       loop.run(24000);
       catcher.order(HitsOrder{});
-      QTRY_COMPARE(told.all<LongCaught>().size(), std::size_t(1));
+      QTRY_COMPARE_WITH_TIMEOUT(told.all<LongCaught>().size(), std::size_t(1), kPatience);
       loop.onTheWay = [](std::span<float> in, std::int64_t first) {
         for (std::size_t i = 0; i < in.size(); ++i) {
           const double t = double((first + std::int64_t(i)) % 24000) / 48000;

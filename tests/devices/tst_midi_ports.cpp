@@ -98,6 +98,7 @@ public:
           while (!m_ending) {
             const auto now = std::chrono::steady_clock::now().time_since_epoch();
             m_engine.process(left.data(), right.data(), 128, now / std::chrono::nanoseconds(1));
+            if (m_engine.playing()) m_played += 128;
             due += std::chrono::microseconds(2667);
             std::this_thread::sleep_until(due);
           }
@@ -109,8 +110,12 @@ public:
   Asked(const Asked&) = delete;
   Asked& operator=(const Asked&) = delete;
 
+  /// Frames asked for while it played.
+  [[nodiscard]] std::int64_t played() const { return m_played; }
+
 private:
   Engine& m_engine;
+  std::atomic<std::int64_t> m_played{0};
   std::atomic<bool> m_ending{false};
   std::thread m_thread;
 };
@@ -333,7 +338,8 @@ private slots:
           QVERIFY(pads->send({std::uint8_t(0x80 | channel), std::uint8_t(note), 0}));
       QTRY_COMPARE_WITH_TIMEOUT(engine->sounding(), 0, 4000);
 
-      // Clock out: two seconds at 120 beats a minute are 96 pulses.
+      // Clock out: at 120 beats a minute a pulse every thousand frames of what was played. (The
+      // server's clock may stand still on a busy machine, so its seconds are told, not judged.)
       MidiPortName out;
       for (const auto& each : hub.outputs())
         if (each.name.find("quaypads") != std::string::npos) out = each;
@@ -343,14 +349,14 @@ private slots:
       engine->send({Engine::Command::Kind::Play});
       QTest::qWait(2200);
       engine->send({Engine::Command::Kind::Stop});
-      QTest::qWait(200);
+      QTRY_COMPARE(pads->stops.load(), 1);
       QCOMPARE(pads->starts.load(), 1);
-      QCOMPARE(pads->stops.load(), 1);
       const double seconds = double(pads->lastClock - pads->firstClock) / 48000;
       const double bpm = 60.0 / 24 * (pads->clocks - 1) / seconds;
       qInfo("clock out over JACK: %d pulses in %.3f s, %.2f BPM for 120", pads->clocks.load(),
             seconds, bpm);
-      QVERIFY(std::abs(bpm / 120 - 1) < 0.03);
+      QVERIFY(asked.played() > 48000);
+      QVERIFY(std::abs(pads->clocks - double(asked.played()) / 1000) <= 2);
 
       // Unplugged while a key is held.
       QVERIFY(pads->send({0x90, 36, 100}));

@@ -73,6 +73,15 @@ class TestSoundIn : public QObject {
     choice.input = InputChoice::Device;
     return choice;
   }
+  /// What is said once something has happened to the device; empty after ten seconds.
+  static std::string watched(LiveSound& live) {
+    std::string said;
+    for (int i = 0; i < 200 && said.empty(); ++i) {
+      QTest::qWait(50);
+      said = live.watch();
+    }
+    return said;
+  }
   std::optional<std::int64_t> measured(Engine& engine, Catcher& catcher, Told& told) {
     told.clear();
     catcher.order(ProbeOrder{});
@@ -150,11 +159,7 @@ private slots:
       JackHand hand;
       QVERIFY(hand.setBlock(512));
     }
-    std::string said;
-    for (int i = 0; i < 200 && said.empty(); ++i) {
-      QTest::qWait(50);
-      said = live.watch();
-    }
+    const std::string said = watched(live);
     QVERIFY2(QString::fromStdString(said).contains("opened again"), said.c_str());
     QCOMPARE(live.device()->blockFrames(), 512);
     QVERIFY(!live.device()->simulated());
@@ -186,11 +191,7 @@ private slots:
       m_server->kill(); // while it plays and records
       m_server->waitForFinished(5000);
       const std::int64_t caught = catcher.now().frames;
-      std::string said;
-      for (int i = 0; i < 200 && said.empty(); ++i) {
-        QTest::qWait(50);
-        said = live.watch();
-      }
+      std::string said = watched(live);
       QVERIFY2(QString::fromStdString(said).contains("has gone"), said.c_str());
       const auto place = engine.position();
       QTRY_VERIFY(engine.position() > place); // the music goes on
@@ -200,11 +201,7 @@ private slots:
       QVERIFY(told.last<LongCaught>()->frames >= caught);
       QVERIFY(takesIn(pathIn(m_dir, "takes"))[0].length.value > 1);
       startJack(512, 44100); // at another rate
-      said.clear();
-      for (int i = 0; i < 200 && said.empty(); ++i) {
-        QTest::qWait(50);
-        said = live.watch();
-      }
+      said = watched(live);
       QVERIFY2(QString::fromStdString(said).contains("is back"), said.c_str());
       QVERIFY(!live.device()->simulated());
       QCOMPARE(live.device()->rate().value, 44100.0);
