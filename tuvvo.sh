@@ -67,10 +67,10 @@ run_tests() {
   configure_and_build build
   export QT_QPA_PLATFORM=offscreen
   local failed=0
-  ctest --test-dir build --output-on-failure --timeout 300 || failed=1
+  ctest --test-dir build -j "$(nproc)" --output-on-failure --timeout 300 || failed=1
   say "building the core under AddressSanitizer and UBSan"
   configure_and_build build-address -- -DTUVVO_SANITIZE=address
-  ctest --test-dir build-address --output-on-failure --timeout 600 || failed=1
+  ctest --test-dir build-address -j "$(nproc)" --output-on-failure --timeout 600 || failed=1
   say "building the engine, the crate and the catcher under ThreadSanitizer"
   configure_and_build build-thread tst_engine_threads tst_crate tst_catch -- -DTUVVO_SANITIZE=thread
   ctest --test-dir build-thread --output-on-failure --timeout 600 -R "_threads|tst_crate" || failed=1
