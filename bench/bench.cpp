@@ -12,6 +12,7 @@
 #include "listen/listen.h"
 #include "live_bench.h"
 #include "model/edits.h"
+#include "pattern_bench.h"
 #include "play/engine.h"
 #include "play/filtered_keys.h"
 #include "play/print.h"
@@ -362,6 +363,7 @@ int main(int argc, char** argv) {
                {"previews", [] { benchPreviews(report); }},
                {"stretching", [] { benchStretching(report); }},
                {"dragging", [] { benchDragging(report); }},
+               {"pattern", [] { benchPattern(report); }},
                {"isolation", [] { benchIsolation(report); }},
                {"window", benchFirstWindow},
                {"waveform", benchWaveform}};

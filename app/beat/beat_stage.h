@@ -1,4 +1,4 @@
-// Beat: the pattern's ribbons, its feel, and which bars are alike.
+// Beat: the pattern's ribbons, and leaves for the part's feel and for what is chosen.
 #pragma once
 
 #include "shell/stage_view.h"
@@ -6,49 +6,59 @@
 #include "widgets/slide.h"
 
 class QComboBox;
+class QHBoxLayout;
 class QLabel;
+class QMenu;
+class QStackedWidget;
 
 namespace tuvvo {
 
+class FeelLeaf;
+class PinChoice;
+class PinLeaf;
 class RibbonsView;
-
-/// A strip of bars; bars that hold the same pins have the same letter and shade.
-class AlikeStrip : public QWidget {
-  Q_OBJECT
-public:
-  AlikeStrip(Session& session, QWidget* parent);
-
-protected:
-  void paintEvent(QPaintEvent*) override;
-
-private:
-  Session& m_session;
-};
-
-/// For each bar the first bar that is like it: 0 0 0 3 is A A A B.
-[[nodiscard]] std::vector<int> barsAlike(const Pattern& pattern, int beatsPerBar);
 
 class BeatStage : public StageView {
   Q_OBJECT
 public:
+  enum Leaf { Feels, Pins };
   BeatStage(Session& session, QWidget* parent);
   [[nodiscard]] RibbonsView& ribbons() { return *m_ribbons; }
+  [[nodiscard]] PinChoice& choice() { return *m_choice; }
+  void openLeaf(int leaf);
+  /// "feel", or "pins" with the off-beats chosen.
+  bool showLeaf(const QString& name) override;
 
 protected:
   void paintEvent(QPaintEvent*) override;
 
 private:
+  [[nodiscard]] QHBoxLayout* makeTop();
+  [[nodiscard]] QHBoxLayout* makeTabs();
+  void connectTop();
   void addCommands();
   void refresh();
+  void refreshFamily(const Pattern& pattern);
+  void changePattern(const QString& name, const std::function<void(Pattern&)>& change);
   void addPattern(bool copy);
-  void changeLane(const QString& name, const std::function<void(Lane&)>& change, bool settled);
-  void quantiseNow();
+  void addAlternative();
+  void splitAtCursor();
+  void joinWithNext();
+  void doubleLength();
+  void setMeter(const QString& name);
 
   RibbonsView* m_ribbons;
-  QComboBox *m_patterns, *m_grid;
+  PinChoice* m_choice;
+  FeelLeaf* m_feel;
+  PinLeaf* m_pin;
+  QStackedWidget* m_leaves;
+  std::array<Chip*, 2> m_tabs{};
+  QComboBox *m_patterns, *m_meter, *m_grid;
+  Slide* m_bars;
   QLabel *m_partName, *m_fresh;
-  Slide *m_bars, *m_swing, *m_lean, *m_strength;
-  Chip *m_swingWhat, *m_pull, *m_takes;
+  QHBoxLayout* m_family;
+  QList<Chip*> m_alternatives;
+  Chip *m_more, *m_inSong;
   bool m_renaming = false;
 };
 

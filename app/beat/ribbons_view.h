@@ -1,8 +1,9 @@
 // One ribbon a part. A hit is a pin: height is velocity, its lean is its true lead or lag.
 #pragma once
 
-#include "session/session.h"
+#include "beat/pin_choice.h"
 
+#include <QPixmap>
 #include <QWidget>
 
 namespace tuvvo {
@@ -10,24 +11,34 @@ namespace tuvvo {
 class RibbonsView : public QWidget {
   Q_OBJECT
 public:
-  RibbonsView(Session& session, QWidget* parent);
+  RibbonsView(Session& session, PinChoice& choice, QWidget* parent);
 
-  /// Lines in a beat that pins are set on: 1, 2, 3, 4, 6 or 8.
-  int grid = 4;
+  /// Lines in a beat that pins are set on; 0: none.
+  [[nodiscard]] int grid() const { return m_grid; }
+  void setGrid(int perBeat);
   [[nodiscard]] Id currentPart() const;
+  [[nodiscard]] Beats cursor() const { return Beats(m_cursor); }
   [[nodiscard]] bool hasPinAtCursor() const;
   void togglePinAtCursor();
-  void removeChosen();
-  void changeChosen(const QString& name, const std::function<void(Pin&)>& change);
   void moveCursor(int steps, int ribbons);
+  /// Shows so much of the pattern around a beat. @param factor  below 1 shows less
+  void zoom(double factor, double aroundBeat);
+  void showAll();
+  /// How much is shown, in beats, and from where.
+  [[nodiscard]] double shown() const;
+  [[nodiscard]] double from() const { return m_from; }
   [[nodiscard]] int heightNeeded() const;
   [[nodiscard]] QSize sizeHint() const override { return {600, heightNeeded()}; }
+  /// Where a beat is drawn, in the widget; for the strip above.
+  [[nodiscard]] double xOf(double beat) const;
 
 signals:
-  void chosenChanged();
+  void partChanged();
+  void viewChanged(); ///< another stretch of the pattern is shown
 
 protected:
   void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override { m_stale = true; }
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent*) override;
@@ -40,26 +51,45 @@ private:
     QRectF box;
     bool tones; ///< pins are at pitches
   };
+  enum class Drag { None, Pins, Length, Band };
   [[nodiscard]] std::vector<Ribbon> ribbons() const;
   [[nodiscard]] PatternPtr pattern() const;
   [[nodiscard]] double beats() const;
-  [[nodiscard]] double xOf(const Ribbon& ribbon, double beat) const;
-  [[nodiscard]] double heardBeat(const Pin& pin, const Lane& lane) const;
-  [[nodiscard]] QPointF tipOf(const Ribbon& ribbon, const Pin& pin, const Lane& lane) const;
+  [[nodiscard]] double beatAt(double x) const;
+  [[nodiscard]] std::int64_t step() const;
+  [[nodiscard]] double toneY(const Ribbon& ribbon, const Lane& lane, double tune) const;
+  [[nodiscard]] QPointF tipOf(const Ribbon& ribbon, double heardTicks, double velocity) const;
   [[nodiscard]] Id keyForNew(const Part& part) const;
-  void drawHead(QPainter& p, const Ribbon& ribbon);
-  void drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane);
-  void drawTones(QPainter& p, const Ribbon& ribbon, const Lane& lane);
+  [[nodiscard]] const Pin* pinAt(const Ribbon& ribbon, const Lane& lane, QPointF at,
+                                 bool* atEnd) const;
+  void choosePart(Id part);
+  void stayOnPart();
   void addPin(const Ribbon& ribbon, Beats at, double velocity);
+  void dragPins(const Ribbon& ribbon, QPointF moved, bool leans);
+  void chooseBand();
+  // ribbons_paint.cpp
+  void draw(QPainter& p);
+  void drawHead(QPainter& p, const Ribbon& ribbon, const Lane* lane);
+  void drawLines(QPainter& p, const Ribbon& ribbon);
+  void drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane);
+  void drawCrowd(QPainter& p, const Ribbon& ribbon, const Lane& lane, const Hearing& hearing);
+  void drawPin(QPainter& p, const Ribbon& ribbon, const Pin& pin, double fromBeat,
+               const Hearing& hearing, bool ghost);
+  void drawTone(QPainter& p, const Ribbon& ribbon, const Lane& lane, const Pin& pin,
+                double fromBeat, const Hearing& hearing, bool ghost);
+  void drawMarks(QPainter& p, const Ribbon& ribbon, const Pin& pin, QPointF tip);
 
   Session& m_session;
-  Id m_part = 0;
-  std::int64_t m_cursor = 0; ///< ticks
-  Pin m_chosen;
-  Id m_chosenPart = 0;
-  bool m_dragging = false;
-  QPointF m_press;
-  Pin m_pressed;
+  PinChoice& m_choice;
+  int m_grid = 4;
+  Id m_part = 0, m_seen = 0;     ///< m_seen: the pattern shown last
+  std::int64_t m_cursor = 0;     ///< ticks
+  double m_from = 0, m_span = 0; ///< beats shown; 0: all
+  QPixmap m_picture;             ///< everything but what moves
+  bool m_stale = true;
+  Drag m_drag = Drag::None;
+  QPointF m_press, m_band;
+  PinClip m_pressed;
 };
 
 } // namespace tuvvo

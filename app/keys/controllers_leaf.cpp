@@ -167,7 +167,7 @@ void ControllersLeaf::playFigure() {
   player.lateMs = m_late->value();
   player.figure = m_figure->currentIndex();
   if (m_session.playing()) { // it comes in with the next bar
-    const double beats = m_session.positionBeats(), bar = m_session.project().beatsPerBar;
+    const double beats = m_session.positionBeats(), bar = quartersOf(m_session.meter());
     player.leadInS = (std::ceil(beats / bar) * bar - beats) * 60 / player.bpm;
   }
   pads.play(SimulatedController::played(player));

@@ -195,7 +195,7 @@ void CatchDesk::begin() {
 
 void CatchDesk::beginBars() {
   const ScorePtr score = m_session.score();
-  const double bar = score->framesPerBeat * score->beatsPerBar;
+  const double bar = score->barFrames(score->meters.front());
   BarsOrder order;
   order.latency = roundTrip();
   order.frames = m_barFrames = std::llround(bar * m_settings.bars);
@@ -209,7 +209,7 @@ void CatchDesk::beginBars() {
     return;
   }
   m_catcher->order(order);
-  m_session.play(-double(m_session.click().countIn * score->beatsPerBar));
+  m_session.play(-m_session.click().countIn * quartersOf(score->meters.front().meter));
   if (!m_session.playing()) stop(); // there is no pattern; a message has said so
 }
 

@@ -17,10 +17,10 @@ Session::SongMeasure measureSong(const Project& project, Bakery& bakery, JobCont
   measure.loudness = hearLoudness(song);
   const Timeline timeline = timelineOf(project);
   const TempoMap tempo(project.tempo);
-  const Beats bar = wholeBeats(project.beatsPerBar);
   for (int b = 0; b < timeline.bars && !job.cancelled(); ++b)
-    measure.barLoudness.push_back(float(loudnessOf(song, tempo.frameAt(bar * b, kEngineRate),
-                                                   tempo.frameAt(bar * (b + 1), kEngineRate))));
+    measure.barLoudness.push_back(
+        float(loudnessOf(song, tempo.frameAt(barAt(timeline, b), kEngineRate),
+                         tempo.frameAt(barAt(timeline, b + 1), kEngineRate))));
   PrintOptions dry;
   dry.limiter = false;
   for (const auto& part : project.parts) {

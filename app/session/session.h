@@ -104,6 +104,8 @@ public:
   [[nodiscard]] bool metronome() const { return m_metronome; }
   /// In the pattern or the song, in beats; negative while counting in.
   [[nodiscard]] double positionBeats() const;
+  /// Of what is played: the chosen pattern, or the song's first section.
+  [[nodiscard]] Meter meter() const;
   void togglePlay();
   void play(double fromBeats = 0);
   void stop();

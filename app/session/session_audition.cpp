@@ -92,7 +92,7 @@ void Session::playAudition(std::shared_ptr<const Source> source) {
   m_auditionSource = source;
   m_auditionBeat = beatNow();
   const std::uint32_t run = m_auditionRun;
-  const BeatFrame frame{project().tempo, project().beatsPerBar, kEngineRate};
+  const BeatFrame frame{project().tempo, quartersOf(meter()), kEngineRate};
   const FitQuestion question = fitQuestion(*source, project().tempo, project().key);
   m_auditionJob = m_quick.run([this, source, run, frame, question](JobContext& job) {
     auto whole = std::make_shared<Source>(*source);

@@ -72,6 +72,14 @@ void Session::setPlays(Plays plays) {
   emit transportChanged();
 }
 
+Meter Session::meter() const {
+  const Project& p = project();
+  const bool song = m_plays == Plays::Song && !p.sections.empty();
+  const PatternPtr pattern =
+      findPattern(p, song ? p.sections.front().pattern : m_selection.pattern);
+  return pattern ? pattern->meter : p.meter;
+}
+
 double Session::positionBeats() const {
   return m_score ? double(m_engine.position()) / m_score->framesPerBeat : 0;
 }
@@ -144,15 +152,16 @@ void Session::poll() {
     m_peaks[i] = std::max(peaks[i], m_peaks[i] * 0.86f);
     moving = moving || m_peaks[i] > 1e-4f;
   }
+  QHash<Id, float> levels; // of a key's loudest patch; what sounded falls away
+  for (auto level = m_levels.cbegin(); level != m_levels.cend(); ++level)
+    levels[level.key()] = level.value() * 0.75f;
   if (m_score)
     for (std::size_t i = 0; i < m_score->patches.size(); ++i) {
-      const Id key = m_score->patches[i].key;
-      const float level = std::max(m_engine.takeLevel(int(i)), m_levels.value(key, 0.0f) * 0.75f);
-      if (level > 1e-3f)
-        m_levels[key] = level;
-      else
-        m_levels.remove(key);
+      float& level = levels[m_score->patches[i].key];
+      level = std::max(level, m_engine.takeLevel(int(i)));
     }
+  levels.removeIf([](const auto& level) { return level.value() <= 1e-3f; });
+  m_levels = std::move(levels);
   m_engine.collect();
   if (m_score && ++m_polls % 64 == 0) bringSoundsNear(); // every other second
   if (moving || !m_levels.isEmpty()) emit tick();

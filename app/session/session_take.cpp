@@ -1,6 +1,5 @@
 // Takes: what was struck is laid into the pattern where it was heard, pass by pass.
 #include "base/tempo_map.h"
-#include "beat/feel.h"
 #include "model/edits.h"
 #include "session/session.h"
 
@@ -39,7 +38,7 @@ void Session::toggleRecord() {
   m_replaced.clear();
   ++m_takeNumber;
   m_recording = true;
-  if (!m_playing) play(-double(m_click.countIn * project().beatsPerBar));
+  if (!m_playing) play(-m_click.countIn * quartersOf(meter()));
   emit transportChanged();
 }
 
@@ -125,7 +124,7 @@ void Session::layPending(bool all) {
   if (!m_score || m_pending.empty()) return;
   const PatternPtr pattern = findPattern(project(), m_selection.pattern);
   if (!pattern) return;
-  const double now = double(m_engine.absolutePosition()), length = double(m_score->length);
+  const double now = double(m_engine.absolutePosition());
   const TempoMap map(project().tempo);
   std::map<std::int64_t, std::vector<StruckHit>> passes;
   std::erase_if(m_pending, [&](const Pending& pending) {
@@ -135,13 +134,15 @@ void Session::layPending(bool all) {
     if (!all && held && pending.touch != 0) return false; // its length is not known yet
     const auto pin = pinOf(pending.hit, *pattern, project(), {});
     if (!pin) return true;
-    const double at = double(map.frameAt(pending.hit.at, kEngineRate).value);
-    const std::int64_t pass = std::int64_t(std::floor(std::max(0.0, at) / length));
-    const Lane* lane = findLane(*pattern, key->part);
-    double sounds = double(heardAt(*pin, lane ? *lane : Lane{}, map, kEngineRate).value);
+    const double at = double(pending.hit.at.value);
+    const auto pass =
+        std::int64_t(std::floor(std::max(0.0, at) / double(lengthOf(*pattern).value)));
+    const double length = double(laneLength(*pattern, key->part).value);
+    double sounds = Hearing(project(), *pattern, key->part).heardAt(*pin);
     sounds +=
         length * std::round((at - sounds) / length); // the time nearest to where it was struck
-    if (!all && now <= std::max(at, sounds)) return false;
+    const Beats over(std::llround(std::max(at, sounds)));
+    if (!all && now <= double(map.frameAt(over, kEngineRate).value)) return false;
     passes[pass].push_back(pending.hit);
     m_take.push_back(pending.hit);
     return true;
@@ -201,7 +202,7 @@ void Session::finishTake() {
 void Session::pull(const PullOptions& options) {
   edit(tr("Pull to the grid"),
        withPatternChanged(project(), m_selection.pattern, [&](Pattern& pattern) {
-         pattern = withPulled(pattern, options, project().tempo);
+         pattern = withPulled(pattern, project(), options);
        }));
 }
 
@@ -220,7 +221,7 @@ void Session::togglePractice() {
   m_take.clear();
   m_round = 0;
   rebuildScore();
-  play(-double(std::max(1, m_click.countIn) * project().beatsPerBar));
+  play(-std::max(1, m_click.countIn) * quartersOf(meter()));
   emit takeChanged();
 }
 
@@ -276,7 +277,7 @@ void Session::catchThat() {
     emit message(tr("Nothing was played yet. Play a few keys, then catch them."), true);
     return;
   }
-  const Beats length = lengthOf(*pattern, project().beatsPerBar);
+  const Beats length = lengthOf(*pattern);
   m_caught = {};
   // The last phrase: back to the last rest, within one run of the music or outside it.
   const Remembered& last = m_memory.back();

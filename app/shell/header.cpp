@@ -109,13 +109,12 @@ void SongRibbon::paintEvent(QPaintEvent*) {
 void SongRibbon::mousePressEvent(QMouseEvent* event) {
   const Timeline timeline = timelineOf(m_session.project());
   if (timeline.bars == 0) return;
-  const int meter = m_session.project().beatsPerBar;
-  const double beats = std::floor(event->position().x() / width() * timeline.bars) * meter;
+  const Beats at(std::int64_t(event->position().x() / width() * double(timeline.length.value)));
   m_session.setPlays(Session::Plays::Song);
-  m_session.play(beats);
+  m_session.play(inBeats(barAt(timeline, barPlaceOf(timeline, at).bar)));
 }
 
-Meter::Meter(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+OutputMeter::OutputMeter(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   setAccessibleName(tr("Output level"));
   setToolTip(tr("Output level in dBFS with the highest peak. Click to forget the peak. Start "
                 "quiet: Tuvvo cannot measure the sound pressure in your ear."));
@@ -123,7 +122,7 @@ Meter::Meter(Session& session, QWidget* parent) : QWidget(parent), m_session(ses
   connect(&session, &Session::tick, this, qOverload<>(&QWidget::update));
 }
 
-void Meter::paintEvent(QPaintEvent*) {
+void OutputMeter::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
@@ -195,7 +194,7 @@ Header::Header(Session& session, QWidget* parent) : QWidget(parent), m_session(s
   row->addSpacing(px(14));
   row->addWidget(m_ribbon, 1);
   row->addSpacing(px(14));
-  row->addWidget(new Meter(session, this));
+  row->addWidget(new OutputMeter(session, this));
   m_ribbon->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
 
   connect(m_play, &QAbstractButton::clicked, this, [this] { m_session.togglePlay(); });
@@ -258,11 +257,12 @@ void Header::paintEvent(QPaintEvent*) {
   p.fillRect(rect(), c.panel);
   p.fillRect(QRect(0, height() - 1, width(), 1), c.line);
   const double beats = m_session.positionBeats();
-  const int meter = m_session.project().beatsPerBar;
-  const double bar = std::floor(beats / meter);
-  const int beat = int(std::floor(beats - bar * meter)) + 1;
-  const QString place = beats < 0 ? QStringLiteral("−%1").arg(meter - beat + 1)
-                                  : QStringLiteral("%1·%2").arg(int(bar) + 1).arg(beat);
+  const Beats at(std::llround(beats * double(kTicksPerBeat)));
+  const BarPlace said = m_session.plays() == Session::Plays::Song
+                            ? barPlaceOf(timelineOf(m_session.project()), at)
+                            : barPlaceOf(m_session.meter(), at);
+  const QString place = beats < 0 ? QStringLiteral("−%1").arg(m_session.meter().beats - said.beat)
+                                  : QStringLiteral("%1·%2").arg(said.bar + 1).arg(said.beat + 1);
   const int x = m_click->geometry().right() + px(10);
   theme::drawText(p, QRectF(x, 0, px(64), height() - 2), Qt::AlignVCenter | Qt::AlignLeft, place,
                   theme::Type::Figure, m_session.recording() ? c.coral : c.text);

@@ -42,10 +42,10 @@ private:
   Session& m_session;
 };
 
-class Meter : public QWidget {
+class OutputMeter : public QWidget {
   Q_OBJECT
 public:
-  Meter(Session& session, QWidget* parent);
+  OutputMeter(Session& session, QWidget* parent);
 
 protected:
   void paintEvent(QPaintEvent*) override;

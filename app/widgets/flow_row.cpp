@@ -14,22 +14,34 @@ QLayoutItem* FlowRow::takeAt(int index) {
   return index >= 0 && index < m_items.size() ? m_items.takeAt(index) : nullptr;
 }
 
+/// Lines of items that stand on the same foot: figures under labels beside plain buttons.
 int FlowRow::lay(const QRect& whole, bool really) const {
   const QMargins margins = contentsMargins();
   const QRect rect = whole.marginsRemoved(margins);
   int x = rect.left(), y = rect.top(), lineHeight = 0;
+  QList<std::pair<QLayoutItem*, int>> line; // with their left edges
+  const auto place = [&] {
+    for (const auto& [item, left] : line) {
+      const QSize size = item->sizeHint();
+      item->setGeometry(QRect(QPoint(left, y + lineHeight - size.height()), size));
+    }
+    line.clear();
+  };
   for (QLayoutItem* item : m_items) {
     if (item->isEmpty()) continue;
     const QSize size = item->sizeHint();
     if (x > rect.left() && x + size.width() > rect.right() + 1) {
+      if (really) place();
+      line.clear();
       x = rect.left();
       y += lineHeight + m_gap;
       lineHeight = 0;
     }
-    if (really) item->setGeometry(QRect(QPoint(x, y), size));
+    line << std::pair{item, x};
     x += size.width() + m_gap;
     lineHeight = std::max(lineHeight, size.height());
   }
+  if (really) place();
   return y + lineHeight - rect.top() + margins.top() + margins.bottom();
 }
 

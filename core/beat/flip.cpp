@@ -29,7 +29,7 @@ std::vector<Slice> slicesOf(const Project& project, const Source& source) {
   std::vector<Slice> slices;
   const auto beats = beatsOf(source);
   const double rate = source.sound->rate().value;
-  const int slots = kBars * project.beatsPerBar * 4;
+  const int slots = int(kBars * quartersOf(project.meter)) * 4;
   double first = 0;
   if (source.heard && !source.heard->downbeats.empty())
     first = source.heard->downbeats.front().value;
@@ -101,8 +101,7 @@ void addSlices(Pattern& pattern, const Project& project, const std::vector<Id>& 
     pin.at = Beats(std::int64_t(slot) * kTicksPerBeat / 4);
     pin.key = placed[slot];
     pin.velocity = slot % 4 == 0 ? 0.95 : 0.85;
-    pattern =
-        withPin(std::move(pattern), findKey(project, pin.key)->part, pin, project.beatsPerBar);
+    pattern = withPin(std::move(pattern), findKey(project, pin.key)->part, pin);
   }
 }
 
@@ -114,17 +113,17 @@ void addDrums(Pattern& pattern, const Project& project, bool turn) {
     pin.at = Beats(std::llround(beat * double(kTicksPerBeat)));
     pin.key = key->id;
     pin.velocity = velocity;
-    pattern = withPin(std::move(pattern), key->part, pin, project.beatsPerBar);
+    pattern = withPin(std::move(pattern), key->part, pin);
   };
   for (int bar = 0; bar < kBars; ++bar) {
-    const double b = bar * project.beatsPerBar;
+    const double b = bar * quartersOf(project.meter);
     const bool last = turn && bar == kBars - 1;
     if (!last) hit(Row::Floor, 0, b, 0.9);
     hit(Row::Floor, 0, b + 2.5, 0.78);
     hit(Row::Body, 0, b + 1, 0.8);
     hit(Row::Body, 0, b + 3, 0.84);
     if (last) hit(Row::Body, 0, b + 3.5, 0.6);
-    for (int eighth = 0; eighth < project.beatsPerBar * 2; ++eighth)
+    for (int eighth = 0; eighth < int(quartersOf(project.meter) * 2); ++eighth)
       hit(Row::Air, last && eighth == 7 ? 2 : 0, b + eighth * 0.5, eighth % 2 ? 0.55 : 0.75);
   }
 }
@@ -163,7 +162,7 @@ Result<Project> flip(Project start, Source source, const FlipOptions& options) {
                  "Choose a sound with more than one hit in it."};
 
   Random random(options.seed);
-  const int slots = kBars * start.beatsPerBar * 4;
+  const int slots = int(kBars * quartersOf(start.meter)) * 4;
   Pattern a, b;
   a.name = "A";
   b.name = "B";

@@ -19,8 +19,9 @@ Project withLaidOut(Project project, Id id, const LayOut& how, Id* made) {
   const double beatS = 60 / project.tempo.value;
   // Without a tempo the first slice is the first downbeat.
   const double origin = even ? 0 : line.resultAt(toSeconds(source->cuts.front().start, rate).value);
-  const double lead = how.countIn ? project.beatsPerBar : 0;
+  const double bar = quartersOf(project.meter), lead = how.countIn ? bar : 0;
   Pattern pattern;
+  pattern.meter = project.meter;
   pattern.name = source->name + " in order";
   double end = 1;
   struct Laid {
@@ -45,9 +46,9 @@ Project withLaidOut(Project project, Id id, const LayOut& how, Id* made) {
     laid.push_back({key.part, pin});
   }
   if (laid.empty()) return project;
-  const int bars = int(std::ceil((end - 0.1) / project.beatsPerBar));
+  const int bars = int(std::ceil((end - 0.1) / bar));
   pattern.bars = std::clamp(bars, 1, kMostBars);
-  const Beats length = lengthOf(pattern, project.beatsPerBar);
+  const Beats length = lengthOf(pattern);
   for (const auto& each : laid)
     if (each.pin.at < length) laneOf(pattern, each.part).pins.push_back(each.pin);
   for (const auto& known : project.patterns)
@@ -55,6 +56,7 @@ Project withLaidOut(Project project, Id id, const LayOut& how, Id* made) {
       if (made) *made = known->id;
       return withPatternChanged(std::move(project), known->id, [&](Pattern& p) {
         p.bars = pattern.bars;
+        p.meter = pattern.meter;
         p.lanes = pattern.lanes;
       });
     }

@@ -1,89 +1,111 @@
 #include "beat/pins.h"
 
-#include "base/tempo_map.h"
-#include "beat/feel.h"
 #include "model/edits.h"
 
 #include <algorithm>
+#include <numeric>
+#include <tuple>
 
 namespace tuvvo {
 
 namespace {
 
-void sortPins(Lane& lane) {
-  std::stable_sort(lane.pins.begin(), lane.pins.end(),
-                   [](const Pin& a, const Pin& b) { return a.at < b.at; });
-}
-
-bool among(const Pin& pin, const std::vector<Pin>& pins) {
-  return std::find(pins.begin(), pins.end(), pin) != pins.end();
+/// Enough to tell most pins apart; the rest is left to comparing them.
+bool before(const Pin& a, const Pin& b) {
+  return std::tie(a.at, a.key, a.lean, a.tune, a.velocity) <
+         std::tie(b.at, b.key, b.lean, b.tune, b.velocity);
 }
 
 } // namespace
 
-Beats nearestLine(Beats heard, const Lane& lane, int perBeat) {
-  const std::int64_t step = kTicksPerBeat / std::max(1, perBeat);
-  const std::int64_t guess = (heard.value + step / 2) / step * step;
-  Beats best(guess);
-  for (std::int64_t k = -1; k <= 1; ++k) {
-    const Beats line(guess + k * step);
-    const auto distance = [&](Beats b) {
-      return std::abs(swung(b, lane.swing, lane.swingPairs).value - heard.value);
-    };
-    if (line.value >= 0 && distance(line) < distance(best)) best = line;
+PinSet::PinSet(std::vector<Pin> pins) : m_pins(std::move(pins)) {
+  std::sort(m_pins.begin(), m_pins.end(), before);
+}
+
+bool PinSet::contains(const Pin& pin) const {
+  const auto [first, last] = std::equal_range(m_pins.begin(), m_pins.end(), pin, before);
+  return std::find(first, last, pin) != last;
+}
+
+void sortPins(Lane& lane) {
+  const auto earlier = [](const Pin& a, const Pin& b) { return a.at < b.at; };
+  if (!std::is_sorted(lane.pins.begin(), lane.pins.end(), earlier))
+    std::stable_sort(lane.pins.begin(), lane.pins.end(), earlier);
+}
+
+Beats lengthOf(const Pattern& pattern) { return barOf(pattern.meter) * pattern.bars; }
+
+Beats lengthOf(const Pattern& pattern, const Lane& lane) {
+  return lane.length.value > 0 ? lane.length : lengthOf(pattern);
+}
+
+Beats laneLength(const Pattern& pattern, Id part) {
+  const Lane* lane = findLane(pattern, part);
+  return lane ? lengthOf(pattern, *lane) : lengthOf(pattern);
+}
+
+std::optional<Beats> meetingOf(const Pattern& pattern) {
+  std::int64_t all = lengthOf(pattern).value;
+  for (const auto& lane : pattern.lanes) {
+    if (lane.pins.empty()) continue;
+    const std::int64_t length = lengthOf(pattern, lane).value,
+                       times = length / std::gcd(all, length);
+    if (all > kMostMeeting.value / times) return std::nullopt;
+    all *= times;
   }
-  return best;
+  return Beats(all);
 }
 
-Beats lengthOf(const Pattern& pattern, int beatsPerBar) {
-  return wholeBeats(std::int64_t(pattern.bars) * beatsPerBar);
-}
-
-Pattern withPin(Pattern pattern, Id part, const Pin& pin, int beatsPerBar) {
-  if (pin.at.value < 0 || pin.at >= lengthOf(pattern, beatsPerBar)) return pattern;
+Pattern withPin(Pattern pattern, Id part, const Pin& pin) {
+  if (pin.at.value < 0 || pin.at >= laneLength(pattern, part)) return pattern;
   Lane& lane = laneOf(pattern, part);
-  std::erase_if(lane.pins, [&](const Pin& p) { return p.at == pin.at && p.key == pin.key; });
-  lane.pins.push_back(pin);
-  sortPins(lane);
+  const auto [first, last] =
+      std::equal_range(lane.pins.begin(), lane.pins.end(), pin,
+                       [](const Pin& a, const Pin& b) { return a.at < b.at; });
+  const auto same = std::find_if(first, last, [&](const Pin& p) { return p.key == pin.key; });
+  if (same != last)
+    *same = pin;
+  else
+    lane.pins.insert(last, pin);
   return pattern;
 }
 
-Pattern withoutPins(Pattern pattern, Id part, const std::vector<Pin>& pins) {
-  std::erase_if(laneOf(pattern, part).pins, [&](const Pin& pin) { return among(pin, pins); });
+Pattern withoutPins(Pattern pattern, Id part, const PinSet& pins) {
+  std::erase_if(laneOf(pattern, part).pins, [&](const Pin& pin) { return pins.contains(pin); });
   return pattern;
 }
 
-Pattern withPinsChanged(Pattern pattern, Id part, const std::vector<Pin>& pins,
+Pattern withPinsChanged(Pattern pattern, Id part, const PinSet& pins,
                         const std::function<void(Pin&)>& change) {
   Lane& lane = laneOf(pattern, part);
   for (auto& pin : lane.pins)
-    if (among(pin, pins)) change(pin);
+    if (pins.contains(pin)) change(pin);
   sortPins(lane);
   return pattern;
 }
 
-Lane quantised(Lane lane, int perBeat, double strength, Bpm tempo) {
-  const TempoMap map(tempo);
+Lane quantised(const Project& project, Meter meter, Lane lane, int perBeat, double strength) {
+  const Hearing hearing(project, meter, lane);
   strength = std::clamp(strength, 0.0, 1.0);
   for (auto& pin : lane.pins) {
-    const Seconds played =
-        map.secondsAt(swung(pin.at, lane.swing, lane.swingPairs)) + toSeconds(pin.lean);
-    const Beats line = nearestLine(map.beatsAt(played), lane, perBeat);
-    const Seconds target = map.secondsAt(swung(line, lane.swing, lane.swingPairs));
+    // What loosens a pin belongs to the feel and is not pulled away.
+    const double played = hearing.placeOf(pin.at) + hearing.ticksOf(pin.lean);
+    const Beats line = hearing.nearestLine(played, perBeat);
+    pin.lean = hearing.msOf((played - hearing.placeOf(line)) * (1 - strength));
     pin.at = line;
-    pin.lean = toMilliseconds((played - target) * (1 - strength));
   }
   sortPins(lane);
   return lane;
 }
 
-Pattern withBars(Pattern pattern, int bars, int beatsPerBar) {
+Pattern withBars(Pattern pattern, int bars) {
   bars = std::clamp(bars, 1, kMostBars);
-  const Beats old = lengthOf(pattern, beatsPerBar);
+  const Beats old = lengthOf(pattern);
   const bool doubles = bars == pattern.bars * 2;
   pattern.bars = bars;
-  const Beats length = lengthOf(pattern, beatsPerBar);
+  const Beats length = lengthOf(pattern);
   for (auto& lane : pattern.lanes) {
+    if (lane.length.value > 0) continue;
     if (doubles) {
       const auto before = lane.pins;
       for (Pin pin : before) {

@@ -1,33 +1,55 @@
-// Writing and moving pins. All pure.
+// Writing, moving and choosing pins. All pure.
 #pragma once
 
-#include "model/project.h"
+#include "beat/hearing.h"
 
 #include <functional>
 
 namespace tuvvo {
 
-[[nodiscard]] Beats lengthOf(const Pattern& pattern, int beatsPerBar);
+[[nodiscard]] Beats lengthOf(const Pattern& pattern);
+/// After how long a lane comes round: its own length or the pattern's.
+[[nodiscard]] Beats lengthOf(const Pattern& pattern, const Lane& lane);
+[[nodiscard]] Beats laneLength(const Pattern& pattern, Id part);
+
+/// After how long all lanes begin together again: the pattern's length where none has its own.
+/// Nothing where that is longer than kMostMeeting.
+[[nodiscard]] std::optional<Beats> meetingOf(const Pattern& pattern);
+inline constexpr Beats kMostMeeting = wholeBeats(1024);
+
+/// Pins in an order by which one is quickly found; a set of values.
+class PinSet {
+public:
+  PinSet() = default;
+  explicit PinSet(std::vector<Pin> pins);
+  [[nodiscard]] bool contains(const Pin& pin) const;
+  [[nodiscard]] const std::vector<Pin>& pins() const { return m_pins; }
+  [[nodiscard]] bool empty() const { return m_pins.empty(); }
+  [[nodiscard]] std::size_t size() const { return m_pins.size(); }
+
+private:
+  std::vector<Pin> m_pins;
+};
+
+void sortPins(Lane& lane);
 
 /// Adds a pin on its part's lane, inside the pattern; one that stands there for the same key goes.
-[[nodiscard]] Pattern withPin(Pattern pattern, Id part, const Pin& pin, int beatsPerBar);
+[[nodiscard]] Pattern withPin(Pattern pattern, Id part, const Pin& pin);
 /// Takes away every pin that equals one of these.
-[[nodiscard]] Pattern withoutPins(Pattern pattern, Id part, const std::vector<Pin>& pins);
+[[nodiscard]] Pattern withoutPins(Pattern pattern, Id part, const PinSet& pins);
 /// Changes every pin that equals one of these.
-[[nodiscard]] Pattern withPinsChanged(Pattern pattern, Id part, const std::vector<Pin>& pins,
+[[nodiscard]] Pattern withPinsChanged(Pattern pattern, Id part, const PinSet& pins,
                                       const std::function<void(Pin&)>& change);
 
 /// Pulls pins towards a grid: a pin's place and lean together move by strength of the way to the
 /// nearest line, and what is left stays as lean, so that nothing that was played is lost.
-/// @param perBeat   lines in a beat: 1, 2, 3, 4, 6 or 8
+/// @param perBeat   lines in a beat: 1 to 32
 /// @param strength  0 (as it is) to 1 (on the line)
-[[nodiscard]] Lane quantised(Lane lane, int perBeat, double strength, Bpm tempo);
-
-/// The nearest of perBeat lines in a beat, where swing puts them; as it is without swing.
-[[nodiscard]] Beats nearestLine(Beats heard, const Lane& lane, int perBeat);
+[[nodiscard]] Lane quantised(const Project& project, Meter meter, Lane lane, int perBeat,
+                             double strength);
 
 /// Makes a pattern as many bars long; what it had is repeated into new bars when it grows by
-/// doubling, and cut off pins are dropped when it shrinks.
-[[nodiscard]] Pattern withBars(Pattern pattern, int bars, int beatsPerBar);
+/// doubling, and cut off pins are dropped when it shrinks. Lanes of their own length stay.
+[[nodiscard]] Pattern withBars(Pattern pattern, int bars);
 
 } // namespace tuvvo

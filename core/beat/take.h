@@ -45,6 +45,7 @@ struct PullOptions {
   int perBeat = 4;     ///< as quantised()
   double strength = 1; ///< 0 to 1
 };
-[[nodiscard]] Pattern withPulled(Pattern pattern, const PullOptions& options, Bpm tempo);
+[[nodiscard]] Pattern withPulled(Pattern pattern, const Project& project,
+                                 const PullOptions& options);
 
 } // namespace tuvvo

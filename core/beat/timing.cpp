@@ -1,8 +1,5 @@
 #include "beat/timing.h"
 
-#include "base/tempo_map.h"
-#include "beat/feel.h"
-
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
@@ -79,28 +76,24 @@ TimingFigures figuresOf(const std::vector<TimedHit>& hits, bool feel) {
 TimingPicture timingOf(const Project& project, const Pattern& pattern,
                        const std::vector<StruckHit>& hits) {
   TimingPicture picture;
-  const TempoMap map(project.tempo);
   std::map<Id, PartTiming> parts;
   std::vector<TimedHit> all;
   for (const auto& hit : hits) {
     const Key* key = findKey(project, hit.key);
     const Part* part = key ? findPart(project, key->part) : nullptr;
     if (!part) continue;
-    const Lane* known = findLane(pattern, part->id);
-    const Lane lane = known ? *known : Lane{};
-    const auto away = [&](const Lane& of, Milliseconds lean) {
-      const Beats line = nearestLine(hit.at, of, part->perBeat);
-      return std::pair(line, toMilliseconds(map.secondsAt(hit.at) -
-                                            map.secondsAt(swung(line, of.swing, of.swingPairs))) -
-                                 lean);
+    const double at = double(hit.at.value);
+    const auto away = [&](const Hearing& feel) {
+      const Beats line = feel.nearestLine(at, part->perBeat);
+      return std::pair(line, feel.msOf(at - feel.placeOf(line)));
     };
     TimedHit timed;
     timed.key = hit.key;
     timed.velocity = hit.velocity;
-    timed.bar = inBeats(hit.at) / project.beatsPerBar;
-    timed.offGrid = away(Lane{}, Milliseconds(0)).second;
-    std::tie(timed.line, timed.offFeel) = away(lane, lane.lean);
-    timed.line.value %= lengthOf(pattern, project.beatsPerBar).value;
+    timed.bar = at / double(barOf(pattern.meter).value);
+    timed.offGrid = away(Hearing(project, pattern.meter, Lane{})).second;
+    std::tie(timed.line, timed.offFeel) = away(Hearing(project, pattern, part->id));
+    timed.line.value %= laneLength(pattern, part->id).value;
     parts[part->id].hits.push_back(timed);
     all.push_back(timed);
   }

@@ -1,6 +1,7 @@
 #include "cut/newness.h"
 
 #include "base/random.h"
+#include "beat/pins.h"
 #include "model/edits.h"
 
 #include <algorithm>
@@ -44,7 +45,7 @@ std::vector<Placed> placedOf(const Project& project, const Pattern& pattern, con
   };
   std::vector<Placed> out;
   std::vector<Hit> hits; // of every key, for what cuts off what
-  const double length = double(pattern.bars) * project.beatsPerBar;
+  const double length = inBeats(lengthOf(pattern));
   for (const auto& lane : pattern.lanes)
     for (const auto& pin : lane.pins) {
       const Key* key = findKey(project, pin.key);

@@ -3,6 +3,7 @@
 #include "base/tempo_map.h"
 #include "formats/json_names.h"
 #include "formats/key_json.h"
+#include "formats/pattern_json.h"
 #include "formats/source_json.h"
 
 #include <algorithm>
@@ -12,8 +13,6 @@ namespace tuvvo {
 using namespace json_read;
 
 namespace {
-
-constexpr std::int64_t kMostTicks = kTicksPerBeat * 7 * kMostBars;
 
 // ---- writing
 // --------------------------------------------------------------------------------------
@@ -28,30 +27,6 @@ Json write(const Part& part) {
   if (part.pull > 0) out["pull"] = part.pull;
   if (part.perBeat != 4) out["perBeat"] = part.perBeat;
   addUnknown(out, part.extra);
-  return out;
-}
-
-Json write(const Pattern& pattern) {
-  Json out{{"id", pattern.id}, {"name", pattern.name}, {"bars", pattern.bars}};
-  out["lanes"] = Json::array();
-  for (const auto& lane : pattern.lanes) {
-    Json written{{"part", lane.part},
-                 {"swing", lane.swing},
-                 {"swingPairs", lane.swingPairs},
-                 {"leanMs", lane.lean.value}};
-    written["pins"] = Json::array();
-    for (const auto& pin : lane.pins) {
-      Json p{{"at", pin.at.value}, {"key", pin.key}, {"velocity", pin.velocity}};
-      if (pin.lean.value != 0) p["leanMs"] = pin.lean.value;
-      if (pin.tune.value != 0) p["tuneSt"] = pin.tune.value;
-      if (pin.length.value != 0) p["length"] = pin.length.value;
-      if (pin.start != 0) p["start"] = pin.start;
-      if (pin.bright != 0) p["brightOctaves"] = pin.bright;
-      written["pins"].push_back(std::move(p));
-    }
-    out["lanes"].push_back(std::move(written));
-  }
-  addUnknown(out, pattern.extra);
   return out;
 }
 
@@ -77,41 +52,10 @@ Part readPart(const Json& json) {
   part.muted = flag(json, "muted");
   part.solo = flag(json, "solo");
   part.pull = number(json, "pull", 0, 1, 0);
-  part.perBeat = int(integer(json, "perBeat", 1, 8, 4));
+  part.perBeat = int(integer(json, "perBeat", 1, 32, 4));
   part.extra =
       unknownFields(json, {"id", "name", "role", "levelDb", "muted", "solo", "pull", "perBeat"});
   return part;
-}
-
-Pattern readPattern(const Json& json) {
-  Pattern pattern;
-  pattern.id = idFrom(json);
-  pattern.name = text(json, "name");
-  pattern.bars = int(integer(json, "bars", 1, kMostBars, 2));
-  for (const auto& l : list(json, "lanes", 1024)) {
-    Lane lane;
-    lane.part = idFrom(l, "part");
-    lane.swing = number(l, "swing", 50, 80, 50);
-    lane.swingPairs = int(integer(l, "swingPairs", 1, 8, 2));
-    lane.lean = Milliseconds(number(l, "leanMs", -200, 200, 0));
-    for (const auto& p : list(l, "pins", 100'000)) {
-      Pin pin;
-      pin.at = Beats(integer(p, "at", 0, kMostTicks, 0));
-      pin.key = idFrom(p, "key");
-      pin.velocity = number(p, "velocity", 0.02, 1, 0.8);
-      pin.lean = Milliseconds(number(p, "leanMs", -200, 200, 0));
-      pin.tune = Semitones(number(p, "tuneSt", -48, 48, 0));
-      pin.length = Beats(integer(p, "length", 0, kMostTicks, 0));
-      pin.start = number(p, "start", 0, kLatestStart, 0);
-      pin.bright = number(p, "brightOctaves", -10, 10, 0);
-      lane.pins.push_back(pin);
-    }
-    std::stable_sort(lane.pins.begin(), lane.pins.end(),
-                     [](const Pin& a, const Pin& b) { return a.at < b.at; });
-    pattern.lanes.push_back(std::move(lane));
-  }
-  pattern.extra = unknownFields(json, {"id", "name", "bars", "lanes"});
-  return pattern;
 }
 
 Section readSection(const Json& json) {
@@ -137,6 +81,7 @@ void raiseNextId(Project& p) {
   for (const auto& key : p.keys) seen(key.id);
   for (const auto& part : p.parts) seen(part.id);
   for (const auto& pattern : p.patterns) seen(pattern->id);
+  for (const auto& groove : p.grooves) seen(groove.id);
   for (const auto& section : p.sections) seen(section.id);
   p.nextId = std::max(p.nextId, highest + 1);
 }
@@ -148,8 +93,13 @@ void mendReferences(ReadProject& read) {
   std::size_t lost = 0;
   for (auto& pattern : p.patterns) {
     auto copy = std::make_shared<Pattern>(*pattern);
-    for (auto& lane : copy->lanes)
+    for (auto& lane : copy->lanes) {
       lost += std::erase_if(lane.pins, [&](const Pin& pin) { return !findKey(p, pin.key); });
+      if (lane.feel.groove != 0 && !findGroove(p, lane.feel.groove)) {
+        lane.feel.groove = 0;
+        ++lost;
+      }
+    }
     lost += std::erase_if(copy->lanes, [&](const Lane& lane) { return !findPart(p, lane.part); });
     pattern = std::move(copy);
   }
@@ -164,7 +114,7 @@ void mendReferences(ReadProject& read) {
 std::string projectToText(const Project& p, std::int64_t revision) {
   Json out{{"format", "tuvvo project"}, {"schema", kProjectSchema},
            {"revision", revision},      {"name", p.name},
-           {"bpm", p.tempo.value},      {"beatsPerBar", p.beatsPerBar}};
+           {"bpm", p.tempo.value},      {"meter", nameOf(p.meter)}};
   if (p.key) out["key"] = nameOf(*p.key);
   out["sources"] = Json::array();
   for (const auto& source : p.sources) out["sources"].push_back(toJson(*source));
@@ -177,7 +127,8 @@ std::string projectToText(const Project& p, std::int64_t revision) {
   out["keys"] = Json::array();
   for (const auto& key : p.keys) out["keys"].push_back(toJson(key));
   out["patterns"] = Json::array();
-  for (const auto& pattern : p.patterns) out["patterns"].push_back(write(*pattern));
+  for (const auto& pattern : p.patterns) out["patterns"].push_back(toJson(*pattern));
+  for (const auto& groove : p.grooves) out["grooves"].push_back(toJson(groove));
   out["sections"] = Json::array();
   for (const auto& section : p.sections) out["sections"].push_back(write(section));
   out["hushed"] = p.hushed;
@@ -199,7 +150,7 @@ Result<ReadProject> projectFromText(const std::string& bytes, const std::string&
     Project& p = read.project;
     p.name = text(json, "name", "Untitled");
     p.tempo = Bpm(number(json, "bpm", 20, 400, 90));
-    p.beatsPerBar = int(integer(json, "beatsPerBar", 2, 7, 4));
+    p.meter = meterIn(json);
     p.key = keyFromName(text(json, "key"));
     for (const auto& s : list(json, "sources", 100'000))
       p.sources.push_back(std::make_shared<Source>(sourceFromJson(s)));
@@ -210,14 +161,15 @@ Result<ReadProject> projectFromText(const std::string& bytes, const std::string&
     for (const auto& s : list(json, "parts", 1024)) p.parts.push_back(readPart(s));
     for (const auto& k : list(json, "keys", 4096)) p.keys.push_back(keyFromJson(k));
     for (const auto& s : list(json, "patterns", 4096))
-      p.patterns.push_back(std::make_shared<Pattern>(readPattern(s)));
+      p.patterns.push_back(std::make_shared<Pattern>(patternFromJson(s, p.meter)));
+    for (const auto& g : list(json, "grooves", 4096)) p.grooves.push_back(grooveFromJson(g));
     for (const auto& s : list(json, "sections", 4096)) p.sections.push_back(readSection(s));
     for (const auto& h : list(json, "hushed", 100'000))
       if (h.is_string()) p.hushed.insert(h.get<std::string>());
     p.nextId = idFrom(json, "nextId");
     p.extra = unknownFields(json, {"format", "schema", "revision", "name", "bpm", "beatsPerBar",
-                                   "key", "sources", "roles", "parts", "keys", "patterns",
-                                   "sections", "hushed", "nextId"});
+                                   "meter", "key", "sources", "roles", "parts", "keys", "patterns",
+                                   "grooves", "sections", "hushed", "nextId"});
     mendReferences(read);
     return read;
   } catch (const Bad& bad) {

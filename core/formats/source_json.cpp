@@ -3,6 +3,7 @@
 #include "formats/json_names.h"
 #include "formats/key_json.h"
 #include "formats/papers_json.h"
+#include "formats/pattern_json.h"
 
 #include <algorithm>
 
@@ -57,7 +58,7 @@ Json write(const Shape& shape) {
 Json write(const Made& made) {
   Json out{{"as", toJson(made.as)},   {"start", made.start.value},
            {"end", made.end.value},   {"shape", write(made.shape)},
-           {"bpm", made.tempo.value}, {"beatsPerBar", made.beatsPerBar}};
+           {"bpm", made.tempo.value}, {"meter", nameOf(made.meter)}};
   for (const auto& under : made.under)
     out["under"].push_back(
         {{"start", under.start.value}, {"end", under.end.value}, {"shape", write(under.shape)}});
@@ -115,7 +116,7 @@ Made readMade(const Json& json) {
     made.under.push_back(std::move(under));
   }
   made.tempo = Bpm(number(json, "bpm", 20, 400, 90));
-  made.beatsPerBar = int(integer(json, "beatsPerBar", 2, 7, 4));
+  made.meter = meterIn(json);
   return made;
 }
 

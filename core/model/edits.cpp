@@ -7,29 +7,6 @@
 
 namespace tuvvo {
 
-namespace {
-
-void hold(Pattern& pattern) {
-  pattern.bars = std::clamp(pattern.bars, 1, kMostBars);
-  for (auto& lane : pattern.lanes) {
-    lane.swing = std::clamp(lane.swing, 50.0, 80.0);
-    lane.lean.value = std::clamp(lane.lean.value, -200.0, 200.0);
-    for (auto& pin : lane.pins) {
-      pin.at.value = std::max<std::int64_t>(0, pin.at.value);
-      pin.velocity = std::clamp(pin.velocity, 0.02, 1.0);
-      pin.lean.value = std::clamp(pin.lean.value, -200.0, 200.0);
-      pin.tune.value = std::clamp(pin.tune.value, -48.0, 48.0);
-      pin.length.value = std::max<std::int64_t>(0, pin.length.value);
-      pin.start = std::clamp(pin.start, 0.0, kLatestStart);
-      pin.bright = std::clamp(pin.bright, -10.0, 10.0);
-    }
-    std::stable_sort(lane.pins.begin(), lane.pins.end(),
-                     [](const Pin& a, const Pin& b) { return a.at < b.at; });
-  }
-}
-
-} // namespace
-
 Project withSource(Project project, Source source, Id* added) {
   for (const auto& known : project.sources)
     if (known->hash == source.hash && !source.hash.empty()) {
@@ -92,6 +69,21 @@ Row suggestedRow(const Source& source) {
   if (is(HitClass::Kick) && first.brightness.value < 2500) return Row::Floor;
   if (is(HitClass::Hat) || first.brightness.value > 6500) return Row::Air;
   return first.brightness.value < 500 ? Row::Floor : Row::Body;
+}
+
+Project withGroove(Project project, Groove groove, Id* added) {
+  hold(groove);
+  for (const auto& known : project.grooves) {
+    groove.id = known.id;
+    if (known == groove) {
+      if (added) *added = known.id;
+      return project;
+    }
+  }
+  groove.id = project.nextId++;
+  if (added) *added = groove.id;
+  project.grooves.push_back(std::move(groove));
+  return project;
 }
 
 Project withPattern(Project project, Pattern pattern, Id* added) {

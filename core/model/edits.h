@@ -72,6 +72,8 @@ enum class Whose { Key, Part, Role };
 
 // ---- Patterns and song --------------------------------------------------------------------------
 
+/// Adds a groove; one that is there already, name and all, is not added twice.
+[[nodiscard]] Project withGroove(Project project, Groove groove, Id* added = nullptr);
 [[nodiscard]] Project withPattern(Project project, Pattern pattern, Id* added = nullptr);
 [[nodiscard]] Project withPatternChanged(Project project, Id pattern,
                                          const std::function<void(Pattern&)>& change);

@@ -161,6 +161,7 @@ const Source* findSource(const Project& project, Id id) {
 const Cut* findCut(const Source& source, Id id) { return findById(source.cuts, id); }
 const Key* findKey(const Project& project, Id id) { return findById(project.keys, id); }
 const Part* findPart(const Project& project, Id id) { return findById(project.parts, id); }
+const Groove* findGroove(const Project& project, Id id) { return findById(project.grooves, id); }
 const Section* findSection(const Project& project, Id id) { return findById(project.sections, id); }
 
 bool anySolo(const Project& project) {

@@ -4,7 +4,7 @@
 
 #include "audio/sound.h"
 #include "listen/listening.h"
-#include "model/key.h"
+#include "model/pattern.h"
 
 #include <set>
 
@@ -156,67 +156,24 @@ struct Made {
   };
   std::vector<Under> under;
   Bpm tempo{90}; ///< what its shape and treatments went by
-  int beatsPerBar = 4;
+  Meter meter;
   bool operator==(const Made&) const = default;
 };
 
-// ---- Patterns and song --------------------------------------------------------------------------
-
-/// One hit.
-struct Pin {
-  Beats at; ///< from the pattern's start, before swing and lean
-  Id key = 0;
-  double velocity = 0.8; ///< above 0 to 1
-  Milliseconds lean{0};  ///< late (+) or early (−); −200 to 200
-  Semitones tune{0};     ///< −48 to 48
-  Beats length{0};       ///< how long a gated key is held; 0 to its own end
-  double start = 0;      ///< where in the sound it begins, a share of it; 0 to .99
-  double bright = 0;     ///< octaves by which the low-pass moves; −10 to 10
-  bool operator==(const Pin&) const = default;
-};
-
-inline constexpr double kLatestStart = 0.99; ///< of a pin
-
-/// What one part plays in one pattern, and how it feels.
-struct Lane {
-  Id part = 0;
-  std::vector<Pin> pins; ///< in rising order
-  double swing = 50;     ///< where the second of a pair starts, % of the pair; 50 to 80
-  int swingPairs = 2;    ///< pairs in a beat: 2 swings sixteenths, 1 eighths
-  Milliseconds lean{0};  ///< the whole lane late or early; −200 to 200
-  bool operator==(const Lane&) const = default;
-};
-
-struct Pattern {
-  Id id = 0;
-  std::string name;
-  int bars = 2;            ///< 1 to 8
-  std::vector<Lane> lanes; ///< one a part at most
-  std::string extra;
-  bool operator==(const Pattern&) const = default;
-};
-using PatternPtr = std::shared_ptr<const Pattern>;
-
-struct Section {
-  Id id = 0;
-  std::string name;
-  Id pattern = 0;
-  int bars = 4;            ///< 1 to 256
-  std::vector<Id> resting; ///< parts that do not play here
-  std::string extra;
-  bool operator==(const Section&) const = default;
-};
+// ---- The whole
+// -----------------------------------------------------------------------------------
 
 struct Project {
   std::string name;
   Bpm tempo{90};
-  int beatsPerBar = 4; ///< 2 to 7
+  Meter meter; ///< of new patterns, and what shapes and treatments go by
   std::optional<KeyName> key;
   std::vector<SourcePtr> sources;
   std::array<Quiet, 4> roles; ///< by Row
   std::vector<Part> parts;
   std::vector<Key> keys;
   std::vector<PatternPtr> patterns;
+  std::vector<Groove> grooves; ///< feels that lanes use
   std::vector<Section> sections;
   std::set<std::string> hushed; ///< notes that the person does not want to see
   Id nextId = 1;
@@ -224,8 +181,6 @@ struct Project {
   bool operator==(const Project&) const = default;
 };
 using ProjectPtr = std::shared_ptr<const Project>;
-
-inline constexpr int kMostBars = 8;
 
 // ---- Finding things; null when there is no such thing
 // ---------------------------------------------
@@ -242,6 +197,7 @@ inline constexpr int kMostBars = 8;
 [[nodiscard]] bool isTreated(const Key& key);
 [[nodiscard]] const Key* keyAt(const Project& project, Row row, int column, int page);
 [[nodiscard]] const Part* findPart(const Project& project, Id id);
+[[nodiscard]] const Groove* findGroove(const Project& project, Id id);
 [[nodiscard]] PatternPtr findPattern(const Project& project, Id id);
 [[nodiscard]] const Lane* findLane(const Pattern& pattern, Id part);
 [[nodiscard]] const Section* findSection(const Project& project, Id id);

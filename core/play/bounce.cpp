@@ -14,7 +14,7 @@ std::optional<Made> madeOf(const Project& project, const Key& key) {
   if (!source || !source->sound) return std::nullopt;
   const Stretch stretch = stretchOf(*source, key.sound);
   if (stretch.end <= stretch.start) return std::nullopt;
-  Made made{key, stretch.start, stretch.end, source->shape, {}, project.tempo, project.beatsPerBar};
+  Made made{key, stretch.start, stretch.end, source->shape, {}, project.tempo, project.meter};
   for (const auto& layer : key.layers) {
     Made::Under under;
     if (const Source* from = findSource(project, layer.sound.source)) {
@@ -33,7 +33,7 @@ Made treatedWhole(const Source& source, std::vector<Treatment> treatments) {
   made.end = source.sound ? source.sound->frames() : Frames(0);
   if (const auto grid = gridOf(source)) {
     made.tempo = grid->tempo;
-    made.beatsPerBar = grid->meter;
+    made.meter = quarters(grid->meter);
   }
   return made;
 }
@@ -71,7 +71,7 @@ void addPlayed(Project& p, const Source& from, SoundRef& ref, const Shape& shape
 Project beatOf(const std::vector<SourcePtr>& sources, const Made& made) {
   Project p;
   p.tempo = made.tempo;
-  p.beatsPerBar = std::clamp(made.beatsPerBar, 2, 7);
+  p.meter = made.meter;
   Key key = made.as;
   if (const Source* from = sourceIn(sources, key.sound.source))
     addPlayed(p, *from, key.sound, made.shape, {made.start, made.end});
@@ -228,11 +228,12 @@ Project withBounced(Project project, Id id, Source made, Id* added) {
   if (lead <= 0) return project;
   const auto patterns = project.patterns; // each is changed by its name
   for (const auto& pattern : patterns) {
-    const std::int64_t length = lengthOf(*pattern, project.beatsPerBar).value;
     project = withPatternChanged(std::move(project), pattern->id, [&](Pattern& changed) {
-      for (auto& lane : changed.lanes)
+      for (auto& lane : changed.lanes) {
+        const std::int64_t length = lengthOf(changed, lane).value;
         for (auto& pin : lane.pins)
           if (pin.key == id) pin.at.value = ((pin.at.value - lead) % length + length) % length;
+      }
     });
   }
   return project;

@@ -1,7 +1,6 @@
 #include "base/tempo_map.h"
-#include "beat/feel.h"
 #include "beat/pins.h"
-#include "play/score.h"
+#include "play/event_writer.h"
 #include "shape/shaped.h"
 #include "song/timeline.h"
 
@@ -20,13 +19,6 @@ EnvelopeShape voiceShape(const Envelope& envelope) {
   EnvelopeShape shape = shapeOf(envelope, kEngineRate);
   shape.release.frames = std::max(1, shape.release.frames);
   return shape;
-}
-
-/// Equal-power pan with the middle at unity, so that a centred key is what its source is.
-std::pair<float, float> panned(Decibels level, double pan) {
-  const double gain = gainOf(level), angle = (pan + 1) * M_PI / 4;
-  return {float(gain * std::min(1.0, std::sqrt(2.0) * std::cos(angle))),
-          float(gain * std::min(1.0, std::sqrt(2.0) * std::sin(angle)))};
 }
 
 /// A key's filters, standing still.
@@ -68,7 +60,8 @@ public:
     if (treated) {
       order.treatments = key.treatments;
       std::erase_if(order.treatments, [](const Treatment& t) { return !t.on; });
-      order.frame = {m_project.tempo, m_project.beatsPerBar, kEngineRate, order.recipe.material};
+      order.frame = {m_project.tempo, quartersOf(m_project.meter), kEngineRate,
+                     order.recipe.material};
       order.loop = key.loop.on ? key.loop : SliceLoop{};
     }
     order.setNames();
@@ -103,7 +96,9 @@ Patch patchOf(const Source& source, const Key& key, const Baked& baked) {
     patch.fadeIn = double(toFrames(cut->fadeIn, rate).value);
     patch.fadeOut = patch.loopEnd > 0 ? 0 : double(toFrames(cut->fadeOut, rate).value);
   }
-  std::tie(patch.left, patch.right) = panned(key.level + key.own.level, key.pan);
+  patch.gain = float(gainOf(key.level + key.own.level));
+  patch.pan = float(key.pan);
+  std::tie(patch.left, patch.right) = panned(double(patch.gain), key.pan);
   patch.envelope = voiceShape(key.envelope);
   const auto& moves = key.filterEnvelope;
   patch.filters = filtersOf(key);
@@ -120,10 +115,29 @@ Patch patchOf(const Source& source, const Key& key, const Baked& baked) {
   return patch;
 }
 
+/// Keys of which a pin is played backwards.
+std::set<Id> keysReversed(const Project& project) {
+  std::set<Id> out;
+  for (const auto& pattern : project.patterns)
+    for (const auto& lane : pattern->lanes)
+      for (const auto& pin : lane.pins)
+        if (pin.reversed) out.insert(pin.key);
+  return out;
+}
+
+/// A key as keys of one sound each: its own and its layers.
+std::vector<Key> layersOf(const Key& key, bool reversed) {
+  std::vector<Key> out{key};
+  for (const auto& layer : key.layers) out.push_back(keyOfLayer(key, layer));
+  if (reversed)
+    for (auto& each : out) each.treatments.push_back(treatment(TreatmentKind::Reverse));
+  return out;
+}
+
 Score scoreFrame(const Project& project, const CompileOptions& options) {
   Score score;
   score.framesPerBeat = TempoMap(project.tempo).framesPerBeat(kEngineRate);
-  score.beatsPerBar = project.beatsPerBar;
+  score.meters = {{0, Beats(0), project.meter}};
   // For a stem the other parts play on at no level: they still choke what they choke.
   const auto levelOf = [&](Id part, Decibels level) {
     return options.onlyPart == 0 || options.onlyPart == part ? float(gainOf(level)) : 0.0f;
@@ -149,71 +163,21 @@ Score scoreFrame(const Project& project, const CompileOptions& options) {
     score.patches.push_back(std::move(patch));
   };
   const bool solo = anySolo(project);
-  for (const auto& key : project.keys) {
+  const auto addKey = [&](const Key& key, bool reversed) {
     const std::size_t first = score.patches.size();
-    addPatch(key);
-    for (const auto& layer : key.layers) addPatch(keyOfLayer(key, layer));
+    for (const Key& layer : layersOf(key, reversed)) addPatch(layer);
     const bool silent = !audible(project, key, solo);
     for (std::size_t i = first; i < score.patches.size(); ++i) score.patches[i].silent = silent;
     score.patches[first].layers = int(score.patches.size() - first);
     score.patches[first].way = key.way;
-  }
+  };
+  for (const auto& key : project.keys) addKey(key, false);
+  const auto reversed = keysReversed(project);
+  for (const auto& key : project.keys)
+    if (reversed.contains(key.id)) addKey(key, true);
   score.audition = options.audition;
   score.monitor = options.monitor;
   return score;
-}
-
-bool anySound(const Score& score, int first) {
-  for (int i = first; i < first + score.patches[std::size_t(first)].layers; ++i)
-    if (score.patches[std::size_t(i)].sound) return true;
-  return false;
-}
-
-/// Writes one pass of a pattern from a beat on; what would start at or after the limit stays out.
-void addPattern(Score& score, const Project& project, const Pattern& pattern, Beats from,
-                Beats until, const std::vector<Id>& resting) {
-  const TempoMap tempo(project.tempo);
-  for (const auto& lane : pattern.lanes) {
-    if (std::find(resting.begin(), resting.end(), lane.part) != resting.end()) continue;
-    for (const auto& pin : lane.pins) {
-      if (from + pin.at >= until) continue;
-      const int patch = score.patchOf(pin.key);
-      if (patch < 0 || !anySound(score, patch)) continue;
-      // One rounding of the whole place, so that every bar of a long song is as exact as the first.
-      const Beats place = from + swung(pin.at, lane.swing, lane.swingPairs);
-      ScoreEvent event;
-      event.frame =
-          (tempo.frameAt(place, kEngineRate) + toFrames(pin.lean + lane.lean, kEngineRate)).value;
-      event.patch = patch;
-      event.gain = gainOfVelocity(pin.velocity);
-      event.tune = ratioOf(pin.tune);
-      event.hold = pin.length.value > 0 ? tempo.frameAt(pin.length, kEngineRate).value : 0;
-      event.from = float(pin.start);
-      event.bright = float(pin.bright);
-      const Patch& played = score.patches[std::size_t(patch)];
-      if (played.lead > 0) { // it begins before its pin, and what there is no room for is left out
-        event.frame =
-            std::max<std::int64_t>(0, event.frame) - std::llround(played.lead / event.tune);
-        event.skip = std::max<std::int64_t>(0, -event.frame);
-      }
-      if (event.hold == 0 && played.loopEnd > 0) // once through
-        event.hold = std::int64_t(double(played.loopEnd) / (played.step * event.tune));
-      score.events.push_back(event);
-    }
-  }
-}
-
-/// Which of its key's hits each event is, so that layers take turns the same way every time.
-void countTurns(Score& score) {
-  for (auto& event : score.events) event.turn = score.patches[std::size_t(event.patch)].turns++;
-}
-
-void finish(Score& score) {
-  for (auto& event : score.events) event.frame = std::max<std::int64_t>(0, event.frame);
-  std::stable_sort(score.events.begin(), score.events.end(),
-                   [](const ScoreEvent& a, const ScoreEvent& b) { return a.frame < b.frame; });
-  std::erase_if(score.events, [&](const ScoreEvent& e) { return e.frame >= score.length; });
-  countTurns(score);
 }
 
 } // namespace
@@ -224,7 +188,8 @@ Monitor monitorThrough(const Project& project, Id id) {
   const Key* key = findKey(project, id);
   if (!key) return out;
   const Part* part = findPart(project, key->part);
-  std::tie(out.left, out.right) = panned(key->level + (part ? part->level : Decibels(0)), key->pan);
+  std::tie(out.left, out.right) =
+      panned(gainOf(key->level + (part ? part->level : Decibels(0))), key->pan);
   out.filters = filtersOf(*key);
   return out;
 }
@@ -238,10 +203,11 @@ std::vector<BakeOrder> bakesOf(const Project& project) {
       if (auto order = orders.orderFor(*source, key); order && names.insert(order->name).second)
         out.push_back(std::move(*order));
   };
-  for (const auto& key : project.keys) {
-    add(key);
-    for (const auto& layer : key.layers) add(keyOfLayer(key, layer));
-  }
+  const auto reversed = keysReversed(project);
+  for (const auto& key : project.keys)
+    for (const bool backwards : {false, true})
+      if (!backwards || reversed.contains(key.id))
+        for (const Key& layer : layersOf(key, backwards)) add(layer);
   return out;
 }
 
@@ -253,39 +219,40 @@ std::optional<BakeOrder> bakeOf(const Project& project, const Key& key) {
 Score compileSong(const Project& project, const CompileOptions& options) {
   Score score = scoreFrame(project, options);
   const Timeline timeline = timelineOf(project);
+  const TempoMap tempo(project.tempo);
+  EventWriter writer(score, project);
+  score.meters.clear();
   for (const auto& placed : timeline.sections) {
     const PatternPtr pattern = findPattern(project, placed.pattern);
     const Section* section = findSection(project, placed.section);
     if (!pattern || !section) continue;
-    const Beats length = lengthOf(*pattern, project.beatsPerBar),
-                end = placed.start + placed.length;
-    for (Beats at = placed.start; at < end; at += length)
-      addPattern(score, project, *pattern, at, end, section->resting);
+    writer.add(*pattern, placed.start, placed.start + placed.length, section->resting);
+    if (score.meters.empty() || score.meters.back().meter != placed.meter)
+      score.meters.push_back(
+          {tempo.frameAt(placed.start, kEngineRate).value, placed.start, placed.meter});
   }
-  score.length = TempoMap(project.tempo).frameAt(timeline.length, kEngineRate).value;
-  finish(score);
+  if (score.meters.empty()) score.meters.push_back({0, Beats(0), project.meter});
+  score.length = tempo.frameAt(timeline.length, kEngineRate).value;
+  writer.finish();
   return score;
 }
 
 Score compilePattern(const Project& project, Id id, const CompileOptions& options) {
   Score score = scoreFrame(project, options);
   score.loops = true;
-  if (const PatternPtr pattern = findPattern(project, id)) {
-    Beats length = lengthOf(*pattern, project.beatsPerBar);
-    if (options.bars > 0)
-      length = std::min(length, wholeBeats(std::int64_t(options.bars) * project.beatsPerBar));
-    score.length = TempoMap(project.tempo).frameAt(length, kEngineRate).value;
-    addPattern(score, project, *pattern, Beats(0), length, {});
-    // A hit that leans out over either end belongs to the other one when the pattern goes round.
-    for (auto& event : score.events) {
-      event.early = event.frame < 0;
-      if (event.frame < 0)
-        event.frame = score.length - 1 - (-event.frame - 1) % score.length;
-      else if (event.frame >= score.length)
-        event.frame -= score.length;
-    }
-  }
-  finish(score);
+  const PatternPtr pattern = findPattern(project, id);
+  if (!pattern) return score;
+  score.meters = {{0, Beats(0), pattern->meter}};
+  Beats length = lengthOf(*pattern);
+  if (options.bars > 0)
+    length = std::min(length, barOf(pattern->meter) * options.bars);
+  else
+    length = loopLength(*pattern, &score.meets);
+  score.length = TempoMap(project.tempo).frameAt(length, kEngineRate).value;
+  EventWriter writer(score, project);
+  writer.add(*pattern, Beats(0), length, {});
+  writer.goRound();
+  writer.finish();
   return score;
 }
 

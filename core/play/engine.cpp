@@ -9,15 +9,30 @@ namespace tuvvo {
 
 namespace {
 
-std::int64_t beatFrame(const Score& score, std::int64_t beat) {
-  return std::llround(double(beat) * score.framesPerBeat);
-}
+/// A click of the metronome: every unit of the meter, high where a bar begins.
+struct Click {
+  std::int64_t frame = 0;
+  bool high = false;
+};
 
-/// The first beat at or after a frame.
-std::int64_t beatFrom(const Score& score, std::int64_t frame) {
-  auto beat = std::int64_t(std::floor(double(frame) / score.framesPerBeat)) - 1;
-  while (beatFrame(score, beat) < frame) ++beat;
-  return beat;
+/// The first click at or after a frame.
+Click clickFrom(const Score& score, std::int64_t frame) {
+  const MeterSpan& span = score.spanAt(frame);
+  const double perTick = score.framesPerBeat / double(kTicksPerBeat);
+  const std::int64_t unit = unitOf(span.meter).value;
+  const auto frameOf = [&](std::int64_t n) {
+    return std::llround(double(span.start.value + n * unit) * perTick);
+  };
+  auto n = std::int64_t(
+               std::floor((double(frame) / perTick - double(span.start.value)) / double(unit))) -
+           1;
+  while (frameOf(n) < frame) ++n;
+  const Click found{frameOf(n), n % span.meter.beats == 0};
+  // The next span begins with a click of its own.
+  const MeterSpan* after = &span + 1;
+  const bool last = after == score.meters.data() + score.meters.size();
+  return !last && after->frame <= found.frame && after->frame >= frame ? Click{after->frame, true}
+                                                                       : found;
 }
 
 } // namespace
@@ -198,8 +213,7 @@ int Engine::untilNext(int frames) const {
     until =
         std::min(until, std::max<std::int64_t>(1, score.events[m_nextEvent].frame - m_position));
   if (m_metronome || m_position < 0) {
-    const std::int64_t next = beatFrame(score, beatFrom(score, m_position + 1));
-    until = std::min(until, next - m_position);
+    until = std::min(until, clickFrom(score, m_position + 1).frame - m_position);
   }
   return int(std::max<std::int64_t>(1, until));
 }
@@ -220,13 +234,13 @@ void Engine::atPlace() {
     alignRolls();
   }
   if (m_metronome || m_position < 0) {
-    const std::int64_t beat = beatFrom(score, m_position);
-    if (beatFrame(score, beat) == m_position) {
+    if (const Click next = clickFrom(score, m_position); next.frame == m_position) {
       m_clickFrame = 0;
-      m_clickHigh = beat % score.beatsPerBar == 0;
+      m_clickHigh = next.high;
     }
   }
-  const auto scored = [&](const ScoreEvent& event, std::int64_t skip) {
+  const auto scored = [&](const ScoreEvent& event, std::int64_t skip, std::int64_t pass) {
+    if (!isStruck(event, pass)) return;
     const Patch& first = score.patches[std::size_t(event.patch)];
     const bool erased = std::find(m_erased.begin(), m_erased.end(), first.key) != m_erased.end();
     if (erased && first.key != 0) return; // 0 is a free place among them
@@ -234,10 +248,13 @@ void Engine::atPlace() {
   };
   if (m_position == 0 && m_pass == 0)
     for (const auto& event : score.events)
-      if (event.early) scored(event, event.skip);
+      if (event.early) scored(event, event.skip, 0);
   while (m_nextEvent < score.events.size() && score.events[m_nextEvent].frame <= m_position) {
     const auto& event = score.events[m_nextEvent++];
-    scored(event, event.early ? 0 : event.skip);
+    if (event.early) // it belongs to the round that follows
+      scored(event, 0, m_pass + 1);
+    else
+      scored(event, event.skip, m_pass);
   }
 }
 

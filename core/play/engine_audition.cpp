@@ -54,8 +54,9 @@ void Engine::phaseAudition() {
 /// Frames since the last bar line.
 double Engine::inBar() const {
   const Score& score = *m_boxes[std::size_t(m_current)]->score;
-  const double bar = score.framesPerBeat * score.beatsPerBar;
-  return double(m_position) - std::floor(double(m_position) / bar) * bar;
+  const MeterSpan& span = score.spanAt(m_position);
+  const double bar = score.barFrames(span), since = double(m_position - span.frame);
+  return since - std::floor(since / bar) * bar;
 }
 
 /// Both run by whole frames; what their roundings add up to is taken off where the pattern goes
@@ -64,7 +65,7 @@ void Engine::keepAuditionInPhase() {
   auto& now = m_auditions[0];
   if (now.box < 0 || now.ends || !m_boxes[std::size_t(now.box)]->score->audition.loops) return;
   const Score& score = *m_boxes[std::size_t(m_current)]->score;
-  const double bar = score.framesPerBeat * score.beatsPerBar;
+  const double bar = score.barFrames(score.spanAt(m_position));
   double off = std::fmod(double(now.at), bar) - inBar();
   off -= std::round(off / bar) * bar;
   if (std::abs(off) >= 1 && std::abs(off) < 8)

@@ -50,6 +50,7 @@ void Engine::strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t 
   start.gain = event.gain * score.strips[std::size_t(first.strip)].gain;
   start.tune = event.tune;
   start.from = double(event.from);
+  start.pan = event.pan;
   start.bright = double(event.bright);
   start.hold = event.hold;
   start.touch = touch;

@@ -51,6 +51,10 @@ public:
   [[nodiscard]] Level takeLevel();
   /// Frames that nobody read in time.
   [[nodiscard]] std::uint64_t lost() const { return m_lost.load(std::memory_order_relaxed); }
+  /// Frames that came in and wait to be read.
+  [[nodiscard]] std::int64_t waiting() const {
+    return frames() - std::int64_t(lost()) - std::int64_t(m_read.load(std::memory_order_relaxed));
+  }
   /// Frames that came in so far.
   [[nodiscard]] std::int64_t frames() const {
     return m_shownFrames.load(std::memory_order_relaxed);

@@ -6,6 +6,9 @@
 #include "play/voice_filter.h"
 #include "shape/bakery.h"
 
+#include <algorithm>
+#include <cmath>
+
 namespace tuvvo {
 
 /// The engine's rate. Devices of other rates are bridged outside it.
@@ -20,6 +23,7 @@ struct Patch {
   double step = 1;                 ///< frames of the sound for one frame of the engine
   double fadeIn = 0, fadeOut = 0;  ///< frames of the sound
   float left = 1, right = 1;       ///< level and pan
+  float gain = 1, pan = 0;         ///< what they are made of
   EnvelopeShape envelope;
   PatchFilters filters;
   bool gate = false;
@@ -47,9 +51,19 @@ struct ScoreEvent {
   float from = 0;         ///< share of the sound where it begins
   float bright = 0;       ///< octaves by which the low-pass moves
   std::uint32_t turn = 0; ///< how many of the key's hits stand before it
-  bool early = false;     ///< leans out before the loop's start and stands at its end;
-                          ///< starting at zero sounds it at once
+  float pan = 0;          ///< on top of the key's
+  float chance = 1;       ///< of being struck at all
+  std::uint8_t every = 1, which = 0; ///< struck only when its round leaves this rest
+  std::uint32_t dice = 0;            ///< what its chance is thrown with
+  std::int32_t round = 0;            ///< how often its lane came round before it in the score
+  std::int32_t rounds = 1;           ///< and in all of the score
+  bool early = false;                ///< leans out before the loop's start and stands at its end;
+                                     ///< starting at zero sounds it at once
 };
+
+/// Whether an event is struck in a pass: by its odds, the same way every time it is asked. Safe on
+/// the audio thread.
+[[nodiscard]] bool isStruck(const ScoreEvent& event, std::int64_t pass);
 
 /// A part's level.
 struct Strip {
@@ -78,17 +92,41 @@ struct Monitor {
 /// it comes where there is no such key.
 [[nodiscard]] Monitor monitorThrough(const Project& project, Id key);
 
+/// From a bar line on, bars of one meter.
+struct MeterSpan {
+  std::int64_t frame = 0;
+  Beats start;
+  Meter meter;
+};
+/// Equal-power pan with the middle at unity, so that a centred key is what its source is.
+[[nodiscard]] inline std::pair<float, float> panned(double gain, double pan) {
+  const double angle = (pan + 1) * M_PI / 4;
+  return {float(gain * std::min(1.0, std::sqrt(2.0) * std::cos(angle))),
+          float(gain * std::min(1.0, std::sqrt(2.0) * std::sin(angle)))};
+}
+
 struct Score {
-  std::vector<Patch> patches;     ///< in the order of the project's keys and their layers
+  std::vector<Patch> patches;     ///< in the order of the project's keys and their layers; then
+                                  ///< those of keys that are also struck in reverse
   std::vector<ScoreEvent> events; ///< in rising order
   std::vector<Strip> strips;
   std::int64_t length = 0; ///< engine frames
   bool loops = false;
   double framesPerBeat = 32000;
-  int beatsPerBar = 4;
+  std::vector<MeterSpan> meters{MeterSpan{}}; ///< in rising order, the first at 0; never empty
+  bool meets = true; ///< a loop's lanes all begin together again where it goes round
   Audition audition;
   Monitor monitor;
 
+  /// The span a frame lies in; the first one before the start.
+  [[nodiscard]] const MeterSpan& spanAt(std::int64_t frame) const {
+    std::size_t i = meters.size() - 1;
+    while (i > 0 && meters[i].frame > frame) --i;
+    return meters[i];
+  }
+  [[nodiscard]] double barFrames(const MeterSpan& span) const {
+    return quartersOf(span.meter) * framesPerBeat;
+  }
   /// The first of a key's patches; −1 when there is no such key.
   [[nodiscard]] int patchOf(Id key) const {
     for (std::size_t i = 0; i < patches.size(); ++i)

@@ -18,7 +18,12 @@ void Voice::start(const Start& start, const SincBank& bank) {
   setSpeed(patch.step * (glides ? start.tuneFrom : start.tune));
   m_played = start.skip;
   if (glides) glideTo(patch.step * start.tune);
-  m_gain = start.gain;
+  m_left = start.gain * patch.left;
+  m_right = start.gain * patch.right;
+  if (start.pan != 0) {
+    const double pan = std::clamp(double(patch.pan) + double(start.pan), -1.0, 1.0);
+    std::tie(m_left, m_right) = panned(double(start.gain * patch.gain), pan);
+  }
   m_envelope.start(patch.envelope);
   m_filter.start(patch.filters, start.bright);
   m_cut = 0;
@@ -175,10 +180,9 @@ float Voice::renderRun(float* left, float* right, int frames) {
   fadeEdges(level, frames);
   samples(frames, runLeft, runRight);
   if (m_filter.works()) m_filter.run(runLeft, runRight, frames);
-  const float gainLeft = m_gain * m_patch->left, gainRight = m_gain * m_patch->right;
   for (int i = 0; i < frames; ++i) {
-    runLeft[i] *= level[i] * gainLeft;
-    runRight[i] *= level[i] * gainRight;
+    runLeft[i] *= level[i] * m_left;
+    runRight[i] *= level[i] * m_right;
     left[i] += runLeft[i];
     right[i] += runRight[i];
   }

@@ -17,6 +17,7 @@ public:
     double tune = 1;
     double tuneFrom = 0;     ///< where it glides from; 0: it begins at its tune
     double from = 0;         ///< share of the sound where it begins
+    float pan = 0;           ///< on top of the patch's
     double bright = 0;       ///< octaves by which the low-pass moves
     std::int64_t hold = 0;   ///< frames from now until it is let go; 0 never
     std::int64_t wait = 0;   ///< frames of silence before it begins
@@ -77,7 +78,7 @@ private:
   int m_glideLeft = 0, m_glideUntil = 0;
   std::int64_t m_played = 0, m_length = 0; ///< frames of output
   std::int64_t m_wait = 0, m_hold = 0;
-  float m_gain = 1;
+  float m_left = 1, m_right = 1; ///< gains
   EnvelopeRun m_envelope;
   VoiceFilter m_filter;
   int m_cut = 0, m_owner = 0;

@@ -23,8 +23,8 @@ struct TimeLine {
 /// The beat that a source is brought to.
 struct BeatFrame {
   Bpm tempo{90};
-  int beatsPerBar = 4;
-  Hertz rate{48000}; ///< of the result
+  double beatsPerBar = 4; ///< quarters
+  Hertz rate{48000};      ///< of the result
 };
 
 /// From the source's first downbeat on, whole bars where it has a grid (whole beats where it is

@@ -11,7 +11,7 @@ namespace tuvvo {
 /// What figures in beats and bars are measured by.
 struct TreatFrame {
   Bpm tempo{90};
-  int beatsPerBar = 4;
+  double beatsPerBar = 4; ///< quarters
   Hertz rate{48000};
   Material material = Material::Tones; ///< for what is stretched
 

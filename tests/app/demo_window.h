@@ -1,6 +1,7 @@
 // The real window on the demo, for tests that go through its controls.
 #pragma once
 
+#include "beat/alike_strip.h"
 #include "beat/beat_stage.h"
 #include "beat/ribbons_view.h"
 #include "crate/crate_stage.h"
@@ -67,6 +68,23 @@ protected:
       if (each->accessibleName() == name) return each;
     for (auto* each : in.findChildren<Slide*>()) qWarning() << each->accessibleName();
     qFatal("no slide \"%s\"", qPrintable(name));
+  }
+  /// A control by its accessible name.
+  template <class T> T* named(const QWidget& in, const QString& name) {
+    for (auto* each : in.findChildren<T*>())
+      if (each->accessibleName() == name) return each;
+    qFatal("no control \"%s\"", qPrintable(name));
+  }
+  /// Runs a command of a stage, or an entry of one of its menus.
+  void command(const QWidget& in, const QString& text) {
+    for (auto* each : in.findChildren<QAction*>())
+      if (each->text().section(QLatin1Char('\t'), 0, 0) == text) {
+        QVERIFY(each->isEnabled());
+        each->trigger();
+        QCoreApplication::processEvents();
+        return;
+      }
+    qFatal("no command \"%s\"", qPrintable(text));
   }
   void click(QWidget* widget, QPointF at) {
     QTest::mouseClick(widget, Qt::LeftButton, {}, at.toPoint());

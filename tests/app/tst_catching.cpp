@@ -26,11 +26,6 @@ class TestCatching : public QObject, private DemoWindow {
     QCoreApplication::processEvents();
   }
   bool said(const QString& part) { return !m_said.filter(part).isEmpty(); }
-  template <class T> T* named(const QWidget& in, const QString& name) {
-    for (auto* each : in.findChildren<T*>())
-      if (each->accessibleName() == name) return each;
-    qFatal("no \"%s\"", qPrintable(name));
-  }
   void chooseIn(Combo* combo, int which) {
     combo->setCurrentIndex(which);
     emit combo->activated(which);

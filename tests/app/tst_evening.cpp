@@ -233,7 +233,8 @@ private slots:
     double first = 1e9;
     for (const auto& lane : laid->lanes)
       for (const auto& pin : lane.pins) first = std::min(first, inBeats(pin.at));
-    QVERIFY2(std::abs(first - project().beatsPerBar) < 0.06, qPrintable(QString::number(first)));
+    QVERIFY2(std::abs(first - quartersOf(project().meter)) < 0.06,
+             qPrintable(QString::number(first)));
     press(chip(*row, "Count-in bar")); // now it is looked at, and follows
     const auto& lanes = findPattern(project(), laid->id)->lanes;
     double again = 1e9;

@@ -2,7 +2,7 @@
 #include "demo_window.h"
 
 #include "base/tempo_map.h"
-#include "beat/feel.h"
+#include "beat/hearing.h"
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -52,7 +52,7 @@ class TestHand : public QObject, private DemoWindow {
                         Pin pin;
                         pin.at = Beats(std::llround(beat * double(kTicksPerBeat)));
                         pin.key = key;
-                        p = withPin(p, findKey(project(), key)->part, pin, 4);
+                        p = withPin(p, findKey(project(), key)->part, pin);
                       }
                     }));
   }
@@ -180,7 +180,7 @@ private slots:
     for (const auto& lane : pattern()->lanes) {
       if (lane.pins.empty()) continue;
       const double heard =
-          double(heardAt(lane.pins[0], lane, TempoMap(Bpm(120)), Hertz(48000)).value) / 24000;
+          Hearing(project(), pattern()->meter, lane).heardAt(lane.pins[0]) / double(kTicksPerBeat);
       const double block =
           double(m_session->liveSound().device()->blockFrames() + Limiter::kLatency) / 24000;
       QVERIFY2(heard > before - 3 * block && heard < after + block,

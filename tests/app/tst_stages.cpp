@@ -352,15 +352,15 @@ private slots:
     auto& stage = m_window->view(Stage::Beat);
     const auto count = project().patterns.size();
     const PatternPtr first = findPattern(project(), m_session->selection().pattern);
-    press(chip(stage, "Copy"));
+    command(stage, "Copy the pattern");
     QCOMPARE(project().patterns.size(), count + 1);
     const PatternPtr copy = findPattern(project(), m_session->selection().pattern);
     QVERIFY(copy->id != first->id && copy->lanes == first->lanes);
-    press(chip(stage, "Double"));
-    QCOMPARE(findPattern(project(), copy->id)->bars, std::min(8, first->bars * 2));
-    press(chip(stage, "Remove"));
+    command(stage, "Double the pattern");
+    QCOMPARE(findPattern(project(), copy->id)->bars, first->bars * 2);
+    command(stage, "Remove with its sections");
     QCOMPARE(project().patterns.size(), count);
-    press(chip(stage, "New"));
+    command(stage, "New, empty");
     const PatternPtr empty = findPattern(project(), m_session->selection().pattern);
     for (const auto& lane : empty->lanes) QVERIFY(lane.pins.empty());
     auto* box = stage.findChild<QComboBox*>();
@@ -379,17 +379,38 @@ private slots:
       return *findLane(*findPattern(project(), m_session->selection().pattern),
                        stage.ribbons().currentPart());
     };
-    emit slide(stage, "Swing")->changed(58, true);
-    QCOMPARE(lane().swing, 58.0);
+    emit slide(stage, "Swing 16ths")->changed(58, true);
+    QCOMPARE(lane().feel.swing16, 58.0);
+    emit slide(stage, "Swing 8ths")->changed(62, true);
+    QCOMPARE(lane().feel.swing8, 62.0);
     emit slide(stage, "Lean of the part")->changed(-12, true);
-    QCOMPARE(lane().lean.value, -12.0);
-    const int pairs = lane().swingPairs;
-    press(chip(stage, pairs == 2 ? "of sixteenths" : "of eighths"));
-    QVERIFY(lane().swingPairs != pairs);
-    press(chip(stage, "Pull takes"));
+    QCOMPARE(lane().feel.lean.value, -12.0);
+    emit slide(stage, "Lag")->changed(96, true); // of 960 to a beat
+    QCOMPARE(lane().feel.lag.value, kTicksPerBeat / 10);
+    emit slide(stage, "Loosen")->changed(6, true);
+    const auto seed = lane().feel.seed;
+    press(chip(stage, "Throw"));
+    QCOMPARE(lane().feel.seed, seed + 1);
+    auto* accent = named<QComboBox>(stage, "Accent");
+    emit accent->activated(2);
+    QCOMPARE(lane().feel.accent, AccentShape::Backbeats);
+    QVERIFY(lane().feel.accentDepth > 0);
+    emit slide(stage, "Own length")->changed(1.5, true);
+    QCOMPARE(lane().length.value, kTicksPerBeat * 3 / 2);
+    // One that ships, and then one taken from the demo's break.
+    auto* feels = named<QComboBox>(stage, "Feel");
+    emit feels->activated(feels->findText("Ferry late"));
+    QCOMPARE(QString::fromStdString(findGroove(project(), lane().feel.groove)->name),
+             QString("Ferry late"));
+    emit feels->activated(feels->findText("take from pier nine break"));
+    QCOMPARE(QString::fromStdString(findGroove(project(), lane().feel.groove)->from),
+             QString("pier nine break"));
+    emit slide(stage, "Its timing")->changed(50, true);
+    QCOMPARE(lane().feel.grooveTiming, 0.5);
     const auto part = [&] { return *findPart(project(), stage.ribbons().currentPart()); };
-    QCOMPARE(part().pull, slide(stage, "Pull")->value() / 100);
     emit slide(stage, "Pull")->changed(60, true);
+    QCOMPARE(lane().feel.pull, 0.6);
+    press(chip(stage, "Pull takes"));
     QCOMPARE(part().pull, 0.6);
     press(chip(stage, "Pull takes"));
     QCOMPARE(part().pull, 0.0);

@@ -1,4 +1,3 @@
-#include "beat/feel.h"
 #include "beat/flip.h"
 #include "beat/take.h"
 #include "formats/project_json.h"
@@ -18,39 +17,157 @@ class TestBeat : public QObject {
   static Beats at(double beats) { return Beats(std::llround(beats * double(kTicksPerBeat))); }
 
 private slots:
+  // Places as the property tests reckon them: plain arithmetic in beats, one step at a time.
+  static double swungBeats(double beats, double percent, double pair) {
+    const double inside = beats - std::floor(beats / pair) * pair, share = percent / 100;
+    return beats - inside +
+           (inside < pair / 2 ? inside * 2 * share
+                              : pair * share + (inside - pair / 2) * 2 * (1 - share));
+  }
+
   void swingByArithmetic() {
     // s %: the second of a pair starts at s % of the pair. Eighths at 66⅔ are triplets.
-    QCOMPARE(swung(at(0.5), 50, 1), at(0.5));
-    QVERIFY(std::abs(inBeats(swung(at(0.5), 200.0 / 3, 1)) - 2.0 / 3) < 1e-4);
-    QVERIFY(std::abs(inBeats(swung(at(0.25), 60, 2)) - 0.3) <
-            1e-4); // sixteenths: 60 % of half a beat
-    QVERIFY(std::abs(inBeats(swung(at(3.75), 60, 2)) - 3.8) < 1e-4);
-    for (double onBeat : {0.0, 1.0, 7.0}) QCOMPARE(swung(at(onBeat), 75, 2), at(onBeat));
+    const auto beatsOf = [](double beats, double percent, Beats pair) {
+      return swung(beats * double(kTicksPerBeat), percent, pair) / double(kTicksPerBeat);
+    };
+    const Beats eighths = wholeBeats(1), sixteenths(kTicksPerBeat / 2);
+    QCOMPARE(beatsOf(0.5, 50, eighths), 0.5);
+    QVERIFY(std::abs(beatsOf(0.5, 200.0 / 3, eighths) - 2.0 / 3) < 1e-9);
+    QVERIFY(std::abs(beatsOf(0.25, 60, sixteenths) - 0.3) < 1e-9); // 60 % of half a beat
+    QVERIFY(std::abs(beatsOf(3.75, 60, sixteenths) - 3.8) < 1e-9);
+    QVERIFY(std::abs(beatsOf(-0.25, 60, sixteenths) + 0.2) < 1e-9);
+    for (double onBeat : {0.0, 1.0, 7.0, -3.0}) QCOMPARE(beatsOf(onBeat, 75, sixteenths), onBeat);
+  }
+
+  /// What feels may be, over and over.
+  static Feel anyFeel(Random& random) {
+    Feel feel;
+    feel.swing8 = 50 + 30 * random.unit();
+    feel.swing16 = 50 + 30 * random.unit();
+    feel.lean = Milliseconds(20 * random.bipolar());
+    feel.lag = Beats(std::int64_t(1000 * random.bipolar()));
+    feel.pull = random.unit();
+    return feel;
   }
 
   void heardPlacesAreExact() {
     Random random(11);
     for (int i = 0; i < 3000; ++i) {
+      Project project;
+      project.tempo = Bpm(20 + 380 * random.unit());
       Lane lane;
-      lane.swing = 50 + 25 * random.unit();
-      lane.swingPairs = random.unit() < 0.5 ? 1 : 2;
-      lane.lean = Milliseconds(20 * random.bipolar());
+      lane.feel = anyFeel(random);
       Pin pin;
-      pin.at = Beats(std::int64_t(random.next() % std::uint64_t(kTicksPerBeat * 8)));
+      pin.at = Beats(std::int64_t(random.next() % std::uint64_t(kTicksPerBeat * 256)));
       pin.lean = Milliseconds(30 * random.bipolar());
-      const double bpm = 60 + 100 * random.unit();
-      // The same by plain arithmetic in beats.
-      const double pair = 1.0 / lane.swingPairs, beats = inBeats(pin.at),
-                   inside = std::fmod(beats, pair);
-      const double share = lane.swing / 100;
-      const double moved =
-          beats - inside +
-          (inside < pair / 2 ? inside * 2 * share
-                             : pair * share + (inside - pair / 2) * 2 * (1 - share));
-      const double frames = moved * 60 / bpm * 48000 + (pin.lean + lane.lean).value * 48;
-      QVERIFY(std::abs(double(heardAt(pin, lane, TempoMap(Bpm(bpm)), Hertz(48000)).value) -
-                       frames) <= 2.0);
+      const double beats =
+          swungBeats(swungBeats(inBeats(pin.at), lane.feel.swing16, 0.5), lane.feel.swing8, 1) +
+          inBeats(lane.feel.lag);
+      const double ms = pin.lean.value * (1 - lane.feel.pull) + lane.feel.lean.value;
+      const double frames = beats * 60 / project.tempo.value * 48000 + ms * 48;
+      const Hearing hearing(project, Meter{}, lane);
+      const Frames heard = hearing.frameAt(Beats(0), hearing.heardAt(pin), Hertz(48000));
+      QVERIFY2(std::abs(double(heard.value) - frames) <= 0.5 + 1e-4,
+               qPrintable(QString::number(double(heard.value) - frames)));
     }
+  }
+
+  /// A project whose only lane has a feel.
+  static Project felt(const Feel& feel, double bpm = 90) {
+    Project project = withPart(bpm);
+    Pattern pattern;
+    laneOf(pattern, 1).feel = feel;
+    return withPattern(project, pattern);
+  }
+  static Project withPart(double bpm) {
+    Project project;
+    project.tempo = Bpm(bpm);
+    return project;
+  }
+
+  // Whatever the feel is, a hit laid on its nearest line with the lean that belongs to it is heard
+  // where it was.
+  void writingIsTheInverseOfHearing() {
+    Random random(12);
+    for (int i = 0; i < 2000; ++i) {
+      Project project = withPart(60 + 120 * random.unit());
+      Groove groove;
+      groove.length = wholeBeats(2);
+      for (int k = 0; k < 8; ++k)
+        groove.steps.push_back({at(k / 4.0), 900 * random.bipolar(), 0.5 + random.unit()});
+      Lane lane;
+      lane.feel = anyFeel(random);
+      lane.feel.pull = 0;
+      lane.feel.loosen = Milliseconds(5 * random.unit());
+      lane.feel.loosenLevel = 0.2 * random.unit();
+      lane.feel.accent = AccentShape::Backbeats;
+      lane.feel.accentDepth = 0.4;
+      project = withGroove(project, groove, &lane.feel.groove);
+      const Hearing hearing(project, Meter{}, lane);
+      const double heard = double(kTicksPerBeat) * 16 * random.unit(),
+                   hard = 0.05 + 0.3 * random.unit();
+      Pin pin;
+      pin.key = 3;
+      pin.at = hearing.nearestLine(heard, int(random.next() % 3) * 4);
+      pin.lean = hearing.leanOf(pin.key, pin.at, heard);
+      pin.velocity = hearing.velocityFor(pin.key, pin.at, hard);
+      if (std::abs(pin.lean.value) < 199) QVERIFY(std::abs(hearing.heardAt(pin) - heard) < 1e-3);
+      if (pin.velocity < 1) QVERIFY(std::abs(hearing.velocityOf(pin) - hard) < 1e-9);
+    }
+  }
+
+  void accentsByPlace() {
+    const Meter four{4, 4}, six{6, 8}, seven{7, 8};
+    const auto on = [](double beats, Meter meter, AccentShape shape) {
+      return accentAt(at(beats), meter, shape, 0.5);
+    };
+    using enum AccentShape;
+    QCOMPARE(on(1, four, Backbeats), 1.0);
+    QCOMPARE(on(3, four, Backbeats), 1.0);
+    QCOMPARE(on(2, four, Backbeats), 0.5);
+    QCOMPARE(on(0.5, four, OffBeats), 1.0);
+    QCOMPARE(on(1, four, OffBeats), 0.5);
+    QCOMPARE(on(4, four, Downbeat), 1.0);
+    QCOMPARE(on(5, four, Downbeat), 0.75);
+    QCOMPARE(on(2, four, Rising), 0.75);
+    QCOMPARE(on(0, four, Falling), 1.0);
+    QCOMPARE(on(1.5, six, Beats), 1.0); // 6/8 is felt in two
+    QCOMPARE(on(1, six, Beats), 0.5);
+    QCOMPARE(on(3, six, Downbeat), 1.0);
+    QCOMPARE(on(3.5, seven, Downbeat), 1.0);
+    QCOMPARE(accentAt(at(0.3), four, Flat, 0.9), 1.0);
+  }
+
+  void loosenedTheSameEveryTime() {
+    Feel feel;
+    feel.loosen = Milliseconds(8);
+    feel.loosenLevel = 0.2;
+    const Project project = felt(feel, 120);
+    const Lane& lane = project.patterns[0]->lanes[0];
+    const Hearing hearing(project, Meter{}, lane), again(project, Meter{}, lane);
+    double sum = 0, square = 0;
+    for (int i = 0; i < 4000; ++i) {
+      Pin pin;
+      pin.at = at(i / 4.0);
+      pin.key = 7;
+      const double ms = hearing.msOf(hearing.heardAt(pin) - double(pin.at.value)).value;
+      QCOMPARE(again.heardAt(pin), hearing.heardAt(pin));
+      QCOMPARE(again.velocityOf(pin), hearing.velocityOf(pin));
+      QVERIFY(std::abs(ms) <= 24.001);
+      sum += ms;
+      square += ms * ms;
+    }
+    QVERIFY(std::abs(sum / 4000) < 0.5);
+    QVERIFY(std::abs(std::sqrt(square / 4000) - 8) < 0.5);
+    feel.seed = 2;
+    Pin pin;
+    pin.at = at(1);
+    QVERIFY(Hearing(felt(feel, 120), Meter{}, felt(feel, 120).patterns[0]->lanes[0]).heardAt(pin) !=
+            hearing.heardAt(pin));
+  }
+
+  static Pin pulled(Lane lane, int perBeat, double strength, double bpm = 90) {
+    return quantised(withPart(bpm), Meter{}, std::move(lane), perBeat, strength).pins[0];
   }
 
   void quantiseWithStrength() {
@@ -60,26 +177,25 @@ private slots:
     pin.key = 1;
     pin.lean = Milliseconds(20);
     lane.pins = {pin};
-    QCOMPARE(quantised(lane, 4, 1.0, Bpm(90)).pins[0].lean.value, 0.0);
-    QVERIFY(std::abs(quantised(lane, 4, 0.5, Bpm(90)).pins[0].lean.value - 10) < 0.01);
-    QVERIFY(std::abs(quantised(lane, 4, 0.0, Bpm(90)).pins[0].lean.value - 20) < 0.01);
+    QCOMPARE(pulled(lane, 4, 1.0).lean.value, 0.0);
+    QVERIFY(std::abs(pulled(lane, 4, 0.5).lean.value - 10) < 0.01);
+    QVERIFY(std::abs(pulled(lane, 4, 0.0).lean.value - 20) < 0.01);
     // Far enough off, the next line is the nearer one; what is heard stays.
     lane.pins[0].lean = Milliseconds(150);
-    const Lane moved = quantised(lane, 4, 0.0, Bpm(90));
-    QCOMPARE(moved.pins[0].at, at(1.25));
-    QVERIFY(std::abs(double((heardAt(moved.pins[0], moved, TempoMap(Bpm(90)), Hertz(48000)) -
-                             heardAt(lane.pins[0], lane, TempoMap(Bpm(90)), Hertz(48000)))
-                                .value)) <= 3);
+    const Pin moved = pulled(lane, 4, 0.0);
+    QCOMPARE(moved.at, at(1.25));
+    const Hearing hearing(withPart(90), Meter{}, lane);
+    QVERIFY(std::abs(hearing.heardAt(moved) - hearing.heardAt(lane.pins[0])) < 1e-6);
   }
 
   void quantiseKnowsSwing() {
     Lane lane;
-    lane.swing = 62;
+    lane.feel.swing16 = 62;
     Pin pin;
     pin.at = at(0.25);
     lane.pins = {pin}; // sounds where swing puts it, so pulling moves nothing
-    QCOMPARE(quantised(lane, 4, 1.0, Bpm(85)).pins[0].at, at(0.25));
-    QVERIFY(std::abs(quantised(lane, 4, 0.0, Bpm(85)).pins[0].lean.value) < 0.01);
+    QCOMPARE(pulled(lane, 4, 1.0, 85).at, at(0.25));
+    QVERIFY(std::abs(pulled(lane, 4, 0.0, 85).lean.value) < 0.01);
   }
 
   void takesAreLaidWhereTheyWereHeard() {
@@ -101,8 +217,10 @@ private slots:
           Beats((hit.at.value % (8 * kTicksPerBeat) + 8 * kTicksPerBeat) % (8 * kTicksPerBeat)),
           Hertz(48000));
       bool found = false;
+      const Hearing hearing(made.project, laid.meter, lane);
       for (const auto& pin : lane.pins) {
-        const auto d = std::abs((heardAt(pin, lane, map, Hertz(48000)) - truth).value);
+        const auto d =
+            std::abs((hearing.frameAt(Beats(0), hearing.heardAt(pin), Hertz(48000)) - truth).value);
         found =
             found || d <= 3 || std::abs(d - map.frameAt(wholeBeats(8), Hertz(48000)).value) <= 3;
       }
@@ -123,12 +241,12 @@ private slots:
 
   void barsDoubleAndShrink() {
     auto made = clickProject({0, 2.5, 7}, 120, 2);
-    const Pattern twice = withBars(*made.project.patterns[0], 4, 4);
+    const Pattern twice = withBars(*made.project.patterns[0], 4);
     QCOMPARE(int(twice.lanes[0].pins.size()), 6);
     QCOMPARE(twice.lanes[0].pins[3].at, at(8));
-    const Pattern once = withBars(twice, 1, 4);
+    const Pattern once = withBars(twice, 1);
     QCOMPARE(int(once.lanes[0].pins.size()), 2);
-    QCOMPARE(withBars(once, 99, 4).bars, kMostBars);
+    QCOMPARE(withBars(once, 99).bars, kMostBars);
   }
 
   void pinsOutsideStayOut() {
@@ -136,7 +254,7 @@ private slots:
     Pin pin;
     pin.key = made.key;
     pin.at = at(4);
-    QCOMPARE(withPin(*made.project.patterns[0], 1, pin, 4).lanes.size(),
+    QCOMPARE(withPin(*made.project.patterns[0], 1, pin).lanes.size(),
              made.project.patterns[0]->lanes.size());
   }
 

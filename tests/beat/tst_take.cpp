@@ -1,6 +1,5 @@
 // Takes: laid, pulled, erased, timed, and their tempo found where there was no click.
 #include "base/random.h"
-#include "beat/feel.h"
 #include "beat/hand.h"
 #include "beat/played_tempo.h"
 #include "beat/timing.h"
@@ -146,11 +145,9 @@ private slots:
     for (int i = 0; i < 16; ++i) roll.push_back(hitAt(c.key, 1 + i / 8.0 + 0.004));
     const Pattern laid = withTake(*c.project.patterns[0], c.project, roll, {4, 0});
     QCOMPARE(laid.lanes[0].pins.size(), 16u);
-    const TempoMap map(c.project.tempo);
+    const Hearing hearing(c.project, laid.meter, laid.lanes[0]);
     for (std::size_t i = 0; i < 16; ++i)
-      QVERIFY(std::abs((heardAt(laid.lanes[0].pins[i], laid.lanes[0], map, Hertz(48000)) -
-                        map.frameAt(roll[i].at, Hertz(48000)))
-                           .value) <= 1);
+      QVERIFY(std::abs(hearing.heardAt(laid.lanes[0].pins[i]) - double(roll[i].at.value)) < 1);
     // Pulled all the way, those of one line are one; the same hit played again replaces itself.
     QCOMPARE(withTake(*c.project.patterns[0], c.project, roll, {4, 1}).lanes[0].pins.size(), 9u);
     const Pattern again = withTake(laid, c.project, {hitAt(c.key, 1.504, 0.2)}, {4, 0});
@@ -163,8 +160,7 @@ private slots:
     const auto left = [&](double from, double until) {
       std::vector<double> beats;
       const Pattern erased = withoutHeard(p, c.project, c.key, at(from), at(until));
-      for (const auto& pin : erased.lanes[0].pins)
-        beats.push_back(inBeats(pin.at));
+      for (const auto& pin : erased.lanes[0].pins) beats.push_back(inBeats(pin.at));
       return beats;
     };
     using List = std::vector<double>;
@@ -189,7 +185,7 @@ private slots:
     PullOptions options;
     options.part = part;
     options.quietest = 0.5;
-    pattern = withPulled(pattern, options, p.tempo);
+    pattern = withPulled(pattern, p, options);
     const Lane& lane = *findLane(pattern, part);
     QCOMPARE(lane.pins[0].lean.value, 0.0);
     QVERIFY(std::abs(lane.pins[1].lean.value - 20) < 0.1); // the ghost stays
@@ -198,7 +194,7 @@ private slots:
     options = {};
     options.key = other;
     options.strength = 0.25;
-    pattern = withPulled(pattern, options, p.tempo);
+    pattern = withPulled(pattern, p, options);
     QVERIFY(std::abs(findLane(pattern, findKey(p, other)->part)->pins[0].lean.value - 15) < 0.1);
   }
 
@@ -208,7 +204,7 @@ private slots:
   void theTimingPictureSaysWhatWasPlayed() {
     auto c = clickProject({}, 120, 2);
     Project p = withPatternChanged(c.project, c.pattern, [&](Pattern& pattern) {
-      laneOf(pattern, findKey(c.project, c.key)->part).lean = Milliseconds(4);
+      laneOf(pattern, findKey(c.project, c.key)->part).feel.lean = Milliseconds(4);
     });
     std::vector<StruckHit> hits;
     for (int i = 0; i < 16; ++i) // two bars, twice: 10 ms late, ±3, and 2 ms more every bar

@@ -168,7 +168,8 @@ public:
       if (onTheWay) onTheWay(in, std::int64_t(m_out.size()));
       m_engine.process(l.data(), r.data(), m_block, 0, in.data(), in.data());
       m_out.insert(m_out.end(), l.begin(), l.end());
-      if (m_out.size() % 48000 < std::size_t(m_block)) QThread::msleep(6); // the catcher keeps up
+      while (m_engine.input().waiting() > std::int64_t(InputLine::kRing / 2))
+        QThread::msleep(1); // the catcher keeps up
     }
   }
   [[nodiscard]] const std::vector<float>& out() const { return m_out; }

@@ -81,7 +81,7 @@ private slots:
     const float peak = peakOf(*printed, Frames(0), printed->frames());
     QVERIFY(peak > 0.5f && peak <= 0.9661f); // the limiter's ceiling, −0.3 dBFS
     const Timeline timeline = timelineOf(m_demo);
-    const double barFrames = 60 / m_demo.tempo.value * m_demo.beatsPerBar * 48000;
+    const double barFrames = 60 / m_demo.tempo.value * quartersOf(m_demo.meter) * 48000;
     QCOMPARE(printed->frames().value, std::llround(barFrames * timeline.bars));
     for (int bar = 0; bar < timeline.bars; ++bar)
       QVERIFY2(peakOf(*printed, Frames(std::llround(bar * barFrames)),

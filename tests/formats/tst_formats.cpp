@@ -173,7 +173,7 @@ private slots:
         "x");
     QVERIFY(read.ok());
     QVERIFY(read->project.tempo.value <= 400);
-    QCOMPARE(read->project.beatsPerBar, 2);
+    QCOMPARE(read->project.meter, quarters(2));
     QCOMPARE(read->project.patterns[0]->bars, kMostBars);
     QCOMPARE(read->project.sections[0].bars, 256);
   }

@@ -48,7 +48,10 @@ private slots:
     const Key first = *keyAt(p, Row::Cuts, 0, 0), last = *keyAt(p, Row::Cuts, 7, 0);
     Pattern pattern;
     Lane& lane = laneOf(pattern, first.part);
-    lane.pins = {Pin{Beats(0), first.id}, Pin{Beats(100), last.id}};
+    lane.pins.resize(2);
+    lane.pins[0].key = first.id;
+    lane.pins[1].key = last.id;
+    lane.pins[1].at = Beats(100);
     p = withPattern(p, pattern);
     p = withKeyChanged(p, first.id, [](Key& k) { k.level = Decibels(-3); });
     p = cutInto(p, source, 4);

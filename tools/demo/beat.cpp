@@ -27,13 +27,12 @@ public:
     pin.tune = Semitones(tune);
     pin.length = Beats(std::llround(length * double(kTicksPerBeat)));
     pin.lean = Milliseconds(leanMs);
-    m_pattern =
-        withPin(std::move(m_pattern), findKey(m_project, key)->part, pin, m_project.beatsPerBar);
+    m_pattern = withPin(std::move(m_pattern), findKey(m_project, key)->part, pin);
   }
   void feel(Id key, double swing, double leanMs) {
     Lane& lane = laneOf(m_pattern, findKey(m_project, key)->part);
-    lane.swing = swing;
-    lane.lean = Milliseconds(leanMs);
+    lane.feel.swing16 = swing;
+    lane.feel.lean = Milliseconds(leanMs);
   }
   Pattern done() { return std::move(m_pattern); }
 

@@ -1,0 +1,258 @@
+#include "beat/feel_leaf.h"
+
+#include "beat/grooves.h"
+#include "beat/ribbons_view.h"
+#include "cut/newness.h"
+#include "model/edits.h"
+#include "theme/theme.h"
+#include "widgets/chip.h"
+#include "widgets/combo.h"
+#include "widgets/flow_row.h"
+#include "widgets/slide.h"
+
+#include <QVBoxLayout>
+
+namespace tuvvo {
+
+using theme::px;
+
+namespace {
+constexpr double kShownTicks = 960; ///< to a beat, as MIDI files usually have them
+constexpr double kOurTicks = double(kTicksPerBeat) / kShownTicks;
+constexpr int kFromSource = Qt::UserRole + 1;
+} // namespace
+
+FeelLeaf::FeelLeaf(Session& session, RibbonsView& ribbons, QWidget* parent)
+    : QWidget(parent), m_session(session), m_ribbons(ribbons) {
+  auto* row = new FlowRow(px(8));
+  const auto add = [&](QWidget* widget) { row->addWidget(widget); };
+  add(addSlide(
+      tr("Swing 8ths"), 50, 80, 50, tr("%"),
+      tr("Where the second of two eighths starts: 50 straight, 67 a triplet"),
+      [](Lane& l, double v) { l.feel.swing8 = v; }, [](const Lane& l) { return l.feel.swing8; }));
+  add(addSlide(
+      tr("Swing 16ths"), 50, 80, 50, tr("%"),
+      tr("Where the second of two sixteenths starts: 50 straight, 67 a triplet"),
+      [](Lane& l, double v) { l.feel.swing16 = v; }, [](const Lane& l) { return l.feel.swing16; }));
+  add(addSlide(
+      tr("Lean of the part"), -60, 60, 0, tr("ms"),
+      tr("The whole part late (+) or early (−), in milliseconds"),
+      [](Lane& l, double v) { l.feel.lean = Milliseconds(v); },
+      [](const Lane& l) { return l.feel.lean.value; }));
+  add(addSlide(
+      tr("Lag"), -120, 120, 0, tr("ticks"),
+      tr("The same in ticks, 960 to a beat: it follows the tempo"),
+      [](Lane& l, double v) { l.feel.lag = Beats(std::llround(v * kOurTicks)); },
+      [](const Lane& l) { return double(l.feel.lag.value) / kOurTicks; }));
+  makePull();
+  add(m_pull);
+  add(m_takes);
+  makeLength();
+  add(m_length);
+  add(addSlide(
+      tr("Loosen"), 0, 40, 0, tr("ms"),
+      tr("Every pin a little off by itself, always the same: about two thirds lie this near"),
+      [](Lane& l, double v) { l.feel.loosen = Milliseconds(v); },
+      [](const Lane& l) { return l.feel.loosen.value; }));
+  add(addSlide(
+      tr("and velocity"), 0, 40, 0, tr("%"),
+      tr("Every pin a little harder or softer by itself, always the same"),
+      [](Lane& l, double v) { l.feel.loosenLevel = v / 100; },
+      [](const Lane& l) { return l.feel.loosenLevel * 100; }));
+  m_dice = new Chip(tr("Throw"), tr("Loosen by another throw of the dice"), this);
+  connect(m_dice, &QAbstractButton::clicked, this, [this] {
+    changeLane(
+        tr("Throw again"), [](Lane& l) { ++l.feel.seed; }, true);
+  });
+  add(m_dice);
+  m_accent = new Combo(tr("Accent"), tr("Which places of a bar are struck harder"), this);
+  m_accent->addItems({tr("no accent"), tr("on the beats"), tr("two and four"), tr("off-beats"),
+                      tr("the one"), tr("rising"), tr("falling")});
+  connect(m_accent, &QComboBox::activated, this, [this](int at) {
+    changeLane(
+        tr("Accent"),
+        [at](Lane& l) {
+          l.feel.accent = AccentShape(at);
+          if (at > 0 && l.feel.accentDepth == 0) l.feel.accentDepth = 0.3;
+        },
+        true);
+  });
+  add(m_accent);
+  add(addSlide(
+      tr("Accent depth"), 0, 90, 0, tr("%"), tr("How much softer what is not accented is struck"),
+      [](Lane& l, double v) { l.feel.accentDepth = v / 100; },
+      [](const Lane& l) { return l.feel.accentDepth * 100; }));
+  makeGroove();
+  add(m_groove);
+  add(addSlide(
+      tr("Its timing"), 0, 150, 100, tr("%"), tr("How much of the feel's timing is laid on"),
+      [](Lane& l, double v) { l.feel.grooveTiming = v / 100; },
+      [](const Lane& l) { return l.feel.grooveTiming * 100; }));
+  add(addSlide(
+      tr("Its accents"), 0, 150, 100, tr("%"), tr("How much of the feel's accents is laid on"),
+      [](Lane& l, double v) { l.feel.grooveLevel = v / 100; },
+      [](const Lane& l) { return l.feel.grooveLevel * 100; }));
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(px(4));
+  column->addLayout(row);
+  column->addStretch(1);
+}
+
+Slide* FeelLeaf::addSlide(const QString& label, double low, double high, double usual,
+                          const QString& unit, const QString& tip,
+                          std::function<void(Lane&, double)> set,
+                          std::function<double(const Lane&)> get) {
+  auto* slide = new Slide(label, {low, high, usual, 1, 0}, unit, this);
+  slide->setFixedWidth(px(94));
+  slide->setToolTip(tip);
+  connect(slide, &Slide::changed, this, [this, label, set](double v, bool settled) {
+    changeLane(
+        label, [&](Lane& l) { set(l, v); }, settled);
+  });
+  m_slides.push_back({slide, std::move(get)});
+  return slide;
+}
+
+void FeelLeaf::makePull() {
+  m_pull = addSlide(
+      tr("Pull"), 0, 100, 0, tr("%"),
+      tr("How far pins are heard pulled to their lines; their own lean stays (Ctrl+G writes it "
+         "into them)"),
+      [](Lane& l, double v) { l.feel.pull = v / 100; },
+      [](const Lane& l) { return l.feel.pull * 100; });
+  m_takes = new Chip(tr("Pull takes"),
+                     tr("What is recorded on this part is pulled to the grid as it is laid"), this);
+  m_takes->setCheckable(true);
+  connect(m_takes, &QAbstractButton::clicked, this, [this] {
+    const double strength = m_pull->value() > 0 ? m_pull->value() / 100 : 1;
+    m_session.edit(tr("Pull takes"),
+                   withPartChanged(m_session.project(), m_ribbons.currentPart(), [&](Part& part) {
+                     part.pull = m_takes->isChecked() ? strength : 0;
+                     if (m_ribbons.grid() > 0) part.perBeat = m_ribbons.grid();
+                   }));
+  });
+}
+
+void FeelLeaf::makeGroove() {
+  m_groove = new Combo(
+      tr("Feel"),
+      tr("A feel laid over this part: one of this beat, one that ships, or taken from the hits of "
+         "a source"),
+      this);
+  m_groove->setFixedWidth(px(150));
+  connect(m_groove, &QComboBox::activated, this, &FeelLeaf::chooseGroove);
+}
+
+void FeelLeaf::makeLength() {
+  m_length = new Slide(tr("Own length"), {0, 64, 0, 0.25, 2}, tr("beats"), this);
+  m_length->setFixedWidth(px(112));
+  m_length->setToolTip(tr("After how many beats this part comes round by itself; 0: with the "
+                          "pattern"));
+  m_length->setFormat(
+      [](double v) { return v <= 0 ? tr("the pattern's") : tr("%1 beats").arg(v, 0, 'g', 4); });
+  connect(m_length, &Slide::changed, this, [this](double v, bool settled) {
+    changeLane(
+        tr("Own length"),
+        [v](Lane& l) { l.length = Beats(std::llround(v * double(kTicksPerBeat))); }, settled);
+  });
+}
+
+const Lane* FeelLeaf::lane() const {
+  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  return pattern ? findLane(*pattern, m_ribbons.currentPart()) : nullptr;
+}
+
+void FeelLeaf::changeLane(const QString& name, const Change& change, bool settled) {
+  const Id part = m_ribbons.currentPart();
+  m_session.edit(name,
+                 withPatternChanged(m_session.project(), m_session.selection().pattern,
+                                    [&](Pattern& p) { change(laneOf(p, part)); }),
+                 name + QString::number(part));
+  if (settled) m_session.settle();
+}
+
+void FeelLeaf::pullNow() {
+  changeLane(
+      tr("Pull to the grid"),
+      [this](Lane& l) {
+        const double strength = l.feel.pull > 0 ? l.feel.pull : 1;
+        l.feel.pull = 0;
+        l = quantised(m_session.project(), m_session.meter(), std::move(l),
+                      m_ribbons.grid() > 0 ? m_ribbons.grid() : 4, strength);
+      },
+      true);
+}
+
+/// Feels of this beat first, then those that ship.
+void FeelLeaf::fillGrooves(const Feel& feel) {
+  m_groove->clear();
+  m_groove->addItem(tr("no feel"), 0);
+  std::set<std::string> own;
+  for (const auto& groove : m_session.project().grooves) {
+    m_groove->addItem(QString::fromStdString(groove.name), int(groove.id));
+    if (groove.from.empty()) own.insert(groove.name);
+    if (groove.id == feel.groove) m_groove->setCurrentIndex(m_groove->count() - 1);
+  }
+  const auto& shipped = shippedGrooves();
+  for (std::size_t i = 0; i < shipped.size(); ++i)
+    if (!own.contains(shipped[i].name))
+      m_groove->addItem(QString::fromStdString(shipped[i].name), -1 - int(i));
+  for (const auto& source : m_session.project().sources) {
+    if (source->kit || !source->heard || !gridOf(*source) || source->heard->onsets.size() < 4)
+      continue;
+    m_groove->addItem(tr("take from %1").arg(QString::fromStdString(source->name)), 0);
+    m_groove->setItemData(m_groove->count() - 1, uint(source->id), kFromSource);
+  }
+}
+
+void FeelLeaf::chooseGroove(int index) {
+  const int chosen = m_groove->itemData(index).toInt();
+  const Id source = Id(m_groove->itemData(index, kFromSource).toUInt());
+  Project next = m_session.project();
+  QString name = tr("Lay a feel on");
+  Id groove = chosen > 0 ? Id(chosen) : 0;
+  if (chosen < 0)
+    next = withGroove(std::move(next), shippedGrooves()[std::size_t(-1 - chosen)], &groove);
+  if (const Source* from = findSource(next, source)) {
+    const auto taken = grooveOf(*from);
+    if (!taken) {
+      emit m_session.message(QString::fromStdString(taken.error().text()), true);
+      refresh();
+      return;
+    }
+    name = tr("Take the feel of %1").arg(QString::fromStdString(from->name));
+    next = withGroove(std::move(next), *taken, &groove);
+  }
+  const Id part = m_ribbons.currentPart();
+  m_session.edit(name,
+                 withPatternChanged(std::move(next), m_session.selection().pattern,
+                                    [&](Pattern& p) { laneOf(p, part).feel.groove = groove; }));
+}
+
+void FeelLeaf::refresh() {
+  const Project& p = m_session.project();
+  const PatternPtr pattern = findPattern(p, m_session.selection().pattern);
+  if (!pattern) return;
+  const Part* part = findPart(p, m_ribbons.currentPart());
+  QString fresh;
+  for (const auto& source : p.sources)
+    if (const Newness newness = newnessOf(p, *pattern, source->id);
+        part && newness.slices > 1 &&
+        std::any_of(p.keys.begin(), p.keys.end(), [&](const Key& key) {
+          return key.part == part->id && key.sound.source == source->id && key.sound.cut != 0;
+        }))
+      fresh = tr("%1 new").arg(newness.total, 0, 'f', 2);
+  m_newness = fresh;
+  const Lane* known = lane();
+  const Lane shown = known ? *known : Lane{};
+  for (const auto& each : m_slides) each.slide->setValue(each.get(shown));
+  m_accent->setCurrentIndex(int(shown.feel.accent));
+  fillGrooves(shown.feel);
+  m_length->setRange({0, inBeats(lengthOf(*pattern)) * 2, 0, 0.25, 2});
+  m_length->setValue(inBeats(shown.length));
+  m_takes->setChecked(part && part->pull > 0);
+  setEnabled(part);
+}
+
+} // namespace tuvvo

@@ -1,0 +1,52 @@
+// How the chosen part feels: swing, lean, accents, looseness, and a feel that was played.
+#pragma once
+
+#include "session/session.h"
+
+#include <QWidget>
+
+class QComboBox;
+
+namespace tuvvo {
+
+class Chip;
+class RibbonsView;
+class Slide;
+
+class FeelLeaf : public QWidget {
+  Q_OBJECT
+public:
+  FeelLeaf(Session& session, RibbonsView& ribbons, QWidget* parent);
+  void refresh();
+  /// How new the part's slices are, in words; empty where there are none.
+  [[nodiscard]] const QString& newness() const { return m_newness; }
+  /// Pulls the part's pins to the grid for good, by the strength of its pull.
+  void pullNow();
+
+private:
+  using Change = std::function<void(Lane&)>;
+  void changeLane(const QString& name, const Change& change, bool settled);
+  Slide* addSlide(const QString& label, double low, double high, double usual, const QString& unit,
+                  const QString& tip, std::function<void(Lane&, double)> set,
+                  std::function<double(const Lane&)> get);
+  void makePull();
+  void makeGroove();
+  void makeLength();
+  void chooseGroove(int index);
+  void fillGrooves(const Feel& feel);
+  [[nodiscard]] const Lane* lane() const;
+
+  Session& m_session;
+  RibbonsView& m_ribbons;
+  struct Shown {
+    Slide* slide;
+    std::function<double(const Lane&)> get;
+  };
+  std::vector<Shown> m_slides;
+  QString m_newness;
+  QComboBox *m_accent, *m_groove;
+  Slide *m_pull, *m_length;
+  Chip *m_takes, *m_dice;
+};
+
+} // namespace tuvvo

@@ -1,0 +1,183 @@
+#include "beat/hearing.h"
+
+#include "base/random.h"
+
+#include <algorithm>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr double kMostLeanMs = 200;
+
+std::int64_t into(std::int64_t at, std::int64_t length) {
+  const std::int64_t inside = at % length;
+  return inside < 0 ? inside + length : inside;
+}
+
+/// The same numbers for the same pin, whatever else is in its lane.
+Random randomOf(std::uint32_t seed, Id key, Beats at, std::uint64_t what) {
+  Random mixed((std::uint64_t(seed) << 32 ^ key) + what);
+  return Random(mixed.next() ^ std::uint64_t(at.value) * 0x9e3779b97f4a7c15ULL);
+}
+
+Lane laneOrPlain(const Pattern& pattern, Id part) {
+  const Lane* lane = findLane(pattern, part);
+  Lane out;
+  if (lane) out.feel = lane->feel;
+  return out;
+}
+
+} // namespace
+
+double swung(double ticks, double swingPercent, Beats pair) {
+  const double share = std::clamp(swingPercent, 1.0, 99.0) / 100, length = double(pair.value);
+  const double begin = std::floor(ticks / length) * length, x = ticks - begin;
+  return begin +
+         (x < length / 2 ? x * 2 * share : length * share + (x - length / 2) * 2 * (1 - share));
+}
+
+double accentAt(Beats at, Meter meter, AccentShape shape, double depth) {
+  const std::int64_t bar = barOf(meter).value, pulse = pulseOf(meter).value;
+  const std::int64_t x = into(at.value, bar), near = kTicksPerBeat / 32;
+  const auto on = [&](std::int64_t every, std::int64_t offset) {
+    const std::int64_t inside = into(x - offset, every);
+    return inside <= near || inside >= every - near;
+  };
+  double weight = 1;
+  switch (shape) {
+  case AccentShape::Flat:
+    return 1;
+  case AccentShape::Beats:
+    weight = on(pulse, 0) ? 1 : 0;
+    break;
+  case AccentShape::Backbeats:
+    weight = on(pulse * 2, pulse) ? 1 : 0;
+    break;
+  case AccentShape::OffBeats:
+    weight = on(pulse, pulse / 2) ? 1 : 0;
+    break;
+  case AccentShape::Downbeat:
+    weight = on(bar, 0) ? 1 : on(pulse, 0) ? 0.5 : 0;
+    break;
+  case AccentShape::Rising:
+    weight = double(x) / double(bar);
+    break;
+  case AccentShape::Falling:
+    weight = 1 - double(x) / double(bar);
+    break;
+  }
+  return 1 - depth * (1 - weight);
+}
+
+namespace {
+
+/// The steps before and after a place, going round; nothing for a groove without steps.
+struct Between {
+  const Groove::Step *before, *after;
+  double share; ///< of the way from one to the other
+};
+std::optional<Between> between(const Groove& groove, Beats at) {
+  if (groove.steps.empty() || groove.length.value <= 0) return std::nullopt;
+  const std::int64_t length = groove.length.value, x = into(at.value, length);
+  const auto& steps = groove.steps;
+  const auto next = std::upper_bound(steps.begin(), steps.end(), x,
+                                     [](std::int64_t v, const auto& s) { return v < s.at.value; });
+  const auto& after = next == steps.end() ? steps.front() : *next;
+  const auto& before = next == steps.begin() ? steps.back() : *std::prev(next);
+  const std::int64_t gap = into(after.at.value - before.at.value, length);
+  return Between{&before, &after,
+                 gap == 0 ? 0 : double(into(x - before.at.value, length)) / double(gap)};
+}
+
+} // namespace
+
+double lateness(const Groove& groove, Beats at) {
+  const auto found = between(groove, at);
+  return found ? found->before->late + (found->after->late - found->before->late) * found->share
+               : 0;
+}
+
+double levelAt(const Groove& groove, Beats at) {
+  const auto found = between(groove, at);
+  if (!found) return 1;
+  const std::int64_t length = groove.length.value;
+  const std::int64_t since = into(at.value - found->before->at.value, length),
+                     until = into(found->after->at.value - at.value, length);
+  if (std::min(since, until) > kTicksPerBeat / 8) return 1;
+  return since <= until ? found->before->level : found->after->level;
+}
+
+Hearing::Hearing(const Project& project, Meter meter, const Lane& lane)
+    : m_feel(lane.feel), m_meter(meter) {
+  if (const Groove* groove = findGroove(project, lane.feel.groove)) m_groove = *groove;
+  m_bpm = TempoMap(project.tempo).tempo().value;
+  m_ticksPerMs = m_bpm / 60'000 * double(kTicksPerBeat);
+}
+
+Hearing::Hearing(const Project& project, const Pattern& pattern, Id part)
+    : Hearing(project, pattern.meter, laneOrPlain(pattern, part)) {}
+
+double Hearing::placeOf(Beats at) const {
+  const double inner = swung(double(at.value), m_feel.swing16, Beats(kTicksPerBeat / 2));
+  return swung(inner, m_feel.swing8, wholeBeats(1)) + m_feel.grooveTiming * lateness(m_groove, at) +
+         double(m_feel.lag.value) + ticksOf(m_feel.lean);
+}
+
+double Hearing::looseness(Id key, Beats at) const {
+  if (m_feel.loosen.value <= 0) return 0;
+  const double bell = std::clamp(randomOf(m_feel.seed, key, at, 1).bell(), -3.0, 3.0);
+  return ticksOf(m_feel.loosen) * bell;
+}
+
+double Hearing::heardAt(const Pin& pin) const {
+  return placeOf(pin.at) + ticksOf(pin.lean) * (1 - m_feel.pull) + looseness(pin.key, pin.at);
+}
+
+double Hearing::hardness(Id key, Beats at) const {
+  double level = accentAt(at, m_meter, m_feel.accent, m_feel.accentDepth) *
+                 (1 + m_feel.grooveLevel * (levelAt(m_groove, at) - 1));
+  if (m_feel.loosenLevel > 0) {
+    const double bell = std::clamp(randomOf(m_feel.seed, key, at, 2).bell(), -3.0, 3.0);
+    level *= 1 + m_feel.loosenLevel * bell / 2;
+  }
+  return std::max(0.01, level);
+}
+
+double Hearing::velocityOf(const Pin& pin) const {
+  return std::clamp(pin.velocity * hardness(pin.key, pin.at), 0.02, 1.0);
+}
+
+Beats Hearing::nearestLine(double heard, int perBeat) const {
+  const std::int64_t step = perBeat > 0 ? kTicksPerBeat / perBeat : 1;
+  const auto guess = std::int64_t(std::llround((heard - placeOf(Beats(0))) / double(step)));
+  Beats best(std::max<std::int64_t>(0, guess * step));
+  const auto distance = [&](Beats line) { return std::abs(placeOf(line) - heard); };
+  // A swung line lies less than half a pair from its straight place, and fine grids have many
+  // lines in it.
+  const std::int64_t reach = perBeat > 0 ? std::max(2, perBeat / 2 + 1) : 2;
+  for (std::int64_t k = -reach; k <= reach; ++k) {
+    const Beats line((guess + k) * step);
+    if (line.value >= 0 && distance(line) < distance(best)) best = line;
+  }
+  if (perBeat > 0) return best;
+  // Without a grid a place is where it was heard, less what the feel moves it by there.
+  const double at = heard - (placeOf(best) - double(best.value));
+  return Beats(std::max<std::int64_t>(0, std::llround(at)));
+}
+
+Milliseconds Hearing::leanOf(Id key, Beats line, double heard) const {
+  const double off = heard - placeOf(line) - looseness(key, line);
+  return Milliseconds(std::clamp(msOf(off).value, -kMostLeanMs, kMostLeanMs));
+}
+
+double Hearing::velocityFor(Id key, Beats line, double heard) const {
+  return std::clamp(heard / hardness(key, line), 0.02, 1.0);
+}
+
+Frames Hearing::frameAt(Beats from, double ticks, Hertz rate) const {
+  return Frames(std::llround((double(from.value) + ticks) * 60.0 * rate.value /
+                             (m_bpm * double(kTicksPerBeat))));
+}
+
+} // namespace tuvvo

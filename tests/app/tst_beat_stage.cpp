@@ -1,0 +1,285 @@
+// The Beat stage of the real window: pins chosen, changed, copied; patterns beside each other.
+#include "app/demo_window.h"
+#include "beat/pin_choice.h"
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+class TestBeatStage : public QObject, DemoWindow {
+  Q_OBJECT
+
+  BeatStage& stage() { return static_cast<BeatStage&>(m_window->view(Stage::Beat)); }
+  RibbonsView& ribbons() { return stage().ribbons(); }
+  PinChoice& choice() { return stage().choice(); }
+  PatternPtr pattern() { return findPattern(project(), m_session->selection().pattern); }
+  const Lane& lane() { return *findLane(*pattern(), ribbons().currentPart()); }
+  void key(Qt::Key which, Qt::KeyboardModifiers with = {}) {
+    QTest::keyClick(&ribbons(), which, with);
+    QCoreApplication::processEvents();
+  }
+  /// The middle of the first ribbon that has pins, at a beat.
+  QPointF placeAt(double beat) { return {ribbons().xOf(beat), 30}; }
+
+private slots:
+  void initTestCase() { prepare(); }
+  void init() {
+    QVERIFY(openDemo());
+    m_window->showStage(Stage::Beat);
+    QCoreApplication::processEvents();
+  }
+  void cleanup() { closeDemo(); }
+
+  void pinsAreChosenByTheirPlace() {
+    auto* which = named<QComboBox>(stage(), "Choose pins");
+    emit which->activated(5);
+    QVERIFY(!choice().empty());
+    for (const auto& each : choice().pins())
+      QCOMPARE(classOf(each.pin.at, pattern()->meter), BeatClass::OffBeats);
+    const auto offBeats = choice().pins().size();
+    emit which->activated(1);
+    QCOMPARE(choice().pins().size(), lane().pins.size());
+    QVERIFY(lane().pins.size() > offBeats);
+    key(Qt::Key_Escape);
+    QVERIFY(choice().empty());
+    key(Qt::Key_A, Qt::ControlModifier);
+    QCOMPARE(choice().pins().size(), lane().pins.size());
+  }
+
+  void everySlideOfAPinChangesAllThatAreChosen() {
+    command(stage(), "Chosen pins");
+    command(stage(), "Choose all pins of the part");
+    const auto all = lane().pins.size();
+    const auto every = [&](auto is) {
+      return choice().pins().size() == all &&
+             std::all_of(lane().pins.begin(), lane().pins.end(), is);
+    };
+    const auto set = [&](const char* name, double value) {
+      emit slide(stage(), name)->changed(value, true);
+    };
+    set("Velocity", 61);
+    QVERIFY(every([](const Pin& p) { return std::abs(p.velocity - 0.61) < 1e-9; }));
+    set("Lean", -7);
+    QVERIFY(every([](const Pin& p) { return p.lean.value == -7; }));
+    set("Pan", 40);
+    QVERIFY(every([](const Pin& p) { return p.pan == 0.4; }));
+    set("Start", 25);
+    QVERIFY(every([](const Pin& p) { return p.start == 0.25; }));
+    set("Brightness", -2);
+    QVERIFY(every([](const Pin& p) { return p.bright == -2; }));
+    set("Length", 0.5);
+    QVERIFY(every([](const Pin& p) { return inBeats(p.length) == 0.5; }));
+    set("Roll", 4);
+    set("Roll ends at", 50);
+    set("Roll tune", 5);
+    emit named<QComboBox>(stage(), "Roll division")->activated(5);
+    QVERIFY(every([](const Pin& p) {
+      return p.roll == Roll{4, Beats(kTicksPerBeat / 12), 0.5, Semitones(5)};
+    }));
+    set("Flam", 22);
+    set("Flam level", 30);
+    QVERIFY(every([](const Pin& p) { return p.flam == Flam{Milliseconds(22), 0.3}; }));
+    set("Chance", 80);
+    set("Every", 4);
+    set("On round", 3);
+    QVERIFY(every([](const Pin& p) { return p.odds == Odds{0.8, 4, 3}; }));
+    press(chip(stage(), "Backwards"));
+    QVERIFY(every([](const Pin& p) { return p.reversed; }));
+    set("Tune", 3);
+    QVERIFY(every([](const Pin& p) { return p.tune.value == 3; }));
+    settle(); // played backwards, it is baked
+    const Score score = *m_session->score();
+    QVERIFY(score.patches.size() > project().keys.size());
+  }
+
+  void chosenPinsMoveTogether() {
+    const auto before = lane().pins;
+    command(stage(), "Choose all pins of the part");
+    key(Qt::Key_Right, Qt::AltModifier);
+    QCOMPARE(lane().pins.front().at, before.front().at + Beats(kTicksPerBeat / 4));
+    key(Qt::Key_Left, Qt::AltModifier);
+    QCOMPARE(lane().pins.front().at, before.front().at);
+    key(Qt::Key_Minus);
+    QVERIFY(std::abs(lane().pins.front().velocity - (before.front().velocity - 0.05)) < 1e-9);
+    key(Qt::Key_Right, Qt::ControlModifier);
+    QCOMPARE(lane().pins.front().lean.value, before.front().lean.value + 1);
+    m_session->goToStep(0);
+    QVERIFY(lane().pins == before);
+    QVERIFY(choice().empty()); // what was chosen is not there any more
+  }
+
+  void aFrameChoosesAndClicksAddToIt() {
+    const double from = 0.9, until = 2.1;
+    QTest::mousePress(&ribbons(), Qt::LeftButton, Qt::ShiftModifier, placeAt(from).toPoint());
+    QMouseEvent move(QEvent::MouseMove, placeAt(until), ribbons().mapToGlobal(placeAt(until)),
+                     Qt::NoButton, Qt::LeftButton, Qt::ShiftModifier);
+    QCoreApplication::sendEvent(&ribbons(), &move);
+    QVERIFY(!ribbons().grab().isNull());
+    QTest::mouseRelease(&ribbons(), Qt::LeftButton, Qt::ShiftModifier, placeAt(until).toPoint());
+    QVERIFY(choice().pins().size() >= 2);
+    for (const auto& each : choice().pins()) {
+      QVERIFY(inBeats(each.pin.at) > from - 0.2);
+      QVERIFY(inBeats(each.pin.at) < until + 0.2);
+    }
+    const auto some = choice().pins().size();
+    const Pin one = choice().first();
+    const double x =
+        Hearing(project(), pattern()->meter, lane()).heardAt(one) / double(kTicksPerBeat);
+    QTest::mouseClick(&ribbons(), Qt::LeftButton, Qt::ControlModifier, placeAt(x).toPoint());
+    QCOMPARE(choice().pins().size(), some - 1);
+    QTest::mouseClick(&ribbons(), Qt::LeftButton, Qt::ControlModifier, placeAt(x).toPoint());
+    QCOMPARE(choice().pins().size(), some);
+    key(Qt::Key_Delete);
+    QVERIFY(choice().empty());
+  }
+
+  void copiedAndPastedToTheEnd() {
+    const Beats bar = barOf(pattern()->meter);
+    PinClip first;
+    for (const auto& pin : lane().pins)
+      if (pin.at < bar) first.push_back({ribbons().currentPart(), pin});
+    const auto each = first.size();
+    choice().chooseAll(ribbons().currentPart());
+    command(stage(), "Take the chosen pins out");
+    QCOMPARE(lane().pins.size(), std::size_t(0));
+    m_session->undo();
+    choice().choose(first);
+    command(stage(), "Copy pins");
+    choice().chooseAll(ribbons().currentPart());
+    command(stage(), "Take the chosen pins out");
+    command(stage(), "Paste pins to the end"); // the cursor is at the beginning
+    QCOMPARE(lane().pins.size(), each * std::size_t(pattern()->bars));
+    QCOMPARE(barsAlike(*withOnly(*pattern())), std::vector<int>(std::size_t(pattern()->bars), 0));
+    command(stage(), "Cut pins");
+    QCOMPARE(lane().pins.size(), std::size_t(0));
+    command(stage(), "Paste pins");
+    QCOMPARE(lane().pins.size(), each * std::size_t(pattern()->bars));
+  }
+
+  void rampsAndStretches() {
+    command(stage(), "Chosen pins");
+    choice().choose({});
+    PinClip first;
+    for (const auto& pin : lane().pins)
+      if (inBeats(pin.at) < 2) first.push_back({ribbons().currentPart(), pin});
+    choice().choose(first);
+    press(chip(stage(), "Ramp up"));
+    double last = 0;
+    for (const auto& each : choice().pins()) {
+      QVERIFY(each.pin.velocity > last);
+      last = each.pin.velocity;
+    }
+    const Beats span = choice().pins().back().pin.at;
+    press(chip(stage(), "Half as fast"));
+    QCOMPARE(choice().pins().back().pin.at, span * 2);
+    press(chip(stage(), "Twice as fast"));
+    QCOMPARE(choice().pins().back().pin.at, span);
+  }
+
+  void alternativesSplitAndJoin() {
+    const Id first = pattern()->id;
+    const int bars = pattern()->bars;
+    command(stage(), "Alternative of the pattern");
+    QVERIFY(pattern()->id != first);
+    const Id second = pattern()->id;
+    press(chip(stage(), "1"));
+    QCOMPARE(pattern()->id, first);
+    press(chip(stage(), "2"));
+    QCOMPARE(pattern()->id, second);
+    press(chip(stage(), "Use in the song"));
+    for (const auto& section : project().sections) QVERIFY(section.pattern != first);
+    m_session->selectPattern(first);
+    QSignalSpy said(m_session.get(), &Session::message);
+    command(stage(), "Split the pattern at the cursor"); // it is in the first bar
+    QCOMPARE(said.count(), 1);
+    QCOMPARE(pattern()->id, first);
+    while (ribbons().cursor() < barOf(pattern()->meter) * 2) ribbons().moveCursor(1, 0);
+    command(stage(), "Split the pattern at the cursor");
+    QCOMPARE(pattern()->bars, 2);
+    command(stage(), "Join the pattern with the next");
+    QCOMPARE(pattern()->bars, bars);
+    const PatternPtr whole = findPattern(project(), first);
+    for (const auto& lane : whole->lanes)
+      if (!lane.pins.empty()) QVERIFY(findLane(*pattern(), lane.part)->pins == lane.pins);
+  }
+
+  void meterGridAndLongPatterns() {
+    auto* meter = named<QComboBox>(stage(), "Meter");
+    meter->lineEdit()->setText("7/8");
+    emit meter->lineEdit()->editingFinished();
+    QCOMPARE(pattern()->meter, (Meter{7, 8}));
+    QSignalSpy said(m_session.get(), &Session::message);
+    meter->lineEdit()->setText("seven");
+    emit meter->lineEdit()->editingFinished();
+    QCOMPARE(said.count(), 1);
+    QCOMPARE(meter->currentText(), QString("7/8"));
+    emit meter->activated(0);
+    QCOMPARE(pattern()->meter, (Meter{4, 4}));
+    emit slide(stage(), "Bars")->changed(64, true);
+    QCOMPARE(pattern()->bars, 64);
+    command(stage(), "Double the pattern");
+    QCOMPARE(pattern()->bars, 64);
+    QVERIFY(said.count() >= 2);
+    // No grid: a pin is set where the pointer is, to the pixel.
+    emit named<QComboBox>(stage(), "Grid")->activated(10);
+    QCOMPARE(ribbons().grid(), 0);
+    for (int i = 0; i < 6; ++i) command(stage(), "Show less of the pattern");
+    QVERIFY(ribbons().shown() < 8);
+    const double beat = ribbons().from() + 1.2345;
+    click(&ribbons(), placeAt(beat));
+    QVERIFY(std::abs(inBeats(choice().first().at) - beat) < 0.03);
+    QVERIFY(choice().first().at.value % (kTicksPerBeat / 4) != 0);
+    command(stage(), "Show all of the pattern");
+    QCOMPARE(ribbons().shown(), 256.0);
+    QCOMPARE(ribbons().from(), 0.0);
+  }
+
+  // A figure every beat and a half: it is drawn round and round, and where all meet is said.
+  void aLaneOfItsOwnLength() {
+    command(stage(), "Feel of the part");
+    QWidget* strip = named<QWidget>(stage(), "Bars alike");
+    const QImage before = strip->grab().toImage();
+    emit slide(stage(), "Own length")->changed(1.5, true);
+    QCOMPARE(*meetingOf(*pattern()), wholeBeats(48)); // of four bars
+    QVERIFY(strip->grab().toImage() != before);
+    command(stage(), "Write lanes of their own length out");
+    QCOMPARE(lane().length, Beats(0));
+    QVERIFY(!lane().pins.empty());
+  }
+
+  // Sixty-four bars with twenty thousand pins: shown, changed and played without a pause.
+  void aCrowdedPatternWorks() {
+    const Id part = ribbons().currentPart();
+    const Id struck = lane().pins.front().key;
+    m_session->edit("crowd", withPatternChanged(project(), pattern()->id, [&](Pattern& p) {
+                      p.bars = 64;
+                      Lane& lane = laneOf(p, part);
+                      lane.pins.clear();
+                      for (int i = 0; i < 20'000; ++i) {
+                        Pin pin;
+                        pin.at = Beats(256 * kTicksPerBeat / 20'000 * i);
+                        pin.key = struck;
+                        pin.velocity = 0.2 + 0.0003 * (i % 2000);
+                        lane.pins.push_back(pin);
+                      }
+                    }));
+    QCoreApplication::processEvents();
+    QVERIFY(!ribbons().grab().isNull());
+    choice().chooseAll(part);
+    QCOMPARE(choice().pins().size(), std::size_t(20'000));
+    key(Qt::Key_Right, Qt::ControlModifier);
+    QCOMPARE(lane().pins[777].lean.value, 1.0);
+    QVERIFY(!ribbons().grab().isNull());
+    m_session->undo();
+    QCOMPARE(lane().pins[777].lean.value, 0.0);
+  }
+
+private:
+  /// The pattern with the current part's lane alone.
+  PatternPtr withOnly(Pattern of) {
+    std::erase_if(of.lanes, [&](const Lane& l) { return l.part != ribbons().currentPart(); });
+    return std::make_shared<Pattern>(std::move(of));
+  }
+};
+
+QTEST_MAIN(TestBeatStage)
+#include "tst_beat_stage.moc"
