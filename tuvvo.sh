@@ -88,6 +88,7 @@ run_screenshots() {
   for stage in crate cut beat song print; do picture $stage $stage; done
   picture keys keys/kick/layers
   for stage in timing catch sifter; do picture keys-$stage keys/$stage; done
+  picture beat-pins beat/pins
   picture beat-daylight beat --daylight
   picture cut-drift "cut/pier nine break/straight"
   picture cut-treat "cut/pier nine break/treat"
@@ -98,7 +99,6 @@ run_screenshots() {
   picture crate-service crate/service
   build/bin/tuvvo-cli crate scan data/service data/demo data/kit
   picture crate-everything "crate/crate/gate four" --play
-  picture crate-daylight "crate/crate/gate four" --play --daylight
   rm -r "$home"
   say "docs/screenshots/ is current"
 }

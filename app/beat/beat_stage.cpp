@@ -5,11 +5,14 @@
 #include "beat/pattern_edits.h"
 #include "beat/pin_leaf.h"
 #include "beat/ribbons_view.h"
+#include "formats/smf_beat.h"
 #include "model/edits.h"
+#include "play/print.h"
 #include "theme/theme.h"
 #include "widgets/combo.h"
 #include "widgets/tall_scroll.h"
 
+#include <QFileDialog>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
@@ -178,6 +181,8 @@ void BeatStage::connectTop() {
   entry(tr("Write lanes of their own length out"), {}, [this] {
     changePattern(tr("Write lanes out"), [](Pattern& p) { p = writtenOut(std::move(p)); });
   });
+  entry(tr("Read a MIDI file…"), {}, [this] { askForMidi(false); });
+  entry(tr("Write as a MIDI file…"), {}, [this] { askForMidi(true); });
   entry(tr("Remove with its sections"), {}, [this] {
     if (m_session.project().patterns.size() < 2)
       emit m_session.message(tr("The last pattern stays."), false);
@@ -199,6 +204,8 @@ void BeatStage::addCommands() {
   command(tr("Double the pattern"), ctrlShift | Qt::Key_B, [this] { doubleLength(); });
   command(tr("Split the pattern at the cursor"), {}, [this] { splitAtCursor(); });
   command(tr("Join the pattern with the next"), {}, [this] { joinWithNext(); });
+  command(tr("Read a MIDI file as a pattern"), {}, [this] { askForMidi(false); });
+  command(tr("Write the pattern as a MIDI file"), {}, [this] { askForMidi(true); });
   command(tr("Pull the part to the grid"), Qt::CTRL | Qt::Key_G, [this] { m_feel->pullNow(); });
   command(tr("Take the chosen pins out"), Qt::Key_Delete, [this] { m_choice->remove(); });
   command(tr("Choose all pins of the part"), Qt::CTRL | Qt::Key_A,
@@ -300,6 +307,46 @@ void BeatStage::joinWithNext() {
   m_session.edit(tr("Join two patterns"),
                  withPattern(m_session.project(), std::move(both), &added));
   m_session.selectPattern(added);
+}
+
+void BeatStage::askForMidi(bool write) {
+  const QString kinds = tr("MIDI files (*.mid *.midi)");
+  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  const QString path =
+      write ? QFileDialog::getSaveFileName(
+                  this, tr("Write the pattern as a MIDI file"),
+                  QString::fromStdString(fileNameOf(pattern ? pattern->name : "pattern")) +
+                      QStringLiteral(".mid"),
+                  kinds)
+            : QFileDialog::getOpenFileName(this, tr("Read a MIDI file"), QString(), kinds);
+  if (!path.isEmpty()) write ? writeMidi(path) : readMidi(path);
+}
+
+void BeatStage::readMidi(const QString& path) {
+  SmfReading reading;
+  reading.tones = m_session.selection().key;
+  if (m_ribbons->grid() > 0) reading.perBeat = m_ribbons->grid();
+  const auto read = readSmfBeat(path.toStdString(), m_session.project(),
+                                QFileInfo(path).completeBaseName().toStdString(), reading);
+  if (!read) {
+    emit m_session.message(QString::fromStdString(read.error().text()), true);
+    return;
+  }
+  Id added = 0;
+  m_session.edit(tr("Read a MIDI file"), withPattern(m_session.project(), read->pattern, &added));
+  m_session.selectPattern(added);
+  QString said = tr("Read as a pattern. The file is at %1 BPM.").arg(read->tempo.value, 0, 'g', 5);
+  for (const auto& warning : read->warnings)
+    said += QLatin1Char(' ') + QString::fromStdString(warning);
+  emit m_session.message(said, !read->warnings.empty());
+}
+
+void BeatStage::writeMidi(const QString& path) {
+  const auto written = writeSmf(compilePattern(m_session.project(), m_session.selection().pattern),
+                                m_session.project(), false, path.toStdString());
+  emit m_session.message(written ? tr("Written: %1").arg(path)
+                                 : QString::fromStdString(written.error().text()),
+                         !written);
 }
 
 void BeatStage::setMeter(const QString& name) {

@@ -26,6 +26,9 @@ public:
   [[nodiscard]] RibbonsView& ribbons() { return *m_ribbons; }
   [[nodiscard]] PinChoice& choice() { return *m_choice; }
   void openLeaf(int leaf);
+  /// A MIDI file as a new pattern; the chosen key plays what is not percussion.
+  void readMidi(const QString& path);
+  void writeMidi(const QString& path);
   /// "feel", or "pins" with the off-beats chosen.
   bool showLeaf(const QString& name) override;
 
@@ -46,6 +49,7 @@ private:
   void joinWithNext();
   void doubleLength();
   void setMeter(const QString& name);
+  void askForMidi(bool write);
 
   RibbonsView* m_ribbons;
   PinChoice* m_choice;

@@ -204,7 +204,7 @@ void RibbonsView::drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane) 
     return std::lower_bound(lane.pins.begin(), lane.pins.end(), beat, earlier);
   };
   const auto count = std::distance(inView(from), inView(until));
-  if (!ribbon.tones && double(count) * px(3) > xOf(m_from + shown()) - xOf(m_from)) {
+  if (!ribbon.tones && double(count) * px(7) > xOf(m_from + shown()) - xOf(m_from)) {
     drawCrowd(p, ribbon, lane, hearing);
     return;
   }
@@ -218,13 +218,16 @@ void RibbonsView::drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane) 
   }
 }
 
-void RibbonsView::draw(QPainter& p) {
+/// Only what has changed, where the rest stands in the picture already.
+void RibbonsView::draw(QPainter& p, bool all) {
   const auto& c = theme::colours();
   p.setRenderHint(QPainter::Antialiasing);
-  p.fillRect(rect(), c.ground);
+  if (all) p.fillRect(rect(), c.ground);
   const PatternPtr pat = pattern();
   if (!pat) return;
   for (const auto& ribbon : ribbons()) {
+    if (!all && !m_dirty.contains(ribbon.part.id)) continue;
+    if (!all) p.fillRect(ribbon.box.adjusted(-1, -1, 1, 1), c.ground);
     const Lane* lane = findLane(*pat, ribbon.part.id);
     drawHead(p, ribbon, lane);
     p.save();
@@ -239,12 +242,19 @@ void RibbonsView::draw(QPainter& p) {
 void RibbonsView::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   const double ratio = devicePixelRatioF();
-  if (m_stale || m_picture.size() != size() * ratio) {
-    m_picture = QPixmap(size() * ratio);
-    m_picture.setDevicePixelRatio(ratio);
+  std::vector<QRectF> boxes;
+  for (const auto& ribbon : ribbons()) boxes.push_back(ribbon.box);
+  m_stale = m_stale || m_picture.size() != size() * ratio || boxes != m_boxes;
+  if (m_stale || !m_dirty.empty()) {
+    if (m_picture.size() != size() * ratio) {
+      m_picture = QPixmap(size() * ratio);
+      m_picture.setDevicePixelRatio(ratio);
+    }
     QPainter picture(&m_picture);
-    draw(picture);
+    draw(picture, m_stale);
+    m_boxes = std::move(boxes);
     m_stale = false;
+    m_dirty.clear();
   }
   QPainter p(this);
   p.drawPixmap(0, 0, m_picture);

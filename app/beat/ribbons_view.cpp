@@ -24,17 +24,10 @@ RibbonsView::RibbonsView(Session& session, PinChoice& choice, QWidget* parent)
                 "Enter sets or takes a pin, + and − for velocity, Ctrl+arrows lean, Alt+arrows "
                 "move what is chosen."));
   setFocusPolicy(Qt::StrongFocus);
-  const auto anew = [this] {
-    stayOnPart();
-    m_from = std::clamp(m_from, 0.0, std::max(0.0, beats() - shown()));
-    m_stale = true;
-    updateGeometry();
-    update();
-  };
   for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, anew);
-  connect(&choice, &PinChoice::changed, this, anew);
-  anew();
+    connect(&session, signal, this, &RibbonsView::noticeChange);
+  connect(&choice, &PinChoice::changed, this, &RibbonsView::noticeChoice);
+  noticeChange();
   connect(&session, &Session::tick, this, [this] {
     // What plays stays in sight, a page at a time.
     const double now = std::fmod(std::max(0.0, m_session.positionBeats()), beats());
@@ -48,6 +41,33 @@ RibbonsView::RibbonsView(Session& session, PinChoice& choice, QWidget* parent)
   });
 }
 
+/// What is drawn anew: the lanes that differ, or all where anything else does.
+void RibbonsView::noticeChange() {
+  stayOnPart();
+  m_from = std::clamp(m_from, 0.0, std::max(0.0, beats() - shown()));
+  const ProjectPtr now = m_session.projectPtr(), before = std::exchange(m_drawnProject, now);
+  const PatternPtr pat = pattern(), last = std::exchange(m_drawn, pat);
+  m_stale = m_stale || !pat || !last || !before || pat->id != last->id || pat->bars != last->bars ||
+            pat->meter != last->meter || now->tempo != before->tempo ||
+            now->grooves != before->grooves || now->parts != before->parts ||
+            now->keys != before->keys;
+  if (!m_stale && pat != last)
+    for (const auto& part : now->parts) {
+      const Lane *fresh = findLane(*pat, part.id), *old = findLane(*last, part.id);
+      if (!fresh != !old || (fresh && !(*fresh == *old))) m_dirty.insert(part.id);
+    }
+  updateGeometry();
+  update();
+}
+
+void RibbonsView::noticeChoice() {
+  m_dirty.merge(std::set<Id>(m_drawnChoice));
+  m_drawnChoice.clear();
+  for (const auto& each : m_choice.pins()) m_drawnChoice.insert(each.part);
+  m_dirty.insert(m_drawnChoice.begin(), m_drawnChoice.end());
+  update();
+}
+
 /// The current part stays the one whatever becomes of its pins; another pattern in which it has
 /// none begins with its first ribbon.
 void RibbonsView::stayOnPart() {
@@ -56,7 +76,9 @@ void RibbonsView::stayOnPart() {
   const Lane* lane = pat ? findLane(*pat, m_part) : nullptr;
   if (findPart(m_session.project(), m_part) && !(another && (!lane || lane->pins.empty()))) return;
   const auto all = ribbons();
+  m_dirty.insert(m_part);
   m_part = all.empty() ? 0 : all.front().part.id;
+  m_dirty.insert(m_part);
   emit partChanged();
 }
 
@@ -159,8 +181,9 @@ Id RibbonsView::currentPart() const { return findPart(m_session.project(), m_par
 
 void RibbonsView::choosePart(Id part) {
   if (part == m_part) return;
+  m_dirty.insert(m_part);
   m_part = part;
-  m_stale = true;
+  m_dirty.insert(m_part);
   update();
   emit partChanged();
 }

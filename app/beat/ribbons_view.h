@@ -64,11 +64,13 @@ private:
                                  bool* atEnd) const;
   void choosePart(Id part);
   void stayOnPart();
+  void noticeChange();
+  void noticeChoice();
   void addPin(const Ribbon& ribbon, Beats at, double velocity);
   void dragPins(const Ribbon& ribbon, QPointF moved, bool leans);
   void chooseBand();
   // ribbons_paint.cpp
-  void draw(QPainter& p);
+  void draw(QPainter& p, bool all);
   void drawHead(QPainter& p, const Ribbon& ribbon, const Lane* lane);
   void drawLines(QPainter& p, const Ribbon& ribbon);
   void drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane);
@@ -86,7 +88,12 @@ private:
   std::int64_t m_cursor = 0;     ///< ticks
   double m_from = 0, m_span = 0; ///< beats shown; 0: all
   QPixmap m_picture;             ///< everything but what moves
-  bool m_stale = true;
+  bool m_stale = true;           ///< all of it
+  std::set<Id> m_dirty;          ///< or the ribbons of these parts
+  std::vector<QRectF> m_boxes;   ///< of the ribbons in it
+  ProjectPtr m_drawnProject;
+  PatternPtr m_drawn;
+  std::set<Id> m_drawnChoice; ///< parts
   Drag m_drag = Drag::None;
   QPointF m_press, m_band;
   PinClip m_pressed;

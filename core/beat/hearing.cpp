@@ -16,9 +16,16 @@ std::int64_t into(std::int64_t at, std::int64_t length) {
 }
 
 /// The same numbers for the same pin, whatever else is in its lane.
-Random randomOf(std::uint32_t seed, Id key, Beats at, std::uint64_t what) {
-  Random mixed((std::uint64_t(seed) << 32 ^ key) + what);
-  return Random(mixed.next() ^ std::uint64_t(at.value) * 0x9e3779b97f4a7c15ULL);
+/// @returns bell-shaped (the sum of twelve even ones), mean 0, deviation 1, within ±3
+double bellOf(std::uint32_t seed, Id key, Beats at, std::uint64_t what) {
+  Random random((std::uint64_t(seed) << 32 ^ key) + what +
+                std::uint64_t(at.value) * 0xd1342543de82ef95ULL);
+  double sum = -6;
+  for (int i = 0; i < 3; ++i) {
+    const std::uint64_t four = random.next(); // sixteen bits each
+    for (int shift = 0; shift < 64; shift += 16) sum += double(four >> shift & 0xffff) * 0x1p-16;
+  }
+  return std::clamp(sum, -3.0, 3.0);
 }
 
 Lane laneOrPlain(const Pattern& pattern, Id part) {
@@ -38,6 +45,7 @@ double swung(double ticks, double swingPercent, Beats pair) {
 }
 
 double accentAt(Beats at, Meter meter, AccentShape shape, double depth) {
+  if (shape == AccentShape::Flat) return 1;
   const std::int64_t bar = barOf(meter).value, pulse = pulseOf(meter).value;
   const std::int64_t x = into(at.value, bar), near = kTicksPerBeat / 32;
   const auto on = [&](std::int64_t every, std::int64_t offset) {
@@ -47,7 +55,7 @@ double accentAt(Beats at, Meter meter, AccentShape shape, double depth) {
   double weight = 1;
   switch (shape) {
   case AccentShape::Flat:
-    return 1;
+    break;
   case AccentShape::Beats:
     weight = on(pulse, 0) ? 1 : 0;
     break;
@@ -119,15 +127,16 @@ Hearing::Hearing(const Project& project, const Pattern& pattern, Id part)
     : Hearing(project, pattern.meter, laneOrPlain(pattern, part)) {}
 
 double Hearing::placeOf(Beats at) const {
-  const double inner = swung(double(at.value), m_feel.swing16, Beats(kTicksPerBeat / 2));
-  return swung(inner, m_feel.swing8, wholeBeats(1)) + m_feel.grooveTiming * lateness(m_groove, at) +
-         double(m_feel.lag.value) + ticksOf(m_feel.lean);
+  double place = double(at.value);
+  if (m_feel.swing16 != 50) place = swung(place, m_feel.swing16, Beats(kTicksPerBeat / 2));
+  if (m_feel.swing8 != 50) place = swung(place, m_feel.swing8, wholeBeats(1));
+  return place + m_feel.grooveTiming * lateness(m_groove, at) + double(m_feel.lag.value) +
+         ticksOf(m_feel.lean);
 }
 
 double Hearing::looseness(Id key, Beats at) const {
   if (m_feel.loosen.value <= 0) return 0;
-  const double bell = std::clamp(randomOf(m_feel.seed, key, at, 1).bell(), -3.0, 3.0);
-  return ticksOf(m_feel.loosen) * bell;
+  return ticksOf(m_feel.loosen) * bellOf(m_feel.seed, key, at, 1);
 }
 
 double Hearing::heardAt(const Pin& pin) const {
@@ -138,8 +147,7 @@ double Hearing::hardness(Id key, Beats at) const {
   double level = accentAt(at, m_meter, m_feel.accent, m_feel.accentDepth) *
                  (1 + m_feel.grooveLevel * (levelAt(m_groove, at) - 1));
   if (m_feel.loosenLevel > 0) {
-    const double bell = std::clamp(randomOf(m_feel.seed, key, at, 2).bell(), -3.0, 3.0);
-    level *= 1 + m_feel.loosenLevel * bell / 2;
+    level *= 1 + m_feel.loosenLevel * bellOf(m_feel.seed, key, at, 2) / 2;
   }
   return std::max(0.01, level);
 }

@@ -11,7 +11,7 @@
 namespace tuvvo {
 
 struct SmfDelete {
-  void operator()(smf_t* smf) const { smf_delete(smf); }
+  void operator()(smf_t* smf) const;
 };
 using SmfPtr = std::unique_ptr<smf_t, SmfDelete>;
 

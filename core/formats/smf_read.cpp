@@ -17,6 +17,7 @@ namespace {
 
 constexpr int kPercussion = 9; ///< channel 10, counted from 0
 constexpr std::size_t kMostNotes = 100'000;
+constexpr double kLatestTick = 1e12; ///< what is later is no music
 
 /// A note as it stands in the file.
 struct Note {
@@ -64,7 +65,7 @@ Contents contentsOf(smf_t& smf) {
       break;
     }
     const double at = ticksOf(smf, *event);
-    if (!std::isfinite(at) || at < 0 || event->midi_buffer_length < 1) continue;
+    if (!(at >= 0 && at < kLatestTick) || event->midi_buffer_length < 1) continue;
     const std::span bytes(static_cast<const std::uint8_t*>(event->midi_buffer),
                           std::size_t(event->midi_buffer_length));
     if (bytes[0] == 0xff) {

@@ -66,6 +66,14 @@ int EventWriter::patchOf(const Pin& pin) const {
 
 void EventWriter::add(const Pattern& pattern, Beats from, Beats until,
                       const std::vector<Id>& resting) {
+  std::size_t most = m_score.events.size();
+  for (const auto& lane : pattern.lanes)
+    most += lane.pins.size() *
+            std::size_t(1 + (until - from).value /
+                                std::max<std::int64_t>(1, lengthOf(pattern, lane).value));
+  // A song adds its sections one by one: room grows by more than each of them needs.
+  if (most > m_score.events.capacity())
+    m_score.events.reserve(std::max(most, 2 * m_score.events.size()));
   for (const auto& lane : pattern.lanes) {
     if (lane.pins.empty() || std::find(resting.begin(), resting.end(), lane.part) != resting.end())
       continue;
@@ -73,13 +81,16 @@ void EventWriter::add(const Pattern& pattern, Beats from, Beats until,
     const Hearing hearing(m_project, pattern.meter, lane);
     std::vector<Written> written;
     written.reserve(lane.pins.size());
+    const Pin* last = nullptr; // lanes mostly strike one key
+    int patch = -1;
     for (const auto& pin : lane.pins) {
       if (pin.at >= length) break;
-      if (const int patch = patchOf(pin); patch >= 0)
+      if (!last || last->key != pin.key || last->reversed != pin.reversed) patch = patchOf(pin);
+      last = &pin;
+      if (patch >= 0)
         written.push_back({&pin, patch, hearing.heardAt(pin), hearing.velocityOf(pin)});
     }
     const std::int64_t rounds = (until.value - from.value + length.value - 1) / length.value;
-    m_score.events.reserve(m_score.events.size() + written.size() * std::size_t(rounds));
     Round round{from, until, 0, std::int32_t(rounds)};
     for (; round.start < until; round.start += length, ++round.number)
       for (const auto& each : written) {
@@ -100,9 +111,10 @@ void EventWriter::addPin(const Written& written, const Hearing& hearing, const R
   event.chance = float(pin.odds.chance);
   event.every = std::uint8_t(pin.odds.every);
   event.which = std::uint8_t(pin.odds.turn - 1);
-  event.dice = std::uint32_t(Random((std::uint64_t(pattern) << 32 ^ pin.key) +
-                                    std::uint64_t(pin.at.value) * 0x9e3779b97f4a7c15ULL)
-                                 .next());
+  if (pin.odds.chance < 1)
+    event.dice = std::uint32_t(Random((std::uint64_t(pattern) << 32 ^ pin.key) +
+                                      std::uint64_t(pin.at.value) * 0x9e3779b97f4a7c15ULL)
+                                   .next());
   event.round = round.number;
   event.rounds = round.rounds;
   const double place = double(round.start.value) + written.heard;
@@ -154,8 +166,24 @@ void EventWriter::finish() {
   auto& events = m_score.events;
   for (auto& event : events) event.frame = std::max<std::int64_t>(0, event.frame);
   std::erase_if(events, [&](const ScoreEvent& e) { return e.frame >= m_score.length; });
-  std::stable_sort(events.begin(), events.end(),
-                   [](const ScoreEvent& a, const ScoreEvent& b) { return a.frame < b.frame; });
+  // Places are put in order, and then the events, which are large, are moved once each, round their
+  // cycles.
+  std::vector<std::pair<std::int64_t, std::uint32_t>> order;
+  order.reserve(events.size());
+  for (const auto& event : events) order.emplace_back(event.frame, std::uint32_t(order.size()));
+  std::sort(order.begin(), order.end());
+  for (std::uint32_t begin = 0; begin < order.size(); ++begin) {
+    std::uint32_t hole = begin;
+    if (order[hole].second == hole) continue;
+    const ScoreEvent first = events[begin];
+    for (std::uint32_t from = order[hole].second; from != begin; from = order[hole].second) {
+      events[hole] = events[from];
+      order[hole].second = hole;
+      hole = from;
+    }
+    events[hole] = first;
+    order[hole].second = hole;
+  }
   for (auto& event : events) event.turn = m_score.patches[std::size_t(event.patch)].turns++;
 }
 

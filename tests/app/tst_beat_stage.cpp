@@ -233,6 +233,29 @@ private slots:
     QCOMPARE(ribbons().from(), 0.0);
   }
 
+  // Out as a MIDI file and in again: another pattern that strikes the same keys as often.
+  void midiGoesOutAndComesIn() {
+    QSignalSpy said(m_session.get(), &Session::message);
+    const QString path = m_dir.filePath("crossing.mid");
+    const Id before = pattern()->id;
+    stage().writeMidi(path);
+    QVERIFY(QFileInfo(path).size() > 100);
+    stage().readMidi(path);
+    QVERIFY(pattern()->id != before);
+    QCOMPARE(QString::fromStdString(pattern()->name), QString("crossing"));
+    const Id hats = ribbons().currentPart();
+    QCOMPARE(findLane(*pattern(), hats)->pins.size(),
+             findLane(*findPattern(project(), before), hats)->pins.size());
+    QFile(path).resize(30);
+    stage().readMidi(path);
+    QVERIFY(said.last()[0].toString().contains("cannot be read"));
+    QVERIFY(said.last()[1].toBool());
+    stage().writeMidi("/nowhere/at all.mid");
+    QVERIFY(said.last()[1].toBool());
+    m_session->undo();
+    QVERIFY(!findPattern(project(), m_session->selection().pattern) || pattern()->id == before);
+  }
+
   // A figure every beat and a half: it is drawn round and round, and where all meet is said.
   void aLaneOfItsOwnLength() {
     command(stage(), "Feel of the part");
