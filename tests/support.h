@@ -54,6 +54,16 @@ inline Source sourceOf(SoundPtr sound, const std::string& name = "source") {
   return source;
 }
 
+inline Beats at(double beats) { return Beats(std::llround(beats * double(kTicksPerBeat))); }
+
+/// Where swing puts a place, in plain arithmetic: the second of a pair starts at so many per cent.
+inline double swungBeats(double beats, double percent, double pair) {
+  const double inside = beats - std::floor(beats / pair) * pair, share = percent / 100;
+  return beats - inside +
+         (inside < pair / 2 ? inside * 2 * share
+                            : pair * share + (inside - pair / 2) * 2 * (1 - share));
+}
+
 /// A project with one short click on a key and a pattern that strikes it on the given beats.
 struct ClickProject {
   Project project;

@@ -51,7 +51,7 @@ void AlikeStrip::paintEvent(QPaintEvent*) {
   if (const auto meeting = meetingOf(*pattern); !meeting)
     words = tr("never meet");
   else if (*meeting > lengthOf(*pattern))
-    words = tr("meet after %1")
+    words = tr("meet after %1 bars")
                 .arg(double(meeting->value) / double(barOf(pattern->meter).value), 0, 'g', 4);
   theme::drawText(p, QRectF(px(12), 0, left - px(16), height()), Qt::AlignLeft | Qt::AlignVCenter,
                   words, theme::Type::Small, c.quiet);

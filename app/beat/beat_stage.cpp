@@ -2,6 +2,7 @@
 
 #include "beat/alike_strip.h"
 #include "beat/feel_leaf.h"
+#include "beat/grids.h"
 #include "beat/pattern_edits.h"
 #include "beat/pin_leaf.h"
 #include "beat/ribbons_view.h"
@@ -23,11 +24,6 @@
 namespace tuvvo {
 
 using theme::px;
-
-namespace {
-/// Lines in a beat; 0: none.
-constexpr std::array kGrids{1, 2, 3, 4, 6, 8, 12, 16, 5, 7, 0};
-} // namespace
 
 BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, parent) {
   m_choice = new PinChoice(session, this);
@@ -83,10 +79,9 @@ QHBoxLayout* BeatStage::makeTop() {
        {"4/4", "3/4", "2/4", "5/4", "6/4", "7/4", "6/8", "5/8", "7/8", "9/8", "12/8"})
     m_meter->addItem(QString::fromLatin1(meter));
   m_grid = new Combo(tr("Grid"), tr("Lines that pins are set on"), this);
-  m_grid->addItems({tr("quarters"), tr("eighths"), tr("8th triplets"), tr("sixteenths"),
-                    tr("16th triplets"), tr("32nds"), tr("32nd triplets"), tr("64ths"), tr("fives"),
-                    tr("sevens"), tr("no grid")});
-  m_grid->setCurrentIndex(3);
+  m_grid->addItems(gridNames());
+  m_grid->addItem(tr("no grid"));
+  m_grid->setCurrentIndex(gridIndex(4));
   m_family = new QHBoxLayout;
   m_family->setSpacing(px(4));
   m_inSong = new Chip(tr("Use in the song"),
@@ -161,8 +156,9 @@ void BeatStage::connectTop() {
           [this](int at) { setMeter(m_meter->itemText(at)); });
   connect(m_meter->lineEdit(), &QLineEdit::editingFinished, this,
           [this] { setMeter(m_meter->lineEdit()->text().trimmed()); });
-  connect(m_grid, &QComboBox::activated, this,
-          [this](int at) { m_ribbons->setGrid(kGrids[std::size_t(at)]); });
+  connect(m_grid, &QComboBox::activated, this, [this](int at) {
+    m_ribbons->setGrid(std::size_t(at) < kGrids.size() ? kGrids[std::size_t(at)] : 0);
+  });
   connect(m_inSong, &QAbstractButton::clicked, this, [this] {
     m_session.edit(tr("Use this pattern in the song"),
                    withFamilyPlaying(m_session.project(), m_session.selection().pattern));
@@ -244,10 +240,10 @@ void BeatStage::changePattern(const QString& name, const std::function<void(Patt
 
 void BeatStage::addPattern(bool copy) {
   Pattern pattern;
-  pattern.meter = m_session.project().meter;
-  if (const PatternPtr now = findPattern(m_session.project(), m_session.selection().pattern);
-      copy && now)
-    pattern = *now;
+  if (const PatternPtr now = findPattern(m_session.project(), m_session.selection().pattern)) {
+    if (copy) pattern = *now;
+    pattern.meter = now->meter;
+  }
   pattern.family = 0;
   pattern.name = copy ? pattern.name + " 2"
                       : std::string(1, char('A' + int(m_session.project().patterns.size()) % 26));

@@ -3,6 +3,7 @@
 #include "beat/grooves.h"
 #include "beat/ribbons_view.h"
 #include "cut/newness.h"
+#include "formats/smf_beat.h"
 #include "model/edits.h"
 #include "theme/theme.h"
 #include "widgets/chip.h"
@@ -17,8 +18,7 @@ namespace tuvvo {
 using theme::px;
 
 namespace {
-constexpr double kShownTicks = 960; ///< to a beat, as MIDI files usually have them
-constexpr double kOurTicks = double(kTicksPerBeat) / kShownTicks;
+constexpr double kOurTicks = double(kTicksPerBeat) / kSmfTicks; ///< as people know ticks
 constexpr int kFromSource = Qt::UserRole + 1;
 } // namespace
 
@@ -173,12 +173,14 @@ void FeelLeaf::changeLane(const QString& name, const Change& change, bool settle
 }
 
 void FeelLeaf::pullNow() {
+  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  if (!pattern) return;
   changeLane(
       tr("Pull to the grid"),
-      [this](Lane& l) {
+      [&](Lane& l) {
         const double strength = l.feel.pull > 0 ? l.feel.pull : 1;
         l.feel.pull = 0;
-        l = quantised(m_session.project(), m_session.meter(), std::move(l),
+        l = quantised(m_session.project(), pattern->meter, std::move(l),
                       m_ribbons.grid() > 0 ? m_ribbons.grid() : 4, strength);
       },
       true);

@@ -1,5 +1,6 @@
 #include "keys/take_leaf.h"
 
+#include "beat/grids.h"
 #include "theme/theme.h"
 #include "widgets/flow_row.h"
 
@@ -10,10 +11,6 @@
 namespace tuvvo {
 
 using theme::px;
-
-namespace {
-constexpr std::array kGrids{1, 2, 3, 4, 6, 8};
-}
 
 RoundsView::RoundsView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   setAccessibleName(tr("Rounds of practice"));
@@ -92,8 +89,7 @@ TakeLeaf::TakeLeaf(Session& session, QWidget* parent) : QWidget(parent), m_sessi
   connect(m_timing, &TimingView::chosen, this, [this] {
     // The grid that the part's takes are named on is where its pull begins.
     if (const Part* part = findPart(m_session.project(), m_timing->part()))
-      for (std::size_t i = 0; i < kGrids.size(); ++i)
-        if (kGrids[i] == part->perBeat) m_grid->setCurrentIndex(int(i));
+      m_grid->setCurrentIndex(gridIndex(part->perBeat));
     refresh();
   });
   refresh();
@@ -151,9 +147,8 @@ void TakeLeaf::makePull(QLayout& row) {
   m_pullTitle->setFont(theme::font(theme::Type::Strong));
   m_pullTitle->setFixedHeight(px(24));
   m_grid = new Combo(tr("Grid"), tr("The lines that hits are pulled to"), this);
-  m_grid->addItems(
-      {tr("1/4"), tr("1/8"), tr("1/8 triplet"), tr("1/16"), tr("1/16 triplet"), tr("1/32")});
-  m_grid->setCurrentIndex(3);
+  m_grid->addItems(gridNames());
+  m_grid->setCurrentIndex(gridIndex(4));
   m_strength = new Slide(QString(), {0, 100, 100, 5, 0}, {}, this);
   m_strength->setAccessibleName(tr("How far"));
   m_strength->setToolTip(tr("How far hits are pulled: 100 is onto the line"));

@@ -193,6 +193,10 @@ PrintStage::PrintStage(Session& session, QWidget* parent) : StageView(session, p
       new Chip(tr("Stems too"),
                tr("Each part alone as well, all as long as the song, in a folder beside it"), this);
   m_stems->setCheckable(true);
+  m_midi = new Chip(
+      tr("MIDI too"),
+      tr("What is struck, as a MIDI file beside it: one track a part, as it is heard"), this);
+  m_midi->setCheckable(true);
   m_ring = new Slide(QString(), {0, 10, 0, 0.5, 1}, tr("s ring"), this);
   m_ring->setAccessibleName(tr("Ring after the end"));
   m_ring->setToolTip(tr("How long the last sounds may ring past the last bar; 0 makes a print of "
@@ -213,7 +217,8 @@ PrintStage::PrintStage(Session& session, QWidget* parent) : StageView(session, p
   auto* write = new QHBoxLayout;
   write->setSpacing(px(6));
   write->addWidget(m_path, 1);
-  for (QWidget* w : std::initializer_list<QWidget*>{m_format, m_rate, m_ring, m_stems, m_print})
+  for (QWidget* w :
+       std::initializer_list<QWidget*>{m_format, m_rate, m_ring, m_stems, m_midi, m_print})
     write->addWidget(w);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(px(20), px(12), px(12), px(10));
@@ -226,6 +231,7 @@ PrintStage::PrintStage(Session& session, QWidget* parent) : StageView(session, p
   auto* print = addCommand(tr("Print the song"), QKeySequence(Qt::CTRL | Qt::Key_P),
                            [this] { m_session.printSong(request()); });
   addCommand(tr("Stems too"), {}, [this] { m_stems->toggle(); });
+  addCommand(tr("MIDI too"), {}, [this] { m_midi->toggle(); });
   connect(m_print, &QAbstractButton::clicked, print, &QAction::trigger);
   connect(&session, &Session::changed, this, &PrintStage::refresh);
   refresh();
@@ -244,6 +250,7 @@ Session::PrintRequest PrintStage::request() const {
   request.file.rate = Hertz(kRates[std::size_t(m_rate->currentIndex())]);
   request.options.ring = Seconds(m_ring->value());
   request.stems = m_stems->isChecked();
+  request.midi = m_midi->isChecked();
   return request;
 }
 

@@ -52,7 +52,7 @@ private:
 
   QComboBox *m_format, *m_rate;
   QLineEdit* m_path;
-  Chip *m_stems, *m_print;
+  Chip *m_stems, *m_midi, *m_print;
   Slide* m_ring;
   bool m_pathTyped = false;
 };

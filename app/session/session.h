@@ -279,6 +279,7 @@ public:
     PrintFile file;
     PrintOptions options;
     bool stems = false;
+    bool midi = false; ///< a MIDI file beside it
   };
   void printSong(const PrintRequest& request);
   /// Writes the slices of a source for other programs (formats/slices_out.h).

@@ -1,6 +1,7 @@
 #include "audio/decode.h"
 #include "formats/bundle.h"
 #include "formats/shipped.h"
+#include "formats/smf_beat.h"
 #include "listen/listen.h"
 #include "model/edits.h"
 #include "session/session.h"
@@ -240,6 +241,14 @@ void Session::printSong(const PrintRequest& request) {
                said = stems ? tr("Printed the song and %1 stems").arg(stems->size())
                             : QString::fromStdString(stems.error().text());
                trouble = !stems;
+             }
+             if (printed && request.midi && !trouble) {
+               auto path = request.file.path;
+               const auto written =
+                   writeSmf(compileSong(*value), *value, true, path.replace_extension(".mid"));
+               trouble = !written;
+               said = written ? said + tr(", with a MIDI file")
+                              : QString::fromStdString(written.error().text());
              }
              later([this, said, trouble] { emit message(said, trouble); });
            });

@@ -37,6 +37,12 @@ using Bpm = Quantity<struct BpmTag, double>;             ///< beats a minute
 /// Ticks in a beat: 2^6 · 3^2 · 5 · 7, so that 64ths, triplets, fives and sevens are all exact.
 inline constexpr std::int64_t kTicksPerBeat = 20160;
 
+/// A place brought into what goes round, from 0 on.
+constexpr std::int64_t wrapped(std::int64_t at, std::int64_t length) {
+  const std::int64_t inside = at % length;
+  return inside < 0 ? inside + length : inside;
+}
+
 constexpr Beats wholeBeats(std::int64_t n) { return Beats(n * kTicksPerBeat); }
 constexpr double inBeats(Beats b) { return double(b.value) / double(kTicksPerBeat); }
 

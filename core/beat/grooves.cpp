@@ -26,16 +26,7 @@ HitClass leading(const Onset& onset) {
   return HitClass::Other;
 }
 
-/// A place among beats as they were played; before and after them at the nearest pair's pace.
-double among(const std::vector<Seconds>& beats, std::size_t first, double timeS) {
-  auto after = std::upper_bound(beats.begin(), beats.end(), timeS,
-                                [](double t, Seconds beat) { return t < beat.value; });
-  after = std::clamp(after, beats.begin() + 1, beats.end() - 1);
-  const double a = (after - 1)->value, b = after->value;
-  return double(after - 1 - beats.begin()) - double(first) + (timeS - a) / (b - a);
-}
-
-std::vector<Played> playedOf(const Source& source, const GrooveOptions& options) {
+std::vector<Played> playedOf(const Source& source) {
   std::vector<Played> out;
   const auto even = evenBeats(source);
   const auto beats = beatsOf(source);
@@ -44,13 +35,12 @@ std::vector<Played> playedOf(const Source& source, const GrooveOptions& options)
   std::size_t first = 0;
   while (first + 1 < beats.size() && beats[first].value < even->firstS - even->beatS / 2) ++first;
   for (const auto& onset : onsetsOf(source)) {
-    if (options.only && !is(onset, *options.only)) continue;
     Played played;
     played.beat = steady || beats.size() < 3 ? even->beatsAt(onset.at.value)
-                                             : among(beats, first, onset.at.value);
+                                             : placeAmong(beats, onset.at) - double(first);
     // A velocity is the root of an amplitude (score.h).
     played.velocity = std::sqrt(gainOf(onset.level));
-    played.hit = options.only ? *options.only : leading(onset);
+    played.hit = leading(onset);
     out.push_back(played);
   }
   return out;
@@ -68,15 +58,14 @@ double roughness(const std::vector<Played>& played, int perBeat) {
 
 } // namespace
 
-Result<Groove> grooveOf(const Source& source, const GrooveOptions& options) {
-  const auto played = playedOf(source, options);
+Result<Groove> grooveOf(const Source& source) {
+  const auto played = playedOf(source);
   if (played.size() < 4)
     return Error{gridOf(source) ? "There are too few hits to take a feel from"
                                 : "This sound has no tempo to take a feel against",
                  source.name, "Choose a loop with drums, or say its tempo in the Crate."};
-  int perBeat = options.perBeat;
   // Triplets have fewer lines, so that any hit lies further from them by chance.
-  if (perBeat <= 0) perBeat = roughness(played, 3) * 3 < roughness(played, 4) * 4 * 0.8 ? 3 : 4;
+  const int perBeat = roughness(played, 3) * 3 < roughness(played, 4) * 4 * 0.8 ? 3 : 4;
   const int bar = gridOf(source) ? gridOf(source)->meter : 4;
   const double last = played.back().beat;
   int bars = 1;
@@ -98,7 +87,7 @@ Result<Groove> grooveOf(const Source& source, const GrooveOptions& options) {
   const std::int64_t length = groove.length.value, line = kTicksPerBeat / perBeat;
   for (const auto& each : played) {
     const std::int64_t at = std::llround(each.beat * perBeat) * line;
-    Sum& sum = steps[(at % length + length) % length];
+    Sum& sum = steps[wrapped(at, length)];
     sum.late += each.beat * double(kTicksPerBeat) - double(at);
     const auto& [total, count] = means[each.hit];
     sum.level += each.velocity / (total / count);

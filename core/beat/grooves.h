@@ -6,17 +6,12 @@
 
 namespace tuvvo {
 
-struct GrooveOptions {
-  std::optional<HitClass> only; ///< of these hits alone; nothing: of all
-  int perBeat = 0;              ///< lines in a beat: 4, or 3 for triplets; 0: what agrees better
-};
-
 /// The timing and accents of a source's hits against its own even beats (against the beats as they
 /// were played where it is not steady), averaged over its rounds: one, two or four bars, as many
-/// as it has. How hard a hit is, is told against the mean of its own class, so that a soft hat is
-/// no soft kick.
-/// @returns an Error for a source without a tempo or with fewer than four such hits
-[[nodiscard]] Result<Groove> grooveOf(const Source& source, const GrooveOptions& options = {});
+/// as it has; on sixteenths, or on thirds of a beat where those agree better. How hard a hit is, is
+/// told against the mean of its own class, so that a soft hat is no soft kick.
+/// @returns an Error for a source without a tempo or with fewer than four hits
+[[nodiscard]] Result<Groove> grooveOf(const Source& source);
 
 /// The set that ships, without ids.
 [[nodiscard]] const std::vector<Groove>& shippedGrooves();

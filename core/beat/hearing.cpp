@@ -10,11 +10,6 @@ namespace {
 
 constexpr double kMostLeanMs = 200;
 
-std::int64_t into(std::int64_t at, std::int64_t length) {
-  const std::int64_t inside = at % length;
-  return inside < 0 ? inside + length : inside;
-}
-
 /// The same numbers for the same pin, whatever else is in its lane.
 /// @returns bell-shaped (the sum of twelve even ones), mean 0, deviation 1, within ±3
 double bellOf(std::uint32_t seed, Id key, Beats at, std::uint64_t what) {
@@ -47,9 +42,9 @@ double swung(double ticks, double swingPercent, Beats pair) {
 double accentAt(Beats at, Meter meter, AccentShape shape, double depth) {
   if (shape == AccentShape::Flat) return 1;
   const std::int64_t bar = barOf(meter).value, pulse = pulseOf(meter).value;
-  const std::int64_t x = into(at.value, bar), near = kTicksPerBeat / 32;
+  const std::int64_t x = wrapped(at.value, bar), near = kTicksPerBeat / 32;
   const auto on = [&](std::int64_t every, std::int64_t offset) {
-    const std::int64_t inside = into(x - offset, every);
+    const std::int64_t inside = wrapped(x - offset, every);
     return inside <= near || inside >= every - near;
   };
   double weight = 1;
@@ -87,15 +82,15 @@ struct Between {
 };
 std::optional<Between> between(const Groove& groove, Beats at) {
   if (groove.steps.empty() || groove.length.value <= 0) return std::nullopt;
-  const std::int64_t length = groove.length.value, x = into(at.value, length);
+  const std::int64_t length = groove.length.value, x = wrapped(at.value, length);
   const auto& steps = groove.steps;
   const auto next = std::upper_bound(steps.begin(), steps.end(), x,
                                      [](std::int64_t v, const auto& s) { return v < s.at.value; });
   const auto& after = next == steps.end() ? steps.front() : *next;
   const auto& before = next == steps.begin() ? steps.back() : *std::prev(next);
-  const std::int64_t gap = into(after.at.value - before.at.value, length);
+  const std::int64_t gap = wrapped(after.at.value - before.at.value, length);
   return Between{&before, &after,
-                 gap == 0 ? 0 : double(into(x - before.at.value, length)) / double(gap)};
+                 gap == 0 ? 0 : double(wrapped(x - before.at.value, length)) / double(gap)};
 }
 
 } // namespace
@@ -110,8 +105,8 @@ double levelAt(const Groove& groove, Beats at) {
   const auto found = between(groove, at);
   if (!found) return 1;
   const std::int64_t length = groove.length.value;
-  const std::int64_t since = into(at.value - found->before->at.value, length),
-                     until = into(found->after->at.value - at.value, length);
+  const std::int64_t since = wrapped(at.value - found->before->at.value, length),
+                     until = wrapped(found->after->at.value - at.value, length);
   if (std::min(since, until) > kTicksPerBeat / 8) return 1;
   return since <= until ? found->before->level : found->after->level;
 }

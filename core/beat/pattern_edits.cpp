@@ -12,7 +12,7 @@ namespace {
 constexpr std::int64_t kNear = kTicksPerBeat / 32; ///< a place so near to a line stands on it
 
 bool onLine(std::int64_t at, std::int64_t every, std::int64_t offset) {
-  const std::int64_t inside = ((at - offset) % every + every) % every;
+  const std::int64_t inside = wrapped(at - offset, every);
   return inside <= kNear || inside >= every - kNear;
 }
 
@@ -49,14 +49,9 @@ std::vector<Pin> pinsOf(const Pattern& pattern, Id part, BeatClass which) {
 
 Pattern without(Pattern pattern, const PinClip& chosen) {
   for (const auto& [part, pins] : byPart(chosen))
-    pattern = withoutPins(std::move(pattern), part, pins);
+    std::erase_if(laneOf(pattern, part).pins,
+                  [&pins = pins](const Pin& pin) { return pins.contains(pin); });
   return pattern;
-}
-
-Pattern withChanged(Pattern pattern, const PinClip& chosen,
-                    const std::function<void(Pin&)>& change) {
-  const PinClip by = changed(pattern, chosen, change);
-  return withReplaced(std::move(pattern), chosen, by);
 }
 
 PinClip changed(const Pattern& pattern, PinClip chosen, const std::function<void(Pin&)>& change) {

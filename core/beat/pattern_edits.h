@@ -3,6 +3,8 @@
 
 #include "beat/pins.h"
 
+#include <functional>
+
 namespace tuvvo {
 
 // ---- Choosing -----------------------------------------------------------------------------------
@@ -31,18 +33,15 @@ struct PinOf {
 using PinClip = std::vector<PinOf>;
 
 [[nodiscard]] Pattern without(Pattern pattern, const PinClip& chosen);
-/// @param change  the same for every pin
-[[nodiscard]] Pattern withChanged(Pattern pattern, const PinClip& chosen,
-                                  const std::function<void(Pin&)>& change);
-/// What they become with it, in the same order; places are held inside their lanes.
+/// What they become by a change, in the same order; places are held inside their lanes.
 [[nodiscard]] PinClip changed(const Pattern& pattern, PinClip chosen,
                               const std::function<void(Pin&)>& change);
 /// Takes the chosen ones away and lays the others.
 [[nodiscard]] Pattern withReplaced(Pattern pattern, const PinClip& chosen, const PinClip& by);
 
-/// Stretches places and lengths about the first pin: 2 is half as fast. Those that fall past their
-/// lane's end are held on its last tick's line by the caller's grid; they are left out here.
-/// @param factor  above 0 to 16
+/// Stretches places and lengths about the first pin: 2 is half as fast. What falls past its lane's
+/// end is left out.
+/// @param factor  1/16 to 16
 [[nodiscard]] PinClip stretched(const Pattern& pattern, PinClip chosen, double factor);
 /// Velocities from one to another, evenly by place.
 [[nodiscard]] PinClip ramped(PinClip chosen, double from, double to);

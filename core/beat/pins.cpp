@@ -27,12 +27,6 @@ bool PinSet::contains(const Pin& pin) const {
   return std::find(first, last, pin) != last;
 }
 
-void sortPins(Lane& lane) {
-  const auto earlier = [](const Pin& a, const Pin& b) { return a.at < b.at; };
-  if (!std::is_sorted(lane.pins.begin(), lane.pins.end(), earlier))
-    std::stable_sort(lane.pins.begin(), lane.pins.end(), earlier);
-}
-
 Beats lengthOf(const Pattern& pattern) { return barOf(pattern.meter) * pattern.bars; }
 
 Beats lengthOf(const Pattern& pattern, const Lane& lane) {
@@ -67,20 +61,6 @@ Pattern withPin(Pattern pattern, Id part, const Pin& pin) {
     *same = pin;
   else
     lane.pins.insert(last, pin);
-  return pattern;
-}
-
-Pattern withoutPins(Pattern pattern, Id part, const PinSet& pins) {
-  std::erase_if(laneOf(pattern, part).pins, [&](const Pin& pin) { return pins.contains(pin); });
-  return pattern;
-}
-
-Pattern withPinsChanged(Pattern pattern, Id part, const PinSet& pins,
-                        const std::function<void(Pin&)>& change) {
-  Lane& lane = laneOf(pattern, part);
-  for (auto& pin : lane.pins)
-    if (pins.contains(pin)) change(pin);
-  sortPins(lane);
   return pattern;
 }
 

@@ -3,8 +3,6 @@
 
 #include "beat/hearing.h"
 
-#include <functional>
-
 namespace tuvvo {
 
 [[nodiscard]] Beats lengthOf(const Pattern& pattern);
@@ -23,24 +21,13 @@ public:
   PinSet() = default;
   explicit PinSet(std::vector<Pin> pins);
   [[nodiscard]] bool contains(const Pin& pin) const;
-  [[nodiscard]] const std::vector<Pin>& pins() const { return m_pins; }
-  [[nodiscard]] bool empty() const { return m_pins.empty(); }
-  [[nodiscard]] std::size_t size() const { return m_pins.size(); }
 
 private:
   std::vector<Pin> m_pins;
 };
 
-void sortPins(Lane& lane);
-
 /// Adds a pin on its part's lane, inside the pattern; one that stands there for the same key goes.
 [[nodiscard]] Pattern withPin(Pattern pattern, Id part, const Pin& pin);
-/// Takes away every pin that equals one of these.
-[[nodiscard]] Pattern withoutPins(Pattern pattern, Id part, const PinSet& pins);
-/// Changes every pin that equals one of these.
-[[nodiscard]] Pattern withPinsChanged(Pattern pattern, Id part, const PinSet& pins,
-                                      const std::function<void(Pin&)>& change);
-
 /// Pulls pins towards a grid: a pin's place and lean together move by strength of the way to the
 /// nearest line, and what is left stays as lean, so that nothing that was played is lost.
 /// @param perBeat   lines in a beat: 1 to 32

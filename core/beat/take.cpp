@@ -11,11 +11,6 @@ namespace {
 
 constexpr Milliseconds kSameHit{15}; ///< two hits of a key nearer than this are one, played again
 
-std::int64_t into(std::int64_t at, Beats length) {
-  const std::int64_t inside = at % length.value;
-  return inside < 0 ? inside + length.value : inside;
-}
-
 } // namespace
 
 std::optional<Pin> pinOf(const StruckHit& hit, const Pattern& pattern, const Project& project,
@@ -30,7 +25,7 @@ std::optional<Pin> pinOf(const StruckHit& hit, const Pattern& pattern, const Pro
   const double strength =
       std::clamp(options.strength < 0 ? part->pull : options.strength, 0.0, 1.0);
   const int perBeat = options.perBeat > 0 ? options.perBeat : part->perBeat;
-  const double at = double(into(hit.at.value, length));
+  const double at = double(wrapped(hit.at.value, length.value));
   const auto named = [&](Beats line) {
     Pin pin;
     pin.at = line;
@@ -70,11 +65,12 @@ Pattern withTake(Pattern pattern, const Project& project, const std::vector<Stru
 Pattern withoutHeard(Pattern pattern, const Project& project, Id key, Beats from, Beats until) {
   for (auto& lane : pattern.lanes) {
     const Beats length = lengthOf(pattern, lane);
-    const std::int64_t begin = into(from.value, length), end = into(until.value, length);
+    const std::int64_t begin = wrapped(from.value, length.value),
+                       end = wrapped(until.value, length.value);
     const Hearing hearing(project, pattern.meter, lane);
     std::erase_if(lane.pins, [&](const Pin& pin) {
       if (pin.key != key) return false;
-      const std::int64_t heard = into(std::llround(hearing.heardAt(pin)), length);
+      const std::int64_t heard = wrapped(std::llround(hearing.heardAt(pin)), length.value);
       return begin <= end ? heard >= begin && heard < end : heard >= begin || heard < end;
     });
   }

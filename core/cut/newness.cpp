@@ -28,11 +28,7 @@ struct Placed {
 /// Beats of the source at a place; seconds by the beat's tempo where it has none.
 double beatsAt(const std::vector<Seconds>& beats, double timeS, Bpm fallback) {
   if (beats.size() < 2) return timeS * fallback.value / 60;
-  auto after = std::upper_bound(beats.begin(), beats.end(), timeS,
-                                [](double t, Seconds beat) { return t < beat.value; });
-  after = std::clamp(after, beats.begin() + 1, beats.end() - 1);
-  const double a = (after - 1)->value, b = after->value;
-  return double(after - 1 - beats.begin()) + (timeS - a) / (b - a);
+  return placeAmong(beats, Seconds(timeS));
 }
 
 std::vector<Placed> placedOf(const Project& project, const Pattern& pattern, const Source& source) {

@@ -41,7 +41,4 @@ inline constexpr int kSmfTicks = 960; ///< to a quarter
 [[nodiscard]] Result<void> writeSmf(const Score& score, const Project& project, bool song,
                                     const std::filesystem::path& path);
 
-/// The note a key is written as, if it has one of its own on the percussion map.
-[[nodiscard]] std::optional<int> percussionNoteOf(const Key& key);
-
 } // namespace tuvvo

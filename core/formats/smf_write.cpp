@@ -17,6 +17,15 @@ namespace {
 
 using Bytes = std::vector<std::uint8_t>;
 
+/// The percussion map's first note of a key's place.
+std::optional<int> percussionNoteOf(const Key& key) {
+  for (int note = 35; note <= 81; ++note)
+    if (const auto spot = percussionSpot(note);
+        spot && key.page == 0 && spot->row == key.row && spot->column == key.column)
+      return note;
+  return std::nullopt;
+}
+
 /// How a part's keys become notes.
 struct Naming {
   int channel = 0;
@@ -121,14 +130,6 @@ std::vector<Written> notesOf(const Score& score, const std::vector<const ScoreEv
 }
 
 } // namespace
-
-std::optional<int> percussionNoteOf(const Key& key) {
-  for (int note = 35; note <= 81; ++note)
-    if (const auto spot = percussionSpot(note);
-        spot && key.page == 0 && spot->row == key.row && spot->column == key.column)
-      return note;
-  return std::nullopt;
-}
 
 Result<void> writeSmf(const Score& score, const Project& project, bool song,
                       const std::filesystem::path& path) {

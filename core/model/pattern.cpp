@@ -59,6 +59,12 @@ void hold(Groove& groove) {
                    [](const auto& a, const auto& b) { return a.at < b.at; });
 }
 
+void sortPins(Lane& lane) {
+  const auto earlier = [](const Pin& a, const Pin& b) { return a.at < b.at; };
+  if (!std::is_sorted(lane.pins.begin(), lane.pins.end(), earlier))
+    std::stable_sort(lane.pins.begin(), lane.pins.end(), earlier);
+}
+
 void hold(Pattern& pattern) {
   pattern.bars = std::clamp(pattern.bars, 1, kMostBars);
   pattern.meter.beats = std::clamp(pattern.meter.beats, 1, kMostMeterBeats);
@@ -67,9 +73,7 @@ void hold(Pattern& pattern) {
     if (lane.length.value != 0)
       lane.length = std::clamp(lane.length, kShortestLane, barOf(pattern.meter) * kMostBars);
     for (auto& pin : lane.pins) hold(pin);
-    const auto earlier = [](const Pin& a, const Pin& b) { return a.at < b.at; };
-    if (!std::is_sorted(lane.pins.begin(), lane.pins.end(), earlier))
-      std::stable_sort(lane.pins.begin(), lane.pins.end(), earlier);
+    sortPins(lane);
   }
 }
 

@@ -122,6 +122,7 @@ void hold(Pin& pin);
 void hold(Feel& feel);
 void hold(Groove& groove);
 void hold(Pattern& pattern);
+void sortPins(Lane& lane);
 
 struct Section {
   Id id = 0;

@@ -39,6 +39,13 @@ std::optional<KeyName> keyOf(const Source& source) {
   return std::nullopt;
 }
 
+double placeAmong(const std::vector<Seconds>& beats, Seconds at) {
+  auto after = std::upper_bound(beats.begin(), beats.end(), at);
+  after = std::clamp(after, beats.begin() + 1, beats.end() - 1);
+  const Seconds a = *(after - 1), b = *after;
+  return double(after - 1 - beats.begin()) + (at - a).value / (b - a).value;
+}
+
 namespace {
 
 std::size_t nearestBeat(const std::vector<Seconds>& beats, Seconds at) {

@@ -232,7 +232,7 @@ Project withBounced(Project project, Id id, Source made, Id* added) {
       for (auto& lane : changed.lanes) {
         const std::int64_t length = lengthOf(changed, lane).value;
         for (auto& pin : lane.pins)
-          if (pin.key == id) pin.at.value = ((pin.at.value - lead) % length + length) % length;
+          if (pin.key == id) pin.at.value = wrapped(pin.at.value - lead, length);
       }
     });
   }

@@ -98,7 +98,6 @@ Patch patchOf(const Source& source, const Key& key, const Baked& baked) {
   }
   patch.gain = float(gainOf(key.level + key.own.level));
   patch.pan = float(key.pan);
-  std::tie(patch.left, patch.right) = panned(double(patch.gain), key.pan);
   patch.envelope = voiceShape(key.envelope);
   const auto& moves = key.filterEnvelope;
   patch.filters = filtersOf(key);
@@ -247,7 +246,7 @@ Score compilePattern(const Project& project, Id id, const CompileOptions& option
   if (options.bars > 0)
     length = std::min(length, barOf(pattern->meter) * options.bars);
   else
-    length = loopLength(*pattern, &score.meets);
+    length = loopLength(*pattern);
   score.length = TempoMap(project.tempo).frameAt(length, kEngineRate).value;
   EventWriter writer(score, project);
   writer.add(*pattern, Beats(0), length, {});

@@ -32,7 +32,7 @@ bool isStruck(const ScoreEvent& event, std::int64_t pass) {
   return dice.unit() < double(event.chance);
 }
 
-Beats loopLength(const Pattern& pattern, bool* meets) {
+Beats loopLength(const Pattern& pattern) {
   const Beats own = lengthOf(pattern);
   const auto meeting = meetingOf(pattern);
   const auto pinsIn = [&](Beats length) {
@@ -43,8 +43,7 @@ Beats loopLength(const Pattern& pattern, bool* meets) {
                                   std::max<std::int64_t>(1, lengthOf(pattern, lane).value));
     return pins;
   };
-  *meets = meeting && pinsIn(*meeting) <= kMostLoopPins;
-  if (*meets) return *meeting;
+  if (meeting && pinsIn(*meeting) <= kMostLoopPins) return *meeting;
   Beats length = own;
   while (length * 2 <= kMostMeeting && pinsIn(length * 2) <= kMostLoopPins) length = length * 2;
   return length;

@@ -9,8 +9,8 @@
 namespace tuvvo {
 
 /// How long a pattern's loop is: until all its lanes meet; where they do so too late or would give
-/// too much to play, as many rounds of the pattern as there is room for, and `meets` is false.
-[[nodiscard]] Beats loopLength(const Pattern& pattern, bool* meets);
+/// too much to play, as many rounds of the pattern as there is room for.
+[[nodiscard]] Beats loopLength(const Pattern& pattern);
 
 /// Writes patterns into a score whose patches and length are there. Not for the audio thread.
 class EventWriter {

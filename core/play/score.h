@@ -22,8 +22,7 @@ struct Patch {
   std::int64_t start = 0, end = 0; ///< frames of the sound
   double step = 1;                 ///< frames of the sound for one frame of the engine
   double fadeIn = 0, fadeOut = 0;  ///< frames of the sound
-  float left = 1, right = 1;       ///< level and pan
-  float gain = 1, pan = 0;         ///< what they are made of
+  float gain = 1, pan = 0;         ///< its own level and place; −1 left to 1 right
   EnvelopeShape envelope;
   PatchFilters filters;
   bool gate = false;
@@ -114,7 +113,6 @@ struct Score {
   bool loops = false;
   double framesPerBeat = 32000;
   std::vector<MeterSpan> meters{MeterSpan{}}; ///< in rising order, the first at 0; never empty
-  bool meets = true; ///< a loop's lanes all begin together again where it goes round
   Audition audition;
   Monitor monitor;
 

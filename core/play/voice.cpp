@@ -18,12 +18,8 @@ void Voice::start(const Start& start, const SincBank& bank) {
   setSpeed(patch.step * (glides ? start.tuneFrom : start.tune));
   m_played = start.skip;
   if (glides) glideTo(patch.step * start.tune);
-  m_left = start.gain * patch.left;
-  m_right = start.gain * patch.right;
-  if (start.pan != 0) {
-    const double pan = std::clamp(double(patch.pan) + double(start.pan), -1.0, 1.0);
-    std::tie(m_left, m_right) = panned(double(start.gain * patch.gain), pan);
-  }
+  const double pan = std::clamp(double(patch.pan) + double(start.pan), -1.0, 1.0);
+  std::tie(m_left, m_right) = panned(double(start.gain) * double(patch.gain), pan);
   m_envelope.start(patch.envelope);
   m_filter.start(patch.filters, start.bright);
   m_cut = 0;

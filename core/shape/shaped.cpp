@@ -18,15 +18,6 @@ std::size_t indexOfDownbeat(const std::vector<Seconds>& beats, Seconds downbeat)
   return best;
 }
 
-/// Beats from the first downbeat as they were played: whole numbers on the played beats.
-double playedBeatsAt(const std::vector<Seconds>& beats, std::size_t downbeat, double timeS) {
-  auto after = std::upper_bound(beats.begin(), beats.end(), timeS,
-                                [](double t, Seconds beat) { return t < beat.value; });
-  after = std::clamp(after, beats.begin() + 1, beats.end() - 1);
-  const double a = (after - 1)->value, b = after->value;
-  return double(after - 1 - beats.begin()) - double(downbeat) + (timeS - a) / (b - a);
-}
-
 /// The even line and what holds it: sorted, rising in both, no steeper than can be made.
 std::vector<Anchor> heldAnchors(const Source& source, const EvenBeats& even) {
   const Shape& shape = source.shape;
@@ -133,7 +124,7 @@ std::vector<Anchor> anchorsOf(const Source& source, StraightenBy by) {
   for (double parts : {4.0, 3.0}) {
     double off = 0; // as a share of what it could be at most
     for (const auto& onset : onsets) {
-      const double place = playedBeatsAt(beats, downbeat, onset.at.value) * parts;
+      const double place = (placeAmong(beats, onset.at) - double(downbeat)) * parts;
       off += std::abs(place - std::round(place));
     }
     if (parts == 3.0) off *= 1.15; // fours unless threes plainly agree better
@@ -145,7 +136,7 @@ std::vector<Anchor> anchorsOf(const Source& source, StraightenBy by) {
   std::vector<double> level;
   for (const auto& onset : onsets) {
     const double target =
-        std::round(playedBeatsAt(beats, downbeat, onset.at.value) * division) / division;
+        std::round((placeAmong(beats, onset.at) - double(downbeat)) * division) / division;
     const Anchor anchor{onset.at.value, even->beatsAt(onset.at.value), target};
     if (!out.empty() && target <= out.back().target + 1e-9) {
       if (onset.level.value > level.back()) {

@@ -45,7 +45,7 @@ BarPlace barPlaceOf(const Timeline& timeline, Beats at) {
 
 BarPlace barPlaceOf(Meter meter, Beats at) {
   const std::int64_t bar = barOf(meter).value, unit = unitOf(meter).value;
-  const std::int64_t inside = (at.value % bar + bar) % bar;
+  const std::int64_t inside = wrapped(at.value, bar);
   return {int((at.value - inside) / bar), int(inside / unit)};
 }
 

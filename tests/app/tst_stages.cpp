@@ -511,6 +511,8 @@ private slots:
     QVERIFY(stage.request().file.rate.value != low);
     press(chip(stage, "Stems too"));
     QVERIFY(stage.request().stems);
+    press(chip(stage, "MIDI too"));
+    QVERIFY(stage.request().midi);
     emit slide(stage, "Ring after the end")->changed(2, true);
     slide(stage, "Ring after the end")->setValue(2);
     QCOMPARE(stage.request().options.ring.value, 2.0);
@@ -537,9 +539,11 @@ private slots:
     path->selectAll();
     QTest::keyClicks(path, m_dir.path() + "/one bar.wav");
     QTest::keyClick(path, Qt::Key_Return);
+    press(chip(stage, "MIDI too"));
     press(chip(stage, "Print"));
     settle();
     QVERIFY(QFileInfo(m_dir.path() + "/one bar.wav").size() > 100000);
+    QVERIFY(QFileInfo(m_dir.path() + "/one bar.mid").size() > 100);
   }
 
   void partsShowTheirSpectra() {

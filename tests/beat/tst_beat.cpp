@@ -14,17 +14,8 @@ using namespace tuvvo::test;
 
 class TestBeat : public QObject {
   Q_OBJECT
-  static Beats at(double beats) { return Beats(std::llround(beats * double(kTicksPerBeat))); }
 
 private slots:
-  // Places as the property tests reckon them: plain arithmetic in beats, one step at a time.
-  static double swungBeats(double beats, double percent, double pair) {
-    const double inside = beats - std::floor(beats / pair) * pair, share = percent / 100;
-    return beats - inside +
-           (inside < pair / 2 ? inside * 2 * share
-                              : pair * share + (inside - pair / 2) * 2 * (1 - share));
-  }
-
   void swingByArithmetic() {
     // s %: the second of a pair starts at s % of the pair. Eighths at 66⅔ are triplets.
     const auto beatsOf = [](double beats, double percent, Beats pair) {

@@ -12,8 +12,6 @@ using namespace tuvvo::test;
 
 namespace {
 
-Beats at(double beats) { return Beats(std::llround(beats * double(kTicksPerBeat))); }
-
 StruckHit hitAt(Id key, double beats, double velocity = 0.8) {
   StruckHit hit;
   hit.key = key;

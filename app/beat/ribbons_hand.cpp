@@ -1,0 +1,223 @@
+// Ribbons under a pointer and under keys.
+#include "beat/ribbons_view.h"
+#include "theme/theme.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <cmath>
+
+namespace tuvvo {
+
+using theme::px;
+
+/// The pin under a place: nearest by its head or its foot; a tone by its whole length.
+const Pin* RibbonsView::pinAt(const Ribbon& ribbon, const Lane& lane, QPointF at,
+                              bool* atEnd) const {
+  const PatternPtr pat = pattern();
+  const Hearing hearing(m_session.project(), pat->meter, lane);
+  const double beat = beatAt(at.x());
+  const auto first =
+      std::lower_bound(lane.pins.begin(), lane.pins.end(), beat - (ribbon.tones ? 64 : 2),
+                       [](const Pin& pin, double from) { return inBeats(pin.at) < from; });
+  const Pin* hit = nullptr;
+  double nearest = px(7);
+  for (auto pin = first; pin != lane.pins.end() && inBeats(pin->at) < beat + 2; ++pin) {
+    const double heard = hearing.heardAt(*pin) / double(kTicksPerBeat), x = xOf(heard);
+    double d = std::min(std::abs(at.x() - x), std::abs(at.x() - xOf(inBeats(pin->at))));
+    bool end = false;
+    if (ribbon.tones) {
+      const double length = pin->length.value > 0 ? inBeats(pin->length) : 0.5;
+      if (std::abs(at.y() - toneY(ribbon, lane, pin->tune.value)) > px(7)) continue;
+      end = std::abs(at.x() - xOf(heard + length)) < px(5);
+      if (end || (beat >= heard && beat < heard + length)) d = 0;
+    }
+    if (d < nearest || (d == 0 && nearest == 0)) {
+      nearest = d;
+      hit = &*pin;
+      *atEnd = end;
+    }
+  }
+  return hit;
+}
+
+void RibbonsView::mousePressEvent(QMouseEvent* event) {
+  const PatternPtr pat = pattern();
+  if (!pat) return;
+  m_press = m_band = event->position();
+  for (const auto& ribbon : ribbons()) {
+    if (!ribbon.box.contains(m_press)) continue;
+    choosePart(ribbon.part.id);
+    if (m_press.x() < xOf(m_from) - px(6)) {
+      m_session.selectKey(keyForNew(ribbon.part));
+      return;
+    }
+    if (event->modifiers() & Qt::ShiftModifier) {
+      m_drag = Drag::Band;
+      return;
+    }
+    const Lane* lane = findLane(*pat, ribbon.part.id);
+    bool atEnd = false;
+    const Pin* found = lane ? pinAt(ribbon, *lane, m_press, &atEnd) : nullptr;
+    if (found) {
+      const Pin hit = *found;
+      if (event->button() == Qt::RightButton) {
+        if (!m_choice.contains(ribbon.part.id, hit)) m_choice.chooseOne(ribbon.part.id, hit);
+        m_choice.remove();
+        return;
+      }
+      if (event->modifiers() & Qt::ControlModifier) {
+        m_choice.toggle(ribbon.part.id, hit);
+        return;
+      }
+      if (!m_choice.contains(ribbon.part.id, hit)) m_choice.chooseOne(ribbon.part.id, hit);
+      m_pressed = m_choice.pins();
+      m_drag = atEnd ? Drag::Length : Drag::Pins;
+      m_session.selectKey(hit.key);
+      return;
+    }
+    if (event->button() == Qt::RightButton) return;
+    const double beat = beatAt(m_press.x());
+    const std::int64_t each = step(), end = laneLength(*pat, ribbon.part.id).value;
+    m_cursor =
+        std::clamp<std::int64_t>(std::llround(beat * double(kTicksPerBeat) / double(each)) * each,
+                                 0, std::max<std::int64_t>(0, (end - 1) / each * each));
+    addPin(ribbon, Beats(m_cursor), 1.05 - (m_press.y() - ribbon.box.top()) / ribbon.box.height());
+    return;
+  }
+}
+
+void RibbonsView::dragPins(const Ribbon& ribbon, QPointF moved, bool leans) {
+  const PatternPtr pat = pattern();
+  const double beat = moved.x() / (xOf(1) - xOf(0));
+  const std::int64_t each = step(),
+                     ticks = std::llround(beat * double(kTicksPerBeat) / double(each)) * each;
+  const double louder = -moved.y() / (ribbon.box.height() - px(10));
+  const double higher = std::round(-moved.y() / px(6));
+  const double ms = std::round(beat * 60'000 / m_session.project().tempo.value);
+  m_choice.replace(tr("Move a pin"), changed(*pat, m_pressed, [&](Pin& pin) {
+                     if (m_drag == Drag::Length) {
+                       const std::int64_t length =
+                           pin.length.value > 0 ? pin.length.value : kTicksPerBeat / 2;
+                       pin.length = Beats(std::max(std::min(each, length), length + ticks));
+                       return;
+                     }
+                     if (ribbon.tones)
+                       pin.tune.value += higher;
+                     else
+                       pin.velocity = std::clamp(pin.velocity + louder, 0.05, 1.0);
+                     if (leans)
+                       pin.lean.value = std::round(pin.lean.value + ms);
+                     else
+                       pin.at.value += ticks;
+                   }));
+}
+
+void RibbonsView::mouseMoveEvent(QMouseEvent* event) {
+  const QPointF moved = event->position() - m_press;
+  if (m_drag == Drag::Band) {
+    m_band = event->position();
+    update();
+    return;
+  }
+  if (m_drag == Drag::None || std::abs(moved.x()) + std::abs(moved.y()) < 3) return;
+  for (const auto& ribbon : ribbons())
+    if (ribbon.part.id == currentPart())
+      return dragPins(ribbon, moved, event->modifiers() & Qt::AltModifier);
+}
+
+/// Chooses what lies in the frame that was drawn.
+void RibbonsView::chooseBand() {
+  const PatternPtr pat = pattern();
+  const QRectF band = QRectF(m_press, m_band).normalized();
+  PinClip inside;
+  for (const auto& ribbon : ribbons()) {
+    const Lane* lane = pat ? findLane(*pat, ribbon.part.id) : nullptr;
+    if (!lane || !ribbon.box.intersects(band.adjusted(0, 0, 1, 1))) continue;
+    const Hearing hearing(m_session.project(), pat->meter, *lane);
+    for (const auto& pin : lane->pins) {
+      const double x = xOf(hearing.heardAt(pin) / double(kTicksPerBeat));
+      if (x >= band.left() - px(3) && x <= band.right() + px(3))
+        inside.push_back({ribbon.part.id, pin});
+    }
+  }
+  m_choice.choose(std::move(inside));
+}
+
+void RibbonsView::mouseReleaseEvent(QMouseEvent*) {
+  const Drag was = std::exchange(m_drag, Drag::None);
+  if (was == Drag::Band) chooseBand();
+  update();
+  m_session.settle();
+}
+
+void RibbonsView::wheelEvent(QWheelEvent* event) {
+  const QPoint turned = event->angleDelta();
+  if (event->modifiers() & Qt::ControlModifier) {
+    zoom(std::pow(0.8, turned.y() / 120.0), beatAt(event->position().x()));
+  } else if (m_span > 0 && (turned.x() != 0 || (event->modifiers() & Qt::ShiftModifier))) {
+    const double by = (turned.x() != 0 ? turned.x() : turned.y()) / 120.0;
+    m_from = std::clamp(m_from - by * shown() / 6, 0.0, beats() - shown());
+    m_stale = true;
+    update();
+    emit viewChanged();
+  } else {
+    event->ignore(); // the plain wheel scrolls the ribbons
+    return;
+  }
+  event->accept();
+}
+
+void RibbonsView::keyPressEvent(QKeyEvent* event) {
+  const bool control = event->modifiers() & Qt::ControlModifier,
+             alt = event->modifiers() & Qt::AltModifier;
+  const auto sideways = [&](int by) {
+    if (control)
+      m_choice.change(tr("Lean"), [by](Pin& pin) { pin.lean.value += by; });
+    else if (alt)
+      m_choice.change(tr("Move a pin"), [this, by](Pin& pin) { pin.at.value += by * step(); });
+    else
+      moveCursor(by, 0);
+  };
+  const auto up = [&](int by) {
+    if (control)
+      m_choice.change(tr("Tune a pin"), [by](Pin& pin) { pin.tune.value += by; });
+    else
+      moveCursor(0, -by);
+  };
+  const auto harder = [&](double by) {
+    m_choice.change(tr("Velocity"),
+                    [by](Pin& pin) { pin.velocity = std::clamp(pin.velocity + by, 0.05, 1.0); });
+  };
+  switch (event->key()) {
+  case Qt::Key_Left:
+    sideways(-1);
+    break;
+  case Qt::Key_Right:
+    sideways(1);
+    break;
+  case Qt::Key_Up:
+    up(1);
+    break;
+  case Qt::Key_Down:
+    up(-1);
+    break;
+  case Qt::Key_Return:
+  case Qt::Key_Enter:
+    togglePinAtCursor();
+    break;
+  case Qt::Key_Plus:
+  case Qt::Key_Equal:
+    harder(0.05);
+    break;
+  case Qt::Key_Minus:
+    harder(-0.05);
+    break;
+  case Qt::Key_Escape:
+    m_choice.clear();
+    break;
+  default:
+    QWidget::keyPressEvent(event);
+  }
+}
+
+} // namespace tuvvo
