@@ -109,7 +109,9 @@ listen_bench() {
   say "building"
   configure_and_build build -- -DTUVVO_LISTEN_BENCH=ON
   /usr/bin/python3 bench/listening/run.py build data
-  say "the figures are in build/bench/listening.json"
+  say "reading breaks and rebuilding them"
+  /usr/bin/python3 bench/listening/breaks.py build
+  say "the figures are in build/bench/listening.json and breaks.json"
 }
 
 # Fits again what was learnt (the bar's picture, the names of hits) on the open half of the corpus.

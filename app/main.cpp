@@ -29,10 +29,11 @@ std::optional<Stage> stageFromName(const QString& name) {
 
 /// A picture of the demo is of work in progress: something is chosen, the middle of the song
 /// sounds.
-void prepareForPicture(Session& session) {
+void prepareForPicture(Session& session, const QString& leaf) {
   const Project& p = session.project();
+  const bool made = leaf == QLatin1String("bass") || leaf == QLatin1String("change");
   for (const auto& pattern : p.patterns)
-    if (pattern->name == "Crossing") session.selectPattern(pattern->id);
+    if (pattern->name == (made ? "Slipway" : "Crossing")) session.selectPattern(pattern->id);
   if (p.sections.size() > 2) session.selectSection(p.sections[2].id);
   for (const auto& source : p.sources)
     if (source->cuts.size() > 5) {
@@ -197,7 +198,7 @@ int main(int argc, char** argv) {
   if (session.project().patterns.empty())
     session.startNew(); // what was asked for could not be opened; the message says why
   window.showStage(shown);
-  if (parser.isSet(screenshot) && parser.isSet(demo)) prepareForPicture(session);
+  if (parser.isSet(screenshot) && parser.isSet(demo)) prepareForPicture(session, leaf);
   if (!leaf.isEmpty() && !window.showLeaf(shown, leaf))
     return wrongUse(QStringLiteral("\"%1\" is no leaf of that stage").arg(leaf));
   SoundChoice sound = session.soundMemory().choice();
@@ -224,6 +225,8 @@ int main(int argc, char** argv) {
     waitForBackground(session);
     if (parser.isSet(demo)) workForPicture(session, leaf);
     if (leaf != QLatin1String("catch")) waitForBackground(session); // that one is of a moment
+    (void)window.grab(); // lays everything out; what is to be in sight is scrolled to after that
+    QCoreApplication::processEvents();
     if (!window.grab().save(parser.value(screenshot))) {
       std::fprintf(stderr, "tuvvo: the picture cannot be written to %s.\n",
                    qPrintable(parser.value(screenshot)));

@@ -3,78 +3,110 @@
 #include "beat/ribbons_view.h"
 #include "theme/theme.h"
 
+#include <QHelpEvent>
 #include <QPainter>
-#include <map>
+#include <QToolTip>
 
 namespace tuvvo {
 
 using theme::px;
 
-std::vector<int> barsAlike(const Pattern& pattern) {
-  const std::int64_t bar = barOf(pattern.meter).value;
-  using Hit = std::tuple<Id, std::int64_t, Id, int>;
-  std::vector<std::vector<Hit>> bars(std::size_t(pattern.bars));
-  for (const auto& lane : pattern.lanes)
-    for (const auto& pin : lane.pins)
-      if (const std::int64_t index = pin.at.value / bar; index < pattern.bars)
-        bars[std::size_t(index)].emplace_back(lane.part, pin.at.value % bar, pin.key,
-                                              int(pin.tune.value));
-  std::map<std::vector<Hit>, int> firsts;
-  std::vector<int> alike;
-  for (int i = 0; i < pattern.bars; ++i) {
-    auto& hits = bars[std::size_t(i)];
-    std::sort(hits.begin(), hits.end());
-    alike.push_back(firsts.emplace(std::move(hits), i).first->second);
-  }
-  return alike;
-}
-
 AlikeStrip::AlikeStrip(Session& session, RibbonsView& ribbons, QWidget* parent)
     : QWidget(parent), m_session(session), m_ribbons(ribbons) {
   setAccessibleName(tr("Bars alike"));
-  setToolTip(tr("Bars with the same letter hold the same hits."));
   setFixedHeight(px(22));
+  m_soon.setSingleShot(true);
+  m_soon.setInterval(40);
+  connect(&m_soon, &QTimer::timeout, this, &AlikeStrip::compare);
   for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, qOverload<>(&QWidget::update));
+    connect(&session, signal, this, [this] { m_soon.start(); });
   connect(&ribbons, &RibbonsView::viewChanged, this, qOverload<>(&QWidget::update));
+  compare();
+}
+
+void AlikeStrip::compare() {
+  m_compared = findPattern(m_session.project(), m_session.selection().pattern);
+  m_bars = m_compared ? barsAlike(m_session.project(), *m_compared) : std::vector<BarLikeness>{};
+  QStringList words;
+  for (const auto& bar : m_bars) words << letterOf(bar);
+  setAccessibleDescription(words.join(QLatin1Char(' ')));
+  update();
+}
+
+QString AlikeStrip::letterOf(const BarLikeness& bar) {
+  const int letter = bar.letter;
+  QString name = letter < 26 ? QString(QChar('A' + letter))
+                             : QChar('A' + letter / 26 - 1) + QString(QChar('A' + letter % 26));
+  return bar.exact ? name : name + QStringLiteral("′");
+}
+
+QRectF AlikeStrip::boxOf(std::size_t bar) const {
+  const double quarters = quartersOf(m_compared->meter);
+  const double x = m_ribbons.xOf(double(bar) * quarters),
+               end = m_ribbons.xOf(double(bar + 1) * quarters);
+  return {x, double(px(2)), end - x - std::min(double(px(3)), (end - x) / 4),
+          double(height() - px(6))};
+}
+
+QString AlikeStrip::tipOf(std::size_t at) const {
+  const BarLikeness& bar = m_bars[at];
+  if (at == 0) return tr("Bar 1. Bars with the same letter are nearly the same.");
+  if (bar.share <= 0) return tr("Bar %1 has nothing of the bars before it.").arg(at + 1);
+  return tr("Bar %1 is %2 % like %3.")
+      .arg(at + 1)
+      .arg(bar.share * 100, 0, 'f', 0)
+      .arg(bar.like == int(at) ? tr("the most alike before it") : tr("bar %1").arg(bar.like + 1));
+}
+
+bool AlikeStrip::event(QEvent* event) {
+  if (event->type() == QEvent::ToolTip) {
+    const auto* help = static_cast<QHelpEvent*>(event);
+    for (std::size_t i = 0; m_compared && i < m_bars.size(); ++i)
+      if (boxOf(i).contains(help->pos())) QToolTip::showText(help->globalPos(), tipOf(i), this);
+    return true;
+  }
+  return QWidget::event(event);
 }
 
 void AlikeStrip::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
-  if (!pattern) return;
-  const double from = m_ribbons.from(), bar = quartersOf(pattern->meter),
-               left = m_ribbons.xOf(from);
+  if (!m_compared) return;
+  const double left = m_ribbons.xOf(m_ribbons.from());
   QString words = tr("bars alike");
-  if (const auto meeting = meetingOf(*pattern); !meeting)
+  if (m_bars.size() > 1) words = tr("%1 % alike").arg(samenessOf(m_bars) * 100, 0, 'f', 0);
+  if (const auto meeting = meetingOf(*m_compared); !meeting)
     words = tr("never meet");
-  else if (*meeting > lengthOf(*pattern))
+  else if (*meeting > lengthOf(*m_compared))
     words = tr("meet after %1 bars")
-                .arg(double(meeting->value) / double(barOf(pattern->meter).value), 0, 'g', 4);
+                .arg(double(meeting->value) / double(barOf(m_compared->meter).value), 0, 'g', 4);
   theme::drawText(p, QRectF(px(12), 0, left - px(16), height()), Qt::AlignLeft | Qt::AlignVCenter,
                   words, theme::Type::Small, c.quiet);
   p.setClipRect(QRectF(left - 1, 0, width() - left + 1, height()));
-  std::map<int, int> letters;
-  const auto alike = barsAlike(*pattern);
-  for (std::size_t i = 0; i < alike.size(); ++i) {
-    const int letter = letters.emplace(alike[i], int(letters.size())).first->second;
-    const double x = m_ribbons.xOf(double(i) * bar), end = m_ribbons.xOf(double(i + 1) * bar);
-    const QRectF box(x, px(2), end - x - std::min(double(px(3)), (end - x) / 4), height() - px(6));
+  for (std::size_t i = 0; i < m_bars.size(); ++i) {
+    const BarLikeness& bar = m_bars[i];
+    const QRectF box = boxOf(i);
     p.setPen(Qt::NoPen);
-    p.setBrush(theme::mixed(c.slate, c.panel, letter % 2 ? 0.22 : 0.5));
+    p.setBrush(theme::mixed(c.slate, c.panel, bar.letter % 2 ? 0.22 : 0.5));
     p.drawRoundedRect(box, 4, 4);
-    const QString name = letter < 26
-                             ? QString(QChar('A' + letter))
-                             : QChar('A' + letter / 26 - 1) + QString(QChar('A' + letter % 26));
-    if (box.width() > px(44))
+    // What it has of the bar it is like, as a line along its foot.
+    if (i > 0) {
+      p.setBrush(theme::mixed(c.slate, c.panel, 0.95));
+      p.drawRect(QRectF(box.left(), box.bottom() - 2, box.width() * bar.share, 2));
+    }
+    if (box.width() > px(44)) {
       theme::drawText(p, box.adjusted(px(8), 0, -px(6), 0), Qt::AlignLeft | Qt::AlignVCenter,
                       QString::number(i + 1), theme::Type::Small, c.text);
-    if (box.width() > px(11))
-      theme::drawText(p, box.width() > px(44) ? box.adjusted(px(8), 0, -px(8), 0) : box,
-                      (box.width() > px(44) ? Qt::AlignRight : Qt::AlignHCenter) | Qt::AlignVCenter,
-                      name, theme::Type::Small, c.text);
+      const bool figure = box.width() > px(84) && i > 0 && !(bar.exact && bar.share >= 1);
+      const QString text =
+          figure ? tr("%1 %2 %").arg(letterOf(bar)).arg(bar.share * 100, 0, 'f', 0) : letterOf(bar);
+      theme::drawText(p, box.adjusted(px(8), 0, -px(8), 0), Qt::AlignRight | Qt::AlignVCenter, text,
+                      theme::Type::Small, c.text);
+    } else if (box.width() > px(11)) {
+      theme::drawText(p, box, Qt::AlignHCenter | Qt::AlignVCenter, letterOf(bar),
+                      theme::Type::Small, c.text);
+    }
   }
 }
 

@@ -1,8 +1,10 @@
-// A strip of bars over the ribbons; bars that hold the same pins have the same letter and shade.
+// A strip over the ribbons: which bars of the pattern are alike, and how much.
 #pragma once
 
+#include "beat/sameness.h"
 #include "session/session.h"
 
+#include <QTimer>
 #include <QWidget>
 
 namespace tuvvo {
@@ -13,16 +15,23 @@ class AlikeStrip : public QWidget {
   Q_OBJECT
 public:
   AlikeStrip(Session& session, RibbonsView& ribbons, QWidget* parent);
+  /// "A", "A′" for a bar nearly like A; up to "ZZ".
+  [[nodiscard]] static QString letterOf(const BarLikeness& bar);
 
 protected:
   void paintEvent(QPaintEvent*) override;
+  bool event(QEvent* event) override;
 
 private:
+  void compare();
+  [[nodiscard]] QRectF boxOf(std::size_t bar) const;
+  [[nodiscard]] QString tipOf(std::size_t bar) const;
+
   Session& m_session;
   RibbonsView& m_ribbons;
+  QTimer m_soon; ///< bars are compared a little after an edit, so that the edit is seen at once
+  PatternPtr m_compared;
+  std::vector<BarLikeness> m_bars;
 };
-
-/// For each bar the first bar that is like it: 0 0 0 3 is A A A B.
-[[nodiscard]] std::vector<int> barsAlike(const Pattern& pattern);
 
 } // namespace tuvvo

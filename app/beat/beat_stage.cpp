@@ -1,19 +1,20 @@
 #include "beat/beat_stage.h"
 
 #include "beat/alike_strip.h"
+#include "beat/break_leaf.h"
+#include "beat/change_leaf.h"
 #include "beat/feel_leaf.h"
 #include "beat/grids.h"
 #include "beat/pattern_edits.h"
 #include "beat/pin_leaf.h"
 #include "beat/ribbons_view.h"
-#include "formats/smf_beat.h"
+#include "beat/room_leaf.h"
+#include "beat/tones_leaf.h"
 #include "model/edits.h"
-#include "play/print.h"
 #include "theme/theme.h"
 #include "widgets/combo.h"
 #include "widgets/tall_scroll.h"
 
-#include <QFileDialog>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
@@ -35,10 +36,23 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
   area->setFocusPolicy(Qt::NoFocus);
   area->setMinimumHeight(px(96));
   area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  // Once the ribbons have been laid out anew: a ribbon that was opened is taller.
+  connect(
+      m_ribbons, &RibbonsView::wantsSight, area,
+      [area](QRect ribbon) {
+        area->ensureVisible(0, ribbon.bottom(), 0, 0);
+        area->ensureVisible(0, ribbon.top(), 0, 0);
+      },
+      Qt::QueuedConnection);
   m_feel = new FeelLeaf(session, *m_ribbons, this);
   m_pin = new PinLeaf(session, *m_choice, *m_ribbons, this);
+  m_break = new BreakLeaf(session, this);
+  m_tones = new TonesLeaf(session, *m_ribbons, *m_choice, this);
+  m_change = new ChangeLeaf(session, *m_ribbons, this);
+  m_room = new RoomLeaf(session, this);
   m_leaves = new QStackedWidget(this);
-  for (QWidget* leaf : std::initializer_list<QWidget*>{m_feel, m_pin})
+  for (QWidget* leaf :
+       std::initializer_list<QWidget*>{m_feel, m_pin, m_break, m_tones, m_change, m_room})
     m_leaves->addWidget(new TallScroll(leaf, px(50), this));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(px(20), px(12), px(10), px(10));
@@ -50,6 +64,7 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
   column->addWidget(m_leaves);
   connectTop();
   connect(m_ribbons, &RibbonsView::partChanged, this, &BeatStage::refresh);
+  connect(m_ribbons, &RibbonsView::cursorMoved, m_tones, &TonesLeaf::refresh);
   addCommands();
   for (auto signal : {&Session::changed, &Session::selectionChanged})
     connect(&session, signal, this, &BeatStage::refresh);
@@ -102,9 +117,13 @@ QHBoxLayout* BeatStage::makeTop() {
 QHBoxLayout* BeatStage::makeTabs() {
   auto* tabs = new QHBoxLayout;
   tabs->setSpacing(px(6));
-  const std::array<std::pair<QString, QString>, 2> leaves{
+  const std::array<std::pair<QString, QString>, kLeaves> leaves{
       std::pair{tr("Feel"), tr("How the chosen part feels (Ctrl+1)")},
-      {tr("Pins"), tr("What the chosen pins do (Ctrl+2)")}};
+      {tr("Pins"), tr("What the chosen pins do (Ctrl+2)")},
+      {tr("Break"), tr("What a break plays: read it, play it, rebuild it, follow it (Ctrl+3)")},
+      {tr("Bass"), tr("A bass that follows the chords, and chords by name (Ctrl+4)")},
+      {tr("Change"), tr("Against sameness: another last bar, rests, a thin intro (Ctrl+5)")},
+      {tr("Room"), tr("Kick against bass, and who plays when (Ctrl+6)")}};
   for (std::size_t i = 0; i < leaves.size(); ++i) {
     m_tabs[i] = new Chip(leaves[i].first, leaves[i].second, this);
     m_tabs[i]->setCheckable(true);
@@ -126,12 +145,17 @@ QHBoxLayout* BeatStage::makeTabs() {
 
 void BeatStage::openLeaf(int leaf) {
   m_leaves->setCurrentIndex(leaf);
-  m_leaves->setMaximumHeight(px(leaf == Feels ? 96 : 138));
+  refreshLeaf();
+  static constexpr std::array<int, kLeaves> heights{96, 138, 236, 104, 70, 138};
+  m_leaves->setMaximumHeight(px(heights[std::size_t(leaf)]));
+  if (leaf == Tones) m_tones->openRibbon();
   for (std::size_t i = 0; i < m_tabs.size(); ++i) m_tabs[i]->setChecked(int(i) == leaf);
 }
 
 bool BeatStage::showLeaf(const QString& name) {
-  const QStringList leaves{QStringLiteral("feel"), QStringLiteral("pins")};
+  const QStringList leaves{QStringLiteral("feel"),   QStringLiteral("pins"),
+                           QStringLiteral("break"),  QStringLiteral("bass"),
+                           QStringLiteral("change"), QStringLiteral("room")};
   if (!leaves.contains(name)) return false;
   openLeaf(int(leaves.indexOf(name)));
   if (name == leaves[Pins]) m_choice->chooseClass(m_ribbons->currentPart(), BeatClass::OffBeats);
@@ -177,6 +201,8 @@ void BeatStage::connectTop() {
   entry(tr("Write lanes of their own length out"), {}, [this] {
     changePattern(tr("Write lanes out"), [](Pattern& p) { p = writtenOut(std::move(p)); });
   });
+  entry(tr("Copy as text"), {}, [this] { copyAsText(); });
+  entry(tr("Paste from text"), {}, [this] { pasteAsText(); });
   entry(tr("Read a MIDI file…"), {}, [this] { askForMidi(false); });
   entry(tr("Write as a MIDI file…"), {}, [this] { askForMidi(true); });
   entry(tr("Remove with its sections"), {}, [this] {
@@ -200,6 +226,8 @@ void BeatStage::addCommands() {
   command(tr("Double the pattern"), ctrlShift | Qt::Key_B, [this] { doubleLength(); });
   command(tr("Split the pattern at the cursor"), {}, [this] { splitAtCursor(); });
   command(tr("Join the pattern with the next"), {}, [this] { joinWithNext(); });
+  command(tr("Copy the pattern as text"), {}, [this] { copyAsText(); });
+  command(tr("Paste a pattern from text"), {}, [this] { pasteAsText(); });
   command(tr("Read a MIDI file as a pattern"), {}, [this] { askForMidi(false); });
   command(tr("Write the pattern as a MIDI file"), {}, [this] { askForMidi(true); });
   command(tr("Pull the part to the grid"), Qt::CTRL | Qt::Key_G, [this] { m_feel->pullNow(); });
@@ -219,6 +247,12 @@ void BeatStage::addCommands() {
   command(tr("Show all of the pattern"), Qt::ALT | Qt::Key_0, [this] { m_ribbons->showAll(); });
   command(tr("Feel of the part"), Qt::CTRL | Qt::Key_1, [this] { openLeaf(Feels); });
   command(tr("Chosen pins"), Qt::CTRL | Qt::Key_2, [this] { openLeaf(Pins); });
+  command(tr("Read a break"), Qt::CTRL | Qt::Key_3, [this] { openLeaf(Break); });
+  command(tr("Bass and chords"), Qt::CTRL | Qt::Key_4, [this] { openLeaf(Tones); });
+  command(tr("Change the pattern"), Qt::CTRL | Qt::Key_5, [this] { openLeaf(Change); });
+  command(tr("Room for kick and bass"), Qt::CTRL | Qt::Key_6, [this] { openLeaf(Room); });
+  command(tr("Open the part's pitch ribbon, or close it"), ctrlShift | Qt::Key_T,
+          [this] { m_ribbons->flipOpen(m_ribbons->currentPart()); });
   const auto turn = [this](int steps) {
     const auto& patterns = m_session.project().patterns;
     for (std::size_t i = 0; i < patterns.size(); ++i)
@@ -231,131 +265,6 @@ void BeatStage::addCommands() {
   };
   command(tr("Next pattern"), Qt::Key_PageDown, [turn] { turn(1); });
   command(tr("Pattern before"), Qt::Key_PageUp, [turn] { turn(-1); });
-}
-
-void BeatStage::changePattern(const QString& name, const std::function<void(Pattern&)>& change) {
-  m_session.edit(name,
-                 withPatternChanged(m_session.project(), m_session.selection().pattern, change));
-}
-
-void BeatStage::addPattern(bool copy) {
-  Pattern pattern;
-  if (const PatternPtr now = findPattern(m_session.project(), m_session.selection().pattern)) {
-    if (copy) pattern = *now;
-    pattern.meter = now->meter;
-  }
-  pattern.family = 0;
-  pattern.name = copy ? pattern.name + " 2"
-                      : std::string(1, char('A' + int(m_session.project().patterns.size()) % 26));
-  Id added = 0;
-  m_session.edit(copy ? tr("Copy a pattern") : tr("New pattern"),
-                 withPattern(m_session.project(), pattern, &added));
-  m_session.selectPattern(added);
-}
-
-void BeatStage::addAlternative() {
-  Id added = 0;
-  m_session.edit(tr("Alternative of a pattern"),
-                 withAlternative(m_session.project(), m_session.selection().pattern, &added));
-  m_session.selectPattern(added);
-}
-
-void BeatStage::doubleLength() {
-  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
-  if (!pattern) return;
-  if (pattern->bars * 2 > kMostBars)
-    return emit m_session.message(tr("A pattern has at most %1 bars.").arg(kMostBars), false);
-  changePattern(tr("Double the pattern"),
-                [](Pattern& p) { p = withBars(std::move(p), p.bars * 2); });
-}
-
-void BeatStage::splitAtCursor() {
-  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
-  if (!pattern) return;
-  const int bar = int(m_ribbons->cursor().value / barOf(pattern->meter).value);
-  if (bar < 1 || bar >= pattern->bars)
-    return emit m_session.message(
-        tr("Put the cursor into the bar that the second half begins with."), false);
-  Pattern first = barsOf(*pattern, 0, bar), second = barsOf(*pattern, bar, pattern->bars - bar);
-  first.name += " a";
-  second.name += " b";
-  first.family = second.family = 0;
-  Id added = 0;
-  Project next = withPattern(m_session.project(), std::move(first), &added);
-  m_session.edit(tr("Split a pattern"), withPattern(std::move(next), std::move(second)));
-  m_session.selectPattern(added);
-  emit m_session.message(tr("Both halves are patterns of their own; this one stays as it was."),
-                         false);
-}
-
-void BeatStage::joinWithNext() {
-  const auto& all = m_session.project().patterns;
-  const auto found = std::find_if(all.begin(), all.end(), [&](const PatternPtr& p) {
-    return p->id == m_session.selection().pattern;
-  });
-  if (found == all.end() || std::next(found) == all.end())
-    return emit m_session.message(tr("No pattern comes after this one."), false);
-  const Pattern &first = **found, &second = **std::next(found);
-  Pattern both = joined(m_session.project(), first, second);
-  both.name = first.name + " + " + second.name;
-  both.family = 0;
-  Id added = 0;
-  m_session.edit(tr("Join two patterns"),
-                 withPattern(m_session.project(), std::move(both), &added));
-  m_session.selectPattern(added);
-}
-
-void BeatStage::askForMidi(bool write) {
-  const QString kinds = tr("MIDI files (*.mid *.midi)");
-  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
-  const QString path =
-      write ? QFileDialog::getSaveFileName(
-                  this, tr("Write the pattern as a MIDI file"),
-                  QString::fromStdString(fileNameOf(pattern ? pattern->name : "pattern")) +
-                      QStringLiteral(".mid"),
-                  kinds)
-            : QFileDialog::getOpenFileName(this, tr("Read a MIDI file"), QString(), kinds);
-  if (!path.isEmpty()) write ? writeMidi(path) : readMidi(path);
-}
-
-void BeatStage::readMidi(const QString& path) {
-  SmfReading reading;
-  reading.tones = m_session.selection().key;
-  if (m_ribbons->grid() > 0) reading.perBeat = m_ribbons->grid();
-  const auto read = readSmfBeat(path.toStdString(), m_session.project(),
-                                QFileInfo(path).completeBaseName().toStdString(), reading);
-  if (!read) {
-    emit m_session.message(QString::fromStdString(read.error().text()), true);
-    return;
-  }
-  Id added = 0;
-  m_session.edit(tr("Read a MIDI file"), withPattern(m_session.project(), read->pattern, &added));
-  m_session.selectPattern(added);
-  QString said = tr("Read as a pattern. The file is at %1 BPM.").arg(read->tempo.value, 0, 'g', 5);
-  for (const auto& warning : read->warnings)
-    said += QLatin1Char(' ') + QString::fromStdString(warning);
-  emit m_session.message(said, !read->warnings.empty());
-}
-
-void BeatStage::writeMidi(const QString& path) {
-  const auto written = writeSmf(compilePattern(m_session.project(), m_session.selection().pattern),
-                                m_session.project(), false, path.toStdString());
-  emit m_session.message(written ? tr("Written: %1").arg(path)
-                                 : QString::fromStdString(written.error().text()),
-                         !written);
-}
-
-void BeatStage::setMeter(const QString& name) {
-  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
-  const auto meter = meterFromName(name.toStdString());
-  if (!meter) {
-    emit m_session.message(tr("“%1” is no meter. Write beats and note, such as 7/8.").arg(name),
-                           true);
-    refresh();
-  } else if (pattern && *meter != pattern->meter) {
-    changePattern(tr("Meter of the pattern"),
-                  [&](Pattern& p) { p = withMeter(std::move(p), *meter); });
-  }
 }
 
 /// One chip an alternative, where there are any.
@@ -379,11 +288,28 @@ void BeatStage::refreshFamily(const Pattern& pattern) {
   m_inSong->setVisible(wanted > 0);
 }
 
+/// The others are made anew when they are opened.
+void BeatStage::refreshLeaf() {
+  switch (m_leaves->currentIndex()) {
+  case Break:
+    return m_break->refresh();
+  case Tones:
+    return m_tones->refresh();
+  case Change:
+    return m_change->refresh();
+  case Room:
+    return m_room->refresh();
+  default:
+    return;
+  }
+}
+
 void BeatStage::refresh() {
   const Project& p = m_session.project();
   const PatternPtr pattern = findPattern(p, m_session.selection().pattern);
   m_feel->refresh();
   m_pin->refresh();
+  if (m_leaves->currentIndex() > Pins) refreshLeaf();
   const Part* part = findPart(p, m_ribbons->currentPart());
   m_partName->setText(part ? QString::fromStdString(part->name) : tr("No part"));
   m_fresh->setText(m_feel->newness());

@@ -1,4 +1,5 @@
-// Beat: the pattern's ribbons, and leaves for the part's feel and for what is chosen.
+// Beat: the pattern's ribbons, and leaves for the part's feel, for what is chosen, and for what is
+// worked out from sounds: breaks, chords, sameness, the low end.
 #pragma once
 
 #include "shell/stage_view.h"
@@ -13,23 +14,31 @@ class QStackedWidget;
 
 namespace tuvvo {
 
+class BreakLeaf;
+class ChangeLeaf;
 class FeelLeaf;
 class PinChoice;
 class PinLeaf;
 class RibbonsView;
+class RoomLeaf;
+class TonesLeaf;
 
 class BeatStage : public StageView {
   Q_OBJECT
 public:
-  enum Leaf { Feels, Pins };
+  enum Leaf { Feels, Pins, Break, Tones, Change, Room };
+  static constexpr std::size_t kLeaves = 6;
   BeatStage(Session& session, QWidget* parent);
   [[nodiscard]] RibbonsView& ribbons() { return *m_ribbons; }
   [[nodiscard]] PinChoice& choice() { return *m_choice; }
   void openLeaf(int leaf);
+  [[nodiscard]] BreakLeaf& breakLeaf() { return *m_break; }
   /// A MIDI file as a new pattern; the chosen key plays what is not percussion.
   void readMidi(const QString& path);
   void writeMidi(const QString& path);
-  /// "feel", or "pins" with the off-beats chosen.
+  void copyAsText();
+  void pasteAsText();
+  /// "feel", "pins" with the off-beats chosen, "break", "bass", "change", "room".
   bool showLeaf(const QString& name) override;
 
 protected:
@@ -41,6 +50,7 @@ private:
   void connectTop();
   void addCommands();
   void refresh();
+  void refreshLeaf();
   void refreshFamily(const Pattern& pattern);
   void changePattern(const QString& name, const std::function<void(Pattern&)>& change);
   void addPattern(bool copy);
@@ -55,8 +65,12 @@ private:
   PinChoice* m_choice;
   FeelLeaf* m_feel;
   PinLeaf* m_pin;
+  BreakLeaf* m_break;
+  TonesLeaf* m_tones;
+  ChangeLeaf* m_change;
+  RoomLeaf* m_room;
   QStackedWidget* m_leaves;
-  std::array<Chip*, 2> m_tabs{};
+  std::array<Chip*, kLeaves> m_tabs{};
   QComboBox *m_patterns, *m_meter, *m_grid;
   Slide* m_bars;
   QLabel *m_partName, *m_fresh;

@@ -27,7 +27,9 @@ const Pin* RibbonsView::pinAt(const Ribbon& ribbon, const Lane& lane, QPointF at
     bool end = false;
     if (ribbon.tones) {
       const double length = pin->length.value > 0 ? inBeats(pin->length) : 0.5;
-      if (std::abs(at.y() - toneY(ribbon, lane, pin->tune.value)) > px(7)) continue;
+      if (std::abs(at.y() - toneY(ribbon, lane, *pin)) >
+          (ribbon.open() ? std::max(4.0, rowHeight(ribbon) / 2) : px(7)))
+        continue;
       end = std::abs(at.x() - xOf(heard + length)) < px(5);
       if (end || (beat >= heard && beat < heard + length)) d = 0;
     }
@@ -81,7 +83,12 @@ void RibbonsView::mousePressEvent(QMouseEvent* event) {
     m_cursor =
         std::clamp<std::int64_t>(std::llround(beat * double(kTicksPerBeat) / double(each)) * each,
                                  0, std::max<std::int64_t>(0, (end - 1) / each * each));
-    addPin(ribbon, Beats(m_cursor), 1.05 - (m_press.y() - ribbon.box.top()) / ribbon.box.height());
+    emit cursorMoved();
+    if (ribbon.open())
+      addPin(ribbon, Beats(m_cursor), 0.8, noteAt(ribbon, m_press.y()));
+    else
+      addPin(ribbon, Beats(m_cursor),
+             1.05 - (m_press.y() - ribbon.box.top()) / ribbon.box.height());
     return;
   }
 }
@@ -92,7 +99,8 @@ void RibbonsView::dragPins(const Ribbon& ribbon, QPointF moved, bool leans) {
   const std::int64_t each = step(),
                      ticks = std::llround(beat * double(kTicksPerBeat) / double(each)) * each;
   const double louder = -moved.y() / (ribbon.box.height() - px(10));
-  const double higher = std::round(-moved.y() / px(6));
+  const double higher =
+      std::round(-moved.y() / (ribbon.open() ? rowHeight(ribbon) : double(px(6))));
   const double ms = std::round(beat * 60'000 / m_session.project().tempo.value);
   m_choice.replace(tr("Move a pin"), changed(*pat, m_pressed, [&](Pin& pin) {
                      if (m_drag == Drag::Length) {
@@ -141,6 +149,13 @@ void RibbonsView::chooseBand() {
     }
   }
   m_choice.choose(std::move(inside));
+}
+
+void RibbonsView::mouseDoubleClickEvent(QMouseEvent* event) {
+  for (const auto& ribbon : ribbons())
+    if (ribbon.box.contains(event->position()) && event->position().x() < xOf(m_from) - px(6))
+      return flipOpen(ribbon.part.id);
+  mousePressEvent(event);
 }
 
 void RibbonsView::mouseReleaseEvent(QMouseEvent*) {

@@ -154,12 +154,26 @@ void RibbonsView::drawTone(QPainter& p, const Ribbon& ribbon, const Lane& lane, 
   const double length = pin.length.value > 0 ? inBeats(pin.length) : 0.5;
   const double heard = fromBeat + beatsOf(hearing.heardAt(pin));
   const double x = xOf(heard), end = xOf(std::min(beats(), heard + length));
+  const double y = toneY(ribbon, lane, pin),
+               high =
+                   ribbon.open() ? std::clamp(rowHeight(ribbon) - 1, 5.0, double(px(12))) : px(9);
   p.setPen(!ghost && m_choice.contains(ribbon.part.id, pin) ? QPen(c.text, 1.5) : QPen(Qt::NoPen));
   p.setBrush(theme::mixed(theme::ofRow(ribbon.part.role), c.panel,
                           (0.35 + 0.65 * hearing.velocityOf(pin)) * (ghost ? 0.4 : 1)));
-  p.drawRoundedRect(
-      QRectF(x, toneY(ribbon, lane, pin.tune.value) - px(4), std::max(4.0, end - x - 1), px(9)), 3,
-      3);
+  p.drawRoundedRect(QRectF(x, y - high / 2, std::max(4.0, end - x - 1), high), 3, 3);
+  if (ghost || !ribbon.open()) return;
+  // What it has to do with the chord under it: full agrees, a bar across is of the key, a ring of
+  // neither.
+  const Agrees how =
+      agrees(noteOf(m_session.project(), pin), chordAt(m_chords, pin.at), m_session.project().key);
+  const QPointF sign(x + px(6), y);
+  if (how == Agrees::Chord) return;
+  p.setPen(QPen(how == Agrees::Scale ? c.ground : c.coral, 1.6));
+  p.setBrush(c.ground);
+  if (how == Agrees::Scale)
+    p.drawLine(sign - QPointF(px(2), 0), sign + QPointF(px(2), 0));
+  else
+    p.drawEllipse(sign, px(2.6), px(2.6));
 }
 
 /// Pins closer than can be told apart: the hardest of every column.
@@ -208,6 +222,7 @@ void RibbonsView::drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane) 
     drawCrowd(p, ribbon, lane, hearing);
     return;
   }
+  if (ribbon.tones) drawGlides(p, ribbon, lane, hearing);
   for (double round = std::floor(from / length) * length; round < until && round < beats();
        round += length) {
     const bool ghost = round > 0;
@@ -233,9 +248,12 @@ void RibbonsView::draw(QPainter& p, bool all) {
     p.save();
     p.setClipRect(QRectF(xOf(m_from) - px(8), ribbon.box.top(),
                          ribbon.box.right() - xOf(m_from) + px(8), ribbon.box.height()));
+    if (ribbon.open()) drawNotes(p, ribbon);
     drawLines(p, ribbon);
     if (lane) drawLane(p, ribbon, *lane);
+    if (ribbon.open()) drawChordNames(p, ribbon);
     p.restore();
+    if (ribbon.open()) drawNoteNames(p, ribbon);
   }
 }
 

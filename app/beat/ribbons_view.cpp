@@ -18,7 +18,8 @@ RibbonsView::RibbonsView(Session& session, PinChoice& choice, QWidget* parent)
   setAccessibleName(tr("Ribbons"));
   setToolTip(tr("Click to set a pin, click a pin to choose it, drag it: up is louder, sideways "
                 "moves it, with Alt it only leans. Ctrl+click chooses more, Shift+drag all in a "
-                "frame. Right-click removes. Ctrl+wheel shows more or less. Keys: arrows move, "
+                "frame. Right-click removes. Double-click a name to open its pitches. Ctrl+wheel "
+                "shows more or less. Keys: arrows move, "
                 "Enter sets or takes a pin, + and − for velocity, Ctrl+arrows lean, Alt+arrows "
                 "move what is chosen."));
   setFocusPolicy(Qt::StrongFocus);
@@ -54,6 +55,8 @@ void RibbonsView::noticeChange() {
       const Lane *fresh = findLane(*pat, part.id), *old = findLane(*last, part.id);
       if (!fresh != !old || (fresh && !(*fresh == *old))) m_dirty.insert(part.id);
     }
+  if (!m_open.empty()) makeRows(!last || !pat || pat->id != last->id);
+  if (!m_open.empty() && (m_stale || pat != last || now->sources != before->sources)) hearChords();
   updateGeometry();
   update();
 }
@@ -133,11 +136,16 @@ std::vector<RibbonsView::Ribbon> RibbonsView::ribbons() const {
   });
   double y = px(4);
   for (const auto& part : parts) {
-    Ribbon ribbon{part, {}, false};
+    Ribbon ribbon{part, {}, false, {}};
     const Lane* lane = p ? findLane(*p, part.id) : nullptr;
     if (lane)
       for (const auto& pin : lane->pins) ribbon.tones = ribbon.tones || pin.tune.value != 0;
-    const double h = !used(part) ? px(26) : ribbon.tones ? px(84) : px(48);
+    double h = !used(part) ? px(26) : ribbon.tones ? px(84) : px(48);
+    if (const auto open = m_open.find(part.id); open != m_open.end()) {
+      ribbon.tones = true;
+      ribbon.rows = open->second;
+      h = px(186);
+    }
     ribbon.box = QRectF(0, y, width() - 1, h);
     y += h + px(5);
     out.push_back(ribbon);
@@ -159,14 +167,16 @@ double RibbonsView::beatAt(double x) const {
   return m_from + (x - xOf(m_from)) / (xOf(m_from + 1) - xOf(m_from));
 }
 
-double RibbonsView::toneY(const Ribbon& ribbon, const Lane& lane, double tune) const {
+double RibbonsView::toneY(const Ribbon& ribbon, const Lane& lane, const Pin& shown) const {
+  if (ribbon.open()) return noteY(ribbon, noteOf(m_session.project(), shown));
   double low = 0, high = 0;
   for (const auto& pin : lane.pins) {
     low = std::min(low, pin.tune.value);
     high = std::max(high, pin.tune.value);
   }
   const double span = std::max(7.0, high - low);
-  return ribbon.box.top() + px(9) + (high - tune) / span * (ribbon.box.height() - px(20));
+  return ribbon.box.top() + px(9) +
+         (high - shown.tune.value) / span * (ribbon.box.height() - px(20));
 }
 
 QPointF RibbonsView::tipOf(const Ribbon& ribbon, double heardTicks, double velocity) const {
@@ -195,11 +205,12 @@ Id RibbonsView::keyForNew(const Part& part) const {
   return 0;
 }
 
-void RibbonsView::addPin(const Ribbon& ribbon, Beats at, double velocity) {
+void RibbonsView::addPin(const Ribbon& ribbon, Beats at, double velocity, std::optional<int> note) {
   Pin pin;
   pin.at = at;
   pin.key = keyForNew(ribbon.part);
   pin.velocity = std::clamp(velocity, 0.1, 1.0);
+  if (note) pin.tune = Semitones(*note - noteOf(m_session.project(), pin));
   if (const Key* key = findKey(m_session.project(), pin.key); key && key->gate)
     pin.length = Beats(kTicksPerBeat / 2);
   if (pin.key == 0) return;
@@ -209,7 +220,7 @@ void RibbonsView::addPin(const Ribbon& ribbon, Beats at, double velocity) {
                          [&](Pattern& p) { p = withPin(std::move(p), ribbon.part.id, pin); }));
   m_choice.chooseOne(ribbon.part.id, pin);
   m_session.selectKey(pin.key);
-  if (!m_session.playing()) m_session.hear(pin.key, pin.velocity);
+  if (!m_session.playing()) m_session.hear(pin.key, pin.velocity, pin.tune);
 }
 
 bool RibbonsView::hasPinAtCursor() const {
@@ -225,7 +236,8 @@ void RibbonsView::togglePinAtCursor() {
   for (const auto& ribbon : ribbons()) {
     if (ribbon.part.id != currentPart()) continue;
     if (!hasPinAtCursor()) {
-      addPin(ribbon, Beats(m_cursor), 0.8);
+      addPin(ribbon, Beats(m_cursor), 0.8,
+             ribbon.open() ? std::optional(noteForNew(ribbon, Beats(m_cursor))) : std::nullopt);
       return;
     }
     PinClip here;
@@ -254,6 +266,7 @@ void RibbonsView::moveCursor(int steps, int down) {
   if (const Lane* lane = findLane(*pat, m_part))
     for (const auto& pin : lane->pins)
       if (pin.at.value == m_cursor) m_choice.chooseOne(m_part, pin);
+  emit cursorMoved();
   update();
 }
 

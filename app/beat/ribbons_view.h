@@ -2,6 +2,7 @@
 #pragma once
 
 #include "beat/pin_choice.h"
+#include "tones/bass_line.h"
 
 #include <QPixmap>
 #include <QWidget>
@@ -17,7 +18,16 @@ public:
   [[nodiscard]] int grid() const { return m_grid; }
   void setGrid(int perBeat);
   [[nodiscard]] Id currentPart() const;
+  /// Makes a part the current one.
+  void showPart(Id part);
   [[nodiscard]] Beats cursor() const { return Beats(m_cursor); }
+  /// Opens a part into a pitch ribbon: a row a note, with the key's scale, the chord under every
+  /// place, and glides.
+  void setOpen(Id part, bool open);
+  void flipOpen(Id part) { setOpen(part, !m_open.contains(part)); }
+  [[nodiscard]] bool isOpen(Id part) const { return m_open.contains(part); }
+  /// The chords over the pattern, as heard or written.
+  [[nodiscard]] const std::vector<ChordSpan>& chords() const { return m_chords; }
   [[nodiscard]] bool hasPinAtCursor() const;
   void togglePinAtCursor();
   void moveCursor(int steps, int ribbons);
@@ -29,27 +39,37 @@ public:
   [[nodiscard]] double from() const { return m_from; }
   [[nodiscard]] int heightNeeded() const;
   [[nodiscard]] QSize sizeHint() const override { return {600, heightNeeded()}; }
+  [[nodiscard]] QSize minimumSizeHint() const override { return {200, heightNeeded()}; }
   /// Where a beat is drawn, in the widget; for the strip above.
   [[nodiscard]] double xOf(double beat) const;
 
 signals:
   void partChanged();
+  void cursorMoved();
+  void wantsSight(QRect ribbon);
   void viewChanged(); ///< another stretch of the pattern is shown
 
 protected:
   void paintEvent(QPaintEvent*) override;
-  void resizeEvent(QResizeEvent*) override { m_stale = true; }
+  void resizeEvent(QResizeEvent*) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent*) override;
   void wheelEvent(QWheelEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
 
 private:
+  /// Notes of an open ribbon, MIDI; none where the highest is below the lowest.
+  struct Rows {
+    int lowest = 0, highest = -1;
+  };
   struct Ribbon {
     Part part;
     QRectF box;
-    bool tones; ///< pins are at pitches
+    bool tones;                   ///< pins are at pitches
+    Rows rows;
+    [[nodiscard]] bool open() const { return rows.highest >= rows.lowest; }
   };
   enum class Drag { None, Pins, Length, Band };
   [[nodiscard]] std::vector<Ribbon> ribbons() const;
@@ -57,7 +77,19 @@ private:
   [[nodiscard]] double beats() const;
   [[nodiscard]] double beatAt(double x) const;
   [[nodiscard]] std::int64_t step() const;
-  [[nodiscard]] double toneY(const Ribbon& ribbon, const Lane& lane, double tune) const;
+  [[nodiscard]] double toneY(const Ribbon& ribbon, const Lane& lane, const Pin& pin) const;
+  // ribbons_tones.cpp
+  void makeRows(bool anew);
+  [[nodiscard]] double rowHeight(const Ribbon& ribbon) const;
+  [[nodiscard]] double noteY(const Ribbon& ribbon, int note) const;
+  [[nodiscard]] int noteAt(const Ribbon& ribbon, double y) const;
+  [[nodiscard]] int noteForNew(const Ribbon& ribbon, Beats at) const;
+  void hearChords();
+  void bringIntoSight();
+  void drawNotes(QPainter& p, const Ribbon& ribbon);
+  void drawChordNames(QPainter& p, const Ribbon& ribbon);
+  void drawNoteNames(QPainter& p, const Ribbon& ribbon);
+  void drawGlides(QPainter& p, const Ribbon& ribbon, const Lane& lane, const Hearing& hearing);
   [[nodiscard]] QPointF tipOf(const Ribbon& ribbon, double heardTicks, double velocity) const;
   [[nodiscard]] Id keyForNew(const Part& part) const;
   [[nodiscard]] const Pin* pinAt(const Ribbon& ribbon, const Lane& lane, QPointF at,
@@ -66,7 +98,7 @@ private:
   void stayOnPart();
   void noticeChange();
   void noticeChoice();
-  void addPin(const Ribbon& ribbon, Beats at, double velocity);
+  void addPin(const Ribbon& ribbon, Beats at, double velocity, std::optional<int> note = {});
   void dragPins(const Ribbon& ribbon, QPointF moved, bool leans);
   void chooseBand();
   // ribbons_paint.cpp
@@ -84,13 +116,16 @@ private:
   Session& m_session;
   PinChoice& m_choice;
   int m_grid = 4;
-  Id m_part = 0, m_seen = 0;     ///< m_seen: the pattern shown last
-  std::int64_t m_cursor = 0;     ///< ticks
-  double m_from = 0, m_span = 0; ///< beats shown; 0: all
-  QPixmap m_picture;             ///< everything but what moves
-  bool m_stale = true;           ///< all of it
-  std::set<Id> m_dirty;          ///< or the ribbons of these parts
-  std::vector<QRectF> m_boxes;   ///< of the ribbons in it
+  Id m_part = 0, m_seen = 0;       ///< m_seen: the pattern shown last
+  std::int64_t m_cursor = 0;       ///< ticks
+  double m_from = 0, m_span = 0;   ///< beats shown; 0: all
+  QPixmap m_picture;               ///< everything but what moves
+  bool m_stale = true;             ///< all of it
+  std::set<Id> m_dirty;            ///< or the ribbons of these parts
+  std::map<Id, Rows> m_open; ///< parts that are open
+  Id m_sight = 0;                  ///< a part to be brought into sight once there is room for it
+  std::vector<ChordSpan> m_chords; ///< while any part is open
+  std::vector<QRectF> m_boxes;     ///< of the ribbons in it
   ProjectPtr m_drawnProject;
   PatternPtr m_drawn;
   std::set<Id> m_drawnChoice; ///< parts

@@ -41,7 +41,8 @@ void WaveView::nameHit(const Onset& onset, QPoint where) {
           all ? tr("All %1 like it: %2").arg(alike).arg(name) : tr("Only this one: %1").arg(name);
       menu.addAction(text, this, [this, id = s->id, at = onset.at, hit = hit, all, name = name] {
         m_session.edit(tr("A hit is a %1").arg(name),
-                       withHitsNamed(m_session.project(), id, at, hit, all));
+                       withHitsChanged(m_session.project(), id, at, all,
+                                       [hit](std::vector<HitClass>& hits) { hits = {hit}; }));
       });
     }
     menu.addSeparator();

@@ -120,7 +120,7 @@ public:
   [[nodiscard]] const Click& click() const { return m_click; }
   void setClick(const Click& click);
   /// Plays a key once, as heard in passing: no take keeps it. A held key is let go after a second.
-  void hear(Id key, double velocity);
+  void hear(Id key, double velocity, Semitones tune = Semitones(0));
 
   // ---- hands (session_hand.cpp) ----
   /// How keys are played that have no velocity of their own, and what a held one does.

@@ -136,11 +136,12 @@ void Session::release(Id key) {
   m_engine.send(c);
 }
 
-void Session::hear(Id key, double velocity) {
+void Session::hear(Id key, double velocity, Semitones tune) {
   Engine::Command c{Engine::Command::Kind::Strike};
   c.key = key;
   c.on = true;
   c.velocity = float(std::clamp(velocity, 0.02, 1.0));
+  c.tune = float(ratioOf(tune));
   c.hold = std::int64_t(kEngineRate.value);
   m_engine.send(c);
 }

@@ -63,6 +63,11 @@ inline double gainOf(Decibels d) { return std::pow(10.0, d.value / 20.0); }
 /// −infinity for silence.
 inline Decibels decibelsOf(double gain) { return Decibels(20.0 * std::log10(gain)); }
 
+/// A velocity squared is an amplitude: half the velocity is 12 dB less (common practice, no
+/// source).
+[[nodiscard]] inline float gainOfVelocity(double velocity) { return float(velocity * velocity); }
+[[nodiscard]] inline double velocityOfLevel(Decibels level) { return std::sqrt(gainOf(level)); }
+
 /// Note n (MIDI) = 440 · 2^((n − 69) / 12) Hz, A4 = 440 Hz (ISO 16).
 inline Hertz frequencyOf(double midiNote) {
   return Hertz(440.0 * std::exp2((midiNote - 69.0) / 12.0));

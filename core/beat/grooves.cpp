@@ -28,18 +28,12 @@ HitClass leading(const Onset& onset) {
 
 std::vector<Played> playedOf(const Source& source) {
   std::vector<Played> out;
-  const auto even = evenBeats(source);
-  const auto beats = beatsOf(source);
-  if (!even) return out;
-  const bool steady = !source.heard || !source.heard->tempo || source.heard->tempo->steady;
-  std::size_t first = 0;
-  while (first + 1 < beats.size() && beats[first].value < even->firstS - even->beatS / 2) ++first;
+  const auto felt = FeltBeats::of(source);
+  if (!felt) return out;
   for (const auto& onset : onsetsOf(source)) {
     Played played;
-    played.beat = steady || beats.size() < 3 ? even->beatsAt(onset.at.value)
-                                             : placeAmong(beats, onset.at) - double(first);
-    // A velocity is the root of an amplitude (score.h).
-    played.velocity = std::sqrt(gainOf(onset.level));
+    played.beat = felt->at(onset.at);
+    played.velocity = velocityOfLevel(onset.level);
     played.hit = leading(onset);
     out.push_back(played);
   }

@@ -170,6 +170,8 @@ Pattern joined(const Project& project, const Pattern& first, const Pattern& seco
     }
     sortPins(to);
   }
+  for (const auto& mark : after.chords)
+    if (mark.at + from < length) out.chords.push_back({mark.at + from, mark.name});
   return out;
 }
 
@@ -183,6 +185,13 @@ Pattern barsOf(const Pattern& pattern, int from, int bars) {
     std::erase_if(lane.pins, [&](const Pin& p) { return p.at < begin || p.at >= end; });
     for (auto& pin : lane.pins) pin.at -= begin;
   }
+  std::vector<ChordMark> chords;
+  for (const auto& mark : out.chords) {
+    if (mark.at >= end) break;
+    if (mark.at <= begin) chords.clear(); // the one that sounds on into these bars
+    chords.push_back({std::max(Beats(0), mark.at - begin), mark.name});
+  }
+  out.chords = std::move(chords);
   return out;
 }
 

@@ -56,7 +56,8 @@ Pattern withPin(Pattern pattern, Id part, const Pin& pin) {
   const auto [first, last] =
       std::equal_range(lane.pins.begin(), lane.pins.end(), pin,
                        [](const Pin& a, const Pin& b) { return a.at < b.at; });
-  const auto same = std::find_if(first, last, [&](const Pin& p) { return p.key == pin.key; });
+  const auto same = std::find_if(
+      first, last, [&](const Pin& p) { return p.key == pin.key && p.tune == pin.tune; });
   if (same != last)
     *same = pin;
   else
@@ -95,6 +96,11 @@ Pattern withBars(Pattern pattern, int bars) {
     }
     std::erase_if(lane.pins, [&](const Pin& pin) { return pin.at >= length; });
   }
+  if (doubles) {
+    const auto before = pattern.chords;
+    for (const auto& mark : before) pattern.chords.push_back({mark.at + old, mark.name});
+  }
+  std::erase_if(pattern.chords, [&](const ChordMark& mark) { return mark.at >= length; });
   return pattern;
 }
 

@@ -26,7 +26,8 @@ private:
   std::vector<Pin> m_pins;
 };
 
-/// Adds a pin on its part's lane, inside the pattern; one that stands there for the same key goes.
+/// Adds a pin on its part's lane, inside the pattern; one that stands there for the same key and
+/// tune goes.
 [[nodiscard]] Pattern withPin(Pattern pattern, Id part, const Pin& pin);
 /// Pulls pins towards a grid: a pin's place and lean together move by strength of the way to the
 /// nearest line, and what is left stays as lean, so that nothing that was played is lost.

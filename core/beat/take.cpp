@@ -9,7 +9,8 @@ namespace tuvvo {
 
 namespace {
 
-constexpr Milliseconds kSameHit{15}; ///< two hits of a key nearer than this are one, played again
+constexpr Milliseconds kSameStrike{
+    15}; ///< two hits of a key nearer than this are one, played again
 
 } // namespace
 
@@ -42,7 +43,7 @@ std::optional<Pin> pinOf(const StruckHit& hit, const Pattern& pattern, const Pro
   const auto taken = [&](const Pin& pin) {
     return std::any_of(lane.pins.begin(), lane.pins.end(), [&](const Pin& other) {
       const double apart = std::abs(hearing.heardAt(other) - at);
-      return other.key == pin.key && other.at == pin.at && apart > hearing.ticksOf(kSameHit);
+      return other.key == pin.key && other.at == pin.at && apart > hearing.ticksOf(kSameStrike);
     });
   };
   Pin pin = named(hearing.nearestLine(at, perBeat));

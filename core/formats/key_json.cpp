@@ -128,8 +128,8 @@ Key keyFromJson(const Json& json) {
   key.quiet = {flag(json, "muted"), flag(json, "solo")};
   key.gate = flag(json, "gate");
   key.choke = int(integer(json, "choke", 0, 8, 0));
-  key.trimStart = Milliseconds(number(json, "trimStartMs", 0, 60'000, 0));
-  key.trimEnd = Milliseconds(number(json, "trimEndMs", 0, 60'000, 0));
+  key.trimStart = Milliseconds(number(json, "trimStartMs", 0, kMostTrim.value, 0));
+  key.trimEnd = Milliseconds(number(json, "trimEndMs", 0, kMostTrim.value, 0));
   if (find(json, "method")) key.method = choice<FitMethod>(json, "method", kMethods);
   if (const Json* loop = find(json, "loop")) {
     key.loop.on = flag(*loop, "on");

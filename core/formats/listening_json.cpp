@@ -99,6 +99,7 @@ nlohmann::ordered_json toJson(const Listening& heard) {
     out["onsets"].push_back({{"atS", o.at.value},
                              {"cutS", o.cut.value},
                              {"hits", hits},
+                             {"sure", o.sure},
                              {"level", o.level.value},
                              {"brightnessHz", o.brightness.value},
                              {"decayMs", o.decay.value},
@@ -176,6 +177,7 @@ Result<Listening> listeningFromJson(const nlohmann::ordered_json& json) {
       Onset onset;
       onset.at = Seconds(number(o, "atS", 0, 1e6, 0));
       onset.cut = Seconds(number(o, "cutS", 0, 1e6, 0));
+      onset.sure = number(o, "sure", 0, 1, 1);
       onset.level = Decibels(number(o, "level", -200, 100, 0));
       onset.brightness = Hertz(number(o, "brightnessHz", 0, 100000, 0));
       onset.decay = Milliseconds(number(o, "decayMs", 0, 1e6, 0));

@@ -132,6 +132,8 @@ Json toJson(const Pattern& pattern) {
     for (const auto& pin : lane.pins) written["pins"].push_back(toJson(pin));
     out["lanes"].push_back(std::move(written));
   }
+  for (const auto& mark : pattern.chords)
+    out["chords"].push_back({{"at", mark.at.value}, {"name", mark.name}});
   addUnknown(out, pattern.extra);
   return out;
 }
@@ -152,7 +154,9 @@ Pattern patternFromJson(const Json& json, Meter meter) {
     for (const auto& p : list(l, "pins", 100'000)) lane.pins.push_back(pinFromJson(p));
     pattern.lanes.push_back(std::move(lane));
   }
-  pattern.extra = unknownFields(json, {"id", "name", "bars", "meter", "family", "lanes"});
+  for (const auto& c : list(json, "chords", kMostChords))
+    pattern.chords.push_back({Beats(integer(c, "at", 0, kMostTicks, 0)), text(c, "name")});
+  pattern.extra = unknownFields(json, {"id", "name", "bars", "meter", "family", "lanes", "chords"});
   hold(pattern);
   return pattern;
 }

@@ -26,6 +26,9 @@ Json write(const Part& part) {
            {"solo", part.solo}};
   if (part.pull > 0) out["pull"] = part.pull;
   if (part.perBeat != 4) out["perBeat"] = part.perBeat;
+  if (part.duck.by != 0)
+    out["duck"] = {
+        {"by", part.duck.by}, {"depthDb", part.duck.depth.value}, {"backMs", part.duck.back.value}};
   addUnknown(out, part.extra);
   return out;
 }
@@ -53,8 +56,13 @@ Part readPart(const Json& json) {
   part.solo = flag(json, "solo");
   part.pull = number(json, "pull", 0, 1, 0);
   part.perBeat = int(integer(json, "perBeat", 1, 32, 4));
-  part.extra =
-      unknownFields(json, {"id", "name", "role", "levelDb", "muted", "solo", "pull", "perBeat"});
+  if (const Json* duck = find(json, "duck")) {
+    part.duck.by = idFrom(*duck, "by");
+    part.duck.depth = Decibels(number(*duck, "depthDb", 0, 40, 9));
+    part.duck.back = Milliseconds(number(*duck, "backMs", 10, 2000, 140));
+  }
+  part.extra = unknownFields(
+      json, {"id", "name", "role", "levelDb", "muted", "solo", "pull", "perBeat", "duck"});
   return part;
 }
 

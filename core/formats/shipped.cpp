@@ -80,6 +80,7 @@ NewProject newProject(const fs::path& data, JobContext& job) {
     source.sound = decoded->sound;
     source.hash = source.sound->hash();
     source.papers = shippedPapers(source.name);
+    source.heard = readHearing(fs::path(paths[i]).replace_extension(".heard.json"));
     source.kit = true;
     Id id = 0, key = 0;
     const KitPlace& place = kKitPlaces[i];

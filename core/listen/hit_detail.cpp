@@ -15,6 +15,7 @@ namespace {
 constexpr double kRate = HitEar::kRate;
 constexpr std::size_t kGrain = 110;      // 5 ms
 constexpr double kAlikeDb = 4.0;         // mean difference of the bands of one drum's hits
+constexpr double kOutvoted = 0.25;       // how sure a hit is whose group says otherwise
 constexpr std::size_t kMostGroups = 200; // beyond them every hit goes to the nearest
 
 std::span<const float> stretchFrom(std::span<const float> mono, double fromS, double toS) {
@@ -120,9 +121,11 @@ void agree(std::vector<Onset>& onsets) {
                                           [hit](HitClass other) { return other > hit; }),
                              hit);
           if (share > 0.9) std::erase(onset->hits, HitClass::Other);
+          onset->sure = std::min(onset->sure, kOutvoted);
         } else if (share <= 0.15 && called(onset)) {
           std::erase(onset->hits, hit);
           if (onset->hits.empty()) onset->hits.push_back(HitClass::Other);
+          onset->sure = std::min(onset->sure, kOutvoted);
         }
       }
     }

@@ -92,6 +92,18 @@ std::vector<HitClass> classesOf(const HitEar::Named& named) {
   return hits;
 }
 
+/// How far the likelihoods are from where they would have been decided the other way: the nearest
+/// of the four, as a share of the way to certainty.
+double surenessOf(const HitEar::Named& named) {
+  const auto clear = [](float likelihood, float border) {
+    return likelihood > border ? (likelihood - border) / (1 - border)
+                               : (border - likelihood) / border;
+  };
+  return double(std::clamp(std::min({clear(named.kick, kKick), clear(named.snare, kSnare),
+                                     clear(named.hat, kHat), clear(named.other, kOther)}),
+                           0.0f, 1.0f));
+}
+
 /// Centre of gravity of the spectrum of the first 50 ms.
 Hertz brightnessAt(std::span<const float> mono, double atS, Fft& fft) {
   auto input = fft.input();
@@ -137,6 +149,7 @@ std::vector<Onset> OnsetFinder::find(std::span<const float> mono, JobContext& jo
     next.onset.cut = Seconds(cutPoint(mono, frame / HitEar::kFramesASecond));
     next.onset.at = next.onset.cut + Seconds(kBladeS);
     next.onset.hits = classesOf(named);
+    next.onset.sure = surenessOf(named);
     // Of two that are too close the surer stays.
     if (!kept.empty() &&
         toMilliseconds(next.onset.cut - kept.back().onset.cut) < m_parameters.minimumGap) {

@@ -32,8 +32,8 @@ void hold(Key& key) {
   key.pan = std::clamp(key.pan, -1.0, 1.0);
   key.tune.value = std::clamp(key.tune.value, -48.0, 48.0);
   key.fine.value = std::clamp(key.fine.value, -100.0, 100.0);
-  key.trimStart.value = std::clamp(key.trimStart.value, 0.0, 60'000.0);
-  key.trimEnd.value = std::clamp(key.trimEnd.value, 0.0, 60'000.0);
+  key.trimStart.value = std::clamp(key.trimStart.value, 0.0, kMostTrim.value);
+  key.trimEnd.value = std::clamp(key.trimEnd.value, 0.0, kMostTrim.value);
   if (key.treatments.size() > kMostTreatments) key.treatments.resize(kMostTreatments);
   for (auto& treatment : key.treatments) hold(treatment);
   key.loop.from = std::clamp(key.loop.from, 0.0, 0.99);
@@ -83,6 +83,8 @@ void dropUnusedParts(Project& project) {
     pattern = std::move(copy);
   }
   for (auto& section : project.sections) std::erase_if(section.resting, unused);
+  for (auto& part : project.parts)
+    if (part.duck.by != 0 && unused(part.duck.by)) part.duck.by = 0;
   std::erase_if(project.parts, [&](const Part& part) { return unused(part.id); });
 }
 
@@ -381,6 +383,9 @@ Project withPartChanged(Project project, Id id, const std::function<void(Part&)>
   changeById(project.parts, id, [&](Part& part) {
     change(part);
     part.level.value = std::clamp(part.level.value, -60.0, 12.0);
+    part.duck.depth.value = std::clamp(part.duck.depth.value, 0.0, 40.0);
+    part.duck.back.value = std::clamp(part.duck.back.value, 10.0, 2000.0);
+    if (part.duck.by == id) part.duck.by = 0;
   });
   return project;
 }

@@ -29,20 +29,22 @@ Project withSourceChanged(Project project, Id id, const std::function<void(Sourc
   return project;
 }
 
-Project withHitsNamed(Project project, Id source, Seconds at, HitClass hit, bool alikeToo) {
+Project withHitsChanged(Project project, Id source, Seconds at, bool alikeToo,
+                        const std::function<void(std::vector<HitClass>&)>& change) {
   return withSourceChanged(std::move(project), source, [&](Source& s) {
-    if (!s.heard) return;
-    const Onset* chosen = nullptr;
-    for (const auto& onset : s.heard->onsets)
-      if (std::abs(onset.at.value - at.value) < 0.005) chosen = &onset;
-    if (!chosen) return;
+    const auto onsets = onsetsOf(s);
+    const auto isAt = [](Seconds a, Seconds b) { return std::abs((a - b).value) < kSameHit.value; };
+    const auto chosen = std::find_if(onsets.begin(), onsets.end(),
+                                     [&](const Onset& onset) { return isAt(onset.at, at); });
+    if (chosen == onsets.end()) return;
     auto& said = s.corrections.hits;
-    for (const auto& onset : s.heard->onsets) {
-      if (&onset != chosen && !(alikeToo && onset.group == chosen->group)) continue;
-      std::erase_if(said, [&](const HitCorrection& c) {
-        return std::abs(c.at.value - onset.at.value) < 0.005;
-      });
-      said.push_back({onset.at, {hit}});
+    for (const auto& onset : onsets) {
+      if (onset.at != chosen->at && !(alikeToo && onset.group == chosen->group)) continue;
+      auto hits = onset.hits;
+      change(hits);
+      if (hits.empty() || (hits == onset.hits && onset.at != chosen->at)) continue;
+      std::erase_if(said, [&](const HitCorrection& c) { return isAt(c.at, onset.at); });
+      said.push_back({onset.at, std::move(hits)});
     }
     std::sort(said.begin(), said.end(),
               [](const HitCorrection& a, const HitCorrection& b) { return a.at < b.at; });

@@ -16,10 +16,11 @@ namespace tuvvo {
 /// Changes one source in place.
 [[nodiscard]] Project withSourceChanged(Project project, Id source,
                                         const std::function<void(Source&)>& change);
-/// Calls hits of a source by a class: the one at a time, or all of its group with it. What they
-/// were called before is forgotten.
-[[nodiscard]] Project withHitsNamed(Project project, Id source, Seconds at, HitClass hit,
-                                    bool alikeToo);
+/// Calls a hit of a source by other classes, and with `alikeToo` every hit of its group.
+/// @param change  of what a hit is called now; one of its group that it leaves alone is not said
+///                anew
+[[nodiscard]] Project withHitsChanged(Project project, Id source, Seconds at, bool alikeToo,
+                                      const std::function<void(std::vector<HitClass>&)>& change);
 /// Takes a source away with its keys and their hits.
 [[nodiscard]] Project withoutSource(Project project, Id source);
 

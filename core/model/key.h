@@ -92,7 +92,7 @@ struct Key {
   LayerPlay own;
   std::vector<Layer> layers; ///< the others
   LayerWay way = LayerWay::Together;
-  Milliseconds trimStart{0}, trimEnd{0}; ///< inside what it plays, from either end; 0 to 60 000
+  Milliseconds trimStart{0}, trimEnd{0}; ///< inside what it plays, from either end; 0 to kMostTrim
   std::optional<FitMethod> method;       ///< a school of its own; nothing: its source's
   std::vector<Treatment> treatments;     ///< in this order, after the shape
   SliceLoop loop;
@@ -115,6 +115,18 @@ struct Key {
   bool operator==(const Key&) const = default;
 };
 
+inline constexpr Milliseconds kMostTrim{3'600'000};
+
+/// A part that steps back while another is struck.
+struct Duck {
+  Id by = 0;         ///< the part that is made room for; 0: none
+  Decibels depth{9}; ///< how far it steps back; 0 to 40
+  Milliseconds back{
+      140}; ///< until it is nearly there again (19 of 20 parts of the way); 10 to 2000
+  bool operator==(const Duck&) const = default;
+};
+inline constexpr int kMostDucks = 16; ///< parts that duck, of one project; further ones do not
+
 struct Part {
   Id id = 0;
   std::string name;
@@ -123,6 +135,7 @@ struct Part {
   bool muted = false, solo = false;
   double pull = 0; ///< how far a take is pulled to the grid as it is played in; 0 to 1
   int perBeat = 4; ///< lines of that grid in a beat; 1 to 32
+  Duck duck;
   std::string extra;
   bool operator==(const Part&) const = default;
 };

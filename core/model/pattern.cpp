@@ -1,5 +1,7 @@
 #include "model/pattern.h"
 
+#include "listen/listening.h"
+
 #include <algorithm>
 
 namespace tuvvo {
@@ -75,6 +77,12 @@ void hold(Pattern& pattern) {
     for (auto& pin : lane.pins) hold(pin);
     sortPins(lane);
   }
+  std::erase_if(pattern.chords, [](const ChordMark& mark) {
+    return mark.at.value < 0 || !chordFromName(mark.name);
+  });
+  std::stable_sort(pattern.chords.begin(), pattern.chords.end(),
+                   [](const ChordMark& a, const ChordMark& b) { return a.at < b.at; });
+  if (pattern.chords.size() > kMostChords) pattern.chords.resize(kMostChords);
 }
 
 } // namespace tuvvo

@@ -103,14 +103,24 @@ struct Lane {
   bool operator==(const Lane&) const = default;
 };
 
+/// A chord that was written over a pattern: what sounds there up to the next one, whatever is
+/// heard.
+struct ChordMark {
+  Beats at;
+  std::string name; ///< as chordFromName() reads it
+  bool operator==(const ChordMark&) const = default;
+};
+inline constexpr std::size_t kMostChords = 1024; ///< of one pattern
+
 struct Pattern {
   Id id = 0;
   std::string name;
   int bars = 2; ///< 1 to kMostBars
   Meter meter;
-  Id family = 0;           ///< alternatives of one pattern have the same; 0: it has none
-  std::vector<Lane> lanes; ///< one a part at most
-  std::string extra;       ///< fields of the file that this version does not know, as JSON
+  Id family = 0;                 ///< alternatives of one pattern have the same; 0: it has none
+  std::vector<Lane> lanes;       ///< one a part at most
+  std::vector<ChordMark> chords; ///< in rising order; empty: as heard in what plays
+  std::string extra;             ///< fields of the file that this version does not know, as JSON
   bool operator==(const Pattern&) const = default;
 };
 using PatternPtr = std::shared_ptr<const Pattern>;

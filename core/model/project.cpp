@@ -142,10 +142,12 @@ std::vector<SectionHeard> sectionsOf(const Source& source) {
 std::vector<Onset> onsetsOf(const Source& source) {
   if (!source.heard) return {};
   auto onsets = source.heard->onsets;
-  constexpr double kSameS = 0.005;
   for (const auto& said : source.corrections.hits)
     for (auto& onset : onsets)
-      if (std::abs(onset.at.value - said.at.value) < kSameS) onset.hits = said.hits;
+      if (std::abs(onset.at.value - said.at.value) < kSameHit.value) {
+        onset.hits = said.hits;
+        onset.sure = 1;
+      }
   return onsets;
 }
 

@@ -34,6 +34,9 @@ struct HitCorrection {
   bool operator==(const HitCorrection&) const = default;
 };
 
+/// Two times of one hit lie nearer than this.
+inline constexpr Seconds kSameHit{0.005};
+
 /// What a person said against what was heard. It always wins.
 struct Corrections {
   std::optional<Bpm> tempo;
@@ -138,7 +141,7 @@ struct Grid {
 [[nodiscard]] double placeAmong(const std::vector<Seconds>& beats, Seconds at);
 /// The sections as heard, on the bar lines as corrected: a moved downbeat moves them with it.
 [[nodiscard]] std::vector<SectionHeard> sectionsOf(const Source& source);
-/// The hits as heard, called what they were said to be.
+/// The hits as heard, called what they were said to be, which is sure.
 [[nodiscard]] std::vector<Onset> onsetsOf(const Source& source);
 /// The first beats of bars.
 [[nodiscard]] std::vector<Seconds> barsOf(const Source& source);

@@ -3,6 +3,7 @@
 #include "cut/slicing.h"
 #include "model/edits.h"
 #include "notes/cut_notes.h"
+#include "notes/room.h"
 #include "play/bounce.h"
 
 #include <algorithm>
@@ -176,6 +177,7 @@ std::vector<Note> notesOf(const Project& project, LoudnessCache& loudness) {
     addCutNotes(project, *source, notes);
     if (!source->made) rightsNote(project, *source, notes); // the others have their origin's
   }
+  addRoomNotes(project, notes);
   std::erase_if(notes, [&](const Note& note) { return project.hushed.contains(note.id); });
   std::stable_sort(notes.begin(), notes.end(),
                    [](const Note& a, const Note& b) { return a.tone < b.tone; });

@@ -92,9 +92,12 @@ Patch patchOf(const Source& source, const Key& key, const Baked& baked) {
   patch.step =
       rate.value / kEngineRate.value * ratioOf(key.tune + toSemitones(key.fine) + key.own.tune);
   if (!baked) patch.step *= source.shape.pitch();
-  if (const Cut* cut = findCut(source, key.sound.cut)) {
-    patch.fadeIn = double(toFrames(cut->fadeIn, rate).value);
-    patch.fadeOut = patch.loopEnd > 0 ? 0 : double(toFrames(cut->fadeOut, rate).value);
+  const Cut* cut = findCut(source, key.sound.cut);
+  const bool trimmed = key.trimStart.value > 0 || key.trimEnd.value > 0;
+  if (cut || trimmed) { // what is cut off anywhere is faded against clicks
+    const Cut fades = cut ? *cut : Cut{};
+    patch.fadeIn = double(toFrames(fades.fadeIn, rate).value);
+    patch.fadeOut = patch.loopEnd > 0 ? 0 : double(toFrames(fades.fadeOut, rate).value);
   }
   patch.gain = float(gainOf(key.level + key.own.level));
   patch.pan = float(key.pan);
@@ -141,9 +144,19 @@ Score scoreFrame(const Project& project, const CompileOptions& options) {
   const auto levelOf = [&](Id part, Decibels level) {
     return options.onlyPart == 0 || options.onlyPart == part ? float(gainOf(level)) : 0.0f;
   };
-  for (const auto& part : project.parts)
-    score.strips.push_back({part.id, levelOf(part.id, part.level)});
-  score.strips.push_back({0, 1.0f}); // keys that write on no part
+  int ducks = 0;
+  for (const auto& part : project.parts) {
+    Strip strip;
+    strip.part = part.id;
+    strip.gain = levelOf(part.id, part.level);
+    if (part.duck.by != 0 && ducks++ < kMostDucks) {
+      strip.duckBy = part.duck.by;
+      strip.duckTo = float(gainOf(-part.duck.depth));
+      strip.duckBack = float(double(toFrames(part.duck.back, kEngineRate).value) / 3);
+    }
+    score.strips.push_back(strip);
+  }
+  score.strips.push_back({}); // keys that write on no part
   const auto stripOf = [&](Id part) {
     for (std::size_t i = 0; i < score.strips.size(); ++i)
       if (score.strips[i].part == part) return int(i);

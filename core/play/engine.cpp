@@ -109,6 +109,7 @@ void Engine::takeScore() {
   m_boxes[std::size_t(place)] = box;
   m_current = place;
   findNextEvent();
+  takeDucks();
   changeAudition();
   alignRolls();
   silenceMuted();
@@ -272,12 +273,14 @@ void Engine::click(float* left, float* right, int frames) {
 void Engine::render(float* left, float* right, int frames) {
   std::fill(left, left + frames, 0.0f);
   std::fill(right, right + frames, 0.0f);
+  fillDucks(frames);
   for (auto& voice : m_voices) {
     if (!voice.sounding()) continue;
     Box* box = m_boxes[std::size_t(voice.owner())];
     const auto index = std::size_t(voice.patch() - box->score->patches.data());
     const bool shown = voice.owner() == m_current && index < m_levels.size();
-    const float loudest = voice.render(left, right, frames);
+    const Id part = box->score->strips[std::size_t(voice.patch()->strip)].part;
+    const float loudest = voice.render(left, right, frames, duckOf(part));
     if (shown && loudest > m_levels[index].load(std::memory_order_relaxed))
       m_levels[index].store(loudest, std::memory_order_relaxed);
     if (!voice.sounding()) --box->voices;
@@ -308,7 +311,7 @@ void Engine::playOn(float* left, float* right, int frames) {
   while (done < frames) {
     if (m_playing) atPlace();
     rollOn();
-    const int n = untilNext(frames - done);
+    const int n = untilNext(std::min(frames - done, kDuckRun));
     render(left + done, right + done, n);
     if (m_playing) m_position += n;
     m_clock += n;

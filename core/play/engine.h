@@ -175,6 +175,12 @@ private:
                  InputLine::Place place);
   void monitor(const Monitor& how, float* wetLeft, float* wetRight, int frames);
   void sendProbe(float* left, float* right, int frames);
+  // engine_duck.cpp
+  void takeDucks();
+  void duckOthers(Id part);
+  [[nodiscard]] float duckAt(std::size_t place, std::int64_t frames) const;
+  void fillDucks(int frames);
+  [[nodiscard]] const float* duckOf(Id part) const;
   void click(float* left, float* right, int frames);
   void changeAudition();
   void phaseAudition();
@@ -198,6 +204,18 @@ private:
   bool m_limits = true, m_playing = false, m_metronome = false;
   std::int64_t m_position = 0, m_pass = 0;
   std::size_t m_nextEvent = 0;
+  /// A part that steps back; in the order of the score's strips.
+  struct Ducked {
+    Strip strip;
+    std::int64_t since = kLongAgo; ///< by m_clock: when it began to
+    float from = 1;                ///< its gain then
+    bool moves = false;            ///< in the run that is rendered
+  };
+  static constexpr std::int64_t kLongAgo = std::int64_t(1) << 62;
+  static constexpr int kDuckRun = 512; ///< frames rendered at once at most
+  std::array<Ducked, kMostDucks> m_ducked{};
+  int m_duckedParts = 0;
+  std::array<std::array<float, kDuckRun>, kMostDucks> m_duckGains{};
   int m_clickFrame = -1, m_clickSound = 0;
   bool m_clickHigh = false;
   float m_clickLevel = 1;

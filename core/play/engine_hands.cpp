@@ -46,6 +46,7 @@ void Engine::strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t 
           !(first.mono && voice.patch()->key == first.key))
         voice.cutOff();
   Voice::Start start;
+  duckOthers(score.strips[std::size_t(first.strip)].part);
   if (first.mono && bendsOrEnds(event, touch, start.tuneFrom)) return;
   start.gain = event.gain * score.strips[std::size_t(first.strip)].gain;
   start.tune = event.tune;

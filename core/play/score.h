@@ -64,10 +64,13 @@ struct ScoreEvent {
 /// the audio thread.
 [[nodiscard]] bool isStruck(const ScoreEvent& event, std::int64_t pass);
 
-/// A part's level.
+/// A part's level, and how it steps back while another is struck.
 struct Strip {
   Id part = 0;
   float gain = 1;
+  Id duckBy = 0;      ///< a part; 0: it does not
+  float duckTo = 1;   ///< the gain it steps back to
+  float duckBack = 1; ///< engine frames in which it comes back by 1 − 1/e of the way
 };
 
 /// A sound heard beside the music without being part of it: in phase with the bars that play.
@@ -140,10 +143,6 @@ using ScorePtr = std::shared_ptr<const Score>;
 /// @returns how many of `chosen` are filled; at least 1
 int layersOf(const Score& score, const ScoreEvent& event, std::uint32_t turn,
              std::array<int, kMostLayers>& chosen);
-
-/// A velocity is an amplitude squared: half the velocity is 12 dB less (common practice, no
-/// source).
-[[nodiscard]] inline float gainOfVelocity(double velocity) { return float(velocity * velocity); }
 
 struct CompileOptions {
   Id onlyPart = 0;   ///< not 0: every other part is silent (stems)

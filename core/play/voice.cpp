@@ -161,7 +161,7 @@ int Voice::untilRound(int frames) {
   return int(std::min(double(frames), std::max(1.0, std::ceil(left))));
 }
 
-float Voice::renderRun(float* left, float* right, int frames) {
+float Voice::renderRun(float* left, float* right, int frames, const float* gains) {
   float level[kRun], runLeft[kRun], runRight[kRun];
   // A run ends where something changes: the hold, the glide's speed, a round.
   if (m_hold == 1) {
@@ -174,6 +174,7 @@ float Voice::renderRun(float* left, float* right, int frames) {
   frames = untilRound(int(std::min<std::int64_t>(frames, m_length - m_played)));
   frames = cutLevels(level, m_envelope.fill(level, frames));
   fadeEdges(level, frames);
+  for (int i = 0; gains && i < frames; ++i) level[i] *= gains[i];
   samples(frames, runLeft, runRight);
   if (m_filter.works()) m_filter.run(runLeft, runRight, frames);
   for (int i = 0; i < frames; ++i) {
@@ -192,15 +193,16 @@ float Voice::renderRun(float* left, float* right, int frames) {
   return loudest;
 }
 
-float Voice::render(float* left, float* right, int frames) {
+float Voice::render(float* left, float* right, int frames, const float* gains) {
   float loudest = 0;
   const int waited = int(std::min<std::int64_t>(frames, m_patch ? m_wait : 0));
   m_wait -= waited;
   if (m_hold > 0) m_hold = std::max<std::int64_t>(1, m_hold - waited);
   for (int done = waited; m_patch && done < frames;) {
     const std::int64_t before = m_played;
-    loudest =
-        std::max(loudest, renderRun(left + done, right + done, std::min<int>(kRun, frames - done)));
+    const int run = std::min<int>(kRun, frames - done);
+    const float* ducked = gains ? gains + done : nullptr;
+    loudest = std::max(loudest, renderRun(left + done, right + done, run, ducked));
     done += int(m_played - before);
   }
   return loudest;

@@ -27,8 +27,10 @@ public:
   };
 
   void start(const Start& start, const SincBank& bank);
-  /// Adds frames to both outputs. @returns the loudest sample it added
-  float render(float* left, float* right, int frames);
+  /// Adds frames to both outputs.
+  /// @param gains  one a frame, on top of its own; null: 1
+  /// @returns the loudest sample it added
+  float render(float* left, float* right, int frames, const float* gains = nullptr);
   /// The key was let go: a gated voice goes into its release.
   void letGo();
   /// Slides to another tune in the patch's glide, and is held anew.
@@ -53,7 +55,7 @@ private:
   static constexpr int kRun = 64;
   static constexpr int kGlideStep = 16; ///< frames of one speed on the way
 
-  float renderRun(float* left, float* right, int frames);
+  float renderRun(float* left, float* right, int frames, const float* gains);
   void fadeEdges(float* level, int frames) const;
   int cutLevels(float* level, int frames);
   void samples(int frames, float* left, float* right) const;

@@ -105,6 +105,25 @@ std::optional<EvenBeats> evenBeats(const Source& source) {
   return even;
 }
 
+std::optional<FeltBeats> FeltBeats::of(const Source& source) {
+  const auto even = evenBeats(source);
+  if (!even) return std::nullopt;
+  FeltBeats felt;
+  felt.m_even = *even;
+  const bool steady = !source.heard || !source.heard->tempo || source.heard->tempo->steady;
+  auto beats = beatsOf(source);
+  if (steady || beats.size() < 3) return felt;
+  std::size_t first = 0;
+  while (first + 1 < beats.size() && beats[first].value < even->firstS - even->beatS / 2) ++first;
+  felt.m_first = double(first);
+  felt.m_played = std::move(beats);
+  return felt;
+}
+
+double FeltBeats::at(Seconds place) const {
+  return m_played.empty() ? m_even.beatsAt(place.value) : placeAmong(m_played, place) - m_first;
+}
+
 std::vector<Anchor> anchorsOf(const Source& source, StraightenBy by) {
   std::vector<Anchor> out;
   const auto grid = gridOf(source);

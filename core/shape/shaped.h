@@ -28,6 +28,20 @@ struct EvenBeats {
 };
 [[nodiscard]] std::optional<EvenBeats> evenBeats(const Source& source);
 
+/// Places of a source in beats from its first downbeat, as they are felt: on its even line where it
+/// is steady, among the beats as they were played where it is not.
+class FeltBeats {
+public:
+  /// @returns nothing for a source without a tempo
+  [[nodiscard]] static std::optional<FeltBeats> of(const Source& source);
+  [[nodiscard]] double at(Seconds place) const;
+
+private:
+  EvenBeats m_even;
+  std::vector<Seconds> m_played; ///< empty where it is steady
+  double m_first = 0;            ///< which of them is the first downbeat
+};
+
 /// What can be pulled straight: bars, beats or hits. A hit belongs to the nearest sixteenth or, if
 /// that agrees better with all hits together, the nearest third of a beat, as the beats around it
 /// were played; of two hits that belong to one place the louder counts.

@@ -92,7 +92,7 @@ protected:
   }
   void press(QAbstractButton* c) {
     QCoreApplication::processEvents(); // rows that wrap lie where they will be clicked
-    QVERIFY(c->isEnabled());
+    QVERIFY2(c->isEnabled(), qPrintable(c->text()));
     QTest::mouseClick(c, Qt::LeftButton);
     QCoreApplication::processEvents();
   }

@@ -148,7 +148,8 @@ private slots:
     command(stage(), "Take the chosen pins out");
     command(stage(), "Paste pins to the end"); // the cursor is at the beginning
     QCOMPARE(lane().pins.size(), each * std::size_t(pattern()->bars));
-    QCOMPARE(barsAlike(*withOnly(*pattern())), std::vector<int>(std::size_t(pattern()->bars), 0));
+    for (const auto& like : barsAlike(project(), *withOnly(*pattern())))
+      QVERIFY(like.letter == 0 && like.exact);
     command(stage(), "Cut pins");
     QCOMPARE(lane().pins.size(), std::size_t(0));
     command(stage(), "Paste pins");
@@ -263,7 +264,7 @@ private slots:
     const QImage before = strip->grab().toImage();
     emit slide(stage(), "Own length")->changed(1.5, true);
     QCOMPARE(*meetingOf(*pattern()), wholeBeats(48)); // of four bars
-    QVERIFY(strip->grab().toImage() != before);
+    QTRY_VERIFY(strip->grab().toImage() != before); // bars are compared a little after an edit
     command(stage(), "Write lanes of their own length out");
     QCOMPARE(lane().length, Beats(0));
     QVERIFY(!lane().pins.empty());

@@ -414,19 +414,6 @@ private slots:
       QVERIFY(theme::contrast(c.ground, c.brass) >= 4.5); // text on a chosen chip
     }
   }
-
-  void barsAlike() {
-    Pattern p;
-    p.bars = 4;
-    Lane& lane = laneOf(p, 1);
-    for (int bar = 0; bar < 4; ++bar) {
-      Pin pin;
-      pin.key = 1;
-      pin.at = wholeBeats(bar * 4 + (bar == 3 ? 1 : 0));
-      lane.pins.push_back(pin);
-    }
-    QCOMPARE(tuvvo::barsAlike(p), (std::vector<int>{0, 0, 0, 3}));
-  }
 };
 
 QTEST_MAIN(TestWindow)

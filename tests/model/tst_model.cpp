@@ -231,12 +231,15 @@ private slots:
   }
 
   void hitsAreCalledWhatTheyAreSaidToBe() {
+    const auto toSnare = [](std::vector<HitClass>& hits) { hits = {HitClass::Snare}; };
+    const auto toHat = [](std::vector<HitClass>& hits) { hits = {HitClass::Hat}; };
     Source source = sourceOf(drumLoop(100, 8));
     source.heard.emplace();
     for (int i = 0; i < 6; ++i) {
       Onset onset;
       onset.at = Seconds(i * 0.3);
       onset.hits = {HitClass::Other};
+      onset.sure = 0.1;
       onset.group = i % 2;
       source.heard->onsets.push_back(onset);
     }
@@ -248,11 +251,21 @@ private slots:
         out += std::string(nameOf(onset.hits[0])) + ' ';
       return out;
     };
-    const Project one = withHitsNamed(before, id, Seconds(0.3), HitClass::Snare, false);
+    const Project one = withHitsChanged(before, id, Seconds(0.3), false, toSnare);
     QCOMPARE(called(one), std::string("other snare other other other other "));
-    const Project alike = withHitsNamed(one, id, Seconds(0.9), HitClass::Hat, true);
+    const auto sure = [&](const Project& p, std::size_t hit) {
+      return onsetsOf(*findSource(p, id))[hit].sure;
+    };
+    QCOMPARE(sure(one, 1), 1.0);
+    QCOMPARE(sure(one, 3), 0.1);
+    // Saying what it was called already makes it sure, and says nothing of the others.
+    const Project agreed = withHitsChanged(before, id, Seconds(0.3), true, [](auto&) {});
+    QCOMPARE(called(agreed), called(before));
+    QCOMPARE(sure(agreed, 1), 1.0);
+    QCOMPARE(sure(agreed, 3), 0.1);
+    const Project alike = withHitsChanged(one, id, Seconds(0.9), true, toHat);
     QCOMPARE(called(alike), std::string("other hat other hat other hat "));
-    QCOMPARE(called(withHitsNamed(before, id, Seconds(7), HitClass::Hat, true)), // no such hit
+    QCOMPARE(called(withHitsChanged(before, id, Seconds(7), true, toHat)), // no such hit
              called(before));
     QCOMPARE(called(before), std::string("other other other other other other "));
   }

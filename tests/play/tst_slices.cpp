@@ -311,7 +311,8 @@ private slots:
     QCOMPARE(name(2), std::string("1.2 snare"));
     QCOMPARE(name(8), std::string("2.1 kick"));
     // Corrections follow through.
-    p = withHitsNamed(std::move(p), source, s.heard->onsets[1].at, HitClass::Hat, false);
+    p = withHitsChanged(std::move(p), source, s.heard->onsets[1].at, false,
+                        [](std::vector<HitClass>& hits) { hits = {HitClass::Hat}; });
     QCOMPARE(name(2), std::string("1.2 hat"));
   }
 

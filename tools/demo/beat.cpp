@@ -1,9 +1,15 @@
+#include "beat/grooves.h"
 #include "beat/pins.h"
+#include "beat/read_break.h"
+#include "beat/vary.h"
 #include "cut/slicing.h"
 #include "model/edits.h"
 #include "scenes.h"
+#include "tones/bass_line.h"
 
 #include <cmath>
+#include <cstdio>
+#include <cstdlib>
 
 namespace tuvvo::demo {
 
@@ -248,6 +254,70 @@ void bassLine(Writer& w, const Deck& d, bool busy) {
   w.feel(d.bass, 55, 6);
 }
 
+/// A bass that follows what sounds, instead of what its key has.
+void follow(Project& p, Id pattern, const BassPlan& plan) {
+  const auto laid = withBass(p, *findPattern(p, pattern), plan);
+  if (!laid) {
+    std::fprintf(stderr, "%s\n", laid.error().text().c_str());
+    std::exit(1);
+  }
+  p = withPatternChanged(std::move(p), pattern, [&](Pattern& changed) { changed = *laid; });
+}
+
+/// Eight bars of the break from its own hits: hats of the deck with its feel, brass over it, a bass
+/// that leads into the chords and slides, and a last bar of its own.
+Id slipway(Deck& d) {
+  Project& p = d.project;
+  const Id source = findKey(p, d.breaks[0])->sound.source;
+  const auto reading = readBreak(*findSource(p, source));
+  const auto groove = grooveOf(*findSource(p, source));
+  if (!reading || !groove) {
+    std::fprintf(stderr, "the break cannot be read\n");
+    std::exit(1);
+  }
+  Id pattern = 0, feel = 0;
+  p = withBreakRebuilt(std::move(p), source, *reading, &pattern);
+  p = withGroove(std::move(p), *groove, &feel);
+  Writer w(p, "Slipway", 8);
+  for (int bar = 0; bar < 8; ++bar)
+    for (int e = 0; e < 8; ++e) w.hit(d.hat, bar * 4 + e * 0.5, e % 2 ? .5 : .68);
+  for (int half : {0, 16})
+    brass(w, d,
+          {{half + 0., 1, .9},
+           {half + 1.5, 3, .86},
+           {half + 2.5, 2, .84},
+           {half + 4., 5, .9},
+           {half + 5., 7, .86},
+           {half + 6.5, half ? 6. : 8., .88},
+           {half + 8., 9, .9},
+           {half + 9.5, 11, .86},
+           {half + 11., half ? 10. : 12., .88},
+           {half + 12., 13, .9},
+           {half + 13., 14, .86},
+           {half + 14.5, half ? 16. : 15., .92}});
+  const Pattern over = w.done();
+  const Id hats = findKey(p, d.hat)->part;
+  p = withPatternChanged(std::move(p), pattern, [&](Pattern& changed) {
+    changed.name = over.name;
+    changed.bars = over.bars;
+    for (const auto& lane : over.lanes) {
+      Lane& to = laneOf(changed, lane.part);
+      to.pins.insert(to.pins.end(), lane.pins.begin(), lane.pins.end());
+      if (lane.part == hats) to.feel.groove = feel;
+    }
+  });
+  BassPlan bass;
+  bass.key = d.bass;
+  bass.tones = BassPlan::Tones::Approach;
+  bass.length = 1.02;
+  follow(p, pattern, bass);
+  Pattern last = *findPattern(p, pattern);
+  for (LastBar way : {LastBar::OtherSlice, LastBar::Roll})
+    last = withLastBarChanged(p, std::move(last), way, 4);
+  p = withPatternChanged(std::move(p), pattern, [&](Pattern& changed) { changed = last; });
+  return pattern;
+}
+
 } // namespace
 
 Project makeBeat(std::vector<Source> kit, Source brassSource, Source breakSource, Source quay) {
@@ -349,17 +419,31 @@ Project makeBeat(std::vector<Source> kit, Source brassSource, Source breakSource
          {15.25, 15, .74},
          {15.5, 15, .84},
          {15.75, 15, .8}});
-  f.hit(d.sub, 0, .8, -1, 3.6);
-  f.hit(d.sub, 4, .8, -5, 3.6);
-  f.hit(d.sub, 8, .8, -8, 3.6);
-  f.hit(d.sub, 12, .8, -3, 1.8);
-  f.hit(d.sub, 14, .8, -6, 1.6);
   for (int e = 0; e < 8; ++e) f.hit(d.ride, e * 2 + 1, .5);
   f.hit(d.conga, 7.5, .6);
   f.hit(d.conga, 7.75, .7);
   f.hit(d.conga, 15.5, .6);
   f.hit(d.conga, 15.75, .8);
   p = withPattern(std::move(p), f.done(), &fog);
+  // Long low notes under the chords, which are written here.
+  p = withPatternChanged(std::move(p), fog, [](Pattern& changed) {
+    changed.chords = {{Beats(0), "Bm"},
+                      {wholeBeats(4), "Gmaj7"},
+                      {wholeBeats(8), "Em7"},
+                      {wholeBeats(12), "A"},
+                      {wholeBeats(14), "F#7"}};
+  });
+  BassPlan low;
+  low.key = d.sub;
+  low.rhythm = BassPlan::Rhythm::OnOnes;
+  low.velocity = 0.8;
+  follow(p, fog, low);
+  const Id launched = slipway(d);
+  // The bass steps back a little while the kick rings.
+  const Id bassPart = findKey(p, d.bass)->part, kickPart = findKey(p, d.kick)->part;
+  p = withPartChanged(std::move(p), bassPart, [&](Part& part) {
+    part.duck = {kickPart, Decibels(4), Milliseconds(160)};
+  });
 
   const auto section = [&](const char* name, Id pattern, int bars, std::vector<Id> resting) {
     Section s;
@@ -373,6 +457,7 @@ Project makeBeat(std::vector<Source> kit, Source brassSource, Source breakSource
   section("Boarding", boarding, 8, {});
   section("Crossing", crossing, 8, {});
   section("Fog", fog, 4, {});
+  section("Slipway", launched, 8, {});
   section("Crossing", crossing, 8, {});
   section("Away", gangway, 2, {d.low});
   return p;

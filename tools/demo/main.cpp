@@ -26,18 +26,19 @@ void keepHearing(std::filesystem::path path, const Listening& heard) {
     std::fprintf(stderr, "%s\n", kept.error().text().c_str());
 }
 
-/// Hears the sounds of the demo anew and leaves everything else as it is.
+/// Hears the sounds of the demo and the kit anew and leaves everything else as it is.
 int hearAgain(const std::filesystem::path& data) {
-  for (const char* name : {"lantern row", "pier nine break", "quay at night"}) {
-    const auto path = data / "demo" / (std::string(name) + ".flac");
-    JobContext job;
-    const auto decoded = decodeFile(path, job);
-    if (!decoded) {
-      std::fprintf(stderr, "%s\n", decoded.error().text().c_str());
-      return 1;
+  for (const char* folder : {"demo", "kit"})
+    for (const auto& file : std::filesystem::directory_iterator(data / folder)) {
+      if (file.path().extension() != ".flac") continue;
+      JobContext job;
+      const auto decoded = decodeFile(file.path(), job);
+      if (!decoded) {
+        std::fprintf(stderr, "%s\n", decoded.error().text().c_str());
+        return 1;
+      }
+      keepHearing(file.path(), listen(*decoded->sound, job));
     }
-    keepHearing(path, listen(*decoded->sound, job));
-  }
   return 0;
 }
 
@@ -58,7 +59,8 @@ Source written(const Buffer& buffer, bool mono, const std::filesystem::path& pat
   source.hash = source.sound->hash();
   source.heard = listen(*source.sound, job);
   source.papers = shippedPapers(name);
-  if (path.parent_path().filename() == "demo") keepHearing(path, *source.heard);
+  const auto folder = path.parent_path().filename();
+  if (folder == "demo" || folder == "kit") keepHearing(path, *source.heard);
   std::printf("%-14s %6.2f s  %7ju bytes", name.c_str(), source.sound->duration().value,
               std::uintmax_t(std::filesystem::file_size(path)));
   if (source.heard->tempo)

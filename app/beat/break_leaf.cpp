@@ -1,0 +1,230 @@
+#include "beat/break_leaf.h"
+
+#include "beat/break_view.h"
+#include "theme/theme.h"
+#include "widgets/chip.h"
+#include "widgets/combo.h"
+#include "widgets/flow_row.h"
+
+#include <QLabel>
+#include <QVBoxLayout>
+
+namespace tuvvo {
+
+using theme::px;
+
+namespace {
+
+/// A source worth reading: of the beat, with hits and a tempo; breaks first.
+std::vector<SourcePtr> readable(const Project& project) {
+  std::vector<SourcePtr> out;
+  for (const auto& source : project.sources)
+    if (!source->kit && source->sound && source->heard && source->heard->onsets.size() > 1)
+      out.push_back(source);
+  std::stable_partition(out.begin(), out.end(), [](const SourcePtr& source) {
+    return kindOf(*source) == SoundKind::Break;
+  });
+  return out;
+}
+
+} // namespace
+
+BreakLeaf::BreakLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  m_view = new BreakView(session, this);
+  makeRows();
+  connect(m_view, &BreakView::moved, this,
+          [this](Seconds at, HitClass from, HitClass to, int alike) {
+            m_moved = {at, from, to};
+            m_alike->setText(tr("%1 like it: move them too").arg(alike));
+            m_alike->setVisible(alike > 0);
+          });
+  connect(m_view, &BreakView::chosenChanged, this, [this] {
+    m_alike->hide();
+    showFigures();
+  });
+  refresh();
+}
+
+void BreakLeaf::makeRows() {
+  m_sources = new Combo(tr("Break"), tr("Which sound of this beat is read"), this);
+  m_sources->setMinimumWidth(px(130));
+  connect(m_sources, &QComboBox::activated, this,
+          [this](int at) { read(Id(m_sources->itemData(at).toUInt())); });
+  m_figures = new QLabel(this);
+  m_figures->setFont(theme::font(theme::Type::Small));
+  m_unsure =
+      new Chip(tr("Next unsure"), tr("Chooses the next hit that was not heard clearly"), this);
+  connect(m_unsure, &QAbstractButton::clicked, m_view, &BreakView::chooseUnsure);
+  m_right = new Chip(tr("It is right"), tr("Says that the chosen hit is what it is called (Enter)"),
+                     this);
+  connect(m_right, &QAbstractButton::clicked, this, [this] {
+    if (const ReadHit* hit = m_view->chosen()) m_view->moveChosen(hit->hit);
+  });
+  m_alike =
+      new Chip(tr("Those like it too"), tr("Calls every hit that sounds like it the same"), this);
+  m_alike->setTone(theme::colours().mint);
+  m_alike->hide();
+  connect(m_alike, &QAbstractButton::clicked, this, [this] {
+    m_alike->hide();
+    // The moved one has its new name already; the others of its group go the same way.
+    Project next = m_session.project();
+    const Source* source = findSource(next, m_source);
+    if (!source) return;
+    int group = -1;
+    for (const auto& onset : onsetsOf(*source))
+      if (std::abs((onset.at - m_moved.at).value) < kSameHit.value) group = onset.group;
+    for (const auto& onset : onsetsOf(*source))
+      if (onset.group == group)
+        next = withHitMoved(std::move(next), m_source, onset.at, m_moved.from, m_moved.to, false);
+    m_session.edit(tr("Hits alike are called the same"), std::move(next));
+  });
+  auto* top = new FlowRow(px(6));
+  for (QWidget* w :
+       std::initializer_list<QWidget*>{m_sources, m_unsure, m_right, m_alike, m_figures})
+    top->addWidget(w);
+  auto* makes = new FlowRow(px(6));
+  const std::array<QString, 4> names{tr("kick"), tr("snare"), tr("hat"), tr("other")};
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    m_keyBoxes[i] =
+        new Combo(tr("Key for %1").arg(names[i]),
+                  tr("The key of the deck that plays the break's %1").arg(names[i]), this);
+    m_keyBoxes[i]->setFixedWidth(px(96));
+    connect(m_keyBoxes[i], &QComboBox::activated, this, [this, i](int at) {
+      m_keys[i] = Id(m_keyBoxes[i]->itemData(at).toUInt());
+      m_keysChosen = true;
+    });
+    makes->addWidget(m_keyBoxes[i]);
+  }
+  const auto chip = [&](const QString& text, const QString& tip, auto run) {
+    auto* made = new Chip(text, tip, this);
+    connect(made, &QAbstractButton::clicked, this, run);
+    makes->addWidget(made);
+    m_needReading.push_back(made);
+  };
+  chip(tr("Play it with these"),
+       tr("A new pattern: what the break plays, on these keys, as played"),
+       [this] { playWithKeys(); });
+  chip(tr("Rebuild from its own hits"),
+       tr("The cleanest hit of each class on a key of its own, and a new pattern that plays them"),
+       [this] { rebuild(); });
+  chip(tr("Drums follow it"),
+       tr("Lays this sound's timing and accents on all drums of the pattern that is shown"),
+       [this] { follow(); });
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(px(4));
+  column->addLayout(top);
+  column->addWidget(m_view, 1);
+  column->addLayout(makes);
+}
+
+void BreakLeaf::read(Id source) {
+  m_source = source;
+  m_alike->hide();
+  refresh();
+}
+
+void BreakLeaf::fillSources() {
+  const auto sources = readable(m_session.project());
+  const bool known = std::any_of(sources.begin(), sources.end(),
+                                 [&](const SourcePtr& s) { return s->id == m_source; });
+  if (!known) m_source = sources.empty() ? 0 : sources.front()->id;
+  m_sources->clear();
+  for (const auto& source : sources) {
+    m_sources->addItem(QString::fromStdString(source->name), uint(source->id));
+    if (source->id == m_source) m_sources->setCurrentIndex(m_sources->count() - 1);
+  }
+  m_sources->setEnabled(!sources.empty());
+}
+
+void BreakLeaf::fillKeys() {
+  const Project& p = m_session.project();
+  if (!m_keysChosen) m_keys = usualKeys(p);
+  for (std::size_t i = 0; i < m_keyBoxes.size(); ++i) {
+    QComboBox* box = m_keyBoxes[i];
+    box->clear();
+    box->addItem(tr("leave out"), 0u);
+    for (const auto& key : p.keys) {
+      if (key.row == Row::Cuts) continue;
+      box->addItem(QString::fromStdString(nameOf(p, key)), uint(key.id));
+      if (key.id == m_keys[i]) box->setCurrentIndex(box->count() - 1);
+    }
+  }
+}
+
+void BreakLeaf::showFigures() {
+  QString words = m_trouble;
+  int unsure = 0;
+  if (m_reading) {
+    for (const auto& hit : m_reading->hits) unsure += !hit.sure;
+    words = unsure == 0 ? tr("%1 hits, all sure").arg(m_reading->hits.size())
+                        : tr("%1 hits, %2 not sure").arg(m_reading->hits.size()).arg(unsure);
+    words +=
+        tr(" · %1 beats at %2 BPM").arg(m_reading->beats).arg(m_reading->tempo.value, 0, 'f', 1);
+  }
+  m_figures->setText(words);
+  theme::style(m_figures,
+               QStringLiteral("color:%1")
+                   .arg((m_reading ? theme::colours().quiet : theme::colours().coral).name()));
+  m_unsure->setEnabled(unsure > 0);
+  m_right->setEnabled(m_view->chosen() && !m_view->chosen()->sure);
+  for (QWidget* widget : m_needReading) widget->setEnabled(m_reading.has_value());
+}
+
+void BreakLeaf::refresh() {
+  fillSources();
+  fillKeys();
+  SourcePtr source;
+  for (const auto& each : m_session.project().sources)
+    if (each->id == m_source) source = each;
+  if (source != m_read) {
+    m_read = source;
+    m_reading.reset();
+    m_trouble = tr("Take a break or a loop into this beat first (Crate).");
+    if (source) {
+      auto read = readBreak(*source);
+      if (read)
+        m_reading = std::move(*read);
+      else
+        m_trouble = QString::fromStdString(read.error().text());
+    }
+    m_view->show(m_source, m_reading);
+  }
+  showFigures();
+}
+
+void BreakLeaf::show(Id pattern, const QString& name, Project next) {
+  if (pattern == 0) {
+    emit m_session.message(tr("None of its hits has a key to play it: choose keys first."), true);
+    return;
+  }
+  m_session.edit(name, std::move(next));
+  m_session.selectPattern(pattern);
+}
+
+void BreakLeaf::playWithKeys() {
+  if (!m_reading) return;
+  Id pattern = 0;
+  Project next = withBreakPlayed(m_session.project(), m_source, *m_reading, m_keys, &pattern);
+  show(pattern, tr("Play a break with keys"), std::move(next));
+}
+
+void BreakLeaf::rebuild() {
+  if (!m_reading) return;
+  Id pattern = 0;
+  Project next = withBreakRebuilt(m_session.project(), m_source, *m_reading, &pattern);
+  show(pattern, tr("Rebuild a break"), std::move(next));
+}
+
+void BreakLeaf::follow() {
+  const Source* source = findSource(m_session.project(), m_source);
+  if (!source) return;
+  auto next = withDrumsFollowing(m_session.project(), m_session.selection().pattern, *source);
+  if (!next)
+    emit m_session.message(QString::fromStdString(next.error().text()), true);
+  else
+    m_session.edit(tr("Drums follow %1").arg(QString::fromStdString(source->name)),
+                   std::move(*next));
+}
+
+} // namespace tuvvo

@@ -1,0 +1,55 @@
+// Reading a break: what it plays, corrected where it was misheard, and what is made of it.
+#pragma once
+
+#include "beat/read_break.h"
+#include "session/session.h"
+
+#include <QWidget>
+
+class QComboBox;
+class QLabel;
+
+namespace tuvvo {
+
+class BreakView;
+class Chip;
+
+class BreakLeaf : public QWidget {
+  Q_OBJECT
+public:
+  BreakLeaf(Session& session, QWidget* parent);
+  void refresh();
+  [[nodiscard]] BreakView& view() { return *m_view; }
+  /// Reads another source of the beat.
+  void read(Id source);
+  void playWithKeys();
+  void rebuild();
+  void follow();
+
+private:
+  void makeRows();
+  void fillSources();
+  void fillKeys();
+  void showFigures();
+  void show(Id pattern, const QString& name, Project next);
+
+  Session& m_session;
+  Id m_source = 0;
+  BreakKeys m_keys{};
+  bool m_keysChosen = false;
+  SourcePtr m_read; ///< the source as it was read last
+  std::optional<BreakReading> m_reading;
+  QString m_trouble;
+  BreakView* m_view;
+  QComboBox* m_sources;
+  std::array<QComboBox*, 4> m_keyBoxes{};
+  QLabel* m_figures;
+  Chip *m_unsure, *m_alike, *m_right;
+  std::vector<QWidget*> m_needReading;
+  struct Moved {
+    Seconds at;
+    HitClass from = HitClass::Kick, to = HitClass::Kick;
+  } m_moved;
+};
+
+} // namespace tuvvo

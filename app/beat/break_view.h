@@ -1,0 +1,55 @@
+// What a break plays: a row a class, a sign a hit; unsure ones hollow. Dragging a hit to another
+// row says what it is.
+#pragma once
+
+#include "beat/read_break.h"
+#include "session/session.h"
+
+#include <QWidget>
+
+namespace tuvvo {
+
+class BreakView : public QWidget {
+  Q_OBJECT
+public:
+  BreakView(Session& session, QWidget* parent);
+  /// @param reading  of the source; what was chosen stays so where it is there again
+  void show(Id source, std::optional<BreakReading> reading);
+  [[nodiscard]] const ReadHit* chosen() const;
+  /// Calls the chosen hit by another class; offers those that sound like it.
+  void moveChosen(HitClass to);
+  void chooseNext(int steps);
+  /// The next hit that is not sure.
+  void chooseUnsure();
+  [[nodiscard]] QPointF placeOf(const ReadHit& hit) const;
+  [[nodiscard]] QRectF rowOf(HitClass hit) const;
+  [[nodiscard]] QSize sizeHint() const override;
+
+signals:
+  void chosenChanged();
+  /// A hit was called by another class; so many of its group still have the old one.
+  void moved(Seconds at, HitClass from, HitClass to, int alike);
+
+protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+
+private:
+  void choose(std::size_t index, bool hears);
+  void hear(const ReadHit& hit);
+  [[nodiscard]] double xOf(double beat) const;
+  [[nodiscard]] HitClass rowAt(double y) const;
+
+  Session& m_session;
+  Id m_source = 0;
+  std::optional<BreakReading> m_reading;
+  Seconds m_at{-1}; ///< the chosen hit
+  HitClass m_class = HitClass::Kick;
+  bool m_dragging = false;
+  double m_dragY = 0;
+};
+
+} // namespace tuvvo

@@ -1,0 +1,149 @@
+#include "beat/change_leaf.h"
+
+#include "beat/pattern_edits.h"
+#include "beat/ribbons_view.h"
+#include "beat/sameness.h"
+#include "cut/newness.h"
+#include "model/edits.h"
+#include "theme/theme.h"
+#include "widgets/chip.h"
+#include "widgets/flow_row.h"
+#include "widgets/slide.h"
+
+#include <QLabel>
+#include <QVBoxLayout>
+
+namespace tuvvo {
+
+using theme::px;
+
+ChangeLeaf::ChangeLeaf(Session& session, RibbonsView& ribbons, QWidget* parent)
+    : QWidget(parent), m_session(session), m_ribbons(ribbons) {
+  auto* row = new FlowRow(px(6));
+  const auto chip = [&](const QString& text, const QString& tip, auto run) {
+    auto* made = new Chip(text, tip, this);
+    connect(made, &QAbstractButton::clicked, this, run);
+    row->addWidget(made);
+    return made;
+  };
+  auto* title = new QLabel(tr("Last bar:"), this);
+  title->setFont(theme::font(theme::Type::Strong));
+  row->addWidget(title);
+  chip(tr("Drop"), tr("Everything rests over its last beat"),
+       [this] { changeLastBar(LastBar::Drop); });
+  chip(tr("Fill"), tr("Snares gather over its last two beats"),
+       [this] { changeLastBar(LastBar::Fill); });
+  chip(tr("Roll"), tr("The busiest high part rolls to the bar line"),
+       [this] { changeLastBar(LastBar::Roll); });
+  chip(tr("Other slices"), tr("Its slices are dealt anew"),
+       [this] { changeLastBar(LastBar::OtherSlice); });
+  chip(tr("Turn one round"), tr("Its last slice is played backwards"),
+       [this] { changeLastBar(LastBar::Reverse); });
+  m_throw = chip(tr("Throw again"), tr("The same change by another throw of the dice"), [this] {
+    ++m_seed;
+    const PatternPtr before = m_before;
+    m_session.edit(tr("Change the last bar"),
+                   withPatternChanged(m_session.project(), before->id,
+                                      [&](Pattern& p) {
+                                        p = withLastBarChanged(m_session.project(), *before, m_way,
+                                                               m_seed);
+                                      }),
+                   QStringLiteral("last bar"));
+    m_after = m_session.projectPtr();
+    refresh();
+  });
+  m_bar = new Slide(tr("Bar"), {1, kMostBars, 1, 1, 0}, QString(), this);
+  m_bar->setFixedWidth(px(72));
+  m_bar->setToolTip(tr("In which bar the chosen part rests"));
+  row->addWidget(m_bar);
+  m_drop = chip(QString(), tr("The chosen part rests for that bar"), [this] { dropPart(); });
+  m_keep = new Slide(tr("Thin to"), {5, 95, 50, 5, 0}, tr("%"), this);
+  m_keep->setFixedWidth(px(92));
+  m_keep->setToolTip(tr("How many hits stay: those on the beats and the hard ones first"));
+  row->addWidget(m_keep);
+  chip(tr("Thin for an intro"), tr("A thinner alternative beside this pattern"),
+       [this] { thin(); });
+  m_figures = new QLabel(this);
+  m_figures->setFont(theme::font(theme::Type::Small));
+  m_figures->setToolTip(
+      tr("How like the bars are to those before them; and how far slices are from "
+         "the order, rhythm, pitch and length of their source: 0 as it was, 1 all "
+         "new"));
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(px(4));
+  column->addLayout(row);
+  column->addWidget(m_figures);
+  column->addStretch(1);
+  refresh();
+}
+
+PatternPtr ChangeLeaf::pattern() const {
+  return findPattern(m_session.project(), m_session.selection().pattern);
+}
+
+void ChangeLeaf::changeLastBar(LastBar way) {
+  const PatternPtr before = pattern();
+  if (!before) return;
+  m_way = way;
+  m_before = before;
+  const Pattern changed = withLastBarChanged(m_session.project(), *before, way, m_seed);
+  if (changed == *before) {
+    emit m_session.message(tr("The last bar has nothing that this could change."), true);
+    return;
+  }
+  m_session.settle();
+  m_session.edit(
+      tr("Change the last bar"),
+      withPatternChanged(m_session.project(), before->id, [&](Pattern& p) { p = changed; }),
+      QStringLiteral("last bar"));
+  m_after = m_session.projectPtr();
+  refresh();
+}
+
+void ChangeLeaf::dropPart() {
+  const Id part = m_ribbons.currentPart();
+  m_session.edit(
+      tr("A part rests for a bar"),
+      withPatternChanged(m_session.project(), m_session.selection().pattern, [&](Pattern& p) {
+        p = withPartDropped(std::move(p), part, int(m_bar->value()) - 1);
+      }));
+}
+
+void ChangeLeaf::thin() {
+  const PatternPtr before = pattern();
+  if (!before) return;
+  Id added = 0;
+  Project next = withAlternative(m_session.project(), before->id, &added);
+  next = withPatternChanged(std::move(next), added, [&](Pattern& p) {
+    p = thinned(m_session.project(), std::move(p), m_keep->value() / 100, m_seed);
+    p.name = before->name + ", thin";
+  });
+  m_session.edit(tr("Thin for an intro"), std::move(next));
+  m_session.selectPattern(added);
+}
+
+void ChangeLeaf::refresh() {
+  const Project& p = m_session.project();
+  const PatternPtr now = pattern();
+  const Part* part = findPart(p, m_ribbons.currentPart());
+  m_throw->setEnabled(m_before && m_after == m_session.projectPtr());
+  m_drop->setText(part ? tr("Rest %1").arg(QString::fromStdString(part->name)) : tr("Rest"));
+  m_drop->setEnabled(part != nullptr);
+  m_drop->updateGeometry();
+  if (!now) return;
+  m_bar->setRange({1, double(now->bars), double(now->bars), 1, 0});
+  QStringList words;
+  if (now->bars > 1)
+    words << tr("The bars are %1 % like those before them")
+                 .arg(samenessOf(barsAlike(p, *now)) * 100, 0, 'f', 0);
+  for (const auto& source : p.sources)
+    if (const Newness newness = newnessOf(p, *now, source->id); newness.slices > 1)
+      words << tr("%1 is %2 new")
+                   .arg(QString::fromStdString(source->name))
+                   .arg(newness.total, 0, 'f', 2);
+  m_figures->setText(words.join(QStringLiteral(" · ")));
+  theme::style(m_figures, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+}
+
+} // namespace tuvvo

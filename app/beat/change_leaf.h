@@ -1,0 +1,41 @@
+// Against sameness: another last bar, a part that rests, a thin intro; and how new the slices are.
+#pragma once
+
+#include "beat/vary.h"
+#include "session/session.h"
+
+#include <QWidget>
+
+class QLabel;
+
+namespace tuvvo {
+
+class Chip;
+class RibbonsView;
+class Slide;
+
+class ChangeLeaf : public QWidget {
+  Q_OBJECT
+public:
+  ChangeLeaf(Session& session, RibbonsView& ribbons, QWidget* parent);
+  void refresh();
+  void changeLastBar(LastBar way);
+  void dropPart();
+  void thin();
+
+private:
+  [[nodiscard]] PatternPtr pattern() const;
+
+  Session& m_session;
+  RibbonsView& m_ribbons;
+  std::uint64_t m_seed = 1;
+  LastBar m_way = LastBar::Drop;
+  /// The change that was made last, as it stood before and after: another throw makes it anew.
+  PatternPtr m_before;
+  ProjectPtr m_after;
+  Chip *m_throw, *m_drop;
+  Slide *m_bar, *m_keep;
+  QLabel* m_figures;
+};
+
+} // namespace tuvvo

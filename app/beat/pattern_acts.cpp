@@ -1,0 +1,166 @@
+// What is done with whole patterns: new ones, halves, joins, files, text.
+#include "beat/beat_stage.h"
+#include "beat/pattern_edits.h"
+#include "beat/ribbons_view.h"
+#include "formats/pattern_text.h"
+#include "formats/smf_beat.h"
+#include "model/edits.h"
+#include "play/print.h"
+
+#include <QClipboard>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QGuiApplication>
+
+namespace tuvvo {
+
+void BeatStage::changePattern(const QString& name, const std::function<void(Pattern&)>& change) {
+  m_session.edit(name,
+                 withPatternChanged(m_session.project(), m_session.selection().pattern, change));
+}
+
+void BeatStage::addPattern(bool copy) {
+  Pattern pattern;
+  if (const PatternPtr now = findPattern(m_session.project(), m_session.selection().pattern)) {
+    if (copy) pattern = *now;
+    pattern.meter = now->meter;
+  }
+  pattern.family = 0;
+  pattern.name = copy ? pattern.name + " 2"
+                      : std::string(1, char('A' + int(m_session.project().patterns.size()) % 26));
+  Id added = 0;
+  m_session.edit(copy ? tr("Copy a pattern") : tr("New pattern"),
+                 withPattern(m_session.project(), pattern, &added));
+  m_session.selectPattern(added);
+}
+
+void BeatStage::addAlternative() {
+  Id added = 0;
+  m_session.edit(tr("Alternative of a pattern"),
+                 withAlternative(m_session.project(), m_session.selection().pattern, &added));
+  m_session.selectPattern(added);
+}
+
+void BeatStage::doubleLength() {
+  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  if (!pattern) return;
+  if (pattern->bars * 2 > kMostBars)
+    return emit m_session.message(tr("A pattern has at most %1 bars.").arg(kMostBars), false);
+  changePattern(tr("Double the pattern"),
+                [](Pattern& p) { p = withBars(std::move(p), p.bars * 2); });
+}
+
+void BeatStage::splitAtCursor() {
+  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  if (!pattern) return;
+  const int bar = int(m_ribbons->cursor().value / barOf(pattern->meter).value);
+  if (bar < 1 || bar >= pattern->bars)
+    return emit m_session.message(
+        tr("Put the cursor into the bar that the second half begins with."), false);
+  Pattern first = barsOf(*pattern, 0, bar), second = barsOf(*pattern, bar, pattern->bars - bar);
+  first.name += " a";
+  second.name += " b";
+  first.family = second.family = 0;
+  Id added = 0;
+  Project next = withPattern(m_session.project(), std::move(first), &added);
+  m_session.edit(tr("Split a pattern"), withPattern(std::move(next), std::move(second)));
+  m_session.selectPattern(added);
+  emit m_session.message(tr("Both halves are patterns of their own; this one stays as it was."),
+                         false);
+}
+
+void BeatStage::joinWithNext() {
+  const auto& all = m_session.project().patterns;
+  const auto found = std::find_if(all.begin(), all.end(), [&](const PatternPtr& p) {
+    return p->id == m_session.selection().pattern;
+  });
+  if (found == all.end() || std::next(found) == all.end())
+    return emit m_session.message(tr("No pattern comes after this one."), false);
+  const Pattern &first = **found, &second = **std::next(found);
+  Pattern both = joined(m_session.project(), first, second);
+  both.name = first.name + " + " + second.name;
+  both.family = 0;
+  Id added = 0;
+  m_session.edit(tr("Join two patterns"),
+                 withPattern(m_session.project(), std::move(both), &added));
+  m_session.selectPattern(added);
+}
+
+void BeatStage::askForMidi(bool write) {
+  const QString kinds = tr("MIDI files (*.mid *.midi)");
+  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  const QString path =
+      write ? QFileDialog::getSaveFileName(
+                  this, tr("Write the pattern as a MIDI file"),
+                  QString::fromStdString(fileNameOf(pattern ? pattern->name : "pattern")) +
+                      QStringLiteral(".mid"),
+                  kinds)
+            : QFileDialog::getOpenFileName(this, tr("Read a MIDI file"), QString(), kinds);
+  if (!path.isEmpty()) write ? writeMidi(path) : readMidi(path);
+}
+
+void BeatStage::readMidi(const QString& path) {
+  SmfReading reading;
+  reading.tones = m_session.selection().key;
+  if (m_ribbons->grid() > 0) reading.perBeat = m_ribbons->grid();
+  const auto read = readSmfBeat(path.toStdString(), m_session.project(),
+                                QFileInfo(path).completeBaseName().toStdString(), reading);
+  if (!read) {
+    emit m_session.message(QString::fromStdString(read.error().text()), true);
+    return;
+  }
+  Id added = 0;
+  m_session.edit(tr("Read a MIDI file"), withPattern(m_session.project(), read->pattern, &added));
+  m_session.selectPattern(added);
+  QString said = tr("Read as a pattern. The file is at %1 BPM.").arg(read->tempo.value, 0, 'g', 5);
+  for (const auto& warning : read->warnings)
+    said += QLatin1Char(' ') + QString::fromStdString(warning);
+  emit m_session.message(said, !read->warnings.empty());
+}
+
+void BeatStage::writeMidi(const QString& path) {
+  const auto written = writeSmf(compilePattern(m_session.project(), m_session.selection().pattern),
+                                m_session.project(), false, path.toStdString());
+  emit m_session.message(written ? tr("Written: %1").arg(path)
+                                 : QString::fromStdString(written.error().text()),
+                         !written);
+}
+
+void BeatStage::setMeter(const QString& name) {
+  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  const auto meter = meterFromName(name.toStdString());
+  if (!meter) {
+    emit m_session.message(tr("“%1” is no meter. Write beats and note, such as 7/8.").arg(name),
+                           true);
+    refresh();
+  } else if (pattern && *meter != pattern->meter) {
+    changePattern(tr("Meter of the pattern"),
+                  [&](Pattern& p) { p = withMeter(std::move(p), *meter); });
+  }
+}
+
+void BeatStage::copyAsText() {
+  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  if (!pattern) return;
+  QGuiApplication::clipboard()->setText(
+      QString::fromStdString(patternText(m_session.project(), *pattern)));
+  emit m_session.message(tr("The pattern is on the clipboard as text."), false);
+}
+
+void BeatStage::pasteAsText() {
+  const auto read =
+      patternFromText(m_session.project(), QGuiApplication::clipboard()->text().toStdString());
+  if (!read) {
+    emit m_session.message(QString::fromStdString(read.error().text()), true);
+    return;
+  }
+  Id added = 0;
+  m_session.edit(tr("Paste a pattern"), withPattern(read->project, read->pattern, &added));
+  m_session.selectPattern(added);
+  QString said;
+  for (const auto& warning : read->warnings)
+    said += QString::fromStdString(warning) + QLatin1Char(' ');
+  if (!said.isEmpty()) emit m_session.message(said.trimmed(), true);
+}
+
+} // namespace tuvvo

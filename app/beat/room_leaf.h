@@ -1,0 +1,54 @@
+// Room: the kick against the bass as they sound, what to do about it, and who plays when.
+#pragma once
+
+#include "notes/room.h"
+#include "session/session.h"
+
+#include <QWidget>
+
+class QLabel;
+
+namespace tuvvo {
+
+class Chip;
+class RolesView;
+class Slide;
+
+class RoomLeaf : public QWidget {
+  Q_OBJECT
+public:
+  RoomLeaf(Session& session, QWidget* parent);
+  void refresh();
+
+private:
+  void compare();
+
+  Session& m_session;
+  std::optional<Room> m_room;
+  Key m_heardKey; ///< the kick as it was listened to
+  LowSound m_heard;
+  QLabel* m_figures;
+  std::vector<Chip*> m_answers;
+  Slide *m_depth, *m_back;
+  RolesView* m_roles;
+};
+
+/// Parts by role over the pattern's time: four rows, full where something plays.
+class RolesView : public QWidget {
+  Q_OBJECT
+public:
+  RolesView(Session& session, QWidget* parent);
+  /// Share of a beat's time in which a role sounds, by role (as rows of the deck) and beat.
+  [[nodiscard]] const std::array<std::vector<double>, 4>& busy() const { return m_busy; }
+  void refresh();
+
+protected:
+  void paintEvent(QPaintEvent*) override;
+
+private:
+  Session& m_session;
+  std::array<std::vector<double>, 4> m_busy;
+  int m_perBar = 4;
+};
+
+} // namespace tuvvo

@@ -1,0 +1,332 @@
+#include "beat/tones_leaf.h"
+
+#include "beat/hand.h"
+#include "beat/ribbons_view.h"
+#include "model/edits.h"
+#include "theme/theme.h"
+#include "tones/theory.h"
+#include "widgets/chip.h"
+#include "widgets/combo.h"
+#include "widgets/flow_row.h"
+#include "widgets/slide.h"
+
+#include <QLabel>
+#include <QLineEdit>
+#include <QVBoxLayout>
+
+namespace tuvvo {
+
+using theme::px;
+
+namespace {
+
+constexpr double kInTune = 2; ///< cents
+
+/// The key that plays bass: gated, with the lowest note, on the Floor row.
+Id usualBass(const Project& project) {
+  Id best = 0;
+  double lowest = 1e9;
+  for (const auto& key : project.keys) {
+    const double root = rootOf(project, key).value;
+    if (key.row != Row::Floor || !key.gate || root <= 0 || root >= lowest) continue;
+    lowest = root;
+    best = key.id;
+  }
+  return best;
+}
+
+} // namespace
+
+TonesLeaf::TonesLeaf(Session& session, RibbonsView& ribbons, PinChoice& choice, QWidget* parent)
+    : QWidget(parent), m_session(session), m_ribbons(ribbons), m_choice(choice) {
+  makeRows();
+  connect(&choice, &PinChoice::changed, this, &TonesLeaf::refresh);
+  refresh();
+}
+
+void TonesLeaf::makeRows() {
+  const auto combo = [&](const QString& name, const QString& tip, const QStringList& items,
+                         int width) {
+    auto* made = new Combo(name, tip, this);
+    made->addItems(items);
+    made->setFixedWidth(px(width));
+    return made;
+  };
+  const auto slide = [&](const QString& label, Slide::Range range, const QString& unit,
+                         const QString& tip, auto set) {
+    auto* made = new Slide(label, range, unit, this);
+    made->setFixedWidth(px(92));
+    made->setToolTip(tip);
+    connect(made, &Slide::changed, this, [this, set](double v, bool settled) {
+      set(v);
+      relay();
+      if (settled) m_session.settle();
+    });
+    return made;
+  };
+  const auto chip = [&](const QString& text, const QString& tip, auto run) {
+    auto* made = new Chip(text, tip, this);
+    connect(made, &QAbstractButton::clicked, this, run);
+    return made;
+  };
+  const auto noteName = [this](double v) {
+    return QString::fromStdString(speltNote(int(v), m_session.project().key));
+  };
+  m_keys = combo(tr("Played by"), tr("The key that plays the bass or the chords"), {}, 118);
+  connect(m_keys, &QComboBox::activated, this, [this](int at) {
+    m_key = Id(m_keys->itemData(at).toUInt());
+    openRibbon();
+    refresh();
+  });
+  m_note = new QLabel(this);
+  m_note->setFont(theme::font(theme::Type::Small));
+  m_tune = chip(
+      tr("Tune it"), tr("Tunes the key by cents, so that what is written is what sounds"),
+      [this] { m_session.edit(tr("Tune a key"), withNoteTuned(m_session.project(), keyInUse())); });
+  m_tones = combo(
+      tr("Bass notes"), tr("Which notes of the chords the bass plays"),
+      {tr("roots"), tr("roots and fifths"), tr("roots and octaves"), tr("approach notes")}, 132);
+  connect(m_tones, &QComboBox::activated, this, [this](int at) {
+    m_bass.tones = BassPlan::Tones(at);
+    relay();
+  });
+  m_rhythm =
+      combo(tr("Bass rhythm"), tr("When the bass plays"),
+            {tr("with the kick"), tr("before the kick"), tr("on the ones"), tr("answering")}, 126);
+  connect(m_rhythm, &QComboBox::activated, this, [this](int at) {
+    m_bass.rhythm = BassPlan::Rhythm(at);
+    relay();
+  });
+  m_lowest = slide(tr("Register from"), {12, 60, 28, 1, 0}, QString(),
+                   tr("Roots lie in the octave from this note on"),
+                   [this](double v) { m_bass.lowest = int(v); });
+  m_lowest->setFormat(noteName);
+  m_length =
+      slide(tr("Held for"), {10, 120, 90, 1, 0}, tr("%"),
+            tr("How much of the way to the next note one sounds; over 100 it glides into it"),
+            [this](double v) { m_bass.length = v / 100; });
+  m_inversion = combo(
+      tr("Inversion"), tr("Which of the chord's tones is the lowest"),
+      {tr("on the root"), tr("1st inversion"), tr("2nd inversion"), tr("3rd inversion")}, 112);
+  connect(m_inversion, &QComboBox::activated, this, [this](int at) {
+    m_chords.inversion = at;
+    relay();
+  });
+  m_chordLowest =
+      slide(tr("Chords from"), {24, 84, 52, 1, 0}, QString(),
+            tr("No note of a chord is below this"), [this](double v) { m_chords.lowest = int(v); });
+  m_chordLowest->setFormat(noteName);
+  m_strum = slide(tr("Strum"), {-60, 60, 0, 1, 0}, tr("ms"),
+                  tr("From one note of a chord to the next; negative from the top"),
+                  [this](double v) { m_chords.strum = Milliseconds(v); });
+  m_chord = combo(
+      tr("Chord at the cursor"),
+      tr("Another chord at the cursor: choose one of the key, or type any (F#m7, Gsus4)"), {}, 100);
+  m_chord->setEditable(true);
+  m_chord->setInsertPolicy(QComboBox::NoInsert);
+  m_chord->setCompleter(nullptr);
+  m_chord->lineEdit()->setFocusPolicy(Qt::ClickFocus);
+  connect(m_chord, &QComboBox::activated, this,
+          [this](int at) { nameChord(m_chord->itemData(at).toString()); });
+  connect(m_chord->lineEdit(), &QLineEdit::returnPressed, this,
+          [this] { nameChord(m_chord->lineEdit()->text().trimmed()); });
+  auto* bass = new FlowRow(px(6));
+  for (QWidget* w : std::initializer_list<QWidget*>{m_keys, m_tones, m_rhythm, m_lowest, m_length})
+    bass->addWidget(w);
+  bass->addWidget(chip(tr("Follow the chords"),
+                       tr("Lays a bass that follows the chords; until it is touched, other figures "
+                          "lay it anew"),
+                       [this] { layBass(); }));
+  bass->addWidget(m_tune);
+  bass->addWidget(m_note);
+  auto* chords = new FlowRow(px(6));
+  chords->addWidget(m_chord);
+  chords->addWidget(chip(tr("Lower"), tr("The chord at the cursor a step of the key lower"),
+                         [this] { stepChord(-1); }));
+  chords->addWidget(chip(tr("Higher"), tr("The chord at the cursor a step of the key higher"),
+                         [this] { stepChord(1); }));
+  m_heard = chip(tr("Chords as heard"), tr("Takes the written chords away"), [this] {
+    m_session.edit(tr("Chords as heard"),
+                   withPatternChanged(m_session.project(), m_session.selection().pattern,
+                                      [](Pattern& p) { p.chords.clear(); }));
+  });
+  chords->addWidget(m_heard);
+  m_fit = chip(tr("Move to the chord"),
+               tr("The chosen pins go to the nearest tones of their chords"), [this] {
+                 const Project& p = m_session.project();
+                 m_choice.change(tr("Move to the chord"), [&](Pin& pin) {
+                   const int note = noteOf(p, pin);
+                   if (const ChordSpan* span = chordAt(m_ribbons.chords(), pin.at))
+                     pin.tune.value += nearestTone(span->chord, note) - note;
+                 });
+                 m_session.settle();
+               });
+  chords->addWidget(m_fit);
+  for (QWidget* w : std::initializer_list<QWidget*>{m_inversion, m_chordLowest, m_strum})
+    chords->addWidget(w);
+  chords->addWidget(
+      chip(tr("Play the chords"),
+           tr("Every chord of the pattern on this key, which then plays many notes at "
+              "once"),
+           [this] { playChords(); }));
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(px(4));
+  column->addLayout(bass);
+  column->addLayout(chords);
+  column->addStretch(1);
+}
+
+PatternPtr TonesLeaf::pattern() const {
+  return findPattern(m_session.project(), m_session.selection().pattern);
+}
+
+Id TonesLeaf::keyInUse() const {
+  return findKey(m_session.project(), m_key) ? m_key : usualBass(m_session.project());
+}
+
+void TonesLeaf::openRibbon() {
+  if (const Key* key = findKey(m_session.project(), keyInUse())) {
+    m_ribbons.showPart(key->part);
+    m_ribbons.setOpen(key->part, true);
+    refresh();
+  }
+}
+
+void TonesLeaf::lay(const QString& name, const Result<Pattern>& made) {
+  if (!made) {
+    emit m_session.message(QString::fromStdString(made.error().text()), true);
+    return;
+  }
+  Project next = m_session.project();
+  if (m_laid == Laid::Chords) // one at a time would leave a chord's last note
+    next = withKeyChanged(std::move(next), keyInUse(), [](Key& key) {
+      key.mono = false;
+      key.choke = 0;
+    });
+  m_session.edit(name,
+                 withPatternChanged(std::move(next), m_session.selection().pattern,
+                                    [&](Pattern& p) { p = *made; }),
+                 name);
+  m_laidStep = m_session.projectPtr();
+  openRibbon();
+}
+
+void TonesLeaf::layBass() {
+  const PatternPtr now = pattern();
+  if (!now) return;
+  m_bass.key = keyInUse();
+  m_laid = Laid::Bass;
+  lay(tr("A bass that follows"), withBass(m_session.project(), *now, m_bass));
+}
+
+void TonesLeaf::playChords() {
+  const PatternPtr now = pattern();
+  if (!now) return;
+  m_chords.key = keyInUse();
+  m_laid = Laid::Chords;
+  lay(tr("Play the chords"), withChordsPlayed(m_session.project(), *now, m_chords));
+}
+
+/// Lays what was laid last by the new figures, while nothing else was done since.
+void TonesLeaf::relay() {
+  if (m_laidStep != m_session.projectPtr()) return;
+  if (m_laid == Laid::Bass) layBass();
+  if (m_laid == Laid::Chords) playChords();
+}
+
+void TonesLeaf::nameChord(const QString& name) {
+  const auto chord = chordFromName(name.toStdString());
+  if (!chord) {
+    emit m_session.message(
+        tr("“%1” is no chord. Write a root and m, dim, sus2, sus4, 7, m7 or maj7.").arg(name),
+        true);
+    fillChords();
+    return;
+  }
+  m_session.edit(
+      tr("Write a chord"),
+      withPatternChanged(m_session.project(), m_session.selection().pattern, [&](Pattern& p) {
+        p = withChord(m_session.project(), std::move(p), m_ribbons.cursor(), name.toStdString());
+      }));
+}
+
+/// To the chord on the next degree of the key.
+void TonesLeaf::stepChord(int steps) {
+  const auto& key = m_session.project().key;
+  const ChordSpan* span = chordAt(m_ribbons.chords(), m_ribbons.cursor());
+  if (!key || !span) {
+    emit m_session.message(tr("A step needs a chord at the cursor and a key of the beat."), true);
+    return;
+  }
+  const auto degrees = chordsIn(*key, span->chord.kind->steps[3] >= 0);
+  std::size_t nearest = 0; // the degree at or next below it
+  int least = 12;
+  for (std::size_t i = 0; i < degrees.size(); ++i)
+    if (const int above = (span->chord.root - degrees[i].root + 12) % 12; above < least) {
+      least = above;
+      nearest = i;
+    }
+  // From between two degrees a step down goes to the one below.
+  const auto count = int(degrees.size());
+  const int to = int(nearest) + (least > 0 && steps < 0 ? steps + 1 : steps);
+  nameChord(QString::fromStdString(spelt(degrees[std::size_t((to % count + count) % count)], key)));
+}
+
+void TonesLeaf::fillKeys() {
+  const Project& p = m_session.project();
+  const Id now = keyInUse();
+  m_keys->clear();
+  for (const auto& key : p.keys) {
+    if (rootOf(p, key).value <= 0 || key.sound.cut != 0) continue;
+    m_keys->addItem(QString::fromStdString(nameOf(p, key)), uint(key.id));
+    if (key.id == now) m_keys->setCurrentIndex(m_keys->count() - 1);
+  }
+  const Key* key = findKey(p, now);
+  QString words = tr("No key here has a single note: put a bass on the deck first.");
+  bool off = false;
+  if (key) {
+    const Hertz root = rootOf(p, *key);
+    const double note = midiNoteOf(root), cents = (note - std::round(note)) * 100;
+    off = std::abs(cents) >= kInTune;
+    words = off ? tr("sounds %1 %2%3 ct")
+                      .arg(QString::fromStdString(speltNote(int(std::lround(note)), p.key)))
+                      .arg(cents < 0 ? QStringLiteral("−") : QStringLiteral("+"))
+                      .arg(std::abs(cents), 0, 'f', 0)
+                : tr("sounds %1, in tune")
+                      .arg(QString::fromStdString(speltNote(int(std::lround(note)), p.key)));
+  }
+  m_note->setText(words);
+  theme::style(m_note, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+  m_tune->setEnabled(off);
+}
+
+void TonesLeaf::fillChords() {
+  const auto& key = m_session.project().key;
+  const ChordSpan* span = chordAt(m_ribbons.chords(), m_ribbons.cursor());
+  m_chord->clear();
+  if (key)
+    for (const auto& chord : chordsIn(*key)) {
+      const QString name = QString::fromStdString(spelt(chord, key));
+      m_chord->addItem(tr("%1   %2").arg(name, QString::fromStdString(romanOf(chord, *key))), name);
+    }
+  m_chord->setEditText(span ? QString::fromStdString(spelt(span->chord, key)) : QString());
+  m_chord->lineEdit()->setPlaceholderText(tr("no chord"));
+}
+
+void TonesLeaf::refresh() {
+  fillKeys();
+  if (!m_chord->lineEdit()->hasFocus()) fillChords();
+  const PatternPtr now = pattern();
+  m_heard->setEnabled(now && !now->chords.empty());
+  m_fit->setEnabled(!m_choice.empty() && !m_ribbons.chords().empty());
+  m_tones->setCurrentIndex(int(m_bass.tones));
+  m_rhythm->setCurrentIndex(int(m_bass.rhythm));
+  m_lowest->setValue(m_bass.lowest);
+  m_length->setValue(m_bass.length * 100);
+  m_inversion->setCurrentIndex(m_chords.inversion);
+  m_chordLowest->setValue(m_chords.lowest);
+  m_strum->setValue(m_chords.strum.value);
+}
+
+} // namespace tuvvo

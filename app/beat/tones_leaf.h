@@ -1,0 +1,55 @@
+// A bass that follows the chords, chords by name, and the chords themselves.
+#pragma once
+
+#include "beat/pin_choice.h"
+#include "tones/bass_line.h"
+
+#include <QWidget>
+
+class QComboBox;
+class QLabel;
+
+namespace tuvvo {
+
+class Chip;
+class RibbonsView;
+class Slide;
+
+class TonesLeaf : public QWidget {
+  Q_OBJECT
+public:
+  TonesLeaf(Session& session, RibbonsView& ribbons, PinChoice& choice, QWidget* parent);
+  void refresh();
+  /// Opens the ribbon of what plays here.
+  void openRibbon();
+  void layBass();
+  void playChords();
+  /// Calls the chord at the cursor by another name.
+  void nameChord(const QString& name);
+
+private:
+  void makeRows();
+  void fillKeys();
+  void fillChords();
+  void lay(const QString& name, const Result<Pattern>& made);
+  void relay();
+  void stepChord(int steps);
+  [[nodiscard]] PatternPtr pattern() const;
+  [[nodiscard]] Id keyInUse() const;
+
+  Session& m_session;
+  RibbonsView& m_ribbons;
+  PinChoice& m_choice;
+  Id m_key = 0; ///< chosen by hand; 0: the deck's bass
+  BassPlan m_bass;
+  ChordPlan m_chords;
+  /// What was laid last and not touched since: other figures lay it anew.
+  enum class Laid { Nothing, Bass, Chords } m_laid = Laid::Nothing;
+  ProjectPtr m_laidStep;
+  QComboBox *m_keys, *m_tones, *m_rhythm, *m_inversion, *m_chord;
+  Slide *m_lowest, *m_length, *m_chordLowest, *m_strum;
+  Chip *m_tune, *m_heard, *m_fit;
+  QLabel* m_note;
+};
+
+} // namespace tuvvo

@@ -1,0 +1,25 @@
+// From what a break plays to pins. Inner part of beat/.
+#pragma once
+
+#include "beat/read_break.h"
+
+#include <functional>
+
+namespace tuvvo {
+
+/// What plays one hit of a reading; key 0 leaves it out.
+struct KeyHit {
+  Id key = 0;
+  double velocity = 0.8;
+};
+
+/// One pin a hit, at the beat's tempo (half and double folded in), on sixteenths, or on thirds of a
+/// beat where hits agree with those clearly better; what is off the line is lean. Without a name.
+[[nodiscard]] Pattern breakPattern(const Project& project, const Source& source,
+                                   const BreakReading& reading,
+                                   const std::function<KeyHit(const ReadHit&)>& playedBy);
+
+/// Adds a pattern, or writes the one of its name anew. A pattern without pins is not added: 0.
+[[nodiscard]] Project withPatternNamed(Project project, Pattern pattern, Id* id);
+
+} // namespace tuvvo

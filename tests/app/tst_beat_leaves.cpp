@@ -1,0 +1,393 @@
+// What is worked out from sounds on the Beat stage of the real window: a break read and corrected, rebuilt,
+// followed; a bass under the chords; the last bar; the low end; and the whole way from a break to a beat.
+#include "app/demo_window.h"
+#include "beat/break_leaf.h"
+#include "beat/break_view.h"
+#include "beat/pin_choice.h"
+#include "beat/room_leaf.h"
+#include "beat/sameness.h"
+#include "play/print.h"
+#include "tones/theory.h"
+
+#include <QClipboard>
+#include <QElapsedTimer>
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+class TestBeatLeaves : public QObject, DemoWindow {
+  Q_OBJECT
+
+  BeatStage& stage() { return static_cast<BeatStage&>(m_window->view(Stage::Beat)); }
+  RibbonsView& ribbons() { return stage().ribbons(); }
+  PinChoice& choice() { return stage().choice(); }
+  BreakView& breakView() { return stage().breakLeaf().view(); }
+  PatternPtr pattern() { return findPattern(project(), m_session->selection().pattern); }
+  Id keyNamed(const std::string& name) {
+    for (const auto& key : project().keys)
+      if (nameOf(project(), key) == name) return key.id;
+    qFatal("no key %s", name.c_str());
+  }
+  Id partOf(const std::string& key) { return findKey(project(), keyNamed(key))->part; }
+  void key(QWidget& widget, Qt::Key which, Qt::KeyboardModifiers with = {}) {
+    QTest::keyClick(&widget, which, with);
+    QCoreApplication::processEvents();
+  }
+  QString said() const { return m_said.value(m_said.size() - 1); }
+  BreakReading reading() {
+    return *readBreak(*findSource(project(), sourceNamed("pier nine break")));
+  }
+  std::size_t countOf(HitClass hit) {
+    const auto read = reading();
+    return std::size_t(std::count_if(read.hits.begin(), read.hits.end(),
+                                     [hit](const ReadHit& each) { return each.hit == hit; }));
+  }
+  /// A hit is dragged to another row with the mouse.
+  void drag(const ReadHit& hit, HitClass to) {
+    const QPoint from = breakView().placeOf(hit).toPoint();
+    const QPoint until(from.x(), int(breakView().rowOf(to).center().y()));
+    QTest::mousePress(&breakView(), Qt::LeftButton, {}, from);
+    QTest::mouseMove(&breakView(), until);
+    QTest::mouseRelease(&breakView(), Qt::LeftButton, {}, until);
+    QCoreApplication::processEvents();
+  }
+  SoundPtr printed() {
+    m_session->waitForBakes();
+    JobContext job;
+    return *print(compilePattern(project(), pattern()->id), {}, job);
+  }
+  QStringList m_said;
+
+private slots:
+  void initTestCase() { prepare(); }
+  void init() {
+    QVERIFY(openDemo());
+    m_said.clear();
+    connect(m_session.get(), &Session::message, this,
+            [this](const QString& text, bool) { m_said << text; });
+    m_window->showStage(Stage::Beat);
+    for (const auto& each : project().patterns)
+      if (each->name == "Crossing") m_session->selectPattern(each->id);
+    QCoreApplication::processEvents();
+  }
+  void cleanup() { closeDemo(); }
+
+  void aHitIsCorrectedWithOneGestureAndThoseLikeItAfterIt() {
+    stage().openLeaf(BeatStage::Break);
+    QCoreApplication::processEvents();
+    const auto read = reading();
+    const auto hat = std::find_if(read.hits.begin(), read.hits.end(), [](const ReadHit& hit) {
+      return hit.hit == HitClass::Hat && hit.alone;
+    });
+    QVERIFY(hat != read.hits.end());
+    const auto hats = countOf(HitClass::Hat), others = countOf(HitClass::Other);
+    const auto steps = m_session->history().place();
+    drag(*hat, HitClass::Other);
+    QCOMPARE(m_session->history().place(), steps + 1);
+    QCOMPARE(countOf(HitClass::Hat), hats - 1);
+    QCOMPARE(countOf(HitClass::Other), others + 1);
+    QVERIFY(breakView().chosen() && breakView().chosen()->sure);
+    Chip* alike = nullptr;
+    for (auto* each : stage().findChildren<Chip*>())
+      if (each->isVisible() && each->text().endsWith("move them too")) alike = each;
+    QVERIFY(alike);
+    const auto many = alike->text().section(' ', 0, 0).toUInt();
+    QVERIFY(many > 0);
+    press(alike);
+    QCOMPARE(countOf(HitClass::Hat), hats - 1 - many);
+    m_session->undo();
+    m_session->undo();
+    QCOMPARE(countOf(HitClass::Hat), hats);
+  }
+
+  void unsureHitsAreFoundAndSaidRightByKeys() {
+    stage().openLeaf(BeatStage::Break);
+    const auto unsure = [&] {
+      const auto read = reading();
+      return std::count_if(read.hits.begin(), read.hits.end(),
+                           [](const ReadHit& hit) { return !hit.sure; });
+    };
+    const auto before = unsure();
+    QVERIFY(before > 0);
+    press(chip(stage(), "Next unsure"));
+    QVERIFY(breakView().chosen() && !breakView().chosen()->sure);
+    breakView().setFocus();
+    key(breakView(), Qt::Key_Return);
+    QVERIFY(breakView().chosen()->sure);
+    QVERIFY(unsure() < before);
+    const Seconds at = breakView().chosen()->at;
+    const HitClass was = breakView().chosen()->hit;
+    key(breakView(), was == HitClass::Other ? Qt::Key_Up : Qt::Key_Down);
+    QVERIFY(breakView().chosen()->hit != was);
+    QCOMPARE(breakView().chosen()->at, at);
+    key(breakView(), Qt::Key_Right);
+    QVERIFY(breakView().chosen()->at >= at);
+  }
+
+  void aBreakIsPlayedWithKeysThatAreChosen() {
+    stage().openLeaf(BeatStage::Break);
+    auto* snare = named<QComboBox>(stage(), "Key for snare");
+    snare->setCurrentIndex(snare->findText("clap"));
+    emit snare->activated(snare->currentIndex());
+    press(chip(stage(), "Play it with these"));
+    QCOMPARE(QString::fromStdString(pattern()->name), QString("pier nine break, played"));
+    QCOMPARE(findLane(*pattern(), partOf("clap"))->pins.size(), countOf(HitClass::Snare));
+    QVERIFY(!findLane(*pattern(), partOf("snare")));
+    // Drums of another pattern follow it.
+    m_session->selectPattern(project().patterns.front()->id);
+    press(chip(stage(), "Drums follow it"));
+    QVERIFY(findLane(*pattern(), partOf("shaker"))->feel.groove != 0);
+  }
+
+  void theBassIsLaidAndLaidAnewUntilItIsTouched() {
+    stage().openLeaf(BeatStage::Tones);
+    QCoreApplication::processEvents();
+    QVERIFY(ribbons().isOpen(partOf("bass")));
+    QVERIFY(!ribbons().chords().empty());
+    press(chip(stage(), "Follow the chords"));
+    const auto pins = [&] { return findLane(*pattern(), partOf("bass"))->pins; };
+    const auto first = pins();
+    QVERIFY(!first.empty());
+    const auto spans = ribbons().chords();
+    for (const auto& pin : first)
+      QVERIFY(hasTone(chordAt(spans, pin.at + Beats(kTicksPerBeat / 16))->chord,
+                      noteOf(project(), pin)));
+    const auto steps = m_session->history().place();
+    emit slide(stage(), "Register from")->changed(40, true);
+    QVERIFY(pins() != first);
+    for (const auto& pin : pins()) QVERIFY(noteOf(project(), pin) >= 40);
+    emit named<QComboBox>(stage(), "Bass rhythm")->activated(2); // on the ones
+    QVERIFY(pins().size() != first.size());
+    QVERIFY(m_session->history().place() <= steps + 1); // one step while figures move
+    // Touched, it stays.
+    choice().chooseOne(partOf("bass"), pins().front());
+    choice().change("Tune a pin", [](Pin& pin) { pin.tune.value += 1; });
+    const auto touched = pins();
+    emit slide(stage(), "Register from")->changed(28, true);
+    QVERIFY(pins() == touched);
+  }
+
+  void chordsAreWrittenMovedAndPlayed() {
+    stage().openLeaf(BeatStage::Tones);
+    auto* name = named<QComboBox>(stage(), "Chord at the cursor");
+    QVERIFY(m_session->project().key == keyFromName("Bm"));
+    name->lineEdit()->setText("Em7");
+    QTest::keyClick(name->lineEdit(), Qt::Key_Return);
+    QCoreApplication::processEvents();
+    QVERIFY(!pattern()->chords.empty());
+    QCOMPARE(pattern()->chords.front().name, std::string("Em7"));
+    press(chip(stage(), "Higher"));
+    QCOMPARE(pattern()->chords.front().name, std::string("F#m7"));
+    press(chip(stage(), "Lower"));
+    press(chip(stage(), "Lower"));
+    QCOMPARE(pattern()->chords.front().name, std::string("Dmaj7"));
+    name->lineEdit()->setText("H");
+    QTest::keyClick(name->lineEdit(), Qt::Key_Return);
+    QVERIFY(said().contains("is no chord"));
+    // The bass's notes under it that do not belong go to its nearest tones.
+    choice().chooseAll(partOf("bass"));
+    press(chip(stage(), "Move to the chord"));
+    for (const auto& pin : findLane(*pattern(), partOf("bass"))->pins)
+      QVERIFY(hasTone(chordAt(ribbons().chords(), pin.at)->chord, noteOf(project(), pin)));
+    emit named<QComboBox>(stage(), "Inversion")->activated(1);
+    press(chip(stage(), "Play the chords"));
+    QVERIFY(!findKey(project(), keyNamed("bass"))->mono); // it plays many at once now
+    QVERIFY(findLane(*pattern(), partOf("bass"))->pins.size() >= 3 * pattern()->chords.size());
+    press(chip(stage(), "Chords as heard"));
+    QVERIFY(pattern()->chords.empty());
+  }
+
+  void anOpenRibbonTakesNotesWhereTheyAreClicked() {
+    stage().openLeaf(BeatStage::Tones);
+    QCoreApplication::processEvents();
+    ribbons().setOpen(partOf("bass"), false);
+    QCoreApplication::processEvents();
+    command(stage(), "Open the part's pitch ribbon, or close it");
+    QVERIFY(ribbons().isOpen(partOf("bass")));
+    QSignalSpy sight(&ribbons(), &RibbonsView::wantsSight);
+    ribbons().showPart(partOf("bass"));
+    QCoreApplication::processEvents();
+    QCOMPARE(sight.count(), 1);
+    const QRect box = sight.first().first().toRect();
+    const auto before = findLane(*pattern(), partOf("bass"))->pins.size();
+    // The middle of the top row, where nothing is; then it is dragged down by rows.
+    const QPoint top(int(ribbons().xOf(9.5)), box.top() + theme::px(21));
+    QTest::mouseClick(&ribbons(), Qt::LeftButton, {}, top);
+    QCoreApplication::processEvents();
+    QCOMPARE(findLane(*pattern(), partOf("bass"))->pins.size(), before + 1);
+    const int high = noteOf(project(), choice().first());
+    QTest::mousePress(&ribbons(), Qt::LeftButton, {}, top);
+    QTest::mouseMove(&ribbons(), top + QPoint(0, 60));
+    QTest::mouseRelease(&ribbons(), Qt::LeftButton, {}, top + QPoint(0, 60));
+    QCoreApplication::processEvents();
+    QVERIFY(noteOf(project(), choice().first()) < high - 2);
+    QTest::mouseDClick(&ribbons(), Qt::LeftButton, {}, QPoint(40, box.top() + 30)); // its name
+    QVERIFY(!ribbons().isOpen(partOf("bass")));
+  }
+
+  void theLastBarIsChangedAndThrownAgain() {
+    stage().openLeaf(BeatStage::Change);
+    const PatternPtr before = pattern();
+    press(chip(stage(), "Fill"));
+    QVERIFY(!(*pattern() == *before));
+    const PatternPtr filled = pattern();
+    bool another = false;
+    for (int i = 0; i < 8 && !another; ++i) {
+      press(chip(stage(), "Throw again"));
+      another = !(*pattern() == *filled);
+    }
+    QVERIFY(another);
+    m_session->undo(); // all throws are one step
+    QVERIFY(*pattern() == *before);
+    const Id hat = partOf("hat");
+    ribbons().showPart(hat);
+    emit slide(stage(), "Bar")->changed(2, true);
+    slide(stage(), "Bar")->setValue(2);
+    press(chip(stage(), "Rest hat"));
+    for (const auto& pin : findLane(*pattern(), hat)->pins)
+      QVERIFY(pin.at < wholeBeats(4) || pin.at >= wholeBeats(8));
+    const auto patterns = project().patterns.size();
+    press(chip(stage(), "Thin for an intro"));
+    QCOMPARE(project().patterns.size(), patterns + 1);
+    QCOMPARE(QString::fromStdString(pattern()->name), QString("Crossing, thin"));
+    QCOMPARE(pattern()->family, project().patterns[2]->family);
+  }
+
+  void theStripSaysHowAlikeBarsAre() {
+    auto* strip = stage().findChild<AlikeStrip*>();
+    QTRY_COMPARE(strip->accessibleDescription().split(' ').size(), pattern()->bars);
+    command(stage(), "Double the pattern");
+    QTRY_COMPARE(strip->accessibleDescription().split(' ').size(), 8);
+    const QStringList letters = strip->accessibleDescription().split(' ');
+    for (int i = 0; i < 4; ++i) QCOMPARE(letters[i], letters[i + 4]);
+    stage().openLeaf(BeatStage::Change);
+    press(chip(stage(), "Drop"));
+    QTRY_VERIFY(strip->accessibleDescription().split(' ')[7] != letters[7]);
+  }
+
+  void theRoomIsMeasuredAndAnswered() {
+    stage().openLeaf(BeatStage::Room);
+    settle();
+    const Id bass = partOf("bass"), kick = partOf("kick");
+    press(chip(stage(), "Duck the bass under it"));
+    QCOMPARE(findPart(project(), bass)->duck.by, kick);
+    QVERIFY(slide(stage(), "Duck by")->value() > 0);
+    emit slide(stage(), "Duck by")->changed(0, true);
+    QCOMPARE(findPart(project(), bass)->duck.by, Id(0));
+    const Semitones tune = findKey(project(), keyNamed("kick"))->tune;
+    const Cents fine = findKey(project(), keyNamed("kick"))->fine;
+    press(chip(stage(), "Tune the kick to the bass"));
+    const Key& tuned = *findKey(project(), keyNamed("kick"));
+    QVERIFY(tuned.tune != tune || tuned.fine != fine);
+    press(chip(stage(), "Shorten the kick"));
+    QCOMPARE(findKey(project(), keyNamed("kick"))->envelope.sustain, 0.0);
+    const auto pins = findLane(*pattern(), bass)->pins;
+    press(chip(stage(), "Move the bass after it"));
+    QVERIFY(findLane(*pattern(), bass)->pins != pins);
+    auto* roles = stage().findChild<RolesView*>();
+    QVERIFY(roles->busy()[std::size_t(Row::Floor)].size() == 16);
+    QVERIFY(roles->busy()[std::size_t(Row::Floor)][0] > 0);
+    // A pattern without either says what is needed, and nothing can be pressed.
+    command(stage(), "New pattern");
+    QVERIFY(!chip(stage(), "Shorten the kick")->isEnabled());
+  }
+
+  void patternsGoThroughTheClipboard() {
+    const PatternPtr before = pattern();
+    command(stage(), "Copy the pattern as text");
+    QVERIFY(QGuiApplication::clipboard()->text().startsWith("Tuvvo pattern\nname \"Crossing\""));
+    command(stage(), "Paste a pattern from text");
+    QVERIFY(pattern()->id != before->id);
+    QCOMPARE(pattern()->bars, before->bars);
+    for (const auto& lane : before->lanes)
+      if (!lane.pins.empty()) {
+        QCOMPARE(findLane(*pattern(), lane.part)->pins.size(), lane.pins.size());
+        QCOMPARE(findLane(*pattern(), lane.part)->feel, lane.feel);
+      }
+    const auto patterns = project().patterns.size();
+    QGuiApplication::clipboard()->setText("a shopping list");
+    command(stage(), "Paste a pattern from text");
+    QVERIFY(said().contains("line 1"));
+    QCOMPARE(project().patterns.size(), patterns);
+  }
+
+  /// From a break and a chordal loop to a beat whose drums are the break's own, whose bass follows
+  /// the chords and whose last bar differs; every step taken back and made again.
+  void fromABreakAndALoopToABeat() {
+    QElapsedTimer clock;
+    clock.start();
+    const ProjectPtr start = m_session->projectPtr();
+    const auto place = m_session->history().place();
+    // Brass slices to be laid over it later.
+    choice().chooseAll(findKey(project(), project().keys.front().id)->part);
+    command(stage(), "Copy pins");
+    // The break is read; two hits are corrected, one by the mouse, one by a key.
+    command(stage(), "Read a break");
+    QCoreApplication::processEvents();
+    const auto read = reading();
+    std::vector<ReadHit> hats;
+    for (const auto& hit : read.hits)
+      if (hit.hit == HitClass::Hat && hit.alone) hats.push_back(hit);
+    QVERIFY(hats.size() > 4);
+    drag(hats[1], HitClass::Other);
+    drag(hats[3], HitClass::Hat); // dropped on its own row nothing happens
+    breakView().setFocus();
+    key(breakView(), Qt::Key_Down); // the chosen hat is a snare
+    QCOMPARE(m_session->history().place(), place + 2);
+    press(chip(stage(), "Rebuild from its own hits"));
+    QCOMPARE(QString::fromStdString(pattern()->name), QString("pier nine break, rebuilt"));
+    const Id rebuilt = pattern()->id;
+    // Hats of the deck over it, with the break's feel.
+    const Id hatPart = partOf("hat");
+    ribbons().showPart(hatPart);
+    ribbons().setFocus();
+    for (int e = 0; e < 8; ++e) {
+      key(ribbons(), Qt::Key_Return);
+      key(ribbons(), Qt::Key_Right);
+      key(ribbons(), Qt::Key_Right);
+    }
+    QCOMPARE(findLane(*pattern(), hatPart)->pins.size(), std::size_t(8));
+    command(stage(), "Feel of the part");
+    auto* feel = named<QComboBox>(stage(), "Feel");
+    const int take = feel->findText("take from pier nine break");
+    QVERIFY(take > 0);
+    emit feel->activated(take);
+    QVERIFY(findLane(*pattern(), hatPart)->feel.groove != 0);
+    // The brass over it, and the bass under the brass.
+    while (inBeats(ribbons().cursor()) != 0) key(ribbons(), Qt::Key_Left);
+    choice().paste(Beats(0));
+    command(stage(), "Bass and chords");
+    press(chip(stage(), "Follow the chords"));
+    const Lane* bass = findLane(*pattern(), partOf("bass"));
+    QVERIFY(bass && !bass->pins.empty());
+    int inKey = 0;
+    for (const auto& pin : bass->pins) inKey += inScale(*project().key, noteOf(project(), pin));
+    QVERIFY2(inKey >= int(bass->pins.size()) * 3 / 4, "the bass is mostly in the beat's key");
+    const int bars = pattern()->bars;
+    command(stage(), "Double the pattern");
+    QCOMPARE(pattern()->bars, 2 * bars);
+    command(stage(), "Change the pattern");
+    press(chip(stage(), "Fill"));
+    const auto alike = barsAlike(project(), *pattern());
+    QVERIFY(alike.back().share < 1);
+    const auto midi = pathIn(m_dir, "rebuilt.mid");
+    stage().writeMidi(QString::fromStdString(midi.string()));
+    QVERIFY(std::filesystem::file_size(midi) > 200);
+    qInfo() << "by hands that never hesitate:" << clock.elapsed() << "ms";
+
+    const SoundPtr first = printed();
+    const ProjectPtr end = m_session->projectPtr();
+    while (m_session->history().place() > place) m_session->undo();
+    QVERIFY(project() == *start);
+    while (m_session->projectPtr() != end) {
+      const auto at = m_session->history().place();
+      m_session->redo();
+      QVERIFY(m_session->history().place() > at);
+    }
+    m_session->selectPattern(rebuilt);
+    QCOMPARE(printed()->hash(), first->hash());
+  }
+};
+
+QTEST_MAIN(TestBeatLeaves)
+#include "tst_beat_leaves.moc"

@@ -1,0 +1,200 @@
+// Sameness of bars, and changes against it.
+#include "beat/pattern_edits.h"
+#include "beat/sameness.h"
+#include "beat/vary.h"
+#include "cut/slicing.h"
+#include "formats/shipped.h"
+#include "support.h"
+
+#include <QtTest>
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+namespace {
+
+/// The deck that ships and four bars of kick, snare and hats; optionally slices of a loop over it.
+struct Beat {
+  Project project;
+  Pattern pattern;
+  Id kick, snare, hat;
+  Id part(Id key) const { return findKey(project, key)->part; }
+  void hit(Id key, double beat, double velocity = 0.8) {
+    Pin pin;
+    pin.at = at(beat);
+    pin.key = key;
+    pin.velocity = velocity;
+    pattern = withPin(std::move(pattern), part(key), pin);
+  }
+  [[nodiscard]] std::size_t pins(const Pattern& p, Id key) const {
+    const Lane* lane = findLane(p, part(key));
+    return lane ? lane->pins.size() : 0;
+  }
+};
+
+Beat fourBars() {
+  Beat b;
+  JobContext job;
+  b.project = newProject(TUVVO_DATA_DIR, job).project;
+  b.pattern.bars = 4;
+  b.kick = keyAt(b.project, Row::Floor, 0, 0)->id;
+  b.snare = keyAt(b.project, Row::Body, 0, 0)->id;
+  b.hat = keyAt(b.project, Row::Air, 0, 0)->id;
+  for (int bar = 0; bar < 4; ++bar) {
+    for (double k : {0.0, 2.5}) b.hit(b.kick, bar * 4 + k, 0.9);
+    for (double s : {1.0, 3.0}) b.hit(b.snare, bar * 4 + s);
+    for (int e = 0; e < 8; ++e) b.hit(b.hat, bar * 4 + e * 0.5, e % 2 ? 0.5 : 0.7);
+  }
+  return b;
+}
+
+Pattern without(const Pattern& pattern, Beats from) {
+  Pattern out = pattern;
+  for (auto& lane : out.lanes)
+    std::erase_if(lane.pins, [&](const Pin& pin) { return pin.at >= from; });
+  return out;
+}
+
+} // namespace
+
+class TestVary : public QObject {
+  Q_OBJECT
+private slots:
+  void barsAreComparedHitByHit() {
+    Beat b = fourBars();
+    const auto all = barsAlike(b.project, b.pattern);
+    for (std::size_t i = 0; i < all.size(); ++i) {
+      QCOMPARE(all[i].letter, 0);
+      QVERIFY(all[i].exact);
+      if (i > 0) QCOMPARE(all[i].share, 1.0);
+    }
+    QCOMPARE(samenessOf(all), 1.0);
+    // Of 12 hits a bar one more: 2 · 12 of 25 agree.
+    b.hit(b.kick, 13.75);
+    const auto more = barsAlike(b.project, b.pattern);
+    QCOMPARE(more[3].letter, 0);
+    QVERIFY(!more[3].exact);
+    QVERIFY(std::abs(more[3].share - 24.0 / 25) < 1e-9);
+    // Half as hard agrees less; another tune by half.
+    Pattern soft = b.pattern;
+    for (auto& pin : laneOf(soft, b.part(b.snare)).pins)
+      if (pin.at >= wholeBeats(12)) pin.velocity -= 0.4;
+    QVERIFY(std::abs(likenessOf(b.project, soft, 0, 3) - (24 - 2 * 0.8) / 25) < 1e-9);
+    for (auto& pin : laneOf(soft, b.part(b.snare)).pins)
+      if (pin.at >= wholeBeats(12)) pin.tune = Semitones(2);
+    QVERIFY(std::abs(likenessOf(b.project, soft, 0, 3) - (24 - 4 + 2 * 2 * 0.6 * 0.5) / 25) < 1e-9);
+  }
+
+  void whatIsOtherGetsALetterOfItsOwn() {
+    Beat b = fourBars();
+    b.pattern = without(b.pattern, wholeBeats(8));
+    b.hit(b.kick, 9);
+    const auto bars = barsAlike(b.project, b.pattern);
+    QCOMPARE(bars[1].letter, 0);
+    QCOMPARE(bars[2].letter, 1);
+    QCOMPARE(bars[2].share, 0.0);
+    QCOMPARE(bars[3].letter, 2); // empty, as none before
+    QVERIFY(samenessOf(bars) < 0.5);
+    Pattern empty;
+    empty.bars = 3;
+    QCOMPARE(samenessOf(barsAlike(b.project, empty)), 1.0);
+    QCOMPARE(samenessOf({}), 0.0);
+    // A lane that comes round by itself is followed: every beat and a half over bars of four.
+    Pattern round;
+    round.bars = 4;
+    Lane& lane = laneOf(round, b.part(b.hat));
+    lane.length = at(1.5);
+    Pin pin;
+    pin.key = b.hat;
+    lane.pins.push_back(pin);
+    const auto met = barsAlike(b.project, round);
+    QCOMPARE(met[1].share, 0.0); // 0 1.5 3, then 0.5 2 3.5, then 1 2.5; after three bars they meet
+    QVERIFY(met[3].letter == 0 && met[3].exact);
+  }
+
+  void everyChangeOfTheLastBarIsInTheLastBarOnly() {
+    const Beat b = fourBars();
+    for (LastBar way : {LastBar::Drop, LastBar::Fill, LastBar::Roll, LastBar::Reverse}) {
+      const Pattern changed = withLastBarChanged(b.project, b.pattern, way, 5);
+      QVERIFY2(!(changed == b.pattern), qPrintable(QString::number(int(way))));
+      QVERIFY(without(changed, wholeBeats(12)) == without(b.pattern, wholeBeats(12)));
+      QVERIFY(withLastBarChanged(b.project, b.pattern, way, 5) == changed); // the same seed
+      Pattern held = changed;
+      hold(held);
+      QVERIFY(held == changed); // plain pins, in range and in order
+      for (const auto& lane : changed.lanes)
+        for (const auto& pin : lane.pins) QVERIFY(pin.at < lengthOf(changed));
+      QVERIFY(likenessOf(b.project, changed, 0, 3) < 1 || way == LastBar::Reverse);
+    }
+    const Pattern dropped = withLastBarChanged(b.project, b.pattern, LastBar::Drop, 1);
+    for (const auto& lane : dropped.lanes)
+      for (const auto& pin : lane.pins) QVERIFY(pin.at < wholeBeats(15));
+    const Pattern rolled = withLastBarChanged(b.project, b.pattern, LastBar::Roll, 1);
+    const auto& hats = findLane(rolled, b.part(b.hat))->pins;
+    QVERIFY(hats.back().roll.hits > 1);
+    const Roll& roll = hats.back().roll;
+    QCOMPARE(hats.back().at.value + roll.step.value * roll.hits, lengthOf(rolled).value);
+    // Another seed fills otherwise.
+    std::set<std::size_t> fills;
+    for (std::uint64_t seed = 1; seed < 12; ++seed)
+      fills.insert(b.pins(withLastBarChanged(b.project, b.pattern, LastBar::Fill, seed), b.snare));
+    QVERIFY(fills.size() > 1);
+  }
+
+  void slicesAreDealtAnewAndTurned() {
+    Beat b = fourBars();
+    Id source = 0;
+    b.project = withSource(std::move(b.project), sourceOf(drumLoop(90, 16)), &source);
+    CutSettings equal;
+    equal.way = CutWay::Equal;
+    equal.parts = 4;
+    b.project =
+        withCuts(b.project, source, equal, cutSource(*findSource(b.project, source), equal));
+    std::vector<Id> slices;
+    for (const auto& key : b.project.keys)
+      if (key.sound.source == source) slices.push_back(key.id);
+    QCOMPARE(slices.size(), std::size_t(4));
+    for (int i = 0; i < 16; ++i) b.hit(slices[std::size_t(i) % 4], i);
+    const Pattern other = withLastBarChanged(b.project, b.pattern, LastBar::OtherSlice, 3);
+    const auto &before = findLane(b.pattern, b.part(slices[0]))->pins,
+               &after = findLane(other, b.part(slices[0]))->pins;
+    QCOMPARE(after.size(), before.size());
+    for (std::size_t i = 0; i < after.size(); ++i)
+      QCOMPARE(after[i].key != before[i].key, before[i].at >= wholeBeats(12));
+    const Pattern turned = withLastBarChanged(b.project, b.pattern, LastBar::Reverse, 3);
+    QVERIFY(findLane(turned, b.part(slices[0]))->pins.back().reversed);
+    // Nothing to deal: it stays as it was.
+    Pattern bare;
+    bare.bars = 2;
+    QVERIFY(withLastBarChanged(b.project, bare, LastBar::OtherSlice, 3) == bare);
+  }
+
+  void aPartRestsForABar() {
+    Beat b = fourBars();
+    for (auto& pin : laneOf(b.pattern, b.part(b.kick)).pins) pin.length = wholeBeats(3);
+    const Pattern rests = withPartDropped(b.pattern, b.part(b.kick), 1);
+    for (const auto& pin : findLane(rests, b.part(b.kick))->pins) {
+      QVERIFY(pin.at < wholeBeats(4) || pin.at >= wholeBeats(8));
+      if (pin.at < wholeBeats(4)) QVERIFY(pin.at + pin.length <= wholeBeats(4)); // let go there
+    }
+    QCOMPARE(b.pins(rests, b.hat), b.pins(b.pattern, b.hat));
+    QVERIFY(withPartDropped(b.pattern, 9999, 1) == b.pattern);
+  }
+
+  void anIntroIsThinnerOnTheBeatFirst() {
+    const Beat b = fourBars();
+    const Pattern thin = thinned(b.project, b.pattern, 0.5, 1);
+    QCOMPARE(b.pins(thin, b.hat), std::size_t(16));
+    int onBeat = 0;
+    for (const auto& pin : findLane(thin, b.part(b.hat))->pins)
+      onBeat += pin.at.value % kTicksPerBeat == 0;
+    QCOMPARE(onBeat, 16); // off-beats, and the softer ones, went
+    QVERIFY(thinned(b.project, b.pattern, 1, 1) == b.pattern);
+    for (const auto& lane : thinned(b.project, b.pattern, 0, 1).lanes)
+      QCOMPARE(lane.pins.size(), std::size_t(1)); // the first of every part
+    QVERIFY(thinned(b.project, b.pattern, 0.3, 4) == thinned(b.project, b.pattern, 0.3, 4));
+  }
+};
+
+QTEST_APPLESS_MAIN(TestVary)
+#include "tst_vary.moc"
