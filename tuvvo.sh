@@ -88,13 +88,11 @@ run_screenshots() {
   for stage in crate cut beat song print; do picture $stage $stage; done
   picture keys keys/kick/layers
   for stage in timing catch sifter; do picture keys-$stage keys/$stage; done
-  picture beat-pins beat/pins
-  picture beat-daylight beat --daylight
+  for stage in break bass change; do picture beat-$stage beat/$stage; done
   picture cut-drift "cut/pier nine break/straight"
   picture cut-treat "cut/pier nine break/treat"
   picture cut-daylight "cut/lantern row" --daylight
   picture crate-loop "crate/beat/lantern row"
-  picture crate-drift "crate/beat/pier nine break"
   picture crate-field "crate/beat/quay at night"
   picture crate-service crate/service
   build/bin/tuvvo-cli crate scan data/service data/demo data/kit

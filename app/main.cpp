@@ -31,10 +31,10 @@ std::optional<Stage> stageFromName(const QString& name) {
 /// sounds.
 void prepareForPicture(Session& session, const QString& leaf) {
   const Project& p = session.project();
+  if (p.sections.size() > 2) session.selectSection(p.sections[2].id);
   const bool made = leaf == QLatin1String("bass") || leaf == QLatin1String("change");
   for (const auto& pattern : p.patterns)
     if (pattern->name == (made ? "Slipway" : "Crossing")) session.selectPattern(pattern->id);
-  if (p.sections.size() > 2) session.selectSection(p.sections[2].id);
   for (const auto& source : p.sources)
     if (source->cuts.size() > 5) {
       session.selectCut(source->id, source->cuts[5].id);

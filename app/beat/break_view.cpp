@@ -7,6 +7,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <cmath>
+#include <map>
 
 namespace tuvvo {
 
@@ -15,6 +16,7 @@ using theme::px;
 namespace {
 
 constexpr std::array kRowsDown{HitClass::Hat, HitClass::Snare, HitClass::Kick, HitClass::Other};
+constexpr int kRowOfItsOwn = 3; ///< hits that the rest of what has no class needs for a row
 constexpr double kHeardS = 0.5; ///< of a hit that is chosen
 
 QString nameOfRow(HitClass hit) {
@@ -48,6 +50,7 @@ BreakView::BreakView(Session& session, QWidget* parent) : QWidget(parent), m_ses
          "another row, Enter says that it is right."));
   setFocusPolicy(Qt::StrongFocus);
   setMinimumHeight(px(92));
+  show(0, {});
 }
 
 QSize BreakView::sizeHint() const { return {600, px(112)}; }
@@ -55,6 +58,21 @@ QSize BreakView::sizeHint() const { return {600, px(112)}; }
 void BreakView::show(Id source, std::optional<BreakReading> reading) {
   m_source = source;
   m_reading = std::move(reading);
+  m_rows.clear();
+  for (HitClass hit : kRowsDown) m_rows.push_back({hit});
+  std::map<int, int> groups;
+  int most = 0, others = 0;
+  m_commonest = -1;
+  if (m_reading)
+    for (const auto& hit : m_reading->hits)
+      if (hit.hit == HitClass::Other) {
+        ++others;
+        if (const int count = ++groups[hit.group]; count > most) {
+          most = count;
+          m_commonest = hit.group;
+        }
+      }
+  if (others - most >= kRowOfItsOwn) m_rows.push_back({HitClass::Other, true});
   update();
 }
 
@@ -65,15 +83,28 @@ const ReadHit* BreakView::chosen() const {
   return nullptr;
 }
 
-QRectF BreakView::rowOf(HitClass hit) const {
-  const double each = height() / double(kRowsDown.size());
-  const auto at = std::find(kRowsDown.begin(), kRowsDown.end(), hit) - kRowsDown.begin();
-  return {0, double(at) * each, double(width()), each - 2};
+QRectF BreakView::rowBox(std::size_t row) const {
+  const double each = height() / double(m_rows.size());
+  return {0, double(row) * each, double(width()), each - 2};
 }
 
-HitClass BreakView::rowAt(double y) const {
-  const double each = height() / double(kRowsDown.size());
-  return kRowsDown[std::size_t(std::clamp(int(y / each), 0, int(kRowsDown.size()) - 1))];
+QRectF BreakView::rowOf(HitClass hit) const {
+  for (std::size_t i = 0; i < m_rows.size(); ++i)
+    if (m_rows[i].hit == hit) return rowBox(i);
+  return {};
+}
+
+std::size_t BreakView::rowIndex(const ReadHit& hit) const {
+  const bool rest = hit.hit == HitClass::Other && hit.group != m_commonest &&
+                    m_rows.size() > kRowsDown.size();
+  for (std::size_t i = 0; i < m_rows.size(); ++i)
+    if (m_rows[i].hit == hit.hit && m_rows[i].rest == rest) return i;
+  return 0;
+}
+
+std::size_t BreakView::rowAt(double y) const {
+  const double each = height() / double(m_rows.size());
+  return std::size_t(std::clamp(int(y / each), 0, int(m_rows.size()) - 1));
 }
 
 double BreakView::xOf(double beat) const {
@@ -82,7 +113,7 @@ double BreakView::xOf(double beat) const {
 }
 
 QPointF BreakView::placeOf(const ReadHit& hit) const {
-  const QRectF row = rowOf(hit.hit);
+  const QRectF row = rowBox(rowIndex(hit));
   return {xOf(hit.beat), row.bottom() - px(4) - (row.height() - px(11)) * hit.velocity};
 }
 
@@ -155,7 +186,7 @@ void BreakView::mousePressEvent(QMouseEvent* event) {
   std::optional<std::size_t> found;
   for (std::size_t i = 0; i < m_reading->hits.size(); ++i) {
     const ReadHit& hit = m_reading->hits[i];
-    if (rowAt(event->position().y()) != hit.hit) continue;
+    if (rowAt(event->position().y()) != rowIndex(hit)) continue;
     if (const double away = std::abs(xOf(hit.beat) - event->position().x()); away < nearest) {
       nearest = away;
       found = i;
@@ -175,7 +206,8 @@ void BreakView::mouseMoveEvent(QMouseEvent* event) {
 
 void BreakView::mouseReleaseEvent(QMouseEvent* event) {
   if (!std::exchange(m_dragging, false)) return;
-  if (const HitClass to = rowAt(event->position().y()); to != m_class) moveChosen(to);
+  const HitClass to = m_rows[rowAt(event->position().y())].hit;
+  if (to != m_class) moveChosen(to);
   update();
 }
 
@@ -207,15 +239,16 @@ void BreakView::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  for (HitClass hit : kRowsDown) {
-    const QRectF row = rowOf(hit);
-    const bool target = m_dragging && rowAt(m_dragY) == hit;
+  for (std::size_t i = 0; i < m_rows.size(); ++i) {
+    const HitClass hit = m_rows[i].hit;
+    const QRectF row = rowBox(i);
+    const bool target = m_dragging && rowAt(m_dragY) == i;
     p.setPen(Qt::NoPen);
     p.setBrush(target ? c.raised : c.panel);
     p.drawRoundedRect(row, 4, 4);
     drawHitSign(p, hit, {double(px(14)), row.center().y()}, px(4), theme::ofRow(roleOf(hit)));
     theme::drawText(p, row.adjusted(px(26), 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter,
-                    nameOfRow(hit), theme::Type::Small, c.text);
+                    m_rows[i].rest ? tr("others") : nameOfRow(hit), theme::Type::Small, c.text);
   }
   if (!m_reading) return;
   const Source* source = findSource(m_session.project(), m_source);
@@ -229,9 +262,8 @@ void BreakView::paintEvent(QPaintEvent*) {
   const ReadHit* now = chosen();
   for (const auto& hit : m_reading->hits) {
     const bool here = now == &hit;
-    const QRectF row = rowOf(hit.hit);
     QPointF at = placeOf(hit);
-    const double foot = row.bottom() - px(3);
+    const double foot = rowBox(rowIndex(hit)).bottom() - px(3);
     if (here && m_dragging) at.setY(m_dragY);
     const QColor tone = here ? c.text : theme::ofRow(roleOf(hit.hit));
     p.setPen(QPen(hit.sure ? tone : theme::mixed(tone, c.panel, 0.55), here ? 2.2 : 1.4,

@@ -1,4 +1,5 @@
-// What a break plays: a row a class, a sign a hit; unsure ones hollow. Dragging a hit to another
+// What a break plays: a row a class (and a second one for what has none, where that is more than one
+// drum), a sign a hit; unsure ones hollow. Dragging a hit to another
 // row says what it is.
 #pragma once
 
@@ -22,6 +23,7 @@ public:
   /// The next hit that is not sure.
   void chooseUnsure();
   [[nodiscard]] QPointF placeOf(const ReadHit& hit) const;
+  /// The first row of a class.
   [[nodiscard]] QRectF rowOf(HitClass hit) const;
   [[nodiscard]] QSize sizeHint() const override;
 
@@ -40,12 +42,21 @@ protected:
 private:
   void choose(std::size_t index, bool hears);
   void hear(const ReadHit& hit);
+  /// A class; of what has none, the commonest drum or the rest.
+  struct RowShown {
+    HitClass hit;
+    bool rest = false;
+  };
   [[nodiscard]] double xOf(double beat) const;
-  [[nodiscard]] HitClass rowAt(double y) const;
+  [[nodiscard]] QRectF rowBox(std::size_t row) const;
+  [[nodiscard]] std::size_t rowIndex(const ReadHit& hit) const;
+  [[nodiscard]] std::size_t rowAt(double y) const;
 
   Session& m_session;
   Id m_source = 0;
   std::optional<BreakReading> m_reading;
+  std::vector<RowShown> m_rows;
+  int m_commonest = -1; ///< group of what has no class
   Seconds m_at{-1}; ///< the chosen hit
   HitClass m_class = HitClass::Kick;
   bool m_dragging = false;

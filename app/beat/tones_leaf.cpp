@@ -13,6 +13,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QVBoxLayout>
+#include <tuple>
 
 namespace tuvvo {
 
@@ -22,14 +23,17 @@ namespace {
 
 constexpr double kInTune = 2; ///< cents
 
-/// The key that plays bass: gated, with the lowest note, on the Floor row.
+/// The key that plays bass: one that is held rather than not, on the Floor rather than elsewhere,
+/// and the lowest of those.
 Id usualBass(const Project& project) {
   Id best = 0;
-  double lowest = 1e9;
+  std::tuple<bool, bool, double> least{true, true, 1e9};
   for (const auto& key : project.keys) {
     const double root = rootOf(project, key).value;
-    if (key.row != Row::Floor || !key.gate || root <= 0 || root >= lowest) continue;
-    lowest = root;
+    if (root <= 0 || key.sound.cut != 0) continue;
+    const std::tuple now{!key.gate, key.row != Row::Floor, root};
+    if (now >= least) continue;
+    least = now;
     best = key.id;
   }
   return best;

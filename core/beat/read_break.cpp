@@ -78,7 +78,7 @@ Result<BreakReading> readBreak(const Source& source) {
       read.velocity = velocityOfLevel(onset.level);
       if (!leads(onset, hit) && usual[std::size_t(hit)] > 0)
         read.velocity = usual[std::size_t(hit)];
-      read.sure = onset.sure >= kSureHit;
+      read.sure = onset.sure[std::size_t(hit)] >= kSureHit;
       read.alone = onset.hits.size() == 1;
       hardest[std::size_t(hit)] = std::max(hardest[std::size_t(hit)], read.velocity);
       reading.hits.push_back(read);

@@ -2,6 +2,7 @@
 
 #include "formats/json_read.h"
 
+#include <algorithm>
 #include <cmath>
 #include <limits>
 
@@ -177,7 +178,9 @@ Result<Listening> listeningFromJson(const nlohmann::ordered_json& json) {
       Onset onset;
       onset.at = Seconds(number(o, "atS", 0, 1e6, 0));
       onset.cut = Seconds(number(o, "cutS", 0, 1e6, 0));
-      onset.sure = number(o, "sure", 0, 1, 1);
+      std::size_t hitClass = 0;
+      for (const auto& sure : list(o, "sure", 4))
+        if (sure.is_number()) onset.sure[hitClass++] = std::clamp(sure.get<double>(), 0.0, 1.0);
       onset.level = Decibels(number(o, "level", -200, 100, 0));
       onset.brightness = Hertz(number(o, "brightnessHz", 0, 100000, 0));
       onset.decay = Milliseconds(number(o, "decayMs", 0, 1e6, 0));

@@ -101,6 +101,11 @@ void group(const HitEar& ear, std::vector<Onset>& onsets) {
   for (auto& onset : onsets) onset.group = number[std::size_t(onset.group)];
 }
 
+void outvote(Onset& onset, HitClass hit) {
+  double& sure = onset.sure[std::size_t(hit)];
+  sure = std::min(sure, kOutvoted);
+}
+
 /// Hits of one drum are one drum: where nearly all of a group are called kick, snare or hat the
 /// others are as well, and what hardly any is called none is.
 void agree(std::vector<Onset>& onsets) {
@@ -121,11 +126,11 @@ void agree(std::vector<Onset>& onsets) {
                                           [hit](HitClass other) { return other > hit; }),
                              hit);
           if (share > 0.9) std::erase(onset->hits, HitClass::Other);
-          onset->sure = std::min(onset->sure, kOutvoted);
+          outvote(*onset, hit);
         } else if (share <= 0.15 && called(onset)) {
           std::erase(onset->hits, hit);
           if (onset->hits.empty()) onset->hits.push_back(HitClass::Other);
-          onset->sure = std::min(onset->sure, kOutvoted);
+          outvote(*onset, hit);
         }
       }
     }

@@ -99,7 +99,8 @@ struct Onset {
   Seconds at;  ///< where it is heard
   Seconds cut; ///< where a blade should go: just before the attack
   std::vector<HitClass> hits;
-  double sure = 1;       ///< how clearly its classes were heard; 0 (either way) to 1
+  /// How clearly each class was heard to be among them or not, by HitClass; 0 (either way) to 1.
+  std::array<double, 4> sure{1, 1, 1, 1};
   Decibels level{0};     ///< peak of the first 100 ms, dBFS
   Hertz brightness{0};   ///< spectral centroid of the first 50 ms
   Milliseconds decay{0}; ///< to 20 dB under its loudest, guessed where the next hit comes first

@@ -92,16 +92,15 @@ std::vector<HitClass> classesOf(const HitEar::Named& named) {
   return hits;
 }
 
-/// How far the likelihoods are from where they would have been decided the other way: the nearest
-/// of the four, as a share of the way to certainty.
-double surenessOf(const HitEar::Named& named) {
+/// How far each likelihood is from where it would have been decided the other way, as a share of
+/// the way to certainty.
+std::array<double, 4> surenessOf(const HitEar::Named& named) {
   const auto clear = [](float likelihood, float border) {
-    return likelihood > border ? (likelihood - border) / (1 - border)
-                               : (border - likelihood) / border;
+    return double(likelihood > border ? (likelihood - border) / (1 - border)
+                                      : (border - likelihood) / border);
   };
-  return double(std::clamp(std::min({clear(named.kick, kKick), clear(named.snare, kSnare),
-                                     clear(named.hat, kHat), clear(named.other, kOther)}),
-                           0.0f, 1.0f));
+  return {clear(named.kick, kKick), clear(named.snare, kSnare), clear(named.hat, kHat),
+          clear(named.other, kOther)};
 }
 
 /// Centre of gravity of the spectrum of the first 50 ms.

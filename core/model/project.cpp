@@ -146,7 +146,7 @@ std::vector<Onset> onsetsOf(const Source& source) {
     for (auto& onset : onsets)
       if (std::abs(onset.at.value - said.at.value) < kSameHit.value) {
         onset.hits = said.hits;
-        onset.sure = 1;
+        onset.sure = {1, 1, 1, 1};
       }
   return onsets;
 }

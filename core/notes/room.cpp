@@ -131,7 +131,9 @@ std::optional<LowPair> lowPairOf(const Project& project, const Pattern& pattern)
   for (const auto& lane : pattern.lanes)
     for (const auto& pin : lane.pins) {
       const Key* key = findKey(project, pin.key);
-      if (!key || !key->gate || rootOf(project, *key).value <= 0) continue;
+      // Held or tuned it is a bass; a tom has a note as well, and is neither.
+      if (!key || !(key->gate || pin.tune.value != 0)) continue;
+      if (rootOf(project, *key).value <= 0) continue;
       if (noteOf(project, pin) < 48) basses[pin.key] += std::max(0.25, inBeats(pin.length));
     }
   if (kicks.empty() || basses.empty()) return std::nullopt;

@@ -16,7 +16,7 @@ struct LowSound {
 [[nodiscard]] LowSound hearLow(const Project& project, const Key& key);
 
 /// The kick and the bass of a pattern: the kick that is struck most, and the part with the most
-/// held low notes (an octave and more under middle C).
+/// held or tuned low notes (an octave and more under middle C).
 struct LowPair {
   Id kick = 0, bass = 0; ///< keys
 };

@@ -28,6 +28,14 @@ Project rich() {
     if (!findSource(p, key.sound.source)) gone.push_back(key.id);
   for (Id key : gone) p = withoutKey(std::move(p), key);
   p.hushed = {"levels:x"};
+  const Id first = p.parts.front().id, last = p.parts.back().id;
+  p = withPartChanged(std::move(p), last, [&](Part& part) {
+    part.duck = {first, Decibels(7.5), Milliseconds(210)};
+  });
+  const Id pattern1 = p.patterns.front()->id;
+  p = withPatternChanged(std::move(p), pattern1, [](Pattern& pattern) {
+    pattern.chords = {{Beats(0), "Am7"}, {at(2.5), "Gsus4"}};
+  });
   return p;
 }
 

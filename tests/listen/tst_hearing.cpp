@@ -261,6 +261,11 @@ private slots:
       QVERIFY(std::find(onset.hits.begin(), onset.hits.end(), HitClass::Kick) != onset.hits.end());
       QVERIFY(std::find(onset.hits.begin(), onset.hits.end(), HitClass::Hat) == onset.hits.end());
     }
+    // What was outvoted is not sure, in the class that was misheard and no other.
+    QVERIFY(onsets[3].sure[std::size_t(HitClass::Kick)] < 0.4);
+    QVERIFY(onsets[5].sure[std::size_t(HitClass::Hat)] < 0.4);
+    QCOMPARE(onsets[5].sure[std::size_t(HitClass::Kick)], 1.0);
+    QCOMPARE(onsets[0].sure[std::size_t(HitClass::Kick)], 1.0);
   }
 
   void decayIsTheFallOfTwentyDecibels() {

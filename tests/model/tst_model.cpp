@@ -239,7 +239,7 @@ private slots:
       Onset onset;
       onset.at = Seconds(i * 0.3);
       onset.hits = {HitClass::Other};
-      onset.sure = 0.1;
+      onset.sure = {0.1, 0.1, 0.1, 0.1};
       onset.group = i % 2;
       source.heard->onsets.push_back(onset);
     }
@@ -254,7 +254,7 @@ private slots:
     const Project one = withHitsChanged(before, id, Seconds(0.3), false, toSnare);
     QCOMPARE(called(one), std::string("other snare other other other other "));
     const auto sure = [&](const Project& p, std::size_t hit) {
-      return onsetsOf(*findSource(p, id))[hit].sure;
+      return onsetsOf(*findSource(p, id))[hit].sure[0];
     };
     QCOMPARE(sure(one, 1), 1.0);
     QCOMPARE(sure(one, 3), 0.1);
