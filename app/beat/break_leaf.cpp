@@ -101,11 +101,10 @@ void BreakLeaf::makeRows() {
     makes->addWidget(made);
     m_needReading.push_back(made);
   };
-  chip(tr("Play it with these"),
-       tr("A new pattern: what the break plays, on these keys, as played"),
+  chip(tr("Play it with these"), tr("What the break plays, on these keys, as it was played"),
        [this] { playWithKeys(); });
   chip(tr("Rebuild from its own hits"),
-       tr("The cleanest hit of each class on a key of its own, and a new pattern that plays them"),
+       tr("The cleanest hit of each class on a key of its own, and a pattern that plays them"),
        [this] { rebuild(); });
   chip(tr("Drums follow it"),
        tr("Lays this sound's timing and accents on all drums of the pattern that is shown"),
@@ -202,17 +201,20 @@ void BreakLeaf::show(Id pattern, const QString& name, Project next) {
   m_session.selectPattern(pattern);
 }
 
+Id BreakLeaf::into() const { return m_into->isChecked() ? m_session.selection().pattern : 0; }
+
 void BreakLeaf::playWithKeys() {
   if (!m_reading) return;
   Id pattern = 0;
-  Project next = withBreakPlayed(m_session.project(), m_source, *m_reading, m_keys, &pattern);
+  Project next =
+      withBreakPlayed(m_session.project(), m_source, *m_reading, m_keys, into(), &pattern);
   show(pattern, tr("Play a break with keys"), std::move(next));
 }
 
 void BreakLeaf::rebuild() {
   if (!m_reading) return;
   Id pattern = 0;
-  Project next = withBreakRebuilt(m_session.project(), m_source, *m_reading, &pattern);
+  Project next = withBreakRebuilt(m_session.project(), m_source, *m_reading, into(), &pattern);
   show(pattern, tr("Rebuild a break"), std::move(next));
 }
 

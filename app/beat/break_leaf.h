@@ -31,6 +31,7 @@ private:
   void fillSources();
   void fillKeys();
   void showFigures();
+  [[nodiscard]] Id into() const;
   void show(Id pattern, const QString& name, Project next);
 
   Session& m_session;
@@ -44,7 +45,7 @@ private:
   QComboBox* m_sources;
   std::array<QComboBox*, 4> m_keyBoxes{};
   QLabel* m_figures;
-  Chip *m_unsure, *m_alike, *m_right;
+  Chip *m_unsure, *m_alike, *m_right, *m_into;
   std::vector<QWidget*> m_needReading;
   struct Moved {
     Seconds at;

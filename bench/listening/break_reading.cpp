@@ -50,7 +50,7 @@ double rebuiltLike(const Source& source, const BreakReading& reading) {
   Id id = 0, pattern = 0;
   project = withSource(std::move(project), source, &id);
   project.tempo = reading.tempo;
-  project = withBreakRebuilt(std::move(project), id, reading, &pattern);
+  project = withBreakRebuilt(std::move(project), id, reading, 0, &pattern);
   if (pattern == 0) return 0;
   JobContext job;
   const auto printed = print(compilePattern(project, pattern), {}, job);

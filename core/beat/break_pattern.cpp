@@ -66,9 +66,36 @@ Pattern breakPattern(const Project& project, const Source& source, const BreakRe
   return pattern;
 }
 
-Project withPatternNamed(Project project, Pattern pattern, Id* id) {
+namespace {
+
+/// In place of what the same keys have there, over and over to the pattern's end.
+Pattern laidOver(Pattern pattern, const Pattern& laid) {
+  const Beats end = lengthOf(pattern), round = lengthOf(laid);
+  for (const auto& lane : laid.lanes) {
+    std::set<Id> keys;
+    for (const auto& pin : lane.pins) keys.insert(pin.key);
+    Lane& to = laneOf(pattern, lane.part);
+    to.length = Beats(0);
+    std::erase_if(to.pins, [&](const Pin& pin) { return keys.contains(pin.key); });
+    for (Beats from; from < end; from += round)
+      for (Pin pin : lane.pins) {
+        pin.at += from;
+        if (pin.at < end) to.pins.push_back(pin);
+      }
+  }
+  return pattern;
+}
+
+} // namespace
+
+Project withPatternLaid(Project project, Pattern pattern, Id into, Id* id) {
   if (id) *id = 0;
   if (pattern.lanes.empty()) return project;
+  if (findPattern(project, into)) {
+    if (id) *id = into;
+    return withPatternChanged(std::move(project), into,
+                              [&](Pattern& p) { p = laidOver(std::move(p), pattern); });
+  }
   for (const auto& known : project.patterns)
     if (known->name == pattern.name) {
       if (id) *id = known->id;

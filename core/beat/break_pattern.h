@@ -19,7 +19,9 @@ struct KeyHit {
                                    const BreakReading& reading,
                                    const std::function<KeyHit(const ReadHit&)>& playedBy);
 
-/// Adds a pattern, or writes the one of its name anew. A pattern without pins is not added: 0.
-[[nodiscard]] Project withPatternNamed(Project project, Pattern pattern, Id* id);
+/// Adds a pattern, or writes the one of its name anew; or lays its pins into another one. A pattern
+/// without pins is not added: 0.
+/// @param into  as in withBreakPlayed()
+[[nodiscard]] Project withPatternLaid(Project project, Pattern pattern, Id into, Id* id);
 
 } // namespace tuvvo

@@ -129,7 +129,7 @@ BreakKeys usualKeys(const Project& project) {
 }
 
 Project withBreakPlayed(Project project, Id id, const BreakReading& reading, const BreakKeys& keys,
-                        Id* made) {
+                        Id into, Id* made) {
   if (made) *made = 0;
   const Source* source = findSource(project, id);
   if (!source) return project;
@@ -137,7 +137,7 @@ Project withBreakPlayed(Project project, Id id, const BreakReading& reading, con
     return KeyHit{keys[std::size_t(hit.hit)], hit.velocity};
   });
   pattern.name = source->name + ", played";
-  return withPatternNamed(std::move(project), std::move(pattern), made);
+  return withPatternLaid(std::move(project), std::move(pattern), into, made);
 }
 
 Result<Project> withDrumsFollowing(Project project, Id id, const Source& source) {

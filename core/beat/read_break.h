@@ -47,9 +47,12 @@ using BreakKeys = std::array<Id, 4>;
 /// A pattern "NAME, played" that plays a reading with keys as it was played: on lines of the grid,
 /// what was early or late as lean, at the beat's tempo (half and double folded in). Written anew
 /// where it is there already.
-/// @param pattern  its id; 0 for a source or reading that gives no hit
+/// @param into     a pattern that the hits are laid into instead, over and over to its end, in
+/// place
+///                 of what these keys have there; 0: the one of its own
+/// @param pattern  the pattern that has them; 0 for a source or reading that gives no hit
 [[nodiscard]] Project withBreakPlayed(Project project, Id source, const BreakReading& reading,
-                                      const BreakKeys& keys, Id* pattern);
+                                      const BreakKeys& keys, Id into, Id* pattern);
 
 /// The hit of each class (and of the two commonest groups of what has none) that stands out best:
 /// struck alone, loud, and with room to ring before the next.
@@ -65,9 +68,9 @@ struct Exemplar {
 /// Lays the exemplars on keys of their own ("kick, NAME" …, free places of the deck; the same keys
 /// when it is done again), trimmed out of the whole source, and writes "NAME, rebuilt" with them.
 /// The source's shape acts on the keys; its hits stand at the beat's tempo.
-/// @param pattern  as in withBreakPlayed()
+/// @param into, pattern  as in withBreakPlayed()
 [[nodiscard]] Project withBreakRebuilt(Project project, Id source, const BreakReading& reading,
-                                       Id* pattern);
+                                       Id into, Id* pattern);
 
 /// Drums lock to a source's own rhythm: its feel (grooveOf) is laid on every lane of a pattern
 /// whose part is neither tones nor slices, at full strength.

@@ -82,7 +82,7 @@ std::vector<Exemplar> exemplarsOf(const Source& source, const BreakReading& read
   return out;
 }
 
-Project withBreakRebuilt(Project project, Id id, const BreakReading& reading, Id* made) {
+Project withBreakRebuilt(Project project, Id id, const BreakReading& reading, Id into, Id* made) {
   if (made) *made = 0;
   const Source* source = findSource(project, id);
   if (!source || !source->sound) return project;
@@ -119,7 +119,7 @@ Project withBreakRebuilt(Project project, Id id, const BreakReading& reading, Id
     return KeyHit{};
   });
   pattern.name = name + ", rebuilt";
-  return withPatternNamed(std::move(project), std::move(pattern), made);
+  return withPatternLaid(std::move(project), std::move(pattern), into, made);
 }
 
 } // namespace tuvvo

@@ -257,8 +257,10 @@ Project withCuts(Project project, Id id, const CutSettings& settings, std::vecto
 Project withRole(Project project, Id id, Row row) {
   const Key* key = findKey(project, id);
   if (!key || key->row == row) return project;
-  int place = 0;
-  while (keyAt(project, row, place % kColumns, place / kColumns)) ++place;
+  int place = 0; // only cuts have more than one page
+  while ((row == Row::Cuts || place < kColumns) &&
+         keyAt(project, row, place % kColumns, place / kColumns))
+    ++place;
   if (row != Row::Cuts && place >= kColumns) return project;
   // Its hits go with it to a part of that role: the one that the source's slices there have.
   Id part = 0;

@@ -4,6 +4,7 @@
 #include "model/edits.h"
 #include "notes/cut_notes.h"
 #include "notes/room.h"
+#include "notes/sameness_note.h"
 #include "play/bounce.h"
 
 #include <algorithm>
@@ -178,6 +179,7 @@ std::vector<Note> notesOf(const Project& project, LoudnessCache& loudness) {
     if (!source->made) rightsNote(project, *source, notes); // the others have their origin's
   }
   addRoomNotes(project, notes);
+  addSamenessNotes(project, notes);
   std::erase_if(notes, [&](const Note& note) { return project.hushed.contains(note.id); });
   std::stable_sort(notes.begin(), notes.end(),
                    [](const Note& a, const Note& b) { return a.tone < b.tone; });

@@ -14,6 +14,7 @@ namespace tuvvo {
 namespace {
 
 constexpr std::int64_t kShortest = kTicksPerBeat / 8;
+constexpr std::int64_t kRest = 2 * kTicksPerBeat; ///< so long a chord is remembered
 
 /// A sounding stretch of a source with chords.
 struct Sounding {
@@ -138,7 +139,7 @@ std::vector<ChordSpan> tidied(const std::vector<ChordSpan>& spans) {
       span.source = spans[i + 1].source;
     }
     if (!out.empty() && same(out.back().chord, span.chord) &&
-        span.from.value - out.back().until.value <= kShortest)
+        span.from.value - out.back().until.value <= kRest)
       out.back().until = span.until;
     else
       out.push_back(span);

@@ -16,7 +16,8 @@ struct ChordSpan {
 /// keys' and pins' own retuning, on whichever of them was struck last; in rising order, with gaps
 /// where nothing that has chords sounds. A slice is followed through the chords inside it;
 /// treatments other than playing backwards are not followed. Stretches shorter than an eighth of a
-/// beat belong to what comes after them.
+/// beat belong to what comes after them. A chord that comes again after up
+/// to two beats of nothing went on.
 [[nodiscard]] std::vector<ChordSpan> heardChords(const Project& project, const Pattern& pattern);
 /// The written ones, where there are any, each up to the next; else as heard.
 [[nodiscard]] std::vector<ChordSpan> chordsOf(const Project& project, const Pattern& pattern);

@@ -1,5 +1,6 @@
-// What is worked out from sounds on the Beat stage of the real window: a break read and corrected, rebuilt,
-// followed; a bass under the chords; the last bar; the low end; and the whole way from a break to a beat.
+// What is worked out from sounds on the Beat stage of the real window: a break read and corrected,
+// rebuilt, followed; a bass under the chords; the last bar; the low end; and the whole way from a
+// break to a beat.
 #include "app/demo_window.h"
 #include "beat/break_leaf.h"
 #include "beat/break_view.h"
@@ -309,6 +310,71 @@ private slots:
     command(stage(), "Paste a pattern from text");
     QVERIFY(said().contains("line 1"));
     QCOMPARE(project().patterns.size(), patterns);
+  }
+
+  /// A drum loop and a chordal loop that the beat does not know: a four-bar beat by pointer alone.
+  void fromUnknownSoundsToABeat() {
+    const QString sounds = QStringLiteral(TUVVO_DATA_DIR "/service/");
+    m_session->startNew();
+    m_session->importFiles({sounds + "gate four.flac", sounds + "night shift.flac"});
+    QTRY_VERIFY_WITH_TIMEOUT(project().sources.size() == 22, 60'000);
+    settle();
+    const auto place = m_session->history().place();
+    const ProjectPtr start = m_session->projectPtr();
+    int gestures = 0;
+    const auto pressed = [&](QAbstractButton* button) {
+      press(button);
+      ++gestures;
+    };
+    // The loop gives the tempo and the key; its beats are laid out.
+    m_session->selectSource(sourceNamed("gate four"));
+    m_window->showStage(Stage::Cut);
+    QWidget& cut = m_window->view(Stage::Cut);
+    command(cut, "Cut by beats");
+    emit slide(*m_window, "Tempo")->changed(84, true);
+    command(cut, "Hear the slices in time");
+    gestures += 4;
+    QCOMPARE(pattern()->bars, 4);
+    // The break's own hits under it, then the bass under the chords, then the last bar.
+    m_window->showStage(Stage::Beat);
+    stage().openLeaf(BeatStage::Break);
+    auto* sources = named<QComboBox>(stage(), "Break");
+    sources->setCurrentIndex(sources->findText("night shift"));
+    emit sources->activated(sources->currentIndex());
+    gestures += 4;
+    pressed(chip(stage(), "Into this pattern"));
+    pressed(chip(stage(), "Rebuild from its own hits"));
+    stage().openLeaf(BeatStage::Tones);
+    ++gestures;
+    pressed(chip(stage(), "Follow the chords"));
+    stage().openLeaf(BeatStage::Change);
+    ++gestures;
+    pressed(chip(stage(), "Fill"));
+    // Every one of these is seconds' work; two minutes leave eight for each.
+    QVERIFY2(gestures <= 15, qPrintable(QString::number(gestures)));
+    QCOMPARE(pattern()->bars, 4);
+    const auto reading = readBreak(*findSource(project(), sourceNamed("night shift")));
+    std::size_t kicks = 0;
+    const Lane* kick = findLane(*pattern(), partOf("kick, night shift"));
+    for (const auto& hit : reading->hits) kicks += hit.hit == HitClass::Kick && hit.beat < 16;
+    QVERIFY(kick && std::abs(int(kick->pins.size()) - int(kicks)) <= 1);
+    const auto spans = chordsOf(project(), *pattern());
+    const Lane* bass = findLane(*pattern(), partOf("bass C2"));
+    QVERIFY(bass && bass->pins.size() >= 4);
+    const KeyName key = *keyOf(*findSource(project(), sourceNamed("gate four")));
+    int inKey = 0;
+    for (const auto& pin : bass->pins) {
+      const int note = noteOf(project(), pin);
+      inKey += inScale(key, note);
+      QVERIFY(hasTone(chordAt(spans, pin.at + Beats(kTicksPerBeat / 8))->chord, note));
+    }
+    QCOMPARE(inKey, int(bass->pins.size()));
+    QVERIFY(likenessOf(project(), *pattern(), 2, 3) < 0.9);
+    JobContext job;
+    const auto print1 = print(compilePattern(project(), pattern()->id), {}, job);
+    QVERIFY(print1.ok());
+    while (m_session->history().place() > place) m_session->undo();
+    QVERIFY(project() == *start);
   }
 
   /// From a break and a chordal loop to a beat whose drums are the break's own, whose bass follows

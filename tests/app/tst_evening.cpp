@@ -81,9 +81,9 @@ private slots:
     const int before = hits();
     panel().showLeaf(SlicePanel::Leaf::Playing);
     auto* row = combo("Row of the deck");
-    row->setCurrentIndex(2);
-    emit row->activated(2);
-    QCOMPARE(findKey(project(), id)->row, Row::Body);
+    row->setCurrentIndex(int(Row::Floor));
+    emit row->activated(int(Row::Floor));
+    QCOMPARE(findKey(project(), id)->row, Row::Floor);
     QCOMPARE(hits(), before);
     QVERIFY(findPattern(project(), pattern));
     auto* school = combo("School of the slice");

@@ -195,7 +195,7 @@ private slots:
     Id id = 0;
     const BreakKeys keys = usualKeys(beat.project);
     for (Id key : keys) QVERIFY(key != 0);
-    const Project played = withBreakPlayed(beat.project, beat.source, *reading, keys, &id);
+    const Project played = withBreakPlayed(beat.project, beat.source, *reading, keys, 0, &id);
     const PatternPtr pattern = findPattern(played, id);
     QVERIFY(pattern && pattern->bars == 4);
     // Every snare stands on its beat and leans as late as it was played.
@@ -210,19 +210,52 @@ private slots:
     QVERIFY(leaning >= 7);
     // Again: the same pattern, not another one; and at half the tempo the beat is felt alike.
     Id again = 0;
-    const Project twice = withBreakPlayed(played, beat.source, *reading, keys, &again);
+    const Project twice = withBreakPlayed(played, beat.source, *reading, keys, 0, &again);
     QCOMPARE(again, id);
     QCOMPARE(twice.patterns.size(), played.patterns.size());
     Project slow = beat.project;
     slow.tempo = Bpm(47);
     Id slowId = 0;
-    slow = withBreakPlayed(slow, beat.source, *reading, keys, &slowId);
+    slow = withBreakPlayed(slow, beat.source, *reading, keys, 0, &slowId);
     QCOMPARE(findPattern(slow, slowId)->bars, 2);
     BreakKeys none{};
     Id nothing = 99;
-    QCOMPARE(withBreakPlayed(beat.project, beat.source, *reading, none, &nothing).patterns.size(),
-             beat.project.patterns.size());
+    QCOMPARE(
+        withBreakPlayed(beat.project, beat.source, *reading, none, 0, &nothing).patterns.size(),
+        beat.project.patterns.size());
     QCOMPARE(nothing, Id(0));
+  }
+
+  void itIsLaidIntoAPatternThatIsThere() {
+    const Source source = rendered(plainBreak(), 94, 16);
+    InBeat beat = beatWith(source, 94);
+    const auto reading = readBreak(source);
+    const BreakKeys keys = usualKeys(beat.project);
+    const Id kickPart = findKey(beat.project, keys[0])->part,
+             bassPart = keyAt(beat.project, Row::Floor, 4, 0)->part;
+    Pattern there;
+    there.bars = 6; // a break and a half
+    Pin pin;
+    pin.key = keys[0];
+    pin.at = at(0.25);
+    laneOf(there, kickPart).pins.push_back(pin);
+    pin.key = keyAt(beat.project, Row::Floor, 4, 0)->id;
+    laneOf(there, bassPart).pins.push_back(pin);
+    Id id = 0, laid = 0;
+    beat.project = withPattern(beat.project, there, &id);
+    const Project after = withBreakPlayed(beat.project, beat.source, *reading, keys, id, &laid);
+    QCOMPARE(laid, id);
+    QCOMPARE(after.patterns.size(), beat.project.patterns.size());
+    const PatternPtr pattern = findPattern(after, id);
+    QCOMPARE(pattern->bars, 6);
+    QCOMPARE(findLane(*pattern, bassPart)->pins.size(), std::size_t(1)); // of another key: stays
+    int first = 0, again = 0;
+    for (const auto& each : findLane(*pattern, kickPart)->pins) {
+      QVERIFY(each.at != at(0.25)); // of the same key: gone
+      first += each.at < wholeBeats(8);
+      again += each.at >= wholeBeats(16);
+    }
+    QVERIFY(first > 0 && again == first); // round again to the pattern's end
   }
 
   void rebuiltFromItsOwnHitsItSoundsLikeItself() {
@@ -238,7 +271,7 @@ private slots:
     QVERIFY(found.contains(HitClass::Kick) && found.contains(HitClass::Snare) &&
             found.contains(HitClass::Hat));
     Id id = 0;
-    const Project rebuilt = withBreakRebuilt(beat.project, beat.source, *reading, &id);
+    const Project rebuilt = withBreakRebuilt(beat.project, beat.source, *reading, 0, &id);
     QVERIFY(id != 0);
     QCOMPARE(rebuilt.keys.size(), beat.project.keys.size() + drums.size());
     JobContext job;
@@ -254,7 +287,7 @@ private slots:
     QVERIFY2(std::abs(db) < 2, qPrintable(QString::number(db)));
     // Done again it uses the same keys and the same pattern.
     Id twice = 0;
-    const Project again2 = withBreakRebuilt(rebuilt, beat.source, *reading, &twice);
+    const Project again2 = withBreakRebuilt(rebuilt, beat.source, *reading, 0, &twice);
     QCOMPARE(twice, id);
     QCOMPARE(again2.keys.size(), rebuilt.keys.size());
   }

@@ -4,6 +4,7 @@
 #include "beat/vary.h"
 #include "cut/slicing.h"
 #include "formats/shipped.h"
+#include "notes/sameness_note.h"
 #include "support.h"
 
 #include <QtTest>
@@ -179,6 +180,32 @@ private slots:
     }
     QCOMPARE(b.pins(rests, b.hat), b.pins(b.pattern, b.hat));
     QVERIFY(withPartDropped(b.pattern, 9999, 1) == b.pattern);
+  }
+
+  void sameBarsAreSpokenOf() {
+    Beat b = fourBars();
+    b.pattern = barsOf(b.pattern, 0, 2);
+    Id id = 0;
+    b.project = withPattern(std::move(b.project), b.pattern, &id);
+    Section section;
+    section.name = "Verse";
+    section.pattern = id;
+    section.bars = 4;
+    const auto notes = [](const Project& p) {
+      std::vector<Note> out;
+      addSamenessNotes(p, out);
+      return out;
+    };
+    QVERIFY(notes(withSection(b.project, section, 0)).empty()); // four bars are no long time
+    section.bars = 8;
+    const Project song = withSection(b.project, section, 0);
+    const auto said = notes(song);
+    QCOMPARE(said.size(), std::size_t(1));
+    QCOMPARE(said[0].figure, std::string("8 bars the same"));
+    const Project changed = said[0].fix(song);
+    QVERIFY(notes(changed).empty());
+    QCOMPARE(findPattern(changed, id)->bars, 4);
+    QVERIFY(likenessOf(changed, *findPattern(changed, id), 0, 3) < 1);
   }
 
   void anIntroIsThinnerOnTheBeatFirst() {

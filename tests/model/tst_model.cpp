@@ -230,6 +230,16 @@ private slots:
     QVERIFY(sectionsOf(source) == heard.sections); // taken back, all is as heard
   }
 
+  void aFullRowTakesNoMoreKeys() {
+    Id source = 0, first = 0;
+    Project p = withSource({}, sourceOf(makeSound(sine(200, 0.1, 48000))), &source);
+    for (int column = 0; column < kColumns; ++column)
+      p = withKeySound(std::move(p), Row::Body, column, 0, {source, 0}, "body");
+    p = withKeySound(std::move(p), Row::Floor, 0, 0, {source, 0}, "floor", &first);
+    QVERIFY(withRole(p, first, Row::Body) == p);
+    QCOMPARE(findKey(withRole(p, first, Row::Air), first)->row, Row::Air);
+  }
+
   void hitsAreCalledWhatTheyAreSaidToBe() {
     const auto toSnare = [](std::vector<HitClass>& hits) { hits = {HitClass::Snare}; };
     const auto toHat = [](std::vector<HitClass>& hits) { hits = {HitClass::Hat}; };

@@ -276,8 +276,13 @@ Id slipway(Deck& d) {
     std::exit(1);
   }
   Id pattern = 0, feel = 0;
-  p = withBreakRebuilt(std::move(p), source, *reading, &pattern);
+  p = withBreakRebuilt(std::move(p), source, *reading, 0, &pattern);
   p = withGroove(std::move(p), *groove, &feel);
+  // What is neither kick, snare nor hat stays out: there is to be room on the deck.
+  std::vector<Id> others;
+  for (const auto& key : p.keys)
+    if (key.name.starts_with("other")) others.push_back(key.id);
+  for (Id key : others) p = withoutKey(std::move(p), key);
   Writer w(p, "Slipway", 8);
   for (int bar = 0; bar < 8; ++bar)
     for (int e = 0; e < 8; ++e) w.hit(d.hat, bar * 4 + e * 0.5, e % 2 ? .5 : .68);
