@@ -101,6 +101,13 @@ void BreakLeaf::makeRows() {
     makes->addWidget(made);
     m_needReading.push_back(made);
   };
+  m_into =
+      new Chip(tr("Into this pattern"),
+               tr("Lays the hits into the pattern that is shown, in place of what the same keys "
+                  "have there; off: into one of their own"),
+               this);
+  m_into->setCheckable(true);
+  makes->addWidget(m_into);
   chip(tr("Play it with these"), tr("What the break plays, on these keys, as it was played"),
        [this] { playWithKeys(); });
   chip(tr("Rebuild from its own hits"),

@@ -463,7 +463,7 @@ Project makeBeat(std::vector<Source> kit, Source brassSource, Source breakSource
   section("Crossing", crossing, 8, {});
   section("Fog", fog, 4, {});
   section("Slipway", launched, 8, {});
-  section("Crossing", crossing, 8, {});
+  section("Crossing", crossing, 6, {});
   section("Away", gangway, 2, {d.low});
   return p;
 }
