@@ -17,11 +17,18 @@ AlikeStrip::AlikeStrip(Session& session, RibbonsView& ribbons, QWidget* parent)
   setFixedHeight(px(22));
   m_soon.setSingleShot(true);
   m_soon.setInterval(40);
-  connect(&m_soon, &QTimer::timeout, this, &AlikeStrip::compare);
+  connect(&m_soon, &QTimer::timeout, this, [this] {
+    if (isVisible()) compare();
+  });
   for (auto signal : {&Session::changed, &Session::selectionChanged})
     connect(&session, signal, this, [this] { m_soon.start(); });
   connect(&ribbons, &RibbonsView::viewChanged, this, qOverload<>(&QWidget::update));
   compare();
+}
+
+void AlikeStrip::showEvent(QShowEvent* event) {
+  m_soon.start();
+  QWidget::showEvent(event);
 }
 
 void AlikeStrip::compare() {

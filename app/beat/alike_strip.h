@@ -20,6 +20,7 @@ public:
 
 protected:
   void paintEvent(QPaintEvent*) override;
+  void showEvent(QShowEvent* event) override;
   bool event(QEvent* event) override;
 
 private:

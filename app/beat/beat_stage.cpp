@@ -288,7 +288,7 @@ void BeatStage::refreshFamily(const Pattern& pattern) {
   m_inSong->setVisible(wanted > 0);
 }
 
-/// The others are made anew when they are opened.
+/// What is worked out from sounds takes a while: only what is seen is made anew.
 void BeatStage::refreshLeaf() {
   switch (m_leaves->currentIndex()) {
   case Break:
@@ -309,7 +309,7 @@ void BeatStage::refresh() {
   const PatternPtr pattern = findPattern(p, m_session.selection().pattern);
   m_feel->refresh();
   m_pin->refresh();
-  if (m_leaves->currentIndex() > Pins) refreshLeaf();
+  if (isVisible()) refreshLeaf();
   const Part* part = findPart(p, m_ribbons->currentPart());
   m_partName->setText(part ? QString::fromStdString(part->name) : tr("No part"));
   m_fresh->setText(m_feel->newness());
@@ -324,6 +324,11 @@ void BeatStage::refresh() {
   m_bars->setValue(pattern->bars);
   m_meter->setEditText(QString::fromStdString(nameOf(pattern->meter)));
   refreshFamily(*pattern);
+}
+
+void BeatStage::showEvent(QShowEvent* event) {
+  refreshLeaf();
+  StageView::showEvent(event);
 }
 
 void BeatStage::paintEvent(QPaintEvent*) {

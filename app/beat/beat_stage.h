@@ -42,6 +42,7 @@ public:
   bool showLeaf(const QString& name) override;
 
 protected:
+  void showEvent(QShowEvent* event) override;
   void paintEvent(QPaintEvent*) override;
 
 private:

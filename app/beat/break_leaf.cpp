@@ -145,6 +145,8 @@ void BreakLeaf::fillSources() {
 
 void BreakLeaf::fillKeys() {
   const Project& p = m_session.project();
+  if (p.keys == m_shownKeys) return; // filling four lists at every edit would be felt
+  m_shownKeys = p.keys;
   if (!m_keysChosen) m_keys = usualKeys(p);
   for (std::size_t i = 0; i < m_keyBoxes.size(); ++i) {
     QComboBox* box = m_keyBoxes[i];
@@ -194,12 +196,12 @@ void BreakLeaf::refresh() {
       else
         m_trouble = QString::fromStdString(read.error().text());
     }
-    m_view->show(m_source, m_reading);
+    m_view->setReading(m_source, m_reading);
   }
   showFigures();
 }
 
-void BreakLeaf::show(Id pattern, const QString& name, Project next) {
+void BreakLeaf::take(Id pattern, const QString& name, Project next) {
   if (pattern == 0) {
     emit m_session.message(tr("None of its hits has a key to play it: choose keys first."), true);
     return;
@@ -215,14 +217,14 @@ void BreakLeaf::playWithKeys() {
   Id pattern = 0;
   Project next =
       withBreakPlayed(m_session.project(), m_source, *m_reading, m_keys, into(), &pattern);
-  show(pattern, tr("Play a break with keys"), std::move(next));
+  take(pattern, tr("Play a break with keys"), std::move(next));
 }
 
 void BreakLeaf::rebuild() {
   if (!m_reading) return;
   Id pattern = 0;
   Project next = withBreakRebuilt(m_session.project(), m_source, *m_reading, into(), &pattern);
-  show(pattern, tr("Rebuild a break"), std::move(next));
+  take(pattern, tr("Rebuild a break"), std::move(next));
 }
 
 void BreakLeaf::follow() {

@@ -32,13 +32,14 @@ private:
   void fillKeys();
   void showFigures();
   [[nodiscard]] Id into() const;
-  void show(Id pattern, const QString& name, Project next);
+  void take(Id pattern, const QString& name, Project next);
 
   Session& m_session;
   Id m_source = 0;
   BreakKeys m_keys{};
   bool m_keysChosen = false;
-  SourcePtr m_read; ///< the source as it was read last
+  std::vector<Key> m_shownKeys; ///< as the lists have them
+  SourcePtr m_read;             ///< the source as it was read last
   std::optional<BreakReading> m_reading;
   QString m_trouble;
   BreakView* m_view;

@@ -50,12 +50,12 @@ BreakView::BreakView(Session& session, QWidget* parent) : QWidget(parent), m_ses
          "another row, Enter says that it is right."));
   setFocusPolicy(Qt::StrongFocus);
   setMinimumHeight(px(92));
-  show(0, {});
+  setReading(0, {});
 }
 
 QSize BreakView::sizeHint() const { return {600, px(112)}; }
 
-void BreakView::show(Id source, std::optional<BreakReading> reading) {
+void BreakView::setReading(Id source, std::optional<BreakReading> reading) {
   m_source = source;
   m_reading = std::move(reading);
   m_rows.clear();
@@ -95,8 +95,8 @@ QRectF BreakView::rowOf(HitClass hit) const {
 }
 
 std::size_t BreakView::rowIndex(const ReadHit& hit) const {
-  const bool rest = hit.hit == HitClass::Other && hit.group != m_commonest &&
-                    m_rows.size() > kRowsDown.size();
+  const bool rest =
+      hit.hit == HitClass::Other && hit.group != m_commonest && m_rows.size() > kRowsDown.size();
   for (std::size_t i = 0; i < m_rows.size(); ++i)
     if (m_rows[i].hit == hit.hit && m_rows[i].rest == rest) return i;
   return 0;

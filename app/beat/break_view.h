@@ -1,6 +1,5 @@
-// What a break plays: a row a class (and a second one for what has none, where that is more than one
-// drum), a sign a hit; unsure ones hollow. Dragging a hit to another
-// row says what it is.
+// What a break plays: a row a class (and a second one for what has none, where that is more than
+// one drum), a sign a hit; unsure ones hollow. Dragging a hit to another row says what it is.
 #pragma once
 
 #include "beat/read_break.h"
@@ -15,7 +14,7 @@ class BreakView : public QWidget {
 public:
   BreakView(Session& session, QWidget* parent);
   /// @param reading  of the source; what was chosen stays so where it is there again
-  void show(Id source, std::optional<BreakReading> reading);
+  void setReading(Id source, std::optional<BreakReading> reading);
   [[nodiscard]] const ReadHit* chosen() const;
   /// Calls the chosen hit by another class; offers those that sound like it.
   void moveChosen(HitClass to);
@@ -57,7 +56,7 @@ private:
   std::optional<BreakReading> m_reading;
   std::vector<RowShown> m_rows;
   int m_commonest = -1; ///< group of what has no class
-  Seconds m_at{-1}; ///< the chosen hit
+  Seconds m_at{-1};     ///< the chosen hit
   HitClass m_class = HitClass::Kick;
   bool m_dragging = false;
   double m_dragY = 0;

@@ -208,10 +208,9 @@ void TonesLeaf::lay(const QString& name, const Result<Pattern>& made) {
       key.mono = false;
       key.choke = 0;
     });
-  m_session.edit(name,
-                 withPatternChanged(std::move(next), m_session.selection().pattern,
-                                    [&](Pattern& p) { p = *made; }),
-                 name);
+  const Id shown = m_session.selection().pattern;
+  m_session.edit(name, withPatternChanged(std::move(next), shown, [&](Pattern& p) { p = *made; }),
+                 name + QString::number(shown));
   m_laidStep = m_session.projectPtr();
   openRibbon();
 }

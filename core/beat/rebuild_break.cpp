@@ -60,7 +60,9 @@ std::vector<Exemplar> exemplarsOf(const Source& source, const BreakReading& read
     double most = -1e9;
     for (const auto& read : reading.hits) {
       if (read.hit != hit || (group >= 0 && read.group != group)) continue;
-      const auto& [onset, before] = at.at(read.at.value);
+      const auto found = at.find(read.at.value);
+      if (found == at.end()) continue; // read from another hearing
+      const auto& [onset, before] = found->second;
       const double room = nextAfter(*onset) - onset->cut.value;
       const double score = (read.alone ? kAloneDb : 0) + onset->level.value +
                            std::min(kMostRoomDb, kRoomDbASecond * room) +

@@ -7,8 +7,8 @@
 //   part "hat" swing16 58 lean 3ms
 //   air 1 "hat": 1.1 0.9, 1.1+1/2 0.6 late 4ms, 1.4+3/4 0.5 roll 3 each 1/12
 //
-// A place is bar.beat and what is left of the beat; a beat is the meter's note. Numbers are exact:
-// what is written is read as it was.
+// A place is the bar, the note in it that the meter counts, and what is left in quarters. Numbers
+// are exact: what is written is read as it was.
 #pragma once
 
 #include "base/result.h"
