@@ -66,17 +66,9 @@ void BreakLeaf::makeRows() {
   m_alike->hide();
   connect(m_alike, &QAbstractButton::clicked, this, [this] {
     m_alike->hide();
-    // The moved one has its new name already; the others of its group go the same way.
-    Project next = m_session.project();
-    const Source* source = findSource(next, m_source);
-    if (!source) return;
-    int group = -1;
-    for (const auto& onset : onsetsOf(*source))
-      if (std::abs((onset.at - m_moved.at).value) < kSameHit.value) group = onset.group;
-    for (const auto& onset : onsetsOf(*source))
-      if (onset.group == group)
-        next = withHitMoved(std::move(next), m_source, onset.at, m_moved.from, m_moved.to, false);
-    m_session.edit(tr("Hits alike are called the same"), std::move(next));
+    m_session.edit(
+        tr("Hits alike are called the same"),
+        withHitMoved(m_session.project(), m_source, m_moved.at, m_moved.from, m_moved.to, true));
   });
   auto* top = new FlowRow(px(6));
   for (QWidget* w :

@@ -127,7 +127,8 @@ void ChangeLeaf::refresh() {
   const Project& p = m_session.project();
   const PatternPtr now = pattern();
   const Part* part = findPart(p, m_ribbons.currentPart());
-  m_throw->setEnabled(m_before && m_after == m_session.projectPtr());
+  const bool dice = m_way != LastBar::Drop && m_way != LastBar::Reverse;
+  m_throw->setEnabled(dice && m_before && m_after == m_session.projectPtr());
   m_drop->setText(part ? tr("Rest %1").arg(QString::fromStdString(part->name)) : tr("Rest"));
   m_drop->setEnabled(part != nullptr);
   m_drop->updateGeometry();

@@ -195,7 +195,8 @@ void RoomLeaf::refresh() {
   theme::style(m_figures, QStringLiteral("color:%1").arg(theme::colours().text.name()));
   for (Chip* chip : m_answers) chip->setEnabled(m_room.has_value());
   m_answers.front()->setEnabled(m_room && m_room->kick.fundamental.value > 0);
-  for (Slide* each : {m_depth, m_back}) each->setEnabled(m_room.has_value());
+  m_depth->setEnabled(m_room.has_value());
+  m_back->setEnabled(duck.by != 0);
   m_depth->setValue(duck.depth.value);
   m_back->setValue(duck.back.value);
   m_roles->refresh();

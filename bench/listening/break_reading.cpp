@@ -1,11 +1,10 @@
 // Reads breaks, rebuilds each from its own hits, prints it at its own tempo, and says how alike the
 // two begin: one JSON line a file, for breaks.py.
 #include "audio/decode.h"
-#include "audio/resample.h"
 #include "beat/read_break.h"
 #include "listen/listen.h"
-#include "listen/onset_strength.h"
 #include "model/edits.h"
+#include "onset_envelope.h"
 #include "play/print.h"
 
 #include <algorithm>
@@ -13,36 +12,9 @@
 #include <cstdio>
 
 using namespace tuvvo;
+using namespace tuvvo::test;
 
 namespace {
-
-/// Where things begin, at 172 frames a second, smoothed over three.
-std::vector<double> envelopeOf(const Sound& sound) {
-  const auto mono = resample(monoOf(sound), sound.rate(), Hertz(22050));
-  const auto strength = onsetStrength(mono).mixed({1, 1, 1, 1, 1});
-  std::vector<double> out(strength.size());
-  for (std::size_t i = 0; i < out.size(); ++i) {
-    const double before = i > 0 ? double(strength[i - 1]) : 0,
-                 after = i + 1 < strength.size() ? double(strength[i + 1]) : 0;
-    out[i] = (before + double(strength[i]) + after) / 3;
-  }
-  return out;
-}
-
-double correlation(const std::vector<double>& a, const std::vector<double>& b) {
-  const std::size_t n = std::min(a.size(), b.size());
-  double ma = 0, mb = 0, ab = 0, aa = 0, bb = 0;
-  for (std::size_t i = 0; i < n; ++i) {
-    ma += a[i] / double(n);
-    mb += b[i] / double(n);
-  }
-  for (std::size_t i = 0; i < n; ++i) {
-    ab += (a[i] - ma) * (b[i] - mb);
-    aa += (a[i] - ma) * (a[i] - ma);
-    bb += (b[i] - mb) * (b[i] - mb);
-  }
-  return aa > 0 && bb > 0 ? ab / std::sqrt(aa * bb) : 0;
-}
 
 /// The reading rebuilt from its own hits and printed, as the source is: from its first frame.
 double rebuiltLike(const Source& source, const BreakReading& reading) {
@@ -56,7 +28,7 @@ double rebuiltLike(const Source& source, const BreakReading& reading) {
   const auto printed = print(compilePattern(project, pattern), {}, job);
   if (!printed) return 0;
   const Grid grid = *gridOf(source);
-  auto original = envelopeOf(*source.sound), again = envelopeOf(**printed);
+  auto original = onsetEnvelope(*source.sound), again = onsetEnvelope(**printed);
   const auto lead =
       std::size_t(std::llround(std::max(0.0, grid.downbeat.value) * OnsetStrength::kRate));
   original.erase(original.begin(),

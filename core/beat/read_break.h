@@ -61,7 +61,6 @@ struct Exemplar {
   int group = -1;      ///< of what has no class; −1 for kick, snare and hat
   Frames start, end;   ///< of the source
   double velocity = 1; ///< what it was struck with there, as the reading has it
-  bool clean = true;   ///< it was struck alone
 };
 [[nodiscard]] std::vector<Exemplar> exemplarsOf(const Source& source, const BreakReading& reading);
 

@@ -73,12 +73,8 @@ std::vector<Exemplar> exemplarsOf(const Source& source, const BreakReading& read
     }
     if (!best) continue;
     const Onset& onset = *at.at(best->at.value).first;
-    const Exemplar found{hit,
-                         group,
-                         toFrames(onset.cut, rate),
-                         std::min(end, toFrames(Seconds(nextAfter(onset)), rate)),
-                         best->velocity,
-                         best->alone};
+    const Exemplar found{hit, group, toFrames(onset.cut, rate),
+                         std::min(end, toFrames(Seconds(nextAfter(onset)), rate)), best->velocity};
     if (found.end > found.start) out.push_back(found);
   }
   return out;

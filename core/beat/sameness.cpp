@@ -11,12 +11,14 @@ namespace tuvvo {
 namespace {
 
 constexpr double kOnePlace = double(kTicksPerBeat) / 8; ///< a 32nd
+constexpr double kTurned = 0.5;                         ///< the same where one is played backwards
 constexpr double kOtherTune = 0.5; ///< what is left of an agreement where the tune differs
 constexpr double kExact = 1 - 1e-6;
 
 struct BarHit {
   Id key = 0;
   double at = 0, velocity = 0, tune = 0; ///< ticks from the bar's start, as heard
+  bool reversed = false;
   bool operator<(const BarHit& o) const {
     return std::tie(key, at, tune, velocity) < std::tie(o.key, o.at, o.tune, o.velocity);
   }
@@ -37,7 +39,7 @@ std::vector<Bar> barsOf(const Project& project, const Pattern& pattern) {
         const auto index = std::size_t(at / bar);
         bars[index].push_back({pin.key,
                                double(at % bar) + hearing.heardAt(pin) - double(pin.at.value),
-                               hearing.velocityOf(pin), pin.tune.value});
+                               hearing.velocityOf(pin), pin.tune.value, pin.reversed});
       }
   }
   for (auto& each : bars) std::sort(each.begin(), each.end());
@@ -53,8 +55,9 @@ double likeness(const Bar& a, const Bar& b) {
            (b[j].key < hit.key || (b[j].key == hit.key && b[j].at < hit.at - kOnePlace)))
       ++j;
     if (j >= b.size() || b[j].key != hit.key || b[j].at > hit.at + kOnePlace) continue;
-    agreed +=
-        (1 - std::abs(hit.velocity - b[j].velocity)) * (hit.tune == b[j].tune ? 1 : kOtherTune);
+    agreed += (1 - std::abs(hit.velocity - b[j].velocity)) *
+              (hit.tune == b[j].tune ? 1 : kOtherTune) *
+              (hit.reversed == b[j].reversed ? 1 : kTurned);
     ++j;
   }
   return 2 * agreed / double(a.size() + b.size());

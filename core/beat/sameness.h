@@ -15,8 +15,8 @@ struct BarLikeness {
 };
 
 /// How alike two bars sound: hits of one key at one place (nearer than a 32nd) agree by how near
-/// they are in velocity and tune; twice what agrees over all hits of both. Two empty bars are the
-/// same.
+/// they are in velocity, by tune and by direction; twice what agrees over all hits of both. Two
+/// empty bars are the same.
 [[nodiscard]] double likenessOf(const Project& project, const Pattern& pattern, int a, int b);
 
 /// All bars of a pattern. A bar gets the letter of an earlier one that it is like by kSameLetter

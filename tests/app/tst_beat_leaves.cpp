@@ -240,6 +240,9 @@ private slots:
     QVERIFY(another);
     m_session->undo(); // all throws are one step
     QVERIFY(*pattern() == *before);
+    press(chip(stage(), "Drop"));
+    QVERIFY(!chip(stage(), "Throw again")->isEnabled()); // there are no dice in it
+    m_session->undo();
     const Id hat = partOf("hat");
     ribbons().showPart(hat);
     emit slide(stage(), "Bar")->changed(2, true);
@@ -275,6 +278,7 @@ private slots:
     QVERIFY(slide(stage(), "Duck by")->value() > 0);
     emit slide(stage(), "Duck by")->changed(0, true);
     QCOMPARE(findPart(project(), bass)->duck.by, Id(0));
+    QVERIFY(!slide(stage(), "Back in")->isEnabled()); // nothing ducks
     const Semitones tune = findKey(project(), keyNamed("kick"))->tune;
     const Cents fine = findKey(project(), keyNamed("kick"))->fine;
     press(chip(stage(), "Tune the kick to the bass"));

@@ -4,12 +4,11 @@
 #include "beat/read_break.h"
 
 #include "audio/decode.h"
-#include "audio/resample.h"
 #include "beat/grooves.h"
 #include "beat/pins.h"
 #include "formats/shipped.h"
 #include "listen/listen.h"
-#include "listen/onset_strength.h"
+#include "onset_envelope.h"
 #include "play/print.h"
 #include "support.h"
 
@@ -113,27 +112,6 @@ InBeat beatWith(const Source& source, double bpm) {
   out.project.tempo = Bpm(bpm);
   out.project = withSource(std::move(out.project), source, &out.source);
   return out;
-}
-
-std::vector<double> onsetCurve(const Sound& sound) {
-  const auto mono = resample(monoOf(sound), sound.rate(), Hertz(22050));
-  const auto strength = onsetStrength(mono).mixed({1, 1, 1, 1, 1});
-  return {strength.begin(), strength.end()};
-}
-
-double correlation(const std::vector<double>& a, const std::vector<double>& b) {
-  const std::size_t n = std::min(a.size(), b.size());
-  double ma = 0, mb = 0, ab = 0, aa = 0, bb = 0;
-  for (std::size_t i = 0; i < n; ++i) {
-    ma += a[i] / double(n);
-    mb += b[i] / double(n);
-  }
-  for (std::size_t i = 0; i < n; ++i) {
-    ab += (a[i] - ma) * (b[i] - mb);
-    aa += (a[i] - ma) * (a[i] - ma);
-    bb += (b[i] - mb) * (b[i] - mb);
-  }
-  return ab / std::sqrt(aa * bb);
 }
 
 } // namespace
@@ -277,7 +255,7 @@ private slots:
     JobContext job;
     const auto printed = print(compilePattern(rebuilt, id), {}, job);
     QVERIFY(printed.ok());
-    const double like = correlation(onsetCurve(*source.sound), onsetCurve(**printed));
+    const double like = correlation(onsetEnvelope(*source.sound), onsetEnvelope(**printed));
     QVERIFY2(like >= 0.9, qPrintable(QString::number(like)));
     // As loud as the break it comes from, within 2 dB.
     double original = 0, again = 0;

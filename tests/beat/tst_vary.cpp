@@ -125,7 +125,7 @@ private slots:
       QVERIFY(held == changed); // plain pins, in range and in order
       for (const auto& lane : changed.lanes)
         for (const auto& pin : lane.pins) QVERIFY(pin.at < lengthOf(changed));
-      QVERIFY(likenessOf(b.project, changed, 0, 3) < 1 || way == LastBar::Reverse);
+      QVERIFY(likenessOf(b.project, changed, 0, 3) < 1);
     }
     const Pattern dropped = withLastBarChanged(b.project, b.pattern, LastBar::Drop, 1);
     for (const auto& lane : dropped.lanes)
