@@ -1,6 +1,5 @@
 #include "beat/room_leaf.h"
 
-#include "beat/pins.h"
 #include "model/edits.h"
 #include "theme/theme.h"
 #include "tones/theory.h"
@@ -16,30 +15,6 @@ namespace tuvvo {
 
 using theme::px;
 
-namespace {
-
-/// Which share of every beat a part is busy in: a hit counts for a quarter of a beat, a held one
-/// for its length.
-std::vector<double> busyBeats(const Project& project, const Pattern& pattern, const Lane& lane) {
-  const double beats = inBeats(lengthOf(pattern)), round = inBeats(lengthOf(pattern, lane));
-  std::vector<double> out(std::size_t(std::ceil(beats)), 0.0);
-  const Hearing hearing(project, pattern.meter, lane);
-  for (double from = 0; from < beats; from += round)
-    for (const auto& pin : lane.pins) {
-      if (inBeats(pin.at) >= round) break;
-      const double start = from + hearing.heardAt(pin) / double(kTicksPerBeat),
-                   length = std::max(0.25, inBeats(pin.length));
-      for (auto b = std::int64_t(std::floor(start)); double(b) < start + length; ++b)
-        if (b >= 0 && b < std::int64_t(out.size()))
-          out[std::size_t(b)] +=
-              std::min(double(b + 1), start + length) - std::max(double(b), start);
-    }
-  for (double& share : out) share = std::min(1.0, share);
-  return out;
-}
-
-} // namespace
-
 RolesView::RolesView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   setAccessibleName(tr("Who plays when"));
   setToolTip(tr("Parts by role over the pattern: where a row is empty there is room."));
@@ -51,15 +26,7 @@ void RolesView::refresh() {
   m_busy = {};
   if (const PatternPtr pattern = findPattern(p, m_session.selection().pattern)) {
     m_perBar = std::max(1, int(std::lround(quartersOf(pattern->meter))));
-    for (auto& row : m_busy) row.assign(std::size_t(std::ceil(inBeats(lengthOf(*pattern)))), 0.0);
-    for (const auto& lane : pattern->lanes) {
-      const Part* part = findPart(p, lane.part);
-      if (!part || lane.pins.empty()) continue;
-      const auto busy = busyBeats(p, *pattern, lane);
-      auto& row = m_busy[std::size_t(part->role)];
-      for (std::size_t b = 0; b < row.size() && b < busy.size(); ++b)
-        row[b] = std::min(1.0, row[b] + busy[b]);
-    }
+    m_busy = rolesOverTime(p, *pattern);
   }
   update();
 }

@@ -1,6 +1,7 @@
 // Room: the kick against the bass as they sound, what to do about it, and who plays when.
 #pragma once
 
+#include "beat/roles.h"
 #include "notes/room.h"
 #include "session/session.h"
 
@@ -38,8 +39,7 @@ class RolesView : public QWidget {
   Q_OBJECT
 public:
   RolesView(Session& session, QWidget* parent);
-  /// Share of a beat's time in which a role sounds, by role (as rows of the deck) and beat.
-  [[nodiscard]] const std::array<std::vector<double>, 4>& busy() const { return m_busy; }
+  [[nodiscard]] const RolesOverTime& busy() const { return m_busy; }
   void refresh();
 
 protected:
@@ -47,7 +47,7 @@ protected:
 
 private:
   Session& m_session;
-  std::array<std::vector<double>, 4> m_busy;
+  RolesOverTime m_busy;
   int m_perBar = 4;
 };
 

@@ -4,6 +4,7 @@
 
 #include "beat/hand.h"
 #include "beat/pins.h"
+#include "beat/roles.h"
 #include "formats/shipped.h"
 #include "play/engine.h"
 #include "play/print.h"
@@ -150,6 +151,33 @@ private slots:
                &now = findLane(moved.shown(), findKey(l.project, l.bass)->part)->pins;
     for (std::size_t i = 0; i < now.size(); ++i)
       QCOMPARE(now[i].at + now[i].length, before[i].at + before[i].length); // the ends stay
+  }
+
+  /// Worked by hand: a hit is a quarter of a beat, a held note its length, a short ribbon comes
+  /// round.
+  void whoPlaysWhen() {
+    Low floor = low(55, 300, 33);
+    const auto floorOf = [](const Project& p, const Pattern& pattern) {
+      const auto roles = rolesOverTime(p, pattern);
+      for (Row role : {Row::Cuts, Row::Air, Row::Body})
+        if (roles[std::size_t(role)] != std::vector<double>(roles[0].size(), 0.0))
+          qFatal("something plays in another role");
+      return roles[std::size_t(Row::Floor)];
+    };
+    using Shares = std::vector<double>;
+    QCOMPARE(floorOf(floor.project, floor.shown()), (Shares{1, 0, 1, 0, 1, 0, 1, 0}));
+
+    Pattern hits = floor.shown();
+    const Id kicks = findKey(floor.project, floor.kick)->part;
+    std::erase_if(hits.lanes, [&](const Lane& lane) { return lane.part != kicks; });
+    QCOMPARE(floorOf(floor.project, hits), (Shares{.25, 0, .25, 0, .25, 0, .25, 0}));
+    Pattern short3 = hits;
+    short3.lanes[0].length = at(3); // its kicks at 0 and 2 come again at 3 and 5, at 6
+    QCOMPARE(floorOf(floor.project, short3), (Shares{.25, 0, .25, .25, 0, .25, .25, 0}));
+    Pattern late = hits;
+    late.lanes[0].pins[0].at = at(0.9); // a quarter of a beat, over the line
+    const Shares over = floorOf(floor.project, late);
+    QVERIFY(std::abs(over[0] - 0.1) < 1e-6 && std::abs(over[1] - 0.15) < 1e-6);
   }
 
   void notesSpeakAndTheirFixesSilenceThem() {

@@ -1,0 +1,206 @@
+// The slides and chips of the panel: how a slice sounds, its edges, how it plays.
+#include "cut/slice_panel.h"
+
+#include "model/edits.h"
+#include "theme/theme.h"
+#include "widgets/flow_row.h"
+
+#include <QHBoxLayout>
+
+namespace tuvvo {
+
+using theme::px;
+
+namespace {
+
+/// A filter that is not there stands at its far end.
+constexpr double kLowest = 20, kHighest = 20'000;
+
+QString cornerText(double hz, bool high) {
+  if (high ? hz <= kLowest : hz >= kHighest) return SlicePanel::tr("open");
+  return hz < 1000 ? SlicePanel::tr("%1 Hz").arg(hz, 0, 'f', 0)
+                   : SlicePanel::tr("%1 kHz").arg(hz / 1000, 0, 'f', 1);
+}
+
+QWidget* rowPage(QWidget* parent) {
+  auto* page = new QWidget(parent);
+  auto* row = new QHBoxLayout(page);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(px(8));
+  return page;
+}
+
+} // namespace
+
+Slide* SlicePanel::keySlide(QWidget* page, const QString& name, const Slide::Range& range,
+                            const QString& unit, std::function<double(const Key&)> get,
+                            std::function<void(Key&, double)> set) {
+  auto* slide = new Slide(name, range, unit, page);
+  page->layout()->addWidget(slide);
+  connect(slide, &Slide::changed, this, [this, name, set = std::move(set)](double v, bool settled) {
+    changeKeys(tr("Slice: %1").arg(name.toLower()), [&](Key& key) { set(key, v); });
+    if (settled) m_session.settle();
+  });
+  m_settings.push_back(
+      {slide, [get = std::move(get)](const Key& key, const Cut&) { return get(key); }});
+  return slide;
+}
+
+Slide* SlicePanel::cutSlide(QWidget* page, const QString& name, const Slide::Range& range,
+                            std::function<Milliseconds&(Cut&)> value) {
+  auto* slide = new Slide(name, range, tr("ms"), page);
+  page->layout()->addWidget(slide);
+  connect(slide, &Slide::changed, this, [this, name, value](double v, bool settled) {
+    const auto selection = m_session.selection();
+    m_session.edit(tr("Slice: %1").arg(name.toLower()),
+                   withSourceChanged(m_session.project(), selection.source,
+                                     [&](Source& s) {
+                                       for (auto& cut : s.cuts)
+                                         if (cut.id == selection.cut ||
+                                             selection.alsoCuts.contains(cut.id))
+                                           value(cut) = Milliseconds(v);
+                                     }),
+                   name);
+    if (settled) m_session.settle();
+  });
+  m_settings.push_back({slide, [value](const Key&, const Cut& cut) {
+                          Cut copy = cut;
+                          return value(copy).value;
+                        }});
+  return slide;
+}
+
+QWidget* SlicePanel::makeSound() {
+  auto* page = rowPage(this);
+  keySlide(
+      page, tr("Level"), {-60, 12, 0, 0.1, 1}, tr("dB"), [](const Key& k) { return k.level.value; },
+      [](Key& k, double v) { k.level = Decibels(v); });
+  keySlide(
+      page, tr("Pan"), {-100, 100, 0, 1, 0}, QString(), [](const Key& k) { return k.pan * 100; },
+      [](Key& k, double v) { k.pan = v / 100; });
+  keySlide(
+      page, tr("Repitch"), {-24, 24, 0, 1, 0}, tr("st"), [](const Key& k) { return k.tune.value; },
+      [](Key& k, double v) { k.tune = Semitones(v); });
+  keySlide(
+      page, tr("Fine"), {-100, 100, 0, 1, 0}, tr("ct"), [](const Key& k) { return k.fine.value; },
+      [](Key& k, double v) { k.fine = Cents(v); });
+  keySlide(
+      page, tr("High-pass"), {kLowest, kHighest, kLowest, 1, 0, true}, tr("Hz"),
+      [](const Key& k) { return std::max(kLowest, k.highPass.value); },
+      [](Key& k, double v) { k.highPass = Hertz(v <= kLowest ? 0 : v); })
+      ->setFormat([](double v) { return cornerText(v, true); });
+  keySlide(
+      page, tr("Low-pass"), {kLowest, kHighest, kHighest, 1, 0, true}, tr("Hz"),
+      [](const Key& k) { return k.lowPass.value > 0 ? k.lowPass.value : kHighest; },
+      [](Key& k, double v) { k.lowPass = Hertz(v >= kHighest ? 0 : v); })
+      ->setFormat([](double v) { return cornerText(v, false); });
+  return page;
+}
+
+QWidget* SlicePanel::makeEdges() {
+  auto* page = rowPage(this);
+  const auto ms = [&](const QString& name, const Slide::Range& range,
+                      std::function<Milliseconds&(Key&)> value) {
+    keySlide(
+        page, name, range, tr("ms"),
+        [value](const Key& k) {
+          Key copy = k;
+          return value(copy).value;
+        },
+        [value](Key& k, double v) { value(k) = Milliseconds(v); });
+  };
+  ms(
+      tr("Start later"), {0, 500, 0, 1, 0}, [](Key & k) -> auto& { return k.trimStart; });
+  ms(
+      tr("End sooner"), {0, 2000, 0, 1, 0}, [](Key & k) -> auto& { return k.trimEnd; });
+  cutSlide(
+      page, tr("Fade in"), {0, 50, 1, 0.5, 1}, [](Cut & c) -> auto& { return c.fadeIn; });
+  cutSlide(
+      page, tr("Fade out"), {0, 50, 4, 0.5, 1}, [](Cut & c) -> auto& { return c.fadeOut; });
+  ms(
+      tr("Attack"), {0, 500, 0, 1, 0}, [](Key & k) -> auto& { return k.envelope.attack; });
+  ms(
+      tr("Hold"), {0, 2000, 0, 5, 0}, [](Key & k) -> auto& { return k.envelope.hold; });
+  // A decay to nothing; how much is left of it is the key's own envelope on the Keys stage.
+  keySlide(
+      page, tr("Decay"), {0, 4000, 0, 5, 0}, tr("ms"),
+      [](const Key& k) { return k.envelope.decay.value; },
+      [](Key& k, double v) {
+        k.envelope.decay = Milliseconds(v);
+        k.envelope.sustain = v > 0 ? 0 : 1;
+      })
+      ->setFormat([](double v) { return v <= 0 ? tr("none") : tr("%1 ms").arg(v, 0, 'f', 0); });
+  return page;
+}
+
+QWidget* SlicePanel::makePlaying() {
+  auto* page = new QWidget(this);
+  auto* row = new FlowRow(px(6), page);
+  m_reverse = new Chip(tr("Reverse"), tr("Last to first (Ctrl+Shift+R)"), page);
+  m_loop = new Chip(tr("Loop"), tr("Goes round while it is held"), page);
+  m_held = new Chip(tr("Held"), tr("Sounds while held, or for a pin's length; else to its own end"),
+                    page);
+  m_choke = new Chip(QString(), tr("Slices with the same letter cut each other off"), page);
+  for (Chip* chip : {m_reverse, m_loop, m_held}) chip->setCheckable(true);
+  row->addWidget(m_reverse);
+  row->addWidget(m_loop);
+  const auto share = [&](const QString& name, double usual, std::function<double&(SliceLoop&)> v) {
+    keySlide(
+        page, QString(), {0, 100, usual, 1, 0}, name,
+        [v](const Key& k) {
+          SliceLoop copy = k.loop;
+          return v(copy) * 100;
+        },
+        [v](Key& k, double value) { v(k.loop) = value / 100; })
+        ->setAccessibleName(name);
+  };
+  share(
+      tr("% from"), 25, [](SliceLoop & l) -> auto& { return l.from; });
+  share(
+      tr("% to"), 100, [](SliceLoop & l) -> auto& { return l.to; });
+  keySlide(
+      page, QString(), {1, 500, 10, 1, 0}, tr("ms across"),
+      [](const Key& k) { return k.loop.crossfade.value; },
+      [](Key& k, double v) { k.loop.crossfade = Milliseconds(v); })
+      ->setAccessibleName(tr("Crossfade"));
+  for (auto setting = m_settings.end() - 3; setting != m_settings.end(); ++setting)
+    setting->slide->setFixedWidth(px(96));
+  row->addWidget(m_held);
+  row->addWidget(m_choke);
+  m_school = new Combo(tr("School of the slice"),
+                       tr("How this slice comes to the beat, whatever its source does"), page);
+  m_school->addItems({tr("as its source"), tr("repitched"), tr("stretched"), tr("re-spaced")});
+  m_row = new Combo(tr("Row of the deck"), tr("Its role, and which keys play it"), page);
+  m_row->addItems({tr("Cuts"), tr("Air"), tr("Body"), tr("Floor")});
+  row->addWidget(m_school);
+  row->addWidget(m_row);
+  connect(m_reverse, &QAbstractButton::clicked, this, &SlicePanel::reverse);
+  connect(m_loop, &QAbstractButton::clicked, this,
+          [this](bool on) { changeKeys(tr("Loop"), [on](Key& k) { k.loop.on = on; }); });
+  connect(m_held, &QAbstractButton::clicked, this,
+          [this](bool on) { changeKeys(tr("Held or to its end"), [on](Key& k) { k.gate = on; }); });
+  connect(m_choke, &QAbstractButton::clicked, this, [this] {
+    const auto keys = m_session.chosenKeys();
+    if (keys.empty()) return;
+    const int next = (findKey(m_session.project(), keys.front())->choke + 1) % 9;
+    changeKeys(tr("Choke"), [next](Key& k) { k.choke = next; });
+  });
+  connect(m_school, &QComboBox::activated, this, [this](int i) {
+    changeKeys(tr("School of a slice"),
+               [i](Key& k) { k.method = i == 0 ? std::nullopt : std::optional(FitMethod(i - 1)); });
+  });
+  connect(m_row, &QComboBox::activated, this, [this](int i) {
+    Project next = m_session.project();
+    bool full = false;
+    for (Id key : m_session.chosenKeys()) {
+      next = withRole(std::move(next), key, Row(i));
+      full = full || findKey(next, key)->row != Row(i);
+    }
+    m_session.edit(tr("Move to another row"), std::move(next));
+    if (full) emit m_session.message(tr("That row has no free key left."), true);
+    refresh();
+  });
+  return page;
+}
+
+} // namespace tuvvo

@@ -1,0 +1,129 @@
+// What was caught: kept as a file, in the crate and in the beat.
+#include "session/catch_desk.h"
+
+#include "audio/encode.h"
+#include "listen/listen.h"
+#include "model/edits.h"
+#include "session/session.h"
+
+#include <cmath>
+
+namespace tuvvo {
+
+namespace {
+
+/// Of a single sound: "kick caught".
+std::string hitName(const Listening& heard) {
+  for (const Onset& onset : heard.onsets)
+    if (!onset.hits.empty() && onset.hits.front() != HitClass::Other)
+      return std::string(nameOf(onset.hits.front())) + " caught";
+  return "sound caught";
+}
+
+} // namespace
+
+void CatchDesk::told(CatchTold told) {
+  if (auto* bars = std::get_if<BarsCaught>(&told)) return caughtBars(std::move(*bars));
+  if (auto* hit = std::get_if<HitTold>(&told)) return caughtHit(std::move(hit->hit));
+  if (const auto* take = std::get_if<LongCaught>(&told)) return caughtLong(*take);
+  if (const auto* latency = std::get_if<LatencyFound>(&told)) return foundLatency(*latency);
+  if (const auto* lost = std::get_if<SoundLost>(&told))
+    emit m_session.message(tr("This computer was too busy: %1 ms of what came in are missing.")
+                               .arg(double(lost->frames) / kEngineRate.value * 1000, 0, 'f', 0),
+                           true);
+}
+
+void CatchDesk::caughtBars(BarsCaught caught) {
+  m_catching = false;
+  const QString settings = settingsText();
+  Caught out;
+  out.sound = std::make_shared<Sound>(std::move(caught.channels), kEngineRate);
+  out.name = tr("%1 bars %2 BPM")
+                 .arg(m_settings.bars)
+                 .arg(m_tempo, 0, 'f', m_tempo == std::round(m_tempo) ? 0 : 2)
+                 .toStdString();
+  if (!caught.whole) {
+    out.name = tr("part of %1").arg(QString::fromStdString(out.name)).toStdString();
+    emit m_session.message(
+        tr("Ended after %1 bars, before all were there; what came in so far is kept.")
+            .arg(double(out.sound->frames().value) * m_settings.bars / double(m_barFrames), 0, 'f',
+                 1),
+        true);
+  }
+  out.papers = papersFor(settings);
+  out.corrections.tempo = Bpm(m_tempo);
+  out.corrections.downbeat = Seconds(0);
+  add(out);
+  emit changed();
+}
+
+void CatchDesk::caughtHit(CaughtHit hit) {
+  Caught out;
+  out.sound = std::make_shared<Sound>(std::move(hit.channels), kEngineRate);
+  out.papers = papersFor(settingsText());
+  out.onKey = true;
+  add(out);
+  emit changed();
+}
+
+void CatchDesk::caughtLong(const LongCaught& caught) {
+  m_catching = false;
+  if (caught.trouble) emit m_session.message(QString::fromStdString(caught.trouble->text()), true);
+  if (caught.frames > 0) emit tookLong(QString::fromStdString(caught.path.string()));
+  emit changed();
+}
+
+void CatchDesk::add(const Caught& caught) {
+  Crate* library = m_session.crate(); // opened here, on the interface thread
+  m_pool.run([this, caught, library](JobContext& job) {
+    Source source;
+    source.sound = caught.sound;
+    source.hash = caught.sound->hash();
+    source.heard = listen(*caught.sound, job);
+    source.papers = caught.papers;
+    source.corrections = caught.corrections;
+    source.name = caught.name.empty() ? hitName(*source.heard) : caught.name;
+    std::error_code code;
+    std::filesystem::create_directories(caughtFolder(), code);
+    std::filesystem::path path;
+    const std::string stem = source.name;
+    for (int n = 1; path.empty() || std::filesystem::exists(path, code); ++n) {
+      source.name = n > 1 ? stem + " " + std::to_string(n) : stem;
+      path = caughtFolder() / (source.name + ".wav");
+    }
+    source.papers.title = source.name;
+    source.origin = path.string();
+    const auto written = encodeFile(*caught.sound, path, FileFormat::Wav, SampleFormat::Float32);
+    QMetaObject::invokeMethod(
+        this,
+        [this, source, onKey = caught.onKey, library,
+         said = written ? std::string() : written.error().text()] {
+          if (!said.empty()) emit m_session.message(QString::fromStdString(said), true);
+          if (said.empty() && library)
+            m_session.keepInCrate(caughtFolder(), source.hash,
+                                  {0, {"caught"}, source.papers, source.corrections});
+          addToBeat(source, onKey); // even where the disc is full: the beat holds it
+        },
+        Qt::QueuedConnection);
+  });
+}
+
+void CatchDesk::addToBeat(Source source, bool onKey) {
+  const QString name = QString::fromStdString(source.name);
+  Id id = 0, key = 0;
+  Project next = withSource(m_session.project(), source, &id);
+  if (onKey)
+    next = withSoundOnDeck(std::move(next), suggestedRow(source), {id, 0}, source.name, &key);
+  m_session.edit(tr("Catch %1").arg(name), std::move(next));
+  m_session.settle();
+  if (key != 0)
+    m_session.selectKey(key);
+  else
+    m_session.selectSource(id);
+  emit m_session.message(onKey ? tr("%1 lies on a key.").arg(name)
+                               : tr("%1 is in the beat and in the crate.").arg(name),
+                         false);
+  emit changed();
+}
+
+} // namespace tuvvo
