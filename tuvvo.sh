@@ -116,14 +116,15 @@ listen_bench() {
 fit_listening() {
   install_packages
   install_packages packages-listen-bench.txt
+  install_packages packages-fit-listening.txt
   configure_and_build build -- -DTUVVO_LISTEN_BENCH=ON
   local bench=bench/listening work=build/bench
   /usr/bin/python3 $bench/corpus.py $work/corpus data
   build/bin/tempo-evidence $work/corpus/*.wav > $work/evidence.jsonl
   /usr/bin/python3 $bench/fit_bars.py $work/corpus/truth.json $work/evidence.jsonl
-  /usr/bin/python3 $bench/drums.py $work/drums data 6000
-  build/bin/hit-features $work/drums/*.wav > $work/hits.jsonl
-  /usr/bin/python3 $bench/fit_hits.py $work/drums/truth.json $work/hits.jsonl core/listen/hit_weights.h
+  /usr/bin/python3 $bench/drums.py $work/drums data 11000
+  build/bin/hit-features $work/drums/*.wav > $work/hits.bin
+  /usr/bin/python3 $bench/fit_hits.py $work/drums/truth.json $work/hits.bin core/listen/hit_weights.h tests/listen/hit_names.json
   say "hit_weights.h is written; the bar's weights above go into core/listen/bar_weights.h"
 }
 

@@ -188,6 +188,8 @@ def make(job):
     times = np.array([float(clock(b)) - cut_from for b in beats])
     hits = [(HITS.get(n.pitch, "other"), float(clock(n.start)) - cut_from, n.velocity)
             for n in drums if first - 1e-3 <= n.start < last - 1e-3]
+    begins = np.array(sorted({float(clock(n.start)) - cut_from for n in piece.notes
+                              if n.channel in channels and first - 1e-3 <= n.start < last - 1e-3}))
     chords = chords_of(piece, beats, tones)
     tuning, ratio, wow = 0.0, 1.0, 0.0
     dirty = kind == "disc" or (kind == "break" and g.uniform() < 0.5)
@@ -200,6 +202,7 @@ def make(job):
             sound = age.played_back(sound, RATE, original, disc)
             times = np.interp(times, original, disc)
             hits = [(c, float(np.interp(t, original, disc)), v) for c, t, v in hits]
+            begins = np.interp(begins, original, disc)
         sound = age.dirtied(g, sound, RATE)
         sound *= min(1.0, 0.98 / float(np.abs(sound).max()))
     seconds = len(sound) / RATE
@@ -213,6 +216,7 @@ def make(job):
             "downbeats": times[inside & (np.round(beats) % piece.meter == 0)].tolist(),
             "swing": float(swing), "dirty": bool(dirty), "cents": tuning * 100, "wow": float(wow),
             "hits": [h for h in hits if 0 <= h[1] < seconds] if kind == "break" else [],
+            "begins": [] if kind == "drift" else begins[(begins >= 0) & (begins < seconds)].tolist(),
             "key": key, "chords": [c for c, ok in zip(chords, inside) if ok] if kind != "break" else [],
             "seconds": seconds}
 

@@ -19,6 +19,7 @@ from scipy.signal import butter, fftconvolve, sosfilt
 import age
 import music
 from corpus import HITS, KITS, with_quay_kit
+from played import music_struck, tones_struck
 from render import RATE, render
 
 LEFT_OUT = "freepats"
@@ -26,6 +27,8 @@ TOMS = {41, 43, 45, 47, 48, 50}
 LONG = {49, 51, 52, 53, 55, 57, 59}  # crashes and rides
 HATLIKE = [51, 53, 59, 51, 82, 70, 69, 54]  # rides, shakers, cabasa, tambourine
 CLASSES = ["kick", "snare", "hat", "other"]
+CHOICE = {"kick": [35, 36], "snare": [38, 40], "hat": [42, 44, 46],
+          "other": [37, 39, 41, 45, 48, 49, 51, 53, 54, 56, 59, 62, 63, 64, 70, 75, 82]}
 
 
 def invented(g, pitch):
@@ -240,6 +243,37 @@ def nothing_struck(job):
     return {"file": name, "piece": "", "hits": []}
 
 
+def few_struck(job):
+    """One to four hits and nothing else: single sounds, and a bar that has barely begun."""
+    index, folder, data = job
+    g = np.random.default_rng(50000 + index)
+    kits = [k for k in KITS if k[0] != LEFT_OUT] + [("invented", 0)] * 12
+    kit = kits[int(g.integers(len(kits)))]
+    pitches = [int(g.choice(CHOICE[str(g.choice(CLASSES, p=[0.25, 0.25, 0.25, 0.25]))]))
+               for _ in range(int(g.integers(1, 3)))]
+    count = int(g.choice([1, 1, 1, 2, 3, 4]))
+    gap, lead = g.uniform(0.15, 0.9), g.choice([0.0, g.uniform(0.0, 0.3)])
+    out = np.zeros((int((lead + count * gap + 1.6) * RATE), 2), np.float32)
+    sounds = {p: sound_of(g, kit, p, data, True)[0] for p in pitches}
+    hits = []
+    for i in range(count):
+        at = lead + i * gap
+        for pitch in (pitches if g.uniform() < 0.3 else [int(g.choice(pitches))]):
+            hit = sounds[pitch]
+            place = int(round(at * RATE))
+            size = min(len(hit), len(out) - place)
+            out[place:place + size] += hit[:size, None] * np.float32(0.3 * g.uniform(0.3, 1))
+            hits.append([HITS.get(pitch, "other"), at])
+    if g.uniform() < 0.3:
+        out = age.dirtied(g, out, RATE)
+    peak = float(np.abs(out).max())
+    if peak < 1e-4:
+        return None
+    name = f"few-{index:04}.wav"
+    soundfile.write(os.path.join(folder, name), 0.9 * out / peak, RATE, subtype="PCM_16")
+    return {"file": name, "piece": "", "hits": sorted(hits, key=lambda h: h[1])}
+
+
 def build(folder, data, count):
     os.makedirs(folder, exist_ok=True)
     kept, _ = music.pieces()
@@ -247,6 +281,9 @@ def build(folder, data, count):
     jobs = [(i, pieces[i % len(pieces)], folder, data) for i in range(count)]
     with Pool() as pool:
         clips = [c for c in pool.imap(clip, jobs) if c]
+        clips += [c for c in pool.imap(few_struck, [(i, folder, data) for i in range(count // 6)]) if c]
+        clips += [c for c in pool.imap(music_struck, [(i, pieces[i % len(pieces)], folder) for i in range(count // 6)]) if c]
+        clips += pool.map(tones_struck, [(i, folder) for i in range(count // 18)])
         clips += pool.map(nothing_struck, [(i, folder) for i in range(count // 9)])
     with open(os.path.join(folder, "truth.json"), "w") as file:
         json.dump(clips, file)

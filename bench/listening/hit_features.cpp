@@ -1,9 +1,11 @@
-// Prints the features of every rise in files, as JSON lines, for fit_hits.py.
+// Writes the features of every rise in files, for fit_hits.py: a line "name rises values", then
+// that many rows of that many floats, the first of each the rise's second.
 #include "audio/decode.h"
 #include "audio/resample.h"
 #include "listen/hit_ear.h"
 
 #include <cstdio>
+#include <filesystem>
 
 using namespace tuvvo;
 
@@ -14,14 +16,14 @@ int main(int count, char** paths) {
     if (!decoded) continue;
     const auto mono = resample(monoOf(*decoded->sound), decoded->sound->rate(), Hertz(22050));
     const HitEar ear(mono);
-    std::printf("{\"path\": \"%s\", \"rises\": [", paths[i]);
-    bool first = true;
-    for (int frame : ear.rises(0.03f, 0.02)) {
-      std::printf("%s[%.5f", first ? "" : ", ", frame / HitEar::kFramesASecond);
-      for (float f : ear.featuresAt(frame)) std::printf(", %.3f", double(f));
-      std::printf("]");
-      first = false;
+    const auto rises = ear.rises(0.03f, 0.02);
+    std::printf("%s %zu %d\n", std::filesystem::path(paths[i]).filename().c_str(), rises.size(),
+                1 + HitEar::kFeatures);
+    for (int frame : rises) {
+      const float at = float(frame / HitEar::kFramesASecond);
+      const auto features = ear.featuresAt(frame);
+      std::fwrite(&at, sizeof at, 1, stdout);
+      std::fwrite(features.data(), sizeof(float), features.size(), stdout);
     }
-    std::printf("]}\n");
   }
 }

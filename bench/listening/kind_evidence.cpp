@@ -17,12 +17,12 @@ int main(int argc, char** argv) {
     const auto mono = resample(monoOf(*file->sound), file->sound->rate(), Hertz(22050));
     const Listening heard = listen(*file->sound, job);
     const KindEvidence e = kindEvidence(heard, hearHarmony(mono, job), mono);
-    std::printf(
-        "{\"file\":\"%s\",\"kind\":\"%s\",\"duration\":%.2f,\"hits\":%d,\"drums\":%.3f,"
-        "\"quiet\":%.3f,\"syllables\":%.3f,\"agreement\":%.3f,\"tonal\":%.3f,\"pulse\":%.3f,"
-        "\"key\":%.3f,\"loopBars\":%d}\n",
-        argv[i], std::string(nameOf(heard.kind.kind)).c_str(), e.duration, e.hits, e.drums, e.quiet,
-        e.syllables, e.agreement, e.tonal, e.pulse, e.key, e.loopBars);
+    std::printf("{\"file\":\"%s\",\"kind\":\"%s\",\"duration\":%.2f,\"hits\":%d,\"drums\":%.3f,"
+                "\"quiet\":%.3f,\"syllables\":%.3f,\"agreement\":%.3f,\"tonal\":%.3f,\"pulse\":%."
+                "3f,\"changes\":%.3f,"
+                "\"key\":%.3f,\"loopBars\":%d}\n",
+                argv[i], std::string(nameOf(heard.kind.kind)).c_str(), e.duration, e.hits, e.drums,
+                e.quiet, e.syllables, e.agreement, e.tonal, e.pulse, e.changes, e.key, e.loopBars);
   }
   return 0;
 }

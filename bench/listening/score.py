@@ -119,6 +119,10 @@ def score_file(t, ours, witness):
         out["tuvvo", "key exact"] = float(ok)
         q_tonic, q_minor = witness["qm_key"]
         out["qm", "key exact"] = float((q_tonic - tonic - round(t["cents"] / 100)) % 12 == 0 and q_minor == minor)
+    if t["kind"] in ("song", "disc", "loop"):
+        true = merged(t["begins"])  # of any note
+        out["tuvvo", "begins F 50 ms"] = class_f([o["atS"] for o in ours["onsets"]], true, 0.05)
+        out["aubio", "begins F 50 ms"] = class_f(witness["aubio_onsets"], true, 0.05)
     if t["kind"] == "break":
         true = merged([h[1] for h in t["hits"]])
         out["tuvvo", "cut F 12 ms"] = onset_f([o["cutS"] for o in ours["onsets"]], true, 0.012)

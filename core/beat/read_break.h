@@ -54,7 +54,7 @@ using BreakKeys = std::array<Id, 4>;
 [[nodiscard]] Project withBreakPlayed(Project project, Id source, const BreakReading& reading,
                                       const BreakKeys& keys, Id into, Id* pattern);
 
-/// The hit of each class (and of the two commonest groups of what has none) that stands out best:
+/// The hit of each class (and of the four commonest groups of what has none) that stands out best:
 /// struck alone, loud, and with room to ring before the next.
 struct Exemplar {
   HitClass hit = HitClass::Other;

@@ -10,7 +10,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr std::size_t kOtherDrums = 2; ///< of what has no class
+constexpr std::size_t kOtherDrums = 4; ///< of what has no class
 
 // What makes a hit a good exemplar, in decibels (common practice, no source).
 constexpr double kAloneDb = 12, kRoomDbASecond = 24, kMostRoomDb = 6, kStillDbASecond = 12,
@@ -33,7 +33,7 @@ std::vector<std::pair<HitClass, int>> drumsOf(const BreakReading& reading) {
 
 std::string drumName(const Exemplar& drum, std::size_t others) {
   if (drum.hit != HitClass::Other) return std::string(nameOf(drum.hit));
-  return others == 0 ? "other" : "other 2";
+  return others == 0 ? "other" : "other " + std::to_string(others + 1);
 }
 
 } // namespace

@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
 #include <numeric>
 
 namespace tuvvo {
@@ -15,7 +14,6 @@ namespace {
 constexpr double kRate = HitEar::kRate;
 constexpr std::size_t kGrain = 110;      // 5 ms
 constexpr double kAlikeDb = 4.0;         // mean difference of the bands of one drum's hits
-constexpr double kOutvoted = 0.25;       // how sure a hit is whose group says otherwise
 constexpr std::size_t kMostGroups = 200; // beyond them every hit goes to the nearest
 
 std::span<const float> stretchFrom(std::span<const float> mono, double fromS, double toS) {
@@ -48,12 +46,15 @@ struct Likeness {
 };
 
 Likeness likenessOf(const HitEar::Features& features) {
+  // The attack, from 15 ms to 38 and from there to 75.
+  constexpr std::array<int, 3> blocks{HitEar::kAttackBlock, 3, 4};
   Likeness out;
   float mean = 0;
   for (std::size_t b = 0; b < 12; ++b)
     for (std::size_t k = 0; k < 3; ++k) {
-      out.bands[3 * b + k] = features[6 * b + 1 + k];
-      mean += features[6 * b + 1] / 36;
+      const auto at = std::size_t(blocks[k] * HitEar::kBands) + 2 * b; // bands by twos
+      out.bands[3 * b + k] = (features[at] + features[at + 1]) / 2;
+      if (k == 0) mean += out.bands[3 * b] / 12;
     }
   for (float& v : out.bands) v -= mean; // a softer hit of the same drum is the same drum
   return out;
@@ -101,42 +102,6 @@ void group(const HitEar& ear, std::vector<Onset>& onsets) {
   for (auto& onset : onsets) onset.group = number[std::size_t(onset.group)];
 }
 
-void outvote(Onset& onset, HitClass hit) {
-  double& sure = onset.sure[std::size_t(hit)];
-  sure = std::min(sure, kOutvoted);
-}
-
-/// Hits of one drum are one drum: where nearly all of a group are called kick, snare or hat the
-/// others are as well, and what hardly any is called none is.
-void agree(std::vector<Onset>& onsets) {
-  constexpr int kFew = 4; // fewer do not outvote each other
-  std::map<int, std::vector<Onset*>> groups;
-  for (auto& onset : onsets) groups[onset.group].push_back(&onset);
-  for (auto& [id, members] : groups) {
-    if (int(members.size()) < kFew) continue;
-    for (HitClass hit : {HitClass::Kick, HitClass::Snare, HitClass::Hat}) {
-      const auto called = [hit](const Onset* onset) {
-        return std::find(onset->hits.begin(), onset->hits.end(), hit) != onset->hits.end();
-      };
-      const double share =
-          double(std::count_if(members.begin(), members.end(), called)) / double(members.size());
-      for (Onset* onset : members) {
-        if (share >= 0.75 && !called(onset)) {
-          onset->hits.insert(std::find_if(onset->hits.begin(), onset->hits.end(),
-                                          [hit](HitClass other) { return other > hit; }),
-                             hit);
-          if (share > 0.9) std::erase(onset->hits, HitClass::Other);
-          outvote(*onset, hit);
-        } else if (share <= 0.15 && called(onset)) {
-          std::erase(onset->hits, hit);
-          if (onset->hits.empty()) onset->hits.push_back(HitClass::Other);
-          outvote(*onset, hit);
-        }
-      }
-    }
-  }
-}
-
 } // namespace
 
 void describeHits(std::span<const float> mono, const HitEar& ear, std::vector<Onset>& onsets) {
@@ -152,7 +117,6 @@ void describeHits(std::span<const float> mono, const HitEar& ear, std::vector<On
     if (const auto pitch = pitches.find(ring)) onset.ring = pitch->pitch;
   }
   group(ear, onsets);
-  agree(onsets);
 }
 
 } // namespace tuvvo

@@ -1,16 +1,17 @@
 #include "listen/hit_ear.h"
 
-#include "listen/hit_weights.h"
-
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 namespace tuvvo {
 
 namespace {
 
 constexpr int kSize = 512;
-constexpr float kFloorDb = 66;
+constexpr float kFloorDb = 66, kDbOfLog = 8.685889638f; // 20 / ln 10
+constexpr std::array<int, HitEar::kRegions + 1> kRegionBins{8,   16,  32, 64,
+                                                            112, 176, 248}; // of 43 Hz
 
 std::vector<double> logEdges(double from, double to, int bands) {
   std::vector<double> edges;
@@ -26,31 +27,51 @@ float percentile(std::vector<float> values, double share) {
   return *at;
 }
 
+/// −ln of the spectral flatness (geometric over arithmetic mean) of a stretch of magnitudes, none
+/// below `least`. As many are multiplied as a double holds of what is not below 10^-12.
+float tonalityOf(std::span<const float> magnitudes, float least) {
+  constexpr std::size_t atOnce = 24;
+  double logs = 0, sum = 0;
+  for (std::size_t k = 0; k < magnitudes.size(); k += atOnce) {
+    double product = 1;
+    for (float v : magnitudes.subspan(k, std::min(atOnce, magnitudes.size() - k))) {
+      product *= double(v + least);
+      sum += double(v + least);
+    }
+    logs += std::log(product);
+  }
+  const auto count = double(magnitudes.size());
+  return float(std::log(sum / count) - logs / count);
+}
+
 } // namespace
 
 HitEar::HitEar(std::span<const float> mono) {
   const BandSummer summer(logEdges(40, 10500, kBands), kSize, kRate);
   m_levels = Matrix(int((mono.size() + std::size_t(kHop) - 1) / std::size_t(kHop)), kBands);
+  m_tonality = Matrix(m_levels.rows, kRegions);
+  float peak = 1e-4f;
+  for (float v : mono) peak = std::max(peak, std::abs(v));
   forEachFrame(mono, kSize, int(kHop), [&](int t, std::span<const float> magnitudes) {
     summer.sum(magnitudes, m_levels.row(t));
+    for (std::size_t r = 0; r < kRegions; ++r)
+      m_tonality.at(t, int(r)) =
+          tonalityOf(magnitudes.subspan(std::size_t(kRegionBins[r]),
+                                        std::size_t(kRegionBins[r + 1] - kRegionBins[r])),
+                     0.001f * peak); // 102 dB under a full tone
   });
-  // Twelve bands in dB, each of two, against the loudest place of the sound.
-  m_decibels = Matrix(m_levels.rows, 12);
+  // In dB against the loudest place of the sound.
   std::vector<float> column(static_cast<std::size_t>(m_levels.rows));
-  float loudest = 1e-9f;
   for (int t = 0; t < m_levels.rows; ++t) {
-    const auto row = m_levels.row(t);
     float sum = 0;
-    for (float v : row) sum += v;
+    for (float v : m_levels.row(t)) sum += v;
     column[std::size_t(t)] = sum / kBands;
   }
-  loudest = std::max(loudest, percentile(column, 0.995));
-  for (int t = 0; t < m_levels.rows; ++t)
-    for (int b = 0; b < 12; ++b) {
-      const float v = (m_levels.at(t, 2 * b) + m_levels.at(t, 2 * b + 1)) / 2;
-      m_decibels.at(t, b) = std::max(0.0f, 20 * std::log10(v / loudest + 1e-6f) + kFloorDb) / 20;
-    }
-  for (int b = 0; b < 12; ++b) {
+  const float loudest = std::max(1e-9f, percentile(column, 0.995));
+  m_decibels = m_levels;
+  for (float& v : m_decibels.values)
+    v = std::max(0.0f, kDbOfLog * std::log(v / loudest + 1e-6f) + kFloorDb) / 20;
+  for (int b = 0; b < kBands; ++b) {
     for (int t = 0; t < m_levels.rows; ++t) column[std::size_t(t)] = m_decibels.at(t, b);
     m_usual[std::size_t(b)] = percentile(column, 0.9);
   }
@@ -58,7 +79,7 @@ HitEar::HitEar(std::span<const float> mono) {
     for (int t = 0; t < m_levels.rows; ++t) column[std::size_t(t)] = m_levels.at(t, b);
     const float epsilon = std::max(0.0005f * loudest, 2.0f * percentile(column, 0.1));
     for (int t = 0; t < m_levels.rows; ++t)
-      m_levels.at(t, b) = std::log1p(m_levels.at(t, b) / epsilon);
+      m_levels.at(t, b) = std::log(1 + m_levels.at(t, b) / epsilon);
   }
   m_flux.assign(std::size_t(m_levels.rows), 0.0f);
   for (int t = 0; t < m_levels.rows; ++t) {
@@ -102,47 +123,27 @@ std::vector<int> HitEar::rises(float threshold, double gapS) const {
 
 HitEar::Features HitEar::featuresAt(int frame) const {
   Features out{};
-  const auto mean = [&](int band, int from, int to) {
-    float sum = 0;
-    for (int t = frame + from; t < frame + to; ++t)
-      sum += t >= 0 && t < frames() ? m_decibels.at(t, band) : 0.0f;
-    return sum / float(to - from);
+  auto next = out.begin();
+  const auto means = [&](const Matrix& of, Stretch stretch) {
+    const int from = std::max(0, frame + stretch.from),
+              to = std::min(frames(), frame + stretch.to); // silence around the sound
+    for (int t = from; t < to; ++t) {
+      const auto row = of.row(t);
+      std::transform(row.begin(), row.end(), next, next, std::plus<>());
+    }
+    for (int i = 0; i < of.columns; ++i) *next++ /= float(stretch.to - stretch.from);
   };
-  std::size_t f = 0;
+  for (const Stretch& stretch : kStretches) means(m_decibels, stretch);
+  const auto before = out.begin(), attack = next;
   float rise = 0;
-  for (int b = 0; b < 12; ++b) {
-    float attack = 0;
-    for (int t = std::max(0, frame - 2); t <= std::min(frames() - 1, frame + 5); ++t)
-      attack = std::max(attack, m_decibels.at(t, b));
-    const float before = mean(b, -16, -6);
-    out[f++] = before;
-    out[f++] = attack;
-    out[f++] = mean(b, 5, 13);
-    out[f++] = mean(b, 13, 26);
-    out[f++] = mean(b, 26, 52);
-    out[f++] = m_usual[std::size_t(b)];
-    rise += std::max(0.0f, attack - before);
-  }
-  out[f++] = rise / 4;
-  out[f++] = m_flux[std::size_t(std::clamp(frame, 0, frames() - 1))];
+  for (int t = std::max(0, frame - 2); t <= std::min(frames() - 1, frame + 5); ++t)
+    for (int b = 0; b < kBands; ++b) attack[b] = std::max(attack[b], m_decibels.at(t, b));
+  for (int b = 0; b < kBands; ++b) rise += std::max(0.0f, attack[b] - before[b]);
+  next = std::copy(m_usual.begin(), m_usual.end(), attack + kBands);
+  for (const Stretch& stretch : kNoiseStretches) means(m_tonality, stretch);
+  *next++ = rise / 8;
+  *next++ = m_flux[std::size_t(std::clamp(frame, 0, frames() - 1))];
   return out;
-}
-
-HitEar::Named HitEar::name(const Features& features) {
-  std::array<float, kHitHidden> hidden{};
-  for (std::size_t h = 0; h < hidden.size(); ++h) {
-    float sum = kHitHiddenBias[h];
-    for (std::size_t i = 0; i < features.size(); ++i)
-      sum += kHitHiddenWeights[h][i] * (features[i] - kHitMean[i]) * kHitScale[i];
-    hidden[h] = std::max(0.0f, sum);
-  }
-  std::array<float, 5> out{};
-  for (std::size_t k = 0; k < out.size(); ++k) {
-    float sum = kHitOutBias[k];
-    for (std::size_t h = 0; h < hidden.size(); ++h) sum += kHitOutWeights[k][h] * hidden[h];
-    out[k] = 1 / (1 + std::exp(-sum));
-  }
-  return {out[0], out[1], out[2], out[3], out[4]};
 }
 
 } // namespace tuvvo

@@ -1,4 +1,4 @@
-// What a struck sound is made of: bands around a place, and a small network that names it.
+// What a struck sound is made of: bands around a place.
 #pragma once
 
 #include "listen/listening.h"
@@ -10,8 +10,21 @@ namespace tuvvo {
 class HitEar {
 public:
   static constexpr double kRate = 22050.0, kHop = 64, kFramesASecond = kRate / kHop;
-  static constexpr int kBands = 24;
-  static constexpr int kFeatures = 12 * 6 + 2;
+  static constexpr int kBands = 24, kRegions = 6;
+  /// Stretches around a place, in frames from it, over which levels are averaged; in the last of
+  /// kNoiseStretches how noisy the sound is as well.
+  struct Stretch {
+    int from, to;
+  };
+  static constexpr std::array<Stretch, 7> kStretches{
+      {{-16, -6}, {-2, 1}, {1, 5}, {5, 13}, {13, 26}, {26, 52}, {52, 104}}};
+  static constexpr std::array<Stretch, 5> kNoiseStretches{
+      {{-12, -6}, {1, 5}, {5, 13}, {13, 26}, {26, 52}}};
+  /// Blocks of a value a band: one a stretch, the loudest of the attack, the usual level. Then
+  /// blocks of a value a region: one a stretch. Then how much the bands rise, and the flux.
+  static constexpr int kAttackBlock = int(kStretches.size()), kUsualBlock = kAttackBlock + 1;
+  static constexpr int kFeatures =
+      (kUsualBlock + 1) * kBands + int(kNoiseStretches.size()) * kRegions + 2;
   using Features = std::array<float, kFeatures>;
 
   /// @param mono  at 22 050 Hz
@@ -22,22 +35,17 @@ public:
   [[nodiscard]] std::vector<int> rises(float threshold, double gapS) const;
   [[nodiscard]] int frames() const { return m_levels.rows; }
 
-  /// Levels of twelve bands before a place, at it and in four stretches after it, against the
-  /// loudest of the sound; how much they rise.
+  /// Levels of the bands before a place, at it and after it, against the loudest of the sound (0
+  /// for 66 dB under it and less, 3.3 for it), and how noisy six regions of the spectrum are
+  /// (spectral flatness: 0 for noise, higher for tones).
   [[nodiscard]] Features featuresAt(int frame) const;
-
-  /// Likelihoods, 0 to 1: that something is struck at all, and that it is a kick, a snare, a hat or
-  /// something else.
-  struct Named {
-    float onset = 0, kick = 0, snare = 0, hat = 0, other = 0;
-  };
-  [[nodiscard]] static Named name(const Features& features);
 
 private:
   Matrix m_levels;   ///< ln(1 + B / ε), frames × kBands
-  Matrix m_decibels; ///< dB under the sound's loudest, frames × 12
+  Matrix m_decibels; ///< twentieths of a dB over 66 dB under the loudest, frames × kBands
+  Matrix m_tonality; ///< −ln of the flatness, frames × kRegions
   std::vector<float> m_flux;
-  std::array<float, 12> m_usual{}; ///< 90th percentile of each of the twelve
+  std::array<float, kBands> m_usual{}; ///< 90th percentile of each band
 };
 
 } // namespace tuvvo

@@ -68,7 +68,7 @@ int plainHits(const std::vector<Onset>& onsets) {
 }
 
 // A second, in what somebody plays: less is a place or a held sound.
-constexpr double kFewHits = 0.35;
+constexpr double kFewHits = 0.6;
 
 /// Of what begins. Few onsets in a long sound say little: it is counted as if something that is no
 /// drum began every five seconds as well.
@@ -110,19 +110,21 @@ KindHeard hearKind(const KindEvidence& e) {
   // Speech glides: its partials agree on no tuning. What sounds like drums all through is drums.
   const double voice =
       logistic(14 * (e.syllables - 0.45) + 8 * (e.quiet - 0.35) + 6 * (0.35 - e.agreement) -
-               20 * std::max(0.0, e.drums - 0.6) - (e.pulse > 0 ? 4 * e.pulse - 1 : 0));
+               20 * std::max(0.0, e.drums - 0.2) - (e.pulse > 0 ? 4 * e.pulse - 1 : 0));
   if (e.duration > 1.2 && voice > 0.5) return {SoundKind::Voice, voice};
 
   if (e.pulse <= 0) {
     if (e.duration < 4 && e.hits <= 2) return {SoundKind::OneShot, 0.6};
     const double music = logistic(6 * (e.tonal - 0.45) + 4 * (e.agreement - 0.3));
-    // Too little begins and changes in it for somebody to be playing.
-    const double still = logistic(8 * (kFewHits - e.hits / e.duration) + 8 * (0.35 - e.changes));
+    // Too little begins and changes in it for somebody to be playing; that the sound itself begins
+    // is no playing.
+    const double begun = std::max(0, e.hits - 1) / e.duration;
+    const double still = logistic(8 * (kFewHits - begun) + 8 * (0.35 - e.changes));
     if (e.key > 0 && music > 0.5 && still < 0.7) return {SoundKind::Passage, music * (1 - still)};
     return {SoundKind::Field, std::clamp(std::max(still, 1 - music), 0.5, 0.97)};
   }
   const double brk =
-      logistic(9 * (e.drums - 0.75) + 7 * (0.5 - e.tonal) + (e.key > 0 ? -2.5 * e.key : 1.5));
+      logistic(9 * (e.drums - 0.75) + 14 * (0.43 - e.tonal) + (e.key > 0 ? -2 * e.key : 1.5));
   if (brk > 0.5) return {SoundKind::Break, brk};
   // A length of whole bars by chance is rarely a count that people loop.
   if (e.loopBars > 0 && (e.loopBars <= 8 || e.loopBars == 12 || e.loopBars == 16))

@@ -2,6 +2,7 @@
 
 #include "audio/resample.h"
 #include "listen/hit_detail.h"
+#include "listen/hit_names.h"
 
 #include <algorithm>
 #include <cmath>
@@ -83,7 +84,7 @@ double cutPoint(std::span<const float> mono, double atS) {
   return std::max(0.0, (double(begin) + double(place) * grain) / kRate - kBladeS);
 }
 
-std::vector<HitClass> classesOf(const HitEar::Named& named) {
+std::vector<HitClass> classesOf(const HitNamed& named) {
   std::vector<HitClass> hits;
   if (named.kick > kKick) hits.push_back(HitClass::Kick);
   if (named.snare > kSnare) hits.push_back(HitClass::Snare);
@@ -94,7 +95,7 @@ std::vector<HitClass> classesOf(const HitEar::Named& named) {
 
 /// How far each likelihood is from where it would have been decided the other way, as a share of
 /// the way to certainty.
-std::array<double, 4> surenessOf(const HitEar::Named& named) {
+std::array<double, 4> surenessOf(const HitNamed& named) {
   const auto clear = [](float likelihood, float border) {
     return double(likelihood > border ? (likelihood - border) / (1 - border)
                                       : (border - likelihood) / border);
@@ -141,8 +142,14 @@ std::vector<Onset> OnsetFinder::find(std::span<const float> mono, JobContext& jo
   };
   Fft fft(2048);
   std::vector<Candidate> kept;
-  for (int frame : ear.rises(0.03f, 0.02)) {
-    const auto named = HitEar::name(ear.featuresAt(frame));
+  const auto rises = ear.rises(0.03f, 0.02);
+  std::vector<HitEar::Features> features;
+  features.reserve(rises.size());
+  for (int frame : rises) features.push_back(ear.featuresAt(frame));
+  const auto names = nameHits(features, rises);
+  for (std::size_t i = 0; i < rises.size(); ++i) {
+    const int frame = rises[i];
+    const HitNamed& named = names[i];
     if (double(named.onset) < least) continue;
     Candidate next{{}, named.onset};
     next.onset.cut = Seconds(cutPoint(mono, frame / HitEar::kFramesASecond));

@@ -10,8 +10,8 @@
 namespace tuvvo {
 
 /// Superflux (Böck & Widmer 2013: maximum-filtered spectral flux over 24 bands) proposes places; a
-/// small network fitted on many kits (bench/listening/fit_hits.py) says whether something is struck
-/// there and what. The cut point is found on band envelopes of a third of a millisecond.
+/// network fitted on many kits (hit_names.h) says whether something is struck there and what. The
+/// cut point is found on band envelopes of a third of a millisecond.
 ///
 /// Not for the audio thread. Pure: the same sound and parameters give the same onsets everywhere.
 class OnsetFinder {

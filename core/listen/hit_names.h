@@ -1,0 +1,25 @@
+// What struck sounds are called: a network that hears each in sight of those around it. Any thread
+// but the audio thread.
+#pragma once
+
+#include "listen/hit_ear.h"
+
+namespace tuvvo {
+
+/// Likelihoods, 0 to 1: that something is struck at all, and that it is a kick, a snare, a hat or
+/// something else.
+struct HitNamed {
+  float onset = 0, kick = 0, snare = 0, hat = 0, other = 0;
+};
+
+/// Names the rises of a sound. Each is heard by itself first (two layers over its features), then
+/// with those before it and after it and how far away they are (gated recurrent units in both
+/// directions, Cho et al. 2014 as PyTorch writes them): what is struck between the kicks tells what
+/// is hidden under them. Learnt by bench/listening/fit_hits.py.
+/// @param features  of the rises of one sound, in rising order
+/// @param frames    where they are, as many
+/// @returns one for each
+[[nodiscard]] std::vector<HitNamed> nameHits(std::span<const HitEar::Features> features,
+                                             std::span<const int> frames);
+
+} // namespace tuvvo
