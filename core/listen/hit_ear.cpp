@@ -20,26 +20,27 @@ std::vector<double> logEdges(double from, double to, int bands) {
   return edges;
 }
 
-float percentile(std::vector<float> values, double share) {
+/// Reorders what it is given.
+float percentile(std::vector<float>& values, double share) {
   if (values.empty()) return 0;
   const auto at = values.begin() + std::ptrdiff_t(double(values.size() - 1) * share);
   std::nth_element(values.begin(), at, values.end());
   return *at;
 }
 
-/// −ln of the spectral flatness (geometric over arithmetic mean) of a stretch of magnitudes, none
-/// below `least`. As many are multiplied as a double holds of what is not below 10^-12.
+/// −ln of the spectral flatness (geometric over arithmetic mean) of magnitudes: a multiple of four
+/// of them, 96 at most, none below `least`, which is 10^-12 at least: as many as doubles hold the
+/// product of, four beside each other.
 float tonalityOf(std::span<const float> magnitudes, float least) {
-  constexpr std::size_t atOnce = 24;
-  double logs = 0, sum = 0;
-  for (std::size_t k = 0; k < magnitudes.size(); k += atOnce) {
-    double product = 1;
-    for (float v : magnitudes.subspan(k, std::min(atOnce, magnitudes.size() - k))) {
-      product *= double(v + least);
-      sum += double(v + least);
+  std::array<double, 4> products{1, 1, 1, 1}, sums{};
+  for (std::size_t k = 0; k + 4 <= magnitudes.size(); k += 4)
+    for (std::size_t lane = 0; lane < 4; ++lane) {
+      const double v = double(magnitudes[k + lane] + least);
+      products[lane] *= v;
+      sums[lane] += v;
     }
-    logs += std::log(product);
-  }
+  const double logs = std::log(products[0] * products[1]) + std::log(products[2] * products[3]),
+               sum = sums[0] + sums[1] + sums[2] + sums[3];
   const auto count = double(magnitudes.size());
   return float(std::log(sum / count) - logs / count);
 }
@@ -68,19 +69,24 @@ HitEar::HitEar(std::span<const float> mono) {
     column[std::size_t(t)] = sum / kBands;
   }
   const float loudest = std::max(1e-9f, percentile(column, 0.995));
-  m_decibels = m_levels;
-  for (float& v : m_decibels.values)
-    v = std::max(0.0f, kDbOfLog * std::log(v / loudest + 1e-6f) + kFloorDb) / 20;
-  for (int b = 0; b < kBands; ++b) {
-    for (int t = 0; t < m_levels.rows; ++t) column[std::size_t(t)] = m_decibels.at(t, b);
-    m_usual[std::size_t(b)] = percentile(column, 0.9);
-  }
+  const float floor = loudest * std::pow(10.0f, -kFloorDb / 20);
+  const auto decibels = [&](float v) {
+    return v > floor ? (kDbOfLog * std::log(v / loudest) + kFloorDb) / 20 : 0.0f;
+  };
+  m_decibels = Matrix(m_levels.rows, kBands);
+  std::transform(m_levels.values.begin(), m_levels.values.end(), m_decibels.values.begin(),
+                 decibels);
+  std::array<float, kBands> epsilon{};
   for (int b = 0; b < kBands; ++b) {
     for (int t = 0; t < m_levels.rows; ++t) column[std::size_t(t)] = m_levels.at(t, b);
-    const float epsilon = std::max(0.0005f * loudest, 2.0f * percentile(column, 0.1));
-    for (int t = 0; t < m_levels.rows; ++t)
-      m_levels.at(t, b) = std::log(1 + m_levels.at(t, b) / epsilon);
+    m_usual[std::size_t(b)] = decibels(percentile(column, 0.9));
+    epsilon[std::size_t(b)] = std::max(0.0005f * loudest, 2.0f * percentile(column, 0.1));
   }
+  for (int t = 0; t < m_levels.rows; ++t)
+    for (int b = 0; b < kBands; ++b) {
+      float& v = m_levels.at(t, b);
+      v = std::log(1 + v / epsilon[std::size_t(b)]);
+    }
   m_flux.assign(std::size_t(m_levels.rows), 0.0f);
   for (int t = 0; t < m_levels.rows; ++t) {
     float total = 0;

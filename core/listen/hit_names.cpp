@@ -15,11 +15,17 @@ constexpr std::size_t kInput = kHeard + 2; // and the way to both neighbours
 constexpr std::size_t kSight = kHeard + 2 * kState;
 constexpr std::size_t kOutputs = 5;
 
-/// out += weights · in, weights by input: the inner loop runs along the outputs.
+/// sums += weights · in, weights by input: the inner loop runs along the outputs, four inputs at
+/// once so that every sum is fetched a quarter as often.
 template <std::size_t In, std::size_t Out>
-void addProduct(const float (&weights)[In][Out], const float* in, float* out) {
-  for (std::size_t i = 0; i < In; ++i)
-    for (std::size_t o = 0; o < Out; ++o) out[o] += weights[i][o] * in[i];
+void addProduct(const float (&weights)[In][Out], const float* in, float* sums) {
+  constexpr std::size_t whole = In / 4 * 4;
+  for (std::size_t i = 0; i < whole; i += 4)
+    for (std::size_t o = 0; o < Out; ++o)
+      sums[o] += (weights[i][o] * in[i] + weights[i + 1][o] * in[i + 1]) +
+                 (weights[i + 2][o] * in[i + 2] + weights[i + 3][o] * in[i + 3]);
+  for (std::size_t i = whole; i < In; ++i)
+    for (std::size_t o = 0; o < Out; ++o) sums[o] += weights[i][o] * in[i];
 }
 
 template <std::size_t Size> std::array<float, Size> begun(const float (&bias)[Size]) {
