@@ -11,8 +11,8 @@ class HitEar {
 public:
   static constexpr double kRate = 22050.0, kHop = 64, kFramesASecond = kRate / kHop;
   static constexpr int kBands = 24, kRegions = 6;
-  /// Stretches around a place, in frames from it, over which levels are averaged; in the last of
-  /// kNoiseStretches how noisy the sound is as well.
+  /// Stretches around a place, in frames from it: over the first levels are averaged, over the
+  /// second how noisy the sound is.
   struct Stretch {
     int from, to;
   };
@@ -42,7 +42,7 @@ public:
 
 private:
   Matrix m_levels;   ///< ln(1 + B / ε), frames × kBands
-  Matrix m_decibels; ///< twentieths of a dB over 66 dB under the loudest, frames × kBands
+  Matrix m_decibels; ///< dB over what is 66 dB under the loudest, by 20, frames × kBands
   Matrix m_tonality; ///< −ln of the flatness, frames × kRegions
   std::vector<float> m_flux;
   std::array<float, kBands> m_usual{}; ///< 90th percentile of each band
