@@ -29,7 +29,7 @@ struct BreakReading {
 [[nodiscard]] Result<BreakReading> readBreak(const Source& source);
 
 /// Below this a hit's class is shown as unsure (Onset::sure).
-inline constexpr double kSureHit = 0.4;
+inline constexpr double kSureHit = 0.8;
 
 /// Calls a hit by another class than one of its own; what else was struck with it stays. The same
 /// class again says that it is right. With `alikeToo`, the same for every hit of its group.
