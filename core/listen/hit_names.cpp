@@ -87,37 +87,33 @@ private:
 
 } // namespace
 
-std::vector<HitNamed> nameHits(std::span<const HitEar::Features> features,
-                               std::span<const int> frames) {
-  const std::size_t count = std::min(features.size(), frames.size());
+std::vector<HitNamed> nameHits(std::span<const int> frames,
+                               const std::function<HitEar::Features(std::size_t)>& featuresOf) {
+  const std::size_t count = frames.size();
   std::vector<std::array<float, kInput>> inputs(count);
-  std::vector<std::array<float, kSight>> seen(count);
+  std::vector<std::array<float, kState>> before(count);
   const int second = int(HitEar::kFramesASecond) + 1;
+  Direction onwards(kHitOnwardsIn, kHitOnwardsInBias, kHitOnwardsOwn, kHitOnwardsOwnBias);
   for (std::size_t i = 0; i < count; ++i) {
-    const auto heard = heardAlone(features[i]);
+    const auto heard = heardAlone(featuresOf(i));
     std::copy(heard.begin(), heard.end(), inputs[i].begin());
     inputs[i][kHeard] = wayTo(frames[i], i > 0 ? frames[i - 1] : frames[i] - second);
     inputs[i][kHeard + 1] = wayTo(frames[i], i + 1 < count ? frames[i + 1] : frames[i] + second);
-    std::copy(heard.begin(), heard.end(), seen[i].begin());
+    before[i] = onwards.step(inputs[i]);
   }
-  Direction onwards(kHitOnwardsIn, kHitOnwardsInBias, kHitOnwardsOwn, kHitOnwardsOwnBias);
   Direction back(kHitBackIn, kHitBackInBias, kHitBackOwn, kHitBackOwnBias);
-  for (std::size_t i = 0; i < count; ++i) {
-    const auto& state = onwards.step(inputs[i]);
-    std::copy(state.begin(), state.end(), seen[i].begin() + kHeard);
-  }
+  std::vector<HitNamed> out(count);
   for (std::size_t i = count; i-- > 0;) {
-    const auto& state = back.step(inputs[i]);
-    std::copy(state.begin(), state.end(), seen[i].begin() + kHeard + kState);
-  }
-  std::vector<HitNamed> out;
-  out.reserve(count);
-  for (const auto& sight : seen) {
+    const auto& after = back.step(inputs[i]);
+    std::array<float, kSight> sight{};
+    std::copy_n(inputs[i].begin(), kHeard, sight.begin());
+    std::copy(before[i].begin(), before[i].end(), sight.begin() + kHeard);
+    std::copy(after.begin(), after.end(), sight.begin() + kHeard + kState);
     auto sums = begun(kHitOutBias);
     static_assert(sums.size() == kOutputs);
     addProduct(kHitOutWeights, sight.data(), sums.data());
-    out.push_back({logistic(sums[0]), logistic(sums[1]), logistic(sums[2]), logistic(sums[3]),
-                   logistic(sums[4])});
+    out[i] = {logistic(sums[0]), logistic(sums[1]), logistic(sums[2]), logistic(sums[3]),
+              logistic(sums[4])};
   }
   return out;
 }

@@ -4,6 +4,8 @@
 
 #include "listen/hit_ear.h"
 
+#include <functional>
+
 namespace tuvvo {
 
 /// Likelihoods, 0 to 1: that something is struck at all, and that it is a kick, a snare, a hat or
@@ -16,10 +18,12 @@ struct HitNamed {
 /// with those before it and after it and how far away they are (gated recurrent units in both
 /// directions, Cho et al. 2014 as PyTorch writes them): what is struck between the kicks tells what
 /// is hidden under them. Learnt by bench/listening/fit_hits.py.
-/// @param features  of the rises of one sound, in rising order
-/// @param frames    where they are, as many
+/// @param frames      where the rises of one sound are, in rising order
+/// @param featuresOf  gives those of a rise by its number; called once for each, in order, and not
+/// kept: a long sound has tens of thousands
 /// @returns one for each
-[[nodiscard]] std::vector<HitNamed> nameHits(std::span<const HitEar::Features> features,
-                                             std::span<const int> frames);
+[[nodiscard]] std::vector<HitNamed>
+nameHits(std::span<const int> frames,
+         const std::function<HitEar::Features(std::size_t)>& featuresOf);
 
 } // namespace tuvvo

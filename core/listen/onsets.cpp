@@ -143,10 +143,7 @@ std::vector<Onset> OnsetFinder::find(std::span<const float> mono, JobContext& jo
   Fft fft(2048);
   std::vector<Candidate> kept;
   const auto rises = ear.rises(0.03f, 0.02);
-  std::vector<HitEar::Features> features;
-  features.reserve(rises.size());
-  for (int frame : rises) features.push_back(ear.featuresAt(frame));
-  const auto names = nameHits(features, rises);
+  const auto names = nameHits(rises, [&](std::size_t i) { return ear.featuresAt(rises[i]); });
   for (std::size_t i = 0; i < rises.size(); ++i) {
     const int frame = rises[i];
     const HitNamed& named = names[i];

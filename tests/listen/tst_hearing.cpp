@@ -242,7 +242,7 @@ private slots:
       for (std::size_t i = 0; i < features[r].size(); ++i)
         features[r][i] = float(values[int(i)].toDouble());
     }
-    const auto named = nameHits(features, frames);
+    const auto named = nameHits(frames, [&](std::size_t i) { return features[i]; });
     QCOMPARE(named.size(), std::size_t(12));
     const auto expected = check["likelihoods"].toArray();
     for (std::size_t r = 0; r < named.size(); ++r) {
