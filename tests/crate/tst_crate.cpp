@@ -303,12 +303,12 @@ private slots:
     Scanner scanner(*home.crate, kAtOnce);
     scanner.setPaused(true);
     scanner.scan({home.sounds});
-    QTRY_COMPARE(scanner.progress().toHear, 30);
+    QTRY_COMPARE_WITH_TIMEOUT(scanner.progress().toHear, 30, 60'000);
     QTest::qWait(100);
     QCOMPARE(scanner.progress().heard, 0);
     QCOMPARE(home.rows().size(), std::size_t(30)); // rows are there before anything is heard
     scanner.setPaused(false);
-    QTRY_VERIFY(scanner.progress().heard > 2);
+    QTRY_VERIFY_WITH_TIMEOUT(scanner.progress().heard > 2, 60'000);
     scanner.cancel();
     scanner.wait();
     const int heard = scanner.progress().heard;
