@@ -26,6 +26,13 @@ def played_back(sound, rate, original, disc):
     return (fine[index] * (1 - part) + fine[index + 1] * part).astype(np.float32)
 
 
+def tilted(generator, sound, rate):
+    """Towards the lows or the highs."""
+    corner = generator.uniform(300, 3000)
+    high = sosfilt(butter(1, corner, "highpass", fs=rate, output="sos"), sound, axis=0)
+    return sound + high * (10 ** (generator.uniform(-10, 6) / 20) - 1)
+
+
 def dirtied(generator, sound, rate):
     """Band limits, crackle, rumble and noise."""
     out = sosfilt(butter(2, generator.uniform(40, 110), "highpass", fs=rate, output="sos"), sound, axis=0)

@@ -192,10 +192,8 @@ def clip(job):
     grid = np.arange(length) * speed
     out = np.stack([np.interp(grid, np.arange(len(out)), out[:, c]) for c in (0, 1)], axis=1)
     hits = [[c, t / speed] for c, t in hits]
-    if g.uniform() < 0.5:  # tilted towards the lows or the highs
-        corner = g.uniform(300, 3000)
-        high = sosfilt(butter(1, corner, "highpass", fs=RATE, output="sos"), out, axis=0)
-        out = out + high * (10 ** (g.uniform(-10, 6) / 20) - 1)
+    if g.uniform() < 0.5:
+        out = age.tilted(g, out, RATE)
     peak = float(np.abs(out).max())
     if peak < 1e-4:
         return None

@@ -8,7 +8,6 @@ import os
 import numpy as np
 import soundfile
 from mido import Message
-from scipy.signal import butter, sosfilt
 
 import age
 import music
@@ -19,10 +18,9 @@ LEFT_OUT_FONT = "freepats"
 
 
 def finished(g, out):
-    """Tilted, dirtied now and then, mono or not, as loud as it may be; None for next to nothing."""
+    """Tilted and dirtied now and then, as loud as it may be; None for next to nothing."""
     if g.uniform() < 0.5:
-        high = sosfilt(butter(1, g.uniform(300, 3000), "highpass", fs=RATE, output="sos"), out, axis=0)
-        out = out + high * (10 ** (g.uniform(-10, 6) / 20) - 1)
+        out = age.tilted(g, out, RATE)
     if np.abs(out).max() < 1e-4:
         return None
     if g.uniform() < 0.35:
