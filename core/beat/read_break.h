@@ -28,8 +28,8 @@ struct BreakReading {
 /// @returns an Error for a source without a tempo, or with fewer than four hits
 [[nodiscard]] Result<BreakReading> readBreak(const Source& source);
 
-/// Below this a hit's class is shown as unsure (Onset::sure). Set on the open half of listen-bench's
-/// breaks, where half of what lies below is wrong and one in ninety of the rest.
+/// Below this a hit's class is shown as unsure (Onset::sure). Set on the open half of
+/// listen-bench's breaks, where half of what lies below is wrong and one in ninety of the rest.
 inline constexpr double kSureHit = 0.8;
 
 /// Calls a hit by another class than one of its own; what else was struck with it stays. The same
