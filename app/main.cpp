@@ -189,15 +189,22 @@ int main(int argc, char** argv) {
         : void(sounds << file);
   MainWindow window(session);
   window.resize(windowSize);
+  const bool asked = parser.isSet(demo) || !project.isEmpty() || !sounds.isEmpty();
   if (parser.isSet(demo))
     session.startDemo();
-  else if (!project.isEmpty())
-    session.open(project);
+  else if (asked)
+    session.startNew(); // a project takes its place when it is read
   else
-    session.startNew();
+    session.startWhereYouLeft();
   if (session.project().patterns.empty())
-    session.startNew(); // what was asked for could not be opened; the message says why
+    session.startNew(); // the demo could not be read; the message says why
+  if (!project.isEmpty()) session.open(project);
+  if (asked && !parser.isSet(screenshot)) session.offerUnsaved();
   window.showStage(shown);
+  if (parser.isSet(screenshot)) { // of the project that was asked for
+    session.waitForJobs();
+    QCoreApplication::processEvents();
+  }
   if (parser.isSet(screenshot) && parser.isSet(demo)) prepareForPicture(session, leaf);
   if (!leaf.isEmpty() && !window.showLeaf(shown, leaf))
     return wrongUse(QStringLiteral("\"%1\" is no leaf of that stage").arg(leaf));

@@ -261,8 +261,8 @@ void writeLong(const std::string& path, int seconds) {
       const auto more = (*resampled)->channel(c);
       channels[std::size_t(c)].insert(channels[std::size_t(c)].end(), more.begin(), more.end());
     }
-  (void)encodeFile(Sound(std::move(channels), Hertz(48000)), path, FileFormat::Wav,
-                   SampleFormat::Int16);
+  (void)encodeFile(Sound(std::move(channels), Hertz(48000)), path,
+                   {FileFormat::Wav, SampleFormat::Int16});
 }
 
 /// What a program needs at most, in MB: the kernel's own high-water mark, as last seen.

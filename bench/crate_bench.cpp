@@ -82,8 +82,8 @@ void benchFirstFit(Report report, const std::filesystem::path& data) {
       channels.emplace_back(sound.channel(c).begin(), sound.channel(c).end());
     const double rate = std::round(sound.rate().value * std::exp2((i / 33 - 15) / 60.0));
     (void)encodeFile(Sound(std::move(channels), Hertz(rate)),
-                     folder / ("sound " + std::to_string(i) + ".wav"), FileFormat::Wav,
-                     SampleFormat::Int16);
+                     folder / ("sound " + std::to_string(i) + ".wav"),
+                     {FileFormat::Wav, SampleFormat::Int16});
   }
   const auto start = Clock::now();
   auto crate = std::move(std::move(Crate::open(home / "crate")).value().crate);

@@ -61,7 +61,7 @@ void benchStretching(Report report) {
                        0.05 * random.bipolar());
   const auto sound = std::make_shared<const Sound>(Channels{samples, samples}, Hertz(48000));
   const fs::path in = folder / "in.wav", out = folder / "out.wav";
-  if (!encodeFile(*sound, in, FileFormat::Wav, SampleFormat::Float32)) return;
+  if (!encodeFile(*sound, in, {FileFormat::Wav, SampleFormat::Float32})) return;
   for (const bool fine : {true, false}) {
     Recipe recipe;
     recipe.method = FitMethod::Stretch;
@@ -84,7 +84,7 @@ void benchStretching(Report report) {
       JobContext job;
       const auto decoded = decodeFile(in, job);
       const auto baked = bake(*decoded->sound, recipe, job);
-      (void)encodeFile(**baked, out, FileFormat::Wav, SampleFormat::Float32);
+      (void)encodeFile(**baked, out, {FileFormat::Wav, SampleFormat::Float32});
       ours = std::min(ours, millisecondsSince(start));
     }
     report(fine ? "stretching tones: time beside the rubberband tool, fine"

@@ -1,7 +1,10 @@
 #include "commands.h"
+#include "base/convert.h"
 
 #include "arguments.h"
 #include "audio/decode.h"
+#include "base/folder_lock.h"
+#include "base/outputs.h"
 #include "beat/flip.h"
 #include "cut/fit.h"
 #include "cut/slicing.h"
@@ -33,6 +36,10 @@ Result<Source> heardSource(const fs::path& path) {
   source.hash = source.sound->hash();
   source.heard = listen(*source.sound, job);
   return source;
+}
+
+Outputs outputsOf(const Arguments& arguments) {
+  return Outputs(arguments.has("--force") ? Replace::Yes : Replace::No);
 }
 
 CutSettings cutSettings(const std::string& by) {
@@ -71,7 +78,7 @@ CutSettings cutSettings(const std::string& by) {
 }
 
 int runCut(const std::vector<std::string>& words) {
-  const Arguments arguments(words, {"--by", "--out", "--format"}, {"--json"});
+  const Arguments arguments(words, {"--by", "--out", "--format"}, {"--json", "--force"});
   if (arguments.words().size() != 1) throw WrongUse{"one file is needed"};
   const CutSettings settings = cutSettings(arguments.needed("--by"));
   SlicesOut options;
@@ -92,13 +99,14 @@ int runCut(const std::vector<std::string>& words) {
   project = withSource(std::move(project), *source, &id);
   project = withCuts(std::move(project), id, settings, cutSource(*source, settings));
   JobContext job;
-  const auto written = writeSlices(project, id, options, job);
+  Outputs outputs = outputsOf(arguments);
+  const auto written = writeSlices(project, id, options, outputs, job);
   if (!written) return failed(written.error());
   Json all = Json::array();
   const Hertz rate = source->sound->rate();
   for (const auto& file : *written) {
     if (file.key == 0) { // the whole source and the instrument
-      if (!arguments.has("--json")) std::printf("%s\n", file.path.c_str());
+      if (!arguments.has("--json")) std::printf("%s\n", shown(file.path.string()).c_str());
       continue;
     }
     const double startS = toSeconds(file.start, rate).value, endS = toSeconds(file.end, rate).value;
@@ -109,7 +117,7 @@ int runCut(const std::vector<std::string>& words) {
                    {"startFrame", file.start.value},
                    {"endFrame", file.end.value}});
     if (!arguments.has("--json"))
-      std::printf("%s  %.4f to %.4f s\n", file.path.c_str(), startS, endS);
+      std::printf("%s  %.4f to %.4f s\n", shown(file.path.string()).c_str(), startS, endS);
   }
   if (arguments.has("--json")) show(all);
   return 0;
@@ -174,17 +182,34 @@ int runFit(const std::vector<std::string>& words) {
   return 0;
 }
 
+/// Whatever can be refused is refused before anything is heard or written.
 int runFlip(const std::vector<std::string>& words) {
-  const Arguments arguments(words, {"--bpm", "--project", "--out", "--seed"}, {"--json"});
+  const Arguments arguments(words, {"--bpm", "--project", "--out", "--seed"},
+                            {"--json", "--force"});
   if (arguments.words().size() != 1) throw WrongUse{"one file is needed"};
   const fs::path folder = arguments.needed("--project");
   FlipOptions options;
   if (const auto bpm = arguments.number("--bpm", 20, 400)) options.tempo = Bpm(*bpm);
-  options.seed = std::uint64_t(arguments.number("--seed", 0, 1e9).value_or(1));
+  options.seed = toWhole<std::uint64_t>(arguments.number("--seed", 0, 1e9).value_or(1));
+  Outputs outputs = outputsOf(arguments);
+  outputs.protect(arguments.words()[0]);
+  outputs.protect(folder);
+  PrintFile file;
+  if (const auto out = arguments.text("--out")) {
+    file.path = *out;
+    auto format = formatFromName(file.path);
+    if (!format) return failed(format.error());
+    file.format = *format;
+    // On a copy: printing claims it once more.
+    if (auto asked = Outputs(outputs).claim(file.path); !asked) return failed(asked.error());
+  }
   std::error_code code;
-  if (fs::exists(folder / "project.json", code))
-    return failed({"There is a project already", folder.string(),
-                   "Choose another name; nothing was changed."});
+  if (fs::exists(folder / "project.json", code) && !arguments.has("--force")) {
+    Error there{"There is a project already", folder.string(),
+                "Choose another name; nothing was changed."};
+    there.replaces = true;
+    return failed(there);
+  }
   auto source = heardSource(arguments.words()[0]);
   if (!source) return failed(source.error());
   JobContext job;
@@ -192,24 +217,28 @@ int runFlip(const std::vector<std::string>& words) {
   warn("kit", fresh.warnings);
   auto flipped = flip(std::move(fresh.project), *source, options);
   if (!flipped) return failed(flipped.error());
-  if (auto saved = saveProject(*flipped, folder, 1); !saved) return failed(saved.error());
-  const Timeline timeline = timelineOf(*flipped);
-  std::printf("%s: %d bars at %.2f BPM\n", folder.c_str(), timeline.bars, flipped->tempo.value);
-  if (const auto out = arguments.text("--out")) {
-    PrintFile file;
-    file.path = *out;
-    auto format = formatFromName(file.path);
-    if (!format) return failed(format.error());
-    file.format = *format;
-    auto printed = printSong(*flipped, file, {}, job);
+  // A print that fails leaves no project.
+  Result<SoundPtr> printed(SoundPtr{});
+  if (!file.path.empty()) {
+    printed = printSong(*flipped, file, {}, outputs, job);
     if (!printed) return failed(printed.error());
-    std::printf("%s: %.3f s\n", out->c_str(), (*printed)->duration().value);
   }
+  if (auto made = makeFolder(folder); !made) return failed(made.error());
+  const auto lock = FolderLock::take(folder);
+  if (lock.state == FolderLock::State::Busy)
+    return failed({"The project is open in another window", folder.string(),
+                   "Close it there, or choose another name."});
+  if (auto saved = saveProject(*flipped, folder, {}); !saved) return failed(saved.error());
+  const Timeline timeline = timelineOf(*flipped);
+  std::printf("%s: %d bars at %.2f BPM\n", shown(folder.string()).c_str(), timeline.bars,
+              flipped->tempo.value);
+  if (!file.path.empty())
+    std::printf("%s: %.3f s\n", shown(file.path.string()).c_str(), (*printed)->duration().value);
   return 0;
 }
 
 int runRender(const std::vector<std::string>& words) {
-  const Arguments arguments(words, {"--out", "--stems", "--rate", "--bits", "--ring"}, {});
+  const Arguments arguments(words, {"--out", "--stems", "--rate", "--bits", "--ring"}, {"--force"});
   if (arguments.words().size() != 1) throw WrongUse{"one project is needed"};
   PrintFile file;
   file.path = arguments.needed("--out");
@@ -232,14 +261,25 @@ int runRender(const std::vector<std::string>& words) {
   auto opened = openProject(arguments.words()[0], job);
   if (!opened) return failed(opened.error());
   warn(arguments.words()[0], opened->warnings);
-  auto printed = printSong(opened->project, file, options, job);
+  Outputs outputs = outputsOf(arguments);
+  outputs.protect(arguments.words()[0]);
+  protectSources(opened->project, outputs);
+  const auto folder = arguments.text("--stems");
+  if (folder) { // all names are asked for before the first is written
+    Outputs asked = outputs;
+    std::vector<fs::path> files = stemFiles(opened->project, *folder, file.format);
+    files.insert(files.begin(), file.path);
+    for (const auto& path : files)
+      if (auto claimed = asked.claim(path); !claimed) return failed(claimed.error());
+  }
+  auto printed = printSong(opened->project, file, options, outputs, job);
   if (!printed) return failed(printed.error());
-  std::printf("%s: %.3f s\n", file.path.c_str(), (*printed)->duration().value);
-  if (const auto folder = arguments.text("--stems")) {
-    auto stems = printStems(opened->project, *folder, file, options, job);
+  std::printf("%s: %.3f s\n", shown(file.path.string()).c_str(), (*printed)->duration().value);
+  if (folder) {
+    auto stems = printStems(opened->project, *folder, file, options, outputs, job);
     if (!stems) return failed(stems.error());
     for (const auto& stem : *stems) {
-      std::printf("%s\n", stem.path.c_str());
+      std::printf("%s\n", shown(stem.path.string()).c_str());
       if (!stem.warning.empty()) warn(stem.path.string(), {stem.warning});
     }
   }
@@ -254,7 +294,7 @@ int runCheck(const std::vector<std::string>& words) {
   if (!report) return failed(report.error());
   std::printf("%d sources, %d keys, %d patterns, %d sections\n", report->sources, report->keys,
               report->patterns, report->sections);
-  for (const auto& problem : report->problems) std::printf("%s\n", problem.c_str());
+  for (const auto& problem : report->problems) std::printf("%s\n", shown(problem).c_str());
   if (report->problems.empty()) std::printf("Nothing is missing.\n");
   return report->problems.empty() ? 0 : 1;
 }
@@ -273,18 +313,19 @@ const std::vector<Command>& commands() {
        runCrate},
       {"cut",
        "cut FILE --by hits|beats:N|bars:N|equal:N|sections|chords --out DIR [--format wav|flac] "
-       "[--json]",
+       "[--force] [--json]",
        "Writes slices as 24-bit files with tempo and key in their names, the whole source with a "
        "cue at every slice, and an SFZ instrument.",
        runCut},
       {"fit", "fit [--file FILE | --bpm B --key K] --to-bpm B [--to-key K] [--json]",
        "Ways to bring a source to a beat's tempo and key, best first.", runFit},
-      {"flip", "flip FILE [--bpm B] [--seed N] --project OUT.tuvvo [--out OUT.wav]",
+      {"flip", "flip FILE [--bpm B] [--seed N] --project OUT.tuvvo [--out OUT.wav] [--force]",
        "A starter beat from one source, end to end.", runFlip},
       {"render",
        "render PROJECT.tuvvo --out OUT.wav|flac|ogg|mp3|opus [--stems DIR] [--rate HZ] [--bits "
-       "16|24|32f] [--ring S]",
-       "Prints a project's song.", runRender},
+       "16|24|32f] [--ring S] [--force]",
+       "Prints a project's song. A file that is there is written over only with --force.",
+       runRender},
       {"check", "check PROJECT.tuvvo",
        "Opens a project, verifies its sounds and lineage, and says what is missing.", runCheck},
   };

@@ -1,4 +1,5 @@
 #include "arguments.h"
+#include "base/convert.h"
 #include "commands.h"
 #include "crate/scanner.h"
 #include "cut/fit.h"
@@ -40,12 +41,12 @@ int scan(const Arguments& arguments, Crate& crate) {
   scanner.scan(folders);
   scanner.wait();
   const auto done = scanner.progress();
-  if (!done.trouble.empty()) std::fprintf(stderr, "tuvvo-cli: %s\n", done.trouble.c_str());
+  if (!done.trouble.empty()) std::fprintf(stderr, "tuvvo-cli: %s\n", shown(done.trouble).c_str());
   if (auto written = crate.writePapers(); !written) return failed(written.error());
   const auto bad = crate.unreadable();
   if (!bad) return failed(bad.error());
   for (const auto& [path, why] : bad->some)
-    std::fprintf(stderr, "tuvvo-cli: %s: %s\n", path.c_str(), why.c_str());
+    std::fprintf(stderr, "tuvvo-cli: %s: %s\n", shown(path).c_str(), shown(why).c_str());
   if (arguments.has("--json"))
     show({{"seen", done.seen},
           {"heard", done.heard},
@@ -79,7 +80,7 @@ int find(const Arguments& arguments, Crate& crate) {
   const bool forBeat = bpm || beat.key;
   const CrateOrder order =
       orderFrom(arguments.text("--order").value_or(forBeat ? "reach" : "name"));
-  const auto limit = std::size_t(arguments.number("--limit", 1, 1e6).value_or(50));
+  const auto limit = toWhole<std::size_t>(arguments.number("--limit", 1, 1e6).value_or(50));
   const Query query = readQuery(words);
   const auto found = crate.find(query, order, beat);
   if (!found) return failed(found.error());
@@ -102,10 +103,10 @@ int find(const Arguments& arguments, Crate& crate) {
                    {"missing", r.missing},
                    {"reach", forBeat && std::isfinite(reach) ? Json(reach) : Json(nullptr)}});
     if (!arguments.has("--json"))
-      std::printf("%-28s %-15s %8s %-4s %s\n", r.name.c_str(),
+      std::printf("%-28s %-15s %8s %-4s %s\n", shown(r.name).c_str(),
                   r.kind ? std::string(nameOf(*r.kind)).c_str() : "not heard yet",
                   r.tempo ? std::to_string(r.tempo->value).substr(0, 6).c_str() : "-",
-                  r.key ? nameOf(*r.key).c_str() : "-", r.path.c_str());
+                  r.key ? nameOf(*r.key).c_str() : "-", shown(r.path).c_str());
   }
   if (arguments.has("--json")) show(all);
   if (found->ids.size() > limit)
@@ -123,7 +124,7 @@ int runCrate(const std::vector<std::string>& words) {
   auto opened = Crate::open(crateFolder(arguments));
   if (!opened) return failed(opened.error());
   for (const auto& warning : opened->warnings)
-    std::fprintf(stderr, "tuvvo-cli: %s\n", warning.c_str());
+    std::fprintf(stderr, "tuvvo-cli: %s\n", shown(warning).c_str());
   return what == "scan" ? scan(arguments, *opened->crate) : find(arguments, *opened->crate);
 }
 

@@ -1,4 +1,5 @@
 #include "arguments.h"
+#include "base/convert.h"
 #include "base/jobs.h"
 #include "commands.h"
 #include "formats/listening_json.h"
@@ -85,7 +86,7 @@ std::string plain(const Listening& h) {
 int runListen(const std::vector<std::string>& words) {
   const Arguments arguments(words, {"--jobs"}, {"--json"});
   if (arguments.words().empty()) throw WrongUse{"a file is needed"};
-  const auto jobs = int(arguments.number("--jobs", 1, 64).value_or(1));
+  const auto jobs = toWhole<int>(arguments.number("--jobs", 1, 64).value_or(1));
   std::vector<std::optional<Result<Listening>>> heard(arguments.words().size());
   {
     JobPool pool(jobs);
@@ -110,7 +111,7 @@ int runListen(const std::vector<std::string>& words) {
       one.update(toJson(*result));
       all.push_back(std::move(one));
     } else {
-      std::printf("%s\n%s", arguments.words()[i].c_str(), plain(*result).c_str());
+      std::printf("%s\n%s", shown(arguments.words()[i]).c_str(), plain(*result).c_str());
     }
   }
   if (arguments.has("--json")) show(all);

@@ -47,6 +47,9 @@ int main(int argc, char** argv) {
     } catch (const std::bad_alloc&) {
       std::fprintf(stderr, "tuvvo-cli %s: there is not enough memory for this.\n", command.name);
       return 1;
+    } catch (const std::exception& trouble) {
+      std::fprintf(stderr, "tuvvo-cli %s: could not be done (%s).\n", command.name, trouble.what());
+      return 1;
     }
   }
   std::fprintf(stderr, "tuvvo-cli: \"%s\" is not a command. See tuvvo-cli --help.\n",

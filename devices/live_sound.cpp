@@ -1,5 +1,7 @@
 #include "devices/live_sound.h"
 
+#include "base/convert.h"
+
 namespace tuvvo {
 
 namespace {
@@ -189,7 +191,7 @@ std::string LiveSound::watch() {
   const std::string said = openAny(); // a server that changed its block or rate is there at once
   if (!m_device->simulated())
     return gone + " had stopped; it was opened again at " +
-           std::to_string(int(m_device->rate().value)) + " Hz with blocks of " +
+           std::to_string(toWhole<int>(m_device->rate().value)) + " Hz with blocks of " +
            std::to_string(m_device->blockFrames()) + "." + (said.empty() ? "" : " " + said);
   m_away = true;
   m_tried = now;

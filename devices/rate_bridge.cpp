@@ -1,5 +1,7 @@
 #include "devices/rate_bridge.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 
 namespace tuvvo {
@@ -8,17 +10,17 @@ RateBridge::RateBridge(ProcessSound source, Hertz from, Hertz to, int most)
     : m_source(std::move(source)), m_step(from.value / to.value),
       m_outKernel(SincBank::shared().forStep(m_step)),
       m_inKernel(SincBank::shared().forStep(1 / m_step)),
-      m_out(std::size_t(double(most) * m_step) + std::size_t(m_outKernel.taps) * 2 + 16),
-      m_in(std::size_t(most) + std::size_t(double(m_outKernel.taps) / m_step) +
+      m_out(toWhole<std::size_t>(double(most) * m_step) + std::size_t(m_outKernel.taps) * 2 + 16),
+      m_in(std::size_t(most) + toWhole<std::size_t>(double(m_outKernel.taps) / m_step) +
            std::size_t(m_inKernel.taps) * 2 + 64),
       m_inLeft(m_out.left.size()), m_inRight(m_out.left.size()) {
   m_out.held = m_outKernel.taps / 2 - 1; // silence before the first frame
   // What is fetched runs ahead by the kernel's reach at the first block: so much silence comes in.
-  m_in.held = int(double(m_outKernel.taps) / m_step) + m_inKernel.taps + 4;
+  m_in.held = toWhole<int>(double(m_outKernel.taps) / m_step) + m_inKernel.taps + 4;
 }
 
 void RateBridge::Stereo::drop() {
-  const int done = std::min(int(place), held);
+  const int done = std::min(toWhole<int>(place), held);
   std::copy(left.begin() + done, left.begin() + held, left.begin());
   std::copy(right.begin() + done, right.begin() + held, right.begin());
   held -= done;
@@ -52,7 +54,7 @@ void RateBridge::fill(const SoundBlock& block) {
     m_in.held += n;
   }
   // Everything that the last output's kernel reaches is fetched first, in one call.
-  const int needed = int(m_out.place + m_step * (block.frames - 1)) + m_outKernel.taps + 1;
+  const int needed = toWhole<int>(m_out.place + m_step * (block.frames - 1)) + m_outKernel.taps + 1;
   if (needed > m_out.held) ask(needed - m_out.held, block.inLeft != nullptr);
   const int centre = m_outKernel.taps / 2 - 1;
   SincBank::run(m_outKernel,

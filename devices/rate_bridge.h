@@ -9,8 +9,8 @@
 namespace tuvvo {
 
 /// Asks a source at one rate and gives at another, by the engine's own interpolator; what comes in
-/// goes the other way, later by the reach of both kernels. Real time after construction: no allocation, lock or
-/// wait.
+/// goes the other way, later by the reach of both kernels. Real time after construction: no
+/// allocation, lock or wait.
 class RateBridge {
 public:
   /// @param most  frames that may be asked for at once

@@ -1,5 +1,6 @@
 #include "devices/rtaudio_device.h"
 
+#include "base/convert.h"
 #include "devices/rate_bridge.h"
 #include "play/score.h"
 
@@ -79,7 +80,7 @@ public:
         if (auto chosen = chooseInput(settings, count, in); !chosen) return chosen;
       m_name = info.name;
       m_block = unsigned(settings.blockFrames);
-      unsigned rate = unsigned(settings.rate.value);
+      unsigned rate = toWhole<unsigned>(settings.rate.value);
       if (m_server == SoundServer::Jack && info.preferredSampleRate > 0)
         rate = info.preferredSampleRate;
       RtAudio::StreamOptions options;

@@ -1,5 +1,6 @@
 #include "devices/simulated_controller.h"
 
+#include "base/convert.h"
 #include "base/random.h"
 
 #include <algorithm>
@@ -32,7 +33,9 @@ std::vector<FigureHit> figure(int which, int bar) {
   hits.push_back({15, kSnare, 42});
   const double step = which == 2 && bar % 2 == 1 ? 0.5 : 1;
   for (double i = 0; i < 16; i += step)
-    hits.push_back({i, kHat, int(46 + 40 * (std::int64_t(i) % 4 == 0) + 10 * (i == int(i)))});
+    hits.push_back(
+        {i, kHat,
+         int(46 + 40 * (toWhole<std::int64_t>(i) % 4 == 0) + 10 * (i == toWhole<int>(i)))});
   if (bar % 4 == 3) hits.push_back({14, kOpenHat, 100});
   if (bar % 2 == 1) hits.push_back({12, kClap, 90});
   return hits;
@@ -49,7 +52,7 @@ std::vector<TimedMidi> SimulatedController::played(const Player& player) {
       const double off = (player.lateMs + player.looseMs * random.bell()) / 1000;
       const double at =
           std::max(0.0, player.leadInS + (bar * 16 + hit.sixteenth) * sixteenth + off);
-      const int velocity = std::clamp(hit.velocity + int(6 * random.bell()), 1, 127);
+      const int velocity = std::clamp(hit.velocity + toWhole<int>(6 * random.bell()), 1, 127);
       out.push_back({at, {MidiKind::NoteOn, 9, hit.note, velocity}});
       out.push_back({at + 0.04, {MidiKind::NoteOff, 9, hit.note, 0}});
     }
@@ -110,7 +113,7 @@ void SimulatedController::run() {
       m_wake.wait(lock, [this] { return m_ending || m_next < m_what.size(); });
       continue;
     }
-    const std::int64_t due = m_start + std::int64_t(m_what[m_next].atS * 1e9);
+    const std::int64_t due = m_start + toWhole<std::int64_t>(m_what[m_next].atS * 1e9);
     if (const std::int64_t left = due - steadyNow(); left > 0) {
       m_wake.wait_for(lock, std::chrono::nanoseconds(left));
       continue;

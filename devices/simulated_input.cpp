@@ -1,5 +1,6 @@
 #include "devices/simulated_input.h"
 
+#include "base/convert.h"
 #include "play/score.h"
 
 #include <algorithm>
@@ -78,14 +79,15 @@ void SimulatedInput::playReel(float* left, float* right, int frames) {
   const auto gain = float(m_level.load(std::memory_order_relaxed));
   for (int done = 0; done < frames;) {
     if (m_at >= end) { // it rests, and begins anew
-      const int n = int(std::min<double>(frames - done, std::ceil((end + pause - m_at) / step)));
+      const int n =
+          toWhole<int>(std::min<double>(frames - done, std::ceil((end + pause - m_at) / step)));
       done += std::max(1, n);
       m_at += step * std::max(1, n);
       if (m_at >= end + pause) m_at = 0;
       continue;
     }
-    const int n =
-        int(std::min<double>(frames - done, std::max(1.0, std::ceil((end - m_at) / step))));
+    const int n = toWhole<int>(
+        std::min<double>(frames - done, std::max(1.0, std::ceil((end - m_at) / step))));
     const std::ptrdiff_t base = kEdge; // the kernel's reach lies within the silence around the reel
     SincBank::run(kernel, {m_reel->left.data() + base, m_reel->right.data() + base, m_at, step}, 0,
                   n, left + done, right + done);

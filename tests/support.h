@@ -2,6 +2,7 @@
 #pragma once
 
 #include "audio/sound.h"
+#include "base/outputs.h"
 #include "base/random.h"
 #include "base/tempo_map.h"
 #include "model/edits.h"
@@ -116,6 +117,12 @@ inline std::vector<std::int64_t> clicksIn(const Sound& sound, float level = 0.2f
       out.push_back(i);
   return out;
 }
+
+/// Leave to write over anything, for one call.
+struct Freely {
+  Outputs outputs{Replace::Yes};
+  operator Outputs&() { return outputs; }
+};
 
 inline std::filesystem::path pathIn(const QTemporaryDir& dir, const char* name) {
   return std::filesystem::path(dir.path().toStdString()) / name;

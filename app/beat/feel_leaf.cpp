@@ -1,5 +1,6 @@
 #include "beat/feel_leaf.h"
 
+#include "base/convert.h"
 #include "beat/grooves.h"
 #include "beat/ribbons_view.h"
 #include "cut/newness.h"
@@ -42,7 +43,7 @@ FeelLeaf::FeelLeaf(Session& session, RibbonsView& ribbons, QWidget* parent)
   add(addSlide(
       tr("Lag"), -120, 120, 0, tr("ticks"),
       tr("The same in ticks, 960 to a beat: it follows the tempo"),
-      [](Lane& l, double v) { l.feel.lag = Beats(std::llround(v * kOurTicks)); },
+      [](Lane& l, double v) { l.feel.lag = Beats(toNearest<std::int64_t>(v * kOurTicks)); },
       [](const Lane& l) { return double(l.feel.lag.value) / kOurTicks; }));
   makePull();
   add(m_pull);
@@ -154,7 +155,8 @@ void FeelLeaf::makeLength() {
   connect(m_length, &Slide::changed, this, [this](double v, bool settled) {
     changeLane(
         tr("Own length"),
-        [v](Lane& l) { l.length = Beats(std::llround(v * double(kTicksPerBeat))); }, settled);
+        [v](Lane& l) { l.length = Beats(toNearest<std::int64_t>(v * double(kTicksPerBeat))); },
+        settled);
   });
 }
 

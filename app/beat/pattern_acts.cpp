@@ -119,8 +119,9 @@ void BeatStage::readMidi(const QString& path) {
 }
 
 void BeatStage::writeMidi(const QString& path) {
+  Outputs outputs = m_session.outputs(Replace::Yes); // the file dialog has asked
   const auto written = writeSmf(compilePattern(m_session.project(), m_session.selection().pattern),
-                                m_session.project(), false, path.toStdString());
+                                m_session.project(), false, path.toStdString(), outputs);
   emit m_session.message(written ? tr("Written: %1").arg(path)
                                  : QString::fromStdString(written.error().text()),
                          !written);

@@ -1,5 +1,6 @@
 #include "beat/pin_leaf.h"
 
+#include "base/convert.h"
 #include "beat/ribbons_view.h"
 #include "song/timeline.h"
 #include "theme/theme.h"
@@ -116,7 +117,9 @@ QWidget* PinLeaf::soundRow() {
   auto* length = addSlide(
       tr("Length"), 0, 4, 0, 0.125, 3, tr("beats"),
       tr("How long a gated sound is held; 0: to its own end"),
-      [](Pin& p, double v) { p.length = Beats(std::llround(v * double(kTicksPerBeat))); },
+      [](Pin& p, double v) {
+        p.length = Beats(toNearest<std::int64_t>(v * double(kTicksPerBeat)));
+      },
       [](const Pin& p) { return inBeats(p.length); });
   length->setFormat(
       [](double v) { return v <= 0 ? tr("its own") : tr("%1 beats").arg(v, 0, 'g', 3); });
@@ -148,7 +151,7 @@ QWidget* PinLeaf::strikeRow() {
   const auto add = [&](QWidget* widget) { row->addWidget(widget); };
   auto* hits = addSlide(
       tr("Roll"), 1, 16, 1, 1, 0, tr("hits"), tr("How often it is struck in a row"),
-      [](Pin& p, double v) { p.roll.hits = int(std::lround(v)); },
+      [](Pin& p, double v) { p.roll.hits = toNearest<int>(v); },
       [](const Pin& p) { return double(p.roll.hits); });
   hits->setFormat([](double v) { return v <= 1 ? tr("once") : tr("%1 hits").arg(v); });
   add(hits);
@@ -188,7 +191,7 @@ QWidget* PinLeaf::strikeRow() {
   auto* every = addSlide(
       tr("Every"), 1, kMostRounds, 1, 1, 0, tr("rounds"), tr("Struck once in so many times round"),
       [](Pin& p, double v) {
-        p.odds.every = int(std::lround(v));
+        p.odds.every = toNearest<int>(v);
         p.odds.turn = std::min(p.odds.turn, p.odds.every);
       },
       [](const Pin& p) { return double(p.odds.every); });
@@ -196,7 +199,7 @@ QWidget* PinLeaf::strikeRow() {
   add(every);
   add(addSlide(
       tr("On round"), 1, kMostRounds, 1, 1, 0, QString(), tr("Which of those rounds"),
-      [](Pin& p, double v) { p.odds.turn = std::min(int(std::lround(v)), p.odds.every); },
+      [](Pin& p, double v) { p.odds.turn = std::min(toNearest<int>(v), p.odds.every); },
       [](const Pin& p) { return double(p.odds.turn); }));
   return holder;
 }

@@ -1,4 +1,5 @@
 // Ribbons under a pointer and under keys.
+#include "base/convert.h"
 #include "beat/ribbons_view.h"
 #include "theme/theme.h"
 
@@ -80,9 +81,9 @@ void RibbonsView::mousePressEvent(QMouseEvent* event) {
     if (event->button() == Qt::RightButton) return;
     const double beat = beatAt(m_press.x());
     const std::int64_t each = step(), end = laneLength(*pat, ribbon.part.id).value;
-    m_cursor =
-        std::clamp<std::int64_t>(std::llround(beat * double(kTicksPerBeat) / double(each)) * each,
-                                 0, std::max<std::int64_t>(0, (end - 1) / each * each));
+    m_cursor = std::clamp<std::int64_t>(
+        toNearest<std::int64_t>(beat * double(kTicksPerBeat) / double(each)) * each, 0,
+        std::max<std::int64_t>(0, (end - 1) / each * each));
     emit cursorMoved();
     if (ribbon.open())
       addPin(ribbon, Beats(m_cursor), 0.8, noteAt(ribbon, m_press.y()));
@@ -97,7 +98,8 @@ void RibbonsView::dragPins(const Ribbon& ribbon, QPointF moved, bool leans) {
   const PatternPtr pat = pattern();
   const double beat = moved.x() / (xOf(1) - xOf(0));
   const std::int64_t each = step(),
-                     ticks = std::llround(beat * double(kTicksPerBeat) / double(each)) * each;
+                     ticks = toNearest<std::int64_t>(beat * double(kTicksPerBeat) / double(each)) *
+                             each;
   const double louder = -moved.y() / (ribbon.box.height() - px(10));
   const double higher =
       std::round(-moved.y() / (ribbon.open() ? rowHeight(ribbon) : double(px(6))));

@@ -90,7 +90,8 @@ void RibbonsView::makeRows(bool anew) {
 }
 
 double RibbonsView::rowHeight(const Ribbon& ribbon) const {
-  return (ribbon.box.height() - px(kHeadRow) - px(4)) / (ribbon.rows.highest - ribbon.rows.lowest + 1);
+  return (ribbon.box.height() - px(kHeadRow) - px(4)) /
+         (ribbon.rows.highest - ribbon.rows.lowest + 1);
 }
 
 double RibbonsView::noteY(const Ribbon& ribbon, int note) const {
@@ -99,7 +100,8 @@ double RibbonsView::noteY(const Ribbon& ribbon, int note) const {
 
 int RibbonsView::noteAt(const Ribbon& ribbon, double y) const {
   const double rows = (y - ribbon.box.top() - px(kHeadRow)) / rowHeight(ribbon);
-  return std::clamp(ribbon.rows.highest - int(std::floor(rows)), ribbon.rows.lowest, ribbon.rows.highest);
+  return std::clamp(ribbon.rows.highest - int(std::floor(rows)), ribbon.rows.lowest,
+                    ribbon.rows.highest);
 }
 
 /// Without a pointer: the root of the chord that sounds there, within the rows; else the tonic.

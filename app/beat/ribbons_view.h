@@ -67,7 +67,7 @@ private:
   struct Ribbon {
     Part part;
     QRectF box;
-    bool tones;                   ///< pins are at pitches
+    bool tones; ///< pins are at pitches
     Rows rows;
     [[nodiscard]] bool open() const { return rows.highest >= rows.lowest; }
   };
@@ -122,7 +122,7 @@ private:
   QPixmap m_picture;               ///< everything but what moves
   bool m_stale = true;             ///< all of it
   std::set<Id> m_dirty;            ///< or the ribbons of these parts
-  std::map<Id, Rows> m_open; ///< parts that are open
+  std::map<Id, Rows> m_open;       ///< parts that are open
   Id m_sight = 0;                  ///< a part to be brought into sight once there is room for it
   std::vector<ChordSpan> m_chords; ///< while any part is open
   std::vector<QRectF> m_boxes;     ///< of the ribbons in it

@@ -1,5 +1,6 @@
 #include "beat/room_leaf.h"
 
+#include "base/convert.h"
 #include "model/edits.h"
 #include "theme/theme.h"
 #include "tones/theory.h"
@@ -25,7 +26,7 @@ void RolesView::refresh() {
   const Project& p = m_session.project();
   m_busy = {};
   if (const PatternPtr pattern = findPattern(p, m_session.selection().pattern)) {
-    m_perBar = std::max(1, int(std::lround(quartersOf(pattern->meter))));
+    m_perBar = std::max(1, toNearest<int>(quartersOf(pattern->meter)));
     m_busy = rolesOverTime(p, *pattern);
   }
   update();

@@ -1,5 +1,6 @@
 #include "beat/tones_leaf.h"
 
+#include "base/convert.h"
 #include "beat/hand.h"
 #include "beat/ribbons_view.h"
 #include "model/edits.h"
@@ -293,11 +294,11 @@ void TonesLeaf::fillKeys() {
     const double note = midiNoteOf(root), cents = (note - std::round(note)) * 100;
     off = std::abs(cents) >= kInTune;
     words = off ? tr("sounds %1 %2%3 ct")
-                      .arg(QString::fromStdString(speltNote(int(std::lround(note)), p.key)))
+                      .arg(QString::fromStdString(speltNote(toNearest<int>(note), p.key)))
                       .arg(cents < 0 ? QStringLiteral("−") : QStringLiteral("+"))
                       .arg(std::abs(cents), 0, 'f', 0)
                 : tr("sounds %1, in tune")
-                      .arg(QString::fromStdString(speltNote(int(std::lround(note)), p.key)));
+                      .arg(QString::fromStdString(speltNote(toNearest<int>(note), p.key)));
   }
   m_note->setText(words);
   theme::style(m_note, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));

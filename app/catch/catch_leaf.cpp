@@ -1,5 +1,6 @@
 #include "catch/catch_leaf.h"
 
+#include "base/convert.h"
 #include "model/edits.h"
 #include "session/session.h"
 #include "theme/theme.h"
@@ -130,7 +131,7 @@ void CatchLeaf::makeWays(QLayout& row) {
     refresh();
   });
   connect(m_bars, &Slide::changed, this, [this](double v, bool) {
-    change([v](CatchDesk::Settings& s) { s.bars = int(std::lround(v)); });
+    change([v](CatchDesk::Settings& s) { s.bars = toNearest<int>(v); });
   });
   connect(m_over, &Slide::changed, this, [this](double v, bool) {
     change([v](CatchDesk::Settings& s) { s.hits.over = Decibels(v); });

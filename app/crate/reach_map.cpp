@@ -1,5 +1,6 @@
 #include "crate/reach_map.h"
 
+#include "base/convert.h"
 #include "theme/theme.h"
 
 #include <QFontMetricsF>
@@ -62,7 +63,7 @@ std::vector<ReachMap::Placed> ReachMap::placed() const {
     double fifths = 0;
     if (q.key && p.key)
       fifths =
-          keyDistance(transposed(*q.key, int(std::lround(shift + q.tuning.value / 100))), *p.key);
+          keyDistance(transposed(*q.key, toNearest<int>(shift + q.tuning.value / 100)), *p.key);
     const auto rows = planFit(q);
     if (rows.empty()) continue;
     out.push_back({&dot,

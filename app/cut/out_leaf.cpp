@@ -1,6 +1,7 @@
 #include "cut/out_leaf.h"
 
 #include "theme/theme.h"
+#include "widgets/ask_replace.h"
 #include "widgets/flow_row.h"
 
 #include <QFileDialog>
@@ -51,7 +52,9 @@ void OutLeaf::writeTo(const QString& folder) {
   options.asTheySound = m_how->currentIndex() == 0;
   options.instrument = m_instrument->isChecked();
   options.whole = m_whole->isChecked();
-  m_session.writeSlicesTo(m_session.selection().source, options);
+  const Id source = m_session.selection().source;
+  askToReplace(this, m_session.replacedBy(source, options),
+               [this, source, options] { m_session.writeSlicesTo(source, options, Replace::Yes); });
 }
 
 void OutLeaf::refresh() {

@@ -1,5 +1,6 @@
 #include "cut/wave_view.h"
 
+#include "base/convert.h"
 #include "cut/slicing.h"
 #include "model/edits.h"
 #include "theme/theme.h"
@@ -122,7 +123,7 @@ void WaveView::mouseMoveEvent(QMouseEvent* event) {
   const Source* s = source();
   if (!s) return;
   const double frame = frameAt(event->position().x());
-  Frames at(std::int64_t(std::llround(frame)));
+  Frames at(toNearest<std::int64_t>(frame));
   if (!(event->modifiers() & Qt::AltModifier)) at = snapped(*s, at); // Alt places it freely
   switch (m_drag) {
   case Drag::Pan:

@@ -1,5 +1,6 @@
 #include "keys/key_picture.h"
 
+#include "base/convert.h"
 #include "model/edits.h"
 #include "play/filter_response.h"
 #include "theme/theme.h"
@@ -209,7 +210,7 @@ void KeyPicture::drawLane(QPainter& p, const Key& whole, int layer) {
   if (each.own.level.value != 0) said << tr("%1 dB").arg(each.own.level.value, 0, 'f', 1);
   if (each.own.tune.value != 0) said << tr("%1 st").arg(each.own.tune.value, 0, 'f', 1);
   if (whole.way == LayerWay::ByVelocity)
-    said << tr("to velocity %1").arg(int(std::lround(each.own.upTo * 100)));
+    said << tr("to velocity %1").arg(toNearest<int>(each.own.upTo * 100));
   const QString text =
       said.join(QStringLiteral("  ")).replace(QStringLiteral(" -"), QStringLiteral(" \u2212"));
   const double width = QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(text);

@@ -1,5 +1,6 @@
 #include "keys/take_leaf.h"
 
+#include "base/convert.h"
 #include "beat/grids.h"
 #include "theme/theme.h"
 #include "widgets/flow_row.h"
@@ -43,7 +44,7 @@ void RoundsView::paintEvent(QPaintEvent*) {
     p.setBrush(last ? c.brass : theme::mixed(c.brass, c.ground, 0.4));
     p.drawRect(bar);
     theme::drawText(p, QRectF(bar.left(), height() - px(16), bar.width(), px(16)), Qt::AlignCenter,
-                    QString::number(int(std::lround(rounds[i].figures.spread.value))),
+                    QString::number(toNearest<int>(rounds[i].figures.spread.value)),
                     theme::Type::Small, last ? c.text : c.quiet);
   }
   theme::drawText(p, QRectF(0, 0, px(126), height()), Qt::AlignVCenter | Qt::AlignLeft,
@@ -179,7 +180,7 @@ void TakeLeaf::makePull(QLayout& row) {
     m_session.pull(options);
   });
   connect(m_round, &Slide::changed, this,
-          [this](double v, bool) { m_session.layRound(std::size_t(std::lround(v)) - 1); });
+          [this](double v, bool) { m_session.layRound(toNearest<std::size_t>(v) - 1); });
   connect(m_followTempo, &QAbstractButton::clicked, this, [this] {
     if (m_session.caught().tempo) m_session.takeCaughtTempo(m_session.caught().tempo->bpm);
   });

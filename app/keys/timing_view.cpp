@@ -1,5 +1,6 @@
 #include "keys/timing_view.h"
 
+#include "base/convert.h"
 #include "theme/theme.h"
 
 #include <QHelpEvent>
@@ -127,9 +128,7 @@ void TimingView::drawBand(QPainter& p, const PartTiming& part, const QRectF& ban
     theme::drawText(p, QRectF(figures.left(), top + line * at, figures.width(), line),
                     Qt::AlignVCenter | Qt::AlignLeft, text, theme::Type::Small, ink);
   };
-  say(0,
-      tr("grid %1, feel %2")
-          .arg(signedMs(part.grid.mean.value), signedMs(part.feel.mean.value)),
+  say(0, tr("grid %1, feel %2").arg(signedMs(part.grid.mean.value), signedMs(part.feel.mean.value)),
       c.text);
   say(1, tr("spread %1 ms").arg(part.feel.spread.value, 0, 'f', 1), c.quiet);
   say(2, tr("%1 a bar").arg(signedMs(part.feel.trend.value, 1)), c.quiet);
@@ -203,7 +202,7 @@ bool TimingView::event(QEvent* event) {
       if (QLineF(placeOf(hit, fieldOf(bandOf(i)), all), help->pos()).length() < px(7))
         text = tr("%1 off the grid, %2 off the feel, velocity %3")
                    .arg(signedMs(hit.offGrid.value), signedMs(hit.offFeel.value))
-                   .arg(int(std::lround(hit.velocity * 100)));
+                   .arg(toNearest<int>(hit.velocity * 100));
   QToolTip::showText(help->globalPos(), text, this);
   return true;
 }

@@ -4,6 +4,7 @@
 #include "listen/part_spectrum.h"
 #include "song/timeline.h"
 #include "theme/theme.h"
+#include "widgets/ask_replace.h"
 #include "widgets/combo.h"
 
 #include <QDir>
@@ -228,8 +229,11 @@ PrintStage::PrintStage(Session& session, QWidget* parent) : StageView(session, p
   connect(m_format, &QComboBox::activated, this, &PrintStage::refresh);
   connect(m_path, &QLineEdit::textEdited, this, [this] { m_pathTyped = true; });
   connect(m_path, &QLineEdit::returnPressed, this, [this] { setFocus(); });
-  auto* print = addCommand(tr("Print the song"), QKeySequence(Qt::CTRL | Qt::Key_P),
-                           [this] { m_session.printSong(request()); });
+  auto* print = addCommand(tr("Print the song"), QKeySequence(Qt::CTRL | Qt::Key_P), [this] {
+    const auto wanted = request();
+    askToReplace(this, m_session.replacedBy(wanted),
+                 [this, wanted] { m_session.printSong(wanted, Replace::Yes); });
+  });
   addCommand(tr("Stems too"), {}, [this] { m_stems->toggle(); });
   addCommand(tr("MIDI too"), {}, [this] { m_midi->toggle(); });
   connect(m_print, &QAbstractButton::clicked, print, &QAction::trigger);

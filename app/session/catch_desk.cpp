@@ -1,5 +1,6 @@
 #include "session/catch_desk.h"
 
+#include "base/convert.h"
 #include "base/tempo_map.h"
 #include "session/clock_text.h"
 #include "session/session.h"
@@ -187,13 +188,13 @@ void CatchDesk::beginBars() {
   const double bar = score->barFrames(score->meters.front());
   BarsOrder order;
   order.latency = roundTrip();
-  order.frames = m_barFrames = std::llround(bar * m_settings.bars);
+  order.frames = m_barFrames = toNearest<std::int64_t>(bar * m_settings.bars);
   if (m_session.playing() && score->length > 0) {
     const std::int64_t now = m_session.engine().absolutePosition() + kAhead;
     const std::int64_t pass = now / score->length;
     const auto next = std::int64_t(std::floor(double(now % score->length) / bar)) + 1;
     order.from = pass * score->length +
-                 std::min<std::int64_t>(score->length, std::llround(double(next) * bar));
+                 std::min<std::int64_t>(score->length, toNearest<std::int64_t>(double(next) * bar));
     m_catcher->order(order);
     return;
   }

@@ -83,17 +83,22 @@ void CatchDesk::add(const Caught& caught) {
     source.papers = caught.papers;
     source.corrections = caught.corrections;
     source.name = caught.name.empty() ? hitName(*source.heard) : caught.name;
-    std::error_code code;
-    std::filesystem::create_directories(caughtFolder(), code);
-    std::filesystem::path path;
     const std::string stem = source.name;
-    for (int n = 1; path.empty() || std::filesystem::exists(path, code); ++n) {
+    Result<void> written = makeFolder(caughtFolder());
+    EncodeOptions options;
+    options.samples = SampleFormat::Float32;
+    options.replace = Replace::No;
+    for (int n = 1; written; ++n) {
       source.name = n > 1 ? stem + " " + std::to_string(n) : stem;
-      path = caughtFolder() / (source.name + ".wav");
+      source.origin = (caughtFolder() / (fileNameOf(source.name) + ".wav")).string();
+      std::error_code code;
+      if (std::filesystem::exists(source.origin, code)) continue;
+      written = encodeFile(*caught.sound, source.origin, options);
+      if (written) break;
+      // Another catch may have taken the name meanwhile.
+      if (written.error().replaces) written = {};
     }
     source.papers.title = source.name;
-    source.origin = path.string();
-    const auto written = encodeFile(*caught.sound, path, FileFormat::Wav, SampleFormat::Float32);
     QMetaObject::invokeMethod(
         this,
         [this, source, onKey = caught.onKey, library,
@@ -101,7 +106,7 @@ void CatchDesk::add(const Caught& caught) {
           if (!said.empty()) emit m_session.message(QString::fromStdString(said), true);
           if (said.empty() && library)
             m_session.keepInCrate(caughtFolder(), source.hash,
-                                  {0, {"caught"}, source.papers, source.corrections});
+                                  {0, {"caught"}, source.papers, source.corrections, {}});
           addToBeat(source, onKey); // even where the disc is full: the beat holds it
         },
         Qt::QueuedConnection);

@@ -46,6 +46,7 @@ Session::~Session() {
   m_liveSound.close(); // no more calls into the engine
   m_scanner.reset();
   if (m_crate) (void)m_crate->writePapers();
+  leaveFolder();
 }
 
 void Session::later(std::function<void()> action) {

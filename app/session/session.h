@@ -2,6 +2,7 @@
 #pragma once
 
 #include "audio/peaks.h"
+#include "base/folder_lock.h"
 #include "base/jobs.h"
 #include "beat/hand.h"
 #include "beat/played_tempo.h"
@@ -10,6 +11,7 @@
 #include "crate/service.h"
 #include "cut/fit.h"
 #include "devices/live_sound.h"
+#include "formats/bundle.h"
 #include "formats/slices_out.h"
 #include "listen/tap_tempo.h"
 #include "model/history.h"
@@ -17,6 +19,7 @@
 #include "play/print.h"
 #include "session/catch_desk.h"
 #include "session/controller_desk.h"
+#include "session/recent_projects.h"
 #include "session/sifter.h"
 #include "session/sound_memory.h"
 #include "session/stand_in.h"
@@ -259,14 +262,27 @@ public:
   void stopBaking();
   void resumeBaking();
 
-  // ---- files (session_files.cpp) ----
+  // ---- what is open (session_open.cpp) ----
   void startNew();
   void startDemo();
+  /// Opens what was open last where that was not saved; else a new beat.
+  void startWhereYouLeft();
+  /// Says which work was not saved, where something else is opened.
+  void offerUnsaved();
+  /// Reads a project in the background; it takes the place of what is open when it is there. One
+  /// that is open in another window is opened for looking.
   void open(const QString& folder);
+  [[nodiscard]] const RecentProjects& recent() const { return m_recent; }
+
+  // ---- files (session_files.cpp) ----
   /// Reads sounds in the background, listens to them, adds them.
   void importFiles(const QStringList& paths);
   bool save();
-  bool saveAs(const QString& folder);
+  /// @param replace  whether a project that is there may be written over (its states are kept in
+  ///                 its history all the same)
+  bool saveAs(const QString& folder, Replace replace = Replace::No);
+  /// Whether another project lies where one is to be saved.
+  [[nodiscard]] bool holdsAnother(const QString& folder) const;
   [[nodiscard]] QString folder() const { return QString::fromStdString(m_folder.string()); }
   [[nodiscard]] bool unsaved() const { return m_savedStep != m_history.current(); }
   [[nodiscard]] bool readOnly() const { return m_readOnly; }
@@ -280,10 +296,17 @@ public:
     PrintOptions options;
     bool stems = false;
     bool midi = false; ///< a MIDI file beside it
+    [[nodiscard]] std::filesystem::path stemsFolder() const;
+    [[nodiscard]] std::filesystem::path midiFile() const;
   };
-  void printSong(const PrintRequest& request);
+  /// Files that a print would write over.
+  [[nodiscard]] QStringList replacedBy(const PrintRequest& request) const;
+  [[nodiscard]] QStringList replacedBy(Id source, const SlicesOut& options) const;
+  void printSong(const PrintRequest& request, Replace replace = Replace::No);
   /// Writes the slices of a source for other programs (formats/slices_out.h).
-  void writeSlicesTo(Id source, const SlicesOut& options);
+  void writeSlicesTo(Id source, const SlicesOut& options, Replace replace = Replace::No);
+  /// What nothing that is written may be written over: the sounds of the beat, and its project.
+  [[nodiscard]] Outputs outputs(Replace replace) const;
   void cancelJob();
   /// What runs in the background, 0 to 1; empty text when nothing does.
   [[nodiscard]] QString jobText() const { return m_jobText; }
@@ -339,8 +362,15 @@ private:
   void finishRound();
   [[nodiscard]] std::int64_t heardNow() const;
   void sendStrike(Id key, const HandHit& hit, std::uint32_t touch);
-  void resetTo(Project project, const std::filesystem::path& folder, std::int64_t revision);
+  void resetTo(Project project, const std::filesystem::path& folder, SavedState state);
+  void resetToFresh(Project project, const QString& name);
+  void leaveFolder();
+  [[nodiscard]] std::optional<RecentProjects::Entry> leftUnsaved() const;
+  void takeOpened(const std::filesystem::path& folder, OpenedProject opened,
+                  FolderLock::Taken lock);
+  void hearUnheard();
   void autosave();
+  void moveToCopy();
   void saveTo(const std::filesystem::path& folder);
   void playAudition(std::shared_ptr<const Source> source);
   void showAudition(const std::shared_ptr<const Source>& source, const FitRow& row,
@@ -430,8 +460,10 @@ private:
   QHash<Id, float> m_levels;
 
   std::filesystem::path m_folder;
-  std::int64_t m_revision = 0;
+  SavedState m_state; ///< of the folder
   bool m_readOnly = false;
+  std::unique_ptr<FolderLock> m_lock; ///< of the folder; null where it is only looked at
+  RecentProjects m_recent;
   QTimer m_pollTimer, m_autosaveTimer, m_watchTimer, m_settleTimer;
   QString m_jobText;
   std::shared_ptr<JobContext> m_job;
@@ -441,8 +473,12 @@ private:
   std::map<Id, std::shared_ptr<JobContext>> m_remakeJobs;
   QTimer m_bakeTimer;
   Bakery m_bakery{2, [this] { later([this] { m_bakeTimer.start(); }); }};
-  JobPool m_quick{1}; ///< auditions: never behind anything long
-  JobPool m_pool{2};  ///< last: ends first, before anything its jobs use
+  /// Says why a job ended before its end.
+  JobPool::Trouble m_sayTrouble = [this](const Error& error) {
+    later([this, said = error.text()] { emit message(QString::fromStdString(said), true); });
+  };
+  JobPool m_quick{1, m_sayTrouble}; ///< auditions: never behind anything long
+  JobPool m_pool{2, m_sayTrouble};  ///< last: ends first, before anything its jobs use
 };
 
 } // namespace tuvvo

@@ -1,32 +1,14 @@
 #include "audio/decode.h"
-#include "formats/bundle.h"
-#include "formats/shipped.h"
 #include "formats/smf_beat.h"
 #include "listen/listen.h"
 #include "model/edits.h"
 #include "session/session.h"
 
-#include <QDateTime>
-#include <QDir>
 #include <QFileInfo>
-#include <QStandardPaths>
 
 namespace tuvvo {
 
 namespace {
-
-/// A folder of its own for a project that nobody has named yet, so that it cannot be lost.
-std::filesystem::path freshFolder(const QString& name) {
-  const QString base = QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) +
-                       QStringLiteral("/tuvvo/projects");
-  QDir().mkpath(base);
-  for (int n = 1;; ++n) {
-    const QString path = base + QLatin1Char('/') + name +
-                         (n > 1 ? QStringLiteral(" %1").arg(n) : QString()) +
-                         QStringLiteral(".tuvvo");
-    if (!QFileInfo::exists(path)) return path.toStdString();
-  }
-}
 
 /// What was heard in a sound before, and what was said of it.
 void recallFromCrate(Crate* crate, Source& source) {
@@ -45,84 +27,24 @@ void recallFromCrate(Crate* crate, Source& source) {
 
 } // namespace
 
-void Session::resetTo(Project project, const std::filesystem::path& folder, std::int64_t revision) {
-  stop();
-  if (m_auditionSource) endAudition();
-  m_history = History(std::move(project));
-  m_savedStep = m_autosavedStep = m_history.current();
-  m_folder = folder;
-  m_revision = revision;
-  m_readOnly = false;
-  m_selection = {};
-  m_measure = {};
-  m_taps.reset();
-  m_crateSteps.clear();
-  m_written.clear();
-  rememberWritten();
-  documentChanged();
-}
-
-void Session::startNew() {
-  autosave();
-  JobContext job;
-  NewProject fresh = newProject(dataFolder(), job);
-  resetTo(std::move(fresh.project), freshFolder(tr("Untitled")), 0);
-  for (const auto& warning : fresh.warnings) emit message(QString::fromStdString(warning), true);
-}
-
-void Session::startDemo() {
-  autosave();
-  JobContext job;
-  auto demo = shippedDemo(dataFolder(), job);
-  if (!demo) {
-    emit message(QString::fromStdString(demo.error().text()), true);
-    return;
-  }
-  resetTo(std::move(demo).value(), freshFolder(QStringLiteral("Salt Quay")), 0);
-}
-
-void Session::open(const QString& folder) {
-  autosave();
-  JobContext job;
-  auto opened = openProject(folder.toStdString(), job);
-  if (!opened) {
-    emit message(QString::fromStdString(opened.error().text()), true);
-    return;
-  }
-  const bool readOnly = opened->readOnly, recovered = opened->recovered;
-  const auto warnings = opened->warnings;
-  const std::int64_t revision = opened->revision;
-  resetTo(std::move(opened).value().project, folder.toStdString(), revision);
-  m_readOnly = readOnly;
-  if (recovered) {
-    m_savedStep = nullptr; // what is open is later than what was saved
-    emit message(tr("Opened as you left it. It had not been saved; the saved state is in the "
-                    "project's folder."),
-                 false);
-  }
-  for (const auto& warning : warnings) emit message(QString::fromStdString(warning), true);
-  // What was never listened to, or whose hearing was lost, is heard now.
-  for (const auto& source : project().sources)
-    if (source->sound && !source->heard && !source->kit)
-      m_pool.run([this, id = source->id, sound = source->sound](JobContext& context) {
-        auto heard = listen(*sound, context);
-        later([this, id, heard = std::move(heard)] {
-          edit(tr("Listen"), withSourceChanged(project(), id, [&](Source& s) { s.heard = heard; }),
-               QStringLiteral("listen"));
-        });
-      });
-}
-
 void Session::startJob(const QString& text, JobPool::Job job) {
   m_jobText = text;
-  m_job = m_pool.run([this, job = std::move(job)](JobContext& context) {
-    job(context);
+  const auto ended = [this] {
     later([this] {
       m_job.reset();
       m_jobText.clear();
       emit jobChanged();
     });
-  });
+  };
+  m_job = m_pool.run(
+      [job = std::move(job), ended](JobContext& context) {
+        job(context);
+        ended();
+      },
+      [this, ended](const Error& error) {
+        m_sayTrouble(error);
+        ended();
+      });
   emit jobChanged();
 }
 
@@ -176,15 +98,37 @@ void Session::importFiles(const QStringList& paths) {
 }
 
 void Session::saveTo(const std::filesystem::path& folder) {
-  auto saved = saveProject(project(), folder, m_revision + 1);
+  const bool elsewhere = folder != m_folder || m_readOnly;
+  std::unique_ptr<FolderLock> lock;
+  if (elsewhere) {
+    if (auto made = makeFolder(folder); !made) {
+      emit message(QString::fromStdString(made.error().text()), true);
+      return;
+    }
+    auto taken = FolderLock::take(folder);
+    if (taken.state == FolderLock::State::Busy) {
+      emit message(tr("%1 is open in another window. Choose another name.")
+                       .arg(QString::fromStdString(folder.string())),
+                   true);
+      return;
+    }
+    lock = std::move(taken.lock);
+  }
+  auto saved = saveProject(project(), folder, elsewhere ? SavedState{} : m_state);
   if (!saved) {
     emit message(QString::fromStdString(saved.error().text()), true);
     return;
   }
-  ++m_revision;
+  if (elsewhere) {
+    leaveFolder();
+    m_lock = std::move(lock);
+  }
+  m_state = std::move(saved).value();
   m_folder = folder;
   m_readOnly = false;
   m_savedStep = m_autosavedStep = m_history.current();
+  if (const QString trouble = m_recent.note(folder); !trouble.isEmpty())
+    emit message(trouble, true);
   std::vector<std::string> hashes;
   for (const auto& source : project().sources)
     if (!source->kit) hashes.push_back(source->hash);
@@ -197,16 +141,27 @@ void Session::saveTo(const std::filesystem::path& folder) {
 
 bool Session::save() {
   if (m_readOnly) {
-    emit message(tr("This project was made by a newer version. Save it under another name."), true);
+    emit message(tr("This project is open for looking only. Save it under another name."), true);
     return false;
   }
   saveTo(m_folder);
   return !unsaved();
 }
 
-bool Session::saveAs(const QString& folder) {
+bool Session::holdsAnother(const QString& folder) const {
+  const std::filesystem::path target = folder.toStdString();
+  std::error_code code;
+  return target != m_folder && (std::filesystem::exists(target / "project.json", code) ||
+                                std::filesystem::exists(target / "autosave.json", code));
+}
+
+bool Session::saveAs(const QString& folder, Replace replace) {
   QString target = folder;
   if (!target.endsWith(QLatin1String(".tuvvo"))) target += QStringLiteral(".tuvvo");
+  if (replace == Replace::No && holdsAnother(target)) {
+    emit message(tr("%1: there is a project already. Choose another name.").arg(target), true);
+    return false;
+  }
   Project named = project();
   named.name = QFileInfo(target).completeBaseName().toStdString();
   edit(tr("Name the project"), std::move(named));
@@ -214,38 +169,104 @@ bool Session::saveAs(const QString& folder) {
   return !unsaved();
 }
 
-void Session::autosave() {
-  if (m_readOnly || m_folder.empty() || m_autosavedStep == m_history.current() || !unsaved())
+/// What is changed while it is only looked at is kept all the same, in a project of its own.
+void Session::moveToCopy() {
+  auto fresh =
+      makeFreshFolder(RecentProjects::home(), m_folder.stem().string() + " copy", ".tuvvo");
+  if (!fresh) {
+    emit message(QString::fromStdString(fresh.error().text()), true);
     return;
-  auto saved = autosaveProject(project(), m_folder, m_revision + 1);
-  if (saved)
-    m_autosavedStep = m_history.current();
-  else
-    emit message(QString::fromStdString(saved.error().text()), true);
+  }
+  leaveFolder();
+  m_folder = std::move(fresh).value();
+  m_lock = FolderLock::take(m_folder).lock;
+  m_state = {};
+  m_readOnly = false;
+  emit message(tr("This project was open for looking only. Your changes are kept in a copy: %1")
+                   .arg(QString::fromStdString(m_folder.string())),
+               false);
 }
 
-void Session::printSong(const PrintRequest& request) {
+void Session::autosave() {
+  if (m_lock) m_lock->refresh();
+  if (m_folder.empty() || m_autosavedStep == m_history.current() || !unsaved()) return;
+  if (m_readOnly) moveToCopy();
+  if (m_readOnly) return;
+  const bool first = m_state.autosave.empty();
+  auto saved = autosaveProject(project(), m_folder, m_state);
+  if (!saved) {
+    emit message(QString::fromStdString(saved.error().text()), true);
+    return;
+  }
+  m_state = std::move(saved).value();
+  m_autosavedStep = m_history.current();
+  if (first)
+    if (const QString trouble = m_recent.note(m_folder); !trouble.isEmpty())
+      emit message(trouble, true);
+}
+
+Outputs Session::outputs(Replace replace) const {
+  Outputs outputs(replace);
+  protectSources(project(), outputs);
+  if (!m_folder.empty()) outputs.protect(m_folder);
+  return outputs;
+}
+
+std::filesystem::path Session::PrintRequest::stemsFolder() const {
+  return file.path.parent_path() / (file.path.stem().string() + " stems");
+}
+
+std::filesystem::path Session::PrintRequest::midiFile() const {
+  auto path = file.path;
+  return path.replace_extension(".mid");
+}
+
+namespace {
+
+QStringList thoseThatAreThere(const std::vector<std::filesystem::path>& files) {
+  QStringList out;
+  std::error_code code;
+  for (const auto& file : files)
+    if (std::filesystem::exists(file, code)) out << QString::fromStdString(file.string());
+  return out;
+}
+
+} // namespace
+
+QStringList Session::replacedBy(const PrintRequest& request) const {
+  std::vector<std::filesystem::path> files{request.file.path};
+  if (request.stems)
+    for (const auto& stem : stemFiles(project(), request.stemsFolder(), request.file.format))
+      files.push_back(stem);
+  if (request.midi) files.push_back(request.midiFile());
+  return thoseThatAreThere(files);
+}
+
+QStringList Session::replacedBy(Id source, const SlicesOut& options) const {
+  return thoseThatAreThere(sliceFiles(project(), source, options));
+}
+
+void Session::printSong(const PrintRequest& request, Replace replace) {
   startJob(tr("Printing %1").arg(QString::fromStdString(request.file.path.filename().string())),
-           [this, request, value = projectPtr()](JobContext& context) {
+           [this, request, outputs = outputs(replace),
+            value = projectPtr()](JobContext& context) mutable {
              PrintOptions options = request.options;
              options.bakery = &m_bakery;
-             auto printed = tuvvo::printSong(*value, request.file, options, context);
+             auto printed = tuvvo::printSong(*value, request.file, options, outputs, context);
              QString said =
                  printed ? tr("Printed %1").arg(QString::fromStdString(request.file.path.string()))
                          : QString::fromStdString(printed.error().text());
              bool trouble = !printed;
              if (printed && request.stems) {
-               const auto folder =
-                   request.file.path.parent_path() / (request.file.path.stem().string() + " stems");
-               auto stems = printStems(*value, folder, request.file, options, context);
+               auto stems = printStems(*value, request.stemsFolder(), request.file, options,
+                                       outputs, context);
                said = stems ? tr("Printed the song and %1 stems").arg(stems->size())
                             : QString::fromStdString(stems.error().text());
                trouble = !stems;
              }
              if (printed && request.midi && !trouble) {
-               auto path = request.file.path;
                const auto written =
-                   writeSmf(compileSong(*value), *value, true, path.replace_extension(".mid"));
+                   writeSmf(compileSong(*value), *value, true, request.midiFile(), outputs);
                trouble = !written;
                said = written ? said + tr(", with a MIDI file")
                               : QString::fromStdString(written.error().text());

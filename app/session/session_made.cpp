@@ -137,9 +137,10 @@ void Session::resumeBaking() {
   emit bakeMoved();
 }
 
-void Session::writeSlicesTo(Id id, const SlicesOut& options) {
-  startJob(tr("Writing slices"), [this, id, options, value = projectPtr()](JobContext& job) {
-    const auto written = writeSlices(*value, id, options, job);
+void Session::writeSlicesTo(Id id, const SlicesOut& options, Replace replace) {
+  startJob(tr("Writing slices"), [this, id, options, outputs = outputs(replace),
+                                  value = projectPtr()](JobContext& job) mutable {
+    const auto written = writeSlices(*value, id, options, outputs, job);
     if (job.cancelled()) return;
     const QString said = written ? tr("%1 files written to %2")
                                        .arg(written->size())

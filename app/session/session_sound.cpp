@@ -1,3 +1,4 @@
+#include "base/convert.h"
 #include "base/tempo_map.h"
 #include "cut/fit.h"
 #include "model/edits.h"
@@ -99,7 +100,7 @@ void Session::play(double fromBeats) {
     return;
   }
   auto c = command(Engine::Command::Kind::Play);
-  c.frame = std::int64_t(std::llround(fromBeats * m_score->framesPerBeat));
+  c.frame = toNearest<std::int64_t>(fromBeats * m_score->framesPerBeat);
   m_engine.send(c);
   m_playing = true;
   ++m_starts;
@@ -116,7 +117,7 @@ void Session::stop() {
 
 void Session::seek(double beats) {
   auto c = command(Engine::Command::Kind::Seek);
-  c.frame = std::int64_t(std::llround(beats * m_score->framesPerBeat));
+  c.frame = toNearest<std::int64_t>(beats * m_score->framesPerBeat);
   m_engine.send(c);
 }
 

@@ -1,4 +1,5 @@
 // Takes: what was struck is laid into the pattern where it was heard, pass by pass.
+#include "base/convert.h"
 #include "base/tempo_map.h"
 #include "model/edits.h"
 #include "session/session.h"
@@ -16,7 +17,7 @@ constexpr double kEarlyS = 0.12;         ///< a hand that comes in so much early
 constexpr std::size_t kMostKept = 50'000;
 
 Beats beatsOf(double frames, double framesPerBeat) {
-  return Beats(std::llround(frames / framesPerBeat * double(kTicksPerBeat)));
+  return Beats(toNearest<std::int64_t>(frames / framesPerBeat * double(kTicksPerBeat)));
 }
 
 } // namespace
@@ -141,7 +142,7 @@ void Session::layPending(bool all) {
     double sounds = Hearing(project(), *pattern, key->part).heardAt(*pin);
     sounds +=
         length * std::round((at - sounds) / length); // the time nearest to where it was struck
-    const Beats over(std::llround(std::max(at, sounds)));
+    const Beats over(toNearest<std::int64_t>(std::max(at, sounds)));
     if (!all && now <= double(map.frameAt(over, kEngineRate).value)) return false;
     passes[pass].push_back(pending.hit);
     m_take.push_back(pending.hit);
@@ -300,7 +301,8 @@ void Session::catchThat() {
     const Bpm bpm = m_caught.tempo ? m_caught.tempo->bpm : project().tempo;
     const Seconds one = m_caught.tempo ? m_caught.tempo->downbeat : phrase.front().when;
     for (auto& hit : phrase)
-      hit.at = Beats(std::llround((hit.when - one).value * bpm.value / 60 * double(kTicksPerBeat)));
+      hit.at = Beats(
+          toNearest<std::int64_t>((hit.when - one).value * bpm.value / 60 * double(kTicksPerBeat)));
   }
   m_caught.rounds = inRounds(phrase, length);
   // The fullest of the last two: the one that goes on may have just begun.

@@ -1,4 +1,5 @@
 // The deck as it is drawn; deck.cpp is how it is played.
+#include "base/convert.h"
 #include "shell/deck.h"
 
 #include "theme/theme.h"
@@ -126,11 +127,11 @@ QString Deck::spreadText(SpreadBy by, DeckPlace place) const {
                                 : tr("as it is");
   }
   case SpreadBy::Velocity:
-    return tr("vel %1").arg(int(std::lround(hit.velocity * 100)));
+    return tr("vel %1").arg(toNearest<int>(hit.velocity * 100));
   case SpreadBy::Start:
-    return tr("from %1 %").arg(int(std::lround(hit.start * 100)));
+    return tr("from %1 %").arg(toNearest<int>(hit.start * 100));
   case SpreadBy::Length:
-    return tr("%1 % long").arg(int(std::lround(hit.length * 100)));
+    return tr("%1 % long").arg(toNearest<int>(hit.length * 100));
   case SpreadBy::Brightness:
     break;
   }

@@ -1,5 +1,6 @@
 #include "shell/header.h"
 
+#include "base/convert.h"
 #include "base/tempo_map.h"
 #include "song/timeline.h"
 #include "theme/theme.h"
@@ -257,7 +258,7 @@ void Header::paintEvent(QPaintEvent*) {
   p.fillRect(rect(), c.panel);
   p.fillRect(QRect(0, height() - 1, width(), 1), c.line);
   const double beats = m_session.positionBeats();
-  const Beats at(std::llround(beats * double(kTicksPerBeat)));
+  const Beats at(toNearest<std::int64_t>(beats * double(kTicksPerBeat)));
   const BarPlace said = m_session.plays() == Session::Plays::Song
                             ? barPlaceOf(timelineOf(m_session.project()), at)
                             : barPlaceOf(m_session.meter(), at);

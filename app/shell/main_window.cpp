@@ -15,6 +15,7 @@
 #include "shell/rail.h"
 #include "song/song_stage.h"
 #include "theme/theme.h"
+#include "widgets/ask_replace.h"
 #include "widgets/slide.h"
 
 #include <QApplication>
@@ -146,6 +147,7 @@ void MainWindow::addFileCommands() {
         this, tr("Open a project folder (its name ends in .tuvvo)"), projects());
     if (!folder.isEmpty()) m_session.open(folder);
   });
+  addRecentMenu();
   command(file, tr("Open the demo"), {}, [this] { m_session.startDemo(); });
   command(file, tr("Add sounds…"), QKeySequence(Qt::CTRL | Qt::Key_I),
           [this] { chooseSounds(m_session, this); });
@@ -153,7 +155,11 @@ void MainWindow::addFileCommands() {
   command(file, tr("Save as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), [this, projects] {
     const QString name = QFileDialog::getSaveFileName(this, tr("Save the project as"), projects(),
                                                       tr("Tuvvo project (*.tuvvo)"));
-    if (!name.isEmpty()) m_session.saveAs(name);
+    if (name.isEmpty()) return;
+    const QString folder =
+        name.endsWith(QLatin1String(".tuvvo")) ? name : name + QStringLiteral(".tuvvo");
+    const QStringList lost = m_session.holdsAnother(folder) ? QStringList(folder) : QStringList();
+    askToReplace(this, lost, [this, folder] { m_session.saveAs(folder, Replace::Yes); });
   });
   command(file, tr("Quit"), QKeySequence::Quit, [this] { close(); });
   command(tr("Edit"), tr("Undo"), QKeySequence::Undo, [this] { m_session.undo(); });
@@ -161,6 +167,28 @@ void MainWindow::addFileCommands() {
           [this] { m_session.redo(); });
   command(tr("Edit"), tr("Find a command"), QKeySequence(Qt::CTRL | Qt::Key_K),
           [this] { m_finder->open(); });
+}
+
+/// What was open, latest first; made anew each time, as other windows open projects too.
+void MainWindow::addRecentMenu() {
+  m_recentMenu = new QMenu(tr("Open recent"), this);
+  for (QAction* entry : menuBar()->actions())
+    if (entry->text() == tr("File")) entry->menu()->addMenu(m_recentMenu);
+  connect(m_recentMenu, &QMenu::aboutToShow, this, [this] {
+    m_recentMenu->clear();
+    for (const auto& entry : m_session.recent().list()) {
+      const QString folder = QString::fromStdString(entry.folder.string());
+      if (folder == m_session.folder()) continue;
+      QString text =
+          tr("%1, %2").arg(entry.name, QLocale().toString(entry.when, QLocale::ShortFormat));
+      if (entry.unsaved) text += tr(", not saved");
+      QAction* action = m_recentMenu->addAction(text.replace(QLatin1Char('&'), QLatin1String("&&")),
+                                                this, [this, folder] { m_session.open(folder); });
+      action->setToolTip(folder);
+    }
+    if (m_recentMenu->isEmpty())
+      m_recentMenu->addAction(tr("Nothing was open before"))->setEnabled(false);
+  });
 }
 
 void MainWindow::addSoundCommands() {
@@ -259,9 +287,13 @@ bool MainWindow::showLeaf(Stage stage, const QString& name) {
 }
 
 void MainWindow::refreshTitle() {
-  setWindowTitle(QStringLiteral("%1%2 · Tuvvo")
-                     .arg(QString::fromStdString(m_session.project().name),
-                          m_session.unsaved() ? QStringLiteral(" •") : QString()));
+  QString mark;
+  if (m_session.readOnly())
+    mark = tr(" (for looking)");
+  else if (m_session.unsaved())
+    mark = QStringLiteral(" •");
+  setWindowTitle(
+      QStringLiteral("%1%2 · Tuvvo").arg(QString::fromStdString(m_session.project().name), mark));
 }
 
 void MainWindow::showMessage(const QString& text, bool trouble) {

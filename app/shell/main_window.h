@@ -48,6 +48,7 @@ private:
                    std::function<void()> run);
   void addCommands();
   void addFileCommands();
+  void addRecentMenu();
   void addSoundCommands();
   void refreshTitle();
   void offerLearning(Slide& slide, const QPoint& at);
@@ -66,6 +67,7 @@ private:
   QStackedWidget* m_stack;
   std::array<StageView*, 6> m_views{};
   QList<QAction*> m_commands;
+  QMenu* m_recentMenu = nullptr;
   QWidget* m_messageBar;
   QLabel *m_message, *m_jobLabel;
   Chip *m_jobCancel, *m_messageClose;

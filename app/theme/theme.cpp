@@ -1,5 +1,6 @@
 #include "theme/theme.h"
 
+#include "base/convert.h"
 #include "formats/shipped.h"
 
 #include <QApplication>
@@ -96,12 +97,12 @@ void apply(QApplication& app, bool dayNow, double textScale) {
   app.setStyleSheet(styleSheet());
 }
 
-int px(double designPixels) { return int(std::lround(designPixels * scale)); }
+int px(double designPixels) { return toNearest<int>(designPixels * scale); }
 
 QFont font(Type type) {
   QFont f(QStringLiteral("Tuvvo Sans"));
   const auto set = [&](double size, QFont::Weight weight) {
-    f.setPixelSize(std::max(1, int(std::lround(size * scale))));
+    f.setPixelSize(std::max(1, toNearest<int>(size * scale)));
     f.setWeight(weight);
   };
   switch (type) {
@@ -153,9 +154,7 @@ QColor ofRow(Row row) {
 }
 
 QColor mixed(QColor over, QColor ground, double share) {
-  const auto blend = [share](int a, int b) {
-    return int(std::lround(a * share + b * (1 - share)));
-  };
+  const auto blend = [share](int a, int b) { return toNearest<int>(a * share + b * (1 - share)); };
   return QColor(blend(over.red(), ground.red()), blend(over.green(), ground.green()),
                 blend(over.blue(), ground.blue()));
 }

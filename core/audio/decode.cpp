@@ -1,12 +1,19 @@
 #include "audio/decode.h"
 
+#include "audio/mp3_reader.h"
+#include "base/convert.h"
+#include "base/guard.h"
+
+#include <algorithm>
 #include <array>
+#include <cerrno>
 #include <cmath>
 #include <cstring>
+#include <fcntl.h>
 #include <fstream>
-#include <limits>
 #include <mutex>
 #include <sndfile.h>
+#include <unistd.h>
 
 namespace tuvvo {
 
@@ -56,12 +63,12 @@ bool headerPromisesMore(const std::filesystem::path& path, std::uint64_t fileSiz
 }
 
 /// @returns how many there were
-std::int64_t silenceWhatIsNoNumber(std::span<float> samples) {
+std::int64_t silenceWhatIsNoSound(std::span<float> samples) {
   int odd = 0; // counted first: there are hardly ever any
-  for (float v : samples) odd += !(std::abs(v) <= std::numeric_limits<float>::max());
+  for (float v : samples) odd += !(std::abs(v) <= kLoudestSample);
   if (odd > 0)
     for (float& v : samples)
-      if (!std::isfinite(v)) v = 0.0f;
+      if (!(std::abs(v) <= kLoudestSample)) v = 0.0f;
   return odd;
 }
 
@@ -99,81 +106,135 @@ Result<std::uint64_t> usableSize(const std::filesystem::path& path) {
                  "Check that it may be read."};
   if (size == 0)
     return Error{"The file is empty", path.string(), "Copy it again from where it came from."};
+  const int fd = ::open(path.c_str(), O_RDONLY | O_NONBLOCK | O_CLOEXEC);
+  if (fd < 0) {
+    const int trouble = errno;
+    return Error{std::string("The file cannot be read (") + std::strerror(trouble) + ")",
+                 path.string(),
+                 trouble == EACCES ? "You may not read it: change its permissions."
+                                   : "Check that it is still there."};
+  }
+  ::close(fd);
   return std::uint64_t(size);
 }
 
-} // namespace
+/// What both libraries give: interleaved blocks.
+struct Reader {
+  int channels = 0, rate = 0;
+  std::int64_t frames = 0; ///< as promised; 0 for not known
+  std::function<std::int64_t(float*, std::int64_t)> read;
+  std::function<bool()> failed; ///< whether reading ended at something that is no sound
+};
 
-Result<std::vector<std::string>> decodeBlocks(const std::filesystem::path& path, JobContext& job,
-                                              const BlockTaker& taker, const DecodeLimits& limits) {
+Error whyNot(int code, const std::string& said, const std::filesystem::path& path) {
+  if (code == SF_ERR_UNRECOGNISED_FORMAT)
+    return {"This is not a sound that Tuvvo knows", path.string(),
+            "Tuvvo reads WAV, AIFF, FLAC, Ogg, Opus and MP3."};
+  if (code == SF_ERR_UNSUPPORTED_ENCODING)
+    return {"The sound is stored in a way that cannot be read", path.string(),
+            "Save it as plain WAV or FLAC with the program that made it."};
+  return {"The file is damaged (" + said + ")", path.string(),
+          "Copy it again from where it came from."};
+}
+
+Result<Reader> openSound(const std::filesystem::path& path) {
+  if (looksLikeMp3(path)) {
+    auto opened = Mp3Reader::open(path);
+    if (!opened) return opened.error();
+    const std::shared_ptr<Mp3Reader> file = std::move(opened).value();
+    return Reader{file->channels(), file->rate(), file->frames(),
+                  [file](float* to, std::int64_t count) { return file->read(to, count); },
+                  [file] { return file->failed(); }};
+  }
+  SF_INFO info{};
+  // Why a file cannot be opened is kept by the library in one place for all threads.
+  static std::mutex opening;
+  const std::lock_guard lock(opening);
+  const std::shared_ptr<SNDFILE> file(sf_open(path.c_str(), SFM_READ, &info), [](SNDFILE* f) {
+    if (f) sf_close(f);
+  });
+  if (!file) return whyNot(sf_error(nullptr), sf_strerror(nullptr), path);
+  return Reader{info.channels, info.samplerate, info.frames,
+                [file](float* to, std::int64_t count) {
+                  return std::int64_t(sf_readf_float(file.get(), to, count));
+                },
+                [file] { return sf_error(file.get()) != SF_ERR_NO_ERROR; }};
+}
+
+Error tooLong(const std::filesystem::path& path) {
+  return {"The sound is longer than three hours, or too large", path.string(),
+          "Cut it into parts of under three hours."};
+}
+
+Result<std::vector<std::string>> readBlocks(const std::filesystem::path& path, JobContext& job,
+                                            const BlockTaker& taker, const DecodeLimits& limits) {
   const auto size = usableSize(path);
   if (!size) return size.error();
-
-  SF_INFO info{};
-  std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> file(nullptr, sf_close);
-  {
-    // Why a file cannot be opened is kept by the library in one place for all threads.
-    static std::mutex opening;
-    const std::lock_guard lock(opening);
-    file.reset(sf_open(path.c_str(), SFM_READ, &info));
-    if (!file)
-      return Error{std::string("This cannot be read as sound (") + sf_strerror(nullptr) + ")",
-                   path.string(), "Tuvvo reads WAV, AIFF, FLAC, Ogg, Opus and MP3."};
-  }
-  if (info.channels < 1 || info.channels > 8)
-    return Error{"The file has " + std::to_string(info.channels) + " channels", path.string(),
+  if (std::int64_t(size.value()) > limits.bytes) return tooLong(path);
+  auto opened = openSound(path);
+  if (!opened) return opened.error();
+  const Reader& file = opened.value();
+  if (file.channels < 1 || file.channels > 8)
+    return Error{"The file has " + std::to_string(file.channels) + " channels", path.string(),
                  "Tuvvo reads one to eight; split it first."};
-  if (info.samplerate < 8000 || info.samplerate > 192000)
-    return Error{"The sample rate is " + std::to_string(info.samplerate) + " Hz", path.string(),
+  if (file.rate < 8000 || file.rate > 192000)
+    return Error{"The sample rate is " + std::to_string(file.rate) + " Hz", path.string(),
                  "Tuvvo reads 8 to 192 kHz; convert it first."};
-  const int outChannels = info.channels == 1 ? 1 : 2;
-  if (info.frames > limits.frames || info.frames * outChannels > limits.samples)
-    return Error{"The file is too long", path.string(), "Cut it into parts of under three hours."};
-
-  // The promised length is only a hint for memory: it is believed as far as the file's own size
-  // could hold it (the densest format here stays far below 4096 frames a byte).
+  const int outChannels = file.channels == 1 ? 1 : 2;
+  const auto most = std::min(toWhole<std::int64_t>(limits.duration.value * file.rate),
+                             limits.samples / outChannels);
+  // The promised length is only a hint: it is believed as far as the file's own size could hold it
+  // (the densest format here stays far below 4096 frames a byte).
   const auto believable =
-      std::min<std::int64_t>(info.frames, std::int64_t(size.value()) * 4096 / info.channels);
-  taker.begin({Hertz(info.samplerate), outChannels, std::max<std::int64_t>(0, believable),
+      std::min<std::int64_t>(file.frames, std::int64_t(size.value()) * 4096 / file.channels);
+  if (believable > most) return tooLong(path);
+  taker.begin({Hertz(file.rate), outChannels, std::max<std::int64_t>(0, believable),
                std::int64_t(size.value())});
 
-  const auto gains = foldGains(info.channels);
-  std::vector<float> buffer(std::size_t(kBlock * info.channels));
+  const auto gains = foldGains(file.channels);
+  std::vector<float> buffer(std::size_t(kBlock * file.channels));
   std::array<std::vector<float>, 2> out;
   for (auto& channel : out) channel.resize(std::size_t(kBlock));
   std::int64_t bad = 0, read = 0;
   bool wants = true;
   while (wants) {
     if (job.cancelled()) return Error{"Reading was cancelled", path.string(), ""};
-    const sf_count_t n = sf_readf_float(file.get(), buffer.data(), kBlock);
+    const std::int64_t n = file.read(buffer.data(), kBlock);
     if (n <= 0) break;
-    if ((read += n) > limits.frames || read * outChannels > limits.samples)
-      return Error{"The file is too long", path.string(),
-                   "Cut it into parts of under three hours."};
+    if ((read += n) > most) return tooLong(path);
     const auto count = std::size_t(n);
-    bad += silenceWhatIsNoNumber(std::span(buffer).first(count * std::size_t(info.channels)));
-    if (info.channels == 1) {
+    bad += silenceWhatIsNoSound(std::span(buffer).first(count * std::size_t(file.channels)));
+    if (file.channels == 1) {
       const auto mono = std::span<const float>(buffer).first(count);
       wants = taker.take(mono, mono);
     } else {
-      fold(buffer, info.channels, gains, count, out);
+      fold(buffer, file.channels, gains, count, out);
       wants = taker.take(std::span(out[0]).first(count), std::span(out[1]).first(count));
     }
-    if (info.frames > 0) job.report(double(read) / double(info.frames));
+    if (file.frames > 0) job.report(double(read) / double(file.frames));
   }
 
   if (read == 0)
     return Error{"There is no sound in the file", path.string(),
                  "Copy it again from where it came from."};
   std::vector<std::string> warnings;
-  const bool failed = sf_error(file.get()) != SF_ERR_NO_ERROR;
-  if (wants && (read < info.frames || failed || headerPromisesMore(path, size.value())))
+  if (wants && (read < file.frames || file.failed() || headerPromisesMore(path, size.value())))
     warnings.push_back("The file ends before its own length says; it was read as far as it goes.");
   if (bad > 0)
-    warnings.push_back(std::to_string(bad) + " samples were not numbers and were made silent.");
-  if (info.channels > 2)
-    warnings.push_back(std::to_string(info.channels) + " channels were folded to stereo.");
+    warnings.push_back(std::to_string(bad) +
+                       " samples were no sound (no numbers, or louder than anything) and were made "
+                       "silent.");
+  if (file.channels > 2)
+    warnings.push_back(std::to_string(file.channels) + " channels were folded to stereo.");
   return warnings;
+}
+
+} // namespace
+
+Result<std::vector<std::string>> decodeBlocks(const std::filesystem::path& path, JobContext& job,
+                                              const BlockTaker& taker, const DecodeLimits& limits) {
+  return guarded("Reading the sound", path.string(),
+                 [&] { return readBlocks(path, job, taker, limits); });
 }
 
 Result<DecodedFile> decodeFile(const std::filesystem::path& path, JobContext& job,
@@ -197,8 +258,10 @@ Result<DecodedFile> decodeFile(const std::filesystem::path& path, JobContext& jo
                          }};
   auto warnings = decodeBlocks(path, job, taker, limits);
   if (!warnings) return warnings.error();
-  return DecodedFile{std::make_shared<Sound>(std::move(channels), rate),
-                     std::move(warnings).value()};
+  return guarded("Reading the sound", path.string(), [&]() -> Result<DecodedFile> {
+    return DecodedFile{std::make_shared<Sound>(std::move(channels), rate),
+                       std::move(warnings).value()};
+  });
 }
 
 } // namespace tuvvo

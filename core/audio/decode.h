@@ -1,4 +1,5 @@
-// Sound in from files: WAV, AIFF, FLAC, Ogg Vorbis, Opus and MP3 through libsndfile.
+// Sound in from files: WAV, AIFF, FLAC, Ogg Vorbis and Opus through libsndfile, MP3 through
+// libmpg123.
 #pragma once
 
 #include "audio/sound.h"
@@ -18,9 +19,14 @@ struct DecodedFile {
 
 /// What a file may be at most; beyond it the file is refused with a message.
 struct DecodeLimits {
-  std::int64_t frames = std::int64_t(192000) * 3600 * 3; ///< three hours at 192 kHz
-  std::int64_t samples = std::int64_t(1) << 31;          ///< after folding to stereo: 8 GiB
+  Seconds duration{3 * 3600};                   ///< three hours, at any rate
+  std::int64_t samples = std::int64_t(1) << 31; ///< after folding to stereo: 8 GiB
+  std::int64_t bytes = std::int64_t(20) << 30;  ///< of the file
 };
+
+/// Beyond this a sample is no sound (+120 dBFS): it comes of a damaged file, or of integers that
+/// were taken for floats. It is made silent.
+inline constexpr float kLoudestSample = 1e6f;
 
 /// What a reader is told before the first block.
 struct SoundShape {
@@ -46,7 +52,8 @@ Result<std::vector<std::string>> decodeBlocks(const std::filesystem::path& path,
 
 /// Reads a whole file. Three to eight channels are folded to stereo (ITU-R BS.775-3, annex 4:
 /// centre and surrounds at −3 dB; the low-frequency channel is left out). A file that ends early
-/// is read as far as it goes; samples that are no numbers become silence; both are warned of.
+/// is read as far as it goes; samples that are no numbers, or louder than kLoudestSample, become
+/// silence; all of this is warned of.
 ///
 /// Not for the audio thread; any number of threads at once.
 /// @param most  what lies further from the beginning is left out

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "audio/sound.h"
-#include "base/result.h"
+#include "base/files.h"
 
 #include <filesystem>
 #include <optional>
@@ -30,7 +30,19 @@ Result<FileFormat> formatFromName(const std::filesystem::path& path);
 /// Whether every sample is a whole number of 24-bit steps inside ±1, so that FLAC holds it exactly.
 [[nodiscard]] bool fitsIn24Bits(const Sound& sound);
 
-/// Writes a sound, to a new file that is moved into place when it is whole.
+/// How a sound is written to its file.
+struct EncodeOptions {
+  FileFormat format = FileFormat::Wav;
+  SampleFormat samples = SampleFormat::Int24;
+  FileMarks marks{};
+  Replace replace = Replace::Yes; ///< whether it may take the place of a file that is there
+  unsigned mode = 0666;           ///< permissions of a new file, before the process's mask
+};
+
+/// Writes a sound, to a new file that is moved into place when it is whole: its bytes are counted,
+/// synced, and read back to the end first. What has no loss must come back sample for sample, the
+/// other formats in their whole length. Until then, and on any error, a file of that name stays as
+/// it was.
 ///
 /// 16-bit files get triangular dither of two steps' width (Lipshitz, Wannamaker, Vanderkooy 1992)
 /// from a fixed seed, so that the same sound gives the same file; 24-bit files are rounded, so that
@@ -41,7 +53,7 @@ Result<FileFormat> formatFromName(const std::filesystem::path& path);
 /// Marks: WAV gets "cue " and "smpl" chunks (up to 100 cues). FLAC gets a cue sheet that is no
 /// disc's (up to 254 tracks, each with one index) and the comments LOOPSTART and LOOPLENGTH, in
 /// frames. The other formats take no notice of them.
-Result<void> encodeFile(const Sound& sound, const std::filesystem::path& path, FileFormat format,
-                        SampleFormat samples, const FileMarks& marks = {});
+Result<void> encodeFile(const Sound& sound, const std::filesystem::path& path,
+                        const EncodeOptions& options);
 
 } // namespace tuvvo

@@ -3,6 +3,7 @@
 #include <FLAC/metadata.h>
 
 #include <algorithm>
+#include <cstdio>
 #include <cstring>
 #include <memory>
 
@@ -37,6 +38,34 @@ bool fillSheet(FLAC__StreamMetadata* sheet, const FileMarks& marks, Frames frame
   return true;
 }
 
+// A new file as libFLAC's callbacks see it (FLAC/callback.h: as fread, fwrite, fseek and ftell).
+
+NewFile& fileIn(FLAC__IOHandle handle) { return *static_cast<NewFile*>(handle); }
+
+FLAC__IOCallbacks flacCallbacks() {
+  FLAC__IOCallbacks calls{};
+  calls.read = [](void* to, std::size_t size, std::size_t count, FLAC__IOHandle handle) {
+    std::size_t done = 0;
+    while (done < size * count) {
+      const long n = fileIn(handle).readSome(static_cast<char*>(to) + done, size * count - done);
+      if (n <= 0) break;
+      done += std::size_t(n);
+    }
+    return done / size;
+  };
+  calls.write = [](const void* from, std::size_t size, std::size_t count, FLAC__IOHandle handle) {
+    return fileIn(handle).writeSome(from, size * count) < 0 ? std::size_t(0) : count;
+  };
+  calls.seek = [](FLAC__IOHandle handle, FLAC__int64 offset, int whence) {
+    return fileIn(handle).seek(offset, whence) < 0 ? -1 : 0;
+  };
+  calls.tell = [](FLAC__IOHandle handle) { return FLAC__int64(fileIn(handle).seek(0, SEEK_CUR)); };
+  calls.eof = [](FLAC__IOHandle handle) {
+    return int(fileIn(handle).seek(0, SEEK_CUR) >= fileIn(handle).size());
+  };
+  return calls;
+}
+
 } // namespace
 
 void markWav(SNDFILE* file, const FileMarks& marks) {
@@ -64,12 +93,15 @@ void markWav(SNDFILE* file, const FileMarks& marks) {
   sf_command(file, SFC_SET_INSTRUMENT, &instrument, sizeof instrument);
 }
 
-bool markFlac(const std::string& path, const FileMarks& marks, Frames frames) {
+bool markFlac(NewFile& from, NewFile& to, const FileMarks& marks, Frames frames) {
+  const FLAC__IOCallbacks calls = flacCallbacks();
+  if (from.seek(0, SEEK_SET) < 0) return false;
   const std::unique_ptr<FLAC__Metadata_Chain, decltype(&FLAC__metadata_chain_delete)> chain(
       FLAC__metadata_chain_new(), FLAC__metadata_chain_delete);
   const std::unique_ptr<FLAC__Metadata_Iterator, decltype(&FLAC__metadata_iterator_delete)> place(
       FLAC__metadata_iterator_new(), FLAC__metadata_iterator_delete);
-  if (!chain || !place || !FLAC__metadata_chain_read(chain.get(), path.c_str())) return false;
+  if (!chain || !place || !FLAC__metadata_chain_read_with_callbacks(chain.get(), &from, calls))
+    return false;
   FLAC__metadata_iterator_init(place.get(), chain.get());
   const auto insert = [&](FLAC__StreamMetadata* block) {
     if (FLAC__metadata_iterator_insert_block_after(place.get(), block)) return true;
@@ -99,7 +131,12 @@ bool markFlac(const std::string& path, const FileMarks& marks, Frames frames) {
         !addComment(comments, "LOOPLENGTH", std::to_string(length.value)))
       return false;
   }
-  return FLAC__metadata_chain_write(chain.get(), /*use_padding=*/true, /*preserve_stats=*/false);
+  // Without padding to use up, so that it is always written anew and never patched in place.
+  if (from.seek(0, SEEK_SET) < 0) return false;
+  if (FLAC__metadata_chain_check_if_tempfile_needed(chain.get(), /*use_padding=*/false))
+    return FLAC__metadata_chain_write_with_callbacks_and_tempfile(chain.get(), false, &from, calls,
+                                                                  &to, calls);
+  return false;
 }
 
 } // namespace tuvvo

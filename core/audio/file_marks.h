@@ -2,6 +2,7 @@
 #pragma once
 
 #include "audio/encode.h"
+#include "base/new_file.h"
 
 #include <sndfile.h>
 
@@ -9,7 +10,7 @@ namespace tuvvo {
 
 /// Before the first sample is written.
 void markWav(SNDFILE* file, const FileMarks& marks);
-/// After the file was closed. @returns false when it could not be rewritten
-[[nodiscard]] bool markFlac(const std::string& path, const FileMarks& marks, Frames frames);
+/// Copies a FLAC file with the marks in it. @returns false when it could not be read or written
+[[nodiscard]] bool markFlac(NewFile& from, NewFile& to, const FileMarks& marks, Frames frames);
 
 } // namespace tuvvo

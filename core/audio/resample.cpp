@@ -1,5 +1,7 @@
 #include "audio/resample.h"
 
+#include "base/convert.h"
+
 #include <array>
 #include <cmath>
 #include <soxr.h>
@@ -8,7 +10,7 @@ namespace tuvvo {
 
 Samples resample(std::span<const float> samples, Hertz from, Hertz to) {
   if (from == to) return {samples.begin(), samples.end()};
-  const auto frames = std::size_t(std::llround(double(samples.size()) * to.value / from.value));
+  const auto frames = toNearest<std::size_t>(double(samples.size()) * to.value / from.value);
   Samples out(frames + 64, 0.0f);
   const auto quality = soxr_quality_spec(SOXR_VHQ, 0);
   std::size_t used = 0, made = 0;
@@ -52,14 +54,14 @@ void StreamResampler::take(std::span<const float> samples, Samples& out) {
 void StreamResampler::finish(Samples& out) {
   if (!m_soxr) return;
   append({}, true, out);
-  const std::int64_t wanted = std::llround(double(m_taken) * m_ratio);
+  const std::int64_t wanted = toNearest<std::int64_t>(double(m_taken) * m_ratio);
   out.resize(std::size_t(std::int64_t(out.size()) + wanted - m_given), 0.0f);
 }
 
 Result<SoundPtr> resample(const Sound& sound, Hertz rate) {
   if (rate.value < 8000 || rate.value > 192000)
-    return Error{"A sample rate of " + std::to_string(std::llround(rate.value)) + " Hz", "",
-                 "Choose 8 to 192 kHz."};
+    return Error{"A sample rate of " + std::to_string(toNearest<std::int64_t>(rate.value)) + " Hz",
+                 "", "Choose 8 to 192 kHz."};
   Channels channels;
   for (int c = 0; c < sound.channels(); ++c)
     channels.push_back(resample(sound.channel(c), sound.rate(), rate));

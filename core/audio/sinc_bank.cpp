@@ -1,5 +1,7 @@
 #include "audio/sinc_bank.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 #include <cmath>
 #include <cstdint>
@@ -61,7 +63,6 @@ SincBank::Kernel makeKernel(int taps) {
 using Lanes [[gnu::vector_size(32)]] = float;
 using LooseLanes [[gnu::vector_size(32), gnu::aligned(4), gnu::may_alias]] = float;
 using FourLanes [[gnu::vector_size(16)]] = float;
-using FourPlaces [[gnu::vector_size(16)]] = std::int32_t;
 #define lanesAt(at) (*reinterpret_cast<const LooseLanes*>(at))
 #define TUVVO_HALVES(v)                                                                            \
   (FourLanes{(v)[0], (v)[1], (v)[2], (v)[3]} + FourLanes{(v)[4], (v)[5], (v)[6], (v)[7]})
@@ -77,14 +78,14 @@ template <int Taps>
   const bool mono = track.left == track.right;
   for (int i = 0; i < frames; ++i) {
     const double place = from + double(first + i) * step;
-    const auto whole = std::int64_t(place);
-    const double phase = (place - double(whole)) * SincBank::kPhases;
-    const int index = std::min(SincBank::kPhases - 1, int(phase));
+    const auto at = toWhole<std::int64_t>(place);
+    const double phase = (place - double(at)) * SincBank::kPhases;
+    const int index = toWholeIn(phase, 0, SincBank::kPhases - 1);
     const float between = float(phase - index);
     const float* here = table + std::size_t(index) * std::size_t(taps);
     const float* next = here + taps;
-    const float* l = track.left + whole - (taps / 2 - 1);
-    const float* r = track.right + whole - (taps / 2 - 1);
+    const float* l = track.left + at - (taps / 2 - 1);
+    const float* r = track.right + at - (taps / 2 - 1);
     // Eight lanes side by side, added up in pairs: short chains, and the same sum on every machine.
     Lanes sumLeft = {}, sumRight = {};
     if (mono) {
@@ -102,8 +103,8 @@ template <int Taps>
       }
     }
     const FourLanes a = TUVVO_HALVES(sumLeft), b = TUVVO_HALVES(sumRight);
-    const FourLanes pairs = __builtin_shuffle(a, b, FourPlaces{0, 1, 4, 5}) +
-                            __builtin_shuffle(a, b, FourPlaces{2, 3, 6, 7});
+    const FourLanes pairs =
+        __builtin_shufflevector(a, b, 0, 1, 4, 5) + __builtin_shufflevector(a, b, 2, 3, 6, 7);
     outLeft[i] = pairs[0] + pairs[1];
     outRight[i] = pairs[2] + pairs[3];
   }
@@ -131,7 +132,8 @@ TUVVO_WIDE void runAny(const SincBank::Kernel& kernel, const SincBank::Track& tr
 
 SincBank::SincBank() {
   // Eight taps apart over the first octave, sixteen over the second and so on.
-  for (int taps = kCrossings, apart = 8; taps <= int(kCrossings * kFastest); taps += apart) {
+  for (int taps = kCrossings, apart = 8; taps <= toWhole<int>(kCrossings * kFastest);
+       taps += apart) {
     m_kernels.push_back(makeKernel(taps));
     if (taps >= kCrossings * apart / 4) apart *= 2;
   }

@@ -1,5 +1,6 @@
 #include "audio/sound.h"
 
+#include "base/convert.h"
 #include "base/hash.h"
 
 #include <algorithm>
@@ -13,7 +14,8 @@ Sound::Sound(Channels channels, Hertz rate) : m_channels(std::move(channels)), m
   assert(m_channels.size() == 1 || m_channels.size() == 2);
   assert(m_channels.size() == 1 || m_channels[0].size() == m_channels[1].size());
   ContentHasher hasher;
-  const std::int64_t head[2] = {std::llround(rate.value), std::int64_t(m_channels.size())};
+  const std::int64_t head[2] = {toNearest<std::int64_t>(rate.value),
+                                std::int64_t(m_channels.size())};
   hasher.add(head, sizeof head);
   for (const auto& samples : m_channels) hasher.add(samples.data(), samples.size() * sizeof(float));
   m_hash = hasher.hex();

@@ -1,40 +1,24 @@
 #include "base/files.h"
 
+#include "base/new_file.h"
+
 #include <atomic>
 #include <cerrno>
 #include <cstdio>
 #include <cstring>
 #include <fcntl.h>
 #include <fstream>
+#include <sys/stat.h>
 #include <unistd.h>
 
 namespace tuvvo {
+
+namespace fs = std::filesystem;
 
 namespace {
 
 DiscCalls realCalls;
 std::atomic<DiscCalls*> currentCalls{&realCalls};
-std::atomic<unsigned> temporaryCount{0};
-
-Error discError(const std::string& doing, const std::filesystem::path& path, int code) {
-  std::string remedy = "Check that the folder can be written to.";
-  if (code == ENOSPC || code == EDQUOT) remedy = "Make room on the disc or save somewhere else.";
-  if (code == ENOENT) remedy = "Check that the folder is still there.";
-  return {doing + " failed (" + std::strerror(code) + ")", path.string(), remedy};
-}
-
-/// The rename itself is only safe on disc once the folder is.
-Result<void> syncFolder(const std::filesystem::path& folder) {
-  auto& calls = discCalls();
-  const std::string name = folder.empty() ? std::string(".") : folder.string();
-  const int fd = calls.open(name.c_str(), O_RDONLY | O_DIRECTORY, 0);
-  if (fd < 0) return discError("Opening the folder", folder, errno);
-  const int failed = calls.fsync(fd) < 0 ? errno : 0;
-  calls.close(fd);
-  // Some file systems cannot sync a folder and say EINVAL; the rename stands all the same.
-  if (failed && failed != EINVAL) return discError("Writing the folder", folder, failed);
-  return {};
-}
 
 } // namespace
 
@@ -46,55 +30,95 @@ long DiscCalls::write(int fd, const void* bytes, std::size_t count) {
 }
 int DiscCalls::fsync(int fd) { return ::fsync(fd); }
 int DiscCalls::close(int fd) { return ::close(fd); }
-int DiscCalls::rename(const char* from, const char* to) { return std::rename(from, to); }
+int DiscCalls::rename(const char* from, const char* to, bool over) {
+  if (over) return std::rename(from, to);
+  const int done = ::renameat2(AT_FDCWD, from, AT_FDCWD, to, RENAME_NOREPLACE);
+  if (done == 0 || (errno != EINVAL && errno != ENOSYS)) return done;
+  // A file system that cannot do both in one step: the name is looked at just before.
+  struct stat look {};
+  if (::lstat(to, &look) == 0) {
+    errno = EEXIST;
+    return -1;
+  }
+  return std::rename(from, to);
+}
 int DiscCalls::unlink(const char* path) { return ::unlink(path); }
+int DiscCalls::mkdir(const char* path, unsigned mode) { return ::mkdir(path, mode); }
 
 DiscCalls& discCalls() { return *currentCalls.load(); }
 void setDiscCalls(DiscCalls* calls) { currentCalls.store(calls ? calls : &realCalls); }
 
-Result<void> writeFileAtomically(const std::filesystem::path& target, std::string_view bytes) {
-  auto& calls = discCalls();
-  const std::string temporary = target.string() + ".new" + std::to_string(::getpid()) + "-" +
-                                std::to_string(temporaryCount.fetch_add(1));
-  const int fd = calls.open(temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
-  if (fd < 0) return discError("Creating the file", target, errno);
-  auto fail = [&](const char* doing, bool stillOpen) -> Error {
-    const int code = errno;
-    if (stillOpen) calls.close(fd);
-    calls.unlink(temporary.c_str());
-    return discError(doing, target, code);
-  };
-  std::size_t written = 0;
-  while (written < bytes.size()) {
-    const long n = calls.write(fd, bytes.data() + written, bytes.size() - written);
-    if (n < 0 && errno == EINTR) continue;
-    if (n <= 0) return fail("Writing", true);
-    written += std::size_t(n);
+Error discError(const std::string& doing, const fs::path& path, int code) {
+  std::string remedy = "Choose another place.";
+  switch (code) {
+  case ENOSPC:
+  case EDQUOT:
+    remedy = "Make room on the disc or choose another place.";
+    break;
+  case EACCES:
+  case EPERM:
+    remedy = "You may not write there: change its permissions or choose another place.";
+    break;
+  case EROFS:
+    remedy = "This disc can only be read; choose another place.";
+    break;
+  case ENOENT:
+  case ENOTDIR:
+    remedy = "Check that the folder is still there.";
+    break;
+  case EEXIST:
+    remedy = "Choose another name.";
+    break;
+  case ENAMETOOLONG:
+    remedy = "Choose a shorter name.";
+    break;
+  case EFBIG:
+    remedy = "The disc's format holds no file of that size; choose another place.";
+    break;
+  case EIO:
+    remedy = "The disc may be failing: save on another one.";
+    break;
+  default:
+    break;
   }
-  if (calls.fsync(fd) < 0) return fail("Writing to the disc", true);
-  if (calls.close(fd) < 0) return fail("Closing the file", false);
-  if (calls.rename(temporary.c_str(), target.c_str()) < 0) return fail("Renaming", false);
-  return syncFolder(target.parent_path());
+  Error error{doing + " failed (" + std::strerror(code) + ")", path.string(), remedy};
+  if (code == EEXIST) {
+    error.what = "There is a file already";
+    error.replaces = true;
+  }
+  return error;
 }
 
-Result<void> moveIntoPlace(const std::filesystem::path& temporary,
-                           const std::filesystem::path& target) {
-  auto& calls = discCalls();
-  const int fd = calls.open(temporary.c_str(), O_RDWR | O_CLOEXEC, 0);
-  if (fd < 0) return discError("Opening the new file", target, errno);
-  const int failed = calls.fsync(fd) < 0 ? errno : 0;
-  calls.close(fd);
-  if (failed) return discError("Writing to the disc", target, failed);
-  if (calls.rename(temporary.c_str(), target.c_str()) < 0)
-    return discError("Renaming", target, errno);
-  return syncFolder(target.parent_path());
-}
-
-Result<std::string> readFile(const std::filesystem::path& path, std::uint64_t limitBytes) {
+Result<void> makeFolder(const fs::path& folder) {
   std::error_code code;
-  if (std::filesystem::is_directory(path, code))
+  if (folder.empty() || fs::is_directory(folder, code)) return {};
+  if (const fs::path above = folder.parent_path(); above != folder && !above.empty())
+    if (auto made = makeFolder(above); !made) return made;
+  if (discCalls().mkdir(folder.c_str(), 0777) == 0) return {};
+  const int trouble = errno;
+  if (fs::is_directory(folder, code)) return {}; // somebody else made it meanwhile
+  if (trouble == EEXIST)
+    return Error{"A file stands where the folder should be", folder.string(),
+                 "Choose another folder."};
+  return discError("Making the folder", folder, trouble);
+}
+
+Result<void> writeFileAtomically(const fs::path& target, std::string_view bytes, Replace replace) {
+  auto file = NewFile::beside(target);
+  if (!file) return file.error();
+  NewFile fresh = std::move(file).value();
+  if (auto written = fresh.write(bytes); !written) return written;
+  if (auto synced = fresh.sync(); !synced) return synced;
+  return fresh.putInPlace(replace);
+}
+
+Result<std::string> readFile(const fs::path& path, std::uint64_t limitBytes) {
+  std::error_code code;
+  if (fs::is_directory(path, code))
     return Error{"This is a folder, not a file", path.string(), "Choose a file."};
-  const auto size = std::filesystem::file_size(path, code);
+  if (fs::exists(path, code) && !fs::is_regular_file(path, code))
+    return Error{"This is not a plain file", path.string(), "Choose a file."};
+  const auto size = fs::file_size(path, code);
   if (code)
     return Error{"The file cannot be read (" + code.message() + ")", path.string(),
                  "Check that it is there and may be read."};
@@ -105,7 +129,9 @@ Result<std::string> readFile(const std::filesystem::path& path, std::uint64_t li
   std::string bytes(std::size_t(size), '\0');
   in.read(bytes.data(), std::streamsize(size));
   if (!in && size > 0)
-    return Error{"The file cannot be read", path.string(), "Check that it may be read."};
+    return Error{"The file cannot be read (" + std::string(std::strerror(errno ? errno : EIO)) +
+                     ")",
+                 path.string(), "Check that it may be read."};
   return bytes;
 }
 

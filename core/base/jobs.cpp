@@ -1,5 +1,7 @@
 #include "base/jobs.h"
 
+#include "base/guard.h"
+
 #include <sys/resource.h>
 #include <unistd.h>
 
@@ -12,7 +14,7 @@ void workInTheBackground() {
   (void)::setpriority(PRIO_PROCESS, id_t(::gettid()), 3);
 }
 
-JobPool::JobPool(int threads) {
+JobPool::JobPool(int threads, Trouble trouble) : m_trouble(std::move(trouble)) {
   for (int i = 0; i < threads; ++i) m_threads.emplace_back([this] { work(); });
 }
 
@@ -27,11 +29,11 @@ JobPool::~JobPool() {
   for (auto& thread : m_threads) thread.join();
 }
 
-std::shared_ptr<JobContext> JobPool::run(Job job) {
+std::shared_ptr<JobContext> JobPool::run(Job job, Trouble trouble) {
   auto context = std::make_shared<JobContext>();
   {
     std::lock_guard lock(m_mutex);
-    m_queue.push_back({std::move(job), context});
+    m_queue.push_back({std::move(job), std::move(trouble), context});
   }
   m_wake.notify_one();
   return context;
@@ -52,7 +54,13 @@ void JobPool::work() {
     m_queue.pop_front();
     m_running.push_back(entry.context);
     lock.unlock();
-    entry.job(*entry.context);
+    const auto ended = guarded("The work in the background", "", [&]() -> Result<void> {
+      entry.job(*entry.context);
+      return {};
+    });
+    if (const Trouble& tell = entry.trouble ? entry.trouble : m_trouble; !ended && tell)
+      tell(ended.error());
+    entry.trouble = nullptr;
     entry.job = nullptr; // what the job held is let go before anyone is told that it ended
     lock.lock();
     std::erase(m_running, entry.context);

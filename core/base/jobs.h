@@ -1,6 +1,8 @@
 // Long work off the interface and audio threads: progress, cancelling, and a small pool of threads.
 #pragma once
 
+#include "base/result.h"
+
 #include <atomic>
 #include <condition_variable>
 #include <deque>
@@ -31,24 +33,28 @@ private:
 void workInTheBackground();
 
 /// A fixed number of threads that take jobs in order. Ends by cancelling what runs and waiting for
-/// it; jobs that had not begun are dropped.
+/// it; jobs that had not begun are dropped. What a job throws ends that job alone.
 class JobPool {
 public:
   using Job = std::function<void(JobContext&)>;
+  /// Told, on the job's own thread, why a job ended before its end.
+  using Trouble = std::function<void(const Error&)>;
 
-  explicit JobPool(int threads);
+  explicit JobPool(int threads, Trouble trouble = {});
   ~JobPool();
   JobPool(const JobPool&) = delete;
   JobPool& operator=(const JobPool&) = delete;
 
   /// Any thread. The context lives as long as somebody holds it.
-  std::shared_ptr<JobContext> run(Job job);
+  /// @param trouble  told instead of the pool's own
+  std::shared_ptr<JobContext> run(Job job, Trouble trouble = {});
   /// Waits until nothing is queued or running.
   void waitIdle();
 
 private:
   struct Entry {
     Job job;
+    Trouble trouble;
     std::shared_ptr<JobContext> context;
   };
   void work();
@@ -58,6 +64,7 @@ private:
   std::deque<Entry> m_queue;
   std::vector<std::shared_ptr<JobContext>> m_running;
   bool m_ending = false;
+  Trouble m_trouble;
   std::vector<std::thread> m_threads;
 };
 

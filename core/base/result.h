@@ -2,6 +2,8 @@
 // the module that met them.
 #pragma once
 
+#include "base/text.h"
+
 #include <cassert>
 #include <optional>
 #include <string>
@@ -12,16 +14,17 @@ namespace tuvvo {
 
 /// What went wrong, to which file or thing, and what the person can do about it.
 struct Error {
-  std::string what;   ///< one plain clause without a full stop: "This is not a sound file"
-  std::string where;  ///< the file or thing; may be empty
-  std::string remedy; ///< what to do, one sentence with its full stop; may be empty
+  std::string what;      ///< one plain clause without a full stop: "This is not a sound file"
+  std::string where;     ///< the file or thing; may be empty
+  std::string remedy;    ///< what to do, one sentence with its full stop; may be empty
+  bool replaces = false; ///< refused for one reason alone: it would write over what is there
 
-  /// "where: what. remedy"
+  /// "where: what. remedy", as it can be shown: names may hold anything.
   [[nodiscard]] std::string text() const {
     std::string out = where.empty() ? what : where + ": " + what;
     out += '.';
     if (!remedy.empty()) out += ' ' + remedy;
-    return out;
+    return shown(out);
   }
 };
 

@@ -3,6 +3,8 @@
 // on the audio thread.
 #pragma once
 
+#include "base/convert.h"
+
 #include <cmath>
 #include <compare>
 #include <cstdint>
@@ -50,7 +52,9 @@ constexpr Seconds toSeconds(Milliseconds ms) { return Seconds(ms.value / 1000.0)
 constexpr Milliseconds toMilliseconds(Seconds s) { return Milliseconds(s.value * 1000.0); }
 constexpr Seconds toSeconds(Frames f, Hertz rate) { return Seconds(double(f.value) / rate.value); }
 /// The nearest frame.
-inline Frames toFrames(Seconds s, Hertz rate) { return Frames(std::llround(s.value * rate.value)); }
+inline Frames toFrames(Seconds s, Hertz rate) {
+  return Frames(toNearest<std::int64_t>(s.value * rate.value));
+}
 inline Frames toFrames(Milliseconds ms, Hertz rate) { return toFrames(toSeconds(ms), rate); }
 
 /// n semitones are a ratio of 2^(n/12) (equal temperament).

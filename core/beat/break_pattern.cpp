@@ -1,5 +1,6 @@
 #include "beat/break_pattern.h"
 
+#include "base/convert.h"
 #include "beat/pins.h"
 #include "model/edits.h"
 
@@ -34,7 +35,7 @@ Pattern breakPattern(const Project& project, const Source& source, const BreakRe
   pattern.meter = quarters(grid ? std::max(1, grid->meter) : 4);
   const double fold = std::exp2(std::round(std::log2(reading.tempo.value / project.tempo.value)));
   const double bars = reading.beats / fold / quartersOf(pattern.meter);
-  pattern.bars = std::clamp(int(std::ceil(bars - 1e-9)), 1, kMostBars);
+  pattern.bars = std::clamp(toWhole<int>(std::ceil(bars - 1e-9)), 1, kMostBars);
   const Beats length = lengthOf(pattern);
   std::vector<double> places;
   for (const auto& hit : reading.hits) places.push_back(hit.beat / fold);
@@ -47,11 +48,11 @@ Pattern breakPattern(const Project& project, const Source& source, const BreakRe
     const Key* key = findKey(project, played.key);
     if (!key || key->part == 0) continue;
     const double place = places[i];
-    std::int64_t line = std::max<std::int64_t>(0, std::llround(place * perBeat)) * step;
+    std::int64_t line = std::max<std::int64_t>(0, toNearest<std::int64_t>(place * perBeat)) * step;
     double late = place - double(line) / double(kTicksPerBeat);
     // Of two of one key on one line the second stands where it was played.
     if (!taken.insert({key->id, line}).second) {
-      line = std::max<std::int64_t>(0, std::llround(place * double(kTicksPerBeat)));
+      line = std::max<std::int64_t>(0, toNearest<std::int64_t>(place * double(kTicksPerBeat)));
       late = 0;
     }
     Pin pin;

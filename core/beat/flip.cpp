@@ -1,5 +1,6 @@
 #include "beat/flip.h"
 
+#include "base/convert.h"
 #include "base/random.h"
 #include "beat/pins.h"
 #include "cut/slicing.h"
@@ -29,7 +30,7 @@ std::vector<Slice> slicesOf(const Project& project, const Source& source) {
   std::vector<Slice> slices;
   const auto beats = beatsOf(source);
   const double rate = source.sound->rate().value;
-  const int slots = int(kBars * quartersOf(project.meter)) * 4;
+  const int slots = toWhole<int>(kBars * quartersOf(project.meter)) * 4;
   double first = 0;
   if (source.heard && !source.heard->downbeats.empty())
     first = source.heard->downbeats.front().value;
@@ -45,7 +46,7 @@ std::vector<Slice> slicesOf(const Project& project, const Source& source) {
       if (at >= beats[i].value - 0.03 && at < beats[i + 1].value - 0.03)
         beat =
             double(i) - double(firstBeat) + (at - beats[i].value) / (beats[i + 1] - beats[i]).value;
-    slice.slot = ((int(std::lround(beat * 4)) % slots) + slots) % slots;
+    slice.slot = ((toNearest<int>(beat * 4) % slots) + slots) % slots;
     if (source.heard)
       for (const auto& onset : source.heard->onsets)
         if (std::abs(onset.cut.value - at) < 0.02) {
@@ -110,7 +111,7 @@ void addDrums(Pattern& pattern, const Project& project, bool turn) {
     const Key* key = keyAt(project, row, column, 0);
     if (!key) return;
     Pin pin;
-    pin.at = Beats(std::llround(beat * double(kTicksPerBeat)));
+    pin.at = Beats(toNearest<std::int64_t>(beat * double(kTicksPerBeat)));
     pin.key = key->id;
     pin.velocity = velocity;
     pattern = withPin(std::move(pattern), key->part, pin);
@@ -123,7 +124,7 @@ void addDrums(Pattern& pattern, const Project& project, bool turn) {
     hit(Row::Body, 0, b + 1, 0.8);
     hit(Row::Body, 0, b + 3, 0.84);
     if (last) hit(Row::Body, 0, b + 3.5, 0.6);
-    for (int eighth = 0; eighth < int(quartersOf(project.meter) * 2); ++eighth)
+    for (int eighth = 0; eighth < toWhole<int>(quartersOf(project.meter) * 2); ++eighth)
       hit(Row::Air, last && eighth == 7 ? 2 : 0, b + eighth * 0.5, eighth % 2 ? 0.55 : 0.75);
   }
 }
@@ -162,7 +163,7 @@ Result<Project> flip(Project start, Source source, const FlipOptions& options) {
                  "Choose a sound with more than one hit in it."};
 
   Random random(options.seed);
-  const int slots = int(kBars * quartersOf(start.meter)) * 4;
+  const int slots = toWhole<int>(kBars * quartersOf(start.meter)) * 4;
   Pattern a, b;
   a.name = "A";
   b.name = "B";

@@ -1,5 +1,6 @@
 #include "beat/grooves.h"
 
+#include "base/convert.h"
 #include "shape/shaped.h"
 
 #include <algorithm>
@@ -80,7 +81,7 @@ Result<Groove> grooveOf(const Source& source) {
   std::map<std::int64_t, Sum> steps;
   const std::int64_t length = groove.length.value, line = kTicksPerBeat / perBeat;
   for (const auto& each : played) {
-    const std::int64_t at = std::llround(each.beat * perBeat) * line;
+    const std::int64_t at = toNearest<std::int64_t>(each.beat * perBeat) * line;
     Sum& sum = steps[wrapped(at, length)];
     sum.late += each.beat * double(kTicksPerBeat) - double(at);
     const auto& [total, count] = means[each.hit];

@@ -1,5 +1,6 @@
 #include "beat/hearing.h"
 
+#include "base/convert.h"
 #include "base/random.h"
 
 #include <algorithm>
@@ -153,7 +154,7 @@ double Hearing::velocityOf(const Pin& pin) const {
 
 Beats Hearing::nearestLine(double heard, int perBeat) const {
   const std::int64_t step = perBeat > 0 ? kTicksPerBeat / perBeat : 1;
-  const auto guess = std::int64_t(std::llround((heard - placeOf(Beats(0))) / double(step)));
+  const auto guess = toNearest<std::int64_t>((heard - placeOf(Beats(0))) / double(step));
   Beats best(std::max<std::int64_t>(0, guess * step));
   const auto distance = [&](Beats line) { return std::abs(placeOf(line) - heard); };
   // A swung line lies less than half a pair from its straight place, and fine grids have many
@@ -166,7 +167,7 @@ Beats Hearing::nearestLine(double heard, int perBeat) const {
   if (perBeat > 0) return best;
   // Without a grid a place is where it was heard, less what the feel moves it by there.
   const double at = heard - (placeOf(best) - double(best.value));
-  return Beats(std::max<std::int64_t>(0, std::llround(at)));
+  return Beats(std::max<std::int64_t>(0, toNearest<std::int64_t>(at)));
 }
 
 Milliseconds Hearing::leanOf(Id key, Beats line, double heard) const {
@@ -179,8 +180,8 @@ double Hearing::velocityFor(Id key, Beats line, double heard) const {
 }
 
 Frames Hearing::frameAt(Beats from, double ticks, Hertz rate) const {
-  return Frames(std::llround((double(from.value) + ticks) * 60.0 * rate.value /
-                             (m_bpm * double(kTicksPerBeat))));
+  return Frames(toNearest<std::int64_t>((double(from.value) + ticks) * 60.0 * rate.value /
+                                        (m_bpm * double(kTicksPerBeat))));
 }
 
 } // namespace tuvvo

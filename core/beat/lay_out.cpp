@@ -1,5 +1,6 @@
 #include "beat/lay_out.h"
 
+#include "base/convert.h"
 #include "beat/pins.h"
 #include "model/edits.h"
 #include "shape/shaped.h"
@@ -39,14 +40,14 @@ Project withLaidOut(Project project, Id id, const LayOut& how, Id* made) {
     const double at = beatAt(cut->start);
     if (at < -0.05) continue;
     Pin pin;
-    pin.at = Beats(std::max<std::int64_t>(0, std::llround(at * double(kTicksPerBeat))));
+    pin.at = Beats(std::max<std::int64_t>(0, toNearest<std::int64_t>(at * double(kTicksPerBeat))));
     pin.key = key.id;
     pin.velocity = 1;
     end = std::max(end, beatAt(cut->end));
     laid.push_back({key.part, pin});
   }
   if (laid.empty()) return project;
-  const int bars = int(std::ceil((end - 0.1) / bar));
+  const int bars = toWhole<int>(std::ceil((end - 0.1) / bar));
   pattern.bars = std::clamp(bars, 1, kMostBars);
   const Beats length = lengthOf(pattern);
   for (const auto& each : laid)

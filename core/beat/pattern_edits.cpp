@@ -1,5 +1,6 @@
 #include "beat/pattern_edits.h"
 
+#include "base/convert.h"
 #include "model/edits.h"
 
 #include <algorithm>
@@ -83,7 +84,7 @@ PinClip stretched(const Pattern& pattern, PinClip chosen, double factor) {
         return a.pin.at < b.pin.at;
       })->pin.at;
   const auto scaled = [&](std::int64_t ticks) {
-    return std::int64_t(std::llround(double(ticks) * factor));
+    return toNearest<std::int64_t>(double(ticks) * factor);
   };
   for (auto& each : chosen) {
     each.pin.at.value = first.value + scaled(each.pin.at.value - first.value);

@@ -1,5 +1,6 @@
 #include "beat/roles.h"
 
+#include "base/convert.h"
 #include "beat/pins.h"
 #include "model/edits.h"
 
@@ -11,7 +12,7 @@ namespace {
 
 /// Adds the shares of a stretch to every beat it touches.
 void fill(std::vector<double>& beats, double start, double length) {
-  for (auto b = std::int64_t(std::floor(start)); double(b) < start + length; ++b)
+  for (auto b = toWhole<std::int64_t>(std::floor(start)); double(b) < start + length; ++b)
     if (b >= 0 && b < std::int64_t(beats.size()))
       beats[std::size_t(b)] += std::min(double(b + 1), start + length) - std::max(double(b), start);
 }
@@ -21,7 +22,7 @@ void fill(std::vector<double>& beats, double start, double length) {
 RolesOverTime rolesOverTime(const Project& project, const Pattern& pattern) {
   const double beats = inBeats(lengthOf(pattern));
   RolesOverTime out;
-  for (auto& row : out) row.assign(std::size_t(std::ceil(beats)), 0.0);
+  for (auto& row : out) row.assign(toWhole<std::size_t>(std::ceil(beats)), 0.0);
   for (const auto& lane : pattern.lanes) {
     const Part* part = findPart(project, lane.part);
     if (!part) continue;

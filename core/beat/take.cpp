@@ -1,5 +1,6 @@
 #include "beat/take.h"
 
+#include "base/convert.h"
 #include "model/edits.h"
 
 #include <algorithm>
@@ -71,7 +72,8 @@ Pattern withoutHeard(Pattern pattern, const Project& project, Id key, Beats from
     const Hearing hearing(project, pattern.meter, lane);
     std::erase_if(lane.pins, [&](const Pin& pin) {
       if (pin.key != key) return false;
-      const std::int64_t heard = wrapped(std::llround(hearing.heardAt(pin)), length.value);
+      const std::int64_t heard =
+          wrapped(toNearest<std::int64_t>(hearing.heardAt(pin)), length.value);
       return begin <= end ? heard >= begin && heard < end : heard >= begin || heard < end;
     });
   }

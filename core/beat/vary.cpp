@@ -1,5 +1,6 @@
 #include "beat/vary.h"
 
+#include "base/convert.h"
 #include "base/random.h"
 #include "beat/pattern_edits.h"
 #include "model/edits.h"
@@ -205,7 +206,7 @@ Pattern thinned(const Project& project, Pattern pattern, double keep, std::uint6
     }
     std::sort(worth.begin(), worth.end());
     const double goes = (1 - keep) * double(lane.pins.size());
-    const auto count = std::min(worth.size(), std::size_t(std::llround(goes)));
+    const auto count = std::min(worth.size(), toNearest<std::size_t>(goes));
     for (std::size_t n = 0; n < count; ++n) gone[worth[n].second] = true;
     std::vector<Pin> left;
     for (std::size_t i = 0; i < lane.pins.size(); ++i)

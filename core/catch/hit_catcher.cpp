@@ -1,5 +1,7 @@
 #include "catch/hit_catcher.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -27,7 +29,7 @@ double powerOf(Decibels d) { return std::pow(10.0, d.value / 10); }
 } // namespace
 
 HitCatcher::HitCatcher(const HitSettings& settings, Hertz rate)
-    : m_settings(settings), m_hop(std::max(8, int(std::lround(rate.value / 1000)))) {
+    : m_settings(settings), m_hop(std::max(8, toNearest<int>(rate.value / 1000))) {
   const auto hold = [](double v, double least, double most) { return std::clamp(v, least, most); };
   m_settings.over.value = hold(settings.over.value, 4, 40);
   m_settings.least.value = hold(settings.least.value, -80, 0);
@@ -93,7 +95,7 @@ HitCatcher::Begun HitCatcher::rising(double energy, double before) const {
   for (std::int64_t s = at - 1; s >= std::max(m_firstEnergy, at - kSlowRise); --s)
     if (energyAt(s) < energyAt(lowest) * kStillRises) lowest = s;
   // A step's energy reaches back 3 ms; the last quiet one ended where it rises.
-  const auto pre = std::int64_t(m_settings.preRoll.value * m_hop);
+  const auto pre = toWhole<std::int64_t>(m_settings.preRoll.value * m_hop);
   return {std::max(m_first, (lowest + 1) * m_hop - pre), (at + 1) * m_hop};
 }
 

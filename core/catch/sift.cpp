@@ -1,5 +1,6 @@
 #include "catch/sift.h"
 
+#include "base/convert.h"
 #include "cut/fit.h"
 #include "listen/listen.h"
 #include "listen/spectrum.h"
@@ -22,7 +23,7 @@ constexpr int kSnap = 30;              ///< steps within which a border looks fo
 
 /// Levels of 10 ms in dB.
 std::vector<float> levelsOf(const Sound& take) {
-  const auto hop = std::size_t(take.rate().value * kStepS);
+  const auto hop = toWhole<std::size_t>(take.rate().value * kStepS);
   const auto left = take.channel(0), right = take.channel(1);
   std::vector<float> levels;
   for (std::size_t at = 0; at + hop <= left.size(); at += hop) {
@@ -47,7 +48,7 @@ std::vector<Span> soundingSpans(const std::vector<float>& levels, const SiftSett
   const double quiet =
       std::min(std::max(double(*tenth) + kOverFloorDb, double(loudest) - kUnderPeakDb),
                double(loudest) - 12);
-  const int rest = int(settings.rest.value / kStepS);
+  const int rest = toWhole<int>(settings.rest.value / kStepS);
   std::vector<Span> spans;
   for (int i = 0; i < int(levels.size()); ++i) {
     if (double(levels[std::size_t(i)]) < quiet) continue;
@@ -62,7 +63,7 @@ std::vector<Span> soundingSpans(const std::vector<float>& levels, const SiftSett
 /// Frames of band levels, each of length one.
 Matrix picturesOf(const Sound& take, std::size_t from, std::size_t to) {
   const double rate = take.rate().value;
-  const int hop = int(rate * kFrameS), size = 4096;
+  const int hop = toWhole<int>(rate * kFrameS), size = 4096;
   std::vector<double> edges;
   for (int b = 0; b < kBands + 2; ++b)
     edges.push_back(60 * std::pow(std::min(12'000.0, rate * 0.45) / 60, double(b) / (kBands + 1)));
@@ -107,10 +108,10 @@ double noveltyAt(const Matrix& pictures, int t) {
 /// Parts what is too long where something new begins.
 void part(const Span& span, const std::vector<double>& novelty, int origin,
           const std::vector<float>& levels, const SiftSettings& settings, std::vector<Span>& out) {
-  const int least = int(std::max(2.0, settings.longest.value / 4) / kStepS);
+  const int least = toWhole<int>(std::max(2.0, settings.longest.value / 4) / kStepS);
   int best = -1;
   if (double(span.to - span.from) * kStepS > settings.longest.value) {
-    const int perFrame = int(kFrameS / kStepS + 0.5);
+    const int perFrame = toWhole<int>(kFrameS / kStepS + 0.5);
     double most = kLeastNovelty;
     for (int at = span.from + least; at < span.to - least; at += perFrame) {
       const int t = (at - origin) / perFrame;
@@ -143,19 +144,20 @@ std::vector<Stretch> findPhrases(const Sound& take, const SiftSettings& settings
       spans.push_back(span);
       continue;
     }
-    const Matrix pictures =
-        picturesOf(take, std::size_t(span.from * hop), std::size_t(span.to * hop));
+    const Matrix pictures = picturesOf(take, toWhole<std::size_t>(span.from * hop),
+                                       toWhole<std::size_t>(span.to * hop));
     std::vector<double> novelty(std::size_t(pictures.rows));
     for (int t = 0; t < pictures.rows && !job.cancelled(); ++t)
       novelty[std::size_t(t)] = noveltyAt(pictures, t);
     part(span, novelty, span.from, levels, settings, spans);
   }
   std::vector<Stretch> out;
-  const auto edge = std::int64_t(kEdgeS * take.rate().value);
+  const auto edge = toWhole<std::int64_t>(kEdgeS * take.rate().value);
   for (const Span& span : spans) {
     if (double(span.to - span.from) * kStepS < settings.shortest.value) continue;
-    Stretch stretch{Frames(std::max<std::int64_t>(0, std::int64_t(span.from * hop) - edge)),
-                    Frames(std::min(take.frames().value, std::int64_t(span.to * hop) + edge))};
+    Stretch stretch{
+        Frames(std::max<std::int64_t>(0, toWhole<std::int64_t>(span.from * hop) - edge)),
+        Frames(std::min(take.frames().value, toWhole<std::int64_t>(span.to * hop) + edge))};
     if (!out.empty()) stretch.start = std::max(stretch.start, out.back().end);
     out.push_back(stretch);
   }

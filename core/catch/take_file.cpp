@@ -1,5 +1,6 @@
 #include "catch/take_file.h"
 
+#include "base/convert.h"
 #include "base/files.h"
 #include "formats/json_names.h"
 #include "play/score.h"
@@ -99,8 +100,7 @@ TakeFile::TakeFile() : m_file(std::make_unique<File>()) {}
 TakeFile::~TakeFile() = default;
 
 Result<std::unique_ptr<TakeFile>> TakeFile::begin(const fs::path& folder, const TakeAbout& about) {
-  std::error_code code;
-  fs::create_directories(folder, code);
+  if (auto made = makeFolder(folder); !made) return made.error();
   std::unique_ptr<TakeFile> take(new TakeFile);
   take->m_about = about;
   const auto cannot = [&](int why) {
@@ -111,13 +111,13 @@ Result<std::unique_ptr<TakeFile>> TakeFile::begin(const fs::path& folder, const 
     take->m_path =
         folder / (fileName(about.when) + (n > 1 ? " " + std::to_string(n) : "") + ".wav");
     take->m_file->fd =
-        discCalls().open(take->m_path.c_str(), O_CREAT | O_EXCL | O_RDWR | O_CLOEXEC, 0644);
+        discCalls().open(take->m_path.c_str(), O_CREAT | O_EXCL | O_RDWR | O_CLOEXEC, 0666);
     if (take->m_file->fd < 0 && (errno != EEXIST || n > 1000)) return cannot(errno);
   }
   if (auto noted = writeFileAtomically(besides(take->m_path), toText(about, false)); !noted)
     return noted.error();
   SF_INFO info{};
-  info.samplerate = int(kEngineRate.value);
+  info.samplerate = toWhole<int>(kEngineRate.value);
   info.channels = 2;
   info.format = SF_FORMAT_RF64 | SF_FORMAT_FLOAT;
   auto io = take->m_file->calls();
@@ -169,8 +169,10 @@ std::vector<FoundTake> takesIn(const fs::path& folder) {
     if (const auto bytes = readFile(besides(take.path), 1 << 16)) {
       try {
         const Json json = parse(*bytes);
-        take.about = {text(json, "input"), text(json, "when"), text(json, "settings")};
-        take.whole = flag(json, "whole", true);
+        Reading reading;
+        Fields f(json, reading);
+        take.about = {f.text("input"), f.text("when"), f.text("settings")};
+        take.whole = f.flag("whole", true);
       } catch (const Bad&) {
         take.whole = false; // nobody knows; the person may look
       }

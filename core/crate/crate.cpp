@@ -1,3 +1,4 @@
+#include "base/convert.h"
 #include "crate/crate_inside.h"
 
 #include "formats/json_read.h"
@@ -41,6 +42,7 @@ CREATE TABLE used(project TEXT NOT NULL, name TEXT NOT NULL, hash TEXT NOT NULL)
 CREATE INDEX usedHash ON used(hash);
 CREATE TABLE search(name TEXT PRIMARY KEY, words TEXT NOT NULL);
 CREATE TABLE folder(path TEXT PRIMARY KEY);
+CREATE TABLE kept(name TEXT PRIMARY KEY, value TEXT NOT NULL);
 CREATE VIRTUAL TABLE words USING fts5(name, folder, tags, papers,
   tokenize = "unicode61 remove_diacritics 2", prefix = '1 2 3');
 )";
@@ -83,16 +85,48 @@ Statement& Crate::Inside::ask(const char* sql) {
 }
 
 void Crate::Inside::makeTables() {
-  if (auto version = database.prepare("PRAGMA user_version");
-      version.step() && version.integer(0) > 0)
-    return;
+  // Another program may be making them at this moment: whoever comes second finds them made.
   Transaction all(database);
+  if (auto version = database.prepare("PRAGMA user_version");
+      version.step() && version.integer(0) > 0) {
+    // What came to be kept after the first crates were made.
+    database.run("CREATE TABLE IF NOT EXISTS kept(name TEXT PRIMARY KEY, value TEXT NOT NULL)");
+    all.commit();
+    return;
+  }
   database.run(kTables);
   database.run("PRAGMA user_version = " + std::to_string(kSchema));
   all.commit();
 }
 
+std::string Crate::Inside::kept(const char* name) {
+  Statement& question = ask("SELECT value FROM kept WHERE name = ?1");
+  const std::string value = question.with(name).step() ? question.text(0) : std::string();
+  question.reset();
+  return value;
+}
+
+void Crate::Inside::keep(const char* name, const std::string& value) {
+  ask("INSERT OR REPLACE INTO kept(name, value) VALUES(?1, ?2)").with(name, value).run();
+}
+
+/// Every table and every column that ours has is there.
+void Crate::Inside::checkTables() {
+  Database ours(":memory:");
+  ours.run(kTables);
+  auto tables = ours.prepare("SELECT name FROM sqlite_master WHERE type = 'table'");
+  while (tables.step()) {
+    auto wanted = ours.prepare("SELECT name FROM pragma_table_info(?1)");
+    auto there = database.prepare("SELECT 1 FROM pragma_table_info(?1) WHERE name = ?2");
+    wanted.with(tables.text(0));
+    while (wanted.step())
+      if (!there.with(tables.text(0), wanted.text(0)).step())
+        throw DatabaseTrouble{"no column " + wanted.text(0) + " of " + tables.text(0), true};
+  }
+}
+
 void Crate::Inside::checkWhole() {
+  checkTables();
   for (const char* table : {"source", "file", "marks", "folder", "search"}) {
     auto check = database.prepare("PRAGMA quick_check('" + std::string(table) + "')");
     if (check.step() && check.text(0) != "ok") throw DatabaseTrouble{check.text(0), true};
@@ -225,7 +259,12 @@ Source Crate::Inside::sourceOf(CrateId id) {
   source.corrections = marks.corrections;
   source.papers = marks.papers;
   if (source.papers == Papers{}) try {
-      if (!tagged.empty()) source.papers = papersFromJson(json_read::parse(tagged));
+      if (!tagged.empty()) {
+        const auto json = json_read::parse(tagged);
+        json_read::Reading reading;
+        json_read::Fields fields(json, reading);
+        source.papers = readPapers(fields);
+      }
     } catch (const json_read::Bad&) {
       // Tags that cannot be read are no papers.
     }
@@ -295,7 +334,7 @@ void Crate::Inside::refresh(CrateId id) {
     if (grid) {
       const double length = h.duration.value * grid->tempo.value / 60 / grid->meter;
       if (h.loop || std::abs(length - std::round(length)) < 0.02)
-        bars = std::max(1, int(std::lround(length)));
+        bars = std::max(1, toNearest<int>(length));
     }
     const auto kind = kindOf(source);
     ask("UPDATE source SET kind = ?2, kindSure = ?3, seconds = ?4, tempo = ?5, steady = ?6, "
@@ -358,16 +397,23 @@ void Crate::Inside::dropIfUnwanted(CrateId id) {
     drop(id);
 }
 
-void Crate::Inside::takeExport(const CrateExport& all) {
+void Crate::Inside::takeExport(const CrateExport& all, bool over) {
   Transaction once(database);
   for (const auto& folderPath : all.folders)
     ask("INSERT OR IGNORE INTO folder(path) VALUES(?1)").with(folderPath).run();
   for (const auto& [name, words] : all.searches)
-    ask("INSERT OR REPLACE INTO search(name, words) VALUES(?1, ?2)").with(name, words).run();
-  for (const auto& [hash, marks] : all.marks)
-    ask("INSERT OR REPLACE INTO marks(hash, marks) VALUES(?1, ?2)")
+    ask(over ? "INSERT OR REPLACE INTO search(name, words) VALUES(?1, ?2)"
+             : "INSERT OR IGNORE INTO search(name, words) VALUES(?1, ?2)")
+        .with(name, words)
+        .run();
+  for (const auto& [hash, marks] : all.marks) {
+    ask(over ? "INSERT OR REPLACE INTO marks(hash, marks) VALUES(?1, ?2)"
+             : "INSERT OR IGNORE INTO marks(hash, marks) VALUES(?1, ?2)")
         .with(hash, marksToText(marks))
         .run();
+    if (const CrateId id = idOf(hash)) refresh(id);
+  }
+  keep("papersRest", extraText(all.extra));
   once.commit();
 }
 

@@ -119,19 +119,23 @@ Result<bool> Crate::sizeKnown(std::int64_t bytes) {
   });
 }
 
+bool Crate::Inside::tieKnown(std::int64_t file, const std::string& hash) {
+  const CrateId id = idOf(hash);
+  if (!id) return false;
+  const CrateId before = idOfFile(file);
+  if (!before) return true; // the folder went meanwhile
+  ask("UPDATE file SET source = ?2, state = 1, why = NULL WHERE id = ?1").with(file, id).run();
+  // Files with this sound that are gone were moved to here.
+  ask("DELETE FROM file WHERE source = ?1 AND missing = 1").with(id).run();
+  if (before != id) dropIfUnwanted(before);
+  nameByFile(id);
+  return true;
+}
+
 Result<bool> Crate::tieKnown(std::int64_t file, const std::string& hash) {
   return guarded<bool>([&] {
-    Inside& in = *m_inside;
-    const CrateId id = in.idOf(hash);
-    if (!id) return false;
-    Transaction once(in.database);
-    const CrateId before = in.idOfFile(file);
-    if (!before) return true; // the folder went meanwhile
-    in.ask("UPDATE file SET source = ?2, state = 1, why = NULL WHERE id = ?1").with(file, id).run();
-    // Files with this sound that are gone were moved to here.
-    in.ask("DELETE FROM file WHERE source = ?1 AND missing = 1").with(id).run();
-    if (before != id) in.dropIfUnwanted(before);
-    in.nameByFile(id);
+    Transaction once(m_inside->database);
+    if (!m_inside->tieKnown(file, hash)) return false;
     once.commit();
     ++m_changes;
     return true;
@@ -139,12 +143,14 @@ Result<bool> Crate::tieKnown(std::int64_t file, const std::string& hash) {
 }
 
 Result<void> Crate::storeHeard(std::int64_t file, const HeardFile& heard, const Papers& tags) {
-  auto known = tieKnown(file, heard.hash);
-  if (!known) return known.error();
-  if (*known) return {};
   return guarded<void>([&] {
     Inside& in = *m_inside;
     Transaction once(in.database);
+    if (in.tieKnown(file, heard.hash)) { // heard by another program meanwhile, too
+      once.commit();
+      ++m_changes;
+      return;
+    }
     const CrateId id = in.idOfFile(file);
     if (!id) return;
     in.ask("UPDATE source SET hash = ?2, tagged = ?3 WHERE id = ?1")

@@ -23,7 +23,8 @@ struct Crate::Inside {
   Database database;
   std::filesystem::path folder, papersFile;
   bool unsavedMarks = false;
-  std::int64_t sweep = 0; ///< number of the last look through the folders
+  bool readOnlyPapers = false; ///< a newer version's: never written
+  std::int64_t sweep = 0;      ///< number of the last look through the folders
 
   std::vector<Facet> facets;
   std::unordered_map<CrateId, std::size_t> placeOf; ///< in facets
@@ -32,8 +33,11 @@ struct Crate::Inside {
 
   // ---- crate.cpp; opening is in crate_open.cpp ----
   void makeTables();
+  /// Reads papers.json where it is not as this crate wrote it. @param fresh  the database is new
+  void takePapers(Opened& opened, bool fresh);
   void loadFacets(CrateId only = 0);
-  void takeExport(const CrateExport& all);
+  /// @param over  whether it wins against what is in the database
+  void takeExport(const CrateExport& all, bool over);
   [[nodiscard]] std::optional<Listening> listeningOf(CrateId id);
   [[nodiscard]] Marks marksOf(const std::string& hash);
   /// Sources by the hash of their sound, and of a file; 0 for none.
@@ -44,6 +48,8 @@ struct Crate::Inside {
   [[nodiscard]] Source sourceOf(CrateId id);
   /// Works out the columns, chords and words again from what was heard and said (invariants 1, 4).
   void refresh(CrateId id);
+  /// Ties a file to a source that is known by its content. @returns whether it is known
+  bool tieKnown(std::int64_t file, const std::string& hash);
   /// A source that has one file is called as that file is.
   void nameByFile(CrateId id);
   void drop(CrateId id);
@@ -51,10 +57,17 @@ struct Crate::Inside {
   void dropIfUnwanted(CrateId id);
   /// Every statement is prepared once.
   Statement& ask(const char* sql);
+  /// Single values that the crate remembers about itself; empty where there is none.
+  [[nodiscard]] std::string kept(const char* name);
+  void keep(const char* name, const std::string& value);
+  /// What was said and is not in the papers yet: survives the end of the program.
+  void setUnsaved(bool unsaved);
+  [[nodiscard]] CrateExport gatherExport();
   /// Of the database itself and not of the parts that listening can fill again.
   void checkWhole();
 
 private:
+  void checkTables();
   void refreshWords(CrateId id, const Source& source, const Marks& marks);
   void refreshChords(CrateId id, const Source& source);
   std::unordered_map<const char*, Statement> m_statements;
@@ -72,10 +85,11 @@ template <class T> Result<T> Crate::guarded(const std::function<T()>& work) {
     }
   } catch (const DatabaseTrouble& trouble) {
     if (trouble.damaged) m_damaged = true;
-    return Error{
-        "The crate cannot be read or written (" + trouble.what + ")", m_inside->folder.string(),
-        trouble.damaged ? "It is built again from your files; nothing you wrote is lost."
-                        : "Check that there is room on the disc and that it may be written."};
+    return Error{"The crate cannot be read or written (" + trouble.what + ")",
+                 m_inside->folder.string(), trouble.remedy()};
+  } catch (const std::bad_alloc&) {
+    return Error{"The crate needs more memory than there is", m_inside->folder.string(),
+                 "Close other programs, and try again."};
   }
 }
 

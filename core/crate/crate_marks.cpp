@@ -1,5 +1,8 @@
 #include "crate/crate_inside.h"
 
+#include "base/files.h"
+#include "base/hash.h"
+
 namespace tuvvo {
 
 Result<Marks> Crate::marksOf(const std::string& hash) {
@@ -17,8 +20,8 @@ Result<void> Crate::setMarks(const std::string& hash, const Marks& marks) {
           .with(hash, marksToText(marks))
           .run();
     if (const CrateId id = m_inside->idOf(hash)) m_inside->refresh(id);
+    m_inside->setUnsaved(true);
     once.commit();
-    m_inside->unsavedMarks = true;
     ++m_changes;
   });
 }
@@ -43,7 +46,7 @@ Result<void> Crate::keepSearch(const std::string& name, const std::string& words
       m_inside->ask("INSERT OR REPLACE INTO search(name, words) VALUES(?1, ?2)")
           .with(name, words)
           .run();
-    m_inside->unsavedMarks = true;
+    m_inside->setUnsaved(true);
     ++m_changes;
   });
 }
@@ -62,7 +65,7 @@ Result<std::vector<std::string>> Crate::folders() {
 Result<void> Crate::addFolder(const std::string& folder) {
   return guarded<void>([&] {
     m_inside->ask("INSERT OR IGNORE INTO folder(path) VALUES(?1)").with(folder).run();
-    m_inside->unsavedMarks = true;
+    m_inside->setUnsaved(true);
     ++m_changes;
   });
 }
@@ -82,8 +85,8 @@ Result<void> Crate::removeFolder(const std::string& folder) {
         .with(folder)
         .run();
     for (CrateId id : touched) m_inside->dropIfUnwanted(id);
+    m_inside->setUnsaved(true);
     once.commit();
-    m_inside->unsavedMarks = true;
     ++m_changes;
   });
 }
@@ -109,34 +112,57 @@ Result<void> Crate::setUses(const std::string& project, const std::string& name,
   });
 }
 
-Result<void> Crate::writePapers() {
+void Crate::Inside::setUnsaved(bool unsaved) {
+  if (unsaved == unsavedMarks) return;
+  keep("unsaved", unsaved ? "yes" : "");
+  unsavedMarks = unsaved;
+}
+
+CrateExport Crate::Inside::gatherExport() {
   CrateExport all;
+  Statement& marks =
+      ask("SELECT m.hash, m.marks, s.name FROM marks m LEFT JOIN source s ON s.hash = m.hash");
+  marks.with();
+  while (marks.step()) {
+    if (auto read = marksFromText(marks.text(1))) all.marks[marks.text(0)] = std::move(*read);
+    if (!marks.null(2)) all.names[marks.text(0)] = marks.text(2);
+  }
+  marks.reset();
+  Statement& searches = ask("SELECT name, words FROM search");
+  searches.with();
+  while (searches.step()) all.searches[searches.text(0)] = searches.text(1);
+  searches.reset();
+  Statement& folders = ask("SELECT path FROM folder ORDER BY path");
+  folders.with();
+  while (folders.step()) all.folders.push_back(folders.text(0));
+  folders.reset();
+  all.extra = extraFromText(kept("papersRest"));
+  return all;
+}
+
+Result<void> Crate::writePapers() {
+  std::string text;
   auto gathered = guarded<bool>([&] {
-    if (!m_inside->unsavedMarks) return false;
-    Statement& marks = m_inside->ask(
-        "SELECT m.hash, m.marks, s.name FROM marks m LEFT JOIN source s ON s.hash = m.hash");
-    marks.with();
-    while (marks.step()) {
-      if (auto read = marksFromText(marks.text(1))) all.marks[marks.text(0)] = std::move(*read);
-      if (!marks.null(2)) all.names[marks.text(0)] = marks.text(2);
-    }
-    marks.reset();
+    if (!m_inside->unsavedMarks || m_inside->readOnlyPapers) return false;
+    text = exportText(m_inside->gatherExport());
+    // What is said while the file is written is written the next time.
+    m_inside->unsavedMarks = false;
     return true;
   });
   if (!gathered) return gathered.error();
   if (!*gathered) return {};
-  auto kept = searches();
-  auto watched = folders();
-  if (!kept) return kept.error();
-  if (!watched) return watched.error();
-  for (auto& [name, words] : *kept) all.searches[name] = words;
-  all.folders = *watched;
-  auto written = writeExport(m_inside->papersFile, all);
-  if (written) {
-    const std::lock_guard lock(m_mutex);
-    m_inside->unsavedMarks = false;
-  }
-  return written;
+  auto written = writeFileAtomically(m_inside->papersFile, text);
+  const auto noted = guarded<void>([&] {
+    if (!written) {
+      m_inside->unsavedMarks = true;
+      return;
+    }
+    Transaction once(m_inside->database);
+    m_inside->keep("papersHash", contentHash(text.data(), text.size()));
+    if (!m_inside->unsavedMarks) m_inside->keep("unsaved", "");
+    once.commit();
+  });
+  return written ? noted : written;
 }
 
 } // namespace tuvvo

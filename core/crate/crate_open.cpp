@@ -1,5 +1,9 @@
 // Opening a crate: a new one, a good one, a damaged one, one of a newer version.
+#include "base/hash.h"
+#include "base/new_file.h"
 #include "crate/crate_inside.h"
+
+#include <ctime>
 
 namespace tuvvo {
 
@@ -7,12 +11,32 @@ namespace fs = std::filesystem;
 
 namespace {
 
+constexpr std::uint64_t kMostPapersBytes = 512u << 20;
+
 std::string idleName(const fs::path& folder, const std::string& stem) {
   std::error_code code;
   for (int n = 1;; ++n) {
     const std::string name = stem + ".damaged-" + std::to_string(n) + ".db";
     if (!fs::exists(folder / name, code)) return name;
   }
+}
+
+/// Keeps a copy of a file beside it under the day and time.
+/// @returns the copy's name; empty where it could not be made
+std::string copyAside(const fs::path& path, const std::string& bytes) {
+  const std::time_t now = std::time(nullptr);
+  std::tm local{};
+  localtime_r(&now, &local);
+  char when[40];
+  std::strftime(when, sizeof when, " kept %Y-%m-%d %H.%M.%S", &local);
+  for (int n = 1; n < 1000; ++n) {
+    const fs::path aside = path.parent_path() / (path.stem().string() + when +
+                                                 (n > 1 ? " " + std::to_string(n) : "") + ".json");
+    const auto written = writeFileAtomically(aside, bytes, Replace::No);
+    if (written) return aside.filename().string();
+    if (!written.error().replaces) return {};
+  }
+  return {};
 }
 
 void removeLog(const fs::path& database) {
@@ -36,12 +60,54 @@ int versionOf(const fs::path& path) {
 
 } // namespace
 
+/// The papers are what a crate is built again from; so nothing that could not be read whole is ever
+/// written over.
+void Crate::Inside::takePapers(Opened& opened, bool fresh) {
+  std::error_code code;
+  if (!fs::exists(papersFile, code)) {
+    // Somebody took them away: they are written again from what the database knows.
+    if (!fresh) setUnsaved(true);
+    return;
+  }
+  const auto say = [&](const std::string& what) { opened.warnings.push_back(what); };
+  const auto bytes = readFile(papersFile, kMostPapersBytes);
+  if (!bytes) {
+    readOnlyPapers = true;
+    return say(bytes.error().text() +
+               " They are left as they are, and nothing is written to them.");
+  }
+  const std::string hash = contentHash(bytes->data(), bytes->size()), ours = kept("papersHash");
+  if (!fresh && hash == ours) return;
+  const auto read = exportFromText(*bytes, papersFile.string());
+  if (!read) {
+    const std::string aside = copyAside(papersFile, *bytes);
+    readOnlyPapers = aside.empty();
+    setUnsaved(true);
+    return say(read.error().text() + (aside.empty()
+                                          ? " They are left as they are."
+                                          : " The file as it was is kept as \"" + aside + "\"."));
+  }
+  // What somebody else wrote since wins against the database; where nobody knows, the database.
+  takeExport(read->all, fresh || !ours.empty());
+  opened.rebuilt = opened.rebuilt || !read->all.folders.empty();
+  if (read->schema > kPapersSchema) {
+    readOnlyPapers = true;
+    return say(
+        "The crate's papers were written by a newer version of Tuvvo. They are read as far as "
+        "they are known, and left as they are; what you say of sounds is kept in the crate.");
+  }
+  keep("papersHash", hash);
+  if (read->notKnown.empty()) return;
+  const std::string aside = copyAside(papersFile, *bytes);
+  readOnlyPapers = aside.empty();
+  say("Some of the crate's papers is not known to this version, and is kept as it is: " +
+      read->notKnown + "." + (aside.empty() ? "" : " A copy is kept as \"" + aside + "\"."));
+}
+
 Result<Crate::Opened> Crate::open(const fs::path& folder) {
   std::error_code code;
-  fs::create_directories(folder, code);
-  if (code)
-    return Error{"The crate's folder cannot be made (" + code.message() + ")", folder.string(),
-                 "Check that it may be written to."};
+  if (auto made = makeFolder(folder); !made) return made.error();
+  removeLeftovers(folder);
   Opened opened;
   std::string stem = "crate";
   try {
@@ -66,21 +132,10 @@ Result<Crate::Opened> Crate::open(const fs::path& folder) {
       try {
         auto inside = std::make_unique<Inside>(folder, stem);
         inside->makeTables();
-        if (fresh) {
-          auto kept = readExport(inside->papersFile);
-          if (kept) {
-            inside->takeExport(kept->all);
-            if (kept->damaged > 0)
-              opened.warnings.push_back(std::to_string(kept->damaged) +
-                                        " entries of the crate's papers could not be read.");
-            opened.rebuilt = opened.rebuilt || !kept->all.folders.empty();
-          } else {
-            opened.warnings.push_back(kept.error().text());
-          }
-        } else {
-          inside->checkWhole();
-        }
+        if (!fresh) inside->checkWhole();
         inside->loadFacets();
+        inside->unsavedMarks = !inside->kept("unsaved").empty();
+        inside->takePapers(opened, fresh);
         opened.crate.reset(new Crate(std::move(inside)));
         return opened;
       } catch (const DatabaseTrouble& trouble) {
@@ -90,7 +145,10 @@ Result<Crate::Opened> Crate::open(const fs::path& folder) {
     }
   } catch (const DatabaseTrouble& trouble) {
     return Error{"The crate cannot be opened (" + trouble.what + ")", folder.string(),
-                 "Check that there is room on the disc and that it may be written to."};
+                 trouble.remedy()};
+  } catch (const std::bad_alloc&) {
+    return Error{"The crate needs more memory than there is", folder.string(),
+                 "Close other programs, and try again."};
   }
   return Error{"The crate cannot be opened", folder.string(), "Check the disc."};
 }

@@ -9,11 +9,34 @@ namespace {
 
 [[noreturn]] void fail(sqlite3* database, int code) {
   const int plain = code & 0xff;
+  // The tables were seen to be whole when the crate was opened: one that is missing went since.
   throw DatabaseTrouble{database ? sqlite3_errmsg(database) : sqlite3_errstr(code),
-                        plain == SQLITE_CORRUPT || plain == SQLITE_NOTADB};
+                        plain == SQLITE_CORRUPT || plain == SQLITE_NOTADB, plain};
 }
 
+constexpr int kPatienceMs = 10'000;
+
 } // namespace
+
+std::string DatabaseTrouble::remedy() const {
+  if (damaged) return "It is built again from your files; nothing you wrote is lost.";
+  switch (code) {
+  case SQLITE_FULL:
+    return "Make room on the disc.";
+  case SQLITE_READONLY:
+  case SQLITE_PERM:
+  case SQLITE_CANTOPEN:
+  case SQLITE_AUTH:
+    return "Check that its folder is there and may be written to.";
+  case SQLITE_BUSY:
+  case SQLITE_LOCKED:
+    return "Another program is using it; try again in a moment.";
+  case SQLITE_IOERR:
+    return "The disc may be full or failing.";
+  default:
+    return "Start Tuvvo again.";
+  }
+}
 
 Statement::Statement(sqlite3* database, std::string_view sql) : m_database(database) {
   const int code =
@@ -76,17 +99,23 @@ Database::Database(const std::filesystem::path& path) {
   if (code != SQLITE_OK) {
     sqlite3* database = std::exchange(m_database, nullptr);
     const DatabaseTrouble trouble{database ? sqlite3_errmsg(database) : sqlite3_errstr(code),
-                                  (code & 0xff) == SQLITE_NOTADB};
+                                  (code & 0xff) == SQLITE_NOTADB, code & 0xff};
     sqlite3_close(database);
     throw trouble;
   }
-  sqlite3_busy_timeout(m_database, 5000);
-  try {
-    run("PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL; PRAGMA cache_size = -16000;");
-  } catch (...) {
-    sqlite3_close(m_database);
-    throw;
-  }
+  sqlite3_busy_timeout(m_database, kPatienceMs);
+  // Changing to write-ahead mode does not wait for others by itself.
+  for (int waited = 0;; waited += 20) try {
+      run("PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL; PRAGMA cache_size = -16000;");
+      break;
+    } catch (const DatabaseTrouble& trouble) {
+      if (trouble.code == SQLITE_BUSY && waited < kPatienceMs) {
+        sqlite3_sleep(20);
+        continue;
+      }
+      sqlite3_close(m_database);
+      throw;
+    }
 }
 
 Database::~Database() { sqlite3_close(m_database); }

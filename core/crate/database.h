@@ -18,6 +18,8 @@ namespace tuvvo {
 struct DatabaseTrouble {
   std::string what;
   bool damaged = false; ///< the file is no database, or not whole
+  int code = 0;         ///< SQLite's, without its details
+  [[nodiscard]] std::string remedy() const;
 };
 
 /// One question, kept ready. Used by one thread at a time.

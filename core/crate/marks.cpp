@@ -1,6 +1,6 @@
 #include "crate/marks.h"
 
-#include "base/files.h"
+#include "base/guard.h"
 #include "formats/json_read.h"
 #include "formats/papers_json.h"
 
@@ -14,11 +14,10 @@ using namespace json_read;
 
 namespace {
 
-constexpr std::uint64_t kMostBytes = 512u << 20;
 constexpr const char* kFormat = "tuvvo crate papers";
 constexpr std::size_t kMostTags = 100;
 
-Json toJson(const Marks& marks) {
+Json head(const Marks& marks) {
   Json out = Json::object();
   if (marks.stars > 0) out["stars"] = marks.stars;
   if (!marks.tags.empty()) out["tags"] = marks.tags;
@@ -27,25 +26,26 @@ Json toJson(const Marks& marks) {
   return out;
 }
 
-Marks marksFrom(const Json& json) {
+Json toJson(const Marks& marks) {
+  Json out = head(marks);
+  addRest(out, marks.extra);
+  return out;
+}
+
+Marks readMarks(Fields& f) {
   Marks marks;
-  marks.stars = int(integer(json, "stars", 0, 5, 0));
-  for (const auto& tag : list(json, "tags", kMostTags))
-    if (tag.is_string()) marks.tags.push_back(tag.get<std::string>().substr(0, 200));
-  if (const Json* papers = find(json, "papers")) marks.papers = papersFromJson(*papers);
-  if (const Json* corrected = find(json, "corrected"))
-    marks.corrections = correctionsFromJson(*corrected);
+  marks.stars = int(f.integer("stars", 0, 5, 0));
+  for (const auto& tag : f.list("tags", kMostTags))
+    if (tag.is_string())
+      marks.tags.emplace_back(beginningOf(tag.get_ref<const std::string&>(), 200));
+  f.inside("papers", [&](Fields& papers) { marks.papers = readPapers(papers); });
+  f.inside("corrected", [&](Fields& said) { marks.corrections = readCorrections(said); });
   return marks;
 }
 
 std::string tagText(const TagLib::String& text) {
   std::string out = text.stripWhiteSpace().to8Bit(true);
-  if (out.size() > 1000) { // not in the middle of a letter
-    std::size_t end = 1000;
-    while (end > 0 && (out[end] & 0xc0) == 0x80) --end;
-    out.resize(end);
-  }
-  return out;
+  return std::string(beginningOf(out, 1000));
 }
 
 } // namespace
@@ -56,55 +56,109 @@ std::string marksToText(const Marks& marks) {
 
 std::optional<Marks> marksFromText(const std::string& text) {
   try {
-    return marksFrom(parse(text));
+    const Json json = parse(text);
+    Reading reading;
+    Fields f(json, reading);
+    Marks marks = readMarks(f);
+    marks.extra = f.rest([&] { return head(marks); });
+    return marks;
   } catch (const Bad&) {
     return std::nullopt;
   }
 }
 
-Result<void> writeExport(const std::filesystem::path& path, const CrateExport& all) {
-  Json out{{"format", kFormat}, {"schema", 1}, {"folders", all.folders}};
-  out["searches"] = Json::object();
-  for (const auto& [name, text] : all.searches) out["searches"][name] = text;
-  out["sounds"] = Json::array();
+std::string exportText(const CrateExport& all) {
+  Json out{{"format", kFormat}, {"schema", kPapersSchema}, {"folders", all.folders}};
+  Json searches = Json::object();
+  for (const auto& [name, text] : all.searches) append(searches, name, text);
+  out["searches"] = std::move(searches);
+  Json sounds = Json::array();
   for (const auto& [hash, marks] : all.marks) {
     Json one{{"hash", hash}};
     if (const auto name = all.names.find(hash); name != all.names.end()) one["name"] = name->second;
     one.update(toJson(marks));
-    out["sounds"].push_back(std::move(one));
+    sounds.push_back(std::move(one));
   }
-  return writeFileAtomically(path, out.dump(1, ' ', false, Json::error_handler_t::replace) + "\n");
+  out["sounds"] = std::move(sounds);
+  addRest(out, all.extra);
+  return out.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
-Result<ReadExport> readExport(const std::filesystem::path& path) {
-  std::error_code code;
-  ReadExport read;
-  if (!std::filesystem::exists(path, code)) return read;
-  auto bytes = readFile(path, kMostBytes);
-  if (!bytes) return bytes.error();
+Result<ReadExport> exportFromText(const std::string& bytes, const std::string& where) {
+  const auto bad = [&](const std::string& why) {
+    return Error{"The crate's papers cannot be read: " + why, where,
+                 "Put a good copy in its place, and Tuvvo reads it at the next start."};
+  };
+  return guarded("Reading the crate's papers", where, [&]() -> Result<ReadExport> {
+    try {
+      ReadExport read;
+      const Json json = parse(bytes);
+      Reading reading;
+      Fields f(json, reading);
+      if (f.text("format") != kFormat) return bad("they are something else");
+      read.schema = int(f.integer("schema", 1, 1'000'000, 1));
+      for (const auto& folder : f.list("folders", 100'000))
+        if (folder.is_string()) read.all.folders.push_back(folder.get<std::string>());
+      if (const Json* searches = f.find("searches"); searches && searches->is_object())
+        for (const auto& [name, words] : searches->items())
+          if (words.is_string()) read.all.searches[name] = words.get<std::string>();
+      f.entries("sounds", 2'000'000, [&](const Json& one) {
+        Fields sound(one, reading);
+        const std::string hash = sound.text("hash");
+        if (hash.size() != 32) throw Bad{"a sound without a proper hash"};
+        if (read.all.marks.contains(hash)) throw Bad{"a sound that is there twice"};
+        const std::string name = sound.text("name");
+        Marks marks = readMarks(sound);
+        marks.extra = sound.rest([&] {
+          Json written{{"hash", hash}, {"name", name}};
+          written.update(head(marks));
+          return written;
+        });
+        read.all.marks[hash] = std::move(marks);
+        if (!name.empty()) read.all.names[hash] = name;
+      });
+      f.older("schema");
+      read.all.extra = f.rest([&] {
+        Json written{{"format", kFormat}, {"folders", read.all.folders}};
+        Json searches = Json::object();
+        for (const auto& [name, text] : read.all.searches) append(searches, name, text);
+        written["searches"] = std::move(searches);
+        return written;
+      });
+      if (reading.any()) read.notKnown = reading.text();
+      return read;
+    } catch (const Bad& trouble) {
+      return bad(trouble.what);
+    }
+  });
+}
+
+std::string extraText(const Extra& extra) {
+  Json out = Json::array();
+  for (const auto& field : extra.fields())
+    out.push_back({{"path", field.path},
+                   {"text", field.text},
+                   {"taken", field.taken},
+                   {"entries", field.entries}});
+  return out.dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
+Extra extraFromText(const std::string& text) {
+  std::vector<Extra::Field> out;
   try {
-    const Json json = parse(*bytes);
-    if (text(json, "format") != kFormat)
-      return Error{"This is not an export of a crate's papers", path.string(),
-                   "Put the right one back, or remove it."};
-    for (const auto& folder : list(json, "folders", 10000))
-      if (folder.is_string()) read.all.folders.push_back(folder.get<std::string>());
-    if (const Json* searches = find(json, "searches"); searches && searches->is_object())
-      for (const auto& [name, words] : searches->items())
-        if (words.is_string()) read.all.searches[name] = words.get<std::string>();
-    for (const auto& one : list(json, "sounds", 2'000'000)) try {
-        const std::string hash = text(one, "hash");
-        if (hash.size() != 32) throw Bad{"no hash"};
-        read.all.marks[hash] = marksFrom(one);
-        read.all.names[hash] = text(one, "name");
-      } catch (const Bad&) {
-        ++read.damaged;
-      }
-  } catch (const Bad& bad) {
-    return Error{"The export of the crate's papers cannot be read: " + bad.what, path.string(),
-                 "Put an older copy back."};
+    const Json json = parse(text);
+    Reading reading;
+    if (!json.is_array()) return {};
+    for (const auto& one : json) {
+      Fields f(one, reading);
+      constexpr std::size_t all = std::size_t(-1);
+      out.push_back({f.text("path", {}, all), f.text("text", {}, all), f.text("taken", {}, all),
+                     f.flag("entries")});
+    }
+  } catch (const Bad&) {
+    return {}; // the file itself is kept aside where it could not be read whole
   }
-  return read;
+  return Extra(std::move(out));
 }
 
 Papers papersFromTags(const std::filesystem::path& path) {

@@ -14,6 +14,7 @@ struct Marks {
   std::vector<std::string> tags;
   Papers papers;
   Corrections corrections;
+  Extra extra{};
   bool operator==(const Marks&) const = default;
 };
 
@@ -23,21 +24,28 @@ struct CrateExport {
   std::map<std::string, std::string> searches; ///< by name
   std::map<std::string, Marks> marks;          ///< by the hash of the sound
   std::map<std::string, std::string> names;    ///< of the sounds, for people who read the file
+  Extra extra{};                               ///< what else the file said
 };
+inline constexpr int kPapersSchema = 1;
 
 [[nodiscard]] std::string marksToText(const Marks& marks);
 /// Nothing for what is no marks.
 [[nodiscard]] std::optional<Marks> marksFromText(const std::string& text);
 
-/// As plain JSON, safely written.
-Result<void> writeExport(const std::filesystem::path& path, const CrateExport& all);
-/// What can be read of it; single entries that are damaged are left out and counted. A file that
-/// is not there is an empty export.
+/// As plain JSON, with everything that was not known when it was read.
+[[nodiscard]] std::string exportText(const CrateExport& all);
 struct ReadExport {
   CrateExport all;
-  int damaged = 0;
+  int schema = kPapersSchema; ///< larger than ours: written by a newer version
+  std::string notKnown;       ///< empty: all of it is known; else what is kept without being used
 };
-Result<ReadExport> readExport(const std::filesystem::path& path);
+/// Words, fields and entries that are not known are kept beside those that are.
+/// @param where  names the file in messages
+[[nodiscard]] Result<ReadExport> exportFromText(const std::string& bytes, const std::string& where);
+
+/// What was not known, as one text for the crate's database.
+[[nodiscard]] std::string extraText(const Extra& extra);
+[[nodiscard]] Extra extraFromText(const std::string& text);
 
 /// Papers as the tags of a file tell them (by TagLib): title, artist, album, year, comment,
 /// copyright; texts are cut at 1000 bytes. Empty where there are none.

@@ -1,5 +1,7 @@
 #include "crate/query.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -156,7 +158,7 @@ private:
     if (at(1) != "bars" && at(1) != "bar") return false;
     const auto range = rangeFrom(at(0));
     if (!range || range->second > 100000) return false;
-    m_query.bars = {int(range->first), int(range->second)};
+    m_query.bars = {toWhole<int>(range->first), toWhole<int>(range->second)};
     return took(2, at(0) + (at(0) == "1" ? " bar long" : " bars long"));
   }
 
@@ -164,7 +166,7 @@ private:
     if (at(1) != "stars" && at(1) != "star") return false;
     const auto range = rangeFrom(at(0));
     if (!range || range->first > 5) return false;
-    m_query.stars = int(range->first);
+    m_query.stars = toWhole<int>(range->first);
     return took(2, at(0) + (m_query.stars == 1 ? " star and more" : " stars and more"));
   }
 

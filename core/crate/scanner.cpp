@@ -1,5 +1,8 @@
 #include "crate/scanner.h"
 
+#include "base/convert.h"
+#include "base/guard.h"
+
 #include <algorithm>
 #include <array>
 #include <chrono>
@@ -123,7 +126,14 @@ void Scanner::walkAll() {
     const fs::path folder = m_folders.front();
     m_folders.pop_front();
     lock.unlock();
-    if (!folder.empty()) walk(folder);
+    if (!folder.empty())
+      if (auto walked = guarded("Looking through the folder", folder.string(),
+                                [&]() -> Result<void> {
+                                  walk(folder);
+                                  return {};
+                                });
+          !walked)
+        fail(walked.error());
     auto waiting = m_crate.waiting();
     if (!waiting) fail(waiting.error());
     lock.lock();
@@ -131,10 +141,12 @@ void Scanner::walkAll() {
       std::set<std::int64_t> queued;
       for (const auto& file : m_queue) queued.insert(file.file);
       queued.insert(m_inHand.begin(), m_inHand.end());
-      const std::int64_t rested = nowNs() - std::int64_t(m_parameters.restTime.value * 1e6);
+      // A time that lies ahead says nothing but that a clock was set back: such a file is at rest.
+      const std::int64_t now = nowNs();
+      const std::int64_t rest = toWhole<std::int64_t>(m_parameters.restTime.value * 1e6);
       m_progress.settling = 0;
       for (const auto& file : *waiting) {
-        if (file.look.time > rested) {
+        if (file.look.time > now - rest && file.look.time < now + rest) {
           ++m_progress.settling;
         } else if (!queued.contains(file.file)) {
           m_queue.push_back(file);
@@ -207,7 +219,17 @@ void Scanner::hearAll() {
     m_inHand.insert(file.file);
     m_progress.now = fs::path(file.look.path).filename().string();
     lock.unlock();
-    hear(file, *job);
+    const auto ended = guarded("Listening", file.look.path, [&]() -> Result<void> {
+      hear(file, *job);
+      return {};
+    });
+    if (!ended) {
+      // It is not tried again until the file changes; the others are.
+      if (auto stored = m_crate.storeUnreadable(file.file, ended.error().what); !stored)
+        fail(stored.error());
+      const std::lock_guard count(m_mutex);
+      ++m_progress.unreadable;
+    }
     lock.lock();
     std::erase(m_running, job);
     m_inHand.erase(file.file);

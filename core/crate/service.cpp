@@ -18,24 +18,26 @@ namespace {
 constexpr std::uint64_t kMostBytes = 1u << 20;
 constexpr std::size_t kMostItems = 10'000;
 
-ServiceItem itemFrom(const Json& json, const fs::path& folder) {
+ServiceItem itemFrom(const Json& json, const fs::path& folder, Reading& reading) {
+  Fields f(json, reading);
   ServiceItem item;
-  item.id = text(json, "id");
-  item.title = text(json, "title");
-  const std::string file = text(json, "file");
+  item.id = f.text("id");
+  item.title = f.text("title");
+  const std::string file = f.text("file");
   if (item.id.empty() || item.title.empty()) throw Bad{"an entry without a name"};
   if (file.empty() || file.find("..") != std::string::npos || file[0] == '/')
     throw Bad{"an entry that points outside its folder"};
   item.file = folder / file;
-  for (const auto& tag : list(json, "tags", 50))
+  for (const auto& tag : f.list("tags", 50))
     if (tag.is_string()) item.tags.push_back(tag.get<std::string>());
+  const std::string kind = f.text("kind");
   for (std::size_t k = 0; k < kSoundKinds; ++k)
-    if (text(json, "kind") == nameOf(SoundKind(k))) item.kind = SoundKind(k);
-  item.duration = Seconds(number(json, "durationS", 0, 1e6, 0));
-  if (find(json, "bpm")) item.tempo = Bpm(number(json, "bpm", 20, 400, 120));
-  item.key = keyFromName(text(json, "key"));
-  item.bars = int(integer(json, "bars", 0, 1024, 0));
-  if (const Json* papers = find(json, "papers")) item.papers = papersFromJson(*papers);
+    if (kind == nameOf(SoundKind(k))) item.kind = SoundKind(k);
+  item.duration = Seconds(f.number("durationS", 0, 1e6, 0));
+  if (f.find("bpm")) item.tempo = Bpm(f.number("bpm", 20, 400, 120));
+  item.key = keyFromName(f.text("key"));
+  item.bars = int(f.integer("bars", 0, 1024, 0));
+  f.inside("papers", [&](Fields& papers) { item.papers = readPapers(papers); });
   return item;
 }
 
@@ -88,8 +90,10 @@ Result<SampleService> SampleService::open(const fs::path& folder) {
   try {
     const Json json = parse(*bytes);
     std::error_code code;
-    for (const auto& one : list(json, "items", kMostItems)) try {
-        ServiceItem item = itemFrom(one, folder);
+    Reading reading;
+    Fields f(json, reading);
+    for (const auto& one : f.list("items", kMostItems)) try {
+        ServiceItem item = itemFrom(one, folder, reading);
         if (fs::is_regular_file(item.file, code)) service.m_items.push_back(std::move(item));
       } catch (const Bad&) {
         // One entry less; the others are good.

@@ -1,5 +1,7 @@
 #include "cut/fit.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -103,7 +105,7 @@ FitRow finish(FitRow row, const FitQuestion& q, double shift, double speed) {
   }
   const double sounding = shift + q.tuning.value / 100; // against A4 = 440 Hz
   if (q.key) {
-    row.resultKey = transposed(*q.key, int(std::round(sounding)));
+    row.resultKey = transposed(*q.key, toWhole<int>(std::round(sounding)));
     row.centsOff = (sounding - std::round(sounding)) * 100;
     if (q.toKey) row.keyDistance = keyDistance(*row.resultKey, *q.toKey);
   }

@@ -1,5 +1,6 @@
 #include "cut/loop_finder.h"
 
+#include "base/convert.h"
 #include "listen/spectrum.h"
 
 #include <algorithm>
@@ -54,7 +55,7 @@ public:
   }
 
   [[nodiscard]] double levelDb(std::int64_t from) const {
-    const auto n = std::int64_t(kLevelS * m_rate);
+    const auto n = toWhole<std::int64_t>(kLevelS * m_rate);
     double sum = 0;
     for (std::int64_t i = from; i < from + n; ++i) sum += double(sample(i)) * double(sample(i));
     return 10 * std::log10(sum / double(n) + 1e-7);
@@ -62,7 +63,7 @@ public:
 
   /// 1 less the correlation of the waves around two places.
   [[nodiscard]] double apart(std::int64_t a, std::int64_t b) const {
-    const auto n = std::int64_t(kJoinS * m_rate);
+    const auto n = toWhole<std::int64_t>(kJoinS * m_rate);
     double aa = 1e-9, bb = 1e-9, ab = 0;
     for (std::int64_t i = -n; i < n; ++i) {
       const double x = double(sample(a + i)), y = double(sample(b + i));
@@ -147,11 +148,12 @@ std::vector<LoopPlace> findLoops(const Source& source, const LoopQuestion& quest
     const double startS = bars[i].value, endS = bars[i + std::size_t(n)].value;
     place.chord = longestChord(chords, startS, endS);
     if (!asksFor(question, place.chord)) continue;
-    const auto length = std::int64_t(std::llround(endS * rate) - std::llround(startS * rate));
-    auto start = std::int64_t(std::llround(startS * rate));
+    const auto length =
+        std::int64_t(toNearest<std::int64_t>(endS * rate) - toNearest<std::int64_t>(startS * rate));
+    auto start = toNearest<std::int64_t>(startS * rate);
     place.phase = 3;
     for (double early = 0; early <= kEarlyS; early += kStepS) {
-      const auto from = std::llround((startS - early) * rate);
+      const auto from = toNearest<std::int64_t>((startS - early) * rate);
       if (from < 0) break;
       const double apart = seams.apart(from, from + length);
       if (apart < place.phase - 0.02) { // later unless it is better by something
@@ -164,12 +166,12 @@ std::vector<LoopPlace> findLoops(const Source& source, const LoopQuestion& quest
     place.end = Frames(end);
     place.firstBar = int(i);
     place.bars = n;
-    const auto level = std::int64_t(kLevelS * rate);
+    const auto level = toWhole<std::int64_t>(kLevelS * rate);
     place.levelDb = seams.levelDb(start) - seams.levelDb(end);
     // At the end of the file nothing would have come: the end itself is compared then.
     const bool last = end + level > source.sound->frames().value;
     if (last) place.levelDb = seams.levelDb(start) - seams.levelDb(end - level);
-    const auto window = std::int64_t(kWindowS * rate);
+    const auto window = toWhole<std::int64_t>(kWindowS * rate);
     const auto before = seams.bandsFrom(end - window), was = seams.bandsFrom(start - window);
     const auto comes = seams.bandsFrom(start), would = seams.bandsFrom(last ? start : end);
     for (std::size_t b = 0; b < kBands; ++b) {

@@ -1,5 +1,6 @@
 #include "cut/newness.h"
 
+#include "base/convert.h"
 #include "base/random.h"
 #include "beat/pins.h"
 #include "model/edits.h"
@@ -151,7 +152,7 @@ Project withOrderChanged(Project project, Id patternId, Id id, std::uint64_t see
   for (int tries = 0; tries < 40 && fewest > 0; ++tries) {
     auto shuffled = keys;
     for (std::size_t i = shuffled.size() - 1; i > 0; --i)
-      std::swap(shuffled[i], shuffled[std::size_t(random.unit() * double(i + 1))]);
+      std::swap(shuffled[i], shuffled[toWhole<std::size_t>(random.unit() * double(i + 1))]);
     int same = 0;
     for (std::size_t i = 0; i + 1 < shuffled.size(); ++i)
       same += indexOf(shuffled[i + 1]) == indexOf(shuffled[i]) + 1;

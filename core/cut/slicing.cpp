@@ -1,5 +1,6 @@
 #include "cut/slicing.h"
 
+#include "base/convert.h"
 #include "listen/onsets.h"
 
 #include <algorithm>
@@ -131,7 +132,7 @@ bool canCut(const Source& source, CutWay way) {
 }
 
 Frames decayedAt(const Sound& sound, Frames start, Frames end) {
-  const auto block = std::max<std::int64_t>(1, std::int64_t(0.005 * sound.rate().value));
+  const auto block = std::max<std::int64_t>(1, toWhole<std::int64_t>(0.005 * sound.rate().value));
   std::vector<double> levels;
   for (std::int64_t at = start.value; at < end.value; at += block) {
     const auto n = std::size_t(std::min(block, end.value - at));
@@ -186,7 +187,7 @@ namespace {
 /// Cuts that end before the first downbeat go; one that runs over it begins there, unless it begins
 /// just before the downbeat's attack.
 void setAside(std::vector<Cut>& cuts, Frames downbeat, double rate) {
-  const Frames near(std::int64_t(kBeforeDownbeatS * rate));
+  const Frames near(toWhole<std::int64_t>(kBeforeDownbeatS * rate));
   std::erase_if(cuts, [&](const Cut& cut) { return cut.end <= downbeat + near; });
   for (auto& cut : cuts)
     if (cut.start + near < downbeat) cut.start = downbeat;
@@ -232,7 +233,7 @@ std::vector<Cut> cutSource(const Source& source, const CutSettings& settings) {
   for (const auto& cut : source.cuts)
     if (cut.byHand) out.push_back(cut);
   const std::size_t hands = out.size();
-  const auto clear = std::int64_t(kHandClearanceS * rate);
+  const auto clear = toWhole<std::int64_t>(kHandClearanceS * rate);
   for (auto cut : made) {
     bool keep = true;
     for (std::size_t h = 0; h < hands; ++h) {
@@ -243,7 +244,7 @@ std::vector<Cut> cutSource(const Source& source, const CutSettings& settings) {
         cut.end = hand.start;
     }
     if (settings.end == CutEnd::Decay) cut.end = decayedAt(*source.sound, cut.start, cut.end);
-    if (keep && cut.end.value - cut.start.value >= std::int64_t(kLeastCutS * rate))
+    if (keep && cut.end.value - cut.start.value >= toWhole<std::int64_t>(kLeastCutS * rate))
       out.push_back(cut);
   }
   std::sort(out.begin(), out.end(), [](const Cut& a, const Cut& b) { return a.start < b.start; });
@@ -274,7 +275,7 @@ std::vector<Cut> withCutAdded(const Source& source, Frames at) {
 std::vector<Cut> withCutOver(const Source& source, Frames start, Frames end) {
   std::vector<Cut> cuts;
   const auto least =
-      Frames(source.sound ? std::int64_t(kLeastCutS * source.sound->rate().value) : 1);
+      Frames(source.sound ? toWhole<std::int64_t>(kLeastCutS * source.sound->rate().value) : 1);
   for (Cut cut : source.cuts) {
     if (cut.start >= start && cut.end <= end) continue;
     if (cut.start < start && cut.end > start) cut.end = start;
@@ -304,7 +305,7 @@ std::vector<Cut> withCutStartMoved(const Source& source, Id id, Frames to) {
   std::vector<Cut> cuts = source.cuts;
   if (!source.sound) return cuts;
   const auto least =
-      std::max<std::int64_t>(1, std::int64_t(kLeastCutS * source.sound->rate().value));
+      std::max<std::int64_t>(1, toWhole<std::int64_t>(kLeastCutS * source.sound->rate().value));
   for (std::size_t i = 0; i < cuts.size(); ++i) {
     if (cuts[i].id != id) continue;
     const bool touches = i > 0 && cuts[i - 1].end == cuts[i].start;
@@ -323,7 +324,7 @@ std::vector<Cut> withCutEndMoved(const Source& source, Id id, Frames to) {
   std::vector<Cut> cuts = source.cuts;
   if (!source.sound) return cuts;
   const auto least =
-      std::max<std::int64_t>(1, std::int64_t(kLeastCutS * source.sound->rate().value));
+      std::max<std::int64_t>(1, toWhole<std::int64_t>(kLeastCutS * source.sound->rate().value));
   for (std::size_t i = 0; i < cuts.size(); ++i) {
     if (cuts[i].id != id) continue;
     const std::int64_t high =

@@ -36,25 +36,32 @@ std::string controllersToText(const Controllers& controllers) {
 
 Result<Controllers> controllersFromText(const std::string& bytes, const std::string& where) {
   try {
+    Reading reading;
     const Json json = parse(bytes);
-    if (!json.is_object() || text(json, "format") != "tuvvo controllers")
+    if (!json.is_object() || Fields(json, reading).text("format") != "tuvvo controllers")
       return Error{"This is no list of controllers", where, "Move it away; a new one is made."};
+    Fields file(json, reading);
     Controllers out;
-    for (const auto& each : list(json, "controllers", kMostControllers)) {
+    for (const auto& one : file.list("controllers", kMostControllers)) {
+      Fields each(one, reading);
       ControllerSettings settings;
-      settings.wanted = flag(each, "wanted", true);
-      settings.layout = choice<NoteLayout>(each, "layout", kLayouts);
-      settings.curve.softest = int(integer(each, "softest", 1, 126, 1));
-      settings.curve.hardest = int(integer(each, "hardest", settings.curve.softest + 1, 127, 127));
-      settings.curve.bend = number(each, "bend", 0.25, 4, 1);
-      settings.pressRolls = flag(each, "pressRolls", true);
-      settings.followClock = flag(each, "followClock");
-      for (const auto& note : list(each, "notes", 128))
-        settings.notes[int(integer(note, "note", 0, 127, 0))] = {
-            choice<Row>(note, "row", kRows), int(integer(note, "column", 0, kColumns - 1, 0))};
-      for (const auto& slide : list(each, "slides", 128))
-        settings.slides[int(integer(slide, "controller", 0, 127, 0))] = text(slide, "slide");
-      out[text(each, "name")] = std::move(settings);
+      settings.wanted = each.flag("wanted", true);
+      settings.layout = each.choice<NoteLayout>("layout", kLayouts);
+      settings.curve.softest = int(each.integer("softest", 1, 126, 1));
+      settings.curve.hardest = int(each.integer("hardest", settings.curve.softest + 1, 127, 127));
+      settings.curve.bend = each.number("bend", 0.25, 4, 1);
+      settings.pressRolls = each.flag("pressRolls", true);
+      settings.followClock = each.flag("followClock");
+      for (const auto& entry : each.list("notes", 128)) {
+        Fields note(entry, reading);
+        settings.notes[int(note.integer("note", 0, 127, 0))] = {
+            note.choice<Row>("row", kRows), int(note.integer("column", 0, kColumns - 1, 0))};
+      }
+      for (const auto& entry : each.list("slides", 128)) {
+        Fields slide(entry, reading);
+        settings.slides[int(slide.integer("controller", 0, 127, 0))] = slide.text("slide");
+      }
+      out[each.text("name")] = std::move(settings);
     }
     return out;
   } catch (const Bad& bad) {

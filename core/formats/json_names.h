@@ -9,21 +9,11 @@ namespace tuvvo::json_read {
 // Names as they stand in the file; the order is that of the enumerations.
 inline constexpr std::array kRows{"cuts", "air", "body", "floor"};
 
-template <class Enum, std::size_t N>
-Enum choice(const Json& object, const char* name, const std::array<const char*, N>& names) {
-  const std::string given = text(object, name, names[0]);
-  for (std::size_t i = 0; i < N; ++i)
-    if (given == names[i]) return Enum(i);
-  throw Bad{"\"" + given + "\" is no value for \"" + name + "\""};
-}
-
-template <class Enum, std::size_t N>
-const char* nameIn(const std::array<const char*, N>& names, Enum value) {
-  return names[std::size_t(value)];
-}
-
-inline Id idFrom(const Json& object, const char* name = "id") {
-  return Id(integer(object, name, 0, 0xfffffffe, 0));
+/// 0 where there is none. Ids that are referred to are not given again.
+inline Id idFrom(Fields& fields, const char* name = "id") {
+  const auto id = std::uint64_t(fields.integer(name, 0, std::int64_t(kHighestId), 0));
+  fields.reading().keepId(id);
+  return Id(id);
 }
 
 } // namespace tuvvo::json_read

@@ -23,15 +23,15 @@ void write(Json& out, const Envelope& e, const Envelope& usual) {
   if (e.releaseCurve != usual.releaseCurve) out["releaseCurve"] = e.releaseCurve;
 }
 
-Envelope readEnvelope(const Json& json, Envelope e) {
-  e.attack = Milliseconds(number(json, "attackMs", 0, 5000, e.attack.value));
-  e.hold = Milliseconds(number(json, "holdMs", 0, 10000, e.hold.value));
-  e.decay = Milliseconds(number(json, "decayMs", 0, 10000, e.decay.value));
-  e.sustain = number(json, "sustain", 0, 1, e.sustain);
-  e.release = Milliseconds(number(json, "releaseMs", 0, 10000, e.release.value));
-  e.attackCurve = number(json, "attackCurve", -1, 1, e.attackCurve);
-  e.decayCurve = number(json, "decayCurve", -1, 1, e.decayCurve);
-  e.releaseCurve = number(json, "releaseCurve", -1, 1, e.releaseCurve);
+Envelope readEnvelope(Fields& json, Envelope e) {
+  e.attack = Milliseconds(json.number("attackMs", 0, 5000, e.attack.value));
+  e.hold = Milliseconds(json.number("holdMs", 0, 10000, e.hold.value));
+  e.decay = Milliseconds(json.number("decayMs", 0, 10000, e.decay.value));
+  e.sustain = json.number("sustain", 0, 1, e.sustain);
+  e.release = Milliseconds(json.number("releaseMs", 0, 10000, e.release.value));
+  e.attackCurve = json.number("attackCurve", -1, 1, e.attackCurve);
+  e.decayCurve = json.number("decayCurve", -1, 1, e.decayCurve);
+  e.releaseCurve = json.number("releaseCurve", -1, 1, e.releaseCurve);
   return e;
 }
 
@@ -44,13 +44,37 @@ Json write(const LayerPlay& play) {
   return out;
 }
 
-LayerPlay readLayerPlay(const Json& json) {
+LayerPlay readLayerPlay(Fields& json) {
   LayerPlay play;
-  play.delay = Milliseconds(number(json, "delayMs", 0, 500, 0));
-  play.level = Decibels(number(json, "levelDb", -60, 12, 0));
-  play.tune = Semitones(number(json, "tuneSt", -48, 48, 0));
-  play.upTo = number(json, "upTo", 0.02, 1, 1);
+  play.delay = Milliseconds(json.number("delayMs", 0, 500, 0));
+  play.level = Decibels(json.number("levelDb", -60, 12, 0));
+  play.tune = Semitones(json.number("tuneSt", -48, 48, 0));
+  play.upTo = json.number("upTo", 0.02, 1, 1);
   return play;
+}
+
+Json write(const Layer& layer) {
+  Json out{{"source", layer.sound.source}, {"cut", layer.sound.cut}};
+  out.update(write(layer.play));
+  addRest(out, layer.extra);
+  return out;
+}
+
+Layer readLayer(const Json& json, Reading& reading) {
+  Fields fields(json, reading);
+  Layer layer;
+  layer.sound = {idFrom(fields, "source"), idFrom(fields, "cut")};
+  layer.play = readLayerPlay(fields);
+  layer.extra = fields.rest([&] { return write(layer); });
+  return layer;
+}
+
+/// A word where there is one; what is on no known row, or of no known part, is no key that can lie
+/// anywhere.
+Row rowOf(Fields& fields) {
+  const auto row = fields.choiceIf<Row>("row", kRows);
+  if (!row && fields.find("row")) throw Bad{""}; // it was told already
+  return row.value_or(Row::Cuts);
 }
 
 } // namespace
@@ -73,9 +97,7 @@ Json toJson(const Key& key) {
   write(out, key.envelope, Envelope{});
   if (key.own != LayerPlay{}) out["own"] = write(key.own);
   for (const auto& layer : key.layers) {
-    Json each{{"source", layer.sound.source}, {"cut", layer.sound.cut}};
-    each.update(write(layer.play));
-    out["layers"].push_back(std::move(each));
+    out["layers"].push_back(write(layer));
   }
   if (key.way != LayerWay::Together) out["layerWay"] = nameIn(kLayerWays, key.way);
   if (key.mono) out["mono"] = true;
@@ -100,68 +122,61 @@ Json toJson(const Key& key) {
     out["filterEnvelope"] = std::move(each);
   }
   if (!key.treatments.empty()) out["treatments"] = toJson(key.treatments);
-  addUnknown(out, key.extra);
+  addRest(out, key.extra);
   return out;
 }
 
-Key keyFromJson(const Json& json) {
+Key keyFromJson(const Json& json, Reading& reading) {
+  Fields f(json, reading);
   Key key;
-  key.id = idFrom(json);
-  key.row = choice<Row>(json, "row", kRows);
-  key.column = int(integer(json, "column", 0, kColumns - 1, 0));
-  key.page = int(integer(json, "page", 0, 4095, 0));
-  key.name = text(json, "name");
-  key.sound = {idFrom(json, "source"), idFrom(json, "cut")};
-  key.part = idFrom(json, "part");
-  key.level = Decibels(number(json, "levelDb", -60, 12, 0));
-  key.pan = number(json, "pan", -1, 1, 0);
-  key.tune = Semitones(number(json, "tuneSt", -48, 48, 0));
-  key.fine = Cents(number(json, "fineCt", -100, 100, 0));
-  key.envelope = readEnvelope(json, {});
-  if (const Json* own = find(json, "own")) key.own = readLayerPlay(*own);
-  for (const auto& each : list(json, "layers", kMostLayers - 1))
-    key.layers.push_back({{idFrom(each, "source"), idFrom(each, "cut")}, readLayerPlay(each)});
-  key.way = choice<LayerWay>(json, "layerWay", kLayerWays);
-  key.mono = flag(json, "mono");
-  key.glide = Milliseconds(number(json, "glideMs", 0, 2000, 0));
-  key.legato = flag(json, "legato", true);
-  key.quiet = {flag(json, "muted"), flag(json, "solo")};
-  key.gate = flag(json, "gate");
-  key.choke = int(integer(json, "choke", 0, 8, 0));
-  key.trimStart = Milliseconds(number(json, "trimStartMs", 0, kMostTrim.value, 0));
-  key.trimEnd = Milliseconds(number(json, "trimEndMs", 0, kMostTrim.value, 0));
-  if (find(json, "method")) key.method = choice<FitMethod>(json, "method", kMethods);
-  if (const Json* loop = find(json, "loop")) {
-    key.loop.on = flag(*loop, "on");
-    key.loop.from = number(*loop, "from", 0, 0.99, 0.25);
-    key.loop.to = number(*loop, "to", key.loop.from + 0.01, 1, 1);
-    key.loop.crossfade = Milliseconds(number(*loop, "crossfadeMs", 1, 500, 10));
-  }
-  key.highPass = Hertz(number(json, "highPassHz", 0, 20'000, 0));
-  key.lowPass = Hertz(number(json, "lowPassHz", 0, 20'000, 0));
+  key.id = idFrom(f);
+  key.row = rowOf(f);
+  key.column = int(f.integer("column", 0, kColumns - 1, 0));
+  key.page = int(f.integer("page", 0, 4095, 0));
+  key.name = f.text("name");
+  key.sound = {idFrom(f, "source"), idFrom(f, "cut")};
+  key.part = idFrom(f, "part");
+  key.level = Decibels(f.number("levelDb", -60, 12, 0));
+  key.pan = f.number("pan", -1, 1, 0);
+  key.tune = Semitones(f.number("tuneSt", -48, 48, 0));
+  key.fine = Cents(f.number("fineCt", -100, 100, 0));
+  key.envelope = readEnvelope(f, {});
+  f.inside("own", [&](Fields& own) { key.own = readLayerPlay(own); });
+  f.entries("layers", kMostLayers - 1,
+            [&](const Json& each) { key.layers.push_back(readLayer(each, reading)); });
+  key.way = f.choice<LayerWay>("layerWay", kLayerWays);
+  key.mono = f.flag("mono");
+  key.glide = Milliseconds(f.number("glideMs", 0, 2000, 0));
+  key.legato = f.flag("legato", true);
+  key.quiet = {f.flag("muted"), f.flag("solo")};
+  key.gate = f.flag("gate");
+  key.choke = int(f.integer("choke", 0, 8, 0));
+  key.trimStart = Milliseconds(f.number("trimStartMs", 0, kMostTrim.value, 0));
+  key.trimEnd = Milliseconds(f.number("trimEndMs", 0, kMostTrim.value, 0));
+  key.method = f.choiceIf<FitMethod>("method", kMethods);
+  f.inside("loop", [&](Fields& loop) {
+    key.loop.on = loop.flag("on");
+    key.loop.from = loop.number("from", 0, 0.99, 0.25);
+    key.loop.to = loop.number("to", key.loop.from + 0.01, 1, 1);
+    key.loop.crossfade = Milliseconds(loop.number("crossfadeMs", 1, 500, 10));
+  });
+  key.highPass = Hertz(f.number("highPassHz", 0, 20'000, 0));
+  key.lowPass = Hertz(f.number("lowPassHz", 0, 20'000, 0));
   for (Hertz* corner : {&key.highPass, &key.lowPass})
     if (corner->value < 20) corner->value = 0;
-  key.resonance = Decibels(number(json, "resonanceDb", 0, 24, 0));
-  if (const Json* f = find(json, "filterEnvelope")) {
-    key.filterEnvelope.lowMoves = number(*f, "lowOctaves", -8, 8, 0);
-    key.filterEnvelope.highMoves = number(*f, "highOctaves", -8, 8, 0);
-    key.filterEnvelope.shape = readEnvelope(*f, FilterEnvelope{}.shape);
-  }
-  key.treatments = treatmentsFromJson(list(json, "treatments", kMostTreatments));
+  key.resonance = Decibels(f.number("resonanceDb", 0, 24, 0));
+  f.inside("filterEnvelope", [&](Fields& moves) {
+    key.filterEnvelope.lowMoves = moves.number("lowOctaves", -8, 8, 0);
+    key.filterEnvelope.highMoves = moves.number("highOctaves", -8, 8, 0);
+    key.filterEnvelope.shape = readEnvelope(moves, FilterEnvelope{}.shape);
+  });
+  readTreatments(f, key.treatments);
   // Cuts were numbered by hand before names made themselves; those numbers are no names.
-  const bool older = !find(json, "holdMs");
+  const bool older = !f.find("holdMs");
   if (older && key.sound.cut != 0 &&
       std::all_of(key.name.begin(), key.name.end(), [](char c) { return c >= '0' && c <= '9'; }))
     key.name.clear();
-  key.extra = unknownFields(
-      json,
-      {"id",         "row",          "column",     "page",      "name",        "source",
-       "cut",        "part",         "levelDb",    "pan",       "tuneSt",      "fineCt",
-       "attackMs",   "holdMs",       "decayMs",    "sustain",   "releaseMs",   "attackCurve",
-       "decayCurve", "releaseCurve", "gate",       "choke",     "method",      "trimStartMs",
-       "trimEndMs",  "loop",         "highPassHz", "lowPassHz", "resonanceDb", "filterEnvelope",
-       "treatments", "own",          "layers",     "layerWay",  "mono",        "glideMs",
-       "legato",     "muted",        "solo"});
+  key.extra = f.rest([&] { return toJson(key); });
   return key;
 }
 

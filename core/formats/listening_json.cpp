@@ -29,9 +29,9 @@ Json rounded(const std::vector<float>& curve) {
   return out;
 }
 
-std::vector<Seconds> secondsFrom(const Json& object, const char* name) {
+std::vector<Seconds> secondsFrom(json_read::Fields& object, const char* name) {
   std::vector<Seconds> out;
-  for (const auto& v : json_read::list(object, name, kMostEvents)) {
+  for (const auto& v : object.list(name, kMostEvents)) {
     if (!v.is_number())
       throw json_read::Bad{std::string("\"") + name + "\" holds something else than numbers"};
     out.push_back(Seconds(std::clamp(v.get<double>(), 0.0, 1e6)));
@@ -45,9 +45,9 @@ KeyName keyFrom(const std::string& name) {
   return *key;
 }
 
-double orSilence(const Json& object, const char* name) {
+double orSilence(json_read::Fields& object, const char* name) {
   constexpr double silence = -std::numeric_limits<double>::infinity();
-  return json_read::find(object, name) ? json_read::number(object, name, -1000, 1000, 0) : silence;
+  return object.number(name, -1000, 1000, silence);
 }
 
 } // namespace
@@ -126,81 +126,97 @@ nlohmann::ordered_json toJson(const Listening& heard) {
 Result<Listening> listeningFromJson(const nlohmann::ordered_json& json) {
   using namespace json_read;
   try {
+    Reading reading;
+    Fields f(json, reading);
     Listening heard;
-    heard.duration = Seconds(number(json, "durationS", 0, 1e6, 0));
-    heard.rate = Hertz(number(json, "sampleRate", 8000, 192000, 48000));
-    heard.channels = int(integer(json, "channels", 1, 2, 1));
-    heard.meter = int(integer(json, "meter", 2, 7, 4));
-    heard.compound = text(json, "meterName").ends_with("/8");
-    if (const Json* wow = find(json, "wow"))
-      heard.wow = WowHeard{Hertz(number(*wow, "rateHz", 0, 100, 0)),
-                           Cents(number(*wow, "depthCents", 0, 1200, 0))};
-    if (const Json* root = find(json, "root"))
-      heard.root = Hertz(number(*root, "hz", 0, 100000, 0));
-    if (const Json* kind = find(json, "kind")) {
-      const std::string name = text(*kind, "name");
+    heard.duration = Seconds(f.number("durationS", 0, 1e6, 0));
+    heard.rate = Hertz(f.number("sampleRate", 8000, 192000, 48000));
+    heard.channels = int(f.integer("channels", 1, 2, 1));
+    heard.meter = int(f.integer("meter", 2, 7, 4));
+    heard.compound = f.text("meterName").ends_with("/8");
+    f.inside("wow", [&](Fields& wow) {
+      heard.wow = WowHeard{Hertz(wow.number("rateHz", 0, 100, 0)),
+                           Cents(wow.number("depthCents", 0, 1200, 0))};
+    });
+    f.inside("root", [&](Fields& root) { heard.root = Hertz(root.number("hz", 0, 100000, 0)); });
+    f.inside("kind", [&](Fields& kind) {
+      const std::string name = kind.text("name");
       for (std::size_t k = 0; k < kSoundKinds; ++k)
         if (name == nameOf(SoundKind(k))) heard.kind.kind = SoundKind(k);
-      heard.kind.confidence = number(*kind, "confidence", 0, 1, 0);
-    }
-    if (const Json* tempo = find(json, "tempo")) {
+      heard.kind.confidence = kind.number("confidence", 0, 1, 0);
+    });
+    f.inside("tempo", [&](Fields& tempo) {
       TempoHeard t;
-      t.bpm = Bpm(number(*tempo, "bpm", 10, 1000, 120));
-      t.confidence = number(*tempo, "confidence", 0, 1, 0);
-      for (const auto& v : list(*tempo, "curve", kTempoCurve))
+      t.bpm = Bpm(tempo.number("bpm", 10, 1000, 120));
+      t.confidence = tempo.number("confidence", 0, 1, 0);
+      for (const auto& v : tempo.list("curve", kTempoCurve))
         if (v.is_number()) t.curve.push_back(std::clamp(v.get<float>(), 0.0f, 10.0f));
       if (t.curve.size() != kTempoCurve) t.curve.clear();
-      t.steady = flag(*tempo, "steady", true);
-      t.drift = Milliseconds(number(*tempo, "driftMs", 0, 1e6, 0));
-      for (const auto& a : list(*tempo, "alternatives", 16))
-        t.alternatives.push_back({Bpm(number(a, "bpm", 10, 1000, 120)), text(a, "relation")});
+      t.steady = tempo.flag("steady", true);
+      t.drift = Milliseconds(tempo.number("driftMs", 0, 1e6, 0));
+      for (const auto& entry : tempo.list("alternatives", 16)) {
+        Fields other(entry, reading);
+        t.alternatives.push_back({Bpm(other.number("bpm", 10, 1000, 120)), other.text("relation")});
+      }
       heard.tempo = std::move(t);
-    }
-    heard.beats = secondsFrom(json, "beatsS");
-    heard.downbeats = secondsFrom(json, "downbeatsS");
-    if (const Json* loop = find(json, "loop"))
-      heard.loop = LoopHeard{int(integer(*loop, "bars", 1, 1024, 1)), flag(*loop, "exact")};
-    if (const Json* key = find(json, "key")) {
+    });
+    heard.beats = secondsFrom(f, "beatsS");
+    heard.downbeats = secondsFrom(f, "downbeatsS");
+    f.inside("loop", [&](Fields& loop) {
+      heard.loop = LoopHeard{int(loop.integer("bars", 1, 1024, 1)), loop.flag("exact")};
+    });
+    f.inside("key", [&](Fields& key) {
       KeyHeard k;
-      k.name = keyFrom(text(*key, "name", "C"));
-      k.confidence = number(*key, "confidence", 0, 1, 0);
-      k.tuning = Cents(number(*key, "tuningCents", -50, 50, 0));
-      k.mode = text(*key, "mode");
-      for (const auto& a : list(*key, "alternatives", 24))
+      k.name = keyFrom(key.text("name", "C"));
+      k.confidence = key.number("confidence", 0, 1, 0);
+      k.tuning = Cents(key.number("tuningCents", -50, 50, 0));
+      k.mode = key.text("mode");
+      for (const auto& a : key.list("alternatives", 24))
         if (a.is_string()) k.alternatives.push_back(keyFrom(a.get<std::string>()));
       heard.key = std::move(k);
+    });
+    for (const auto& entry : f.list("chords", kMostEvents)) {
+      Fields c(entry, reading);
+      heard.chords.push_back({Seconds(c.number("startS", 0, 1e6, 0)),
+                              Seconds(c.number("endS", 0, 1e6, 0)), c.text("name"),
+                              c.text("bass")});
     }
-    for (const auto& c : list(json, "chords", kMostEvents))
-      heard.chords.push_back({Seconds(number(c, "startS", 0, 1e6, 0)),
-                              Seconds(number(c, "endS", 0, 1e6, 0)), text(c, "name"),
-                              text(c, "bass")});
-    for (const auto& o : list(json, "onsets", kMostEvents)) {
+    for (const auto& entry : f.list("onsets", kMostEvents)) {
+      Fields o(entry, reading);
       Onset onset;
-      onset.at = Seconds(number(o, "atS", 0, 1e6, 0));
-      onset.cut = Seconds(number(o, "cutS", 0, 1e6, 0));
+      onset.at = Seconds(o.number("atS", 0, 1e6, 0));
+      onset.cut = Seconds(o.number("cutS", 0, 1e6, 0));
       std::size_t hitClass = 0;
-      for (const auto& sure : list(o, "sure", 4))
+      for (const auto& sure : o.list("sure", onset.sure.size()))
         if (sure.is_number()) onset.sure[hitClass++] = std::clamp(sure.get<double>(), 0.0, 1.0);
-      onset.level = Decibels(number(o, "level", -200, 100, 0));
-      onset.brightness = Hertz(number(o, "brightnessHz", 0, 100000, 0));
-      onset.decay = Milliseconds(number(o, "decayMs", 0, 1e6, 0));
-      onset.ring = Hertz(number(o, "ringHz", 0, 100000, 0));
-      onset.group = int(integer(o, "group", 0, 100000, 0));
-      for (const auto& name : list(o, "hits", 8))
+      onset.level = Decibels(o.number("level", -200, 100, 0));
+      onset.brightness = Hertz(o.number("brightnessHz", 0, 100000, 0));
+      onset.decay = Milliseconds(o.number("decayMs", 0, 1e6, 0));
+      onset.ring = Hertz(o.number("ringHz", 0, 100000, 0));
+      onset.group = int(o.integer("group", 0, 100000, 0));
+      for (const auto& name : o.list("hits", 8))
         for (HitClass hit : {HitClass::Kick, HitClass::Snare, HitClass::Hat, HitClass::Other})
           if (name.is_string() && name.get<std::string>() == nameOf(hit)) onset.hits.push_back(hit);
       heard.onsets.push_back(std::move(onset));
     }
-    for (const auto& s : list(json, "sections", 10000))
-      heard.sections.push_back({Seconds(number(s, "startS", 0, 1e6, 0)),
-                                Seconds(number(s, "endS", 0, 1e6, 0)), text(s, "label")});
-    if (const Json* loudness = find(json, "loudness"))
+    for (const auto& entry : f.list("sections", 10000)) {
+      Fields s(entry, reading);
+      heard.sections.push_back({Seconds(s.number("startS", 0, 1e6, 0)),
+                                Seconds(s.number("endS", 0, 1e6, 0)), s.text("label")});
+    }
+    f.inside("loudness", [&](Fields& loudness) {
       heard.loudness = {
-          orSilence(*loudness, "integratedLufs"), orSilence(*loudness, "truePeakDbtp"),
-          orSilence(*loudness, "samplePeakDbfs"), number(*loudness, "rangeLu", 0, 200, 0),
-          orSilence(*loudness, "shortTermLufs"),  orSilence(*loudness, "noiseFloorDbfs")};
-    for (const auto& f : list(json, "faults", 100))
-      heard.faults.push_back({text(f, "kind"), number(f, "figure", -1e9, 1e9, 0), text(f, "text")});
+          orSilence(loudness, "integratedLufs"), orSilence(loudness, "truePeakDbtp"),
+          orSilence(loudness, "samplePeakDbfs"), loudness.number("rangeLu", 0, 200, 0),
+          orSilence(loudness, "shortTermLufs"),  orSilence(loudness, "noiseFloorDbfs")};
+    });
+    for (const auto& entry : f.list("faults", 100)) {
+      Fields fault(entry, reading);
+      heard.faults.push_back(
+          {fault.text("kind"), fault.number("figure", -1e9, 1e9, 0), fault.text("text")});
+    }
+    // It is all or nothing: what is half understood is listened to again.
+    if (reading.misread()) throw Bad{reading.text()};
     return heard;
   } catch (const Bad& bad) {
     return Error{"What was heard cannot be read: " + bad.what, "", "It will be listened to again."};

@@ -14,13 +14,6 @@ namespace {
 // Names as they stand in the files; the order is that of the enumeration.
 constexpr std::array kPermissions{"unrecorded", "own", "granted", "asked", "open licence"};
 
-Permission permissionFrom(const Json& object, const char* name) {
-  const std::string given = text(object, name, kPermissions[0]);
-  for (std::size_t i = 0; i < kPermissions.size(); ++i)
-    if (given == kPermissions[i]) return Permission(i);
-  throw Bad{"\"" + given + "\" is no value for \"" + name + "\""};
-}
-
 } // namespace
 
 nlohmann::ordered_json toJson(const Papers& papers) {
@@ -39,50 +32,70 @@ nlohmann::ordered_json toJson(const Papers& papers) {
   return out;
 }
 
+Papers readPapers(Fields& f) {
+  Papers papers;
+  papers.title = f.text("title");
+  papers.maker = f.text("maker");
+  papers.from = f.text("from");
+  papers.when = f.text("when");
+  papers.note = f.text("note");
+  papers.recording = f.choice<Permission>("recording", kPermissions);
+  papers.composition = f.choice<Permission>("composition", kPermissions);
+  // As written before there were two permissions.
+  if (const auto one = f.choiceIf<Permission>("permission", kPermissions)) {
+    papers.recording = *one;
+    f.older("permission");
+  }
+  return papers;
+}
+
+namespace {
+
+Json write(const HitCorrection& said) {
+  Json hits = Json::array();
+  for (HitClass hit : said.hits) hits.push_back(nameOf(hit));
+  Json out{{"atS", said.at.value}, {"hits", hits}};
+  addRest(out, said.extra);
+  return out;
+}
+
+HitCorrection readHit(const Json& json, Reading& reading) {
+  Fields f(json, reading);
+  HitCorrection said{Seconds(f.number("atS", 0, 1e6, 0)), {}, {}};
+  for (const auto& name : f.list("hits", 8))
+    for (HitClass each : {HitClass::Kick, HitClass::Snare, HitClass::Hat, HitClass::Other})
+      if (name.is_string() && name.get_ref<const std::string&>() == nameOf(each))
+        said.hits.push_back(each);
+  if (said.hits.empty()) throw Bad{"a hit of no known class"};
+  said.extra = f.rest([&] { return write(said); });
+  return said;
+}
+
+} // namespace
+
 nlohmann::ordered_json toJson(const Corrections& corrections) {
   Json out = Json::object();
   if (corrections.tempo) out["bpm"] = corrections.tempo->value;
   if (corrections.downbeat) out["downbeatS"] = corrections.downbeat->value;
   if (corrections.key) out["key"] = nameOf(*corrections.key);
   if (corrections.kind) out["kind"] = nameOf(*corrections.kind);
-  for (const auto& said : corrections.hits) {
-    Json hits = Json::array();
-    for (HitClass hit : said.hits) hits.push_back(nameOf(hit));
-    out["hits"].push_back({{"atS", said.at.value}, {"hits", hits}});
-  }
+  for (const auto& said : corrections.hits) out["hits"].push_back(write(said));
   return out;
 }
 
-Papers papersFromJson(const nlohmann::ordered_json& json) {
-  Papers papers;
-  papers.title = text(json, "title");
-  papers.maker = text(json, "maker");
-  papers.from = text(json, "from");
-  papers.when = text(json, "when");
-  papers.note = text(json, "note");
-  papers.recording = permissionFrom(json, "recording");
-  papers.composition = permissionFrom(json, "composition");
-  // As written before there were two permissions.
-  if (find(json, "permission")) papers.recording = permissionFrom(json, "permission");
-  return papers;
-}
-
-Corrections correctionsFromJson(const nlohmann::ordered_json& json) {
+Corrections readCorrections(Fields& f) {
   Corrections out;
-  if (find(json, "bpm"))
-    out.tempo = Bpm(number(json, "bpm", kSlowestTempo.value, kFastestTempo.value, 120));
-  if (find(json, "downbeatS")) out.downbeat = Seconds(number(json, "downbeatS", 0, 1e5, 0));
-  out.key = keyFromName(text(json, "key"));
-  const std::string kind = text(json, "kind");
+  if (f.find("bpm"))
+    out.tempo = Bpm(f.number("bpm", kSlowestTempo.value, kFastestTempo.value, 120));
+  if (f.find("downbeatS")) out.downbeat = Seconds(f.number("downbeatS", 0, 1e5, 0));
+  const std::string key = f.text("key"), kind = f.text("kind");
+  out.key = keyFromName(key);
+  if (!out.key && !key.empty()) f.odd("key", "key");
   for (std::size_t k = 0; k < kSoundKinds; ++k)
     if (kind == nameOf(SoundKind(k))) out.kind = SoundKind(k);
-  for (const auto& said : list(json, "hits", 500'000)) {
-    HitCorrection hit{Seconds(number(said, "atS", 0, 1e6, 0)), {}};
-    for (const auto& name : list(said, "hits", 8))
-      for (HitClass each : {HitClass::Kick, HitClass::Snare, HitClass::Hat, HitClass::Other})
-        if (name.is_string() && name.get<std::string>() == nameOf(each)) hit.hits.push_back(each);
-    if (!hit.hits.empty()) out.hits.push_back(std::move(hit));
-  }
+  if (!out.kind && !kind.empty()) f.odd("kind", "known kind of sound");
+  f.entries("hits", 500'000,
+            [&](const Json& said) { out.hits.push_back(readHit(said, f.reading())); });
   return out;
 }
 

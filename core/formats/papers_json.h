@@ -1,19 +1,19 @@
 // Papers and corrections as JSON: the same words in a project and in the crate's plain export.
+// Inner part of formats/ and crate/.
 #pragma once
 
+#include "formats/json_read.h"
 #include "model/project.h"
-
-#include <nlohmann/json_fwd.hpp>
 
 namespace tuvvo {
 
 /// Only what is filled in.
-[[nodiscard]] nlohmann::ordered_json toJson(const Papers& papers);
-[[nodiscard]] nlohmann::ordered_json toJson(const Corrections& corrections);
+[[nodiscard]] json_read::Json toJson(const Papers& papers);
+[[nodiscard]] json_read::Json toJson(const Corrections& corrections);
 
-/// Read back what toJson wrote; texts are cut at 4096 bytes, figures brought into range. Throws
-/// json_read::Bad: inside formats/ and crate/ only.
-[[nodiscard]] Papers papersFromJson(const nlohmann::ordered_json& json);
-[[nodiscard]] Corrections correctionsFromJson(const nlohmann::ordered_json& json);
+/// Read back what toJson wrote; texts are cut at 4096 bytes, figures brought into range. What is
+/// not known stays in the fields, for the thing that holds them to keep.
+[[nodiscard]] Papers readPapers(json_read::Fields& fields);
+[[nodiscard]] Corrections readCorrections(json_read::Fields& fields);
 
 } // namespace tuvvo

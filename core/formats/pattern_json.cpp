@@ -2,6 +2,8 @@
 
 #include "formats/json_names.h"
 
+#include "base/text.h"
+
 #include <algorithm>
 
 namespace tuvvo {
@@ -11,6 +13,7 @@ using namespace json_read;
 namespace {
 
 constexpr std::int64_t kMostTicks = kTicksPerBeat * 4 * kMostMeterBeats * kMostBars;
+constexpr std::size_t kMostPins = 2'000'000; ///< of one lane
 constexpr std::array kAccents{"flat",     "beats",  "backbeats", "offbeats",
                               "downbeat", "rising", "falling"};
 
@@ -37,30 +40,31 @@ Json write(const Feel& feel) {
   return out;
 }
 
-Feel readFeel(const Json& json) {
+Feel readFeel(Fields& json) {
   Feel feel;
-  feel.swing8 = number(json, "swing8", 50, 80, 50);
-  feel.swing16 = number(json, "swing16", 50, 80, 50);
-  feel.lean = Milliseconds(number(json, "leanMs", -200, 200, 0));
-  feel.lag = Beats(integer(json, "lag", -kMostLag.value, kMostLag.value, 0));
-  feel.accent = choice<AccentShape>(json, "accent", kAccents);
-  feel.accentDepth = number(json, "accentDepth", 0, 0.9, 0);
-  feel.loosen = Milliseconds(number(json, "loosenMs", 0, 40, 0));
-  feel.loosenLevel = number(json, "loosenLevel", 0, 0.4, 0);
-  feel.seed = std::uint32_t(integer(json, "seed", 0, 0xffffffff, 1));
-  feel.pull = number(json, "pull", 0, 1, 0);
+  feel.swing8 = json.number("swing8", 50, 80, 50);
+  feel.swing16 = json.number("swing16", 50, 80, 50);
+  feel.lean = Milliseconds(json.number("leanMs", -200, 200, 0));
+  feel.lag = Beats(json.integer("lag", -kMostLag.value, kMostLag.value, 0));
+  feel.accent = json.choice<AccentShape>("accent", kAccents);
+  feel.accentDepth = json.number("accentDepth", 0, 0.9, 0);
+  feel.loosen = Milliseconds(json.number("loosenMs", 0, 40, 0));
+  feel.loosenLevel = json.number("loosenLevel", 0, 0.4, 0);
+  feel.seed = std::uint32_t(json.integer("seed", 0, 0xffffffff, 1));
+  feel.pull = json.number("pull", 0, 1, 0);
   feel.groove = idFrom(json, "groove");
-  feel.grooveTiming = number(json, "grooveTiming", 0, 1.5, 1);
-  feel.grooveLevel = number(json, "grooveLevel", 0, 1.5, 1);
+  feel.grooveTiming = json.number("grooveTiming", 0, 1.5, 1);
+  feel.grooveLevel = json.number("grooveLevel", 0, 1.5, 1);
   return feel;
 }
 
 /// Files from before feels had more than one swing.
-Feel readOldFeel(const Json& lane) {
+Feel readOldFeel(Fields& lane) {
   Feel feel;
-  const double swing = number(lane, "swing", 50, 80, 50);
-  (integer(lane, "swingPairs", 1, 8, 2) == 1 ? feel.swing8 : feel.swing16) = swing;
-  feel.lean = Milliseconds(number(lane, "leanMs", -200, 200, 0));
+  const double swing = lane.number("swing", 50, 80, 50);
+  (lane.integer("swingPairs", 1, 8, 2) == 1 ? feel.swing8 : feel.swing16) = swing;
+  feel.lean = Milliseconds(lane.number("leanMs", -200, 200, 0));
+  for (const char* name : {"swing", "swingPairs", "leanMs"}) lane.older(name);
   return feel;
 }
 
@@ -85,113 +89,197 @@ Json toJson(const Pin& pin) {
   put(p, "chance", pin.odds.chance, 1.0);
   put(p, "every", pin.odds.every, 1);
   put(p, "turn", pin.odds.turn, 1);
+  addRest(p, pin.extra);
   return p;
 }
 
-Pin pinFromJson(const Json& p) {
+Pin pinFromJson(const Json& json, Reading& reading) {
+  Fields p(json, reading);
   Pin pin;
-  pin.at = Beats(integer(p, "at", 0, kMostTicks, 0));
+  pin.at = Beats(p.integer("at", 0, kMostTicks, 0));
   pin.key = idFrom(p, "key");
-  pin.velocity = number(p, "velocity", 0.02, 1, 0.8);
-  pin.lean = Milliseconds(number(p, "leanMs", -200, 200, 0));
-  pin.tune = Semitones(number(p, "tuneSt", -48, 48, 0));
-  pin.length = Beats(integer(p, "length", 0, kMostTicks, 0));
-  pin.start = number(p, "start", 0, kLatestStart, 0);
-  pin.bright = number(p, "brightOctaves", -10, 10, 0);
-  pin.pan = number(p, "pan", -1, 1, 0);
-  pin.reversed = flag(p, "reversed");
-  if (const Json* roll = find(p, "roll")) {
-    pin.roll.hits = int(integer(*roll, "hits", 1, kMostRoll, 1));
+  pin.velocity = p.number("velocity", 0.02, 1, 0.8);
+  pin.lean = Milliseconds(p.number("leanMs", -200, 200, 0));
+  pin.tune = Semitones(p.number("tuneSt", -48, 48, 0));
+  pin.length = Beats(p.integer("length", 0, kMostTicks, 0));
+  pin.start = p.number("start", 0, kLatestStart, 0);
+  pin.bright = p.number("brightOctaves", -10, 10, 0);
+  pin.pan = p.number("pan", -1, 1, 0);
+  pin.reversed = p.flag("reversed");
+  p.inside("roll", [&](Fields& roll) {
+    pin.roll.hits = int(roll.integer("hits", 1, kMostRoll, 1));
     pin.roll.step =
-        Beats(integer(*roll, "step", kShortestStep.value, kTicksPerBeat * 4, Roll{}.step.value));
-    pin.roll.endLevel = number(*roll, "endLevel", 0.02, 4, 1);
-    pin.roll.endTune = Semitones(number(*roll, "endTuneSt", -48, 48, 0));
-  }
-  if (const Json* flam = find(p, "flam")) {
-    pin.flam.before = Milliseconds(number(*flam, "beforeMs", 0, 100, 0));
-    pin.flam.level = number(*flam, "level", 0.02, 1, 0.5);
-  }
-  pin.odds.chance = number(p, "chance", 0, 1, 1);
-  pin.odds.every = int(integer(p, "every", 1, kMostRounds, 1));
-  pin.odds.turn = int(integer(p, "turn", 1, pin.odds.every, 1));
+        Beats(roll.integer("step", kShortestStep.value, kTicksPerBeat * 4, Roll{}.step.value));
+    pin.roll.endLevel = roll.number("endLevel", 0.02, 4, 1);
+    pin.roll.endTune = Semitones(roll.number("endTuneSt", -48, 48, 0));
+  });
+  p.inside("flam", [&](Fields& flam) {
+    pin.flam.before = Milliseconds(flam.number("beforeMs", 0, 100, 0));
+    pin.flam.level = flam.number("level", 0.02, 1, 0.5);
+  });
+  pin.odds.chance = p.number("chance", 0, 1, 1);
+  pin.odds.every = int(p.integer("every", 1, kMostRounds, 1));
+  pin.odds.turn = int(p.integer("turn", 1, pin.odds.every, 1));
+  pin.extra = p.rest([&] { return toJson(pin); });
   return pin;
 }
 
-Json toJson(const Pattern& pattern) {
+namespace {
+
+/// All but the lists.
+Json head(const Lane& lane) {
+  Json out{{"part", lane.part}};
+  put(out, "length", lane.length.value, std::int64_t(0));
+  out["feel"] = write(lane.feel);
+  return out;
+}
+
+Lane readLane(const Json& json, Meter meter, Reading& reading) {
+  Fields f(json, reading);
+  Lane lane;
+  lane.part = idFrom(f, "part");
+  // As hold() has it, so that what it would change is kept as it was.
+  if (lane.length = Beats(f.integer("length", 0, kMostTicks, 0)); lane.length.value != 0)
+    lane.length =
+        Beats(f.integer("length", kShortestLane.value, (barOf(meter) * kMostBars).value, 0));
+  if (f.find("feel"))
+    f.inside("feel", [&](Fields& feel) { lane.feel = readFeel(feel); });
+  else
+    lane.feel = readOldFeel(f);
+  if (const Json* pins = f.find("pins"); pins && pins->is_array())
+    lane.pins.reserve(std::min(pins->size(), kMostPins));
+  f.entries("pins", kMostPins,
+            [&](const Json& p) { lane.pins.push_back(pinFromJson(p, reading)); });
+  lane.extra = f.rest([&] { return head(lane); });
+  return lane;
+}
+
+Json write(const ChordMark& mark) {
+  Json out{{"at", mark.at.value}, {"name", mark.name}};
+  addRest(out, mark.extra);
+  return out;
+}
+
+ChordMark readChord(const Json& json, Reading& reading) {
+  Fields f(json, reading);
+  ChordMark mark{Beats(f.integer("at", 0, kMostTicks, 0)), f.text("name"), {}};
+  if (!chordFromName(mark.name))
+    throw Bad{"the chord \"" + std::string(beginningOf(mark.name, 60)) + "\""};
+  mark.extra = f.rest([&] { return write(mark); });
+  return mark;
+}
+
+Json head(const Pattern& pattern) {
   Json out{{"id", pattern.id},
            {"name", pattern.name},
            {"bars", pattern.bars},
            {"meter", nameOf(pattern.meter)}};
   put(out, "family", pattern.family, Id(0));
-  out["lanes"] = Json::array();
-  for (const auto& lane : pattern.lanes) {
-    Json written{{"part", lane.part}};
-    put(written, "length", lane.length.value, std::int64_t(0));
-    written["feel"] = write(lane.feel);
-    written["pins"] = Json::array();
-    for (const auto& pin : lane.pins) written["pins"].push_back(toJson(pin));
-    out["lanes"].push_back(std::move(written));
-  }
-  for (const auto& mark : pattern.chords)
-    out["chords"].push_back({{"at", mark.at.value}, {"name", mark.name}});
-  addUnknown(out, pattern.extra);
   return out;
 }
 
-Pattern patternFromJson(const Json& json, Meter meter) {
+Json head(const Groove& groove) {
+  Json out{{"id", groove.id}, {"name", groove.name}, {"length", groove.length.value}};
+  put(out, "from", groove.from, std::string());
+  return out;
+}
+
+Json write(const Groove::Step& step) {
+  Json out{{"at", step.at.value}, {"late", step.late}, {"level", step.level}};
+  addRest(out, step.extra);
+  return out;
+}
+
+Groove::Step readStep(const Json& json, Beats length, Reading& reading) {
+  Fields f(json, reading);
+  Groove::Step step;
+  step.at = Beats(f.integer("at", 0, kMostGroove.value, 0));
+  if (step.at >= length) throw Bad{"a step behind the end of its feel"};
+  step.late = f.number("late", -double(kTicksPerBeat) / 4, double(kTicksPerBeat) / 4, 0);
+  step.level = f.number("level", 0.1, 4, 1);
+  step.extra = f.rest([&] { return write(step); });
+  return step;
+}
+
+} // namespace
+
+Json toJson(const Lane& lane) {
+  Json out = head(lane);
+  Json pins = Json::array();
+  for (const auto& pin : lane.pins) pins.push_back(toJson(pin));
+  append(out, "pins", std::move(pins));
+  addRest(out, lane.extra);
+  return out;
+}
+
+Json toJson(const Pattern& pattern) {
+  Json out = head(pattern);
+  out["lanes"] = Json::array();
+  for (const auto& lane : pattern.lanes) out["lanes"].push_back(toJson(lane));
+  for (const auto& mark : pattern.chords) out["chords"].push_back(write(mark));
+  addRest(out, pattern.extra);
+  return out;
+}
+
+Pattern patternFromJson(const Json& json, Meter meter, Reading& reading) {
+  Fields f(json, reading);
   Pattern pattern;
-  pattern.id = idFrom(json);
-  pattern.name = text(json, "name");
-  pattern.bars = int(integer(json, "bars", 1, kMostBars, 2));
-  pattern.meter = find(json, "meter") ? meterIn(json) : meter;
-  pattern.family = idFrom(json, "family");
-  for (const auto& l : list(json, "lanes", 1024)) {
-    Lane lane;
-    lane.part = idFrom(l, "part");
-    lane.length = Beats(integer(l, "length", 0, kMostTicks, 0));
-    const Json* feel = find(l, "feel");
-    lane.feel = feel ? readFeel(*feel) : readOldFeel(l);
-    for (const auto& p : list(l, "pins", 100'000)) lane.pins.push_back(pinFromJson(p));
-    pattern.lanes.push_back(std::move(lane));
-  }
-  for (const auto& c : list(json, "chords", kMostChords))
-    pattern.chords.push_back({Beats(integer(c, "at", 0, kMostTicks, 0)), text(c, "name")});
-  pattern.extra = unknownFields(json, {"id", "name", "bars", "meter", "family", "lanes", "chords"});
+  pattern.id = idFrom(f);
+  pattern.name = f.text("name");
+  pattern.bars = int(f.integer("bars", 1, kMostBars, 2));
+  pattern.meter = f.find("meter") ? meterIn(f) : meter;
+  pattern.family = idFrom(f, "family");
+  f.entries("lanes", 1024, [&](const Json& lane) {
+    pattern.lanes.push_back(readLane(lane, pattern.meter, reading));
+  });
+  f.entries("chords", kMostChords,
+            [&](const Json& mark) { pattern.chords.push_back(readChord(mark, reading)); });
+  pattern.extra = f.rest([&] { return head(pattern); });
   hold(pattern);
   return pattern;
 }
 
 Json toJson(const Groove& groove) {
-  Json out{{"id", groove.id}, {"name", groove.name}, {"length", groove.length.value}};
-  put(out, "from", groove.from, std::string());
+  Json out = head(groove);
   out["steps"] = Json::array();
-  for (const auto& step : groove.steps)
-    out["steps"].push_back({{"at", step.at.value}, {"late", step.late}, {"level", step.level}});
+  for (const auto& step : groove.steps) out["steps"].push_back(write(step));
+  addRest(out, groove.extra);
   return out;
 }
 
-Groove grooveFromJson(const Json& json) {
+Groove grooveFromJson(const Json& json, Reading& reading) {
+  Fields f(json, reading);
   Groove groove;
-  groove.id = idFrom(json);
-  groove.name = text(json, "name");
-  groove.from = text(json, "from");
-  groove.length = Beats(integer(json, "length", 1, kMostGroove.value, kTicksPerBeat));
-  for (const auto& s : list(json, "steps", 4096)) {
-    Groove::Step step;
-    step.at = Beats(integer(s, "at", 0, kMostGroove.value, 0));
-    step.late = number(s, "late", -double(kTicksPerBeat), double(kTicksPerBeat), 0);
-    step.level = number(s, "level", 0.1, 4, 1);
-    groove.steps.push_back(step);
-  }
+  groove.id = idFrom(f);
+  groove.name = f.text("name");
+  groove.from = f.text("from");
+  groove.length = Beats(f.integer("length", kTicksPerBeat / 8, kMostGroove.value, kTicksPerBeat));
+  f.entries("steps", 4096, [&](const Json& step) {
+    groove.steps.push_back(readStep(step, groove.length, reading));
+  });
+  groove.extra = f.rest([&] { return head(groove); });
   hold(groove);
   return groove;
 }
 
-Meter meterIn(const Json& json) {
-  const std::string name = text(json, "meter");
-  if (name.empty()) return quarters(int(integer(json, "beatsPerBar", 2, 7, 4)));
+Meter meterIn(Fields& fields) {
+  const std::string name = fields.text("meter");
+  if (name.empty()) {
+    const Meter meter = quarters(int(fields.integer("beatsPerBar", 2, 7, 4)));
+    fields.older("beatsPerBar");
+    return meter;
+  }
   if (const auto meter = meterFromName(name)) return *meter;
-  throw Bad{"\"" + name + "\" is no meter"};
+  throw Bad{"the meter \"" + std::string(beginningOf(name, 60)) + "\""};
+}
+
+Meter anyMeterIn(Fields& fields) {
+  try {
+    return meterIn(fields);
+  } catch (const Bad&) {
+    fields.odd("meter", "meter");
+    return {};
+  }
 }
 
 } // namespace tuvvo

@@ -1,5 +1,6 @@
 #include "formats/project_json.h"
 
+#include "base/guard.h"
 #include "base/tempo_map.h"
 #include "formats/json_names.h"
 #include "formats/key_json.h"
@@ -7,6 +8,7 @@
 #include "formats/source_json.h"
 
 #include <algorithm>
+#include <set>
 
 namespace tuvvo {
 
@@ -29,7 +31,7 @@ Json write(const Part& part) {
   if (part.duck.by != 0)
     out["duck"] = {
         {"by", part.duck.by}, {"depthDb", part.duck.depth.value}, {"backMs", part.duck.back.value}};
-  addUnknown(out, part.extra);
+  addRest(out, part.extra);
   return out;
 }
 
@@ -39,151 +41,272 @@ Json write(const Section& section) {
            {"pattern", section.pattern},
            {"bars", section.bars},
            {"resting", section.resting}};
-  addUnknown(out, section.extra);
+  addRest(out, section.extra);
   return out;
 }
 
 // ---- reading
 // --------------------------------------------------------------------------------------
 
-Part readPart(const Json& json) {
+Part readPart(const Json& json, Reading& reading) {
+  Fields f(json, reading);
   Part part;
-  part.id = idFrom(json);
-  part.name = text(json, "name");
-  part.role = choice<Row>(json, "role", kRows);
-  part.level = Decibels(number(json, "levelDb", -60, 12, 0));
-  part.muted = flag(json, "muted");
-  part.solo = flag(json, "solo");
-  part.pull = number(json, "pull", 0, 1, 0);
-  part.perBeat = int(integer(json, "perBeat", 1, 32, 4));
-  if (const Json* duck = find(json, "duck")) {
-    part.duck.by = idFrom(*duck, "by");
-    part.duck.depth = Decibels(number(*duck, "depthDb", 0, 40, 9));
-    part.duck.back = Milliseconds(number(*duck, "backMs", 10, 2000, 140));
-  }
-  part.extra = unknownFields(
-      json, {"id", "name", "role", "levelDb", "muted", "solo", "pull", "perBeat", "duck"});
+  part.id = idFrom(f);
+  part.name = f.text("name");
+  part.role = f.choice<Row>("role", kRows);
+  part.level = Decibels(f.number("levelDb", -60, 12, 0));
+  part.muted = f.flag("muted");
+  part.solo = f.flag("solo");
+  part.pull = f.number("pull", 0, 1, 0);
+  part.perBeat = int(f.integer("perBeat", 1, 32, 4));
+  f.inside("duck", [&](Fields& duck) {
+    part.duck.by = idFrom(duck, "by");
+    part.duck.depth = Decibels(duck.number("depthDb", 0, 40, 9));
+    part.duck.back = Milliseconds(duck.number("backMs", 10, 2000, 140));
+  });
+  part.extra = f.rest([&] { return write(part); });
   return part;
 }
 
-Section readSection(const Json& json) {
+Section readSection(const Json& json, Reading& reading) {
+  Fields f(json, reading);
   Section section;
-  section.id = idFrom(json);
-  section.name = text(json, "name");
-  section.pattern = idFrom(json, "pattern");
-  section.bars = int(integer(json, "bars", 1, 256, 4));
-  for (const auto& r : list(json, "resting", 1024))
-    if (r.is_number_unsigned()) section.resting.push_back(Id(r.get<std::uint64_t>() & 0xffffffff));
-  section.extra = unknownFields(json, {"id", "name", "pattern", "bars", "resting"});
+  section.id = idFrom(f);
+  section.name = f.text("name");
+  section.pattern = idFrom(f, "pattern");
+  section.bars = int(f.integer("bars", 1, 256, 4));
+  for (const auto& r : f.list("resting", 1024))
+    if (r.is_number_unsigned() && r.get<std::uint64_t>() <= kHighestId)
+      section.resting.push_back(Id(r.get<std::uint64_t>()));
+  section.extra = f.rest([&] { return write(section); });
   return section;
 }
 
-/// Ids are never used twice, whatever the file says about the next one.
-void raiseNextId(Project& p) {
-  Id highest = 0;
-  const auto seen = [&](Id id) { highest = std::max(highest, id); };
-  for (const auto& source : p.sources) {
-    seen(source->id);
-    for (const auto& cut : source->cuts) seen(cut.id);
-  }
-  for (const auto& key : p.keys) seen(key.id);
-  for (const auto& part : p.parts) seen(part.id);
-  for (const auto& pattern : p.patterns) seen(pattern->id);
-  for (const auto& groove : p.grooves) seen(groove.id);
-  for (const auto& section : p.sections) seen(section.id);
-  p.nextId = std::max(p.nextId, highest + 1);
+/// All but the lists.
+Json head(const Project& p, std::int64_t revision) {
+  Json out{{"format", "tuvvo project"}, {"schema", kProjectSchema},
+           {"revision", revision},      {"name", p.name},
+           {"bpm", p.tempo.value},      {"meter", nameOf(p.meter)}};
+  if (p.key) out["key"] = nameOf(*p.key);
+  for (std::size_t row = 0; row < p.roles.size(); ++row)
+    if (p.roles[row] != Quiet{})
+      out["roles"][nameIn(kRows, Row(row))] = {{"muted", p.roles[row].muted},
+                                               {"solo", p.roles[row].solo}};
+  out["hushed"] = p.hushed;
+  out["nextId"] = p.nextId;
+  return out;
 }
 
-/// What points at nothing is taken out, and said.
-void mendReferences(ReadProject& read) {
-  Project& p = read.project;
-  raiseNextId(p);
-  std::size_t lost = 0;
-  for (auto& pattern : p.patterns) {
-    auto copy = std::make_shared<Pattern>(*pattern);
-    for (auto& lane : copy->lanes) {
-      lost += std::erase_if(lane.pins, [&](const Pin& pin) { return !findKey(p, pin.key); });
-      if (lane.feel.groove != 0 && !findGroove(p, lane.feel.groove)) {
-        lane.feel.groove = 0;
-        ++lost;
-      }
-    }
-    lost += std::erase_if(copy->lanes, [&](const Lane& lane) { return !findPart(p, lane.part); });
-    pattern = std::move(copy);
+/// Of several things with one id, or without one, only the first can be meant by it.
+class Ids {
+public:
+  void take(Id id, const char* what) {
+    if (id == 0 || !m_seen.insert(id).second)
+      throw Bad{std::string(what) + (id == 0 ? " without a number" : " with another's number")};
   }
-  lost += std::erase_if(p.sections, [&](const Section& s) { return !findPattern(p, s.pattern); });
-  if (lost > 0)
-    read.warnings.push_back(std::to_string(lost) +
-                            " entries pointed at something that is not there and were left out.");
+
+private:
+  std::set<Id> m_seen;
+};
+
+/// For things that are in their list already.
+template <class Things> void takeOrDrop(Things& things, Ids& ids, const char* what) {
+  try {
+    ids.take(things.back().id, what);
+  } catch (const Bad&) {
+    things.pop_back();
+    throw;
+  }
+}
+
+/// What points at nothing has no place; it is kept for a version, or a day, that knows it.
+class References {
+public:
+  References(Project& project, Reading& reading) : m_project(project), m_reading(reading) {
+    for (const auto& key : project.keys) m_keys.insert(key.id);
+    for (const auto& part : project.parts) m_parts.insert(part.id);
+    for (const auto& pattern : project.patterns) m_patterns.insert(pattern->id);
+  }
+
+  void mend() {
+    for (const auto& pattern : m_project.patterns)
+      for (const auto& lane : pattern->lanes)
+        if (lane.feel.groove != 0 && !findGroove(m_project, lane.feel.groove))
+          m_reading.met("a feel that is not there");
+    for (auto& pattern : m_project.patterns)
+      if (std::any_of(pattern->lanes.begin(), pattern->lanes.end(),
+                      [&](const Lane& lane) { return dangles(lane); }))
+        pattern = std::make_shared<Pattern>(mended(*pattern));
+    Json lost = Json::array();
+    std::erase_if(m_project.sections, [&](const Section& section) {
+      if (m_patterns.contains(section.pattern)) return false;
+      lost.push_back(write(section));
+      return true;
+    });
+    m_project.extra = withLost(m_project.extra, "sections", std::move(lost));
+  }
+
+private:
+  [[nodiscard]] bool dangles(const Lane& lane) const {
+    return !m_parts.contains(lane.part) ||
+           std::any_of(lane.pins.begin(), lane.pins.end(),
+                       [&](const Pin& pin) { return !m_keys.contains(pin.key); });
+  }
+
+  Extra withLost(const Extra& extra, const char* list, Json lost) {
+    if (lost.empty()) return extra;
+    for (std::size_t i = 0; i < lost.size(); ++i)
+      m_reading.met(std::string("an entry of \"") + list + "\" for something that is not there");
+    return withEntries(extra, list, std::move(lost));
+  }
+
+  Pattern mended(Pattern pattern) {
+    Json lanes = Json::array();
+    for (auto& lane : pattern.lanes) {
+      Json pins = Json::array();
+      if (m_parts.contains(lane.part))
+        std::erase_if(lane.pins, [&](const Pin& pin) {
+          if (m_keys.contains(pin.key)) return false;
+          pins.push_back(toJson(pin));
+          return true;
+        });
+      else
+        lanes.push_back(toJson(lane));
+      lane.extra = withLost(lane.extra, "pins", std::move(pins));
+    }
+    std::erase_if(pattern.lanes, [&](const Lane& lane) { return !m_parts.contains(lane.part); });
+    pattern.extra = withLost(pattern.extra, "lanes", std::move(lanes));
+    return pattern;
+  }
+
+  Project& m_project;
+  Reading& m_reading;
+  std::set<Id> m_keys, m_parts, m_patterns;
+};
+
+/// Ids are never used twice, whatever the file says about the next one.
+void raiseNextId(Project& p, const Reading& reading) {
+  p.nextId = std::max(p.nextId, Id(reading.highestId() + 1));
+}
+
+Project readProject(Fields& f, Reading& reading) {
+  Project p;
+  p.name = f.text("name", "Untitled");
+  p.tempo = Bpm(f.number("bpm", 20, 400, 90));
+  p.meter = anyMeterIn(f);
+  const std::string key = f.text("key");
+  p.key = keyFromName(key);
+  if (!p.key && !key.empty()) f.odd("key", "key");
+  Ids sources, parts, keys, patterns, grooves, sections;
+  f.entries("sources", 100'000, [&](const Json& s) {
+    auto source = std::make_shared<Source>(sourceFromJson(s, reading));
+    sources.take(source->id, "a sound");
+    Ids ids;
+    std::erase_if(source->cuts, [&](const Cut& cut) {
+      try {
+        ids.take(cut.id, "a cut");
+        return false;
+      } catch (const Bad& bad) {
+        reading.met(bad.what);
+        source->extra = withEntries(source->extra, "cuts", Json::array({toJson(cut)}));
+        return true;
+      }
+    });
+    p.sources.push_back(std::move(source));
+  });
+  f.inside("roles", [&](Fields& roles) {
+    for (std::size_t row = 0; row < p.roles.size(); ++row)
+      roles.inside(kRows[row], [&](Fields& role) {
+        p.roles[row] = {role.flag("muted"), role.flag("solo")};
+      });
+  });
+  f.entries("parts", 1024, [&](const Json& part) {
+    p.parts.push_back(readPart(part, reading));
+    takeOrDrop(p.parts, parts, "a part");
+  });
+  f.entries("keys", 4096, [&](const Json& k) {
+    p.keys.push_back(keyFromJson(k, reading));
+    takeOrDrop(p.keys, keys, "a key");
+  });
+  f.entries("patterns", 4096, [&](const Json& pattern) {
+    auto read = std::make_shared<Pattern>(patternFromJson(pattern, p.meter, reading));
+    patterns.take(read->id, "a pattern");
+    p.patterns.push_back(std::move(read));
+  });
+  f.entries("grooves", 4096, [&](const Json& groove) {
+    p.grooves.push_back(grooveFromJson(groove, reading));
+    takeOrDrop(p.grooves, grooves, "a feel");
+  });
+  f.entries("sections", 4096, [&](const Json& section) {
+    p.sections.push_back(readSection(section, reading));
+    takeOrDrop(p.sections, sections, "a section");
+  });
+  for (const auto& h : f.list("hushed", 100'000))
+    if (h.is_string()) p.hushed.insert(h.get<std::string>());
+  p.nextId = Id(f.integer("nextId", 0, std::int64_t(kHighestId), 0));
+  return p;
 }
 
 } // namespace
 
 std::string projectToText(const Project& p, std::int64_t revision) {
-  Json out{{"format", "tuvvo project"}, {"schema", kProjectSchema},
-           {"revision", revision},      {"name", p.name},
-           {"bpm", p.tempo.value},      {"meter", nameOf(p.meter)}};
-  if (p.key) out["key"] = nameOf(*p.key);
-  out["sources"] = Json::array();
-  for (const auto& source : p.sources) out["sources"].push_back(toJson(*source));
-  for (std::size_t row = 0; row < p.roles.size(); ++row)
-    if (p.roles[row] != Quiet{})
-      out["roles"][nameIn(kRows, Row(row))] = {{"muted", p.roles[row].muted},
-                                               {"solo", p.roles[row].solo}};
-  out["parts"] = Json::array();
-  for (const auto& part : p.parts) out["parts"].push_back(write(part));
-  out["keys"] = Json::array();
-  for (const auto& key : p.keys) out["keys"].push_back(toJson(key));
-  out["patterns"] = Json::array();
-  for (const auto& pattern : p.patterns) out["patterns"].push_back(toJson(*pattern));
-  for (const auto& groove : p.grooves) out["grooves"].push_back(toJson(groove));
-  out["sections"] = Json::array();
-  for (const auto& section : p.sections) out["sections"].push_back(write(section));
-  out["hushed"] = p.hushed;
-  out["nextId"] = p.nextId;
-  addUnknown(out, p.extra);
+  Json out = head(p, revision);
+  const auto list = [&](const char* name, const auto& things, const auto& written) {
+    Json all = Json::array();
+    for (const auto& thing : things) all.push_back(written(thing));
+    out[name] = std::move(all);
+  };
+  list("sources", p.sources, [](const SourcePtr& source) { return toJson(*source); });
+  list("parts", p.parts, [](const Part& part) { return write(part); });
+  list("keys", p.keys, [](const Key& key) { return toJson(key); });
+  list("patterns", p.patterns, [](const PatternPtr& pattern) { return toJson(*pattern); });
+  if (!p.grooves.empty())
+    list("grooves", p.grooves, [](const Groove& groove) { return toJson(groove); });
+  list("sections", p.sections, [](const Section& section) { return write(section); });
+  addRest(out, p.extra);
   // Invalid UTF-8 in a name (old file systems) must not stop a save.
   return out.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
-Result<ReadProject> projectFromText(const std::string& bytes, const std::string& where) {
-  try {
-    const Json json = parse(bytes);
-    if (!json.is_object() || text(json, "format") != "tuvvo project")
-      return Error{"This is not a Tuvvo project", where,
-                   "Choose a folder whose name ends in .tuvvo."};
-    ReadProject read;
-    read.schema = int(integer(json, "schema", 1, 1'000'000, 1));
-    read.revision = integer(json, "revision", 0, std::int64_t(1) << 52, 0);
-    Project& p = read.project;
-    p.name = text(json, "name", "Untitled");
-    p.tempo = Bpm(number(json, "bpm", 20, 400, 90));
-    p.meter = meterIn(json);
-    p.key = keyFromName(text(json, "key"));
-    for (const auto& s : list(json, "sources", 100'000))
-      p.sources.push_back(std::make_shared<Source>(sourceFromJson(s)));
-    if (const Json* roles = find(json, "roles"))
-      for (std::size_t row = 0; row < p.roles.size(); ++row)
-        if (const Json* role = find(*roles, kRows[row]))
-          p.roles[row] = {flag(*role, "muted"), flag(*role, "solo")};
-    for (const auto& s : list(json, "parts", 1024)) p.parts.push_back(readPart(s));
-    for (const auto& k : list(json, "keys", 4096)) p.keys.push_back(keyFromJson(k));
-    for (const auto& s : list(json, "patterns", 4096))
-      p.patterns.push_back(std::make_shared<Pattern>(patternFromJson(s, p.meter)));
-    for (const auto& g : list(json, "grooves", 4096)) p.grooves.push_back(grooveFromJson(g));
-    for (const auto& s : list(json, "sections", 4096)) p.sections.push_back(readSection(s));
-    for (const auto& h : list(json, "hushed", 100'000))
-      if (h.is_string()) p.hushed.insert(h.get<std::string>());
-    p.nextId = idFrom(json, "nextId");
-    p.extra = unknownFields(json, {"format", "schema", "revision", "name", "bpm", "beatsPerBar",
-                                   "meter", "key", "sources", "roles", "parts", "keys", "patterns",
-                                   "grooves", "sections", "hushed", "nextId"});
-    mendReferences(read);
-    return read;
-  } catch (const Bad& bad) {
-    return Error{"The project cannot be read: " + bad.what, where,
-                 "An earlier state is in the folder's history; copy it over project.json."};
-  }
+Result<ReadProject> projectFromText(const std::string& bytes, const std::string& where,
+                                    JobContext* job) {
+  return guarded("Reading the project", where, [&]() -> Result<ReadProject> {
+    try {
+      const Json json = parse(bytes, job);
+      Reading reading;
+      reading.job = job;
+      if (!json.is_object() || Fields(json, reading).text("format") != "tuvvo project")
+        return Error{"This is not a Tuvvo project", where,
+                     "Choose a folder whose name ends in .tuvvo."};
+      ReadProject read;
+      Fields f(json, reading);
+      (void)f.find("format");
+      read.schema = int(f.integer("schema", 1, 1'000'000, 1));
+      read.revision = f.integer("revision", 0, kMostRevision, 0);
+      read.project = readProject(f, reading);
+      const std::int64_t revision = read.revision;
+      // A newer version's number is not kept: what is written here is this version's.
+      f.older("schema");
+      f.older("revision");
+      read.project.extra = f.rest([&] { return head(read.project, revision); });
+      raiseNextId(read.project, reading);
+      References(read.project, reading).mend();
+      if (reading.any())
+        read.warnings.push_back("Some of this project is not known to this version or points at "
+                                "nothing. It is kept as it is, and is not played: " +
+                                reading.text() + ".");
+      return read;
+    } catch (const Bad& bad) {
+      return Error{"The project cannot be read: " + bad.what, where,
+                   "Put back an older copy of it, or choose another."};
+    }
+  });
+}
+
+std::int64_t revisionIn(const std::string& bytes) {
+  const auto revision = firstField(bytes, "revision");
+  if (!revision || !revision->is_number_unsigned()) return 0;
+  return std::int64_t(std::min<std::uint64_t>(revision->get<std::uint64_t>(), kMostRevision));
 }
 
 } // namespace tuvvo

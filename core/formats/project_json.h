@@ -1,12 +1,14 @@
 // The document as JSON: schema version, stable order, one field a line.
 #pragma once
 
+#include "base/jobs.h"
 #include "base/result.h"
 #include "model/project.h"
 
 namespace tuvvo {
 
 inline constexpr int kProjectSchema = 1;
+inline constexpr std::int64_t kMostRevision = std::int64_t(1) << 52;
 
 /// Everything but the sounds themselves and what was heard in them, which lie beside it by hash.
 /// @param revision  counts saves; the larger of two files is the later one
@@ -19,9 +21,15 @@ struct ReadProject {
   std::vector<std::string> warnings;
 };
 
-/// Every count, number and reference is bounded or mended (with a warning) before it is believed;
-/// fields that are not known are kept and written again.
+/// Every count, number and reference is bounded before it is believed. What is not known, what
+/// could not be taken as it stands and what points at nothing is kept and written again by
+/// projectToText(), with a warning that names it.
 /// @param where  names the file in messages
-Result<ReadProject> projectFromText(const std::string& bytes, const std::string& where);
+/// @param job    asked whether to go on; may be null
+/// @returns an Error for what is no project at all
+Result<ReadProject> projectFromText(const std::string& bytes, const std::string& where,
+                                    JobContext* job = nullptr);
+/// The revision alone, without reading the rest; 0 where there is none.
+[[nodiscard]] std::int64_t revisionIn(const std::string& bytes);
 
 } // namespace tuvvo

@@ -1,6 +1,7 @@
 #include "formats/slices_out.h"
 
-#include "base/files.h"
+#include "base/convert.h"
+#include "base/new_file.h"
 #include "cut/slice_levels.h"
 #include "formats/sfz.h"
 #include "play/bounce.h"
@@ -42,16 +43,119 @@ std::string endingOf(const Project& project, const Source& source, const Key* ke
   if (own) {
     double st = semitonesOf(source.shape.pitch()).value;
     if (key) st += key->tune.value + key->fine.value / 100;
-    moved = transposed(*own, int(std::lround(st)));
+    moved = transposed(*own, toNearest<int>(st));
   }
   return tempoAndKeyName(project.tempo, moved);
 }
+
+constexpr std::size_t kLongestSourceName = 80; ///< bytes in the names of its slices
 
 std::string join(std::initializer_list<std::string> words) {
   std::string out;
   for (const auto& word : words)
     if (!word.empty()) out += (out.empty() ? "" : " ") + word;
-  return fileNameOf(out);
+  return out;
+}
+
+/// What will be written where.
+struct Plan {
+  struct Slice {
+    const Key* key;
+    const Cut* cut;
+    Stretch stretch;
+    fs::path path;
+  };
+  std::vector<Slice> slices;
+  fs::path whole, instrument; ///< empty: not wanted
+  std::string title;
+};
+
+Plan planOf(const Project& project, const Source& source, const SlicesOut& options) {
+  Plan plan;
+  const std::string ending = options.format == FileFormat::Flac ? ".flac" : ".wav";
+  const std::string name = fileNameOf(source.name, kLongestSourceName);
+  for (Id id : slicesOf(project, source.id)) {
+    const Key& key = *findKey(project, id);
+    const Cut* cut = findCut(source, key.sound.cut);
+    const Stretch stretch = stretchOf(source, key);
+    if (!cut || stretch.end <= stretch.start) continue;
+    char index[24];
+    std::snprintf(index, sizeof index, "%03zu", plan.slices.size() + 1);
+    const std::string file = fileNameOf(join(
+        {name, index, nameOf(project, key), endingOf(project, source, &key, options.asTheySound)}));
+    plan.slices.push_back({&key, cut, stretch, options.folder / (file + ending)});
+  }
+  plan.title = fileNameOf(join({name, endingOf(project, source, nullptr, options.asTheySound)}));
+  if (options.whole)
+    plan.whole =
+        options.folder /
+        (fileNameOf(join({name, "whole", endingOf(project, source, nullptr, false)})) + ending);
+  if (options.instrument) plan.instrument = options.folder / (plan.title + ".sfz");
+  return plan;
+}
+
+/// A slice's sound with its marks and what the instrument says of it.
+struct SliceSound {
+  SoundPtr sound;
+  FileMarks marks;
+  SfzRegion region;
+};
+
+Result<SliceSound> soundOf(const Project& project, const Source& source, const Plan::Slice& slice,
+                           bool asItSounds, JobContext& job) {
+  const Key& key = *slice.key;
+  SliceSound out{nullptr, {}, {key, {}, std::nullopt}};
+  if (!asItSounds) {
+    out.sound = cutOut(*source.sound, slice.stretch, *slice.cut);
+    if (key.loop.on) {
+      const double frames = double(out.sound->frames().value);
+      out.marks.loop = {Frames(toNearest<std::int64_t>(key.loop.from * frames)),
+                        Frames(toNearest<std::int64_t>(key.loop.to * frames))};
+      out.region.loop = out.marks.loop;
+    }
+    return out;
+  }
+  const Made made = *madeOf(project, key);
+  if (key.loop.on) {
+    auto printed = bounceRound(project.sources, made, job);
+    if (!printed) return printed.error();
+    out.sound = printed->sound;
+    if (printed->loopEnd > printed->loopStart)
+      out.marks.loop = {Frames(printed->loopStart), Frames(printed->loopEnd)};
+    out.region.loop = out.marks.loop;
+  } else {
+    auto printed = bounce(project.sources, made, job);
+    if (!printed) return printed.error();
+    out.sound = *printed;
+  }
+  Key plain; // the rest is in the file already
+  plain.gate = key.gate;
+  plain.choke = key.choke;
+  if (key.loop.on) { // what goes round fades in the player, not in the file
+    plain.envelope = key.envelope;
+    plain.envelope.attack = Milliseconds(0);
+    plain.loop.crossfade = Milliseconds(0); // it is in the file
+  }
+  out.region.key = plain;
+  return out;
+}
+
+FileMarks cuesOf(const Project& project, const Source& source) {
+  FileMarks marks;
+  for (const auto& cut : source.cuts) {
+    const auto key = std::find_if(project.keys.begin(), project.keys.end(), [&](const Key& k) {
+      return k.sound == SoundRef{source.id, cut.id};
+    });
+    marks.cues.push_back({cut.start, key == project.keys.end() ? "" : nameOf(project, *key)});
+  }
+  return marks;
+}
+
+/// What comes of a private file stays as private.
+unsigned modeOf(const Source& source) {
+  std::error_code code;
+  const auto status = fs::status(source.origin, code);
+  return code || !fs::is_regular_file(status) ? 0666u : unsigned(status.permissions()) & 0666u;
 }
 
 } // namespace
@@ -70,101 +174,63 @@ std::string tempoAndKeyName(std::optional<Bpm> tempo, std::optional<KeyName> key
   return out;
 }
 
+std::vector<fs::path> sliceFiles(const Project& project, Id id, const SlicesOut& options) {
+  const Source* source = findSource(project, id);
+  if (!source) return {};
+  const Plan plan = planOf(project, *source, options);
+  std::vector<fs::path> out;
+  for (const auto& slice : plan.slices) out.push_back(slice.path);
+  for (const auto& path : {plan.whole, plan.instrument})
+    if (!path.empty()) out.push_back(path);
+  return out;
+}
+
 Result<std::vector<SliceFile>> writeSlices(const Project& project, Id id, const SlicesOut& options,
-                                           JobContext& job) {
+                                           Outputs& outputs, JobContext& job) {
   const Source* source = findSource(project, id);
   if (!source || !source->sound)
     return Error{"Its sound is missing", source ? source->name : "", "Find the file again."};
-  const auto keys = slicesOf(project, id);
-  if (keys.empty()) return Error{"There are no slices to write", source->name, "Cut it first."};
-  std::error_code code;
-  fs::create_directories(options.folder, code);
-  if (code)
-    return Error{"The folder cannot be made (" + code.message() + ")", options.folder.string(),
-                 "Choose another folder."};
-  const std::string ending = options.format == FileFormat::Flac ? ".flac" : ".wav";
+  if (slicesOf(project, id).empty())
+    return Error{"There are no slices to write", source->name, "Cut it first."};
+  if (auto made = makeFolder(options.folder); !made) return made.error();
+  removeLeftovers(options.folder);
+  const Plan plan = planOf(project, *source, options);
+  protectSources(project, outputs);
+  EncodeOptions encode;
+  encode.format = options.format;
+  encode.samples = options.samples;
+  encode.mode = modeOf(*source);
+  for (const auto& path : sliceFiles(project, id, options)) {
+    const auto replace = outputs.claim(path);
+    if (!replace) return replace.error();
+    encode.replace = replace.value();
+  }
   std::vector<SliceFile> out;
   std::vector<SfzRegion> regions;
-  std::size_t number = 0;
-  for (Id keyId : keys) {
-    job.report(double(number) / double(keys.size()));
+  for (const auto& slice : plan.slices) {
+    job.report(double(out.size()) / double(plan.slices.size()));
     if (job.cancelled()) return Error{"Writing slices was cancelled", "", ""};
-    const Key& key = *findKey(project, keyId);
-    const Cut* cut = findCut(*source, key.sound.cut);
-    const Stretch stretch = stretchOf(*source, key);
-    if (!cut || stretch.end <= stretch.start) continue;
-    SoundPtr sound;
-    FileMarks marks;
-    SfzRegion region{key, {}, std::nullopt};
-    if (options.asTheySound) {
-      const Made made = *madeOf(project, key);
-      if (key.loop.on) {
-        auto printed = bounceRound(project.sources, made, job);
-        if (!printed) return printed.error();
-        sound = printed->sound;
-        if (printed->loopEnd > printed->loopStart)
-          marks.loop = {Frames(printed->loopStart), Frames(printed->loopEnd)};
-        region.loop = marks.loop;
-      } else {
-        auto printed = bounce(project.sources, made, job);
-        if (!printed) return printed.error();
-        sound = *printed;
-      }
-    } else {
-      sound = cutOut(*source->sound, stretch, *cut);
-      if (key.loop.on) {
-        const double frames = double(sound->frames().value);
-        marks.loop = {Frames(std::llround(key.loop.from * frames)),
-                      Frames(std::llround(key.loop.to * frames))};
-        region.loop = marks.loop;
-      }
-    }
-    char index[16];
-    std::snprintf(index, sizeof index, "%03zu", ++number);
-    const fs::path path =
-        options.folder / (join({source->name, index, nameOf(project, key),
-                                endingOf(project, *source, &key, options.asTheySound)}) +
-                          ending);
-    if (auto written = encodeFile(*sound, path, options.format, options.samples, marks); !written)
+    auto sound = soundOf(project, *source, slice, options.asTheySound, job);
+    if (!sound) return sound.error();
+    encode.marks = sound->marks;
+    if (auto written = encodeFile(*sound->sound, slice.path, encode); !written)
       return written.error();
-    region.file = path.filename().string();
-    if (options.asTheySound) { // the rest is in the file already
-      Key plain;
-      plain.gate = key.gate;
-      plain.choke = key.choke;
-      if (key.loop.on) { // what goes round fades in the player, not in the file
-        plain.envelope = key.envelope;
-        plain.envelope.attack = Milliseconds(0);
-        plain.loop.crossfade = Milliseconds(0); // it is in the file
-      }
-      region.key = plain;
-    }
-    regions.push_back(std::move(region));
-    out.push_back({path, keyId, stretch.start, stretch.end});
+    regions.push_back(sound->region);
+    regions.back().file = slice.path.filename().string();
+    out.push_back({slice.path, slice.key->id, slice.stretch.start, slice.stretch.end});
   }
-  const std::string title =
-      join({source->name, endingOf(project, *source, nullptr, options.asTheySound)});
-  if (options.whole) {
-    FileMarks marks;
-    for (const auto& cut : source->cuts) {
-      const auto key = std::find_if(project.keys.begin(), project.keys.end(), [&](const Key& k) {
-        return k.sound == SoundRef{id, cut.id};
-      });
-      marks.cues.push_back({cut.start, key == project.keys.end() ? "" : nameOf(project, *key)});
-    }
-    const fs::path path =
-        options.folder /
-        (join({source->name, "whole", endingOf(project, *source, nullptr, false)}) + ending);
-    if (auto written = encodeFile(*source->sound, path, options.format, options.samples, marks);
+  if (!plan.whole.empty()) {
+    encode.marks = cuesOf(project, *source);
+    if (auto written = encodeFile(*source->sound, plan.whole, encode); !written)
+      return written.error();
+    out.push_back({plan.whole, 0, Frames(0), source->sound->frames()});
+  }
+  if (!plan.instrument.empty()) {
+    if (auto written =
+            writeFileAtomically(plan.instrument, sfzText(plan.title, regions), encode.replace);
         !written)
       return written.error();
-    out.push_back({path, 0, Frames(0), source->sound->frames()});
-  }
-  if (options.instrument) {
-    const fs::path path = options.folder / (title + ".sfz");
-    if (auto written = writeFileAtomically(path, sfzText(title, regions)); !written)
-      return written.error();
-    out.push_back({path, 0, Frames(0), Frames(0)});
+    out.push_back({plan.instrument, 0, Frames(0), Frames(0)});
   }
   return out;
 }

@@ -3,6 +3,7 @@
 
 #include "audio/encode.h"
 #include "base/jobs.h"
+#include "base/outputs.h"
 #include "play/score.h"
 
 namespace tuvvo {
@@ -29,11 +30,17 @@ struct SliceFile {
 /// instrument puts them on
 /// neighbouring keys from 36 (C2) up with their level, pan, tune, envelope, filters, loop, choke
 /// and reach; it uses opcodes of SFZ version 1, and of version 2 for a second filter and for the
-/// crossfade of a loop.
+/// crossfade of a loop. All names are claimed before the first file is written.
 /// @returns what was written, the whole source and the instrument last; an Error for the first file
 ///          that could not be written: those before it stay
 Result<std::vector<SliceFile>> writeSlices(const Project& project, Id source,
-                                           const SlicesOut& options, JobContext& job);
+                                           const SlicesOut& options, Outputs& outputs,
+                                           JobContext& job);
+
+/// The files that writeSlices() writes, for asking before any is written over. Numbers stand before
+/// whatever may be cut off from a long name, so that no two are the same.
+[[nodiscard]] std::vector<std::filesystem::path> sliceFiles(const Project& project, Id source,
+                                                            const SlicesOut& options);
 
 /// "96bpm F#m", as far as both are known; file names end in it.
 [[nodiscard]] std::string tempoAndKeyName(std::optional<Bpm> tempo, std::optional<KeyName> key);

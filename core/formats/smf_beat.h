@@ -1,10 +1,11 @@
 // Patterns and songs as MIDI files, and MIDI files as patterns (Standard MIDI Files 1.0).
 #pragma once
 
-#include "base/result.h"
+#include "base/outputs.h"
 #include "play/score.h"
 
 #include <filesystem>
+#include <span>
 
 namespace tuvvo {
 
@@ -28,6 +29,10 @@ struct SmfBeat {
 /// @returns an Error for a file that cannot be read or has nothing to play
 [[nodiscard]] Result<SmfBeat> readSmfBeat(const std::filesystem::path& path, const Project& project,
                                           const std::string& name, const SmfReading& reading);
+/// The same from the file's bytes. @param where  names the file in messages
+[[nodiscard]] Result<SmfBeat> smfBeatFrom(std::span<const std::uint8_t> bytes,
+                                          const std::string& where, const Project& project,
+                                          const std::string& name, const SmfReading& reading);
 
 // ---- out ----------------------------------------------------------------------------------------
 
@@ -39,6 +44,6 @@ inline constexpr int kSmfTicks = 960; ///< to a quarter
 /// play its notes, and those of slices count up from C2 in the order of their keys.
 /// @param song  with markers for its sections; else it is one pattern
 [[nodiscard]] Result<void> writeSmf(const Score& score, const Project& project, bool song,
-                                    const std::filesystem::path& path);
+                                    const std::filesystem::path& path, Outputs& outputs);
 
 } // namespace tuvvo

@@ -1,8 +1,8 @@
+#include "base/convert.h"
 #include "formats/smf_beat.h"
 
 #include "base/files.h"
 #include "beat/hand.h"
-#include "formats/smf_file.h"
 #include "midi/percussion.h"
 #include "song/timeline.h"
 
@@ -10,12 +10,51 @@
 #include <bit>
 #include <cmath>
 #include <map>
+#include <memory>
+#include <smf.h>
+#include <sys/mman.h>
+#include <unistd.h>
 
 namespace tuvvo {
 
 namespace {
 
 using Bytes = std::vector<std::uint8_t>;
+
+struct SmfDelete {
+  /// libsmf takes the events of a track out one by one from the front, in a time that grows by the
+  /// square of their number; here they are let go before it does.
+  void operator()(smf_t* smf) const {
+    for (int i = 1; i <= smf->number_of_tracks; ++i) {
+      smf_track_t* track = smf_get_track_by_number(smf, i);
+      GPtrArray* events = track->events_array;
+      for (guint k = 0; k < events->len; ++k) {
+        auto* event = static_cast<smf_event_t*>(g_ptr_array_index(events, k));
+        event->track = nullptr;
+        smf_event_delete(event);
+      }
+      g_ptr_array_set_size(events, 0);
+      track->number_of_events = 0;
+    }
+    smf_delete(smf);
+  }
+};
+using SmfPtr = std::unique_ptr<smf_t, SmfDelete>;
+
+/// The library writes to a name alone and does not look whether it could; here it is given one in
+/// memory, and what it wrote goes to the disc by our own way.
+std::optional<std::string> bytesOf(smf_t& smf) {
+  const int fd = ::memfd_create("tuvvo-smf", MFD_CLOEXEC);
+  if (fd < 0) return std::nullopt;
+  std::optional<std::string> out;
+  if (smf_save(&smf, ("/proc/self/fd/" + std::to_string(fd)).c_str()) == 0) {
+    const auto size = ::lseek(fd, 0, SEEK_END);
+    std::string bytes(std::size_t(std::max<off_t>(0, size)), '\0');
+    if (::pread(fd, bytes.data(), bytes.size(), 0) == long(bytes.size())) out = std::move(bytes);
+  }
+  ::close(fd);
+  return out;
+}
 
 /// The percussion map's first note of a key's place.
 std::optional<int> percussionNoteOf(const Key& key) {
@@ -45,7 +84,7 @@ Naming namingOf(const Project& project, Id part, bool tuned, int& nextChannel) {
   for (std::size_t i = 0; i < keys.size(); ++i) {
     const Hertz root = keys.size() == 1 ? rootOf(project, *keys[0]) : Hertz(0);
     naming.notes[keys[i]->id] = drums              ? *percussionNoteOf(*keys[i])
-                                : root.value > 0   ? int(std::lround(midiNoteOf(root)))
+                                : root.value > 0   ? toNearest<int>(midiNoteOf(root))
                                 : keys.size() == 1 ? 60
                                                    : std::min(127, 36 + int(i));
   }
@@ -86,7 +125,7 @@ smf_track_t* newTrack(smf_t& smf) {
 void writeFrame(smf_t& smf, const Score& score, const Project& project, bool song) {
   smf_track_t* track = newTrack(smf);
   put(track, 0, meta(0x03, project.name.empty() ? "Tuvvo" : project.name));
-  const auto micros = std::uint32_t(std::llround(60e6 / project.tempo.value));
+  const auto micros = toNearest<std::uint32_t>(60e6 / project.tempo.value);
   put(track, 0,
       {0xff, 0x51, 3, std::uint8_t(micros >> 16), std::uint8_t(micros >> 8), std::uint8_t(micros)});
   for (const auto& span : score.meters)
@@ -111,15 +150,15 @@ std::vector<Written> notesOf(const Score& score, const std::vector<const ScoreEv
     const auto found = naming.notes.find(score.patches[std::size_t(event.patch)].key);
     if (found == naming.notes.end()) continue;
     const int note =
-        std::clamp(found->second + int(std::lround(semitonesOf(event.tune).value)), 0, 127);
-    const std::int64_t at = std::llround(double(event.frame) * perFrame);
+        std::clamp(found->second + toNearest<int>(semitonesOf(event.tune).value), 0, 127);
+    const std::int64_t at = toNearest<std::int64_t>(double(event.frame) * perFrame);
     const std::int64_t length =
-        event.hold > 0 ? std::llround(double(event.hold) * perFrame) : kSmfTicks / 8;
+        event.hold > 0 ? toNearest<std::int64_t>(double(event.hold) * perFrame) : kSmfTicks / 8;
     std::int64_t end = at + std::max<std::int64_t>(1, length);
     if (const auto again = next.find(note); again != next.end()) end = std::min(end, again->second);
     next[note] = at;
     if (end <= at) continue; // two of them at once
-    const int velocity = std::clamp(int(std::lround(127 * std::sqrt(double(event.gain)))), 1, 127);
+    const int velocity = std::clamp(toNearest<int>(127 * std::sqrt(double(event.gain))), 1, 127);
     out.push_back({at, true, note, velocity});
     out.push_back({end, false, note, 64});
   }
@@ -132,7 +171,9 @@ std::vector<Written> notesOf(const Score& score, const std::vector<const ScoreEv
 } // namespace
 
 Result<void> writeSmf(const Score& score, const Project& project, bool song,
-                      const std::filesystem::path& path) {
+                      const std::filesystem::path& path, Outputs& outputs) {
+  const auto replace = outputs.claim(path);
+  if (!replace) return replace.error();
   const Error bad{"The MIDI file cannot be written", path.string(), "Choose another place."};
   SmfPtr smf(smf_new());
   if (!smf || smf_set_format(smf.get(), 1) != 0 || smf_set_ppqn(smf.get(), kSmfTicks) != 0)
@@ -157,13 +198,9 @@ Result<void> writeSmf(const Score& score, const Project& project, bool song,
           {std::uint8_t((each.on ? 0x90 : 0x80) | naming.channel), std::uint8_t(each.note),
            std::uint8_t(each.velocity)});
   }
-  const std::filesystem::path temporary = path.string() + ".part";
-  if (smf_save(smf.get(), temporary.c_str()) != 0) {
-    std::error_code code;
-    std::filesystem::remove(temporary, code);
-    return bad;
-  }
-  return moveIntoPlace(temporary, path);
+  const auto bytes = bytesOf(*smf);
+  if (!bytes) return bad;
+  return writeFileAtomically(path, *bytes, replace.value());
 }
 
 } // namespace tuvvo

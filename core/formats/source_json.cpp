@@ -11,6 +11,15 @@ namespace tuvvo {
 
 using namespace json_read;
 
+Json toJson(const Cut& cut) {
+  Json out{{"id", cut.id}, {"start", cut.start.value}, {"end", cut.end.value}};
+  if (cut.byHand) out["byHand"] = true;
+  out["fadeInMs"] = cut.fadeIn.value;
+  out["fadeOutMs"] = cut.fadeOut.value;
+  addRest(out, cut.extra);
+  return out;
+}
+
 namespace {
 
 constexpr std::array kWays{"hits", "beats", "bars", "equal", "sections", "chords", "hand"};
@@ -19,12 +28,18 @@ constexpr std::array kStraightenBy{"bars", "beats", "hits"};
 constexpr std::array kMaterials{"by itself", "tones", "hits"};
 constexpr std::int64_t kMostFrames = std::int64_t(1) << 40;
 
-Json write(const Cut& cut) {
-  Json out{{"id", cut.id}, {"start", cut.start.value}, {"end", cut.end.value}};
-  if (cut.byHand) out["byHand"] = true;
-  out["fadeInMs"] = cut.fadeIn.value;
-  out["fadeOutMs"] = cut.fadeOut.value;
-  return out;
+Cut readCut(const Json& json, Reading& reading) {
+  Fields f(json, reading);
+  Cut cut;
+  cut.id = idFrom(f);
+  cut.start = Frames(f.integer("start", 0, kMostFrames, 0));
+  cut.end = Frames(f.integer("end", 0, kMostFrames, 0));
+  cut.byHand = f.flag("byHand");
+  cut.fadeIn = Milliseconds(f.number("fadeInMs", 0, 50, 1));
+  cut.fadeOut = Milliseconds(f.number("fadeOutMs", 0, 50, 4));
+  if (cut.end <= cut.start) throw Bad{"a cut that ends before it begins"};
+  cut.extra = f.rest([&] { return toJson(cut); });
+  return cut;
 }
 
 Json write(const CutSettings& settings) {
@@ -41,6 +56,19 @@ Json write(const CutSettings& settings) {
   return out;
 }
 
+Json write(const TimePin& pin) {
+  Json out{{"atS", pin.at.value}, {"beat", pin.beat}};
+  addRest(out, pin.extra);
+  return out;
+}
+
+TimePin readTimePin(const Json& json, Reading& reading) {
+  Fields f(json, reading);
+  TimePin pin{Seconds(f.number("atS", 0, 1e6, 0)), f.number("beat", -1e5, 1e5, 0), {}};
+  pin.extra = f.rest([&] { return write(pin); });
+  return pin;
+}
+
 Json write(const Shape& shape) {
   Json out{{"method", nameIn(kMethods, shape.method)},
            {"semitones", shape.semitones.value},
@@ -48,10 +76,15 @@ Json write(const Shape& shape) {
            {"by", nameIn(kStraightenBy, shape.by)},
            {"straighten", shape.straighten},
            {"pins", Json::array()}};
-  for (const auto& pin : shape.pins)
-    out["pins"].push_back({{"atS", pin.at.value}, {"beat", pin.beat}});
+  for (const auto& pin : shape.pins) out["pins"].push_back(write(pin));
   if (shape.material) out["material"] = kMaterials[std::size_t(*shape.material) + 1];
   if (shape.formants) out["formants"] = true;
+  return out;
+}
+
+Json write(const Made::Under& under) {
+  Json out{{"start", under.start.value}, {"end", under.end.value}, {"shape", write(under.shape)}};
+  addRest(out, under.extra);
   return out;
 }
 
@@ -59,117 +92,115 @@ Json write(const Made& made) {
   Json out{{"as", toJson(made.as)},   {"start", made.start.value},
            {"end", made.end.value},   {"shape", write(made.shape)},
            {"bpm", made.tempo.value}, {"meter", nameOf(made.meter)}};
-  for (const auto& under : made.under)
-    out["under"].push_back(
-        {{"start", under.start.value}, {"end", under.end.value}, {"shape", write(under.shape)}});
+  for (const auto& under : made.under) out["under"].push_back(write(under));
   return out;
 }
 
-CutSettings readCutSettings(const Json& json) {
+CutSettings readCutSettings(Fields& f) {
   CutSettings settings;
-  settings.way = choice<CutWay>(json, "way", kWays);
-  settings.sensitivity = number(json, "sensitivity", 0, 1, 0.5);
-  settings.perBeat = int(integer(json, "perBeat", 1, 8, 1));
-  settings.barsEach = int(integer(json, "barsEach", 1, 16, 1));
-  settings.parts = int(integer(json, "parts", 1, 128, 8));
-  settings.end = choice<CutEnd>(json, "end", kCutEnds);
-  settings.fromDownbeat = flag(json, "fromDownbeat");
-  if (find(json, "classes")) {
+  settings.way = f.choice<CutWay>("way", kWays);
+  settings.sensitivity = f.number("sensitivity", 0, 1, 0.5);
+  settings.perBeat = int(f.integer("perBeat", 1, 8, 1));
+  settings.barsEach = int(f.integer("barsEach", 1, 16, 1));
+  settings.parts = int(f.integer("parts", 1, 128, 8));
+  settings.end = f.choice<CutEnd>("end", kCutEnds);
+  settings.fromDownbeat = f.flag("fromDownbeat");
+  if (f.find("classes")) {
     settings.classes = {};
-    for (const auto& name : list(json, "classes", 4))
+    for (const auto& name : f.list("classes", 16))
       for (std::size_t i = 0; i < settings.classes.size(); ++i)
-        if (name.is_string() && name.get<std::string>() == nameOf(HitClass(i)))
+        if (name.is_string() && name.get_ref<const std::string&>() == nameOf(HitClass(i)))
           settings.classes[i] = true;
   }
   return settings;
 }
 
-Shape readShape(const Json& json) {
+Shape readShape(Fields& f) {
   Shape shape;
-  shape.method = choice<FitMethod>(json, "method", kMethods);
-  shape.semitones = Semitones(number(json, "semitones", -36, 36, 0));
-  shape.cents = Cents(number(json, "cents", -50, 50, 0));
-  shape.by = choice<StraightenBy>(json, "by", kStraightenBy);
-  shape.straighten = number(json, "straighten", 0, 1, 0);
-  for (const auto& each : list(json, "pins", 10'000))
-    shape.pins.push_back(
-        {Seconds(number(each, "atS", 0, 1e6, 0)), number(each, "beat", -1e5, 1e5, 0)});
-  std::sort(shape.pins.begin(), shape.pins.end(),
-            [](const TimePin& a, const TimePin& b) { return a.at < b.at; });
-  if (const int material = choice<int>(json, "material", kMaterials); material > 0)
+  shape.method = f.choice<FitMethod>("method", kMethods);
+  shape.semitones = Semitones(f.number("semitones", -36, 36, 0));
+  shape.cents = Cents(f.number("cents", -50, 50, 0));
+  shape.by = f.choice<StraightenBy>("by", kStraightenBy);
+  shape.straighten = f.number("straighten", 0, 1, 0);
+  f.entries("pins", 10'000,
+            [&](const Json& pin) { shape.pins.push_back(readTimePin(pin, f.reading())); });
+  std::stable_sort(shape.pins.begin(), shape.pins.end(),
+                   [](const TimePin& a, const TimePin& b) { return a.at < b.at; });
+  if (const int material = f.choice<int>("material", kMaterials); material > 0)
     shape.material = Material(material - 1);
-  shape.formants = flag(json, "formants");
+  shape.formants = f.flag("formants");
   return shape;
 }
 
-Made readMade(const Json& json) {
+Made::Under readUnder(const Json& json, Reading& reading) {
+  Fields f(json, reading);
+  Made::Under under;
+  under.start = Frames(f.integer("start", 0, kMostFrames, 0));
+  under.end = Frames(f.integer("end", 0, kMostFrames, 0));
+  f.inside("shape", [&](Fields& shape) { under.shape = readShape(shape); });
+  under.extra = f.rest([&] { return write(under); });
+  return under;
+}
+
+Made readMade(Fields& f) {
   Made made;
-  if (const Json* as = find(json, "as")) made.as = keyFromJson(*as);
-  made.start = Frames(integer(json, "start", 0, kMostFrames, 0));
-  made.end = Frames(integer(json, "end", 0, kMostFrames, 0));
-  if (const Json* shape = find(json, "shape")) made.shape = readShape(*shape);
-  for (const auto& each : list(json, "under", kMostLayers)) {
-    Made::Under under;
-    under.start = Frames(integer(each, "start", 0, kMostFrames, 0));
-    under.end = Frames(integer(each, "end", 0, kMostFrames, 0));
-    if (const Json* shape = find(each, "shape")) under.shape = readShape(*shape);
-    made.under.push_back(std::move(under));
-  }
-  made.tempo = Bpm(number(json, "bpm", 20, 400, 90));
-  made.meter = meterIn(json);
+  if (const Json* as = f.find("as")) made.as = keyFromJson(*as, f.reading());
+  made.start = Frames(f.integer("start", 0, kMostFrames, 0));
+  made.end = Frames(f.integer("end", 0, kMostFrames, 0));
+  f.inside("shape", [&](Fields& shape) { made.shape = readShape(shape); });
+  f.entries("under", kMostLayers,
+            [&](const Json& each) { made.under.push_back(readUnder(each, f.reading())); });
+  made.tempo = Bpm(f.number("bpm", 20, 400, 90));
+  made.meter = anyMeterIn(f);
   return made;
 }
 
-} // namespace
-
-Json toJson(const Source& source) {
+/// All but the cuts.
+Json head(const Source& source) {
   Json out{
       {"id", source.id}, {"name", source.name}, {"origin", source.origin}, {"hash", source.hash}};
   if (source.kit) out["kit"] = true;
   if (source.corrections != Corrections{}) out["corrected"] = toJson(source.corrections);
   if (source.papers != Papers{}) out["papers"] = toJson(source.papers);
   out["cutting"] = write(source.cutting);
-  out["cuts"] = Json::array();
-  for (const auto& cut : source.cuts) out["cuts"].push_back(write(cut));
   if (source.shape != Shape{}) out["shape"] = write(source.shape);
   if (source.made) out["made"] = write(*source.made);
-  addUnknown(out, source.extra);
   return out;
 }
 
-Source sourceFromJson(const Json& json) {
+} // namespace
+
+Json toJson(const Source& source) {
+  Json out = head(source);
+  out["cuts"] = Json::array();
+  for (const auto& cut : source.cuts) out["cuts"].push_back(toJson(cut));
+  addRest(out, source.extra);
+  return out;
+}
+
+Source sourceFromJson(const Json& json, Reading& reading) {
+  Fields f(json, reading);
   Source source;
-  source.id = idFrom(json);
-  source.name = text(json, "name", "untitled");
-  source.origin = text(json, "origin");
-  source.hash = text(json, "hash");
+  source.id = idFrom(f);
+  source.name = f.text("name", "untitled");
+  source.origin = f.text("origin");
+  source.hash = f.text("hash");
   const auto hex = [](char c) { return (c >= '0' && c <= '9') || (c >= 'a' && c <= 'f'); };
   // The hash becomes a file name, so nothing but a hash is taken for one.
   if (source.hash.size() != 32 || !std::all_of(source.hash.begin(), source.hash.end(), hex))
-    throw Bad{"the sound of \"" + source.name + "\" has no proper hash"};
-  source.kit = flag(json, "kit");
-  if (const Json* corrected = find(json, "corrected"))
-    source.corrections = correctionsFromJson(*corrected);
+    throw Bad{"a sound without a proper hash"};
+  source.kit = f.flag("kit");
+  f.inside("corrected", [&](Fields& said) { source.corrections = readCorrections(said); });
   for (const char* name : {"rights", "papers"}) // under the first name in older files
-    if (const Json* papers = find(json, name)) source.papers = papersFromJson(*papers);
-  if (const Json* cutting = find(json, "cutting")) {
-    source.cutting = readCutSettings(*cutting);
-  }
-  for (const auto& c : list(json, "cuts", 100'000)) {
-    Cut cut;
-    cut.id = idFrom(c);
-    cut.start = Frames(integer(c, "start", 0, kMostFrames, 0));
-    cut.end = Frames(integer(c, "end", 0, kMostFrames, 0));
-    cut.byHand = flag(c, "byHand");
-    cut.fadeIn = Milliseconds(number(c, "fadeInMs", 0, 50, 1));
-    cut.fadeOut = Milliseconds(number(c, "fadeOutMs", 0, 50, 4));
-    if (cut.end > cut.start) source.cuts.push_back(cut);
-  }
-  if (const Json* shape = find(json, "shape")) source.shape = readShape(*shape);
-  if (const Json* made = find(json, "made"))
-    source.made = std::make_shared<const Made>(readMade(*made));
-  source.extra = unknownFields(json, {"id", "name", "origin", "hash", "kit", "corrected", "rights",
-                                      "papers", "cutting", "cuts", "shape", "made"});
+    f.inside(name, [&](Fields& papers) { source.papers = readPapers(papers); });
+  f.older("rights");
+  f.inside("cutting", [&](Fields& cutting) { source.cutting = readCutSettings(cutting); });
+  f.entries("cuts", 100'000,
+            [&](const Json& cut) { source.cuts.push_back(readCut(cut, reading)); });
+  f.inside("shape", [&](Fields& shape) { source.shape = readShape(shape); });
+  f.inside("made",
+           [&](Fields& made) { source.made = std::make_shared<const Made>(readMade(made)); });
+  source.extra = f.rest([&] { return head(source); });
   return source;
 }
 

@@ -7,7 +7,8 @@
 namespace tuvvo {
 
 [[nodiscard]] json_read::Json toJson(const Source& source);
-/// Figures are brought into range; throws Bad for what cannot be.
-[[nodiscard]] Source sourceFromJson(const json_read::Json& json);
+[[nodiscard]] json_read::Json toJson(const Cut& cut);
+/// Figures are brought into range; throws Bad for a source without a proper hash.
+[[nodiscard]] Source sourceFromJson(const json_read::Json& json, json_read::Reading& reading);
 
 } // namespace tuvvo

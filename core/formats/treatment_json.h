@@ -7,7 +7,8 @@
 namespace tuvvo {
 
 [[nodiscard]] json_read::Json toJson(const std::vector<Treatment>& treatments);
-/// Figures are brought into range. Throws Bad for a kind that is not known.
-[[nodiscard]] std::vector<Treatment> treatmentsFromJson(const json_read::Json& list);
+/// Reads the field "treatments". Figures are brought into range; a kind that is not known, or a
+/// word of one, makes an unknown treatment that is written again as it was.
+void readTreatments(json_read::Fields& fields, std::vector<Treatment>& out);
 
 } // namespace tuvvo

@@ -1,5 +1,6 @@
 #include "listen/bars.h"
 
+#include "base/convert.h"
 #include "listen/bar_weights.h"
 
 #include <algorithm>
@@ -16,8 +17,9 @@ constexpr double kHalfBarAsGood = 0.9; // likeness of half a bar to that of a wh
 
 double peakNear(const std::vector<float>& a, float wa, const std::vector<float>& b, float wb,
                 double timeS) {
-  const int from = std::max(0, int(std::ceil((timeS - kReachS) * OnsetStrength::kRate)));
-  const int to = std::min(int(a.size()) - 1, int((timeS + kReachS) * OnsetStrength::kRate));
+  const int from = std::max(0, toWhole<int>(std::ceil((timeS - kReachS) * OnsetStrength::kRate)));
+  const int to =
+      std::min(int(a.size()) - 1, toWhole<int>((timeS + kReachS) * OnsetStrength::kRate));
   float most = 0;
   for (int t = from; t <= to; ++t)
     most = std::max(most, wa * a[std::size_t(t)] + wb * b[std::size_t(t)]);
@@ -28,8 +30,8 @@ double peakNear(const std::vector<float>& a, float wa, const std::vector<float>&
 std::vector<std::array<double, BarPicture::kFeatures>>
 slotFeatures(const OnsetStrength& strength, const Harmony& harmony, const Pulse& pulse,
              double durationS, int perBeat, long& firstSlot) {
-  firstSlot = long(std::ceil(pulse.beatsAt(kSkipS) * perBeat));
-  const long last = long(std::floor(pulse.beatsAt(durationS - 0.02) * perBeat));
+  firstSlot = toWhole<long>(std::ceil(pulse.beatsAt(kSkipS) * perBeat));
+  const long last = toWhole<long>(std::floor(pulse.beatsAt(durationS - 0.02) * perBeat));
   std::vector<std::array<double, BarPicture::kFeatures>> out;
   const auto& g = strength.groups;
   for (long s = firstSlot; s <= last; ++s) {
@@ -132,7 +134,7 @@ Bars findBars(const OnsetStrength& strength, const Harmony& harmony, const Pulse
   Bars out;
   // A loop that would be three, six or twelve bars of four may well be four, eight or sixteen of
   // three: there a short one is asked as well, and the doubt is not against the three.
-  const auto beats = long(std::lround(pulse.beatsAt(durationS) - pulse.beatsAt(0)));
+  const auto beats = toNearest<long>(pulse.beatsAt(durationS) - pulse.beatsAt(0));
   out.compound = pulse.triplet && allThreePlayed(rows, first);
   const bool perhapsThrees = startsOnOne && beats % 12 == 0 && beats / 12 % 2 == 1;
   if (rows.size() > std::size_t(perBeat) * (perhapsThrees ? 8 : 24)) {

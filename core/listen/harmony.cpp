@@ -1,6 +1,7 @@
 #include "listen/harmony.h"
 
 #include "audio/sound.h"
+#include "base/convert.h"
 
 #include <algorithm>
 #include <cmath>
@@ -22,7 +23,8 @@ struct TuningPeak {
 };
 
 void addPeaks(int frame, std::span<const float> row, std::vector<TuningPeak>& peaks) {
-  const int low = int(80 * kSize / kSoundRate), high = int(4000 * kSize / kSoundRate);
+  const int low = toWhole<int>(80 * kSize / kSoundRate),
+            high = toWhole<int>(4000 * kSize / kSoundRate);
   const float floor = 0.01f * *std::max_element(row.begin(), row.begin() + kTopBin);
   for (int k = low; k <= high; ++k) {
     const float a = row[std::size_t(k - 1)], b = row[std::size_t(k)], c = row[std::size_t(k + 1)];
@@ -112,9 +114,11 @@ std::vector<Reach> reaches(Cents tuning) {
     const double to = frequencyOf(note + width).value * kSize / kSoundRate;
     const double centre = (from + to) / 2;
     if (to - from < 1.0)
-      out.push_back({int(centre), int(centre) + 1, float(centre - std::floor(centre))});
+      out.push_back({toWholeIn(centre, 0, kTopBin - 2), toWholeIn(centre, 0, kTopBin - 2) + 1,
+                     float(centre - std::floor(centre))});
     else
-      out.push_back({int(std::ceil(from)), std::min(int(to), kTopBin - 1), -1.0f});
+      out.push_back(
+          {toWholeIn(std::ceil(from), 0, kTopBin - 1), toWholeIn(to, 0, kTopBin - 1), -1.0f});
   }
   return out;
 }
@@ -142,9 +146,9 @@ void whiten(std::span<float> row) {
 std::vector<float> Harmony::between(double fromS, double toS) const {
   std::vector<float> out(kBins, 0.0f);
   if (bins.rows == 0) return out;
-  int first = int(std::ceil(fromS * kRate)), last = int(std::ceil(toS * kRate));
+  int first = toWhole<int>(std::ceil(fromS * kRate)), last = toWhole<int>(std::ceil(toS * kRate));
   if (last <= first) {
-    first = int(std::lround((fromS + toS) / 2 * kRate));
+    first = toNearest<int>((fromS + toS) / 2 * kRate);
     last = first + 1;
   }
   first = std::clamp(first, 0, bins.rows - 1);
@@ -158,9 +162,7 @@ std::vector<float> Harmony::between(double fromS, double toS) const {
 }
 
 Harmony::Change Harmony::changeAt(double fromS, double atS, double toS) const {
-  const auto frame = [this](double s) {
-    return std::size_t(std::clamp(int(std::lround(s * kRate)), 0, bins.rows));
-  };
+  const auto frame = [this](double s) { return std::size_t(toNearestIn(s * kRate, 0, bins.rows)); };
   const std::size_t a = frame(fromS), m = frame(atS), b = frame(toS);
   if (m <= a + 2 || b <= m + 2) return {};
   // The frame on either side of the place hears both.
@@ -252,8 +254,8 @@ NoteFinder::NoteFinder() {
     std::array<float, Harmony::kBins> full{};
     for (int harmonic = 1; harmonic <= 12; ++harmonic) {
       const double centre = (note + 12 * std::log2(double(harmonic))) * Harmony::kPerSemitone;
-      for (int b = std::max(0, int(centre) - 3); b < std::min(Harmony::kBins, int(centre) + 4);
-           ++b) {
+      for (int b = std::max(0, toWhole<int>(centre) - 3);
+           b < std::min(Harmony::kBins, toWhole<int>(centre) + 4); ++b) {
         const double off = (b - centre) / 0.6;
         full[std::size_t(b)] += float(std::pow(0.85, harmonic - 1) * std::exp(-0.5 * off * off));
       }

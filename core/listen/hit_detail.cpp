@@ -1,6 +1,7 @@
 #include "listen/hit_detail.h"
 
 #include "audio/sound.h"
+#include "base/convert.h"
 #include "listen/pitch.h"
 
 #include <algorithm>
@@ -17,8 +18,8 @@ constexpr double kAlikeDb = 4.0;         // mean difference of the bands of one 
 constexpr std::size_t kMostGroups = 200; // beyond them every hit goes to the nearest
 
 std::span<const float> stretchFrom(std::span<const float> mono, double fromS, double toS) {
-  const auto from = std::min(mono.size(), std::size_t(std::max(0.0, fromS) * kRate)),
-             to = std::clamp(std::size_t(std::max(0.0, toS) * kRate), from, mono.size());
+  const auto from = std::min(mono.size(), toWhole<std::size_t>(std::max(0.0, fromS) * kRate)),
+             to = std::clamp(toWhole<std::size_t>(std::max(0.0, toS) * kRate), from, mono.size());
   return mono.subspan(from, to - from);
 }
 
@@ -81,7 +82,7 @@ void group(const HitEar& ear, std::vector<Onset>& onsets) {
   for (std::size_t i : order) {
     Onset& onset = onsets[i];
     const auto likeness =
-        likenessOf(ear.featuresAt(int(std::lround(onset.at.value * HitEar::kFramesASecond))));
+        likenessOf(ear.featuresAt(toNearest<int>(onset.at.value * HitEar::kFramesASecond)));
     Group* best = nullptr;
     double least = groups.size() < kMostGroups ? kAlikeDb : 1e9;
     for (auto& known : groups)

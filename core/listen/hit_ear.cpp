@@ -1,5 +1,7 @@
 #include "listen/hit_ear.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 #include <cmath>
 #include <functional>
@@ -23,7 +25,7 @@ std::vector<double> logEdges(double from, double to, int bands) {
 /// Reorders what it is given.
 float percentile(std::vector<float>& values, double share) {
   if (values.empty()) return 0;
-  const auto at = values.begin() + std::ptrdiff_t(double(values.size() - 1) * share);
+  const auto at = values.begin() + toWhole<std::ptrdiff_t>(double(values.size() - 1) * share);
   std::nth_element(values.begin(), at, values.end());
   return *at;
 }
@@ -49,11 +51,12 @@ float tonalityOf(std::span<const float> magnitudes, float least) {
 
 HitEar::HitEar(std::span<const float> mono) {
   const BandSummer summer(logEdges(40, 10500, kBands), kSize, kRate);
-  m_levels = Matrix(int((mono.size() + std::size_t(kHop) - 1) / std::size_t(kHop)), kBands);
+  m_levels = Matrix(
+      int((mono.size() + toWhole<std::size_t>(kHop) - 1) / toWhole<std::size_t>(kHop)), kBands);
   m_tonality = Matrix(m_levels.rows, kRegions);
   float peak = 1e-4f;
   for (float v : mono) peak = std::max(peak, std::abs(v));
-  forEachFrame(mono, kSize, int(kHop), [&](int t, std::span<const float> magnitudes) {
+  forEachFrame(mono, kSize, toWhole<int>(kHop), [&](int t, std::span<const float> magnitudes) {
     summer.sum(magnitudes, m_levels.row(t));
     for (std::size_t r = 0; r < kRegions; ++r)
       m_tonality.at(t, int(r)) =
@@ -102,8 +105,8 @@ HitEar::HitEar(std::span<const float> mono) {
 }
 
 std::vector<int> HitEar::rises(float threshold, double gapS) const {
-  const int n = frames(), reach = std::max(1, int(std::lround(gapS * kFramesASecond)));
-  const int wide = int(0.4 * kFramesASecond);
+  const int n = frames(), reach = std::max(1, toNearest<int>(gapS * kFramesASecond));
+  const int wide = toWhole<int>(0.4 * kFramesASecond);
   std::vector<int> out;
   std::vector<float> around;
   float median = 0;

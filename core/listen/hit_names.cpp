@@ -1,5 +1,6 @@
 #include "listen/hit_names.h"
 
+#include "base/convert.h"
 #include "listen/hit_weights.h"
 
 #include <algorithm>
@@ -92,7 +93,7 @@ std::vector<HitNamed> nameHits(std::span<const int> frames,
   const std::size_t count = frames.size();
   std::vector<std::array<float, kInput>> inputs(count);
   std::vector<std::array<float, kState>> before(count);
-  const int second = int(HitEar::kFramesASecond) + 1;
+  const int second = toWhole<int>(HitEar::kFramesASecond) + 1;
   Direction onwards(kHitOnwardsIn, kHitOnwardsInBias, kHitOnwardsOwn, kHitOnwardsOwnBias);
   for (std::size_t i = 0; i < count; ++i) {
     const auto heard = heardAlone(featuresOf(i));

@@ -1,5 +1,6 @@
 #include "listen/hum.h"
 
+#include "base/convert.h"
 #include "listen/spectrum.h"
 
 #include <algorithm>
@@ -38,7 +39,7 @@ struct Peak {
 };
 
 Peak peakNear(const std::vector<float>& level, double hertz) {
-  const int centre = int(std::lround(hertz / kPerBin));
+  const int centre = toNearest<int>(hertz / kPerBin);
   int at = centre - 1;
   for (int k = centre - 1; k <= centre + 1; ++k)
     if (level[std::size_t(k)] > level[std::size_t(at)]) at = k;

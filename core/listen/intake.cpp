@@ -1,5 +1,7 @@
 #include "listen/intake.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -9,7 +11,8 @@ Intake::Intake(int channels, Hertz rate, std::int64_t frames)
     : m_channels(channels), m_rate(rate), m_levels(channels, rate),
       m_resampler(rate, Hertz(kRate)) {
   const double expected = double(frames) * kRate / rate.value;
-  if (expected > 0 && expected < 3 * 3600 * kRate) m_mono.reserve(std::size_t(expected) + 64);
+  if (expected > 0 && expected < 3 * 3600 * kRate)
+    m_mono.reserve(toWhole<std::size_t>(expected) + 64);
 }
 
 void Intake::take(std::span<const float> left, std::span<const float> right) {
@@ -32,7 +35,7 @@ std::vector<std::uint8_t> pictureOf(std::span<const float> mono, int columns) {
   }
   const float loudest = std::max(1e-9f, *std::max_element(peaks.begin(), peaks.end()));
   std::vector<std::uint8_t> out;
-  for (float v : peaks) out.push_back(std::uint8_t(std::lround(255 * v / loudest)));
+  for (float v : peaks) out.push_back(toNearest<std::uint8_t>(255 * v / loudest));
   return out;
 }
 

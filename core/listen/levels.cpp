@@ -1,5 +1,7 @@
 #include "listen/levels.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -21,7 +23,7 @@ struct MeterDeleter {
 using Meter = std::unique_ptr<ebur128_state, MeterDeleter>;
 
 Meter makeMeter(int channels, Hertz rate, int mode) {
-  return Meter(ebur128_init(unsigned(channels), (unsigned long)(rate.value), mode));
+  return Meter(ebur128_init(unsigned(channels), toWhole<unsigned long>(rate.value), mode));
 }
 
 void interleave(std::span<const float> left, std::span<const float> right, int channels,
@@ -281,7 +283,7 @@ double loudnessOf(const Sound& sound, Frames from, Frames to) {
     return sound.channel(c).subspan(std::size_t(begin), std::size_t(end - begin));
   };
   interleave(part(0), part(1), sound.channels(), block);
-  const auto least = std::int64_t(0.41 * sound.rate().value);
+  const auto least = toWhole<std::int64_t>(0.41 * sound.rate().value);
   for (std::int64_t fed = 0; fed < std::max<std::int64_t>(1, least); fed += end - begin)
     ebur128_add_frames_float(meter.get(), block.data(), std::size_t(end - begin));
   double lufs = kSilence;

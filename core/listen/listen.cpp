@@ -1,6 +1,7 @@
 #include "listen/listen.h"
 
 #include "audio/decode.h"
+#include "base/convert.h"
 #include "base/hash.h"
 #include "listen/chords.h"
 #include "listen/hum.h"
@@ -165,7 +166,7 @@ Result<std::string> hashOf(const std::filesystem::path& path, JobContext& job,
       [&](const SoundShape& given) {
         shape = given;
         keeps = shape.channels == 2 && shape.frames <= kMostKept;
-        const std::int64_t head[2] = {std::llround(shape.rate.value), shape.channels};
+        const std::int64_t head[2] = {toNearest<std::int64_t>(shape.rate.value), shape.channels};
         hasher.add(head, sizeof head);
         if (made) *made = std::make_unique<Intake>(shape.channels, shape.rate, shape.frames);
       },

@@ -1,5 +1,7 @@
 #include "listen/listening.h"
 
+#include "base/convert.h"
+
 namespace tuvvo {
 
 static constexpr std::array<std::string_view, 12> kSharps = {"C",  "C#", "D",  "D#", "E",  "F",
@@ -53,9 +55,9 @@ std::vector<int> ChordName::tones() const {
 
 std::string noteNameOf(Hertz pitch) {
   const double note = midiNoteOf(pitch);
-  const int nearest = int(std::lround(note)), cents = int(std::lround((note - nearest) * 100));
+  const int nearest = toNearest<int>(note), cents = toNearest<int>((note - nearest) * 100);
   std::string out = nameOf(KeyName{((nearest % 12) + 12) % 12, false}) +
-                    std::to_string(int(std::floor(nearest / 12.0)) - 1);
+                    std::to_string(toWhole<int>(std::floor(nearest / 12.0)) - 1);
   if (std::abs(cents) >= 3) {
     char text[16];
     std::snprintf(text, sizeof text, " %+d ct", cents);

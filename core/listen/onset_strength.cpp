@@ -1,5 +1,6 @@
 #include "listen/onset_strength.h"
 
+#include "base/convert.h"
 #include "listen/spectrum.h"
 
 #include <algorithm>
@@ -23,7 +24,7 @@ std::vector<double> melEdges() {
 
 /// Less the running mean of half a second, rectified, held at four deviations, of deviation one.
 double condition(std::vector<float>& curve) {
-  const int n = int(curve.size()), half = int(OnsetStrength::kRate / 4);
+  const int n = int(curve.size()), half = toWhole<int>(OnsetStrength::kRate / 4);
   std::vector<double> sums(std::size_t(n) + 1, 0.0);
   for (int i = 0; i < n; ++i)
     sums[std::size_t(i) + 1] = sums[std::size_t(i)] + curve[std::size_t(i)];

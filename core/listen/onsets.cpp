@@ -1,6 +1,7 @@
 #include "listen/onsets.h"
 
 #include "audio/resample.h"
+#include "base/convert.h"
 #include "listen/hit_detail.h"
 #include "listen/hit_names.h"
 
@@ -25,7 +26,8 @@ struct ThreeBands {
     for (auto& band : bands) band.reserve(std::size_t(end - begin));
     const float a = float(1 - std::exp(-2 * M_PI * 200 / kRate));
     const float c = float(1 - std::exp(-2 * M_PI * 2500 / kRate));
-    const std::int64_t settle = std::int64_t(0.02 * kRate); // 25 time constants of the lower one
+    const std::int64_t settle =
+        toWhole<std::int64_t>(0.02 * kRate); // 25 time constants of the lower one
     float low = 0, mid = 0;
     for (std::int64_t i = std::max<std::int64_t>(0, begin - settle); i < end; ++i) {
       const float v = mono[std::size_t(i)];
@@ -44,12 +46,14 @@ struct ThreeBands {
 double cutPoint(std::span<const float> mono, double atS) {
   constexpr int grain = 8, most = 256;
   const auto n = std::int64_t(mono.size());
-  const std::int64_t begin = std::max<std::int64_t>(0, std::int64_t((atS - kBeforeS) * kRate));
-  const std::int64_t end = std::min<std::int64_t>(n, std::int64_t((atS + kAfterS) * kRate));
+  const std::int64_t begin =
+      std::max<std::int64_t>(0, toWhole<std::int64_t>((atS - kBeforeS) * kRate));
+  const std::int64_t end =
+      std::min<std::int64_t>(n, toWhole<std::int64_t>((atS + kAfterS) * kRate));
   const int steps = std::min(most, int((end - begin) / grain));
   if (steps < 8) return std::max(0.0, atS - kBladeS);
   std::array<float, most> rise{}, level{}, smooth{};
-  const int lag = std::max(1, int(std::lround(0.002 * kRate / grain)));
+  const int lag = std::max(1, toNearest<int>(0.002 * kRate / grain));
   const ThreeBands split(mono, begin, begin + std::int64_t(steps) * grain);
   for (const auto& band : split.bands) {
     float loudest = 0;
@@ -107,7 +111,7 @@ std::array<double, 4> surenessOf(const HitNamed& named) {
 /// Centre of gravity of the spectrum of the first 50 ms.
 Hertz brightnessAt(std::span<const float> mono, double atS, Fft& fft) {
   auto input = fft.input();
-  const auto begin = std::size_t(std::max(0.0, atS * kRate));
+  const auto begin = toWhole<std::size_t>(std::max(0.0, atS * kRate));
   for (std::size_t i = 0; i < input.size(); ++i)
     input[i] = begin + i < mono.size() && double(i) < 0.05 * kRate ? mono[begin + i] : 0.0f;
   double weighted = 0, total = 1e-12;
@@ -165,8 +169,8 @@ std::vector<Onset> OnsetFinder::find(std::span<const float> mono, JobContext& jo
   std::vector<Onset> onsets;
   for (auto& candidate : kept) {
     Onset& onset = candidate.onset;
-    const auto from = std::size_t(onset.cut.value * kRate),
-               to = std::min(mono.size(), from + std::size_t(0.1 * kRate));
+    const auto from = toWhole<std::size_t>(onset.cut.value * kRate),
+               to = std::min(mono.size(), from + toWhole<std::size_t>(0.1 * kRate));
     float peak = 1e-6f;
     for (std::size_t i = from; i < to; ++i) peak = std::max(peak, std::abs(mono[i]));
     onset.level = decibelsOf(peak);

@@ -1,5 +1,6 @@
 #include "listen/part_spectrum.h"
 
+#include "base/convert.h"
 #include "listen/spectrum.h"
 
 #include <algorithm>
@@ -33,7 +34,7 @@ std::vector<float> partSpectrum(const Sound& sound) {
     const double centre = 1000 * std::pow(10, (b - 16) / 10.0);
     const double low = centre / std::pow(10, 0.05), high = centre * std::pow(10, 0.05);
     double sum = 0;
-    for (auto k = std::size_t(std::ceil(low / perBin));
+    for (auto k = toWhole<std::size_t>(std::ceil(low / perBin));
          double(k) * perBin < high && k < power.size(); ++k)
       sum += power[k];
     if (sum > 0) bands[std::size_t(b)] = std::max(-120.0f, float(10 * std::log10(sum / full)));

@@ -1,5 +1,7 @@
 #include "listen/pitch.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -68,8 +70,8 @@ std::optional<PitchHeard> PitchFinder::find(std::span<const float> mono) {
     sum += difference;
     d[lag] = sum > 0 ? difference * double(lag) / sum : 1.0;
   }
-  const auto first = std::size_t(kRate / kHighest),
-             last = std::min(window - 1, std::size_t(kRate / kLowest));
+  const auto first = toWhole<std::size_t>(kRate / kHighest),
+             last = std::min(window - 1, toWhole<std::size_t>(kRate / kLowest));
   // Step 4: the first dip under the threshold, followed down to its bottom.
   std::size_t at = first;
   while (at < last && d[at] >= kThreshold) ++at;
@@ -80,7 +82,7 @@ std::optional<PitchHeard> PitchFinder::find(std::span<const float> mono) {
   const double clarity = 1 - d[at];
   double lag = bottomNear(d, at);
   for (int periods = 2; periods <= 8; periods *= 2) {
-    auto near = std::size_t(std::lround(lag * periods));
+    auto near = toNearest<std::size_t>(lag * periods);
     if (near + 2 >= window) break;
     for (const std::size_t beside : {near - 1, near + 1})
       if (d[beside] < d[near]) near = beside;

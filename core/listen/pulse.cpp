@@ -1,5 +1,7 @@
 #include "listen/pulse.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 #include <cmath>
 #include <complex>
@@ -93,7 +95,7 @@ Line fitLine(const std::vector<std::pair<double, double>>& points,
 double strengthAt(const Phases& phases, double position) {
   const double beats = -position; // the next lattice point lies where the position is whole
   const double place = (beats - std::floor(beats)) * kPhases;
-  const auto low = std::size_t(place) % kPhases;
+  const auto low = toWhole<std::size_t>(place) % kPhases;
   const double part = place - std::floor(place);
   return double(phases[low]) * (1 - part) + double(phases[(low + 1) % kPhases]) * part;
 }
@@ -192,12 +194,12 @@ Pulse followPulse(const OnsetStrength& strength, double bpm, bool triplet) {
   for (float& v : curve) v -= float(mean);
   const auto& harmonics = triplet ? kTriplet : kStraight;
   const double f = bpm / 60, duration = strength.frames() / OnsetStrength::kRate;
-  const int half = int(kWindowS / 2 * OnsetStrength::kRate);
+  const int half = toWhole<int>(kWindowS / 2 * OnsetStrength::kRate);
   std::vector<float> window(std::size_t(2 * half));
   for (std::size_t i = 0; i < window.size(); ++i)
     window[i] = float(0.5 - 0.5 * std::cos(2 * M_PI * (double(i) + 0.5) / double(window.size())));
 
-  const int hops = std::max(1, int(duration / kHopS) + 1);
+  const int hops = std::max(1, toWhole<int>(duration / kHopS) + 1);
   Lattice lattice(static_cast<std::size_t>(hops));
   const bool follow = duration >= kShortest;
   for (int n = 0; n < hops; ++n)
@@ -205,7 +207,7 @@ Pulse followPulse(const OnsetStrength& strength, double bpm, bool triplet) {
       if (!follow && r != kRatios / 2) continue;
       std::array<Complex, 3> spectrum;
       for (std::size_t h = 0; h < 3; ++h)
-        spectrum[h] = at(curve, window, int(n * kHopS * OnsetStrength::kRate),
+        spectrum[h] = at(curve, window, toWhole<int>(n * kHopS * OnsetStrength::kRate),
                          f * (1 + (r - kRatios / 2) * kRatioStep) * harmonics[h].order);
       lattice[std::size_t(n)][std::size_t(r)] = phasesOf(spectrum, harmonics);
     }
@@ -233,7 +235,7 @@ Pulse followPulse(const OnsetStrength& strength, double bpm, bool triplet) {
     for (int r = 0; r < kRatios; ++r) {
       // Phase here means where the next lattice point lies: it falls by the beats that pass.
       const double passed = kHopS * f * (1 + (r - kRatios / 2) * kRatioStep) * kPhases;
-      const int shift = int(std::lround(passed)) % kPhases;
+      const int shift = toNearest<int>(passed) % kPhases;
       for (int p = 0; p < kPhases; ++p) {
         float best = -1e30f;
         std::int16_t came = 0;

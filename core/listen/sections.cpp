@@ -1,5 +1,7 @@
 #include "listen/sections.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -17,9 +19,9 @@ std::vector<double> pictureOf(const Harmony& harmony, const OnsetStrength& stren
   for (std::size_t b = 0; b < bins.size(); ++b)
     tones[(b / Harmony::kPerSemitone + Harmony::kLowNote) % 12] += double(bins[b]);
   std::vector<double> moves(OnsetStrength::kGroups, 1e-6);
-  const auto first = std::size_t(from.value * OnsetStrength::kRate),
-             last =
-                 std::min(std::size_t(to.value * OnsetStrength::kRate), strength.groups[0].size());
+  const auto first = toWhole<std::size_t>(from.value * OnsetStrength::kRate),
+             last = std::min(toWhole<std::size_t>(to.value * OnsetStrength::kRate),
+                             strength.groups[0].size());
   for (std::size_t g = 0; g < moves.size(); ++g)
     for (std::size_t t = first; t < last; ++t)
       moves[g] += double(strength.groups[g][t]) / double(last - first);

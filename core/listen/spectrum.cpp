@@ -1,5 +1,7 @@
 #include "listen/spectrum.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 #include <cmath>
 #include <fftw3.h>
@@ -104,7 +106,7 @@ BandSummer::BandSummer(const std::vector<double>& edgesHz, int fftSize, double r
   for (std::size_t b = 0; b + 2 < edgesHz.size(); ++b) {
     const double low = edgesHz[b] * fftSize / rate, mid = edgesHz[b + 1] * fftSize / rate,
                  high = edgesHz[b + 2] * fftSize / rate;
-    Band band{std::clamp(int(std::ceil(low)), 0, bins - 1), {}};
+    Band band{std::clamp(toWhole<int>(std::ceil(low)), 0, bins - 1), {}};
     float total = 0;
     for (int k = band.first; k < bins && k < high; ++k) {
       const double w = k < mid ? (mid > low ? (k - low) / (mid - low) : 1.0)
@@ -113,7 +115,7 @@ BandSummer::BandSummer(const std::vector<double>& edgesHz, int fftSize, double r
       total += band.weights.back();
     }
     if (total <= 0) { // narrower than a bin: the nearest one
-      band.first = std::clamp(int(std::lround(mid)), 0, bins - 1);
+      band.first = std::clamp(toNearest<int>(mid), 0, bins - 1);
       band.weights = {1.0f};
       total = 1;
     }

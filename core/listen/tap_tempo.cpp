@@ -1,5 +1,7 @@
 #include "listen/tap_tempo.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -42,7 +44,7 @@ std::optional<TappedTempo> TapTempo::tempo() const {
   const double perTap = n > 2 ? std::max(0.002, std::sqrt(square / (n - 2))) : 0.020;
   const double periodError = perTap / std::sqrt(sxx);
   const double bpm = 60 / period;
-  return TappedTempo{Bpm(bpm), bpm * periodError / period, int(n)};
+  return TappedTempo{Bpm(bpm), bpm * periodError / period, toWhole<int>(n)};
 }
 
 } // namespace tuvvo

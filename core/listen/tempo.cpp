@@ -1,5 +1,6 @@
 #include "listen/tempo.h"
 
+#include "base/convert.h"
 #include "listen/bars.h"
 #include "listen/tempo_ranking.h"
 
@@ -22,7 +23,7 @@ double support(const std::vector<float>& curve, double firstS, double period, do
   double sum = 0;
   int n = 0;
   for (double beat = firstS; beat < duration; beat += period, ++n) {
-    const int centre = int(std::lround(beat * OnsetStrength::kRate));
+    const int centre = toNearest<int>(beat * OnsetStrength::kRate);
     float most = 0;
     for (int t = std::max(0, centre - 4); t <= std::min(int(curve.size()) - 1, centre + 4); ++t)
       most = std::max(most, curve[std::size_t(t)]);
@@ -47,7 +48,7 @@ std::optional<LoopHeard> exactLoop(const OnsetStrength& strength, const Pulse& p
   const double lattice = phase - std::floor(phase / period) * period;
   if (support(curve, 0, period, duration) < 0.35 * support(curve, lattice, period, duration))
     return std::nullopt;
-  return LoopHeard{int(bars), true};
+  return LoopHeard{toWhole<int>(bars), true};
 }
 
 std::vector<TempoAlternative> alternativesOf(double bpm, const std::vector<TempoCandidate>& all) {
@@ -96,7 +97,7 @@ TimeHeard hearTime(const OnsetStrength& strength, const Harmony& harmony, Second
     meter = bars.meter;
   }
   if (heard.loop) {
-    const auto beats = int(std::lround(duration.value * pulse.bpm / 60));
+    const auto beats = toNearest<int>(duration.value * pulse.bpm / 60);
     if (beats % bars.meter == 0)
       heard.loop->bars = beats / bars.meter;
     else
@@ -107,7 +108,7 @@ TimeHeard hearTime(const OnsetStrength& strength, const Harmony& harmony, Second
 
   const double late = heard.loop ? 0.0 : kStrengthLateS; // an exact loop's lattice is its length's
   const double first = pulse.beatsAt(-0.03) - bars.firstDownbeat;
-  for (long beat = long(std::ceil(first));; ++beat) {
+  for (long beat = toWhole<long>(std::ceil(first));; ++beat) {
     const double at = pulse.timeOf(double(beat) + bars.firstDownbeat) - late;
     if (at >= duration.value - 0.02) break;
     heard.beats.push_back(Seconds(std::max(0.0, at)));

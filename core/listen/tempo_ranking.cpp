@@ -1,5 +1,6 @@
 #include "listen/tempo_ranking.h"
 
+#include "base/convert.h"
 #include "listen/spectrum.h"
 #include "listen/tempo_weights.h"
 
@@ -18,7 +19,7 @@ class Periodicity {
 public:
   explicit Periodicity(const OnsetStrength& strength) {
     const int n = strength.frames();
-    m_lags.assign(std::size_t(std::min(n, int(OnsetStrength::kRate * 17))), 0.0);
+    m_lags.assign(std::size_t(std::min(n, toWhole<int>(OnsetStrength::kRate * 17))), 0.0);
     m_power.assign(kTransform / 2 + 1, 0.0);
     double weightSum = 1e-12;
     Fft fft(kTransform);
@@ -36,13 +37,13 @@ public:
   /// Autocorrelation at a lag in seconds; 0 beyond what was measured.
   [[nodiscard]] double a(double lagS) const {
     const double at = lagS * OnsetStrength::kRate;
-    const auto i = std::size_t(at);
+    const std::size_t i = placeIn(at, m_lags.size() + 1);
     if (i + 2 >= m_lags.size()) return 0;
     // Played music is never exact to a frame: the best of a small neighbourhood.
     double best = 0;
-    const int reach = std::max(1, int(at * 0.006));
+    const int reach = std::max(1, toWhole<int>(at * 0.006));
     for (int k = -reach; k <= reach; ++k) {
-      const auto j = std::int64_t(std::llround(at)) + k;
+      const auto j = toNearest<std::int64_t>(at) + k;
       if (j > 0 && j < std::int64_t(m_lags.size())) best = std::max(best, m_lags[std::size_t(j)]);
     }
     return best;
@@ -51,8 +52,8 @@ public:
   /// Root of the largest power within ±.6 % of a frequency.
   [[nodiscard]] double p(double hertz) const {
     const double perBin = OnsetStrength::kRate / kTransform;
-    const auto low = std::int64_t(std::floor(hertz * 0.994 / perBin));
-    const auto high = std::int64_t(std::ceil(hertz * 1.006 / perBin));
+    const auto low = toWhole<std::int64_t>(std::floor(hertz * 0.994 / perBin));
+    const auto high = toWhole<std::int64_t>(std::ceil(hertz * 1.006 / perBin));
     double best = 0;
     for (auto k = std::max<std::int64_t>(1, low); k <= high && k < std::int64_t(m_power.size());
          ++k)
@@ -92,7 +93,7 @@ private:
 
   void addPeriodogram(const std::vector<float>& curve, double weight, Fft& fft) {
     const int n = int(curve.size());
-    const int block = std::min(n, int(12 * OnsetStrength::kRate));
+    const int block = std::min(n, toWhole<int>(12 * OnsetStrength::kRate));
     const int blocks = n <= block ? 1 : 1 + (n - block + block / 2 - 1) / (block / 2);
     for (int b = 0; b < blocks; ++b) {
       const int begin = std::min(b * (block / 2), n - block);
@@ -199,7 +200,7 @@ std::vector<float> curveOf(const Periodicity& h) {
 } // namespace
 
 TempoRanking rankTempos(const OnsetStrength& strength) {
-  if (strength.frames() < int(OnsetStrength::kRate * 1.2)) return {};
+  if (strength.frames() < toWhole<int>(OnsetStrength::kRate * 1.2)) return {};
   const Periodicity heard(strength);
   std::vector<TempoCandidate> candidates;
   for (double bpm : proposals(heard)) {

@@ -1,5 +1,7 @@
 #include "midi/clock.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 
 namespace tuvvo {
@@ -41,7 +43,7 @@ int ClockSender::due(double beats) {
     ++m_next;
     ++count;
   }
-  if (count == 4) m_next = std::int64_t(m_done * kClocksPerBeat) + 1;
+  if (count == 4) m_next = toWhole<std::int64_t>(m_done * kClocksPerBeat) + 1;
   return count;
 }
 

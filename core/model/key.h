@@ -2,6 +2,7 @@
 #pragma once
 
 #include "base/units.h"
+#include "model/extra.h"
 #include "model/treatment.h"
 
 #include <optional>
@@ -68,6 +69,7 @@ struct LayerPlay {
 struct Layer {
   SoundRef sound;
   LayerPlay play;
+  Extra extra{};
   bool operator==(const Layer&) const = default;
 };
 inline constexpr int kMostLayers = 8; ///< a key's own sound among them
@@ -111,7 +113,7 @@ struct Key {
   bool legato = true;    ///< mono and held: a hit over a held one bends it and does not strike anew
   Quiet quiet;
   Id part = 0; ///< whose ribbon its hits are written on
-  std::string extra;
+  Extra extra{};
   bool operator==(const Key&) const = default;
 };
 
@@ -136,7 +138,7 @@ struct Part {
   double pull = 0; ///< how far a take is pulled to the grid as it is played in; 0 to 1
   int perBeat = 4; ///< lines of that grid in a beat; 1 to 32
   Duck duck;
-  std::string extra;
+  Extra extra{};
   bool operator==(const Part&) const = default;
 };
 

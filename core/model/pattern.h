@@ -50,6 +50,7 @@ struct Pin {
   Roll roll;
   Flam flam;
   Odds odds;
+  Extra extra{};
   bool operator==(const Pin&) const = default;
 };
 inline constexpr double kLatestStart = 0.99; ///< of a pin
@@ -87,9 +88,11 @@ struct Groove {
     Beats at;         ///< below length
     double late = 0;  ///< ticks (+) after or (−) before the place
     double level = 1; ///< velocity as a share of the mean one; 0.1 to 4
+    Extra extra{};
     bool operator==(const Step&) const = default;
   };
   std::vector<Step> steps; ///< in rising order; what lies between is spread evenly
+  Extra extra{};
   bool operator==(const Groove&) const = default;
 };
 inline constexpr Beats kMostGroove = wholeBeats(16);
@@ -100,6 +103,7 @@ struct Lane {
   std::vector<Pin> pins; ///< in rising order; those past the lane's end are kept and not heard
   Beats length{0};       ///< after which it comes round by itself; 0: with the pattern
   Feel feel;
+  Extra extra{};
   bool operator==(const Lane&) const = default;
 };
 
@@ -108,6 +112,7 @@ struct Lane {
 struct ChordMark {
   Beats at;
   std::string name; ///< as chordFromName() reads it
+  Extra extra{};
   bool operator==(const ChordMark&) const = default;
 };
 inline constexpr std::size_t kMostChords = 1024; ///< of one pattern
@@ -120,7 +125,7 @@ struct Pattern {
   Id family = 0;                 ///< alternatives of one pattern have the same; 0: it has none
   std::vector<Lane> lanes;       ///< one a part at most
   std::vector<ChordMark> chords; ///< in rising order; empty: as heard in what plays
-  std::string extra;             ///< fields of the file that this version does not know, as JSON
+  Extra extra{};
   bool operator==(const Pattern&) const = default;
 };
 using PatternPtr = std::shared_ptr<const Pattern>;
@@ -140,7 +145,7 @@ struct Section {
   Id pattern = 0;
   int bars = 4;            ///< 1 to 256, of the pattern's meter
   std::vector<Id> resting; ///< parts that do not play here
-  std::string extra;
+  Extra extra{};
   bool operator==(const Section&) const = default;
 };
 

@@ -4,6 +4,7 @@
 
 #include "audio/sound.h"
 #include "listen/listening.h"
+#include "model/extra.h"
 #include "model/pattern.h"
 
 #include <set>
@@ -31,6 +32,7 @@ struct Papers {
 struct HitCorrection {
   Seconds at; ///< where the hit is heard
   std::vector<HitClass> hits;
+  Extra extra{};
   bool operator==(const HitCorrection&) const = default;
 };
 
@@ -54,6 +56,7 @@ struct Cut {
   bool byHand = false;    ///< survives a change of the way to cut
   Milliseconds fadeIn{1}; ///< against clicks; 0 to 50
   Milliseconds fadeOut{4};
+  Extra extra{};
   bool operator==(const Cut&) const = default;
 };
 
@@ -82,6 +85,7 @@ enum class Material { Tones, Hits };
 struct TimePin {
   Seconds at;      ///< in the source
   double beat = 0; ///< from its first downbeat
+  Extra extra{};
   bool operator==(const TimePin&) const = default;
 };
 
@@ -115,7 +119,7 @@ struct Source {
   CutSettings cutting;
   std::vector<Cut> cuts; ///< in rising order, not overlapping
   Shape shape;
-  std::string extra; ///< fields of the file that this version does not know, as JSON
+  Extra extra{};
   bool operator==(const Source&) const = default;
 };
 using SourcePtr = std::shared_ptr<const Source>;
@@ -158,6 +162,7 @@ struct Made {
   struct Under {
     Frames start, end;
     Shape shape;
+    Extra extra{};
     bool operator==(const Under&) const = default;
   };
   std::vector<Under> under;
@@ -183,7 +188,7 @@ struct Project {
   std::vector<Section> sections;
   std::set<std::string> hushed; ///< notes that the person does not want to see
   Id nextId = 1;
-  std::string extra;
+  Extra extra{};
   bool operator==(const Project&) const = default;
 };
 using ProjectPtr = std::shared_ptr<const Project>;

@@ -1,4 +1,5 @@
 // What a slice is called until somebody gives it a name.
+#include "base/convert.h"
 #include "model/project.h"
 
 #include <algorithm>
@@ -23,7 +24,7 @@ std::string placeName(const std::vector<Seconds>& beats, Seconds downbeat, int m
   const double a = (after - 1)->value, b = after->value;
   const double place =
       double(after - 1 - beats.begin()) + (atS - a) / (b - a) - indexOf(downbeat.value);
-  const auto sixteenth = std::int64_t(std::llround(place * 4));
+  const auto sixteenth = toNearest<std::int64_t>(place * 4);
   const std::int64_t beat = sixteenth >= 0 ? sixteenth / 4 : (sixteenth - 3) / 4;
   const std::int64_t bar = beat >= 0 ? beat / meter : (beat - meter + 1) / meter;
   static constexpr std::array kOff{"", "e", "&", "a"};

@@ -1,5 +1,7 @@
 #include "model/treatment.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
@@ -85,6 +87,8 @@ std::vector<TreatmentType> makeTypes() {
                    {choice("keep", "keep", 0, {"low", "middle", "high"}),
                     {"lowHz", "low to", "Hz", 40, 2000, 200, 10, 0, {}},
                     {"highHz", "high from", "Hz", 400, 16000, 2500, 100, 0, {}}}});
+  types.push_back(
+      {"", "Unknown", "of a newer version: it is kept as it is, and is not heard here", {}});
   return types;
 }
 
@@ -94,11 +98,11 @@ const std::vector<TreatmentType>& types() {
 }
 
 std::string written(const FigureKind& figure, double value) {
-  if (!figure.words.empty()) return figure.words[std::size_t(value + 0.5)];
+  if (!figure.words.empty()) return figure.words[placeIn(value + 0.5, figure.words.size())];
   char text[48];
   if (std::strcmp(figure.unit, "beats") == 0 && value < 1 &&
       std::abs(1 / value - std::round(1 / value)) < 1e-9)
-    std::snprintf(text, sizeof text, "1/%d beat", int(std::round(1 / value)));
+    std::snprintf(text, sizeof text, "1/%d beat", toWhole<int>(std::round(1 / value)));
   else
     std::snprintf(text, sizeof text, "%g%s%s", value, *figure.unit ? " " : "", figure.unit);
   return text;
@@ -109,7 +113,7 @@ std::string written(const FigureKind& figure, double value) {
 const TreatmentType& typeOf(TreatmentKind kind) { return types()[std::size_t(kind)]; }
 
 std::optional<TreatmentKind> treatmentFromId(const std::string& id) {
-  for (std::size_t i = 0; i < types().size(); ++i)
+  for (std::size_t i = 0; i < kTreatments; ++i)
     if (id == types()[i].id) return TreatmentKind(i);
   return std::nullopt;
 }

@@ -2,6 +2,9 @@
 // a few figures that can be opened and changed at any time.
 #pragma once
 
+#include "base/convert.h"
+#include "model/extra.h"
+
 #include <array>
 #include <optional>
 #include <span>
@@ -23,9 +26,10 @@ enum class TreatmentKind {
   Chop,
   Isolate,
   Sides,
-  Band
+  Band,
+  Unknown ///< of a newer version: kept as it was read, and not heard
 };
-inline constexpr std::size_t kTreatments = 13;
+inline constexpr std::size_t kTreatments = 13; ///< those that are known
 inline constexpr std::size_t kMostFigures = 4;
 
 /// One figure of a treatment. A choice counts its words from 0.
@@ -65,10 +69,11 @@ struct Treatment {
   std::array<double, kMostFigures> figures{};
   std::vector<int> order; ///< chop by hand: which piece stands where, from 0; empty: by the seed
   bool on = true;         ///< off: kept, and not heard
+  Extra extra{};
   bool operator==(const Treatment&) const = default;
 
   [[nodiscard]] double figure(std::size_t place) const { return figures[place]; }
-  [[nodiscard]] int choice(std::size_t place) const { return int(figures[place] + 0.5); }
+  [[nodiscard]] int choice(std::size_t place) const { return toWhole<int>(figures[place] + 0.5); }
 };
 /// With the figures it usually has.
 [[nodiscard]] Treatment treatment(TreatmentKind kind);

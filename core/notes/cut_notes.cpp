@@ -1,5 +1,6 @@
 #include "notes/cut_notes.h"
 
+#include "base/convert.h"
 #include "cut/fit.h"
 #include "cut/newness.h"
 #include "cut/slicing.h"
@@ -119,7 +120,7 @@ void deadAirNote(const Source& source, std::vector<Note>& notes) {
     const double air = double(at - cut.start.value) / rate;
     if (air < kDeadAirS) continue;
     longest = std::max(longest, air);
-    better[cut.id] = Frames(std::max(cut.start.value, at - std::int64_t(0.001 * rate)));
+    better[cut.id] = Frames(std::max(cut.start.value, at - toWhole<std::int64_t>(0.001 * rate)));
   }
   if (better.empty()) return;
   Note note = noteOf(source, "dead air");

@@ -1,6 +1,7 @@
 #include "notes/room.h"
 
 #include "audio/resample.h"
+#include "base/convert.h"
 #include "beat/hand.h"
 #include "beat/pins.h"
 #include "listen/pitch.h"
@@ -60,7 +61,7 @@ std::vector<Sounding> heldBy(const Project& project, const Pattern& pattern, Id 
 }
 
 Milliseconds ringOf(const Samples& mono) {
-  constexpr std::size_t grain = std::size_t(0.005 * kEarRate);
+  constexpr std::size_t grain = toWhole<std::size_t>(0.005 * kEarRate);
   std::vector<float> peaks;
   for (std::size_t at = 0; at + grain <= mono.size(); at += grain)
     peaks.push_back(peakOf(std::span(mono).subspan(at, grain)));
@@ -76,7 +77,7 @@ Milliseconds ringOf(const Samples& mono) {
 Hertz strongest(std::span<const float> mono) {
   Fft fft(1 << 15);
   auto input = fft.input();
-  const auto size = std::min(mono.size(), std::size_t(kBodyS * kEarRate));
+  const auto size = std::min(mono.size(), toWhole<std::size_t>(kBodyS * kEarRate));
   for (std::size_t i = 0; i < input.size(); ++i) {
     const double window = 0.5 + 0.5 * std::cos(M_PI * double(i) / double(size)); // falls to its end
     input[i] = i < size ? float(double(mono[i]) * window) : 0.0f;
@@ -85,7 +86,7 @@ Hertz strongest(std::span<const float> mono) {
   const double each = kEarRate / double(input.size());
   const auto level = [&](std::size_t k) { return std::log(double(std::norm(bins[k])) + 1e-30); };
   std::size_t best = 0;
-  for (auto k = std::size_t(30 / each); double(k) * each < kHighestKick; ++k)
+  for (auto k = toWhole<std::size_t>(30 / each); double(k) * each < kHighestKick; ++k)
     if (best == 0 || std::norm(bins[k]) > std::norm(bins[best])) best = k;
   if (best == 0 || std::norm(bins[best]) < 1e-6f) return Hertz(0);
   const double a = level(best - 1), b = level(best), c = level(best + 1), bend = a - 2 * b + c;
@@ -111,8 +112,8 @@ LowSound hearLow(const Project& project, const Key& key) {
   if (!sound) return out;
   const auto mono = resample(monoOf(**sound), (*sound)->rate(), Hertz(kEarRate));
   out.ring = ringOf(mono);
-  const auto from = std::min(mono.size(), std::size_t(kAttackS * kEarRate));
-  if (mono.size() - from >= std::size_t(0.05 * kEarRate)) {
+  const auto from = std::min(mono.size(), toWhole<std::size_t>(kAttackS * kEarRate));
+  if (mono.size() - from >= toWhole<std::size_t>(0.05 * kEarRate)) {
     PitchFinder pitches;
     const auto body = std::span(mono).subspan(from);
     const auto pitch = pitches.find(body);
@@ -227,7 +228,8 @@ Project withBassMoved(Project project, Id patternId, const Room& room) {
       const double at = hearing.heardAt(pin);
       for (double kick : kicks) {
         if (at < kick - kTogether * double(kTicksPerBeat) || at >= kick + ring) continue;
-        const auto after = std::int64_t(std::ceil((kick + ring) / double(sixteenth) - 1e-6));
+        const auto after =
+            toWhole<std::int64_t>(std::ceil((kick + ring) / double(sixteenth) - 1e-6));
         const Beats to(after * sixteenth), moved = to - pin.at;
         if (to >= round || moved.value <= 0) break;
         pin.at = to;

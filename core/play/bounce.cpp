@@ -1,5 +1,6 @@
 #include "play/bounce.h"
 
+#include "base/convert.h"
 #include "beat/pins.h"
 #include "model/edits.h"
 #include "play/print.h"
@@ -121,7 +122,7 @@ Result<SoundPtr> struckOnce(Score score, std::int64_t hold, double frames, const
   ScoreEvent event;
   event.hold = hold;
   score.events = {event};
-  score.length = std::max<std::int64_t>(1, std::int64_t(frames));
+  score.length = std::max<std::int64_t>(1, toWhole<std::int64_t>(frames));
   PrintOptions options;
   options.limiter = false;
   options.ring = Seconds(0);
@@ -147,7 +148,7 @@ Result<SoundPtr> bounce(const std::vector<SourcePtr>& sources, const Made& made,
   const Patch& first = score->patches.front();
   std::int64_t hold = 0;
   if (first.loopEnd > 0) // once through, and let go
-    hold = std::int64_t(double(first.loopEnd) / first.step);
+    hold = toWhole<std::int64_t>(double(first.loopEnd) / first.step);
   double frames = 0;
   for (const Patch& patch : score->patches) {
     const double length =
@@ -175,11 +176,12 @@ Result<Baked> bounceRound(const std::vector<SourcePtr>& sources, Made made, JobC
   const int rounds = roundsThatFit(around / patch.step);
   const double length = std::max(1.0, std::round(rounds * around / patch.step));
   patch.step = rounds * around / length; // no seam is left
-  const auto start = std::int64_t(std::ceil(double(patch.loopEnd - patch.start) / patch.step));
-  const std::int64_t end = start + std::int64_t(length);
+  const auto start =
+      toWhole<std::int64_t>(std::ceil(double(patch.loopEnd - patch.start) / patch.step));
+  const std::int64_t end = start + toWhole<std::int64_t>(length);
   const double frames = double(end) + 0.1 * kEngineRate.value; // a print may fade at its end
-  auto sound =
-      struckOnce(std::move(score), std::int64_t(frames) + 1, frames, nameIn(sources, made), job);
+  auto sound = struckOnce(std::move(score), toWhole<std::int64_t>(frames) + 1, frames,
+                          nameIn(sources, made), job);
   if (!sound) return sound.error();
   constexpr std::int64_t kAfter = 64; // behind the loop, for readers that interpolate
   Channels channels;
@@ -223,8 +225,7 @@ Project withBounced(Project project, Id id, Source made, Id* added) {
     changed.own = {};
     changed.layers.clear();
   });
-  const auto lead =
-      std::int64_t(std::llround(leadBeats(before.treatments) * double(kTicksPerBeat)));
+  const auto lead = toNearest<std::int64_t>(leadBeats(before.treatments) * double(kTicksPerBeat));
   if (lead <= 0) return project;
   const auto patterns = project.patterns; // each is changed by its name
   for (const auto& pattern : patterns) {

@@ -1,3 +1,4 @@
+#include "base/convert.h"
 #include "base/tempo_map.h"
 #include "beat/pins.h"
 #include "play/event_writer.h"
@@ -273,8 +274,8 @@ void bringNear(const Score& score) {
   std::int64_t left = kMost;
   for (const Patch& patch : score.patches) {
     if (!patch.sound || left <= 0) continue;
-    const auto count =
-        std::min({patch.end - patch.start, left, std::int64_t(30 * patch.sound->rate().value)});
+    const auto count = std::min(
+        {patch.end - patch.start, left, toWhole<std::int64_t>(30 * patch.sound->rate().value)});
     if (count <= 0) continue;
     for (int c = 0; c < patch.sound->channels(); ++c, left -= count)
       soonRead(patch.sound->channel(c).subspan(std::size_t(patch.start), std::size_t(count)));

@@ -1,6 +1,7 @@
 #include "play/engine.h"
 
 #include "audio/probe.h"
+#include "base/convert.h"
 
 #include <algorithm>
 #include <cmath>
@@ -21,9 +22,9 @@ Click clickFrom(const Score& score, std::int64_t frame) {
   const double perTick = score.framesPerBeat / double(kTicksPerBeat);
   const std::int64_t unit = unitOf(span.meter).value;
   const auto frameOf = [&](std::int64_t n) {
-    return std::llround(double(span.start.value + n * unit) * perTick);
+    return toNearest<std::int64_t>(double(span.start.value + n * unit) * perTick);
   };
-  auto n = std::int64_t(
+  auto n = toWhole<std::int64_t>(
                std::floor((double(frame) / perTick - double(span.start.value)) / double(unit))) -
            1;
   while (frameOf(n) < frame) ++n;
@@ -103,7 +104,8 @@ void Engine::takeScore() {
   if (m_current >= 0) {
     const Score& last = *m_boxes[std::size_t(m_current)]->score;
     if (last.framesPerBeat != next.framesPerBeat)
-      m_position = std::llround(double(m_position) * next.framesPerBeat / last.framesPerBeat);
+      m_position =
+          toNearest<std::int64_t>(double(m_position) * next.framesPerBeat / last.framesPerBeat);
   }
   if (next.loops && next.length > 0 && m_position >= next.length) m_position %= next.length;
   m_boxes[std::size_t(place)] = box;

@@ -1,3 +1,4 @@
+#include "base/convert.h"
 #include "play/engine.h"
 
 #include <algorithm>
@@ -31,7 +32,7 @@ void Engine::changeAudition() {
   now.level = 0;
   now.ends = false;
   ++m_boxes[std::size_t(m_current)]->voices;
-  now.at = std::int64_t(share * double(next.sound->frames().value));
+  now.at = toWhole<std::int64_t>(share * double(next.sound->frames().value));
   if (!same) phaseAudition();
 }
 
@@ -48,7 +49,7 @@ void Engine::phaseAudition() {
     now.level = 0;
     ++m_boxes[std::size_t(now.box)]->voices;
   }
-  now.at = m_playing && phased ? std::int64_t(inBar()) : 0;
+  now.at = m_playing && phased ? toWhole<std::int64_t>(inBar()) : 0;
 }
 
 /// Frames since the last bar line.
@@ -69,7 +70,7 @@ void Engine::keepAuditionInPhase() {
   double off = std::fmod(double(now.at), bar) - inBar();
   off -= std::round(off / bar) * bar;
   if (std::abs(off) >= 1 && std::abs(off) < 8)
-    now.at = std::max<std::int64_t>(0, now.at - std::llround(off));
+    now.at = std::max<std::int64_t>(0, now.at - toNearest<std::int64_t>(off));
 }
 
 void Engine::renderAudition(float* left, float* right, int frames) {

@@ -1,4 +1,5 @@
 // Hits: from the score, from hands, and those that a held hand repeats.
+#include "base/convert.h"
 #include "play/engine.h"
 
 #include <algorithm>
@@ -63,7 +64,7 @@ void Engine::strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t 
     start.patch = &score.patches[std::size_t(chosen[std::size_t(i)])];
     // What swells into the hit begins before it, and the others wait for the hit.
     const auto late =
-        start.patch->delay + std::llround((first.lead - start.patch->lead) / event.tune);
+        start.patch->delay + toNearest<std::int64_t>((first.lead - start.patch->lead) / event.tune);
     start.wait = std::max<std::int64_t>(0, late - skip);
     start.skip = std::max<std::int64_t>(0, skip - late);
     startVoice(start);
@@ -127,7 +128,7 @@ void Engine::play(const Hand& hand) {
 /// Frames since a time, as far as a block of the largest size.
 std::int64_t Engine::agoOf(std::int64_t when) const {
   if (when <= 0 || m_now <= when) return 0;
-  return std::min<std::int64_t>(8192, std::llround(double(m_now - when) * 48e3 / 1e9));
+  return std::min<std::int64_t>(8192, toNearest<std::int64_t>(double(m_now - when) * 48e3 / 1e9));
 }
 
 void Engine::obeyHand(const Command& command) {
@@ -215,9 +216,9 @@ double stepOf(const Score& score, const Engine::Command& struck) {
 void Engine::alignRoll(Hand& hand, double margin) {
   const double step = stepOf(*m_boxes[std::size_t(m_current)]->score, hand.struck);
   if (m_playing)
-    hand.next = std::int64_t(std::ceil(double(m_position) / step + margin - 1e-9));
+    hand.next = toWhole<std::int64_t>(std::ceil(double(m_position) / step + margin - 1e-9));
   else
-    hand.next = m_clock + std::llround(step);
+    hand.next = m_clock + toNearest<std::int64_t>(step);
 }
 
 void Engine::alignRolls() {
@@ -232,8 +233,9 @@ std::int64_t Engine::untilRoll() const {
   for (const auto& hand : m_hands) {
     if (!hand.held || hand.struck.roll.beats <= 0) continue;
     const std::int64_t left =
-        m_playing ? std::llround(double(hand.next) * stepOf(score, hand.struck)) - m_position
-                  : hand.next - m_clock;
+        m_playing
+            ? toNearest<std::int64_t>(double(hand.next) * stepOf(score, hand.struck)) - m_position
+            : hand.next - m_clock;
     until = std::min(until, std::max<std::int64_t>(1, left));
   }
   return until;
@@ -245,13 +247,13 @@ void Engine::rollOn() {
   for (auto& hand : m_hands) {
     if (!hand.held || hand.struck.roll.beats <= 0) continue;
     const double step = stepOf(score, hand.struck);
-    const bool due =
-        m_playing ? std::llround(double(hand.next) * step) <= m_position : hand.next <= m_clock;
+    const bool due = m_playing ? toNearest<std::int64_t>(double(hand.next) * step) <= m_position
+                               : hand.next <= m_clock;
     if (!due || m_clock == hand.began) continue;
     for (auto& voice : m_voices) // each hit is held until the next
       if (voice.sounding() && voice.touch() == touchOf(hand.struck)) voice.letGo();
     play(hand);
-    hand.next = m_playing ? hand.next + 1 : hand.next + std::llround(step);
+    hand.next = m_playing ? hand.next + 1 : hand.next + toNearest<std::int64_t>(step);
   }
 }
 

@@ -1,5 +1,6 @@
 #include "play/event_writer.h"
 
+#include "base/convert.h"
 #include "base/random.h"
 
 #include <algorithm>
@@ -142,11 +143,12 @@ void EventWriter::strike(ScoreEvent event, double place, double velocity, double
   event.hold = hold.value > 0 ? hearing.frameAt(hold, 0, kEngineRate).value : 0;
   const Patch& played = m_score.patches[std::size_t(event.patch)];
   if (played.lead > 0) { // it begins before its pin, and what there is no room for is left out
-    event.frame = std::max<std::int64_t>(0, event.frame) - std::llround(played.lead / event.tune);
+    event.frame =
+        std::max<std::int64_t>(0, event.frame) - toNearest<std::int64_t>(played.lead / event.tune);
     event.skip = std::max<std::int64_t>(0, -event.frame);
   }
   if (event.hold == 0 && played.loopEnd > 0) // once through
-    event.hold = std::int64_t(double(played.loopEnd) / (played.step * event.tune));
+    event.hold = toWhole<std::int64_t>(double(played.loopEnd) / (played.step * event.tune));
   m_score.events.push_back(event);
 }
 

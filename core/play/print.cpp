@@ -1,6 +1,8 @@
 #include "play/print.h"
 
 #include "audio/resample.h"
+#include "base/new_file.h"
+#include "base/text.h"
 #include "play/engine.h"
 
 #include <algorithm>
@@ -70,7 +72,9 @@ Result<Score> bakedSong(const Project& project, CompileOptions options, Bakery& 
 }
 
 Result<SoundPtr> printSong(const Project& project, const PrintFile& file,
-                           const PrintOptions& options, JobContext& job) {
+                           const PrintOptions& options, Outputs& outputs, JobContext& job) {
+  const auto replace = outputs.claim(file.path);
+  if (!replace) return replace.error();
   Bakery own(1, {});
   const auto score = bakedSong(project, {}, options.bakery ? *options.bakery : own, job);
   if (!score) return score.error();
@@ -78,12 +82,16 @@ Result<SoundPtr> printSong(const Project& project, const PrintFile& file,
   if (!printed) return printed;
   auto sound = atRate(*printed, file.rate);
   if (!sound) return sound;
-  auto written = encodeFile(**sound, file.path, file.format, file.samples);
+  auto written = encodeFile(**sound, file.path, {file.format, file.samples, {}, replace.value()});
   if (!written) return written.error();
   return sound;
 }
 
-std::string fileNameOf(const std::string& name) {
+void protectSources(const Project& project, Outputs& outputs) {
+  for (const auto& source : project.sources) outputs.protect(source->origin);
+}
+
+std::string fileNameOf(const std::string& name, std::size_t mostBytes) {
   std::string out;
   for (char c : name)
     out +=
@@ -92,21 +100,50 @@ std::string fileNameOf(const std::string& name) {
             : c;
   while (!out.empty() && (out.back() == ' ' || out.back() == '.')) out.pop_back();
   while (!out.empty() && (out.front() == ' ' || out.front() == '.')) out.erase(0, 1);
-  return out.empty() ? "untitled" : out.substr(0, 120);
+  if (out.empty()) return "untitled";
+  out = beginningOf(out, mostBytes);
+  while (out.back() == ' ' || out.back() == '.') out.pop_back();
+  return out;
+}
+
+namespace {
+
+constexpr const char* kEndings[] = {".wav", ".flac", ".ogg", ".opus", ".mp3"};
+
+/// File names of the parts' stems without their endings, each once.
+std::vector<std::string> stemNames(const Project& project) {
+  std::vector<std::string> out;
+  std::set<std::string> used;
+  for (const auto& part : project.parts) {
+    std::string name = fileNameOf(part.name);
+    for (int n = 2; !used.insert(name).second; ++n)
+      name = fileNameOf(part.name, kLongestFileName - 12) + " " + std::to_string(n);
+    out.push_back(name);
+  }
+  return out;
+}
+
+} // namespace
+
+std::vector<std::filesystem::path>
+stemFiles(const Project& project, const std::filesystem::path& folder, FileFormat format) {
+  std::vector<std::filesystem::path> out;
+  for (const auto& name : stemNames(project)) {
+    out.push_back(folder / (name + kEndings[std::size_t(format)]));
+    if (format != FileFormat::Wav && format != FileFormat::Ogg)
+      out.push_back(folder / (name + ".wav"));
+  }
+  return out;
 }
 
 Result<std::vector<PrintedStem>> printStems(const Project& project,
                                             const std::filesystem::path& folder,
                                             const PrintFile& like, const PrintOptions& options,
-                                            JobContext& job) {
-  std::error_code code;
-  std::filesystem::create_directories(folder, code);
-  if (code)
-    return Error{"The folder cannot be made (" + code.message() + ")", folder.string(),
-                 "Choose another folder."};
-  static constexpr const char* endings[] = {".wav", ".flac", ".ogg", ".opus", ".mp3"};
+                                            Outputs& outputs, JobContext& job) {
+  if (auto made = makeFolder(folder); !made) return made.error();
+  removeLeftovers(folder);
+  const auto names = stemNames(project);
   std::vector<PrintedStem> stems;
-  std::set<std::string> used;
   PrintOptions dry = options;
   dry.limiter = false;
   Bakery own(1, {});
@@ -121,9 +158,6 @@ Result<std::vector<PrintedStem>> printStems(const Project& project,
     if (!sound) return sound.error();
     PrintedStem stem;
     stem.part = part.name;
-    std::string name = fileNameOf(part.name);
-    for (int n = 2; !used.insert(name).second; ++n)
-      name = fileNameOf(part.name) + " " + std::to_string(n);
     FileFormat format = like.format;
     SampleFormat samples = like.samples;
     const float peak = peakOf(**sound, Frames(0), (*sound)->frames());
@@ -133,8 +167,10 @@ Result<std::vector<PrintedStem>> printStems(const Project& project,
       samples = SampleFormat::Float32;
       stem.warning = part.name + " passes full scale alone and was written as 32-bit float.";
     }
-    stem.path = folder / (name + endings[std::size_t(format)]);
-    auto written = encodeFile(**sound, stem.path, format, samples);
+    stem.path = folder / (names[stems.size()] + kEndings[std::size_t(format)]);
+    const auto replace = outputs.claim(stem.path);
+    if (!replace) return replace.error();
+    auto written = encodeFile(**sound, stem.path, {format, samples, {}, replace.value()});
     if (!written) return written.error();
     stems.push_back(std::move(stem));
   }

@@ -3,6 +3,7 @@
 
 #include "audio/encode.h"
 #include "base/jobs.h"
+#include "base/outputs.h"
 #include "base/result.h"
 #include "play/score.h"
 
@@ -34,9 +35,9 @@ struct PrintFile {
   Hertz rate{48000};
 };
 
-/// Prints the song and writes it.
+/// Prints the song and writes it. The name is claimed before anything is reckoned.
 Result<SoundPtr> printSong(const Project& project, const PrintFile& file,
-                           const PrintOptions& options, JobContext& job);
+                           const PrintOptions& options, Outputs& outputs, JobContext& job);
 
 struct PrintedStem {
   std::string part;
@@ -49,9 +50,20 @@ struct PrintedStem {
 Result<std::vector<PrintedStem>> printStems(const Project& project,
                                             const std::filesystem::path& folder,
                                             const PrintFile& like, const PrintOptions& options,
-                                            JobContext& job);
+                                            Outputs& outputs, JobContext& job);
+/// The files that printStems() may write, for asking before any is written over: a stem that must
+/// become a float file stands there under both names.
+[[nodiscard]] std::vector<std::filesystem::path>
+stemFiles(const Project& project, const std::filesystem::path& folder, FileFormat format);
 
-/// A file name without characters that file systems dislike; "untitled" if nothing is left.
-[[nodiscard]] std::string fileNameOf(const std::string& name);
+/// The sounds that a project came from are protected from a run.
+void protectSources(const Project& project, Outputs& outputs);
+
+inline constexpr std::size_t kLongestFileName = 200; ///< bytes without the ending; file systems
+                                                     ///< take 255
+/// A file name without characters that file systems dislike, cut between characters; "untitled" if
+/// nothing is left.
+[[nodiscard]] std::string fileNameOf(const std::string& name,
+                                     std::size_t mostBytes = kLongestFileName);
 
 } // namespace tuvvo

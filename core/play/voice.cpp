@@ -1,5 +1,7 @@
 #include "play/voice.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -36,7 +38,7 @@ void Voice::setSpeed(double step) {
   m_since = m_played;
   m_step = step;
   m_kernel = &m_bank->forStep(step);
-  m_length = m_played + std::int64_t(std::ceil((double(m_patch->end) - m_from) / step));
+  m_length = m_played + toWhole<std::int64_t>(std::ceil((double(m_patch->end) - m_from) / step));
 }
 
 void Voice::glideTo(double step) {
@@ -102,17 +104,17 @@ int Voice::cutLevels(float* level, int frames) {
 
 void Voice::sampleAt(double place, float& left, float& right) const {
   const Sound& sound = *m_patch->sound;
-  const auto whole = std::int64_t(place); // never negative
-  const double fraction = place - double(whole);
+  const auto at = toWhole<std::int64_t>(place); // never negative
+  const double fraction = place - double(at);
   const int taps = m_kernel->taps;
-  const std::int64_t first = whole - (taps / 2 - 1);
+  const std::int64_t first = at - (taps / 2 - 1);
   const std::int64_t frames = sound.frames().value;
   const float* l = sound.channel(0).data();
   const float* r = sound.channel(1).data();
-  if (fraction == 0.0 && m_step <= 1.0 && whole >= 0 && whole < frames) {
+  if (fraction == 0.0 && m_step <= 1.0 && at >= 0 && at < frames) {
     // On a frame the narrowest kernel is that frame alone: unmoved sound passes as it is.
-    left = l[whole];
-    right = r[whole];
+    left = l[at];
+    right = r[at];
     return;
   }
   if (first >= 0 && first + taps <= frames) {
@@ -122,10 +124,10 @@ void Voice::sampleAt(double place, float& left, float& right) const {
   // At the sound's ends the rest of the window is silence.
   float padL[600], padR[600];
   for (int k = 0; k < taps; ++k) {
-    const std::int64_t at = first + k;
-    const bool inside = at >= 0 && at < frames;
-    padL[k] = inside ? l[at] : 0.0f;
-    padR[k] = inside ? r[at] : 0.0f;
+    const std::int64_t frame = first + k;
+    const bool inside = frame >= 0 && frame < frames;
+    padL[k] = inside ? l[frame] : 0.0f;
+    padR[k] = inside ? r[frame] : 0.0f;
   }
   const float* middleLeft = padL + (taps / 2 - 1);
   const float* middleRight = l == r ? middleLeft : padR + (taps / 2 - 1);
@@ -136,8 +138,8 @@ void Voice::samples(int frames, float* left, float* right) const {
   const Sound& sound = *m_patch->sound;
   const int taps = m_kernel->taps;
   const double place = placeOf(m_played);
-  const std::int64_t first = std::int64_t(place) - (taps / 2 - 1);
-  const std::int64_t last = std::int64_t(placeOf(m_played + frames)) + taps / 2 + 1;
+  const std::int64_t first = toWhole<std::int64_t>(place) - (taps / 2 - 1);
+  const std::int64_t last = toWhole<std::int64_t>(placeOf(m_played + frames)) + taps / 2 + 1;
   const bool onFrames = m_step == 1.0 && place == std::floor(place);
   if (first >= 0 && last < sound.frames().value && !onFrames) {
     SincBank::run(*m_kernel, {sound.channel(0).data(), sound.channel(1).data(), m_from, m_step},
@@ -158,7 +160,7 @@ int Voice::untilRound(int frames) {
   }
   m_length = std::numeric_limits<std::int64_t>::max();
   const double left = (end - placeOf(m_played)) / m_step;
-  return int(std::min(double(frames), std::max(1.0, std::ceil(left))));
+  return toWhole<int>(std::min(double(frames), std::max(1.0, std::ceil(left))));
 }
 
 float Voice::renderRun(float* left, float* right, int frames, const float* gains) {

@@ -1,5 +1,6 @@
 #include "shape/bake.h"
 
+#include "base/convert.h"
 #include "base/hash.h"
 #include "shape/bake_parts.h"
 
@@ -17,11 +18,10 @@ void bakeRepitched(const Player& player, const Recipe& recipe, Channels& out) {
   for (std::size_t k = 0; k + 1 < knots.size(); ++k) {
     const auto &a = knots[k], &b = knots[k + 1];
     const auto from =
-        k == 0 ? 0 : std::min(frames, std::size_t(std::llround(std::max(0.0, a.result) * rate)));
-    const auto to =
-        k + 2 == knots.size()
-            ? frames
-            : std::min(frames, std::size_t(std::llround(std::max(0.0, b.result) * rate)));
+        k == 0 ? 0 : std::min(frames, toNearest<std::size_t>(std::max(0.0, a.result) * rate));
+    const auto to = k + 2 == knots.size()
+                        ? frames
+                        : std::min(frames, toNearest<std::size_t>(std::max(0.0, b.result) * rate));
     if (to <= from) continue;
     const double speed = (b.source - a.source) / (b.result - a.result);
     player.add(a.source + (double(from) / rate - a.result) * speed, speed, part(out[0], from, to),
@@ -62,7 +62,8 @@ std::string Recipe::nameOver(const std::string& soundHash) const {
 }
 
 Frames framesOf(const Recipe& recipe) {
-  return Frames(std::max<std::int64_t>(1, std::llround(recipe.line.length * recipe.rate.value)));
+  return Frames(
+      std::max<std::int64_t>(1, toNearest<std::int64_t>(recipe.line.length * recipe.rate.value)));
 }
 
 Result<SoundPtr> bake(const Sound& sound, const Recipe& recipe, JobContext& job) {

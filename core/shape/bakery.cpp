@@ -1,5 +1,7 @@
 #include "shape/bakery.h"
 
+#include "base/guard.h"
+
 #include <algorithm>
 
 namespace tuvvo {
@@ -133,7 +135,7 @@ void Bakery::work() {
     const auto job = std::make_shared<JobContext>();
     m_running[name] = job;
     lock.unlock();
-    auto baked = make(task->order, *job);
+    auto baked = guarded("Making the sound", "", [&] { return make(task->order, *job); });
     lock.lock();
     m_running.erase(name);
     if (baked) {

@@ -1,5 +1,6 @@
 #include "shape/fit_to_beat.h"
 
+#include "base/convert.h"
 #include "shape/bake.h"
 #include "shape/player.h"
 
@@ -11,7 +12,7 @@ namespace tuvvo {
 namespace {
 
 void fadeEnds(Samples& samples, double rate) {
-  const auto fade = std::min(samples.size() / 2, std::size_t(0.003 * rate));
+  const auto fade = std::min(samples.size() / 2, toWhole<std::size_t>(0.003 * rate));
   for (std::size_t i = 0; i < fade; ++i) {
     const float gain = (float(i) + 0.5f) / float(fade);
     samples[i] *= gain;

@@ -1,5 +1,6 @@
 #include "shape/order.h"
 
+#include "base/convert.h"
 #include "base/hash.h"
 
 #include <algorithm>
@@ -26,8 +27,9 @@ double likeness(const Channels& sound, std::size_t a, std::size_t b, std::size_t
 
 Baked loopedOf(Channels sound, const SliceLoop& loop, Hertz rate) {
   const auto frames = sound[0].size();
-  const auto from = std::size_t(loop.from * double(frames));
-  const auto to = std::max(from + 2, std::min(frames, std::size_t(loop.to * double(frames))));
+  const auto from = toWholeIn<std::size_t>(loop.from * double(frames), 0, frames);
+  const auto to =
+      std::max(from + 2, std::min(frames, toWhole<std::size_t>(loop.to * double(frames))));
   if (to > frames) return {std::make_shared<const Sound>(std::move(sound), rate), 0, 0};
   const std::size_t cross = std::clamp<std::size_t>(
       std::size_t(toFrames(loop.crossfade, rate).value), 1, (to - from) / 2);

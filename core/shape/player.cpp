@@ -1,5 +1,7 @@
 #include "shape/player.h"
 
+#include "base/convert.h"
+
 #include <algorithm>
 #include <array>
 
@@ -15,7 +17,7 @@ Player::Player(const Sound& sound, Hertz rate, double fromS, double toS)
       m_durationS(sound.duration().value) {
   const auto frameAt = [&](double s) {
     const double all = double(sound.frames().value);
-    return std::int64_t(std::clamp(s * m_soundRate, 0.0, all));
+    return toWhole<std::int64_t>(std::clamp(s * m_soundRate, 0.0, all));
   };
   m_first = frameAt(fromS - kAroundS);
   const std::int64_t last = std::max(m_first, frameAt(toS + kAroundS));

@@ -1,4 +1,5 @@
 // Re-spacing: slices whole, moved; gaps filled from the slice's own tail, overlaps cut.
+#include "base/convert.h"
 #include "shape/bake_parts.h"
 
 #include <algorithm>
@@ -52,12 +53,13 @@ std::size_t bestJoin(const Pair& slice, std::size_t from, std::size_t to, std::s
 /// Lets a slice go on to a length out of its own tail.
 void extend(Pair& slice, std::size_t length, double rate) {
   const std::size_t end = slice[0].size();
-  const auto join = std::size_t(kJoinS * rate);
-  const auto tail = std::min(std::size_t(kTailS * rate), end);
-  const std::size_t first = std::max(
-      {end - tail, std::min(end, std::size_t(kAttackS * rate)), std::min(end, end * 2 / 5)});
-  const auto window = std::size_t(0.008 * rate);
-  if (end < first + std::size_t(kShortestTailS * rate) + join || end < 2 * window) return;
+  const auto join = toWhole<std::size_t>(kJoinS * rate);
+  const auto tail = std::min(toWhole<std::size_t>(kTailS * rate), end);
+  const std::size_t first =
+      std::max({end - tail, std::min(end, toWhole<std::size_t>(kAttackS * rate)),
+                std::min(end, end * 2 / 5)});
+  const auto window = toWhole<std::size_t>(0.008 * rate);
+  if (end < first + toWhole<std::size_t>(kShortestTailS * rate) + join || end < 2 * window) return;
   const float target = levelOf(slice, end - window, end);
   if (target < kSilent) return;
   // Levels along the tail, so that every piece can be brought to the level of the end.
@@ -104,18 +106,19 @@ void bakeRespaced(const Player& player, const Recipe& recipe, Channels& out) {
   if (recipe.hits.empty() || recipe.hits.front() > first + 0.002) blades.push_back(first);
   for (double hit : recipe.hits)
     if (hit > first - 0.05 && hit < last) blades.push_back(hit);
-  const auto fadeIn = std::size_t(kFadeInS * rate), fadeOut = std::size_t(kFadeOutS * rate);
+  const auto fadeIn = toWhole<std::size_t>(kFadeInS * rate),
+             fadeOut = toWhole<std::size_t>(kFadeOutS * rate);
   for (std::size_t i = 0; i < blades.size(); ++i) {
     const bool isLast = i + 1 == blades.size();
     const double at = std::max(0.0, line.resultAt(blades[i]));
     const double own = ((isLast ? last : blades[i + 1]) - blades[i]) / recipe.pitch;
     const double room = (isLast ? line.length : line.resultAt(blades[i + 1])) - at;
     // It comes in across its blade, and is all there when the attack comes.
-    const auto from = std::size_t(std::llround(std::max(0.0, at - kFadeInS / 2) * rate));
+    const auto from = toNearest<std::size_t>(std::max(0.0, at - kFadeInS / 2) * rate);
     if (from >= frames || room <= 0) continue;
     const bool touches = !isLast && std::abs(room - own) < kTouchS;
     const auto framesUntil = [&](double endS) {
-      const auto end = std::min(std::int64_t(frames), std::int64_t(std::llround(endS * rate)));
+      const auto end = std::min(std::int64_t(frames), toNearest<std::int64_t>(endS * rate));
       return std::size_t(std::max<std::int64_t>(0, end - std::int64_t(from)));
     };
     // A slice that touches the next goes on under its fade, so that both add up to the source.

@@ -1,4 +1,5 @@
 // Stretching by Rubber Band, and hits that keep their attacks.
+#include "base/convert.h"
 #include "shape/bake_parts.h"
 
 #include <rubberband/RubberBandStretcher.h>
@@ -36,7 +37,7 @@ int optionsFor(const Recipe& recipe) {
 void keepAttacks(const Player& player, const Recipe& recipe, Channels& out) {
   const double rate = player.rate();
   const auto frames = std::int64_t(out[0].size());
-  const auto cross = std::int64_t(kCrossS * rate);
+  const auto cross = toWhole<std::int64_t>(kCrossS * rate);
   const auto& hits = recipe.hits;
   Samples left, right;
   for (std::size_t i = 0; i < hits.size(); ++i) {
@@ -46,8 +47,8 @@ void keepAttacks(const Player& player, const Recipe& recipe, Channels& out) {
     if (i + 1 < hits.size())
       after = std::min(after, 0.6 * (recipe.line.resultAt(hits[i + 1]) - at));
     if (i > 0) before = std::min(before, 0.4 * (at - recipe.line.resultAt(hits[i - 1])));
-    const auto from = std::int64_t(std::llround((at - before) * rate));
-    const auto n = std::int64_t(std::llround((before + after) * rate));
+    const auto from = toNearest<std::int64_t>((at - before) * rate);
+    const auto n = toNearest<std::int64_t>((before + after) * rate);
     if (n < 2 * cross || from + n <= 0 || from >= frames) continue;
     left.assign(std::size_t(n), 0.0f);
     right = left;
@@ -93,14 +94,14 @@ void stretchQuickly(const Player& player, const Recipe& recipe, const Channels& 
                          double(kQuickBlock);
     return std::clamp(slope, 1 / kMostStretch, kMostStretch);
   };
-  RubberBandStretcher stretcher(std::size_t(rate), 2, options, slopeAt(0), recipe.pitch);
+  RubberBandStretcher stretcher(toWhole<std::size_t>(rate), 2, options, slopeAt(0), recipe.pitch);
   stretcher.setMaxProcessSize(kQuickBlock);
   auto late = std::int64_t(stretcher.getStartDelay()); // of the result, after the pad
   std::int64_t at = -std::int64_t(stretcher.getPreferredStartPad());
   std::size_t given = 0;
   std::array<Samples, 2> block{Samples(kQuickBlock), Samples(kQuickBlock)}, got;
   // Silence follows until all of it has come out.
-  const std::int64_t last = frames + std::int64_t(rate * 2);
+  const std::int64_t last = frames + toWhole<std::int64_t>(rate * 2);
   while (given < out[0].size() && at < last && !job.cancelled()) {
     stretcher.setTimeRatio(slopeAt(at));
     for (std::size_t c = 0; c < 2; ++c)
@@ -147,7 +148,7 @@ bool bakeStretched(const Player& player, const Recipe& recipe, Channels& out, Jo
   const double rate = player.rate();
   const TimeLine& line = recipe.line;
   const double first = line.sourceAt(0), last = line.sourceAt(line.length);
-  const auto frames = std::size_t(std::max(1.0, std::round((last - first) * rate)));
+  const auto frames = toWhole<std::size_t>(std::max(1.0, std::round((last - first) * rate)));
   Channels in(2, Samples(frames, 0.0f));
   player.add(first, 1, in[0], in[1]);
   if (recipe.preview && recipe.material == Material::Tones) {
@@ -156,7 +157,8 @@ bool bakeStretched(const Player& player, const Recipe& recipe, Channels& out, Jo
   }
   const double ratio =
       std::clamp(double(out[0].size()) / double(frames), 1 / kMostStretch, kMostStretch);
-  RubberBandStretcher stretcher(std::size_t(rate), 2, optionsFor(recipe), ratio, recipe.pitch);
+  RubberBandStretcher stretcher(toWhole<std::size_t>(rate), 2, optionsFor(recipe), ratio,
+                                recipe.pitch);
   stretcher.setExpectedInputDuration(frames);
   std::map<std::size_t, std::size_t> places;
   for (const auto& knot : line.knots) {
@@ -164,7 +166,7 @@ bool bakeStretched(const Player& player, const Recipe& recipe, Channels& out, Jo
     // The stretcher counts in chunks and takes no key frame within the last one.
     if (from > kChunk && from < double(frames) - kChunk && to > kChunk &&
         to < double(out[0].size()) - kChunk)
-      places[std::size_t(from)] = std::size_t(to);
+      places[toWhole<std::size_t>(from)] = toWhole<std::size_t>(to);
   }
   if (!places.empty()) stretcher.setKeyFrameMap(places);
   std::size_t given = 0;

@@ -1,5 +1,6 @@
 #include "shape/treat.h"
 
+#include "base/convert.h"
 #include "listen/onsets.h"
 #include "shape/bake.h"
 #include "shape/bands.h"
@@ -28,7 +29,7 @@ void fade(Channels& sound, const Treatment& treatment, const TreatFrame& frame) 
 
 Result<void> octave(Channels& sound, const Treatment& treatment, const TreatFrame& frame,
                     JobContext& job) {
-  const int octaves = int(std::lround(treatment.figure(kOctaveShift)));
+  const int octaves = toNearest<int>(treatment.figure(kOctaveShift));
   const auto level = float(gainOf(Decibels(treatment.figure(kOctaveLevel))));
   const double seconds = double(sound[0].size()) / frame.rate.value;
   Channels copy = sound;
@@ -83,7 +84,7 @@ Result<void> speed(Channels& sound, const Treatment& treatment, const TreatFrame
   if (!baked) return baked.error();
   // Over some bars only: after them it goes on where it would have been.
   const auto made = std::size_t((*baked)->frames().value);
-  const auto fadeFrames = std::size_t(0.002 * rate);
+  const auto fadeFrames = toWhole<std::size_t>(0.002 * rate);
   for (int c = 0; c < 2; ++c) {
     auto& channel = sound[std::size_t(c)];
     const auto samples = (*baked)->channel(c);
@@ -109,13 +110,13 @@ std::size_t framesAfter(std::size_t frames, const Treatment& t, const TreatFrame
   case TreatmentKind::Speed: {
     const double made = speededS(double(frames) / frame.rate.value, t, frame) * slownessOf(t);
     const auto changed =
-        std::size_t(std::max<std::int64_t>(1, std::llround(made * frame.rate.value)));
+        std::size_t(std::max<std::int64_t>(1, toNearest<std::int64_t>(made * frame.rate.value)));
     return t.choice(kSpeedBars) > 0 ? std::max(changed, frames) : changed;
   }
   case TreatmentKind::Stutter:
     return std::max(frames, stuttered(t, frame));
   case TreatmentKind::Swell:
-    return std::size_t(std::llround(frame.framesOf(t.figure(kSwellBeats)))) +
+    return toNearest<std::size_t>(frame.framesOf(t.figure(kSwellBeats))) +
            (t.choice(kSwellThen) == 0 ? frames : 0);
   case TreatmentKind::Chop:
     return choppedFrames(frames, t, frame);
@@ -165,6 +166,8 @@ Result<void> treat(Channels& sound, const Treatment& treatment, const TreatFrame
                    Decibels(treatment.figure(kIsolateRest)), job);
   case TreatmentKind::Sides:
     keepSides(sound, treatment.choice(kSidesKeep) == 1);
+    break;
+  case TreatmentKind::Unknown:
     break;
   case TreatmentKind::Band:
     keepBand(sound, BandKept(treatment.choice(kBandKeep)), Hertz(treatment.figure(kBandLow)),

@@ -1,4 +1,5 @@
 // The tail of a sound turned round, so that it rises into the sound.
+#include "base/convert.h"
 #include "base/random.h"
 #include "listen/spectrum.h"
 #include "shape/treat_parts.h"
@@ -31,7 +32,7 @@ Samples convolved(const Samples& a, const Samples& b) {
 
 /// The loudest mean square over 50 ms.
 double loudest(const Channels& sound, double rate) {
-  const auto window = std::max<std::size_t>(1, std::size_t(rate * 0.05));
+  const auto window = std::max<std::size_t>(1, toWhole<std::size_t>(rate * 0.05));
   double best = 0;
   for (std::size_t from = 0; from < sound[0].size(); from += window) {
     double sum = 0;
@@ -47,13 +48,14 @@ double loudest(const Channels& sound, double rate) {
 
 void swell(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
   const double rate = frame.rate.value;
-  const auto over = std::size_t(std::llround(frame.framesOf(treatment.figure(kSwellBeats))));
+  const auto over = toNearest<std::size_t>(frame.framesOf(treatment.figure(kSwellBeats)));
   Channels tail = sound;
   if (treatment.choice(kSwellFrom) == 1) {
     // Noise that falls by 60 dB over the tail's length, another one on each side.
     const double seconds = treatment.figure(kSwellTail);
-    const auto n = std::size_t(seconds * rate);
-    const std::size_t first = std::min(tail[0].size(), std::size_t(rate)); // its first second rings
+    const auto n = toWhole<std::size_t>(seconds * rate);
+    const std::size_t first =
+        std::min(tail[0].size(), toWhole<std::size_t>(rate)); // its first second rings
     for (std::size_t c = 0; c < 2; ++c) {
       Random random(17 + c);
       Samples room(n);

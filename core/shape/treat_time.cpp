@@ -1,5 +1,6 @@
 // Treatments that put pieces of a sound elsewhere, or run it at a changing speed.
 #include "audio/sinc_bank.h"
+#include "base/convert.h"
 #include "base/random.h"
 #include "shape/treat_parts.h"
 
@@ -14,7 +15,9 @@ namespace {
 
 constexpr double kFadeInS = 0.001, kFadeOutS = 0.002;
 
-std::size_t framesIn(double frames) { return std::size_t(std::max(1.0, std::round(frames))); }
+std::size_t framesIn(double frames) {
+  return toWhole<std::size_t>(std::max(1.0, std::round(frames)));
+}
 
 /// Any place of a sound at any speed.
 class Reader {
@@ -99,7 +102,7 @@ std::vector<std::size_t> divided(std::size_t frames, double beats, const TreatFr
   std::vector<std::size_t> places;
   const double each = std::max(64.0, frame.framesOf(beats));
   for (std::size_t i = 0; i == 0 || double(i) * each < double(frames) - 1; ++i)
-    places.push_back(std::size_t(std::llround(double(i) * each)));
+    places.push_back(toNearest<std::size_t>(double(i) * each));
   places.push_back(frames);
   return places;
 }
@@ -136,7 +139,7 @@ std::vector<int> orderOf(const Treatment& chop, int pieces) {
   std::iota(order.begin(), order.end(), 0);
   Random random(std::uint64_t(chop.choice(kChopSeed)));
   for (int i = pieces - 1; i > 0; --i)
-    std::swap(order[std::size_t(i)], order[std::size_t(random.unit() * (i + 1))]);
+    std::swap(order[std::size_t(i)], order[toWhole<std::size_t>(random.unit() * (i + 1))]);
   if (std::is_sorted(order.begin(), order.end()))
     std::rotate(order.begin(), order.begin() + std::ptrdiff_t(order.size() / 2), order.end());
   return order;
@@ -190,8 +193,7 @@ void stutter(Channels& sound, const Treatment& treatment, const TreatFrame& fram
     // A ramp that rises begins low, one that falls ends low.
     const double gain = gainOf(Decibels(ramp > 0 ? ramp * (part - 1) : ramp * part));
     const double step = ratioOf(Semitones(pitch * part));
-    const auto from = std::size_t(std::llround(each * n)),
-               to = std::size_t(std::llround(each * (n + 1)));
+    const auto from = toNearest<std::size_t>(each * n), to = toNearest<std::size_t>(each * (n + 1));
     for (std::size_t i = from; i < to; ++i) {
       const double in = double(i - from), left = double(to - i);
       double g = gain;
@@ -234,7 +236,7 @@ void slowDown(Channels& sound, const Treatment& treatment, const TreatFrame& fra
   const double over = std::min(double(frames), frame.framesOf(treatment.figure(kSlowBeats)));
   const double power = treatment.figure(kSlowCurve) + 1, start = double(frames) - over;
   runAlong(
-      sound, std::size_t(start), frames, frame, power,
+      sound, toWhole<std::size_t>(start), frames, frame, power,
       [&](std::size_t i) { return std::clamp(1 - (double(i) - start) / over, 0.0, 1.0); },
       [&](double gone) { return start + over / power * (1 - gone); });
 }
@@ -244,7 +246,8 @@ void startUp(Channels& sound, const Treatment& treatment, const TreatFrame& fram
       std::min(double(sound[0].size()), frame.framesOf(treatment.figure(kSlowBeats)));
   const double power = treatment.figure(kSlowCurve) + 1;
   runAlong(
-      sound, 0, std::size_t(over), frame, power, [&](std::size_t i) { return double(i) / over; },
+      sound, 0, toWhole<std::size_t>(over), frame, power,
+      [&](std::size_t i) { return double(i) / over; },
       [&](double gone) { return over - over / power * (1 - gone); });
 }
 

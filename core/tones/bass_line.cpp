@@ -1,5 +1,6 @@
 #include "tones/bass_line.h"
 
+#include "base/convert.h"
 #include "beat/hand.h"
 #include "beat/pins.h"
 #include "model/edits.h"
@@ -103,8 +104,8 @@ std::vector<Note> notesOf(const Pattern& pattern, const std::vector<ChordSpan>& 
     }
     // A hit a little before a change of chord plays the chord that comes.
     const double place = std::fmod(falls + kSamePlace, length);
-    notes.push_back(
-        {starts[i], starts[i] + lasts, chordAt(chords, Beats(std::llround(place)))->chord});
+    notes.push_back({starts[i], starts[i] + lasts,
+                     chordAt(chords, Beats(toNearest<std::int64_t>(place)))->chord});
   }
   return notes;
 }
@@ -146,7 +147,7 @@ Pin toneAt(const Hearing& hearing, Id key, double at, double lasts, int tune, Be
   pin.lean = hearing.leanOf(key, pin.at, at);
   pin.at = Beats(wrapped(pin.at.value, round.value));
   pin.tune = Semitones(tune);
-  pin.length = Beats(std::max<std::int64_t>(kTicksPerBeat / 16, std::llround(lasts)));
+  pin.length = Beats(std::max<std::int64_t>(kTicksPerBeat / 16, toNearest<std::int64_t>(lasts)));
   return pin;
 }
 
@@ -160,7 +161,7 @@ Lane& clearedLane(Pattern& pattern, const Key& key) {
 
 int ownNote(const Project& project, const Key& key) {
   const Hertz root = rootOf(project, key);
-  return root.value > 0 ? int(std::lround(midiNoteOf(root))) : 60;
+  return root.value > 0 ? toNearest<int>(midiNoteOf(root)) : 60;
 }
 
 } // namespace
@@ -247,7 +248,7 @@ Result<Pattern> withChordsPlayed(const Project& project, const Pattern& pattern,
 
 int noteOf(const Project& project, const Pin& pin) {
   const Key* key = findKey(project, pin.key);
-  return (key ? ownNote(project, *key) : 60) + int(std::lround(pin.tune.value));
+  return (key ? ownNote(project, *key) : 60) + toNearest<int>(pin.tune.value);
 }
 
 Agrees agrees(int note, const ChordSpan* chord, const std::optional<KeyName>& key) {

@@ -1,5 +1,6 @@
 #include "tones/chord_line.h"
 
+#include "base/convert.h"
 #include "beat/pins.h"
 #include "shape/shaped.h"
 #include "tones/theory.h"
@@ -163,7 +164,7 @@ std::vector<ChordSpan> heardChords(const Project& project, const Pattern& patter
     // with.
     const double tuning = source.heard->key ? source.heard->key->tuning.value / 100 : 0;
     const int moved =
-        int(std::lround(semitonesOf(source.shape.pitch() * played.speed).value + tuning));
+        toNearest<int>(semitonesOf(source.shape.pitch() * played.speed).value + tuning);
     const double startS = line.resultAt(played.fromS), endS = line.resultAt(played.untilS);
     const auto ticksAt = [&](double sourceS) {
       const double inside = std::clamp(line.resultAt(sourceS), startS, endS);
@@ -178,8 +179,9 @@ std::vector<ChordSpan> heardChords(const Project& project, const Pattern& patter
       if (turned) std::swap(from, until);
       from = std::max(from, sounding.from);
       until = std::min(until, sounding.until);
-      const ChordSpan span{Beats(std::llround(from)), Beats(std::llround(until)),
-                           transposed(*chord, moved), source.id};
+      const ChordSpan span{Beats(toNearest<std::int64_t>(from)),
+                           Beats(toNearest<std::int64_t>(until)), transposed(*chord, moved),
+                           source.id};
       if (span.until > span.from) lay(spans, span);
     }
   }

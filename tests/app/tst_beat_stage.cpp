@@ -249,7 +249,7 @@ private slots:
              findLane(*findPattern(project(), before), hats)->pins.size());
     QFile(path).resize(30);
     stage().readMidi(path);
-    QVERIFY(said.last()[0].toString().contains("cannot be read"));
+    QVERIFY(said.last()[0].toString().contains("damaged or cut off"));
     QVERIFY(said.last()[1].toBool());
     stage().writeMidi("/nowhere/at all.mid");
     QVERIFY(said.last()[1].toBool());
@@ -264,7 +264,7 @@ private slots:
     const QImage before = strip->grab().toImage();
     emit slide(stage(), "Own length")->changed(1.5, true);
     QCOMPARE(*meetingOf(*pattern()), wholeBeats(48)); // of four bars
-    QTRY_VERIFY(strip->grab().toImage() != before); // bars are compared a little after an edit
+    QTRY_VERIFY(strip->grab().toImage() != before);   // bars are compared a little after an edit
     command(stage(), "Write lanes of their own length out");
     QCOMPARE(lane().length, Beats(0));
     QVERIFY(!lane().pins.empty());

@@ -44,7 +44,7 @@ class TestCatching : public QObject, private DemoWindow {
              0.5);
     for (float& v : all) v += float(2e-4 * random.bipolar());
     const auto path = pathIn(m_dir, name);
-    (void)encodeFile(*makeSound(std::move(all)), path, FileFormat::Wav, SampleFormat::Float32);
+    (void)encodeFile(*makeSound(std::move(all)), path, {FileFormat::Wav, SampleFormat::Float32});
     return QString::fromStdString(path.string());
   }
   std::size_t sources() { return project().sources.size(); }

@@ -39,7 +39,7 @@ class TestCrateStage : public QObject, DemoWindow {
   }
   void put(const char* name, double bpm) {
     const auto path = pathIn(*m_sounds, name);
-    QVERIFY(encodeFile(*drumLoop(bpm, 16), path, FileFormat::Wav, SampleFormat::Int16).ok());
+    QVERIFY(encodeFile(*drumLoop(bpm, 16), path, {FileFormat::Wav, SampleFormat::Int16}).ok());
     std::filesystem::last_write_time(path, std::filesystem::file_time_type::clock::now() -
                                                std::chrono::seconds(10));
   }

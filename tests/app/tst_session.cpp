@@ -31,7 +31,8 @@ class TestSession : public QObject {
   }
   QString writeLoop(const char* name, double bpm, int beats) {
     const QString file = path(name);
-    if (!encodeFile(*drumLoop(bpm, beats), file.toStdString(), FileFormat::Wav, SampleFormat::Int24)
+    if (!encodeFile(*drumLoop(bpm, beats), file.toStdString(),
+                    {FileFormat::Wav, SampleFormat::Int24})
              .ok())
       qFatal("cannot write a test file");
     return file;
@@ -290,68 +291,6 @@ private slots:
     QVERIFY(m_session->tapped());
     QVERIFY2(std::abs(project().tempo.value - 200) < 20,
              qPrintable(QString::number(project().tempo.value)));
-  }
-
-  void savedOpenedAndSavedElsewhere() {
-    m_session->importFiles({writeLoop("kept.wav", 100, 8)});
-    settle();
-    QVERIFY(m_session->unsaved());
-    QVERIFY(m_session->saveAs(path("night watch")));
-    QCOMPARE(m_session->folder(), path("night watch.tuvvo"));
-    QCOMPARE(QString::fromStdString(project().name), QString("night watch"));
-    QVERIFY(!m_session->unsaved());
-    setTempo(77);
-    QVERIFY(m_session->unsaved());
-    QVERIFY(m_session->save());
-    const Project kept = project();
-    Session other;
-    other.open(path("night watch.tuvvo"));
-    QCOMPARE(projectToText(other.project(), 1), projectToText(kept, 1));
-    QVERIFY(!other.unsaved());
-    other.waitForJobs();
-  }
-
-  void whatWasNotSavedComesBack() {
-    QVERIFY(m_session->saveAs(path("lost")));
-    setTempo(123.25);
-    m_session->keepForNextStart();
-    m_session = std::make_unique<Session>(); // as after a kill: nothing was said to the old one
-    QSignalSpy said(m_session.get(), &Session::message);
-    m_session->open(path("lost.tuvvo"));
-    QCOMPARE(project().tempo.value, 123.25);
-    QVERIFY(m_session->unsaved());
-    QVERIFY(anySays(said, "as you left it"));
-  }
-
-  void aProjectFromTheFutureIsNotOverwritten() {
-    QVERIFY(m_session->saveAs(path("future")));
-    const auto file = std::filesystem::path(path("future.tuvvo").toStdString()) / "project.json";
-    QFile json(QString::fromStdString(file.string()));
-    QVERIFY(json.open(QIODevice::ReadOnly));
-    QByteArray text = json.readAll();
-    json.close();
-    const int at = int(text.indexOf("\"schema\""));
-    QVERIFY(at >= 0);
-    text.replace(at, int(text.indexOf(',', at)) - at, "\"schema\": 999");
-    QVERIFY(json.open(QIODevice::WriteOnly));
-    json.write(text);
-    json.close();
-    Session other;
-    QSignalSpy said(&other, &Session::message);
-    other.open(path("future.tuvvo"));
-    QVERIFY(other.readOnly());
-    QVERIFY(!other.save());
-    QVERIFY(anySays(said, "newer version"));
-    QVERIFY(other.saveAs(path("present")));
-    QVERIFY(!other.readOnly());
-  }
-
-  void openingNothingKeepsWhatIsOpen() {
-    const ProjectPtr before = m_session->projectPtr();
-    QSignalSpy said(m_session.get(), &Session::message);
-    m_session->open(path("nowhere.tuvvo"));
-    QVERIFY(before == m_session->projectPtr());
-    QVERIFY(said.count() == 1 && said.first().at(1).toBool());
   }
 
   void aFullOrForbiddenPlaceSaysSo() {

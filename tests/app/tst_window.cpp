@@ -66,8 +66,8 @@ private slots:
     m_window->show();
     m_window->activateWindow();
     QVERIFY(QTest::qWaitForWindowActive(m_window.get()));
-    QVERIFY(encodeFile(*drumLoop(100, 16), path("dropped.wav").toStdString(), FileFormat::Wav,
-                       SampleFormat::Int24)
+    QVERIFY(encodeFile(*drumLoop(100, 16), path("dropped.wav").toStdString(),
+                       {FileFormat::Wav, SampleFormat::Int24})
                 .ok());
     QFile(path("not a sound.wav")).open(QIODevice::WriteOnly);
   }

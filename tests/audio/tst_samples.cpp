@@ -138,7 +138,7 @@ private slots:
         for (float& v : channel) v = float(std::floor(random.bipolar() * 8388607)) / 8388608.0f;
       const Sound sound(std::move(channels), Hertz(48000));
       hash = sound.hash();
-      QVERIFY(encodeFile(sound, path, FileFormat::Flac, SampleFormat::Int24).ok());
+      QVERIFY(encodeFile(sound, path, {FileFormat::Flac, SampleFormat::Int24}).ok());
     }
     QCOMPARE(longSamplesInFiles(), std::size_t(0));
     JobContext job;

@@ -23,8 +23,8 @@ public:
     return fails() ? -1 : DiscCalls::write(fd, b, n);
   }
   int fsync(int fd) override { return fails() ? -1 : DiscCalls::fsync(fd); }
-  int rename(const char* a, const char* b) override {
-    return fails() ? -1 : DiscCalls::rename(a, b);
+  int rename(const char* a, const char* b, bool over) override {
+    return fails() ? -1 : DiscCalls::rename(a, b, over);
   }
 
 private:

@@ -138,8 +138,10 @@ private slots:
     QVERIFY(beats == 95 || beats == 96);
     QCOMPARE(printed->sound->frames().value, std::llround(12 * 4 * 60 * 48000 / beats));
     QVERIFY(peakOf(*printed->sound, Frames(0), printed->sound->frames()) < 1.0f);
-    // A second flip never writes over a project.
-    QCOMPARE(run({"flip", kBreak, "--project", project}).code, 1);
+    // A second flip writes over no project that nobody agreed to lose.
+    const Ran again = run({"flip", kBreak, "--project", project});
+    QCOMPARE(again.code, 2);
+    QVERIFY(again.err.contains("--force"));
     // Rendering the saved project gives the same sound.
     QCOMPARE(run({"render", project, "--out", path("again.wav"), "--stems", path("stems")}).code,
              0);
@@ -186,7 +188,7 @@ private slots:
     const auto frames = std::size_t(std::llround(16 * 60.0 / 107 * 44100)); // exactly four bars
     const auto from = whole->sound->channel(0).first(frames);
     QVERIFY(encodeFile(*makeSound({from.begin(), from.end()}, 44100), loop.toStdString(),
-                       FileFormat::Wav, SampleFormat::Int24)
+                       {FileFormat::Wav, SampleFormat::Int24})
                 .ok());
 
     const auto heard = json(run({"listen", "--json", loop}));

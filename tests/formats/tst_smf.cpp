@@ -223,7 +223,7 @@ private slots:
     for (const auto& pattern : demo->patterns) {
       const Score score = compilePattern(*demo, pattern->id);
       const auto path = fresh();
-      QVERIFY(writeSmf(score, *demo, false, path).ok());
+      QVERIFY(writeSmf(score, *demo, false, path, Freely{}).ok());
       std::multiset<std::int64_t> wanted, seen;
       for (const auto& event : score.events)
         wanted.insert(std::llround(double(event.frame) / score.framesPerBeat * kSmfTicks));
@@ -250,7 +250,7 @@ private slots:
     s.bars = 2;
     p = withSection(p, s, 9);
     const auto path = fresh();
-    QVERIFY(writeSmf(compileSong(p), p, true, path).ok());
+    QVERIFY(writeSmf(compileSong(p), p, true, path, Freely{}).ok());
     QStringList seen;
     for (const auto& event : csvOf(path))
       if (QStringList{"Tempo", "Time_signature", "Marker_t", "Header"}.contains(event.kind))
@@ -292,7 +292,7 @@ private slots:
     project = withPattern(std::move(project), pattern, &first);
     const Score out = compilePattern(project, first);
     const auto path = fresh();
-    QVERIFY(writeSmf(out, project, false, path).ok());
+    QVERIFY(writeSmf(out, project, false, path, Freely{}).ok());
     const auto read = readSmfBeat(path, project, "again", {});
     QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
     QVERIFY(read->warnings.empty());
@@ -311,8 +311,8 @@ private slots:
 
   void whereNothingCanBeWrittenItSaysSo() {
     auto c = clickProject({0}, 96, 1);
-    const auto bad =
-        writeSmf(compilePattern(c.project, c.pattern), c.project, false, "/nowhere/at/all.mid");
+    const auto bad = writeSmf(compilePattern(c.project, c.pattern), c.project, false,
+                              "/nowhere/at/all.mid", Freely{});
     QVERIFY(!bad.ok());
     QVERIFY(!bad.error().remedy.empty());
   }

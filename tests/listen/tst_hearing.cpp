@@ -310,8 +310,8 @@ private slots:
                         {loop->channel(0).begin(), loop->channel(0).end()}};
       for (float& v : channels[1]) v *= 0.7f;
       const auto path = pathIn(dir, "f.wav");
-      QVERIFY(encodeFile(Sound(std::move(channels), Hertz(rate)), path, FileFormat::Wav,
-                         SampleFormat::Float32)
+      QVERIFY(encodeFile(Sound(std::move(channels), Hertz(rate)), path,
+                         {FileFormat::Wav, SampleFormat::Float32})
                   .ok());
       const auto whole = decodeFile(path, job);
       const auto passing = listenToFile(path, job);
@@ -327,7 +327,7 @@ private slots:
   void aFileThatChangesWhileItIsHeardIsRefused() {
     QTemporaryDir dir;
     const auto path = pathIn(dir, "growing.wav");
-    QVERIFY(encodeFile(*drumLoop(93, 16), path, FileFormat::Wav, SampleFormat::Int16).ok());
+    QVERIFY(encodeFile(*drumLoop(93, 16), path, {FileFormat::Wav, SampleFormat::Int16}).ok());
     JobContext job;
     std::atomic<bool> stop{false};
     std::thread writer([&] {

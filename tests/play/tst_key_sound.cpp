@@ -472,7 +472,10 @@ private slots:
     QVERIFY(read->project.parts == c.project.parts);
     QVERIFY(read->project.patterns[0]->lanes == c.project.patterns[0]->lanes);
     // What nobody vouches for is brought into range or refused.
-    const auto wild = [](const char* text) { return keyFromJson(json_read::parse(text)); };
+    json_read::Reading reading;
+    const auto wild = [&](const char* text) {
+      return keyFromJson(json_read::parse(text), reading);
+    };
     const Key held = wild(R"({"glideMs": 1e9, "resonanceDb": -5, "attackCurve": 7,
         "own": {"delayMs": -4, "upTo": 0}, "filterEnvelope": {"lowOctaves": 99}})");
     QCOMPARE(held.glide.value, 2000.0);
@@ -481,8 +484,13 @@ private slots:
     QCOMPARE(held.own.delay.value, 0.0);
     QCOMPARE(held.own.upTo, 0.02);
     QCOMPARE(held.filterEnvelope.lowMoves, 8.0);
-    QVERIFY_THROWS_EXCEPTION(json_read::Bad, (void)wild(R"({"layerWay": "sideways"})"));
-    QVERIFY_THROWS_EXCEPTION(json_read::Bad, (void)wild(R"({"layers": [1,2]})"));
+    // Or kept as it was, and not played.
+    const Key odd = wild(R"({"layerWay": "sideways", "layers": [1,2]})");
+    QVERIFY(odd.way == LayerWay::Together && odd.layers.empty());
+    const auto again = toJson(odd);
+    QCOMPARE(again["layerWay"].get<std::string>(), std::string("sideways"));
+    QCOMPARE(again["layers"].size(), std::size_t(2));
+    QVERIFY_THROWS_EXCEPTION(json_read::Bad, (void)wild(R"({"row": "attic"})"));
   }
 
   void aFloorKeyIsMonoAndGlides() {

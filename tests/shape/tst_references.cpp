@@ -97,7 +97,7 @@ private slots:
     QVERIFY2(!tool.isEmpty(), "rubberband-cli is in packages.txt");
     const auto tone = makeSound(sine(330, 4, 48000));
     const QString in = m_dir.filePath("in.wav"), out = m_dir.filePath("out.wav");
-    QVERIFY(encodeFile(*tone, in.toStdString(), FileFormat::Wav, SampleFormat::Float32).ok());
+    QVERIFY(encodeFile(*tone, in.toStdString(), {FileFormat::Wav, SampleFormat::Float32}).ok());
     for (const auto& [time, semitones] : {std::pair{1.25, 0.0}, {0.8, 3.0}, {1.5, -5.0}}) {
       QCOMPARE(QProcess::execute(tool, {"-q", "--fine", "-t", QString::number(time), "-p",
                                         QString::number(semitones), in, out}),

@@ -275,7 +275,8 @@ private slots:
     QCOMPARE(second.chords.front().at, Beats(0));
     QCOMPARE(second.chords.front().name, std::string("Dm7"));
     QCOMPARE(joined(s.project, second, second).chords.size(), 2 * second.chords.size());
-    QCOMPARE(patternFromJson(toJson(changed), {}).chords, changed.chords);
+    json_read::Reading reading;
+    QCOMPARE(patternFromJson(toJson(changed), {}, reading).chords, changed.chords);
     Pattern odd = changed;
     odd.chords.push_back({at(3), "H13"});
     hold(odd);

@@ -45,7 +45,7 @@ int hearAgain(const std::filesystem::path& data) {
 Source written(const Buffer& buffer, bool mono, const std::filesystem::path& path,
                const std::string& name) {
   const SoundPtr sound = buffer.sound(mono);
-  const auto result = encodeFile(*sound, path, FileFormat::Flac, SampleFormat::Int16);
+  const auto result = encodeFile(*sound, path, {FileFormat::Flac, SampleFormat::Int16});
   JobContext job;
   auto decoded = result ? decodeFile(path, job) : Result<DecodedFile>(result.error());
   if (!decoded) {

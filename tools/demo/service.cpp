@@ -176,7 +176,7 @@ bool makeService(const std::filesystem::path& data, const std::string& soundfont
   for (const auto& recipe : recipes()) {
     const auto path = folder / (recipe.title + ".flac");
     const auto written = encodeFile(*played(recipe, soundfont, seed++).sound(true), path,
-                                    FileFormat::Flac, SampleFormat::Int16);
+                                    {FileFormat::Flac, SampleFormat::Int16});
     JobContext job;
     const auto heard = written ? listenToFile(path, job) : Result<HeardFile>(written.error());
     const auto kept =
