@@ -173,6 +173,8 @@ Result<NewFile> encoded(const Sound& sound, const std::filesystem::path& path,
                   "Choose another kind of file."};
   if (!file) return bad;
   sf_command(file.get(), SFC_SET_CLIPPING, nullptr, SF_TRUE);
+  // That chunk holds the time of day; the same sound is to give the same file.
+  sf_command(file.get(), SFC_SET_ADD_PEAK_CHUNK, nullptr, SF_FALSE);
   if (options.format == FileFormat::Wav && options.marks.any()) markWav(file.get(), options.marks);
   ContentHasher hasher;
   bool done = writeAll(file.get(), sound, options, hasher);

@@ -6,8 +6,10 @@
 #include <cerrno>
 #include <cstdio>
 #include <cstring>
+#include <dirent.h>
 #include <fcntl.h>
 #include <fstream>
+#include <memory>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -101,6 +103,15 @@ Result<void> makeFolder(const fs::path& folder) {
     return Error{"A file stands where the folder should be", folder.string(),
                  "Choose another folder."};
   return discError("Making the folder", folder, trouble);
+}
+
+std::vector<std::string> namesIn(const fs::path& folder) {
+  std::vector<std::string> out;
+  const std::unique_ptr<DIR, int (*)(DIR*)> open(::opendir(folder.c_str()), ::closedir);
+  if (!open) return out;
+  while (const dirent* entry = ::readdir(open.get()))
+    if (const std::string name = entry->d_name; name != "." && name != "..") out.push_back(name);
+  return out;
 }
 
 Result<void> writeFileAtomically(const fs::path& target, std::string_view bytes, Replace replace) {

@@ -7,6 +7,7 @@
 #include <filesystem>
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace tuvvo {
 
@@ -36,6 +37,10 @@ void setDiscCalls(DiscCalls* calls);
 
 /// Makes a folder and those it lies in; one that is there is as good.
 Result<void> makeFolder(const std::filesystem::path& folder);
+
+/// Names of what lies in a folder, without . and ..; none where it cannot be read. (The standard
+/// library's own iterator ends the program where memory runs out.)
+[[nodiscard]] std::vector<std::string> namesIn(const std::filesystem::path& folder);
 
 /// Whether what is written may take the place of a file that is there.
 enum class Replace { No, Yes };

@@ -8,6 +8,22 @@
 
 namespace tuvvo {
 
+/// Says that memory ran out, in a few letters where even a sentence finds no room any more.
+inline Error noMemory(const char* doing, const std::string& where) noexcept {
+  Error error;
+  try {
+    error.what = std::string(doing) + " needs more memory than there is";
+    error.where = where;
+    error.remedy = "Close other programs, or use a smaller file; nothing was changed.";
+  } catch (const std::bad_alloc&) {
+    error.what.clear();
+    error.where.clear();
+    error.remedy.clear();
+    error.what.assign("No memory left"); // short enough to need none
+  }
+  return error;
+}
+
 /// Runs work and turns what it throws into an Error. Memory that runs out is said as such; anything
 /// else is our own mistake or a library's, and is said with its own words.
 /// @param doing  "Reading the project"
@@ -18,8 +34,7 @@ auto guarded(const char* doing, const std::string& where, const Work& work) -> d
   try {
     return work();
   } catch (const std::bad_alloc&) {
-    return Error{std::string(doing) + " needs more memory than there is", where,
-                 "Close other programs, or use a smaller file."};
+    return noMemory(doing, where);
   } catch (const std::exception& trouble) {
     return Error{std::string(doing) + " failed (" + trouble.what() + ")", where,
                  "Nothing was changed."};

@@ -59,14 +59,18 @@ Result<NewFile> NewFile::beside(const fs::path& target, unsigned mode) {
   for (int attempt = 0; attempt < 100; ++attempt) {
     const std::string name = std::string(kBeginning) + std::to_string(::getpid()) + "-" +
                              std::to_string(fileCount.fetch_add(1)) + std::string(kEnding);
-    const std::string path = (target.parent_path() / name).string();
-    const int fd =
-        calls.open(path.c_str(), O_RDWR | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, mode);
-    if (fd < 0 && errno == EEXIST) continue; // left by another process of that number
-    if (fd < 0) return discError("Creating the file", target, errno);
-    NewFile file(target, path, fd);
-    (void)::flock(fd, LOCK_EX | LOCK_NB);   // where it cannot be locked, its age tells
-    if (replaces) (void)::fchmod(fd, mode); // the mask may have taken from it
+    // Whole before anything is on the disc: what runs out of memory leaves nothing behind.
+    NewFile file(target, (target.parent_path() / name).string(), -1);
+    file.m_fd = calls.open(file.m_path.c_str(), O_RDWR | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC,
+                           mode);
+    if (file.m_fd < 0) {
+      const int trouble = errno;
+      file.m_path.clear();
+      if (trouble == EEXIST) continue; // left by another process of that number
+      return discError("Creating the file", target, trouble);
+    }
+    (void)::flock(file.m_fd, LOCK_EX | LOCK_NB); // where it cannot be locked, its age tells
+    if (replaces) (void)::fchmod(file.m_fd, mode); // the mask may have taken from it
     return file;
   }
   return discError("Creating the file", target, EEXIST);
@@ -140,11 +144,10 @@ Result<void> NewFile::putInPlace(Replace replace) {
 
 int removeLeftovers(const fs::path& folder) {
   int removed = 0;
-  std::error_code code;
-  for (fs::directory_iterator each(folder, code), end; !code && each != end; each.increment(code)) {
-    const std::string name = each->path().filename().string();
+  for (const auto& name : namesIn(folder)) {
     if (!name.starts_with(kBeginning) || !name.ends_with(kEnding)) continue;
-    const int fd = ::open(each->path().c_str(), O_RDONLY | O_NOFOLLOW | O_NONBLOCK | O_CLOEXEC);
+    const fs::path path = folder / name;
+    const int fd = ::open(path.c_str(), O_RDONLY | O_NOFOLLOW | O_NONBLOCK | O_CLOEXEC);
     if (fd < 0) continue;
     struct stat look {};
     const bool ours =
@@ -153,7 +156,7 @@ int removeLeftovers(const fs::path& folder) {
     // A clock that was set back makes files of the future; they are as old as the other ones.
     const bool old = age > kOldSeconds || age < -kOldSeconds;
     if (ours && old && ::flock(fd, LOCK_EX | LOCK_NB) == 0)
-      removed += discCalls().unlink(each->path().c_str()) == 0;
+      removed += discCalls().unlink(path.c_str()) == 0;
     ::close(fd);
   }
   return removed;

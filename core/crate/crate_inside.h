@@ -8,6 +8,7 @@
 //  5. What a person said lies in `marks` by hash, whether or not the source is known here.
 #pragma once
 
+#include "base/guard.h"
 #include "crate/crate.h"
 #include "crate/database.h"
 #include "crate/facet.h"
@@ -88,8 +89,7 @@ template <class T> Result<T> Crate::guarded(const std::function<T()>& work) {
     return Error{"The crate cannot be read or written (" + trouble.what + ")",
                  m_inside->folder.string(), trouble.remedy()};
   } catch (const std::bad_alloc&) {
-    return Error{"The crate needs more memory than there is", m_inside->folder.string(),
-                 "Close other programs, and try again."};
+    return noMemory("The crate", {});
   }
 }
 

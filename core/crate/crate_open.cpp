@@ -147,8 +147,7 @@ Result<Crate::Opened> Crate::open(const fs::path& folder) {
     return Error{"The crate cannot be opened (" + trouble.what + ")", folder.string(),
                  trouble.remedy()};
   } catch (const std::bad_alloc&) {
-    return Error{"The crate needs more memory than there is", folder.string(),
-                 "Close other programs, and try again."};
+    return noMemory("The crate", {});
   }
   return Error{"The crate cannot be opened", folder.string(), "Check the disc."};
 }

@@ -132,14 +132,12 @@ struct Latest {
 Latest latestIn(const fs::path& folder) {
   Latest latest;
   std::int64_t save = -1;
-  std::error_code code;
-  for (fs::directory_iterator each(folder / kHistory, code), end; !code && each != end;
-       each.increment(code)) {
-    const std::int64_t number = numberOf(each->path());
+  for (const auto& name : namesIn(folder / kHistory)) {
+    const std::int64_t number = numberOf(name);
     latest.number = std::max(latest.number, number);
-    if (number > save && each->path().filename().string().starts_with("project-")) {
+    if (number > save && name.starts_with("project-")) {
       save = number;
-      latest.save = each->path();
+      latest.save = folder / kHistory / name;
     }
   }
   return latest;
@@ -298,7 +296,9 @@ Result<SavedState> autosaveProject(const Project& project, const fs::path& folde
                  [&] { return autosaveWhole(project, folder, known); });
 }
 
-Result<OpenedProject> openProject(const fs::path& folder, JobContext& job) {
+namespace {
+
+Result<OpenedProject> openWhole(const fs::path& folder, JobContext& job) {
   std::error_code code;
   if (!fs::is_directory(folder, code))
     return Error{"There is no such project folder", folder.string(),
@@ -343,6 +343,12 @@ Result<OpenedProject> openProject(const fs::path& folder, JobContext& job) {
   loadSounds(opened, folder, job);
   if (job.cancelled()) return Error{"Opening was cancelled", folder.string(), ""};
   return opened;
+}
+
+} // namespace
+
+Result<OpenedProject> openProject(const fs::path& folder, JobContext& job) {
+  return guarded("Opening the project", folder.string(), [&] { return openWhole(folder, job); });
 }
 
 Result<CheckReport> checkProject(const fs::path& folder, JobContext& job) {

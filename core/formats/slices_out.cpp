@@ -1,6 +1,7 @@
 #include "formats/slices_out.h"
 
 #include "base/convert.h"
+#include "base/guard.h"
 #include "base/new_file.h"
 #include "cut/slice_levels.h"
 #include "formats/sfz.h"
@@ -185,7 +186,9 @@ std::vector<fs::path> sliceFiles(const Project& project, Id id, const SlicesOut&
   return out;
 }
 
-Result<std::vector<SliceFile>> writeSlices(const Project& project, Id id, const SlicesOut& options,
+namespace {
+
+Result<std::vector<SliceFile>> writeAll(const Project& project, Id id, const SlicesOut& options,
                                            Outputs& outputs, JobContext& job) {
   const Source* source = findSource(project, id);
   if (!source || !source->sound)
@@ -233,6 +236,14 @@ Result<std::vector<SliceFile>> writeSlices(const Project& project, Id id, const 
     out.push_back({plan.instrument, 0, Frames(0), Frames(0)});
   }
   return out;
+}
+
+} // namespace
+
+Result<std::vector<SliceFile>> writeSlices(const Project& project, Id id, const SlicesOut& options,
+                                           Outputs& outputs, JobContext& job) {
+  return guarded("Writing slices", options.folder.string(),
+                 [&] { return writeAll(project, id, options, outputs, job); });
 }
 
 } // namespace tuvvo

@@ -2,6 +2,7 @@
 #include "formats/smf_beat.h"
 
 #include "base/files.h"
+#include "base/guard.h"
 #include "beat/hand.h"
 #include "midi/percussion.h"
 #include "song/timeline.h"
@@ -170,7 +171,9 @@ std::vector<Written> notesOf(const Score& score, const std::vector<const ScoreEv
 
 } // namespace
 
-Result<void> writeSmf(const Score& score, const Project& project, bool song,
+namespace {
+
+Result<void> writeAll(const Score& score, const Project& project, bool song,
                       const std::filesystem::path& path, Outputs& outputs) {
   const auto replace = outputs.claim(path);
   if (!replace) return replace.error();
@@ -201,6 +204,14 @@ Result<void> writeSmf(const Score& score, const Project& project, bool song,
   const auto bytes = bytesOf(*smf);
   if (!bytes) return bad;
   return writeFileAtomically(path, *bytes, replace.value());
+}
+
+} // namespace
+
+Result<void> writeSmf(const Score& score, const Project& project, bool song,
+                      const std::filesystem::path& path, Outputs& outputs) {
+  return guarded("Writing the MIDI file", path.string(),
+                 [&] { return writeAll(score, project, song, path, outputs); });
 }
 
 } // namespace tuvvo

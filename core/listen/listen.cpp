@@ -2,6 +2,7 @@
 
 #include "audio/decode.h"
 #include "base/convert.h"
+#include "base/guard.h"
 #include "base/hash.h"
 #include "listen/chords.h"
 #include "listen/hum.h"
@@ -213,7 +214,9 @@ Listening listen(const Sound& sound, JobContext& job) {
   return hear(intake, job);
 }
 
-Result<HeardFile> listenToFile(const std::filesystem::path& path, JobContext& job) {
+namespace {
+
+Result<HeardFile> heardIn(const std::filesystem::path& path, JobContext& job) {
   HeardFile out;
   std::unique_ptr<Intake> intake;
   auto hash = hashOf(path, job, &intake, &out.warnings);
@@ -226,8 +229,15 @@ Result<HeardFile> listenToFile(const std::filesystem::path& path, JobContext& jo
   return out;
 }
 
+} // namespace
+
+Result<HeardFile> listenToFile(const std::filesystem::path& path, JobContext& job) {
+  return guarded("Listening", path.string(), [&] { return heardIn(path, job); });
+}
+
 Result<std::string> soundHashOf(const std::filesystem::path& path, JobContext& job) {
-  return hashOf(path, job, nullptr, nullptr);
+  return guarded("Reading the sound", path.string(),
+                 [&] { return hashOf(path, job, nullptr, nullptr); });
 }
 
 } // namespace tuvvo

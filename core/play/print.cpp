@@ -1,6 +1,7 @@
 #include "play/print.h"
 
 #include "audio/resample.h"
+#include "base/guard.h"
 #include "base/new_file.h"
 #include "base/text.h"
 #include "play/engine.h"
@@ -71,8 +72,10 @@ Result<Score> bakedSong(const Project& project, CompileOptions options, Bakery& 
   return compileSong(project, options);
 }
 
-Result<SoundPtr> printSong(const Project& project, const PrintFile& file,
-                           const PrintOptions& options, Outputs& outputs, JobContext& job) {
+namespace {
+
+Result<SoundPtr> printAll(const Project& project, const PrintFile& file,
+                          const PrintOptions& options, Outputs& outputs, JobContext& job) {
   const auto replace = outputs.claim(file.path);
   if (!replace) return replace.error();
   Bakery own(1, {});
@@ -85,6 +88,14 @@ Result<SoundPtr> printSong(const Project& project, const PrintFile& file,
   auto written = encodeFile(**sound, file.path, {file.format, file.samples, {}, replace.value()});
   if (!written) return written.error();
   return sound;
+}
+
+} // namespace
+
+Result<SoundPtr> printSong(const Project& project, const PrintFile& file,
+                           const PrintOptions& options, Outputs& outputs, JobContext& job) {
+  return guarded("Printing", file.path.string(),
+                 [&] { return printAll(project, file, options, outputs, job); });
 }
 
 void protectSources(const Project& project, Outputs& outputs) {
@@ -136,7 +147,9 @@ stemFiles(const Project& project, const std::filesystem::path& folder, FileForma
   return out;
 }
 
-Result<std::vector<PrintedStem>> printStems(const Project& project,
+namespace {
+
+Result<std::vector<PrintedStem>> printEach(const Project& project,
                                             const std::filesystem::path& folder,
                                             const PrintFile& like, const PrintOptions& options,
                                             Outputs& outputs, JobContext& job) {
@@ -175,6 +188,16 @@ Result<std::vector<PrintedStem>> printStems(const Project& project,
     stems.push_back(std::move(stem));
   }
   return stems;
+}
+
+} // namespace
+
+Result<std::vector<PrintedStem>> printStems(const Project& project,
+                                            const std::filesystem::path& folder,
+                                            const PrintFile& like, const PrintOptions& options,
+                                            Outputs& outputs, JobContext& job) {
+  return guarded("Printing stems", folder.string(),
+                 [&] { return printEach(project, folder, like, options, outputs, job); });
 }
 
 } // namespace tuvvo
