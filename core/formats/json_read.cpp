@@ -4,12 +4,14 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 namespace tuvvo::json_read {
 
 namespace {
 
 constexpr int kMostTold = 4;
+constexpr const char* kEmptyList = "[]";
 constexpr std::size_t kTracked = 64;
 
 using Members = std::vector<Json::object_t::value_type>;
@@ -43,7 +45,14 @@ void addDifferences(const Json& read, const Json& written, const std::string& pa
   }
 }
 
-Json parsedAgain(const std::string& text) { return Json::parse(text, nullptr, false); }
+/// By our own parser, as what was kept may be of any size.
+Json parsedAgain(const std::string& text) {
+  try {
+    return parse(text);
+  } catch (const Bad&) {
+    return nullptr;
+  }
+}
 
 void addField(Json& object, const Extra::Field& field) {
   // The path is walked by hand: what it leads through may be gone, and then it goes as well.
@@ -74,7 +83,8 @@ void addField(Json& object, const Extra::Field& field) {
     else if (there->is_array())
       there->insert(there->end(), more.begin(), more.end());
   } else if (there == at->end()) {
-    if (field.taken.empty()) append(*at, name, parsedAgain(field.text));
+    if (field.taken.empty() || field.taken == kEmptyList)
+      append(*at, name, parsedAgain(field.text));
   } else if (!field.taken.empty() && dumped(*there) == field.taken) {
     *there = parsedAgain(field.text); // nobody has changed it since
   }
@@ -128,7 +138,9 @@ const Json* Fields::find(const char* name) {
   for (std::size_t i = 0; i < members.size(); ++i)
     if (members[i].first == name) {
       if (i < kTracked) m_taken |= std::uint64_t(1) << i;
-      return members[i].second.is_null() ? nullptr : &members[i].second;
+      if (!members[i].second.is_null()) return &members[i].second;
+      m_odd = true; // as good as not there, and kept as it was
+      return nullptr;
     }
   return nullptr;
 }
@@ -267,12 +279,26 @@ Extra Fields::restBeside(const Json& written) {
     for (auto& [list, entry] : m_aside)
       if (std::string_view(list) == name) entries.push_back(std::move(entry));
     if (!entries.empty()) out.push_back({"/" + escaped(name), dumped(entries), {}, true});
+    // What stands where a list should be stays there as long as the list is empty.
+    if (const Json* there = memberOf(m_object, name); there && !there->is_array())
+      out.push_back({"/" + escaped(name), dumped(*there), kEmptyList, false});
   }
   return Extra(std::move(out));
 }
 
 void addRest(Json& object, const Extra& extra) {
-  for (const auto& field : extra.fields()) addField(object, field);
+  // Fields that are new to the object itself need not be looked for one by one: there may be many.
+  std::set<std::string> known;
+  for (const auto& [name, value] : object.items()) known.insert(name);
+  for (const auto& field : extra.fields()) {
+    const bool plain = field.taken.empty() && !field.entries &&
+                       field.path.find('/', 1) == std::string::npos &&
+                       field.path.find('~') == std::string::npos;
+    if (plain && known.insert(field.path.substr(1)).second)
+      append(object, field.path.substr(1), parsedAgain(field.text));
+    else if (!plain)
+      addField(object, field);
+  }
 }
 
 Extra withEntries(const Extra& extra, const char* list, Json entries) {

@@ -102,10 +102,10 @@ public:
   /// Reads each entry of a list; those that `read` throws Bad for are kept as they are, as are
   /// those past the most.
   template <class Read> void entries(const char* name, std::size_t most, const Read& read) {
+    m_lists.push_back(name);
     const Json* found = find(name);
     if (!found) return;
     if (!found->is_array()) return odd(name, "list");
-    m_lists.push_back(name);
     std::size_t taken = 0;
     for (const auto& entry : *found) {
       if (m_reading.job && m_reading.job->cancelled()) throw Bad{"reading was cancelled"};
