@@ -61,15 +61,15 @@ Result<NewFile> NewFile::beside(const fs::path& target, unsigned mode) {
                              std::to_string(fileCount.fetch_add(1)) + std::string(kEnding);
     // Whole before anything is on the disc: what runs out of memory leaves nothing behind.
     NewFile file(target, (target.parent_path() / name).string(), -1);
-    file.m_fd = calls.open(file.m_path.c_str(), O_RDWR | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC,
-                           mode);
+    file.m_fd =
+        calls.open(file.m_path.c_str(), O_RDWR | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, mode);
     if (file.m_fd < 0) {
       const int trouble = errno;
       file.m_path.clear();
       if (trouble == EEXIST) continue; // left by another process of that number
       return discError("Creating the file", target, trouble);
     }
-    (void)::flock(file.m_fd, LOCK_EX | LOCK_NB); // where it cannot be locked, its age tells
+    (void)::flock(file.m_fd, LOCK_EX | LOCK_NB);   // where it cannot be locked, its age tells
     if (replaces) (void)::fchmod(file.m_fd, mode); // the mask may have taken from it
     return file;
   }

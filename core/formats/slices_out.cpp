@@ -189,7 +189,7 @@ std::vector<fs::path> sliceFiles(const Project& project, Id id, const SlicesOut&
 namespace {
 
 Result<std::vector<SliceFile>> writeAll(const Project& project, Id id, const SlicesOut& options,
-                                           Outputs& outputs, JobContext& job) {
+                                        Outputs& outputs, JobContext& job) {
   const Source* source = findSource(project, id);
   if (!source || !source->sound)
     return Error{"Its sound is missing", source ? source->name : "", "Find the file again."};

@@ -150,9 +150,9 @@ stemFiles(const Project& project, const std::filesystem::path& folder, FileForma
 namespace {
 
 Result<std::vector<PrintedStem>> printEach(const Project& project,
-                                            const std::filesystem::path& folder,
-                                            const PrintFile& like, const PrintOptions& options,
-                                            Outputs& outputs, JobContext& job) {
+                                           const std::filesystem::path& folder,
+                                           const PrintFile& like, const PrintOptions& options,
+                                           Outputs& outputs, JobContext& job) {
   if (auto made = makeFolder(folder); !made) return made.error();
   removeLeftovers(folder);
   const auto names = stemNames(project);

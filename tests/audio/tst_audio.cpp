@@ -7,6 +7,7 @@
 #include <QtTest>
 #include <fstream>
 #include <sndfile.h>
+#include <unistd.h>
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -226,6 +227,80 @@ private slots:
       else
         QVERIFY(!result.error().what.empty());
     }
+  }
+
+  void floatsBeyondAnySoundAreSilencedAndSaid() {
+    // Finite samples near the largest float, and integers under a float's header.
+    const auto loud = std::string(TUVVO_TEST_DIR) + "/fuzz/seeds/sound/loud-float.wav";
+    auto decoded = decodeFile(loud, m_job);
+    QVERIFY(decoded.ok());
+    QVERIFY(decoded->warnings[0].find("were made silent") != std::string::npos);
+    for (int c = 0; c < decoded->sound->channels(); ++c)
+      for (float v : decoded->sound->channel(c)) QVERIFY(std::abs(v) <= kLoudestSample);
+    std::string integers;
+    for (int i = 0; i < 4000; ++i) integers += little(std::uint32_t(i) * 2654435761u, 4);
+    const auto path = pathIn(m_dir, "integers.wav");
+    writeBytes(path, wav(3, 1, 44100, 32, integers, 16000));
+    decoded = decodeFile(path, m_job);
+    QVERIFY(decoded.ok() && !decoded->warnings.empty());
+  }
+
+  void aSoundOfManyHoursIsRefusedWhateverItsRate() {
+    // 37 hours at 8 kHz in a file with a hole; and the longest that is taken, at that rate.
+    for (const auto& [hours, fits] : {std::pair{37.0, false}, {3.01, false}}) {
+      const auto path = pathIn(m_dir, "hours.wav");
+      const auto bytes = std::uint32_t(hours * 3600 * 8000);
+      writeBytes(path, wav(1, 1, 8000, 8, "", bytes));
+      std::filesystem::resize_file(path, 44 + std::uintmax_t(bytes));
+      const auto decoded = decodeFile(path, m_job);
+      QCOMPARE(decoded.ok(), fits);
+      QVERIFY(decoded.error().text().find("three hours") != std::string::npos);
+      std::filesystem::remove(path);
+    }
+  }
+
+  void damagedMp3sAreCalledDamaged() {
+    for (const char* bytes :
+         {"ID3\x04", "\xff\xfb\x90\x64 and nothing", "nothing at all like it"}) {
+      const auto path = pathIn(m_dir, "bad.mp3");
+      writeBytes(path, bytes);
+      const auto decoded = decodeFile(path, m_job);
+      QVERIFY(!decoded.ok());
+      const std::string said = decoded.error().text();
+      QVERIFY2(said.find("damaged or cut off") != std::string::npos, said.c_str());
+      QVERIFY(said.find("pipe") == std::string::npos);
+    }
+  }
+
+  void mp3IsReadAsTheGeneralLibraryReadsIt() {
+    // libsndfile's own MP3 reading, frame by frame, beside ours.
+    const auto path = pathIn(m_dir, "both.mp3");
+    QVERIFY(
+        encodeFile(*noise(2, 30'000, 44100, false), path, {FileFormat::Mp3, SampleFormat::Int16})
+            .ok());
+    const auto ours = decodeFile(path, m_job);
+    QVERIFY(ours.ok());
+    SF_INFO info{};
+    SNDFILE* file = sf_open(path.c_str(), SFM_READ, &info);
+    QVERIFY(file);
+    std::vector<float> theirs(std::size_t(info.frames) * 2);
+    QCOMPARE(sf_readf_float(file, theirs.data(), info.frames), info.frames);
+    sf_close(file);
+    QCOMPARE(ours->sound->frames().value, std::int64_t(info.frames));
+    for (std::size_t i = 0; i < std::size_t(info.frames); ++i)
+      for (int c = 0; c < 2; ++c)
+        QCOMPARE(ours->sound->channel(c)[i], theirs[2 * i + std::size_t(c)]);
+  }
+
+  void whatMayNotBeReadIsNotCalledAListOfFormats() {
+    const auto path = pathIn(m_dir, "forbidden.wav");
+    writeBytes(path, wav(1, 1, 44100, 16, std::string(100, 'x'), 100));
+    std::filesystem::permissions(path, std::filesystem::perms::none);
+    if (::access(path.c_str(), R_OK) == 0) QSKIP("this user may read anything");
+    const auto decoded = decodeFile(path, m_job);
+    QVERIFY(!decoded.ok());
+    QVERIFY(decoded.error().text().find("Permission denied") != std::string::npos);
+    QVERIFY(decoded.error().text().find("FLAC") == std::string::npos);
   }
 
   void tooLongIsRefused() {

@@ -205,6 +205,107 @@ private slots:
     QCOMPARE(run({"check", path("strange.tuvvo")}).code, 0);
   }
 
+  void nothingIsWrittenOverWithoutForce() {
+    const QString project = path("x.tuvvo"), wav = path("there.wav");
+    QFile there(wav);
+    QVERIFY(there.open(QIODevice::WriteOnly) && there.write("precious") == 8);
+    there.close();
+    const Ran refused = run({"render", project, "--out", wav});
+    QCOMPARE(refused.code, 2);
+    QVERIFY(refused.err.contains("--force") && refused.err.contains("there.wav"));
+    QVERIFY(there.open(QIODevice::ReadOnly) && there.readAll() == "precious");
+    there.close();
+    QCOMPARE(run({"render", project, "--out", wav, "--force"}).code, 0);
+    QVERIFY(QFileInfo(wav).size() > 1000);
+    QCOMPARE(run({"cut", kLoop, "--by", "equal:2", "--out", path("again")}).code, 0);
+    QCOMPARE(run({"cut", kLoop, "--by", "equal:2", "--out", path("again")}).code, 2);
+    QCOMPARE(run({"cut", kLoop, "--by", "equal:2", "--out", path("again"), "--force"}).code, 0);
+  }
+
+  void noSourceIsEverWrittenOver() {
+    const QString own = path("own.flac"), bytes = kBreak;
+    QVERIFY(QFile::copy(kBreak, own));
+    QFile::setPermissions(own, QFile::ReadOwner | QFile::WriteOwner);
+    QFile source(own);
+    const auto content = [&] {
+      if (!source.open(QIODevice::ReadOnly)) return QByteArray();
+      const QByteArray all = source.readAll();
+      source.close();
+      return all;
+    };
+    const QByteArray before = content();
+    for (const char* force : {"", "--force"}) {
+      QStringList arguments{"flip", own, "--project", path("own.tuvvo"), "--out", own};
+      if (*force) arguments << force;
+      QCOMPARE(run(arguments).code, 1);
+    }
+    QVERIFY(content() == before);
+    QVERIFY(!QFileInfo::exists(path("own.tuvvo"))); // nor is a project left behind
+    QCOMPARE(run({"flip", own, "--project", path("own.tuvvo")}).code, 0);
+    QCOMPARE(run({"render", path("own.tuvvo"), "--out", own, "--force"}).code, 1);
+    const QString inside = QDir(path("own.tuvvo/audio")).entryInfoList({"*.flac"})[0].filePath();
+    QCOMPARE(run({"render", path("own.tuvvo"), "--out", inside, "--force"}).code, 1);
+    QVERIFY(content() == before);
+    QVERIFY(run({"check", path("own.tuvvo")}).out.contains("Nothing is missing"));
+  }
+
+  void slicesOfALongNameHaveNamesOfTheirOwn() {
+    QDir().mkpath(path("long"));
+    const QString name = QString(80, QChar(0x00e4)) + "tail"; // 164 bytes, two a letter
+    const QString source = path("long/") + name + ".flac";
+    QVERIFY(QFile::copy(kLoop, source));
+    const qint64 size = QFileInfo(source).size();
+    QCOMPARE(run({"cut", source, "--by", "equal:4", "--out", path("long")}).code, 0);
+    QCOMPARE(QFileInfo(source).size(), size);
+    const QStringList files = QDir(path("long")).entryList({"*.wav"});
+    QCOMPARE(files.size(), qsizetype(5)); // four slices and the whole
+    for (const QString& file : files) QVERIFY(!file.contains(QChar(0xfffd))); // cut between letters
+  }
+
+  void aStemNeverTakesTheMixsName() {
+    const QString folder = path("stems");
+    const QStringList stems = QDir(folder).entryList(QDir::Files);
+    QVERIFY(!stems.isEmpty());
+    const Ran ran = run(
+        {"render", path("x.tuvvo"), "--out", path("fresh/") + stems[0], "--stems", path("fresh")});
+    QVERIFY(ran.code == 1 && ran.err.contains("Two files of one run"));
+    QVERIFY(!QFileInfo::exists(path("fresh/") + stems[0]));
+  }
+
+  void aFailedFlipLeavesNoProject() {
+    QCOMPARE(run({"flip", kBreak, "--project", path("no.tuvvo"), "--out", path("a.xyz")}).code, 1);
+    QCOMPARE(run({"flip", kBreak, "--project", path("no.tuvvo"), "--out", "/nowhere/a.wav"}).code,
+             1);
+    QVERIFY(!QFileInfo::exists(path("no.tuvvo")));
+  }
+
+  void namesAreShownWithoutDoingAnything() {
+    const QString odd = path("a\x1b[31m\nb.wav");
+    QVERIFY(QFile::copy(kLoop, odd));
+    for (const QStringList& arguments :
+         {QStringList{"listen", odd}, QStringList{"listen", odd + "x"},
+          QStringList{"cut", odd, "--by", "equal:1", "--out", path("odd")}}) {
+      const Ran ran = run(arguments);
+      QVERIFY(!ran.out.contains('\x1b') && !ran.err.contains('\x1b'));
+    }
+  }
+
+  void librariesSayNothingByThemselves() {
+    QFile damaged(path("damaged.mp3"));
+    QFile good(path("a.mp3"));
+    QCOMPARE(run({"render", path("x.tuvvo"), "--out", path("a.mp3")}).code, 0);
+    QVERIFY(good.open(QIODevice::ReadOnly));
+    QByteArray bytes = good.readAll();
+    for (qsizetype at = 2000; at < bytes.size(); at += 700) bytes[at] = char(~bytes[at]);
+    QVERIFY(damaged.open(QIODevice::WriteOnly));
+    damaged.write(bytes);
+    damaged.close();
+    QVERIFY(QFile::remove(path("a.mp3")));
+    const Ran ran = run({"listen", path("damaged.mp3")});
+    for (const QByteArray& line : ran.err.split('\n'))
+      QVERIFY2(line.isEmpty() || line.startsWith("tuvvo-cli: "), line.constData());
+  }
+
   void renderInOtherFormats() {
     const QString project = path("x.tuvvo");
     for (const char* name : {"a.flac", "a.ogg", "a.opus", "a.mp3"})

@@ -7,10 +7,14 @@
 #include "support.h"
 
 #include <QTest>
+#include <fcntl.h>
 #include <fstream>
 #include <nlohmann/json.hpp>
+#include <sys/stat.h>
+#include <sys/wait.h>
 #include <taglib/fileref.h>
 #include <taglib/tag.h>
+#include <unistd.h>
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -352,6 +356,127 @@ private slots:
     QCOMPARE(home.rows("chord Am").size() + home.rows("chord Am7").size(), std::size_t(1));
     QVERIFY(home.rows("chord minor held 5").empty());
     QVERIFY(home.rows("chord C#dim").empty());
+  }
+
+  void papersThatCannotBeReadAreKeptAside() {
+    for (const auto& [name, keeps, writes] : {std::tuple{"damaged.json", true, true},
+                                              {"unknown-word.json", true, true},
+                                              {"newer.json", false, false}}) {
+      Home home;
+      home.crate.reset();
+      fs::remove_all(home.place);
+      fs::create_directories(home.place);
+      const fs::path papers = home.place / "papers.json";
+      const std::string before =
+          *readFile(std::string(TUVVO_TEST_DIR) + "/fuzz/seeds/papers/" + name, 1 << 20);
+      QVERIFY(writeFileAtomically(papers, before).ok());
+      const auto opened = home.open();
+      QVERIFY2(opened.warnings.size() == 1, name);
+      QVERIFY(home.crate->addFolder("/x").ok());
+      QVERIFY(home.crate->writePapers().ok());
+      bool aside = false;
+      for (const auto& file : fs::directory_iterator(home.place))
+        aside = aside || (file.path().filename().string().find(" kept ") != std::string::npos &&
+                          *readFile(file.path(), 1 << 20) == before);
+      QCOMPARE(aside, keeps);
+      QCOMPARE(*readFile(papers, 1 << 20) != before, writes);
+      if (std::string(name) == "unknown-word.json") { // and it is written again
+        const std::string now = *readFile(papers, 1 << 20);
+        QVERIFY(now.find("\"lent\"") != std::string::npos);
+        QVERIFY(now.find("permission by letter") != std::string::npos);
+        QVERIFY(now.find("\"/x\"") != std::string::npos);
+      }
+      // The second start has nothing more to say, but for papers that stay another's.
+      QCOMPARE(home.open().warnings.size(), std::size_t(writes ? 0 : 1));
+    }
+  }
+
+  void whatSomebodyElseWroteIntoThePapersIsTaken() {
+    Home home;
+    const std::string hash(32, 'b');
+    QVERIFY(home.crate->setMarks(hash, {2, {"mine"}, {}, {}, {}}).ok());
+    QVERIFY(home.crate->writePapers().ok());
+    auto json = nlohmann::json::parse(*readFile(home.place / "papers.json", 1 << 20));
+    json["sounds"][0]["stars"] = 5;
+    json["shelf"] = 3;
+    home.crate.reset();
+    QVERIFY(writeFileAtomically(home.place / "papers.json", json.dump()).ok());
+    (void)home.open();
+    QCOMPARE(home.crate->marksOf(hash)->stars, 5);
+    QVERIFY(home.crate->setMarks(hash, {1, {}, {}, {}, {}}).ok());
+    QVERIFY(home.crate->writePapers().ok());
+    json = nlohmann::json::parse(*readFile(home.place / "papers.json", 1 << 20));
+    QCOMPARE(json["shelf"].get<int>(), 3);
+    QCOMPARE(json["sounds"][0]["stars"].get<int>(), 1);
+  }
+
+  void whatWasSaidJustBeforeTheEndIsWrittenAtTheNextStart() {
+    Home home;
+    const std::string hash(32, 'c');
+    QVERIFY(home.crate->setMarks(hash, {4, {}, {}, {}, {}}).ok());
+    (void)home.open(); // nobody had written the papers
+    QVERIFY(home.crate->writePapers().ok());
+    QVERIFY(readFile(home.place / "papers.json", 1 << 20)->find(hash) != std::string::npos);
+  }
+
+  void filesOfTheFutureAreHeard() {
+    Home home;
+    const fs::path file = home.put("a.wav", *drumLoop(100, 2));
+    const timespec ahead[2] = {{4'000'000'000, 0}, {4'000'000'000, 0}};
+    QCOMPARE(::utimensat(AT_FDCWD, file.c_str(), ahead, 0), 0);
+    const auto progress = home.scan({1, Milliseconds(2000), 64});
+    QCOMPARE(progress.heard, 1);
+    QCOMPARE(progress.settling, 0);
+  }
+
+  void twoFirstScansAtOnceBothSucceed() {
+    Home home;
+    home.crate.reset();
+    fs::remove_all(home.place);
+    for (int i = 0; i < 6; ++i) home.put("s" + std::to_string(i) + ".wav", *drumLoop(100 + i, 1));
+    std::vector<pid_t> children;
+    for (int i = 0; i < 3; ++i) {
+      const pid_t child = ::fork();
+      if (child == 0) {
+        auto opened = Crate::open(home.place);
+        if (!opened) ::_exit(1);
+        const auto crate = std::move(std::move(opened).value().crate);
+        Scanner scanner(*crate, kAtOnce);
+        scanner.scan({home.sounds});
+        scanner.wait();
+        const auto done = scanner.progress();
+        ::_exit(done.trouble.empty() && done.unreadable == 0 && crate->writePapers().ok() ? 0 : 2);
+      }
+      children.push_back(child);
+    }
+    for (pid_t child : children) {
+      int status = 0;
+      ::waitpid(child, &status, 0);
+      QCOMPARE(WEXITSTATUS(status), 0);
+    }
+    QVERIFY(home.open().warnings.empty());
+    QCOMPARE(home.rows().size(), std::size_t(6));
+    for (const auto& row : home.rows()) QVERIFY(row.heard);
+  }
+
+  void aCrateWithTablesOrColumnsMissingIsBuiltAgain() {
+    for (const char* damage : {"drop table source; drop table heard", "drop table kept",
+                               "alter table file drop column why", "drop table words"}) {
+      Home home;
+      home.put("a.wav", *drumLoop(100, 2));
+      (void)home.scan();
+      const std::string hash = home.rows()[0].hash;
+      QVERIFY(home.crate->setMarks(hash, {3, {}, {}, {}, {}}).ok());
+      QVERIFY(home.crate->writePapers().ok());
+      home.crate.reset();
+      Database(home.place / "crate.db").run(damage);
+      const auto opened = home.open();
+      const bool grows = std::string(damage) == "drop table kept"; // it came later
+      QVERIFY2(opened.warnings.empty() == grows, damage);
+      (void)home.scan();
+      QCOMPARE(home.rows().size(), std::size_t(1));
+      QCOMPARE(home.crate->marksOf(hash)->stars, 3);
+    }
   }
 
   void papersSurviveWhatIsWrong() {

@@ -2,8 +2,8 @@
 // After how SQLite is tested (sqlite.org/testing.html, sections 3.1 to 3.3).
 #pragma once
 
-#include "base/new_file.h"
 #include "base/hash.h"
+#include "base/new_file.h"
 
 #include <cerrno>
 #include <fcntl.h>
@@ -61,9 +61,9 @@ private:
   bool fails() {
     if (dies()) ::_exit(7);
     const int place = m_count++;
-    const bool failing = m_fault.at >= 0 && m_fault.how != Fault::How::Kill &&
-                         (m_fault.how == Fault::How::Once ? place == m_fault.at
-                                                          : place >= m_fault.at);
+    const bool failing =
+        m_fault.at >= 0 && m_fault.how != Fault::How::Kill &&
+        (m_fault.how == Fault::How::Once ? place == m_fault.at : place >= m_fault.at);
     if (failing) errno = ENOSPC;
     return failing;
   }

@@ -127,11 +127,11 @@ class TestFaults : public QObject {
     const Snapshot old = snapshotOf(folder);
     if (!write(folder)) qFatal("%s does not work at all", name);
     const Snapshot fresh = snapshotOf(folder);
-    m_writers.push_back(
-        {name, prepare, write, [old, fresh](const fs::path& there, bool done) {
-           if (done && snapshotOf(there) != fresh) return std::string("it said it was done");
-           return thirdIn(there, old, fresh);
-         }});
+    m_writers.push_back({name, prepare, write, [old, fresh](const fs::path& there, bool done) {
+                           if (done && snapshotOf(there) != fresh)
+                             return std::string("it said it was done");
+                           return thirdIn(there, old, fresh);
+                         }});
   }
 
   void addPrint(const char* name, const char* file, FileFormat format, SampleFormat samples) {
@@ -144,7 +144,8 @@ class TestFaults : public QObject {
     const auto prepare = [=](const fs::path& folder) {
       std::ofstream(folder / file) << "precious";
     };
-    if (format == FileFormat::Wav || format == FileFormat::Flac) return addExact(name, prepare, print);
+    if (format == FileFormat::Wav || format == FileFormat::Flac)
+      return addExact(name, prepare, print);
     // Ogg numbers its streams by chance: what is new is known by being whole.
     m_writers.push_back({name, prepare, print, [=, this](const fs::path& folder, bool done) {
                            const auto bytes = readFile(folder / file, 1 << 24);
@@ -217,7 +218,8 @@ private slots:
         "stems", [](const fs::path& folder) { std::ofstream(folder / "x.flac") << "precious"; },
         [this](const fs::path& folder) -> Result<void> {
           PrintFile like{{}, FileFormat::Flac, SampleFormat::Int16, Hertz(48000)};
-          auto done = printStems(clickProject({0}, 240, 1).project, folder, like, {}, Freely{}, m_job);
+          auto done =
+              printStems(clickProject({0}, 240, 1).project, folder, like, {}, Freely{}, m_job);
           if (!done) return done.error();
           return {};
         });
@@ -242,7 +244,8 @@ private slots:
           return writeSmf(compileSong(p), p, true, folder / "x.mid", Freely{});
         });
     addExact(
-        "controllers", [](const fs::path& folder) { std::ofstream(folder / "c.json") << "precious"; },
+        "controllers",
+        [](const fs::path& folder) { std::ofstream(folder / "c.json") << "precious"; },
         [](const fs::path& folder) -> Result<void> {
           Controllers taught;
           taught["pads"].wanted = false;
@@ -365,8 +368,7 @@ private slots:
 private:
   void rows() {
     QTest::addColumn<int>("place");
-    for (std::size_t i = 0; i < m_writers.size(); ++i)
-      QTest::newRow(m_writers[i].name) << int(i);
+    for (std::size_t i = 0; i < m_writers.size(); ++i) QTest::newRow(m_writers[i].name) << int(i);
   }
   const Writer& chosen() {
     QFETCH(int, place);

@@ -17,8 +17,7 @@ using Json = nlohmann::ordered_json;
 namespace {
 
 Json seed(const char* name) {
-  const auto bytes =
-      readFile(std::string(TUVVO_TEST_DIR) + "/fuzz/seeds/project/" + name, 1 << 20);
+  const auto bytes = readFile(std::string(TUVVO_TEST_DIR) + "/fuzz/seeds/project/" + name, 1 << 20);
   return bytes ? Json::parse(*bytes) : Json();
 }
 
@@ -41,8 +40,7 @@ QStringList lost(const Json& from, const Json& in, const QString& at = {}) {
       const QString place = at + "/" + QString::fromStdString(name);
       const bool nothing = value.is_structured() && value.empty(); // as good as none
       if (found == in.end() && !nothing) out << place + " is gone";
-      if (found != in.end())
-        out << lost(value, *found, place);
+      if (found != in.end()) out << lost(value, *found, place);
     }
   } else if (from.is_array() && in.is_array()) {
     std::vector<bool> taken(in.size(), false);
@@ -108,9 +106,12 @@ private slots:
   void filesThatCameFromElsewhereLoseNothing_data() {
     QTest::addColumn<QString>("file");
     QTest::addColumn<QString>("says");
-    QTest::newRow("fields") << "unknown-fields.json" << "";
-    QTest::newRow("treatment") << "unknown-treatment.json" << "the treatment \"warp\"";
-    QTest::newRow("row") << "unknown-row.json" << "the word \"ceiling\" for \"row\"";
+    QTest::newRow("fields") << "unknown-fields.json"
+                            << "";
+    QTest::newRow("treatment") << "unknown-treatment.json"
+                               << "the treatment \"warp\"";
+    QTest::newRow("row") << "unknown-row.json"
+                         << "the word \"ceiling\" for \"row\"";
   }
   void filesThatCameFromElsewhereLoseNothing() {
     QFETCH(QString, file);
@@ -156,8 +157,7 @@ private slots:
                           [](Source& s) { s.papers.recording = Permission::Granted; });
     again = Json::parse(projectToText(p, 1));
     QCOMPARE(again["bpm"].get<double>(), 88.0);
-    QCOMPARE(again["sources"][0]["papers"]["recording"].get<std::string>(),
-             std::string("granted"));
+    QCOMPARE(again["sources"][0]["papers"]["recording"].get<std::string>(), std::string("granted"));
   }
 
   void anUnknownTreatmentStandsWhereItStoodAndIsNotHeard() {
@@ -195,11 +195,24 @@ private slots:
   void aThousandDamagedProjectsOpenOrAreRefusedByName() {
     const Json good = seed("small.json");
     Random random(20'261);
-    const std::vector<Json> wild{
-        nullptr,   true,           -1,       1e300,  -1e300,         4294967296.0,
-        "",        "ceiling",      "\u202e", 0.5,    Json::array(),  Json::object(),
-        INT64_MIN, UINT64_MAX,     Json::array({1, "x", nullptr}),   Json{{"id", 4}, {"x", 1}},
-        "7/8",     std::string(5000, 'x')};
+    const std::vector<Json> wild{nullptr,
+                                 true,
+                                 -1,
+                                 1e300,
+                                 -1e300,
+                                 4294967296.0,
+                                 "",
+                                 "ceiling",
+                                 "\u202e",
+                                 0.5,
+                                 Json::array(),
+                                 Json::object(),
+                                 INT64_MIN,
+                                 UINT64_MAX,
+                                 Json::array({1, "x", nullptr}),
+                                 Json{{"id", 4}, {"x", 1}},
+                                 "7/8",
+                                 std::string(5000, 'x')};
     int opened = 0, refused = 0;
     for (int i = 0; i < 1000; ++i) {
       Json bad = good;
@@ -238,8 +251,7 @@ private slots:
       ++opened;
       const Json again = Json::parse(projectToText(read->project, 7));
       const QStringList gone = lost(bad, again);
-      QVERIFY2(gone.isEmpty(),
-               qPrintable(QString("%1: %2").arg(i).arg(gone.join("; "))));
+      QVERIFY2(gone.isEmpty(), qPrintable(QString("%1: %2").arg(i).arg(gone.join("; "))));
     }
     qInfo("%d opened, %d refused", opened, refused);
     QVERIFY(opened > 800);

@@ -160,6 +160,33 @@ private slots:
     QCOMPARE(pins[1].length, Beats(kTicksPerBeat / 2));
   }
 
+  void filesThatEndedTheProgramAreMessages() {
+    for (const char* name : {"meta-cut-off.mid", "system-exclusive.mid"}) {
+      const auto read = readSmfBeat(std::string(TUVVO_TEST_DIR) + "/fuzz/seeds/midi/" + name,
+                                    m_fresh.project, "x", {});
+      QVERIFY2(!read.ok() && !read.error().remedy.empty(), name);
+    }
+  }
+
+  void runningStatusSystemExclusiveAndStrangeChunksAreRead() {
+    // By the standard: running status ends at a system exclusive or meta event; unknown chunks are
+    // passed over; a longer header is read as far as it is known.
+    const auto read = readSmfBeat(std::string(TUVVO_TEST_DIR) + "/fuzz/seeds/midi/two-notes.mid",
+                                  m_fresh.project, "x", {});
+    QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
+    std::size_t pins = 0;
+    for (const auto& lane : read->pattern.lanes) pins += lane.pins.size();
+    QCOMPARE(pins, std::size_t(2)); // its two drums; the tone has no key
+    QCOMPARE(read->tempo.value, 120.0);
+    const Bytes file{'M', 'T', 'h', 'd', 0,   0,   0, 8,    0,  0,   0, 1,    0,    96,
+                     9,   9,   'X', 'F', 'I', 'H', 0, 0,    0,  2,   1, 2,    'M',  'T',
+                     'r', 'k', 0,   0,   0,   8,   0, 0x99, 36, 100, 0, 0xff, 0x2f, 0};
+    QVERIFY(this->read(file).ok());
+    Bytes orphan = file; // data without a status
+    orphan[35] = 36;
+    QVERIFY(!this->read(orphan).ok());
+  }
+
   void badFilesSaySo() {
     SmfBytes good(0, 96);
     good.track({0, 0x99, 36, 100, 48, 42, 80});
