@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# The one script: ./tuvvo.sh build|demo|test|bench|listen-bench|screenshots|demo-sounds|fit-listening   (README.md says more)
+# The one script: ./tuvvo.sh build|demo|test|fuzz|bench|listen-bench|screenshots|demo-sounds|fit-listening   (README.md says more)
 set -euo pipefail
 cd "$(dirname "$0")"
 export DEBIAN_FRONTEND=noninteractive
@@ -61,6 +61,39 @@ run_demo() {
   say "build/demo.png and build/demo.wav are there"
 }
 
+# The core, its tests and the fuzzers in one build: libFuzzer is clang's.
+build_sanitized() {
+  install_packages packages-sanitize.txt
+  configure_and_build build-address "$@" -- -DTUVVO_SANITIZE=address -DCMAKE_CXX_COMPILER=clang++-16
+}
+
+# run_fuzz [MINUTES]: every fuzzer for so long, two at a time; what they find is written to build-address/fuzz/.
+run_fuzz() {
+  local minutes=${1:-5} failed=0 fuzzer name
+  case $minutes in ''|*[!0-9]*) say "fuzz takes a number of minutes"; return 2 ;; esac
+  install_packages
+  say "building the fuzzers"
+  build_sanitized
+  fuzz_one() {
+    local name=$1 corpus=build-address/fuzz/$1
+    mkdir -p "$corpus"
+    if build-address/bin/fuzz_"$name" -max_total_time=$((minutes * 60)) -timeout=20 -rss_limit_mb=4096 -verbosity=0 \
+        -artifact_prefix="$corpus-" -print_final_stats=1 "$corpus" tests/fuzz/seeds/"$name" >"$corpus.log" 2>&1; then
+      say "$name: nothing ($(sed -n 's/stat::number_of_executed_units: *//p' "$corpus.log") runs)"
+    else
+      say "$name: FOUND something, see $corpus.log"
+      return 1
+    fi
+  }
+  for fuzzer in tests/fuzz/seeds/*/; do
+    name=$(basename "$fuzzer")
+    while [ "$(jobs -rp | wc -l)" -ge "$(nproc)" ]; do wait -n || failed=1; done
+    fuzz_one "$name" &
+  done
+  while [ "$(jobs -rp | wc -l)" -gt 0 ]; do wait -n || failed=1; done
+  return $failed
+}
+
 run_tests() {
   install_packages
   say "building"
@@ -68,8 +101,8 @@ run_tests() {
   export QT_QPA_PLATFORM=offscreen
   local failed=0
   ctest --test-dir build -j "$(nproc)" --output-on-failure --timeout 300 || failed=1
-  say "building the core under AddressSanitizer and UBSan"
-  configure_and_build build-address -- -DTUVVO_SANITIZE=address
+  say "building the core and the fuzzers under AddressSanitizer and UBSan"
+  build_sanitized
   ctest --test-dir build-address -j "$(nproc)" --output-on-failure --timeout 600 || failed=1
   say "building the engine, the crate and the catcher under ThreadSanitizer"
   configure_and_build build-thread tst_engine_threads tst_crate tst_catch -- -DTUVVO_SANITIZE=thread
@@ -132,6 +165,7 @@ case "${1:-}" in
   build) build ;;
   demo) shift; run_demo "$@" ;;
   test) run_tests ;;
+  fuzz) shift; run_fuzz "$@" ;;
   bench) shift; build; QT_QPA_PLATFORM=offscreen build/bin/tuvvo-bench "$@" ;;
   listen-bench) listen_bench ;;
   fit-listening) fit_listening ;;
@@ -141,5 +175,5 @@ case "${1:-}" in
     dpkg-query -W libfluidsynth-dev >/dev/null 2>&1 || as_root apt-get install -y -qq --no-install-recommends libfluidsynth-dev >/dev/null
     configure_and_build build make-demo -- -DTUVVO_DEMO_TOOL=ON
     build/bin/make-demo data ;;
-  *) echo "usage: ./tuvvo.sh build | demo [--headless] | test | bench | listen-bench | screenshots | demo-sounds | fit-listening" >&2; exit 2 ;;
+  *) echo "usage: ./tuvvo.sh build | demo [--headless] | test | fuzz [MINUTES] | bench | listen-bench | screenshots | demo-sounds | fit-listening" >&2; exit 2 ;;
 esac

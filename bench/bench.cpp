@@ -12,6 +12,7 @@
 #include "listen/listen.h"
 #include "live_bench.h"
 #include "model/edits.h"
+#include "open_bench.h"
 #include "pattern_bench.h"
 #include "play/engine.h"
 #include "play/filtered_keys.h"
@@ -364,6 +365,7 @@ int main(int argc, char** argv) {
                {"stretching", [] { benchStretching(report); }},
                {"dragging", [] { benchDragging(report); }},
                {"pattern", [] { benchPattern(report); }},
+               {"open", [] { benchOpening(report); }},
                {"isolation", [] { benchIsolation(report); }},
                {"window", benchFirstWindow},
                {"waveform", benchWaveform}};

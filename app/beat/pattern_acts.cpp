@@ -47,7 +47,7 @@ void BeatStage::doubleLength() {
   if (pattern->bars * 2 > kMostBars)
     return emit m_session.message(tr("A pattern has at most %1 bars.").arg(kMostBars), false);
   changePattern(tr("Double the pattern"),
-                [](Pattern& p) { p = withBars(std::move(p), p.bars * 2); });
+                [bars = pattern->bars * 2](Pattern& p) { p = withBars(std::move(p), bars); });
 }
 
 void BeatStage::splitAtCursor() {

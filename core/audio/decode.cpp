@@ -65,10 +65,10 @@ bool headerPromisesMore(const std::filesystem::path& path, std::uint64_t fileSiz
 /// @returns how many there were
 std::int64_t silenceWhatIsNoSound(std::span<float> samples) {
   int odd = 0; // counted first: there are hardly ever any
-  for (float v : samples) odd += !(std::abs(v) <= kLoudestSample);
+  for (float v : samples) odd += !isSound(v);
   if (odd > 0)
     for (float& v : samples)
-      if (!(std::abs(v) <= kLoudestSample)) v = 0.0f;
+      if (!isSound(v)) v = 0.0f;
   return odd;
 }
 

@@ -24,10 +24,6 @@ struct DecodeLimits {
   std::int64_t bytes = std::int64_t(20) << 30;  ///< of the file
 };
 
-/// Beyond this a sample is no sound (+120 dBFS): it comes of a damaged file, or of integers that
-/// were taken for floats. It is made silent.
-inline constexpr float kLoudestSample = 1e6f;
-
 /// What a reader is told before the first block.
 struct SoundShape {
   Hertz rate{0};

@@ -5,12 +5,19 @@
 #include "base/units.h"
 
 #include <array>
+#include <cmath>
 #include <memory>
 #include <span>
 #include <string>
 #include <vector>
 
 namespace tuvvo {
+
+/// Beyond this a sample is no sound (+120 dBFS): it comes of a damaged file, of integers that were
+/// taken for floats, of a program that sends nonsense. It is made silent where it comes in.
+inline constexpr float kLoudestSample = 1e6f;
+/// False for what is no number, too. Audio-thread safe.
+[[nodiscard]] inline bool isSound(float sample) { return std::abs(sample) <= kLoudestSample; }
 
 /// One or two channels of 32-bit float samples at one rate. Full scale is ±1; louder values are
 /// kept. Every sample is a finite number. Reading is safe on any thread, the audio thread included.

@@ -156,7 +156,8 @@ Result<Project> flip(Project start, Source source, const FlipOptions& options) {
   settings.way = heard.loop && !drums       ? CutWay::Beats
                  : heard.onsets.size() >= 4 ? CutWay::Hits
                                             : CutWay::Equal;
-  start = withCuts(std::move(start), id, settings, cutSource(*findSource(start, id), settings));
+  const auto cuts = cutSource(*findSource(start, id), settings);
+  start = withCuts(std::move(start), id, settings, cuts);
   const auto slices = slicesOf(start, *findSource(start, id));
   if (slices.size() < 2)
     return Error{"Fewer than two slices were found", name,
@@ -192,7 +193,8 @@ Result<Project> flip(Project start, Source source, const FlipOptions& options) {
     s.pattern = pattern;
     s.bars = bars;
     s.resting = std::move(resting);
-    start = withSection(std::move(start), s, start.sections.size());
+    const std::size_t last = start.sections.size();
+    start = withSection(std::move(start), s, last);
   };
   section("Intro", idA, 2, drumParts);
   section("Main", idA, 4, {});

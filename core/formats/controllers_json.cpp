@@ -9,28 +9,32 @@ using namespace json_read;
 namespace {
 constexpr std::array kLayouts{"percussion", "deck", "pitch"};
 constexpr std::size_t kMostControllers = 256;
+Json write(const std::string& name, const ControllerSettings& settings) {
+  Json each{{"name", name},
+            {"wanted", settings.wanted},
+            {"layout", nameIn(kLayouts, settings.layout)},
+            {"softest", settings.curve.softest},
+            {"hardest", settings.curve.hardest},
+            {"bend", settings.curve.bend},
+            {"pressRolls", settings.pressRolls},
+            {"followClock", settings.followClock},
+            {"notes", Json::array()},
+            {"slides", Json::array()}};
+  for (const auto& [note, spot] : settings.notes)
+    each["notes"].push_back(
+        {{"note", note}, {"row", nameIn(kRows, spot.row)}, {"column", spot.column}});
+  for (const auto& [number, slide] : settings.slides)
+    each["slides"].push_back({{"controller", number}, {"slide", slide}});
+  addRest(each, settings.extra);
+  return each;
+}
+
 } // namespace
 
 std::string controllersToText(const Controllers& controllers) {
   Json out{{"format", "tuvvo controllers"}, {"controllers", Json::array()}};
-  for (const auto& [name, settings] : controllers) {
-    Json each{{"name", name},
-              {"wanted", settings.wanted},
-              {"layout", nameIn(kLayouts, settings.layout)},
-              {"softest", settings.curve.softest},
-              {"hardest", settings.curve.hardest},
-              {"bend", settings.curve.bend},
-              {"pressRolls", settings.pressRolls},
-              {"followClock", settings.followClock},
-              {"notes", Json::array()},
-              {"slides", Json::array()}};
-    for (const auto& [note, spot] : settings.notes)
-      each["notes"].push_back(
-          {{"note", note}, {"row", nameIn(kRows, spot.row)}, {"column", spot.column}});
-    for (const auto& [number, slide] : settings.slides)
-      each["slides"].push_back({{"controller", number}, {"slide", slide}});
-    out["controllers"].push_back(std::move(each));
-  }
+  for (const auto& [name, settings] : controllers)
+    out["controllers"].push_back(write(name, settings));
   return out.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
@@ -61,7 +65,9 @@ Result<Controllers> controllersFromText(const std::string& bytes, const std::str
         Fields slide(entry, reading);
         settings.slides[int(slide.integer("controller", 0, 127, 0))] = slide.text("slide");
       }
-      out[each.text("name")] = std::move(settings);
+      const std::string name = each.text("name");
+      settings.extra = each.rest([&] { return write(name, settings); });
+      out[name] = std::move(settings);
     }
     return out;
   } catch (const Bad& bad) {

@@ -3,6 +3,7 @@
 
 #include "midi/percussion.h"
 #include "midi/velocity_curve.h"
+#include "model/extra.h"
 
 #include <map>
 #include <string>
@@ -17,6 +18,7 @@ struct ControllerSettings {
   VelocityCurve curve;
   bool pressRolls = true;   ///< aftertouch is the level of a roll
   bool followClock = false; ///< its clock is the beat's tempo; its start and stop are ours
+  Extra extra{};
   bool operator==(const ControllerSettings&) const = default;
 
   /// The deck's place of a note; nothing where it has none, or where the layout is by pitch.

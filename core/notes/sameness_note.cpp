@@ -38,7 +38,10 @@ void addSamenessNotes(const Project& project, std::vector<Note>& notes) {
       const PatternPtr now = findPattern(p, id);
       if (!now) return p;
       Pattern longer = *now;
-      while (longer.bars < 4) longer = withBars(std::move(longer), longer.bars * 2);
+      while (longer.bars < 4) {
+        const int twice = longer.bars * 2;
+        longer = withBars(std::move(longer), twice);
+      }
       const Pattern filled = withLastBarChanged(p, longer, LastBar::Fill, 1);
       return withPatternChanged(p, id, [&](Pattern& changed) { changed = filled; });
     };

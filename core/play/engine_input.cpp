@@ -15,6 +15,11 @@ bool same(const PatchFilters& a, const PatchFilters& b) {
   return a.low.corner == b.low.corner && a.high.corner == b.high.corner && a.damping == b.damping;
 }
 
+/// One sample that is no number would stay in filters and levels for good.
+void cleanInto(float* to, const float* from, int frames) {
+  for (int i = 0; i < frames; ++i) to[i] = isSound(from[i]) ? from[i] : 0.0f;
+}
+
 void moveGain(float& gain, float to, float* samples, int frames) {
   for (int i = 0; i < frames; ++i) {
     gain += std::clamp(to - gain, -kGainStep, kGainStep);
@@ -58,14 +63,16 @@ void Engine::monitor(const Monitor& how, float* wetLeft, float* wetRight, int fr
 
 void Engine::takeInput(const float* inLeft, const float* inRight, float* left, float* right,
                        int frames, InputLine::Place place) {
-  m_input.measure(inLeft, inRight, frames);
   static constexpr Monitor kSilent;
   const Monitor& how = m_current >= 0 ? m_boxes[std::size_t(m_current)]->score->monitor : kSilent;
   for (int done = 0; done < frames; done += kInputRun) {
     const int n = std::min(kInputRun, frames - done);
     place.frames = n;
-    std::copy_n(inLeft + done, n, m_wetLeft.begin());
-    std::copy_n(inRight + done, n, m_wetRight.begin());
+    cleanInto(m_cleanLeft.data(), inLeft + done, n);
+    cleanInto(m_cleanRight.data(), inRight + done, n);
+    m_input.measure(m_cleanLeft.data(), m_cleanRight.data(), n);
+    std::copy_n(m_cleanLeft.begin(), n, m_wetLeft.begin());
+    std::copy_n(m_cleanRight.begin(), n, m_wetRight.begin());
     monitor(how, m_wetLeft.data(), m_wetRight.data(), n);
     if (how.prints) {
       for (int i = 0; i < n; ++i) {
@@ -74,7 +81,7 @@ void Engine::takeInput(const float* inLeft, const float* inRight, float* left, f
       }
       m_input.take(m_fadeLeft.data(), m_fadeRight.data(), place);
     } else {
-      m_input.take(inLeft + done, inRight + done, place);
+      m_input.take(m_cleanLeft.data(), m_cleanRight.data(), place);
     }
     moveGain(m_monitorGain[0], how.on ? how.left : 0, m_wetLeft.data(), n);
     moveGain(m_monitorGain[1], how.on ? how.right : 0, m_wetRight.data(), n);

@@ -1,0 +1,102 @@
+#include "open_bench.h"
+
+#include "base/random.h"
+#include "formats/bundle.h"
+#include "model/edits.h"
+#include "shell/main_window.h"
+
+#include <QCoreApplication>
+#include <QElapsedTimer>
+#include <QTemporaryDir>
+#include <QTimer>
+
+#include <cstdio>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr int kPatterns = 10, kParts = 8, kPinsALane = 12'500;
+
+Project aMillionHits() {
+  Project project;
+  Samples samples(4800, 0.1f);
+  Source sound;
+  sound.name = "tick";
+  sound.sound = std::make_shared<const Sound>(Channels{samples, samples}, Hertz(48000));
+  sound.hash = sound.sound->hash();
+  Id source = 0;
+  project = withSource(std::move(project), sound, &source);
+  std::vector<std::pair<Id, Id>> keys; // with their parts
+  for (int i = 0; i < kParts; ++i) {
+    Id key = 0;
+    project = withKeySound(std::move(project), Row(1 + i % 3), i / 3, 0, {source, 0},
+                           "part " + std::to_string(i), &key);
+    keys.emplace_back(key, findKey(project, key)->part);
+  }
+  Random random(5);
+  for (int p = 0; p < kPatterns; ++p) {
+    Pattern made;
+    made.name = "pattern " + std::to_string(p);
+    made.bars = kMostBars;
+    for (const auto& [key, part] : keys) {
+      Lane& lane = laneOf(made, part);
+      for (int n = 0; n < kPinsALane; ++n) {
+        Pin pin;
+        pin.at = Beats(lengthOf(made).value / kPinsALane * n);
+        pin.key = key;
+        pin.velocity = 0.2 + 0.8 * random.unit();
+        lane.pins.push_back(pin);
+      }
+    }
+    Id id = 0;
+    project = withPattern(std::move(project), std::move(made), &id);
+    Section section;
+    section.pattern = id;
+    section.bars = kMostBars;
+    project = withSection(std::move(project), section, std::size_t(p));
+  }
+  return project;
+}
+
+} // namespace
+
+void benchOpening(Report report) {
+  QTemporaryDir dir;
+  const QString folder = dir.filePath("million.tuvvo");
+  const Project million = aMillionHits();
+  if (auto saved = saveProject(million, folder.toStdString(), {}); !saved) {
+    std::fprintf(stderr, "%s\n", saved.error().text().c_str());
+    return;
+  }
+  Session session;
+  session.startNew();
+  MainWindow window(session);
+  window.showStage(Stage::Beat);
+  window.show();
+  session.waitForJobs();
+  QCoreApplication::processEvents();
+  QElapsedTimer whole, sinceTick;
+  qint64 longest = 0;
+  QTimer tick;
+  QObject::connect(&tick, &QTimer::timeout, [&] {
+    longest = std::max(longest, sinceTick.elapsed());
+    sinceTick.restart();
+  });
+  tick.start(2);
+  QCoreApplication::processEvents();
+  whole.start();
+  sinceTick.start();
+  session.open(folder);
+  const auto there = [&] { return session.project().patterns.size() == std::size_t(kPatterns); };
+  while (!there() && whole.elapsed() < 120'000) QCoreApplication::processEvents();
+  QCoreApplication::processEvents();
+  const double seconds = double(whole.elapsed()) / 1000;
+  while (sinceTick.elapsed() > 50) QCoreApplication::processEvents();
+  report("opening a project of 1 000 000 hits", seconds, "s", "< 5", there() && seconds < 5);
+  report("longest time without an answer while it opens", double(longest), "ms", "< 250",
+         longest < 250);
+  session.waitForJobs();
+}
+
+} // namespace tuvvo
