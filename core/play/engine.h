@@ -240,8 +240,8 @@ private:
   std::uint32_t m_startCount = 0;
   int m_probeFrame = -1; ///< of the wave; below 0 none goes out
   static constexpr int kInputRun = 512;
-  std::array<float, kInputRun> m_cleanLeft{}, m_cleanRight{}, m_wetLeft{}, m_wetRight{}, m_fadeLeft{},
-      m_fadeRight{};
+  std::array<float, kInputRun> m_cleanLeft{}, m_cleanRight{}, m_wetLeft{}, m_wetRight{},
+      m_fadeLeft{}, m_fadeRight{};
   std::array<float, 2> m_monitorGain{}; ///< as it stands; it moves in steps too small to hear
   std::array<VoiceFilter, 2> m_monitorFilters; ///< the one in use and the one that fades
   PatchFilters m_monitorShape;

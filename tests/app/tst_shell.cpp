@@ -1,6 +1,8 @@
 // What stands round the stages: header, rail, drawer, deck, finder, messages; and small parts.
 #include "app/demo_window.h"
 
+#include <QMessageBox>
+
 using namespace tuvvo;
 using namespace tuvvo::test;
 
@@ -34,6 +36,70 @@ private slots:
     QVERIFY(m_session->playing());
     QTRY_VERIFY(m_session->positionBeats() > inBeats(timelineOf(project()).length) * 0.4);
     m_session->stop();
+  }
+
+  void writingOverAFileIsAskedFor() {
+    auto* print = &m_window->view(Stage::Print);
+    const QString path = m_dir.filePath("there.wav");
+    QFile there(path);
+    QVERIFY(there.open(QIODevice::WriteOnly) && there.write("precious") == 8);
+    there.close();
+    m_window->showStage(Stage::Print);
+    named<QLineEdit>(*print, "File to write")->setText(path);
+    for (const char* answer : {"Keep", "Write over"}) {
+      m_session->play(); // the question stops nothing
+      command(*print, "Print the song");
+      auto* box = m_window->findChild<QMessageBox*>("askToReplace");
+      QVERIFY(box && box->informativeText().contains("there.wav"));
+      QVERIFY(m_session->playing());
+      for (auto* button : box->buttons())
+        if (button->text() == answer) button->click();
+      settle();
+      QCOMPARE(QFileInfo(path).size() > 8, QByteArray(answer) == "Write over");
+      QTRY_VERIFY(!m_window->findChild<QMessageBox*>("askToReplace"));
+    }
+    m_session->stop();
+    // A name of its own needs no question.
+    named<QLineEdit>(*print, "File to write")->setText(m_dir.filePath("new.wav"));
+    command(*print, "Print the song");
+    QVERIFY(!m_window->findChild<QMessageBox*>("askToReplace"));
+    settle();
+    QVERIFY(QFileInfo::exists(m_dir.filePath("new.wav")));
+  }
+
+  void whatWasOpenIsInTheMenu() {
+    Project next = project();
+    next.tempo = Bpm(87);
+    m_session->edit("tempo", next);
+    m_session->keepForNextStart();
+    const QString before = m_session->folder();
+    m_session->startNew();
+    QMenu* menu = nullptr;
+    for (auto* each : m_window->findChildren<QMenu*>())
+      if (each->title() == "Open recent") menu = each;
+    QVERIFY(menu);
+    emit menu->aboutToShow();
+    QVERIFY(!menu->actions().isEmpty());
+    QAction* first = menu->actions().first();
+    QVERIFY(first->text().startsWith("Salt Quay"));
+    QVERIFY(first->text().endsWith("not saved"));
+    first->trigger();
+    settle();
+    QCOMPARE(m_session->folder(), before);
+    QCOMPARE(project().tempo.value, 87.0);
+  }
+
+  void aProjectForLookingSaysSo() {
+    QVERIFY(m_session->saveAs(m_dir.filePath("shown")));
+    Session other;
+    MainWindow window(other);
+    other.startNew();
+    other.open(m_dir.filePath("shown.tuvvo"));
+    for (int i = 0; i < 4; ++i) {
+      other.waitForJobs();
+      QCoreApplication::processEvents();
+    }
+    QVERIFY2(window.windowTitle().contains("(for looking)"), qPrintable(window.windowTitle()));
   }
 
   void theRailGoesToEveryStage() {

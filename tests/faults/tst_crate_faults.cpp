@@ -1,6 +1,7 @@
 // The crate's database under faults: the n-th call of SQLite that changes the disc fails, once and
 // for good, or the process is killed there; a shim over SQLite's own file system does it, after
-// sqlite.org/vfs.html. What was said to be kept is kept; what was not said to be may be there or not.
+// sqlite.org/vfs.html. What was said to be kept is kept; what was not said to be may be there or
+// not.
 #include "crate/crate.h"
 #include "faults.h"
 #include "support.h"
