@@ -1,5 +1,6 @@
 #include "beat/break_view.h"
 
+#include "base/convert.h"
 #include "model/edits.h"
 #include "theme/theme.h"
 #include "widgets/signs.h"
@@ -255,7 +256,7 @@ void BreakView::paintEvent(QPaintEvent*) {
   const auto grid = source ? gridOf(*source) : std::nullopt;
   const int meter = grid ? std::max(1, grid->meter) : 4;
   const double each = xOf(1) - xOf(0);
-  for (int beat = 0; beat <= int(m_reading->beats); ++beat)
+  for (int beat = 0; beat <= toWhole<int>(m_reading->beats); ++beat)
     if (const bool bar = beat % meter == 0; bar || each > px(6))
       p.fillRect(QRectF(xOf(beat), 0, 1, height()),
                  theme::mixed(c.line, c.panel, bar ? 0.95 : 0.4));

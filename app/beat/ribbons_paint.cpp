@@ -1,4 +1,5 @@
 // How ribbons look.
+#include "base/convert.h"
 #include "beat/ribbons_view.h"
 #include "theme/theme.h"
 #include "widgets/signs.h"
@@ -68,12 +69,14 @@ void RibbonsView::drawLines(QPainter& p, const Ribbon& ribbon) {
   };
   const double last = std::min(beats(), m_from + shown());
   if (m_grid > 0 && perBeat / m_grid >= px(6))
-    for (auto i = std::int64_t(std::floor(m_from * m_grid)); double(i) / m_grid <= last; ++i)
+    for (auto i = toWhole<std::int64_t>(std::floor(m_from * m_grid)); double(i) / m_grid <= last;
+         ++i)
       if (i >= 0) line(double(i) / m_grid, 0.22);
   if (perBeat * unit >= px(5))
-    for (auto i = std::int64_t(std::floor(m_from / unit)); double(i) * unit <= last; ++i)
+    for (auto i = toWhole<std::int64_t>(std::floor(m_from / unit)); double(i) * unit <= last; ++i)
       if (i >= 0) line(double(i) * unit, 0.5);
-  for (auto i = std::int64_t(std::floor(m_from / bar)); double(i) * bar <= last + 1e-9; ++i)
+  for (auto i = toWhole<std::int64_t>(std::floor(m_from / bar)); double(i) * bar <= last + 1e-9;
+       ++i)
     if (i >= 0 && (bar * perBeat >= px(5) || i % 4 == 0)) line(double(i) * bar, 0.95);
 }
 

@@ -1,4 +1,5 @@
 // Open ribbons: a row a note, the scale and the chords behind, glides between notes.
+#include "base/convert.h"
 #include "beat/ribbons_view.h"
 #include "theme/theme.h"
 #include "tones/theory.h"
@@ -100,7 +101,7 @@ double RibbonsView::noteY(const Ribbon& ribbon, int note) const {
 
 int RibbonsView::noteAt(const Ribbon& ribbon, double y) const {
   const double rows = (y - ribbon.box.top() - px(kHeadRow)) / rowHeight(ribbon);
-  return std::clamp(ribbon.rows.highest - int(std::floor(rows)), ribbon.rows.lowest,
+  return std::clamp(ribbon.rows.highest - toWhole<int>(std::floor(rows)), ribbon.rows.lowest,
                     ribbon.rows.highest);
 }
 

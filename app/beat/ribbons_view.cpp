@@ -1,5 +1,6 @@
 #include "beat/ribbons_view.h"
 
+#include "base/convert.h"
 #include "model/edits.h"
 #include "theme/theme.h"
 
@@ -100,7 +101,8 @@ double RibbonsView::shown() const { return m_span > 0 ? std::min(m_span, beats()
 
 std::int64_t RibbonsView::step() const {
   if (m_grid > 0) return kTicksPerBeat / m_grid;
-  return std::max<std::int64_t>(1, std::int64_t(double(kTicksPerBeat) / (xOf(1) - xOf(0))));
+  return std::max<std::int64_t>(1,
+                                toWhole<std::int64_t>(double(kTicksPerBeat) / (xOf(1) - xOf(0))));
 }
 
 void RibbonsView::setGrid(int perBeat) {

@@ -1,5 +1,6 @@
 #include "crate/source_card.h"
 
+#include "base/convert.h"
 #include "crate/tempo_picture.h"
 #include "theme/theme.h"
 #include "widgets/combo.h"
@@ -96,8 +97,9 @@ QString tempoLabel(const Source& source) {
     return SourceCard::tr("exact, %1")
         .arg(counted(heard->loop->bars, SourceCard::tr("bar"), SourceCard::tr("bars")));
   if (!heard->tempo->steady)
-    return SourceCard::tr("drifts ±%1 ms").arg(int(heard->tempo->drift.value));
-  QString text = SourceCard::tr("steady, %1 % sure").arg(int(heard->tempo->confidence * 100));
+    return SourceCard::tr("drifts ±%1 ms").arg(toWhole<int>(heard->tempo->drift.value));
+  QString text =
+      SourceCard::tr("steady, %1 % sure").arg(toWhole<int>(heard->tempo->confidence * 100));
   if (heard->meter != 4 || heard->compound)
     text += QStringLiteral(", ") + QString::fromStdString(meterName(*heard));
   return text;

@@ -1,5 +1,6 @@
 #include "cut/drift_line.h"
 
+#include "base/convert.h"
 #include "model/edits.h"
 #include "theme/theme.h"
 
@@ -130,9 +131,9 @@ void DriftLine::paintEvent(QPaintEvent*) {
     now = std::max(now, std::abs(lateNow(anchor)));
   }
   QString figure = played <= 10 ? tr("played even within %1 ms").arg(10)
-                                : tr("played up to %1 ms off").arg(int(std::ceil(played)));
+                                : tr("played up to %1 ms off").arg(toWhole<int>(std::ceil(played)));
   const bool shaped = s->shape.straighten > 0 || !s->shape.pins.empty();
-  if (shaped) figure += tr(", now %1 ms").arg(int(std::ceil(now - 0.01)));
+  if (shaped) figure += tr(", now %1 ms").arg(toWhole<int>(std::ceil(now - 0.01)));
   theme::drawText(p, QRectF(px(100), 0, width() - px(104), px(16)),
                   Qt::AlignRight | Qt::AlignVCenter, figure, theme::Type::Small, c.text);
   const double even = yOf(10) - yOf(0); // within 10 ms counts as even

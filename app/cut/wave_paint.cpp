@@ -1,6 +1,7 @@
 // What the waveform view looks like.
 #include "cut/wave_view.h"
 
+#include "base/convert.h"
 #include "theme/theme.h"
 #include "widgets/signs.h"
 
@@ -140,8 +141,9 @@ const QPixmap& WaveView::inkOf(const Source& s, const Peaks& peaks) {
   QList<QLineF> lines;
   lines.reserve(width());
   for (int x = 0; x < width(); ++x) {
-    const Extremes e = peaks.over(*s.sound, Frames(std::int64_t(m_first + x * step)),
-                                  Frames(std::int64_t(std::ceil(m_first + (x + 1) * step))));
+    const Extremes e =
+        peaks.over(*s.sound, Frames(std::int64_t(m_first + x * step)),
+                   Frames(toWhole<std::int64_t>(std::ceil(m_first + (x + 1) * step))));
     lines << QLineF(x + 0.5, mid - double(std::min(1.0f, e.high)) * half - 0.5, x + 0.5,
                     mid - double(std::max(-1.0f, e.low)) * half + 0.5);
   }

@@ -192,7 +192,7 @@ void CatchDesk::beginBars() {
   if (m_session.playing() && score->length > 0) {
     const std::int64_t now = m_session.engine().absolutePosition() + kAhead;
     const std::int64_t pass = now / score->length;
-    const auto next = std::int64_t(std::floor(double(now % score->length) / bar)) + 1;
+    const auto next = toWhole<std::int64_t>(std::floor(double(now % score->length) / bar)) + 1;
     order.from = pass * score->length +
                  std::min<std::int64_t>(score->length, toNearest<std::int64_t>(double(next) * bar));
     m_catcher->order(order);

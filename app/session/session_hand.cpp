@@ -1,4 +1,5 @@
 // Fingers on the deck: what they strike, how hard, and what a held one does.
+#include "base/convert.h"
 #include "model/edits.h"
 #include "session/session.h"
 
@@ -71,7 +72,7 @@ std::int64_t Session::holdOf(const Key& key, const HandHit& hit) const {
   if (at < 0) return 0;
   const Patch& patch = m_score->patches[std::size_t(at)];
   return std::max<std::int64_t>(
-      240, std::int64_t(hit.length * double(patch.end - patch.start) / patch.step));
+      240, toWhole<std::int64_t>(hit.length * double(patch.end - patch.start) / patch.step));
 }
 
 Id Session::press(const Press& press) {
@@ -142,7 +143,7 @@ void Session::hear(Id key, double velocity, Semitones tune) {
   c.on = true;
   c.velocity = float(std::clamp(velocity, 0.02, 1.0));
   c.tune = float(ratioOf(tune));
-  c.hold = std::int64_t(kEngineRate.value);
+  c.hold = toWhole<std::int64_t>(kEngineRate.value);
   m_engine.send(c);
 }
 

@@ -92,7 +92,7 @@ void Session::struck(const Engine::Report& report) {
   const bool inTime = report.playing && heard >= -kEarlyS * kEngineRate.value;
   if (!inTime || (!m_recording && !m_practising)) return;
   if (m_practising) {
-    beginRound(std::int64_t(std::floor(heard / double(m_score->length) + kEarlyRound)));
+    beginRound(toWhole<std::int64_t>(std::floor(heard / double(m_score->length) + kEarlyRound)));
     m_take.push_back(hit);
     return;
   }
@@ -137,7 +137,7 @@ void Session::layPending(bool all) {
     if (!pin) return true;
     const double at = double(pending.hit.at.value);
     const auto pass =
-        std::int64_t(std::floor(std::max(0.0, at) / double(lengthOf(*pattern).value)));
+        toWhole<std::int64_t>(std::floor(std::max(0.0, at) / double(lengthOf(*pattern).value)));
     const double length = double(laneLength(*pattern, key->part).value);
     double sounds = Hearing(project(), *pattern, key->part).heardAt(*pin);
     sounds +=
@@ -262,7 +262,7 @@ std::vector<std::vector<StruckHit>> inRounds(const std::vector<StruckHit>& hits,
     // A hit just before a round belongs to its one.
     const double round = double(hit.at.value) / double(length.value);
     const double early = double(kTicksPerBeat) / 8 / double(length.value);
-    rounds[std::int64_t(std::floor(round + early))].push_back(hit);
+    rounds[toWhole<std::int64_t>(std::floor(round + early))].push_back(hit);
   }
   std::vector<std::vector<StruckHit>> out;
   for (auto& [number, round] : rounds) out.push_back(std::move(round));

@@ -1,5 +1,6 @@
 #include "session/sound_memory.h"
 
+#include "base/convert.h"
 #include "base/files.h"
 
 #include <QJsonDocument>
@@ -47,7 +48,7 @@ void SoundMemory::read() {
   for (auto each = latencies.begin();
        each != latencies.end() && int(m_latencies.size()) < kMostLatencies; ++each)
     m_latencies[each.key().toStdString()] =
-        std::clamp<std::int64_t>(std::int64_t(each.value().toDouble()), 0, kLongestWay);
+        std::clamp<std::int64_t>(toWhole<std::int64_t>(each.value().toDouble()), 0, kLongestWay);
 }
 
 void SoundMemory::write() {

@@ -1,5 +1,6 @@
 #include "shell/devices_window.h"
 
+#include "base/convert.h"
 #include "session/session.h"
 #include "theme/theme.h"
 
@@ -203,7 +204,7 @@ void DevicesWindow::refresh() {
   m_output->setCurrentIndex(
       choice.output.empty() ? 0 : m_output->findText(QString::fromStdString(choice.output)));
   for (std::size_t i = 0; i < kRates.size(); ++i)
-    if (kRates[i] == int(choice.rate.value)) m_rate->setCurrentIndex(int(i));
+    if (kRates[i] == toWhole<int>(choice.rate.value)) m_rate->setCurrentIndex(int(i));
   for (std::size_t i = 0; i < kBlocks.size(); ++i)
     if (kBlocks[i] == choice.blockFrames) m_block->setCurrentIndex(int(i));
   int input = int(choice.input);

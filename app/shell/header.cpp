@@ -110,7 +110,8 @@ void SongRibbon::paintEvent(QPaintEvent*) {
 void SongRibbon::mousePressEvent(QMouseEvent* event) {
   const Timeline timeline = timelineOf(m_session.project());
   if (timeline.bars == 0) return;
-  const Beats at(std::int64_t(event->position().x() / width() * double(timeline.length.value)));
+  const Beats at(
+      toWhole<std::int64_t>(event->position().x() / width() * double(timeline.length.value)));
   m_session.setPlays(Session::Plays::Song);
   m_session.play(inBeats(barAt(timeline, barPlaceOf(timeline, at).bar)));
 }

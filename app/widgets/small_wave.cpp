@@ -1,5 +1,7 @@
 #include "widgets/small_wave.h"
 
+#include "base/convert.h"
+
 #include <QPainter>
 #include <algorithm>
 
@@ -8,7 +10,7 @@ namespace tuvvo {
 void drawSmallWave(QPainter& p, const QRectF& box, const Sound& sound, const PeaksPtr& peaks,
                    const Stretch& stretch, const QColor& colour, double apart) {
   if (!peaks) return;
-  const int lines = std::max(1, int(box.width() / apart));
+  const int lines = std::max(1, toWhole<int>(box.width() / apart));
   const double step = double((stretch.end - stretch.start).value) / lines;
   std::vector<Extremes> all;
   float loudest = 1e-4f;
@@ -29,7 +31,7 @@ void drawSmallWave(QPainter& p, const QRectF& box, const Sound& sound, const Pea
 
 void drawSmallWave(QPainter& p, const QRectF& box, std::span<const std::uint8_t> columns,
                    const QColor& colour) {
-  const int lines = std::max(1, int(box.width()));
+  const int lines = std::max(1, toWhole<int>(box.width()));
   p.setPen(QPen(colour, 1));
   for (int i = 0; i < lines && !columns.empty(); ++i) {
     const std::size_t from = columns.size() * std::size_t(i) / std::size_t(lines),
