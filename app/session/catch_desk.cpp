@@ -40,7 +40,8 @@ CatchDesk::CatchDesk(Session& session)
         QMetaObject::invokeMethod(
             this, [this, told = std::move(told)]() mutable { this->told(std::move(told)); },
             Qt::QueuedConnection);
-      })) {
+      })),
+      m_pool(1, session.troubleTeller()) {
   connect(&session, &Session::selectionChanged, this, [this] {
     if (m_settings.hear == Hear::Through) m_session.refreshMonitor();
   });

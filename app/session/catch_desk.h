@@ -123,7 +123,7 @@ private:
   std::int64_t m_barFrames = 0; ///< of the bars that are caught
   double m_tempo = 90;          ///< of the beat when they began
   std::unique_ptr<Catcher> m_catcher;
-  JobPool m_pool{1}; ///< in order; last: ends first
+  JobPool m_pool; ///< in order; last: ends first
 };
 
 } // namespace tuvvo

@@ -238,15 +238,20 @@ void Session::refreshNotes() {
   m_notesStale = m_notesRunning;
   if (m_notesRunning) return;
   m_notesRunning = true;
-  m_pool.run([this, value = projectPtr(), loudness = m_loudness](JobContext&) {
-    auto notes = notesOf(*value, *loudness);
-    later([this, notes = std::move(notes)] {
-      m_notesRunning = false;
-      m_notes = notes;
-      emit notesChanged();
-      if (m_notesStale) refreshNotes();
-    });
-  });
+  m_pool.run(
+      [this, value = projectPtr(), loudness = m_loudness](JobContext&) {
+        auto notes = notesOf(*value, *loudness);
+        later([this, notes = std::move(notes)] {
+          m_notesRunning = false;
+          m_notes = notes;
+          emit notesChanged();
+          if (m_notesStale) refreshNotes();
+        });
+      },
+      [this](const Error& error) {
+        m_sayTrouble(error);
+        later([this] { m_notesRunning = false; }); // the next edit asks again
+      });
 }
 
 void Session::doNote(std::size_t index) {

@@ -320,6 +320,8 @@ public:
   };
   [[nodiscard]] const SongMeasure& measure() const { return m_measure; }
   void waitForJobs();
+  /// Says as a message why a job ended before its end; for pools of those around it.
+  [[nodiscard]] const JobPool::Trouble& troubleTeller() const { return m_sayTrouble; }
 
 signals:
   /// Something was baked, or is about to be.

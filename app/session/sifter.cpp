@@ -16,7 +16,8 @@ QString qt(const std::filesystem::path& path) { return QString::fromStdString(pa
 
 } // namespace
 
-Sifter::Sifter(Session& session) : QObject(&session), m_session(session) {
+Sifter::Sifter(Session& session)
+    : QObject(&session), m_session(session), m_pool(1, session.troubleTeller()) {
   connect(&session.catching(), &CatchDesk::tookLong, this, [this](const QString& path) {
     look();
     open(path.toStdString());

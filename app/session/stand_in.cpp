@@ -8,7 +8,8 @@
 
 namespace tuvvo {
 
-StandIn::StandIn(Session& session) : QObject(&session), m_session(session) {}
+StandIn::StandIn(Session& session)
+    : QObject(&session), m_session(session), m_pool(1, session.troubleTeller()) {}
 
 SimulatedInput* StandIn::input() const { return m_session.liveSound().simulatedInput(); }
 

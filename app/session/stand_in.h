@@ -43,7 +43,7 @@ private:
   SoundPtr m_sound, m_microphone;
   LineSettings m_settings;
   int m_run = 0;
-  JobPool m_pool{1}; ///< last: ends first
+  JobPool m_pool; ///< last: ends first
 };
 
 } // namespace tuvvo

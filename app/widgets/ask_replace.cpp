@@ -15,7 +15,6 @@ void askToReplace(QWidget* over, const QStringList& files, const std::function<v
   auto* box = new QMessageBox(over);
   box->setAttribute(Qt::WA_DeleteOnClose);
   box->setObjectName(QStringLiteral("askToReplace"));
-  box->setIcon(QMessageBox::Question);
   box->setWindowTitle(QMessageBox::tr("Write over files?"));
   const QString folder = QFileInfo(files[0]).path();
   box->setText(

@@ -142,6 +142,11 @@ Result<void> NewFile::putInPlace(Replace replace) {
   return syncFolder(m_target.parent_path());
 }
 
+unsigned modeLike(const fs::path& origin) {
+  struct stat look {};
+  return ::stat(origin.c_str(), &look) == 0 && S_ISREG(look.st_mode) ? look.st_mode & 0666 : 0666;
+}
+
 int removeLeftovers(const fs::path& folder) {
   int removed = 0;
   for (const auto& name : namesIn(folder)) {

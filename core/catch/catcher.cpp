@@ -1,6 +1,7 @@
 #include "catch/catcher.h"
 
 #include "audio/probe.h"
+#include "base/guard.h"
 #include "play/score.h"
 
 #include <algorithm>
@@ -63,19 +64,47 @@ void Catcher::run() {
     orders.swap(m_orders);
     m_busy = true;
     lock.unlock();
-    drain(); // what came before an order belongs to the one before
-    for (auto& order : orders) {
-      end();
-      begin(std::move(order));
-    }
+    attempt([&] {
+      drain(); // what came before an order belongs to the one before
+      for (auto& order : orders) {
+        end();
+        begin(std::move(order));
+      }
+    });
     lock.lock();
     m_busy = false;
     m_idle.notify_all();
     if (m_orders.empty() && !m_ending) m_wake.wait_for(lock, kPause);
   }
   lock.unlock();
-  drain();
-  end();
+  attempt([&] {
+    drain();
+    end();
+  });
+}
+
+/// Where memory runs out the order is over, with what its file holds, and the next one may come.
+void Catcher::attempt(const std::function<void()>& work) {
+  const auto worked = guarded("Catching", {}, [&]() -> Result<void> {
+    work();
+    return {};
+  });
+  if (worked) return;
+  m_bars.reset();
+  m_hits.reset();
+  m_probe.reset();
+  m_order = {};
+  m_taking = false;
+  (void)guarded("Catching", {}, [&]() -> Result<void> {
+    LongCaught caught{m_take ? m_take->path() : std::filesystem::path(), 0, worked.error()};
+    if (m_take) {
+      (void)m_take->finish();
+      caught.frames = m_take->frames();
+    }
+    m_take.reset();
+    m_tell(std::move(caught));
+    return {};
+  });
 }
 
 void Catcher::begin(CatchOrder order) {

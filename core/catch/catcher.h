@@ -85,6 +85,7 @@ private:
   void take(const InputLine::Place& place, const float* left, const float* right);
   void takeBars(const InputLine::Place& place, const float* left, const float* right);
   void takeProbe(const InputLine::Place& place, const float* left);
+  void attempt(const std::function<void()>& work);
   void begin(CatchOrder order);
   void end();
 

@@ -35,13 +35,6 @@ fs::path hearingFile(const fs::path& folder, const std::string& hash) {
   return folder / "audio" / (hash + ".heard.json");
 }
 
-/// What comes of a file that others may not read stays so.
-unsigned modeLike(const fs::path& origin) {
-  std::error_code code;
-  const auto status = fs::status(origin, code);
-  return code || !fs::is_regular_file(status) ? 0666u : unsigned(status.permissions()) & 0666u;
-}
-
 /// Sounds and hearings are named by content, so what is there already is right already.
 Result<void> collectSounds(const Project& project, const fs::path& folder) {
   std::error_code code;

@@ -152,13 +152,6 @@ FileMarks cuesOf(const Project& project, const Source& source) {
   return marks;
 }
 
-/// What comes of a private file stays as private.
-unsigned modeOf(const Source& source) {
-  std::error_code code;
-  const auto status = fs::status(source.origin, code);
-  return code || !fs::is_regular_file(status) ? 0666u : unsigned(status.permissions()) & 0666u;
-}
-
 } // namespace
 
 std::string tempoAndKeyName(std::optional<Bpm> tempo, std::optional<KeyName> key) {
@@ -202,7 +195,7 @@ Result<std::vector<SliceFile>> writeAll(const Project& project, Id id, const Sli
   EncodeOptions encode;
   encode.format = options.format;
   encode.samples = options.samples;
-  encode.mode = modeOf(*source);
+  encode.mode = modeLike(source->origin);
   for (const auto& path : sliceFiles(project, id, options)) {
     const auto replace = outputs.claim(path);
     if (!replace) return replace.error();

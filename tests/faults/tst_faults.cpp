@@ -244,6 +244,15 @@ private slots:
           return writeSmf(compileSong(p), p, true, folder / "x.mid", Freely{});
         });
     addExact(
+        "papers",
+        [](const fs::path& folder) { std::ofstream(folder / "papers.json") << "precious"; },
+        [](const fs::path& folder) -> Result<void> {
+          CrateExport all;
+          all.folders = {"/quay"};
+          all.marks[std::string(32, 'a')].stars = 4;
+          return writeFileAtomically(folder / "papers.json", exportText(all));
+        });
+    addExact(
         "controllers",
         [](const fs::path& folder) { std::ofstream(folder / "c.json") << "precious"; },
         [](const fs::path& folder) -> Result<void> {

@@ -118,6 +118,22 @@ private slots:
              p.sources[0]->hash);
   }
 
+  void soundsOfPrivateFilesStayPrivate() {
+    QTemporaryDir dir;
+    const auto origin = pathIn(dir, "private.wav");
+    QVERIFY(writeFileAtomically(origin, "whatever it was").ok());
+    std::filesystem::permissions(origin, std::filesystem::perms::owner_read |
+                                             std::filesystem::perms::owner_write);
+    Source source = sourceOf(drumLoop(120, 1));
+    source.origin = origin.string();
+    const Project p = withSource({}, source);
+    QVERIFY(saveProject(p, pathIn(dir, "p.tuvvo"), {}).ok());
+    const auto kept = pathIn(dir, "p.tuvvo") / "audio" / source.hash;
+    for (const char* ending : {".flac", ".wav"})
+      if (const auto file = kept.string() + ending; std::filesystem::exists(file))
+        QCOMPARE(int(std::filesystem::status(file).permissions()), 0600);
+  }
+
   void savingTwiceIsTheSameFileAndTextIsStable() {
     QCOMPARE(projectToText(m_rich, 3), projectToText(m_rich, 3));
     const auto read = projectFromText(projectToText(m_rich, 3), "x");
