@@ -36,11 +36,13 @@ QString nowText() {
 
 CatchDesk::CatchDesk(Session& session)
     : QObject(&session), m_session(session),
-      m_catcher(std::make_unique<Catcher>(session.engine().input(), [this](CatchTold told) {
-        QMetaObject::invokeMethod(
-            this, [this, told = std::move(told)]() mutable { this->told(std::move(told)); },
-            Qt::QueuedConnection);
-      })),
+      m_catcher(std::make_unique<Catcher>(
+          session.engine().input(),
+          [this](CatchTold told) {
+            QMetaObject::invokeMethod(
+                this, [this, told = std::move(told)]() mutable { this->told(std::move(told)); },
+                Qt::QueuedConnection);
+          })),
       m_pool(1, session.troubleTeller()) {
   connect(&session, &Session::selectionChanged, this, [this] {
     if (m_settings.hear == Hear::Through) m_session.refreshMonitor();

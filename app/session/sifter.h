@@ -81,7 +81,7 @@ private:
   std::string m_heardHash;
   Frames m_heardStart{0};
   QString m_dropped, m_droppedFrom; ///< in the trash, and where it lay
-  JobPool m_pool;                ///< last: ends first
+  JobPool m_pool;                   ///< last: ends first
 };
 
 } // namespace tuvvo

@@ -46,8 +46,8 @@ private:
   std::int64_t m_at = 0, m_written = 0; ///< place, and the furthest byte that was written
 };
 
-/// Permissions for what comes of a file, so that what others may not read stays so: those it has, to
-/// read and write; all where it is not there.
+/// Permissions for what comes of a file, so that what others may not read stays so: those it has,
+/// to read and write; all where it is not there.
 [[nodiscard]] unsigned modeLike(const std::filesystem::path& origin);
 
 /// Removes what processes that ended left half-written in a folder: files with NewFile's names that
