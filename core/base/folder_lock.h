@@ -39,7 +39,6 @@ public:
   ~FolderLock();
   FolderLock(const FolderLock&) = delete;
   FolderLock& operator=(const FolderLock&) = delete;
-  [[nodiscard]] const std::filesystem::path& folder() const { return m_folder; }
   /// Says that it is still held; call it at least every two minutes.
   void refresh();
 

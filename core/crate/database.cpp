@@ -9,7 +9,6 @@ namespace {
 
 [[noreturn]] void fail(sqlite3* database, int code) {
   const int plain = code & 0xff;
-  // The tables were seen to be whole when the crate was opened: one that is missing went since.
   throw DatabaseTrouble{database ? sqlite3_errmsg(database) : sqlite3_errstr(code),
                         plain == SQLITE_CORRUPT || plain == SQLITE_NOTADB, plain};
 }

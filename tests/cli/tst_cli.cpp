@@ -223,7 +223,7 @@ private slots:
   }
 
   void noSourceIsEverWrittenOver() {
-    const QString own = path("own.flac"), bytes = kBreak;
+    const QString own = path("own.flac");
     QVERIFY(QFile::copy(kBreak, own));
     QFile::setPermissions(own, QFile::ReadOwner | QFile::WriteOwner);
     QFile source(own);

@@ -61,7 +61,7 @@ struct Writer {
   std::function<void(const fs::path&)> prepare;
   /// @returns whether it said that it was done; `said` where it was not
   std::function<Result<void>(const fs::path&)> write;
-  /// Throws (by QVERIFY's own way: returns a text) where the folder holds a third state.
+  /// @returns what is wrong where the folder holds a third state; else nothing
   std::function<std::string(const fs::path&, bool done)> third;
 };
 
