@@ -236,7 +236,14 @@ private slots:
       QVERIFY2(said.empty(), said.c_str());
       QVERIFY(live.inputName().starts_with("PulseAudio"));
       QTRY_VERIFY(engine.input().frames() > 48000);
-      const auto latency = measured(engine, catcher, told);
+      // A busy machine leaves gaps in the recording, and a gap in the probe spoils it: the program
+      // says so by the likeness, and a person measures again.
+      std::optional<std::int64_t> latency;
+      for (int i = 0; i < 5; ++i) {
+        latency = measured(engine, catcher, told);
+        QVERIFY(told.last<LatencyFound>().has_value());
+        if (latency && told.last<LatencyFound>()->likeness > 0.9) break;
+      }
       QVERIFY(latency.has_value());
       qInfo("PulseAudio, blocks of 1024: there and back in %d frames (%.0f ms)", int(*latency),
             double(*latency) / 48);
