@@ -343,6 +343,8 @@ signals:
   void auditionChanged();
   /// @param trouble  shown in coral until the next message
   void message(const QString& text, bool trouble);
+  /// There is work that was not saved, where something else was asked for.
+  void unsavedFound(const QString& name, const QString& folder);
 
 private:
   void documentChanged();

@@ -103,7 +103,7 @@ void Session::startWhereYouLeft() {
 
 void Session::offerUnsaved() {
   if (const auto left = leftUnsaved())
-    emit message(tr("“%1” was not saved. It is kept: File, Open recent.").arg(left->name), false);
+    emit unsavedFound(left->name, QString::fromStdString(left->folder.string()));
 }
 
 void Session::open(const QString& path) {

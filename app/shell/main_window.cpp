@@ -11,6 +11,7 @@
 #include "shell/finder.h"
 #include "shell/hand_bar.h"
 #include "shell/header.h"
+#include "shell/message_bar.h"
 #include "shell/notes_drawer.h"
 #include "shell/rail.h"
 #include "song/song_stage.h"
@@ -23,7 +24,6 @@
 #include <QComboBox>
 #include <QFileDialog>
 #include <QHBoxLayout>
-#include <QLabel>
 #include <QLineEdit>
 #include <QMenuBar>
 #include <QMimeData>
@@ -52,33 +52,11 @@ MainWindow::MainWindow(Session& session) : m_session(session) {
              new SongStage(session, m_stack),  new PrintStage(session, m_stack)};
   for (StageView* view : m_views) m_stack->addWidget(view);
 
-  m_messageBar = new QWidget(whole);
-  m_message = new QLabel(m_messageBar);
-  m_message->setWordWrap(true);
-  m_message->setFont(theme::font(theme::Type::Small));
-  m_jobLabel = new QLabel(m_messageBar);
-  m_jobLabel->setFont(theme::font(theme::Type::Small));
-  m_jobCancel = new Chip(tr("Cancel"), tr("Stop this work; nothing is lost"), m_messageBar);
-  m_messageClose = new Chip(tr("Close"), tr("Close this message"), m_messageBar);
-  auto* messageRow = new QHBoxLayout(m_messageBar);
-  messageRow->setContentsMargins(px(16), px(4), px(12), px(4));
-  messageRow->addWidget(m_message, 1);
-  messageRow->addWidget(m_jobLabel);
-  messageRow->addWidget(m_jobCancel);
-  messageRow->addWidget(m_messageClose);
-  m_messageBar->hide();
-  connect(m_jobCancel, &QAbstractButton::clicked, this, [this] { m_session.cancelJob(); });
-  connect(m_messageClose, &QAbstractButton::clicked, this, [this] {
-    m_message->clear();
-    m_messageBar->setVisible(!m_session.jobText().isEmpty());
-  });
-  m_messageTimer.setSingleShot(true);
-  connect(&m_messageTimer, &QTimer::timeout, m_messageClose, &QAbstractButton::click);
-
+  m_messages = new MessageBar(session, whole);
   auto* middle = new QVBoxLayout;
   middle->setSpacing(0);
   middle->addWidget(m_stack, 1);
-  middle->addWidget(m_messageBar);
+  middle->addWidget(m_messages);
   middle->addWidget(m_handBar);
   middle->addWidget(m_deck);
   auto* row = new QHBoxLayout;
@@ -97,16 +75,10 @@ MainWindow::MainWindow(Session& session) : m_session(session) {
   m_finder = new Finder(m_commands, this);
   connect(m_rail, &Rail::chosen, this, &MainWindow::showStage);
   connect(m_rail, &Rail::findWanted, this, [this] { m_finder->open(); });
-  connect(&session, &Session::message, this, &MainWindow::showMessage);
   connect(&session, &Session::changed, this, &MainWindow::refreshTitle);
-  connect(&session, &Session::jobChanged, this, [this] {
-    const QString text = m_session.jobText();
-    m_jobLabel->setText(
-        text.isEmpty() ? QString()
-                       : QStringLiteral("%1  %2 %").arg(text).arg(int(m_session.jobDone() * 100)));
-    m_jobCancel->setVisible(!text.isEmpty());
-    m_messageClose->setVisible(!m_message->text().isEmpty());
-    m_messageBar->setVisible(!text.isEmpty() || !m_message->text().isEmpty());
+  connect(&session, &Session::unsavedFound, this, [this](const QString& name, const QString& at) {
+    m_messages->offer(tr("“%1” was not saved. It is kept.").arg(name), tr("Open it"),
+                      [this, at] { m_session.open(at); });
   });
   connect(&session.controllers(), &ControllerDesk::slideMoved, this,
           [this](const QString& name, double share) {
@@ -243,7 +215,8 @@ void MainWindow::addCommands() {
     QSettings settings;
     const bool day = !settings.value(QStringLiteral("daylight"), theme::isDaylight()).toBool();
     settings.setValue(QStringLiteral("daylight"), day);
-    showMessage(day ? tr("Daylight from the next start.") : tr("Dusk from the next start."), false);
+    m_messages->say(day ? tr("Daylight from the next start.") : tr("Dusk from the next start."),
+                    false);
   });
   for (int s = 0; s < 6; ++s) {
     QMenu* menu = menuBar()->addMenu(stageName(Stage(s)));
@@ -294,17 +267,6 @@ void MainWindow::refreshTitle() {
     mark = QStringLiteral(" •");
   setWindowTitle(
       QStringLiteral("%1%2 · Tuvvo").arg(QString::fromStdString(m_session.project().name), mark));
-}
-
-void MainWindow::showMessage(const QString& text, bool trouble) {
-  const auto& c = theme::colours();
-  m_message->setText(text);
-  theme::style(m_messageBar,
-               QStringLiteral("QLabel { color:%1 }").arg((trouble ? c.coral : c.text).name()));
-  m_messageBar->show();
-  m_messageClose->show();
-  m_jobCancel->setVisible(!m_session.jobText().isEmpty());
-  m_messageTimer.start(trouble ? 20000 : 5000);
 }
 
 /// What a controller has to do with a slide.

@@ -7,8 +7,6 @@
 #include <QMainWindow>
 #include <QStackedWidget>
 
-class QLabel;
-
 namespace tuvvo {
 
 class Header;
@@ -20,7 +18,7 @@ class Slide;
 class NotesDrawer;
 class Finder;
 class DevicesWindow;
-class Chip;
+class MessageBar;
 
 class MainWindow : public QMainWindow {
   Q_OBJECT
@@ -53,7 +51,6 @@ private:
   void refreshTitle();
   void offerLearning(Slide& slide, const QPoint& at);
   void showHandBar();
-  void showMessage(const QString& text, bool trouble);
 
   Session& m_session;
   Stage m_stage = Stage::Crate;
@@ -68,10 +65,7 @@ private:
   std::array<StageView*, 6> m_views{};
   QList<QAction*> m_commands;
   QMenu* m_recentMenu = nullptr;
-  QWidget* m_messageBar;
-  QLabel *m_message, *m_jobLabel;
-  Chip *m_jobCancel, *m_messageClose;
-  QTimer m_messageTimer;
+  MessageBar* m_messages;
   bool m_drawerWanted = true; ///< folded by the person, not by a narrow window
 };
 

@@ -143,10 +143,14 @@ private slots:
     setTempo(71.5);
     m_session->keepForNextStart();
     m_session = std::make_unique<Session>();
-    QSignalSpy said(m_session.get(), &Session::message);
+    QSignalSpy found(m_session.get(), &Session::unsavedFound);
     m_session->startNew();
     m_session->offerUnsaved();
-    QVERIFY(anySays(said, "“Untitled” was not saved"));
+    QCOMPARE(found.size(), 1);
+    QCOMPARE(found[0][0].toString(), QString("Untitled"));
+    m_session->open(found[0][1].toString());
+    settle();
+    QCOMPARE(project().tempo.value, 71.5);
   }
 
   void aBeatThatWasNeverTouchedLeavesNoFolder() {

@@ -1,5 +1,6 @@
 // What stands round the stages: header, rail, drawer, deck, finder, messages; and small parts.
 #include "app/demo_window.h"
+#include "shell/message_bar.h"
 
 #include <QMessageBox>
 
@@ -65,6 +66,24 @@ private slots:
     QVERIFY(!m_window->findChild<QMessageBox*>("askToReplace"));
     settle();
     QVERIFY(QFileInfo::exists(m_dir.filePath("new.wav")));
+  }
+
+  void whatWasNotSavedIsOfferedUntilItIsAnswered() {
+    auto* bar = m_window->findChild<MessageBar*>();
+    auto* answer = bar->findChild<Chip*>("answer");
+    for (const bool taken : {false, true}) {
+      int acted = 0;
+      bar->offer("There is work", "Open it", [&] { ++acted; });
+      QVERIFY(bar->isVisible() && answer->isVisible());
+      QCOMPARE(answer->text(), QString("Open it"));
+      emit m_session->message("Something happened", false); // over it for a while
+      QVERIFY(!answer->isVisible());
+      press(chip(*bar, "Close"));
+      QVERIFY(answer->isVisible());
+      press(taken ? answer : chip(*bar, "Close"));
+      QVERIFY(!bar->isVisible());
+      QCOMPARE(acted, int(taken));
+    }
   }
 
   void whatWasOpenIsInTheMenu() {

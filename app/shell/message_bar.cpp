@@ -1,0 +1,87 @@
+#include "shell/message_bar.h"
+
+#include "theme/theme.h"
+
+#include <QHBoxLayout>
+
+namespace tuvvo {
+
+using theme::px;
+
+namespace {
+constexpr int kMessageMs = 5000, kTroubleMs = 20000;
+}
+
+MessageBar::MessageBar(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+  m_message = new QLabel(this);
+  m_message->setWordWrap(true);
+  m_message->setFont(theme::font(theme::Type::Small));
+  m_job = new QLabel(this);
+  m_job->setFont(theme::font(theme::Type::Small));
+  m_answer = new Chip({}, {}, this);
+  m_answer->setObjectName(QStringLiteral("answer"));
+  m_cancel = new Chip(tr("Cancel"), tr("Stop this work; nothing is lost"), this);
+  m_close = new Chip(tr("Close"), tr("Close this message"), this);
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(px(16), px(4), px(12), px(4));
+  row->addWidget(m_message, 1);
+  row->addWidget(m_job);
+  for (Chip* chip : {m_answer, m_cancel, m_close}) row->addWidget(chip);
+  m_timer.setSingleShot(true);
+  connect(&m_timer, &QTimer::timeout, this, &MessageBar::close);
+  connect(m_close, &QAbstractButton::clicked, this, &MessageBar::close);
+  connect(m_cancel, &QAbstractButton::clicked, this, [this] { m_session.cancelJob(); });
+  connect(m_answer, &QAbstractButton::clicked, this, [this] {
+    if (!m_offer) return;
+    const auto act = std::move(m_offer->act);
+    m_offer.reset();
+    close();
+    act();
+  });
+  connect(&session, &Session::message, this, &MessageBar::say);
+  connect(&session, &Session::jobChanged, this, &MessageBar::refresh);
+  refresh();
+}
+
+void MessageBar::say(const QString& text, bool trouble) {
+  m_saying = true;
+  m_timer.start(trouble ? kTroubleMs : kMessageMs);
+  show(text, trouble);
+}
+
+void MessageBar::offer(const QString& text, const QString& answer, std::function<void()> act) {
+  m_offer = Offer{text, answer, std::move(act)};
+  if (!m_saying) show(text, false);
+}
+
+/// The message goes; an offer that was under it is seen again, and one that was seen is declined.
+void MessageBar::close() {
+  m_timer.stop();
+  if (!m_saying) m_offer.reset();
+  m_saying = false;
+  show(m_offer ? m_offer->text : QString(), false);
+}
+
+void MessageBar::show(const QString& text, bool trouble) {
+  const auto& c = theme::colours();
+  m_message->setText(text);
+  theme::style(this,
+               QStringLiteral("QLabel { color:%1 }").arg((trouble ? c.coral : c.text).name()));
+  refresh();
+}
+
+void MessageBar::refresh() {
+  const QString job = m_session.jobText();
+  const bool offering = m_offer && !m_saying;
+  m_job->setText(
+      job.isEmpty()
+          ? QString()
+          : QStringLiteral("%1  %2 %").arg(job).arg(toWhole<int>(m_session.jobDone() * 100)));
+  m_cancel->setVisible(!job.isEmpty());
+  if (offering) m_answer->setText(m_offer->answer);
+  m_answer->setVisible(offering);
+  m_close->setVisible(!m_message->text().isEmpty());
+  setVisible(!job.isEmpty() || !m_message->text().isEmpty());
+}
+
+} // namespace tuvvo
