@@ -52,9 +52,14 @@ Result<std::shared_ptr<Mp3Reader>> Mp3Reader::open(const std::filesystem::path& 
     return damaged;
   file->m_rate = int(rate);
   file->m_channels = channels;
-  // What follows may say otherwise; a sound has one shape.
+  // What follows may have other channels, which the library brings to these. Another rate is told
+  // by it and ends the sound in read(): where it is not allowed here, the library complains aloud.
   mpg123_format_none(handle);
-  mpg123_format(handle, rate, channels, MPG123_ENC_FLOAT_32);
+  const long* rates = nullptr;
+  std::size_t count = 0;
+  mpg123_rates(&rates, &count);
+  for (std::size_t i = 0; i < count; ++i)
+    mpg123_format(handle, rates[i], channels, MPG123_ENC_FLOAT_32);
   file->m_frames = std::max<std::int64_t>(0, mpg123_length(handle));
   return file;
 }
@@ -71,16 +76,14 @@ std::int64_t Mp3Reader::read(float* to, std::int64_t frames) {
   const std::size_t frameBytes = sizeof(float) * std::size_t(m_channels);
   const std::size_t wanted = std::size_t(frames) * frameBytes;
   std::size_t done = 0;
-  while (done < wanted) {
+  while (!m_failed && done < wanted) {
     std::size_t got = 0;
     const int code = mpg123_read(handleOf(m_handle), reinterpret_cast<unsigned char*>(to) + done,
                                  wanted - done, &got);
     done += got;
-    if (code == MPG123_OK || (code == MPG123_NEW_FORMAT && got > 0)) {
-      if (got == 0) break;
-      continue;
-    }
-    if (code == MPG123_NEW_FORMAT) { // the first one is only announced
+    if (code == MPG123_OK && got > 0) continue;
+    if (code == MPG123_OK) break;
+    if (code == MPG123_NEW_FORMAT) {
       long rate = 0;
       int channels = 0, encoding = 0;
       if (mpg123_getformat(handleOf(m_handle), &rate, &channels, &encoding) == MPG123_OK &&

@@ -5,6 +5,7 @@
 #include "support.h"
 
 #include <QtTest>
+#include <fcntl.h>
 #include <fstream>
 #include <sndfile.h>
 #include <unistd.h>
@@ -290,6 +291,30 @@ private slots:
     for (std::size_t i = 0; i < std::size_t(info.frames); ++i)
       for (int c = 0; c < 2; ++c)
         QCOMPARE(ours->sound->channel(c)[i], theirs[2 * i + std::size_t(c)]);
+  }
+
+  void anMp3ThatChangesItsRateEndsThereInSilence() {
+    std::string bytes;
+    for (double rate : {44100.0, 32000.0}) {
+      const auto part = pathIn(m_dir, "part.mp3");
+      QVERIFY(
+          encodeFile(*noise(1, 20'000, rate, false), part, {FileFormat::Mp3, SampleFormat::Int16})
+              .ok());
+      QFile file(QString::fromStdString(part.string()));
+      QVERIFY(file.open(QIODevice::ReadOnly));
+      bytes += file.readAll().toStdString();
+    }
+    const auto path = pathIn(m_dir, "changing.mp3"), aloud = pathIn(m_dir, "stderr.txt");
+    writeBytes(path, bytes);
+    const int kept = ::dup(2), into = ::open(aloud.c_str(), O_CREAT | O_WRONLY, 0600);
+    ::dup2(into, 2);
+    const auto decoded = decodeFile(path, m_job);
+    ::dup2(kept, 2);
+    ::close(into), ::close(kept);
+    QVERIFY(decoded.ok());
+    QCOMPARE(decoded->sound->rate().value, 44100.0);
+    QVERIFY(std::abs(double(decoded->sound->frames().value) - 20'000) < 4000); // encoder's padding
+    QCOMPARE(QFileInfo(QString::fromStdString(aloud.string())).size(), qint64(0));
   }
 
   void whatMayNotBeReadIsNotCalledAListOfFormats() {
