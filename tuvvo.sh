@@ -12,11 +12,10 @@ as_root() {
 
 # Installs what is missing from a list (packages.txt by default); a second call installs nothing.
 install_packages() {
-  local missing=() package list=${1:-packages.txt}
-  while read -r package; do
-    case $package in ''|'#'*) continue ;; esac
-    dpkg-query -W -f='${db:Status-Status}\n' "$package" 2>/dev/null | grep -qx installed || missing+=("$package")
-  done < "$list"
+  local list=${1:-packages.txt} wanted=() missing=() package
+  mapfile -t wanted < <(grep -v -e '^#' -e '^$' "$list")
+  mapfile -t missing < <(comm -23 <(printf '%s\n' "${wanted[@]}" | sort) \
+    <(dpkg-query -W -f='${db:Status-Status} ${Package}\n' "${wanted[@]}" 2>/dev/null | sed -n 's/^installed //p' | sort))
   [ ${#missing[@]} -eq 0 ] && return 0
   say "installing ${missing[*]}"
   as_root apt-get update -qq
@@ -27,23 +26,46 @@ install_packages() {
   as_root apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
 }
 
+# Keeps a build's lines in a file and shows how far it is: in one line on a terminal, else every tenth of the way.
+show_progress() {
+  local terminal=0
+  [ -t 2 ] && terminal=1
+  awk -v log_file="$1" -v terminal=$terminal '
+    { print > log_file }
+    match($0, /^\[[0-9]+\/[0-9]+\]/) {
+      split(substr($0, 2, RLENGTH - 2), step, "/")
+      tenth = int(10 * step[1] / step[2])
+      if (terminal) printf "\rtuvvo: %d of %d steps ", step[1], step[2] > "/dev/stderr"
+      else if (step[2] > 10 && tenth > shown) printf "tuvvo: %d of %d steps\n", step[1], step[2] > "/dev/stderr"
+      if (tenth > shown) shown = tenth
+      fflush("/dev/stderr")
+    }
+    END { if (terminal && NR) printf "\r" > "/dev/stderr" }'
+}
+
 # configure_and_build FOLDER TARGETS... -- CMAKE-OPTIONS...
 configure_and_build() {
   local folder=$1; shift
   local targets=()
   while [ $# -gt 0 ] && [ "$1" != -- ]; do targets+=("$1"); shift; done
   [ $# -gt 0 ] && shift
-  cmake -S . -B "$folder" -G Ninja "$@" >"$folder.log" 2>&1 || { cat "$folder.log"; return 1; }
-  cmake --build "$folder" ${targets[@]+--target "${targets[@]}"} >"$folder.log" 2>&1 || { cat "$folder.log"; return 1; }
+  local options="-DTUVVO_TOGETHER=ON $*"
+  # Ninja configures again by itself when a CMakeLists.txt has changed.
+  if [ ! -f "$folder/build.ninja" ] || [ "$(cat "$folder/options.txt" 2>/dev/null)" != "$options" ]; then
+    # shellcheck disable=SC2086 # the options are words
+    cmake -S . -B "$folder" -G Ninja $options >"$folder.log" 2>&1 || { cat "$folder.log"; return 1; }
+    printf '%s' "$options" > "$folder/options.txt"
+  fi
+  cmake --build "$folder" ${targets[@]+--target "${targets[@]}"} 2>&1 | show_progress "$folder.log" || { cat "$folder.log"; return 1; }
   rm -f "$folder.log"
 }
 
-build() { install_packages; say "building"; configure_and_build build; }
+build() { install_packages; say "building"; configure_and_build build "$@"; }
 
 run_demo() {
   local headless=0
   [ "${1:-}" = --headless ] && headless=1
-  build
+  build tuvvo tuvvo-cli
   if [ $headless -eq 0 ] && { [ -n "${DISPLAY:-}" ] || [ -n "${WAYLAND_DISPLAY:-}" ]; }; then
     exec build/bin/tuvvo --demo
   fi
@@ -94,25 +116,34 @@ run_fuzz() {
   return $failed
 }
 
+# timed NAME COMMAND...: keeps how long it took for the list at the end; a failure is noted and the rest goes on.
+timed() {
+  local name=$1 from=$SECONDS; shift
+  "$@" || { failed=1; say "$name: failed"; }
+  times+=("$(printf '%5d s  %s' $((SECONDS - from)) "$name")")
+}
+
 run_tests() {
-  install_packages
-  say "building"
-  configure_and_build build
+  local failed=0 times=()
   export QT_QPA_PLATFORM=offscreen
-  local failed=0
-  ctest --test-dir build -j "$(nproc)" --output-on-failure --timeout 300 || failed=1
+  timed "packages" install_packages
+  timed "packages of the sanitizers" install_packages packages-sanitize.txt
+  say "building"
+  timed "build" configure_and_build build
+  timed "tests" ctest --test-dir build -j "$(nproc)" --output-on-failure --timeout 300
   say "building the core and the fuzzers under AddressSanitizer and UBSan"
-  build_sanitized
-  ctest --test-dir build-address -j "$(nproc)" --output-on-failure --timeout 600 || failed=1
+  timed "build under AddressSanitizer" build_sanitized
+  timed "tests under AddressSanitizer, fuzzers" ctest --test-dir build-address -j "$(nproc)" --output-on-failure --timeout 600
   say "building the engine, the crate and the catcher under ThreadSanitizer"
-  configure_and_build build-thread tst_engine_threads tst_crate tst_catch -- -DTUVVO_SANITIZE=thread
-  ctest --test-dir build-thread --output-on-failure --timeout 600 -R "_threads|tst_crate" || failed=1
+  timed "build under ThreadSanitizer" configure_and_build build-thread tst_engine_threads tst_crate tst_catch -- -DTUVVO_SANITIZE=thread
+  timed "tests under ThreadSanitizer" ctest --test-dir build-thread -j "$(nproc)" --output-on-failure --timeout 600 -R "_threads|tst_crate"
+  printf '%s\n' "${times[@]}" "$(printf '%5d s  in all' "$SECONDS")" >&2
   [ $failed -eq 0 ] && say "all tests passed" || say "some tests failed"
   return $failed
 }
 
 run_screenshots() {
-  build
+  build tuvvo tuvvo-cli
   mkdir -p docs/screenshots
   local stage home
   home=$(mktemp -d)
@@ -162,11 +193,11 @@ fit_listening() {
 }
 
 case "${1:-}" in
-  build) build ;;
+  build) build tuvvo tuvvo-cli ;;
   demo) shift; run_demo "$@" ;;
   test) run_tests ;;
   fuzz) shift; run_fuzz "$@" ;;
-  bench) shift; build; QT_QPA_PLATFORM=offscreen build/bin/tuvvo-bench "$@" ;;
+  bench) shift; build tuvvo-bench; QT_QPA_PLATFORM=offscreen build/bin/tuvvo-bench "$@" ;;
   listen-bench) listen_bench ;;
   fit-listening) fit_listening ;;
   screenshots) run_screenshots ;;

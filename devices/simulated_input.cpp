@@ -10,7 +10,7 @@ namespace tuvvo {
 
 namespace {
 constexpr std::size_t kCableRing = 1 << 15;
-constexpr int kMostBlock = 8192;
+constexpr int kMostLineBlock = 8192;
 constexpr double kPauseS = 1; ///< before the reel begins anew
 } // namespace
 
@@ -130,7 +130,7 @@ void SimulatedInput::render(float* left, float* right, int frames) {
   std::fill(left, left + frames, 0.0f);
   std::fill(right, right + frames, 0.0f);
   if (m_kind == Kind::Cable) {
-    const auto late = std::uint64_t(std::min(frames, kMostBlock) + kCable);
+    const auto late = std::uint64_t(std::min(frames, kMostLineBlock) + kCable);
     for (int i = 0; i < frames; ++i) {
       const std::uint64_t at = m_cableWritten + std::uint64_t(i);
       if (at < late) continue;

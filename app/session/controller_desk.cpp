@@ -13,7 +13,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr std::uint64_t kMostBytes = 4u << 20;
+constexpr std::uint64_t kMostTaughtBytes = 4u << 20;
 constexpr double kTempoMoves = 0.3; ///< BPM by which a clock has to differ to be followed
 
 QString rowName(Row row) {
@@ -46,7 +46,7 @@ ControllerDesk::~ControllerDesk() = default;
 
 void ControllerDesk::read() {
   if (!std::filesystem::exists(m_file)) return;
-  const auto bytes = readFile(m_file, kMostBytes);
+  const auto bytes = readFile(m_file, kMostTaughtBytes);
   auto read = bytes ? controllersFromText(*bytes, m_file.string()) : bytes.error();
   if (read) {
     m_controllers = std::move(read).value();

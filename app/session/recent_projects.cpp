@@ -17,7 +17,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-constexpr std::uint64_t kMostBytes = 1u << 20;
+constexpr std::uint64_t kMostListBytes = 1u << 20;
 constexpr std::size_t kMost = 20;
 constexpr const char *kSave = "project.json", *kAutosave = "autosave.json";
 
@@ -45,7 +45,7 @@ void RecentProjects::read() {
   m_folders.clear();
   std::error_code code;
   if (!fs::exists(m_file, code)) return;
-  const auto bytes = readFile(m_file, kMostBytes);
+  const auto bytes = readFile(m_file, kMostListBytes);
   const auto document =
       bytes ? QJsonDocument::fromJson(QByteArray::fromStdString(*bytes)) : QJsonDocument();
   m_readable = document.isObject();

@@ -11,7 +11,7 @@
 namespace tuvvo {
 
 namespace {
-constexpr std::uint64_t kMostBytes = 1u << 20;
+constexpr std::uint64_t kMostChoiceBytes = 1u << 20;
 constexpr int kMostLatencies = 500;
 constexpr std::int64_t kLongestWay = 96'000; ///< frames: two seconds
 } // namespace
@@ -25,7 +25,7 @@ SoundMemory::SoundMemory() {
 
 void SoundMemory::read() {
   if (!std::filesystem::exists(m_file)) return;
-  const auto bytes = readFile(m_file, kMostBytes);
+  const auto bytes = readFile(m_file, kMostChoiceBytes);
   const auto document =
       bytes ? QJsonDocument::fromJson(QByteArray::fromStdString(*bytes)) : QJsonDocument();
   if (!document.isObject()) {

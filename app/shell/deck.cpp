@@ -15,21 +15,20 @@ namespace tuvvo {
 using theme::px;
 
 namespace {
-constexpr int kRows = 4;
 // evdev codes of the leftmost key of each row, plus 8: 1, Q, A, Z.
-constexpr std::array<quint32, kRows> kFirstScan{10, 24, 38, 52};
-const std::array<const char*, kRows> kUsLetters{"12345678", "QWERTYUI", "ASDFGHJK", "ZXCVBNM,"};
+constexpr std::array<quint32, kRowCount> kFirstScan{10, 24, 38, 52};
+const std::array<const char*, kRowCount> kUsLetters{"12345678", "QWERTYUI", "ASDFGHJK", "ZXCVBNM,"};
 int slot(DeckPlace place) { return int(place.row) * kColumns + place.column; }
 } // namespace
 
 std::optional<DeckPlace> deckPlaceOf(const QKeyEvent& event) {
   if (const quint32 scan = event.nativeScanCode(); scan > 8) {
-    for (int row = 0; row < kRows; ++row)
+    for (int row = 0; row < kRowCount; ++row)
       if (scan >= kFirstScan[std::size_t(row)] && scan < kFirstScan[std::size_t(row)] + kColumns)
         return DeckPlace{Row(row), int(scan - kFirstScan[std::size_t(row)])};
     return std::nullopt;
   }
-  for (int row = 0; row < kRows; ++row)
+  for (int row = 0; row < kRowCount; ++row)
     for (int column = 0; column < kColumns; ++column)
       if (event.key() == kUsLetters[std::size_t(row)][column]) return DeckPlace{Row(row), column};
   return std::nullopt;
@@ -91,7 +90,8 @@ QString Deck::letterOf(DeckPlace place) const {
 }
 
 QString Deck::letterOf(HandKey key) const {
-  return m_letters.value(kRows * kColumns + int(key), QString(QLatin1Char(kHandLetters[int(key)])));
+  return m_letters.value(kRowCount * kColumns + int(key),
+                         QString(QLatin1Char(kHandLetters[int(key)])));
 }
 
 const Key* Deck::keyOn(DeckPlace place) const {
@@ -104,7 +104,7 @@ constexpr double kHandShare = 0.52; ///< of a cap's width: a hand key
 
 QRectF Deck::capOf(DeckPlace place) const {
   const double left = px(72), stagger = px(24), gap = px(5), margin = px(10);
-  const double rowHeight = (height() - 2 * margin + gap) / kRows;
+  const double rowHeight = (height() - 2 * margin + gap) / kRowCount;
   const double cap =
       (width() - left - margin - stagger * 3 - px(8) + gap) / (kColumns + 2 * kHandShare);
   return QRectF(left + stagger * int(place.row) + cap * place.column,
@@ -119,7 +119,7 @@ QRectF Deck::capOf(HandKey key) const {
 }
 
 std::optional<DeckPlace> Deck::placeAt(QPointF point) const {
-  for (int row = 0; row < kRows; ++row)
+  for (int row = 0; row < kRowCount; ++row)
     for (int column = 0; column < kColumns; ++column)
       if (const DeckPlace place{Row(row), column}; capOf(place).contains(point)) return place;
   return std::nullopt;
@@ -183,7 +183,7 @@ bool Deck::keyEvent(const QKeyEvent& event, bool down) {
   if (event.isAutoRepeat()) return true;
   if (const QString text = event.text();
       down && text.size() == 1 && text[0].isPrint() && !(event.modifiers() & Qt::ShiftModifier))
-    m_letters[place ? slot(*place) : kRows * kColumns + int(*hand)] = text.toUpper();
+    m_letters[place ? slot(*place) : kRowCount * kColumns + int(*hand)] = text.toUpper();
   if (hand) return handKey(*hand, down);
   if (!down) {
     lift(*place);

@@ -14,8 +14,6 @@ using theme::px;
 
 namespace {
 
-constexpr int kRows = 4;
-
 QString wordOf(HandKey key) {
   switch (key) {
   case HandKey::Softer:
@@ -171,9 +169,9 @@ void Deck::paintEvent(QPaintEvent*) {
   p.fillRect(rect(), c.panel);
   m_anySolo = anySolo(m_session.project());
   p.fillRect(QRect(0, 0, width(), 1), c.line);
-  static const std::array<QString, kRows> names{tr("Cuts"), tr("Air"), tr("Body"), tr("Floor")};
+  static const std::array<QString, kRowCount> names{tr("Cuts"), tr("Air"), tr("Body"), tr("Floor")};
   const int pages = cutPages(m_session.project());
-  for (int row = 0; row < kRows; ++row) {
+  for (int row = 0; row < kRowCount; ++row) {
     const QRectF first = capOf({Row(row), 0});
     QRectF label(px(14), first.top(), px(56), first.height());
     if (row == 0 && pages > 1) {

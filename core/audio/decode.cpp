@@ -19,7 +19,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr sf_count_t kBlock = 16384;
+constexpr sf_count_t kReadBlock = 16384;
 constexpr float kMinus3 = 0.70710678f;
 
 struct FoldGains {
@@ -119,7 +119,7 @@ Result<std::uint64_t> usableSize(const std::filesystem::path& path) {
 }
 
 /// What both libraries give: interleaved blocks.
-struct Reader {
+struct OpenSound {
   int channels = 0, rate = 0;
   std::int64_t frames = 0; ///< as promised; 0 for not known
   std::function<std::int64_t(float*, std::int64_t)> read;
@@ -137,14 +137,14 @@ Error whyNot(int code, const std::string& said, const std::filesystem::path& pat
           "Copy it again from where it came from."};
 }
 
-Result<Reader> openSound(const std::filesystem::path& path) {
+Result<OpenSound> openSound(const std::filesystem::path& path) {
   if (looksLikeMp3(path)) {
     auto opened = Mp3Reader::open(path);
     if (!opened) return opened.error();
     const std::shared_ptr<Mp3Reader> file = std::move(opened).value();
-    return Reader{file->channels(), file->rate(), file->frames(),
-                  [file](float* to, std::int64_t count) { return file->read(to, count); },
-                  [file] { return file->failed(); }};
+    return OpenSound{file->channels(), file->rate(), file->frames(),
+                     [file](float* to, std::int64_t count) { return file->read(to, count); },
+                     [file] { return file->failed(); }};
   }
   SF_INFO info{};
   // Why a file cannot be opened is kept by the library in one place for all threads.
@@ -154,11 +154,11 @@ Result<Reader> openSound(const std::filesystem::path& path) {
     if (f) sf_close(f);
   });
   if (!file) return whyNot(sf_error(nullptr), sf_strerror(nullptr), path);
-  return Reader{info.channels, info.samplerate, info.frames,
-                [file](float* to, std::int64_t count) {
-                  return std::int64_t(sf_readf_float(file.get(), to, count));
-                },
-                [file] { return sf_error(file.get()) != SF_ERR_NO_ERROR; }};
+  return OpenSound{info.channels, info.samplerate, info.frames,
+                   [file](float* to, std::int64_t count) {
+                     return std::int64_t(sf_readf_float(file.get(), to, count));
+                   },
+                   [file] { return sf_error(file.get()) != SF_ERR_NO_ERROR; }};
 }
 
 Error tooLong(const std::filesystem::path& path) {
@@ -173,7 +173,7 @@ Result<std::vector<std::string>> readBlocks(const std::filesystem::path& path, J
   if (std::int64_t(size.value()) > limits.bytes) return tooLong(path);
   auto opened = openSound(path);
   if (!opened) return opened.error();
-  const Reader& file = opened.value();
+  const OpenSound& file = opened.value();
   if (file.channels < 1 || file.channels > 8)
     return Error{"The file has " + std::to_string(file.channels) + " channels", path.string(),
                  "Tuvvo reads one to eight; split it first."};
@@ -192,14 +192,14 @@ Result<std::vector<std::string>> readBlocks(const std::filesystem::path& path, J
                std::int64_t(size.value())});
 
   const auto gains = foldGains(file.channels);
-  std::vector<float> buffer(std::size_t(kBlock * file.channels));
+  std::vector<float> buffer(std::size_t(kReadBlock * file.channels));
   std::array<std::vector<float>, 2> out;
-  for (auto& channel : out) channel.resize(std::size_t(kBlock));
+  for (auto& channel : out) channel.resize(std::size_t(kReadBlock));
   std::int64_t bad = 0, read = 0;
   bool wants = true;
   while (wants) {
     if (job.cancelled()) return Error{"Reading was cancelled", path.string(), ""};
-    const std::int64_t n = file.read(buffer.data(), kBlock);
+    const std::int64_t n = file.read(buffer.data(), kReadBlock);
     if (n <= 0) break;
     if ((read += n) > most) return tooLong(path);
     const auto count = std::size_t(n);
@@ -248,7 +248,7 @@ Result<DecodedFile> decodeFile(const std::filesystem::path& path, JobContext& jo
                            if (shape.frames < std::max<std::int64_t>(1 << 24, 8 * shape.bytes))
                              for (auto& channel : channels)
                                channel.reserve(std::size_t(std::min(
-                                   double(shape.frames), most.value * rate.value + kBlock)));
+                                   double(shape.frames), most.value * rate.value + kReadBlock)));
                          },
                          [&](std::span<const float> left, std::span<const float> right) {
                            channels[0].insert(channels[0].end(), left.begin(), left.end());

@@ -6,6 +6,7 @@
 #include "base/hash.h"
 #include "base/new_file.h"
 #include "base/random.h"
+#include "base/text.h"
 
 #include <algorithm>
 #include <cmath>
@@ -16,9 +17,7 @@
 namespace tuvvo {
 
 Result<FileFormat> formatFromName(const std::filesystem::path& path) {
-  std::string ending = path.extension().string();
-  std::transform(ending.begin(), ending.end(), ending.begin(),
-                 [](unsigned char c) { return char(std::tolower(c)); });
+  const std::string ending = lowerCase(path.extension().string());
   if (ending == ".wav") return FileFormat::Wav;
   if (ending == ".flac") return FileFormat::Flac;
   if (ending == ".ogg") return FileFormat::Ogg;
@@ -104,7 +103,7 @@ SF_VIRTUAL_IO fileCalls() {
 
 using SndFile = std::unique_ptr<SNDFILE, int (*)(SNDFILE*)>;
 
-constexpr std::int64_t kBlock = 16384;
+constexpr std::int64_t kWriteBlock = 16384;
 
 /// @param hasher  told of every sample as it is in the file, where that is exact
 bool writeAll(SNDFILE* file, const Sound& sound, const EncodeOptions& options,
@@ -114,8 +113,8 @@ bool writeAll(SNDFILE* file, const Sound& sound, const EncodeOptions& options,
   Random dither(0x7475767600000001ULL);
   std::vector<int> steps;
   std::vector<float> floats;
-  for (std::int64_t from = 0; from < total; from += kBlock) {
-    const std::int64_t n = std::min(kBlock, total - from);
+  for (std::int64_t from = 0; from < total; from += kWriteBlock) {
+    const std::int64_t n = std::min(kWriteBlock, total - from);
     if (isInteger(options)) {
       interleaveIntegers(sound, from, n, options.samples == SampleFormat::Int16 ? 16 : 24, dither,
                          steps);
@@ -142,12 +141,13 @@ bool readsBack(NewFile& written, const Sound& sound, const EncodeOptions& option
   const SndFile file(sf_open_virtual(&calls, SFM_READ, &info, &written), sf_close);
   if (!file || info.channels != sound.channels()) return false;
   ContentHasher hasher;
-  std::vector<int> steps(std::size_t(kBlock * info.channels));
+  std::vector<int> steps(std::size_t(kWriteBlock * info.channels));
   std::vector<float> floats(steps.size());
   std::int64_t read = 0;
   for (;;) {
-    const sf_count_t n = isInteger(options) ? sf_readf_int(file.get(), steps.data(), kBlock)
-                                            : sf_readf_float(file.get(), floats.data(), kBlock);
+    const sf_count_t n = isInteger(options)
+                             ? sf_readf_int(file.get(), steps.data(), kWriteBlock)
+                             : sf_readf_float(file.get(), floats.data(), kWriteBlock);
     if (n <= 0) break;
     read += n;
     const auto count = std::size_t(n * info.channels);

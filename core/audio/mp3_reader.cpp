@@ -1,5 +1,7 @@
 #include "audio/mp3_reader.h"
 
+#include "base/text.h"
+
 #include <fcntl.h>
 #include <fstream>
 #include <mpg123.h>
@@ -24,9 +26,7 @@ bool looksLikeMp3(const std::filesystem::path& path) {
   if (head[0] == 0xff && (head[1] & 0xe0) == 0xe0 && (head[1] & 0x06) != 0 &&
       (head[2] & 0xf0) != 0xf0)
     return true;
-  std::string ending = path.extension().string();
-  for (char& c : ending)
-    if (c >= 'A' && c <= 'Z') c = char(c - 'A' + 'a');
+  const std::string ending = lowerCase(path.extension().string());
   const std::string_view known(reinterpret_cast<const char*>(head), 4);
   return ending == ".mp3" && known != "RIFF" && known != "fLaC" && known != "OggS" &&
          known != "FORM";

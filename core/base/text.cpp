@@ -67,4 +67,10 @@ std::string_view beginningOf(std::string_view text, std::size_t mostBytes) {
   return text.substr(0, mostBytes);
 }
 
+std::string lowerCase(std::string text) {
+  for (char& c : text)
+    if (c >= 'A' && c <= 'Z') c = char(c - 'A' + 'a');
+  return text;
+}
+
 } // namespace tuvvo

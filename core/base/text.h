@@ -15,4 +15,7 @@ namespace tuvvo {
 /// character (RFC 3629). Bytes that are no UTF-8 count as characters.
 [[nodiscard]] std::string_view beginningOf(std::string_view text, std::size_t mostBytes);
 
+/// With a to z for A to Z; every other byte stays, so UTF-8 stays whole and no locale has a say.
+[[nodiscard]] std::string lowerCase(std::string text);
+
 } // namespace tuvvo

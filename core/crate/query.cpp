@@ -1,4 +1,5 @@
 #include "crate/query.h"
+#include "base/text.h"
 
 #include "base/convert.h"
 
@@ -31,12 +32,6 @@ constexpr QueryForm kForms[] = {
     {"is exact", "exact loops; also steady, missing, twice"},
 };
 
-std::string lowered(std::string text) {
-  for (char& c : text)
-    if (c >= 'A' && c <= 'Z') c = char(c - 'A' + 'a');
-  return text;
-}
-
 std::string numberText(double v) {
   char text[32];
   std::snprintf(text, sizeof text, "%g", v);
@@ -61,9 +56,9 @@ std::optional<std::pair<double, double>> rangeFrom(std::string text) {
   return std::pair{std::min(low, high), std::max(low, high)};
 }
 
-class Reader {
+class QueryReader {
 public:
-  explicit Reader(const std::string& text) {
+  explicit QueryReader(const std::string& text) {
     std::istringstream in(text);
     for (std::string word; m_words.size() < kMostWords && in >> word;)
       m_words.push_back(word.substr(0, 200));
@@ -78,7 +73,7 @@ public:
 
 private:
   [[nodiscard]] std::string at(std::size_t ahead) const {
-    return m_at + ahead < m_words.size() ? lowered(m_words[m_at + ahead]) : std::string();
+    return m_at + ahead < m_words.size() ? lowerCase(m_words[m_at + ahead]) : std::string();
   }
   [[nodiscard]] std::string asWritten(std::size_t ahead) const {
     return m_at + ahead < m_words.size() ? m_words[m_at + ahead] : std::string();
@@ -223,7 +218,7 @@ private:
 
 } // namespace
 
-Query readQuery(const std::string& text) { return Reader(text).read(); }
+Query readQuery(const std::string& text) { return QueryReader(text).read(); }
 
 std::span<const QueryForm> queryForms() { return kForms; }
 

@@ -2,6 +2,7 @@
 
 #include "base/convert.h"
 #include "base/guard.h"
+#include "base/text.h"
 
 #include <algorithm>
 #include <array>
@@ -43,9 +44,7 @@ std::int64_t timeOf(const struct stat& look) {
 } // namespace
 
 bool looksLikeSound(const fs::path& path) {
-  std::string end = path.extension().string();
-  for (char& c : end)
-    if (c >= 'A' && c <= 'Z') c = char(c - 'A' + 'a');
+  const std::string end = lowerCase(path.extension().string());
   constexpr std::array kEnds{".wav", ".aif", ".aiff", ".flac", ".ogg", ".oga", ".opus", ".mp3"};
   return std::find(kEnds.begin(), kEnds.end(), end) != kEnds.end();
 }

@@ -1,4 +1,5 @@
 #include "crate/service.h"
+#include "base/text.h"
 
 #include "base/files.h"
 #include "crate/facet.h"
@@ -41,12 +42,6 @@ ServiceItem itemFrom(const Json& json, const fs::path& folder, Reading& reading)
   return item;
 }
 
-std::string lowered(std::string text) {
-  for (char& c : text)
-    if (c >= 'A' && c <= 'Z') c = char(c - 'A' + 'a');
-  return text;
-}
-
 /// A word of the text begins so.
 bool beginsIn(const std::string& text, const std::string& beginning) {
   for (auto at = text.find(beginning); at != std::string::npos; at = text.find(beginning, at + 1))
@@ -57,12 +52,12 @@ bool beginsIn(const std::string& text, const std::string& beginning) {
 bool answersToWords(const Query& q, const ServiceItem& item) {
   std::string words = item.title;
   for (const auto& tag : item.tags) words += ' ' + tag;
-  words = lowered(words);
+  words = lowerCase(words);
   for (const auto& word : q.words)
-    if (!beginsIn(words, lowered(word))) return false;
+    if (!beginsIn(words, lowerCase(word))) return false;
   return std::all_of(q.tags.begin(), q.tags.end(), [&](const std::string& wanted) {
     return std::any_of(item.tags.begin(), item.tags.end(),
-                       [&](const std::string& tag) { return lowered(tag) == lowered(wanted); });
+                       [&](const std::string& tag) { return lowerCase(tag) == lowerCase(wanted); });
   });
 }
 

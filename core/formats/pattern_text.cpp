@@ -91,9 +91,10 @@ std::string keyText(const Project& project, const Key& key) {
 
 // ---- reading ------------------------------------------------------------------------------------
 
-class Reader {
+class PatternReader {
 public:
-  Reader(const Project& project, std::string_view text) : m_tokens(text), m_out{project, {}, {}} {}
+  PatternReader(const Project& project, std::string_view text)
+      : m_tokens(text), m_out{project, {}, {}} {}
 
   PatternRead read() {
     m_tokens.expect("Tuvvo");
@@ -352,7 +353,7 @@ std::string patternText(const Project& project, const Pattern& pattern) {
 Result<PatternRead> patternFromText(const Project& project, std::string_view text) {
   if (text.size() > kMostPatternText)
     return Error{"This text is too long for a pattern", "", "Copy one pattern at a time."};
-  Reader reader(project, text);
+  PatternReader reader(project, text);
   try {
     PatternRead read = reader.read();
     const bool any = std::any_of(read.pattern.lanes.begin(), read.pattern.lanes.end(),

@@ -65,9 +65,9 @@ int dataBytesOf(std::uint8_t status) {
   return kind == 0xc0 || kind == 0xd0 ? 1 : 2;
 }
 
-class Reader {
+class SmfReader {
 public:
-  explicit Reader(SmfEvents& out) : m_out(out) {}
+  explicit SmfReader(SmfEvents& out) : m_out(out) {}
 
   void readAll() {
     Cursor file(m_out.file);
@@ -183,7 +183,7 @@ Result<SmfEvents> readSmfEvents(std::vector<std::uint8_t> file, const std::strin
   if (out.file.size() < 4 || std::memcmp(out.file.data(), "MThd", 4) != 0)
     return Error{"This is not a MIDI file", where, "Choose a file that ends in .mid."};
   try {
-    Reader(out).readAll();
+    SmfReader(out).readAll();
   } catch (const Damaged&) {
     return Error{"This MIDI file is damaged or cut off", where,
                  "Export it again, or choose another."};

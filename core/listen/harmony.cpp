@@ -13,7 +13,7 @@ namespace tuvvo {
 namespace {
 
 constexpr double kSoundRate = 22050;
-constexpr int kSize = 8192, kHop = 2048;
+constexpr int kChromaSize = 8192, kChromaHop = 2048;
 constexpr int kTopBin = 1600; // MIDI note 108 lies at 1555
 
 /// A spectral peak's distance from equal temperament.
@@ -23,8 +23,8 @@ struct TuningPeak {
 };
 
 void addPeaks(int frame, std::span<const float> row, std::vector<TuningPeak>& peaks) {
-  const int low = toWhole<int>(80 * kSize / kSoundRate),
-            high = toWhole<int>(4000 * kSize / kSoundRate);
+  const int low = toWhole<int>(80 * kChromaSize / kSoundRate),
+            high = toWhole<int>(4000 * kChromaSize / kSoundRate);
   const float floor = 0.01f * *std::max_element(row.begin(), row.begin() + kTopBin);
   for (int k = low; k <= high; ++k) {
     const float a = row[std::size_t(k - 1)], b = row[std::size_t(k)], c = row[std::size_t(k + 1)];
@@ -32,7 +32,7 @@ void addPeaks(int frame, std::span<const float> row, std::vector<TuningPeak>& pe
     const double la = std::log(a), lb = std::log(b), lc = std::log(c);
     const double bend = la - 2 * lb + lc;
     const double place = k + (bend < 0 ? 0.5 * (la - lc) / bend : 0);
-    const double note = midiNoteOf(Hertz(place * kSoundRate / kSize));
+    const double note = midiNoteOf(Hertz(place * kSoundRate / kChromaSize));
     peaks.push_back({b, float(note - std::round(note)), frame});
   }
 }
@@ -110,8 +110,8 @@ std::vector<Reach> reaches(Cents tuning) {
   for (int b = 0; b < Harmony::kBins; ++b) {
     const double note = Harmony::kLowNote + double(b) / Harmony::kPerSemitone + tuning.value / 100;
     const double width = 0.5 / Harmony::kPerSemitone;
-    const double from = frequencyOf(note - width).value * kSize / kSoundRate;
-    const double to = frequencyOf(note + width).value * kSize / kSoundRate;
+    const double from = frequencyOf(note - width).value * kChromaSize / kSoundRate;
+    const double to = frequencyOf(note + width).value * kChromaSize / kSoundRate;
     const double centre = (from + to) / 2;
     if (to - from < 1.0)
       out.push_back({toWholeIn(centre, 0, kTopBin - 2), toWholeIn(centre, 0, kTopBin - 2) + 1,
@@ -187,7 +187,7 @@ Harmony hearHarmony(std::span<const float> mono, JobContext& job) {
   std::vector<TuningPeak> peaks;
   float loudest = 0;
   forEachFrame(
-      mono, kSize, 2 * kHop,
+      mono, kChromaSize, 2 * kChromaHop,
       [&](int t, std::span<const float> magnitudes) {
         loudest = std::max(loudest, peakOf(magnitudes.first(kTopBin)));
         addPeaks(t, magnitudes, peaks);
@@ -196,7 +196,7 @@ Harmony hearHarmony(std::span<const float> mono, JobContext& job) {
   if (job.cancelled() || loudest <= 0) return out;
   std::complex<double> sum(0, 0);
   double weight = 1e-12;
-  std::vector<std::complex<float>> byFrame(mono.size() / (2 * kHop) + 1);
+  std::vector<std::complex<float>> byFrame(mono.size() / (2 * kChromaHop) + 1);
   for (const auto& peak : peaks) {
     if (peak.strength <= 0.001f * loudest) continue;
     const auto arrow = std::polar(peak.strength, float(2 * M_PI) * peak.off);
@@ -213,7 +213,7 @@ Harmony hearHarmony(std::span<const float> mono, JobContext& job) {
   out.tuning = Cents(std::arg(sum) / (2 * M_PI) * 100);
   out.agreement = std::abs(sum) / weight;
   const auto places = reaches(out.tuning);
-  out.bins = Matrix(int((mono.size() + kHop - 1) / kHop), Harmony::kBins);
+  out.bins = Matrix(int((mono.size() + kChromaHop - 1) / kChromaHop), Harmony::kBins);
   ToneKeeper keeper(out.bins.rows, [&](int t, std::span<const float> row) {
     auto target = out.bins.row(t);
     for (std::size_t b = 0; b < places.size(); ++b) {
@@ -228,7 +228,7 @@ Harmony hearHarmony(std::span<const float> mono, JobContext& job) {
     whiten(target);
   });
   forEachFrame(
-      mono, kSize, kHop,
+      mono, kChromaSize, kChromaHop,
       [&](int t, std::span<const float> magnitudes) {
         if (!job.cancelled()) keeper.add(t, magnitudes);
       },

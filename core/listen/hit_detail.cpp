@@ -12,14 +12,15 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kRate = HitEar::kRate;
+constexpr double kDetailRate = HitEar::kRate;
 constexpr std::size_t kGrain = 110;      // 5 ms
 constexpr double kAlikeDb = 4.0;         // mean difference of the bands of one drum's hits
 constexpr std::size_t kMostGroups = 200; // beyond them every hit goes to the nearest
 
 std::span<const float> stretchFrom(std::span<const float> mono, double fromS, double toS) {
-  const auto from = std::min(mono.size(), toWhole<std::size_t>(std::max(0.0, fromS) * kRate)),
-             to = std::clamp(toWhole<std::size_t>(std::max(0.0, toS) * kRate), from, mono.size());
+  const auto from = std::min(mono.size(), toWhole<std::size_t>(std::max(0.0, fromS) * kDetailRate)),
+             to = std::clamp(toWhole<std::size_t>(std::max(0.0, toS) * kDetailRate), from,
+                             mono.size());
   return mono.subspan(from, to - from);
 }
 
@@ -106,7 +107,7 @@ void group(const HitEar& ear, std::vector<Onset>& onsets) {
 } // namespace
 
 void describeHits(std::span<const float> mono, const HitEar& ear, std::vector<Onset>& onsets) {
-  const double endS = double(mono.size()) / kRate;
+  const double endS = double(mono.size()) / kDetailRate;
   PitchFinder pitches;
   for (std::size_t i = 0; i < onsets.size(); ++i) {
     Onset& onset = onsets[i];

@@ -10,7 +10,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr int kSize = 512;
+constexpr int kHitSize = 512;
 constexpr float kFloorDb = 66, kDbOfLog = 8.685889638f; // 20 / ln 10
 constexpr std::array<int, HitEar::kRegions + 1> kRegionBins{8,   16,  32, 64,
                                                             112, 176, 248}; // of 43 Hz
@@ -50,13 +50,13 @@ float tonalityOf(std::span<const float> magnitudes, float least) {
 } // namespace
 
 HitEar::HitEar(std::span<const float> mono) {
-  const BandSummer summer(logEdges(40, 10500, kBands), kSize, kRate);
+  const BandSummer summer(logEdges(40, 10500, kBands), kHitSize, kRate);
   m_levels = Matrix(
       int((mono.size() + toWhole<std::size_t>(kHop) - 1) / toWhole<std::size_t>(kHop)), kBands);
   m_tonality = Matrix(m_levels.rows, kRegions);
   float peak = 1e-4f;
   for (float v : mono) peak = std::max(peak, std::abs(v));
-  forEachFrame(mono, kSize, toWhole<int>(kHop), [&](int t, std::span<const float> magnitudes) {
+  forEachFrame(mono, kHitSize, toWhole<int>(kHop), [&](int t, std::span<const float> magnitudes) {
     summer.sum(magnitudes, m_levels.row(t));
     for (std::size_t r = 0; r < kRegions; ++r)
       m_tonality.at(t, int(r)) =

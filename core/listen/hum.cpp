@@ -11,16 +11,17 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kRate = 22050;
-constexpr int kSize = 8192, kHop = 4096;  // short enough for the gaps between hits
-constexpr double kPerBin = kRate / kSize; // 2.7 Hz; a steady line is placed to a tenth of that
-constexpr int kBins = 110;                // to 296 Hz
+constexpr double kHumRate = 22050;
+constexpr int kHumSize = 8192, kHumHop = 4096; // short enough for the gaps between hits
+constexpr double kPerBin =
+    kHumRate / kHumSize;   // 2.7 Hz; a steady line is placed to a tenth of that
+constexpr int kBins = 110; // to 296 Hz
 
 /// The level that is there nearly always: the quietest tenth of frames, bin by bin.
 std::vector<float> steadyPart(std::span<const float> mono) {
   std::vector<std::vector<float>> columns(kBins);
   forEachFrame(
-      mono, kSize, kHop,
+      mono, kHumSize, kHumHop,
       [&](int, std::span<const float> magnitudes) {
         for (std::size_t k = 0; k < kBins; ++k) columns[k].push_back(magnitudes[k]);
       },
@@ -55,13 +56,13 @@ Peak peakNear(const std::vector<float>& level, double hertz) {
   return {
       (at + (bend < 0 ? 0.5 * (a - c) / bend : 0)) * kPerBin,
       20 * std::log10((double(level[std::size_t(at)]) + 1e-9) / (double(medianOf(beside)) + 1e-9)),
-      double(level[std::size_t(at)]) / (kSize / 4.0)};
+      double(level[std::size_t(at)]) / (kHumSize / 4.0)};
 }
 
 } // namespace
 
 std::optional<FaultHeard> hearHum(std::span<const float> mono) {
-  if (double(mono.size()) < 3 * kRate) return std::nullopt;
+  if (double(mono.size()) < 3 * kHumRate) return std::nullopt;
   const auto level = steadyPart(mono);
   for (double mains : {50.0, 60.0}) {
     int lines = 0;
@@ -99,11 +100,11 @@ std::optional<FaultHeard> hearDeadAir(std::span<const float> mono) {
       start = i + 1 - run;
     }
   }
-  const double seconds = double(longest) / kRate;
+  const double seconds = double(longest) / kHumRate;
   if (seconds < 1) return std::nullopt;
   char text[160];
   std::snprintf(text, sizeof text, "%.1f s of dead air from %.1f s on.", seconds,
-                double(start) / kRate);
+                double(start) / kHumRate);
   return FaultHeard{"dead air", seconds, text};
 }
 

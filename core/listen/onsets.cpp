@@ -12,7 +12,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kRate = HitEar::kRate;
+constexpr double kOnsetRate = HitEar::kRate;
 constexpr double kBladeS = 0.001; // a blade goes in this long before the attack: a fade's time
 // The attack lies from 9 ms before to 2 ms after the frame of the rise (5th to 95th percentile).
 constexpr double kBeforeS = 0.018, kAfterS = 0.008;
@@ -24,10 +24,10 @@ struct ThreeBands {
   std::array<std::vector<float>, 3> bands;
   ThreeBands(std::span<const float> mono, std::int64_t begin, std::int64_t end) {
     for (auto& band : bands) band.reserve(std::size_t(end - begin));
-    const float a = float(1 - std::exp(-2 * M_PI * 200 / kRate));
-    const float c = float(1 - std::exp(-2 * M_PI * 2500 / kRate));
+    const float a = float(1 - std::exp(-2 * M_PI * 200 / kOnsetRate));
+    const float c = float(1 - std::exp(-2 * M_PI * 2500 / kOnsetRate));
     const std::int64_t settle =
-        toWhole<std::int64_t>(0.02 * kRate); // 25 time constants of the lower one
+        toWhole<std::int64_t>(0.02 * kOnsetRate); // 25 time constants of the lower one
     float low = 0, mid = 0;
     for (std::int64_t i = std::max<std::int64_t>(0, begin - settle); i < end; ++i) {
       const float v = mono[std::size_t(i)];
@@ -47,13 +47,13 @@ double cutPoint(std::span<const float> mono, double atS) {
   constexpr int grain = 8, most = 256;
   const auto n = std::int64_t(mono.size());
   const std::int64_t begin =
-      std::max<std::int64_t>(0, toWhole<std::int64_t>((atS - kBeforeS) * kRate));
+      std::max<std::int64_t>(0, toWhole<std::int64_t>((atS - kBeforeS) * kOnsetRate));
   const std::int64_t end =
-      std::min<std::int64_t>(n, toWhole<std::int64_t>((atS + kAfterS) * kRate));
+      std::min<std::int64_t>(n, toWhole<std::int64_t>((atS + kAfterS) * kOnsetRate));
   const int steps = std::min(most, int((end - begin) / grain));
   if (steps < 8) return std::max(0.0, atS - kBladeS);
   std::array<float, most> rise{}, level{}, smooth{};
-  const int lag = std::max(1, toNearest<int>(0.002 * kRate / grain));
+  const int lag = std::max(1, toNearest<int>(0.002 * kOnsetRate / grain));
   const ThreeBands split(mono, begin, begin + std::int64_t(steps) * grain);
   for (const auto& band : split.bands) {
     float loudest = 0;
@@ -85,7 +85,7 @@ double cutPoint(std::span<const float> mono, double atS) {
   int place = 0;
   while (place < steps && rise[std::size_t(place)] < 0.8f * top) ++place;
   while (place > 0 && rise[std::size_t(place - 1)] > 0.3f * top) --place;
-  return std::max(0.0, (double(begin) + double(place) * grain) / kRate - kBladeS);
+  return std::max(0.0, (double(begin) + double(place) * grain) / kOnsetRate - kBladeS);
 }
 
 std::vector<HitClass> classesOf(const HitNamed& named) {
@@ -111,14 +111,14 @@ std::array<double, 4> surenessOf(const HitNamed& named) {
 /// Centre of gravity of the spectrum of the first 50 ms.
 Hertz brightnessAt(std::span<const float> mono, double atS, Fft& fft) {
   auto input = fft.input();
-  const auto begin = toWhole<std::size_t>(std::max(0.0, atS * kRate));
+  const auto begin = toWhole<std::size_t>(std::max(0.0, atS * kOnsetRate));
   for (std::size_t i = 0; i < input.size(); ++i)
-    input[i] = begin + i < mono.size() && double(i) < 0.05 * kRate ? mono[begin + i] : 0.0f;
+    input[i] = begin + i < mono.size() && double(i) < 0.05 * kOnsetRate ? mono[begin + i] : 0.0f;
   double weighted = 0, total = 1e-12;
   const auto bins = fft.run();
   for (std::size_t k = 1; k < bins.size(); ++k) {
     const double magnitude = std::sqrt(double(std::norm(bins[k])));
-    weighted += magnitude * double(k) * kRate / fft.size();
+    weighted += magnitude * double(k) * kOnsetRate / fft.size();
     total += magnitude;
   }
   return Hertz(weighted / total);
@@ -127,7 +127,7 @@ Hertz brightnessAt(std::span<const float> mono, double atS, Fft& fft) {
 } // namespace
 
 std::vector<Onset> OnsetFinder::find(const Sound& sound, JobContext& job) const {
-  return find(resample(monoOf(sound), sound.rate(), Hertz(kRate)), job);
+  return find(resample(monoOf(sound), sound.rate(), Hertz(kOnsetRate)), job);
 }
 
 std::vector<Onset> OnsetFinder::find(std::span<const float> mono, JobContext& job) const {
@@ -169,8 +169,8 @@ std::vector<Onset> OnsetFinder::find(std::span<const float> mono, JobContext& jo
   std::vector<Onset> onsets;
   for (auto& candidate : kept) {
     Onset& onset = candidate.onset;
-    const auto from = toWhole<std::size_t>(onset.cut.value * kRate),
-               to = std::min(mono.size(), from + toWhole<std::size_t>(0.1 * kRate));
+    const auto from = toWhole<std::size_t>(onset.cut.value * kOnsetRate),
+               to = std::min(mono.size(), from + toWhole<std::size_t>(0.1 * kOnsetRate));
     float peak = 1e-6f;
     for (std::size_t i = from; i < to; ++i) peak = std::max(peak, std::abs(mono[i]));
     onset.level = decibelsOf(peak);

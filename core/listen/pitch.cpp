@@ -9,7 +9,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kRate = 11025, kHighest = 2000, kLowest = 27;
+constexpr double kPitchRate = 11025, kHighest = 2000, kLowest = 27;
 constexpr std::size_t kMost = 2048;
 constexpr double kThreshold = 0.15;
 
@@ -54,7 +54,7 @@ std::optional<PitchHeard> PitchFinder::find(std::span<const float> mono) {
   for (std::size_t i = 1; i + 1 < mono.size() && x.size() < kMost; i += 2)
     x.push_back(0.25f * mono[i - 1] + 0.5f * mono[i] + 0.25f * mono[i + 1]);
   const std::size_t window = x.size() / 2;
-  if (double(x.size()) < 0.05 * kRate - 2) return std::nullopt;
+  if (double(x.size()) < 0.05 * kPitchRate - 2) return std::nullopt;
   std::vector<double> squares(x.size() + 1, 0.0);
   for (std::size_t i = 0; i < x.size(); ++i)
     squares[i + 1] = squares[i] + double(x[i]) * double(x[i]);
@@ -70,8 +70,8 @@ std::optional<PitchHeard> PitchFinder::find(std::span<const float> mono) {
     sum += difference;
     d[lag] = sum > 0 ? difference * double(lag) / sum : 1.0;
   }
-  const auto first = toWhole<std::size_t>(kRate / kHighest),
-             last = std::min(window - 1, toWhole<std::size_t>(kRate / kLowest));
+  const auto first = toWhole<std::size_t>(kPitchRate / kHighest),
+             last = std::min(window - 1, toWhole<std::size_t>(kPitchRate / kLowest));
   // Step 4: the first dip under the threshold, followed down to its bottom.
   std::size_t at = first;
   while (at < last && d[at] >= kThreshold) ++at;
@@ -89,7 +89,7 @@ std::optional<PitchHeard> PitchFinder::find(std::span<const float> mono) {
     if (near + 2 >= window || d[near] > 2 * kThreshold) break;
     lag = bottomNear(d, near) / periods;
   }
-  return PitchHeard{Hertz(kRate / lag), clarity};
+  return PitchHeard{Hertz(kPitchRate / lag), clarity};
 }
 
 } // namespace tuvvo

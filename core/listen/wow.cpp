@@ -8,8 +8,8 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kRate = Harmony::kRate / 2; // speeds a second
-constexpr double kFrameS = 8192 / 22050.0;   // a frame's own length blurs what is quicker
+constexpr double kWowRate = Harmony::kRate / 2; // speeds a second
+constexpr double kFrameS = 8192 / 22050.0;      // a frame's own length blurs what is quicker
 
 /// How much of a wavering a Hann window of a frame's length leaves.
 double kept(double hertz) {
@@ -26,7 +26,7 @@ double totalWeight(const Harmony& harmony) {
 } // namespace
 
 std::optional<WowHeard> hearWow(const Harmony& harmony) {
-  const double seconds = double(harmony.speeds.size()) / kRate, weight = totalWeight(harmony);
+  const double seconds = double(harmony.speeds.size()) / kWowRate, weight = totalWeight(harmony);
   if (seconds < 6 || weight <= 0 || harmony.agreement < 0.3) return std::nullopt;
   struct Line {
     double hertz, cents;
@@ -41,7 +41,7 @@ std::optional<WowHeard> hearWow(const Harmony& harmony) {
     input[t] = harmony.speeds[t].weight * harmony.speeds[t].cents;
   const auto bins = fft.run();
   for (std::size_t k = 1; k < bins.size(); ++k) {
-    const double hertz = double(k) * kRate / size;
+    const double hertz = double(k) * kWowRate / size;
     if (hertz >= 0.2 && hertz < 2.4)
       lines.push_back({hertz, 2 * double(std::abs(bins[k])) / weight / kept(hertz)});
   }
@@ -57,7 +57,7 @@ std::optional<WowHeard> hearWow(const Harmony& harmony) {
 }
 
 std::optional<Cents> hearSpeedDrift(const Harmony& harmony) {
-  const double seconds = double(harmony.speeds.size()) / kRate, weight = totalWeight(harmony);
+  const double seconds = double(harmony.speeds.size()) / kWowRate, weight = totalWeight(harmony);
   if (seconds < 20 || weight <= 0 || harmony.agreement < 0.3) return std::nullopt;
   double meanT = 0, meanC = 0;
   for (std::size_t t = 0; t < harmony.speeds.size(); ++t) {

@@ -20,6 +20,7 @@ enum class FitMethod { Repitch, Stretch, Respace };
 
 enum class Row { Cuts, Air, Body, Floor };
 inline constexpr int kColumns = 8;
+inline constexpr int kRowCount = 4;
 
 /// The lineage of what a key plays: a source, or one cut of it.
 struct SoundRef {

@@ -8,7 +8,7 @@
 namespace tuvvo {
 
 namespace {
-constexpr std::size_t kBlock = 4096;
+constexpr std::size_t kPlayedBlock = 4096;
 constexpr double kAroundS = 0.25;
 } // namespace
 
@@ -33,9 +33,9 @@ Player::Player(const Sound& sound, Hertz rate, double fromS, double toS)
 void Player::add(double fromS, double speed, std::span<float> left, std::span<float> right) const {
   const double step = speed * m_soundRate / m_rate;
   const auto& kernel = m_bank.forStep(step);
-  std::array<float, kBlock> l{}, r{};
+  std::array<float, kPlayedBlock> l{}, r{};
   for (std::size_t done = 0; done < left.size();) {
-    const std::size_t n = std::min(kBlock, left.size() - done);
+    const std::size_t n = std::min(kPlayedBlock, left.size() - done);
     const SincBank::Track track{
         m_padded.front().data(), m_padded.back().data(),
         fromS * m_soundRate - double(m_first) + step * double(done) + double(kPad), step};

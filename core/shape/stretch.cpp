@@ -12,7 +12,7 @@ namespace tuvvo {
 namespace {
 
 using RubberBand::RubberBandStretcher;
-constexpr std::size_t kBlock = 4096;
+constexpr std::size_t kStretchBlock = 4096;
 constexpr double kChunk = 1024;
 constexpr std::size_t kQuickBlock = 512;
 // Around a hit the source itself is heard: it comes in over the first of these, before the attack,
@@ -171,8 +171,8 @@ bool bakeStretched(const Player& player, const Recipe& recipe, Channels& out, Jo
   if (!places.empty()) stretcher.setKeyFrameMap(places);
   std::size_t given = 0;
   const auto feed = [&](auto take) {
-    for (std::size_t at = 0; at < frames && !job.cancelled(); at += kBlock) {
-      const std::size_t n = std::min(kBlock, frames - at);
+    for (std::size_t at = 0; at < frames && !job.cancelled(); at += kStretchBlock) {
+      const std::size_t n = std::min(kStretchBlock, frames - at);
       const float* const block[2] = {in[0].data() + at, in[1].data() + at};
       take(block, n, at + n == frames);
     }

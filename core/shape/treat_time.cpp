@@ -20,9 +20,9 @@ std::size_t framesIn(double frames) {
 }
 
 /// Any place of a sound at any speed.
-class Reader {
+class SoundReader {
 public:
-  explicit Reader(const Channels& sound) : m_bank(SincBank::shared()) {
+  explicit SoundReader(const Channels& sound) : m_bank(SincBank::shared()) {
     for (const auto& channel : sound) {
       Samples padded(channel.size() + 2 * kPad, 0.0f);
       std::copy(channel.begin(), channel.end(), padded.begin() + kPad);
@@ -185,7 +185,7 @@ void stutter(Channels& sound, const Treatment& treatment, const TreatFrame& fram
   const double each = frame.framesOf(treatment.figure(kStutterDivision));
   const double ramp = treatment.figure(kStutterRamp), pitch = treatment.figure(kStutterPitch);
   const std::size_t begun = stuttered(treatment, frame), frames = std::max(begun, sound[0].size());
-  const Reader reader(sound);
+  const SoundReader reader(sound);
   Channels out(2, Samples(frames, 0.0f));
   const double fadeIn = kFadeInS * frame.rate.value, fadeOut = kFadeOutS * frame.rate.value;
   for (int n = 0; n < count; ++n) {
@@ -218,7 +218,7 @@ namespace {
 void runAlong(Channels& sound, std::size_t from, std::size_t to, const TreatFrame& frame,
               double power, const std::function<double(std::size_t)>& share,
               const std::function<double(double)>& way) {
-  const Reader reader(sound);
+  const SoundReader reader(sound);
   const double fade = 0.01 * frame.rate.value, all = double(to - from);
   for (std::size_t i = from; i < to; ++i) {
     const double u = share(i);
