@@ -124,19 +124,19 @@ timed() {
 }
 
 run_tests() {
-  local failed=0 times=()
+  local failed=0 times=() jobs=$(($(nproc) + 1)) # many of them wait more than they work
   export QT_QPA_PLATFORM=offscreen
   timed "packages" install_packages
   timed "packages of the sanitizers" install_packages packages-sanitize.txt
   say "building"
   timed "build" configure_and_build build
-  timed "tests" ctest --test-dir build -j "$(nproc)" --output-on-failure --timeout 300
+  timed "tests" ctest --test-dir build -j $jobs --output-on-failure --timeout 300
   say "building the core and the fuzzers under AddressSanitizer and UBSan"
   timed "build under AddressSanitizer" build_sanitized
-  timed "tests under AddressSanitizer, fuzzers" ctest --test-dir build-address -j "$(nproc)" --output-on-failure --timeout 600
+  timed "tests under AddressSanitizer, fuzzers" ctest --test-dir build-address -j $jobs --output-on-failure --timeout 600
   say "building the engine, the crate and the catcher under ThreadSanitizer"
   timed "build under ThreadSanitizer" configure_and_build build-thread tst_engine_threads tst_crate tst_catch -- -DTUVVO_SANITIZE=thread
-  timed "tests under ThreadSanitizer" ctest --test-dir build-thread -j "$(nproc)" --output-on-failure --timeout 600 -R "_threads|tst_crate"
+  timed "tests under ThreadSanitizer" ctest --test-dir build-thread -j $jobs --output-on-failure --timeout 600 -R "_threads|tst_crate"
   printf '%s\n' "${times[@]}" "$(printf '%5d s  in all' "$SECONDS")" >&2
   [ $failed -eq 0 ] && say "all tests passed" || say "some tests failed"
   return $failed

@@ -18,7 +18,7 @@ MessageBar::MessageBar(Session& session, QWidget* parent) : QWidget(parent), m_s
   m_message->setFont(theme::font(theme::Type::Small));
   m_job = new QLabel(this);
   m_job->setFont(theme::font(theme::Type::Small));
-  m_answer = new Chip({}, {}, this);
+  m_answer = new Chip(tr("Yes"), tr("Take what is offered"), this);
   m_answer->setObjectName(QStringLiteral("answer"));
   m_cancel = new Chip(tr("Cancel"), tr("Stop this work; nothing is lost"), this);
   m_close = new Chip(tr("Close"), tr("Close this message"), this);
