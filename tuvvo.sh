@@ -28,19 +28,21 @@ install_packages() {
 
 # Keeps a build's lines in a file and shows how far it is: in one line on a terminal, else every tenth of the way.
 show_progress() {
-  local terminal=0
-  [ -t 2 ] && terminal=1
-  awk -v log_file="$1" -v terminal=$terminal '
-    { print > log_file }
-    match($0, /^\[[0-9]+\/[0-9]+\]/) {
-      split(substr($0, 2, RLENGTH - 2), step, "/")
-      tenth = int(10 * step[1] / step[2])
-      if (terminal) printf "\rtuvvo: %d of %d steps ", step[1], step[2] > "/dev/stderr"
-      else if (step[2] > 10 && tenth > shown) printf "tuvvo: %d of %d steps\n", step[1], step[2] > "/dev/stderr"
-      if (tenth > shown) shown = tenth
-      fflush("/dev/stderr")
-    }
-    END { if (terminal && NR) printf "\r" > "/dev/stderr" }'
+  local line shown=0 done all
+  : > "$1"
+  while IFS= read -r line; do
+    printf '%s\n' "$line" >> "$1"
+    [[ $line =~ ^\[([0-9]+)/([0-9]+)\] ]] || continue
+    done=${BASH_REMATCH[1]} all=${BASH_REMATCH[2]}
+    if [ -t 2 ]; then
+      printf '\rtuvvo: %d of %d steps ' "$done" "$all" >&2
+    elif [ "$all" -gt 10 ] && [ $((10 * done / all)) -gt $shown ]; then
+      shown=$((10 * done / all))
+      say "$done of $all steps"
+    fi
+  done
+  [ -t 2 ] && printf '\r' >&2
+  return 0
 }
 
 # configure_and_build FOLDER TARGETS... -- CMAKE-OPTIONS...

@@ -15,9 +15,9 @@
 #include "open_bench.h"
 #include "pattern_bench.h"
 #include "play/engine.h"
-#include "play/filtered_keys.h"
 #include "play/print.h"
 #include "shape_bench.h"
+#include "support/filtered_keys.h"
 #include "theme/theme.h"
 
 #include <QApplication>

@@ -1,9 +1,9 @@
 #include "beat/change_leaf.h"
 
+#include "beat/newness.h"
 #include "beat/pattern_edits.h"
 #include "beat/ribbons_view.h"
 #include "beat/sameness.h"
-#include "cut/newness.h"
 #include "model/edits.h"
 #include "theme/theme.h"
 #include "widgets/chip.h"

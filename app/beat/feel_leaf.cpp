@@ -2,8 +2,8 @@
 
 #include "base/convert.h"
 #include "beat/grooves.h"
+#include "beat/newness.h"
 #include "beat/ribbons_view.h"
-#include "cut/newness.h"
 #include "formats/smf_beat.h"
 #include "model/edits.h"
 #include "theme/theme.h"

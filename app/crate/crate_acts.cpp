@@ -4,6 +4,7 @@
 #include "crate/source_card.h"
 #include "crate/source_list.h"
 #include "model/edits.h"
+#include "parts/source_text.h"
 #include "theme/theme.h"
 
 #include <QMenu>

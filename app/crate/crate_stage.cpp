@@ -6,7 +6,7 @@
 #include "crate/search_line.h"
 #include "crate/source_card.h"
 #include "crate/source_list.h"
-#include "shell/choose_sounds.h"
+#include "parts/choose_sounds.h"
 #include "theme/theme.h"
 #include "widgets/flow_row.h"
 

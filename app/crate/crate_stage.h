@@ -4,7 +4,7 @@
 #include "crate/service.h"
 #include "crate/subject.h"
 #include "listen/tap_tempo.h"
-#include "shell/stage_view.h"
+#include "parts/stage_view.h"
 #include "widgets/chip.h"
 
 #include <QElapsedTimer>

@@ -2,6 +2,7 @@
 
 #include "base/convert.h"
 #include "crate/tempo_picture.h"
+#include "parts/source_text.h"
 #include "theme/theme.h"
 #include "widgets/combo.h"
 #include "widgets/small_wave.h"
@@ -13,47 +14,6 @@
 namespace tuvvo {
 
 using theme::px;
-
-QString tempoText(const Source& source) {
-  if (!source.heard && !source.corrections.tempo)
-    return source.kit ? QString() : SourceCard::tr("listening…");
-  const auto grid = gridOf(source);
-  return grid ? QStringLiteral("%1 BPM").arg(grid->tempo.value, 0, 'f', 2)
-              : SourceCard::tr("no tempo");
-}
-
-QString keyText(const Source& source) {
-  if (const auto key = keyOf(source)) return QString::fromStdString(nameOf(*key));
-  if (source.heard && source.heard->root.value > 0) {
-    const QString note = QString::fromStdString(noteNameOf(source.heard->root));
-    return note.section(QLatin1Char(' '), 0, 0);
-  }
-  return SourceCard::tr("no key");
-}
-
-QString lengthText(Seconds duration) {
-  const double s = duration.value;
-  if (s < 60) return QStringLiteral("%1 s").arg(s, 0, 'f', 2);
-  return QStringLiteral("%1:%2").arg(int(s) / 60).arg(int(s) % 60, 2, 10, QLatin1Char('0'));
-}
-
-QString kindText(SoundKind kind) {
-  switch (kind) {
-  case SoundKind::OneShot:
-    return SourceCard::tr("one-shot");
-  case SoundKind::Break:
-    return SourceCard::tr("break");
-  case SoundKind::Loop:
-    return SourceCard::tr("loop");
-  case SoundKind::Passage:
-    return SourceCard::tr("passage");
-  case SoundKind::Field:
-    return SourceCard::tr("field recording");
-  case SoundKind::Voice:
-    return SourceCard::tr("voice");
-  }
-  return {};
-}
 
 namespace {
 

@@ -1,5 +1,6 @@
 #include "crate/source_list.h"
 
+#include "parts/source_text.h"
 #include "theme/theme.h"
 #include "widgets/combo.h"
 #include "widgets/signs.h"

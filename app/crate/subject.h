@@ -37,11 +37,4 @@ struct ReachDot {
   FitQuestion question; ///< what is known of it, put to the beat
 };
 
-/// "92.10 BPM", "no tempo"; marked when a person corrected it.
-[[nodiscard]] QString tempoText(const Source& source);
-[[nodiscard]] QString keyText(const Source& source);
-[[nodiscard]] QString lengthText(Seconds duration);
-/// "one-shot", "break" … for people, in their language.
-[[nodiscard]] QString kindText(SoundKind kind);
-
 } // namespace tuvvo

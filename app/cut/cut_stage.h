@@ -1,7 +1,7 @@
 // Cut: ways to cut, the waveform, the drift line, the chosen slice, the fit ruler.
 #pragma once
 
-#include "shell/stage_view.h"
+#include "parts/stage_view.h"
 #include "widgets/chip.h"
 
 class QLabel;

@@ -5,7 +5,7 @@
 #include "keys/controllers_leaf.h"
 #include "keys/sound_leaf.h"
 #include "keys/take_leaf.h"
-#include "shell/stage_view.h"
+#include "parts/stage_view.h"
 
 class QLabel;
 class QLineEdit;

@@ -1,7 +1,7 @@
 #include "keys/take_leaf.h"
 
 #include "base/convert.h"
-#include "beat/grids.h"
+#include "parts/grids.h"
 #include "theme/theme.h"
 #include "widgets/flow_row.h"
 

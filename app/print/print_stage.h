@@ -2,7 +2,7 @@
 // sheet.
 #pragma once
 
-#include "shell/stage_view.h"
+#include "parts/stage_view.h"
 #include "widgets/chip.h"
 #include "widgets/slide.h"
 

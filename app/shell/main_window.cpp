@@ -1,5 +1,5 @@
 #include "shell/main_window.h"
-#include "shell/choose_sounds.h"
+#include "parts/choose_sounds.h"
 
 #include "beat/beat_stage.h"
 #include "crate/crate_stage.h"

@@ -1,8 +1,8 @@
 // The bench: one window, six stages, nothing modal between them.
 #pragma once
 
+#include "parts/stage_view.h"
 #include "session/session.h"
-#include "shell/stage_view.h"
 
 #include <QMainWindow>
 #include <QStackedWidget>

@@ -1,7 +1,7 @@
 // Song: sections as cards in a row, as wide as they are long; parts as lines through them.
 #pragma once
 
-#include "shell/stage_view.h"
+#include "parts/stage_view.h"
 #include "widgets/chip.h"
 #include "widgets/slide.h"
 

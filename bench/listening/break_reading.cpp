@@ -4,8 +4,8 @@
 #include "beat/read_break.h"
 #include "listen/listen.h"
 #include "model/edits.h"
-#include "onset_envelope.h"
 #include "play/print.h"
+#include "support/onset_envelope.h"
 
 #include <algorithm>
 #include <cmath>

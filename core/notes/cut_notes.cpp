@@ -1,8 +1,8 @@
 #include "notes/cut_notes.h"
 
 #include "base/convert.h"
+#include "beat/newness.h"
 #include "cut/fit.h"
-#include "cut/newness.h"
 #include "cut/slicing.h"
 #include "model/edits.h"
 #include "shape/shaped.h"

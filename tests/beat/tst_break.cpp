@@ -8,9 +8,9 @@
 #include "beat/pins.h"
 #include "formats/shipped.h"
 #include "listen/listen.h"
-#include "onset_envelope.h"
 #include "play/print.h"
 #include "support.h"
+#include "support/onset_envelope.h"
 
 #include <QtTest>
 #include <random>

@@ -2,8 +2,8 @@
 // process() runs.
 #include "formats/shipped.h"
 #include "play/engine.h"
-#include "play/filtered_keys.h"
 #include "support.h"
+#include "support/filtered_keys.h"
 
 #include <QtTest>
 #include <dlfcn.h>

@@ -1,7 +1,7 @@
 // What a slice's own settings do to what is heard: envelope, filters, loop, trims, school, swell;
 // keys that stay with their sounds; names, roles, levels, newness, bounces.
 #include "beat/lay_out.h"
-#include "cut/newness.h"
+#include "beat/newness.h"
 #include "cut/slice_levels.h"
 #include "formats/project_json.h"
 #include "model/edits.h"

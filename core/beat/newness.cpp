@@ -1,4 +1,4 @@
-#include "cut/newness.h"
+#include "beat/newness.h"
 
 #include "base/convert.h"
 #include "base/random.h"

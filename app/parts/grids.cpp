@@ -1,4 +1,4 @@
-#include "beat/grids.h"
+#include "parts/grids.h"
 
 #include <QCoreApplication>
 #include <algorithm>

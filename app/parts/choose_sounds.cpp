@@ -1,4 +1,4 @@
-#include "shell/choose_sounds.h"
+#include "parts/choose_sounds.h"
 
 #include "session/session.h"
 
