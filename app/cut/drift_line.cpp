@@ -37,7 +37,7 @@ void DriftLine::refresh() {
   m_anchors = s ? anchorsOf(*s, s->shape.by) : std::vector<Anchor>{};
   m_even = s ? evenBeats(*s) : std::nullopt;
   if (m_chosen >= int(m_anchors.size())) m_chosen = -1;
-  if (!m_dragging) { // while a pin is dragged the scale stands still
+  if (!m_dragging) { // while a marker is dragged the scale stands still
     m_mostMs = 10;
     if (m_even)
       for (const auto& anchor : m_anchors)
@@ -60,9 +60,9 @@ double DriftLine::lateAt(double y) const {
   return (y - height() / 2.0 - px(1)) / (height() / 2.0 - px(17)) * m_mostMs;
 }
 
-const TimePin* DriftLine::pinOf(const Anchor& anchor) const {
+const WarpMarker* DriftLine::markerOf(const Anchor& anchor) const {
   const Source* s = source();
-  return s ? pinAt(s->shape, anchor.at) : nullptr;
+  return s ? markerAt(s->shape, anchor.at) : nullptr;
 }
 
 double DriftLine::lateNow(const Anchor& anchor) const {
@@ -81,22 +81,22 @@ int DriftLine::anchorNear(double x) const {
   return best;
 }
 
-void DriftLine::pin(const Anchor& anchor, double lateMs, const QString& merge) {
+void DriftLine::marker(const Anchor& anchor, double lateMs, const QString& merge) {
   if (!m_even) return;
   const double beat = anchor.target + lateMs / 1000 / m_even->beatS;
   m_session.edit(tr("Pin in time"),
                  withSourceChanged(m_session.project(), m_session.selection().source,
                                    [&](Source& s) {
-                                     s.shape = withTimePin(s.shape, {Seconds(anchor.at), beat});
+                                     s.shape = withMarker(s.shape, {Seconds(anchor.at), beat});
                                    }),
                  merge);
 }
 
-void DriftLine::unpin(const Anchor& anchor) {
+void DriftLine::removeMarker(const Anchor& anchor) {
   m_session.edit(
       tr("Let go of a pin"),
       withSourceChanged(m_session.project(), m_session.selection().source,
-                        [&](Source& s) { s.shape = withoutTimePin(s.shape, Seconds(anchor.at)); }));
+                        [&](Source& s) { s.shape = withoutMarker(s.shape, Seconds(anchor.at)); }));
 }
 
 namespace {
@@ -132,7 +132,7 @@ void DriftLine::paintEvent(QPaintEvent*) {
   }
   QString figure = played <= 10 ? tr("played even within %1 ms").arg(10)
                                 : tr("played up to %1 ms off").arg(toWhole<int>(std::ceil(played)));
-  const bool shaped = s->shape.straighten > 0 || !s->shape.pins.empty();
+  const bool shaped = s->shape.straighten > 0 || !s->shape.markers.empty();
   if (shaped) figure += tr(", now %1 ms").arg(toWhole<int>(std::ceil(now - 0.01)));
   theme::drawText(p, QRectF(px(100), 0, width() - px(104), px(16)),
                   Qt::AlignRight | Qt::AlignVCenter, figure, theme::Type::Small, c.text);
@@ -157,9 +157,9 @@ void DriftLine::paintEvent(QPaintEvent*) {
     p.setPen(QPen(c.brass, 1.5));
     drawDense(p, result);
   }
-  for (const auto& pin : s->shape.pins) { // a nail: head and shaft
-    const double late = (pin.beat - std::round(pin.beat * 4) / 4) * m_even->beatS * 1000;
-    const QPointF at(m_wave.xOf(pin.at.value * s->sound->rate().value), yOf(late));
+  for (const auto& marker : s->shape.markers) { // a nail: head and shaft
+    const double late = (marker.beat - std::round(marker.beat * 4) / 4) * m_even->beatS * 1000;
+    const QPointF at(m_wave.xOf(marker.at.value * s->sound->rate().value), yOf(late));
     p.setPen(QPen(c.brass, 1.6));
     p.drawLine(at, QPointF(at.x(), yOf(0) + (at.y() < yOf(0) + 1 ? px(9) : -px(9))));
     p.setPen(Qt::NoPen);
@@ -182,7 +182,7 @@ void DriftLine::paintEvent(QPaintEvent*) {
 void DriftLine::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
   m_chosen = anchorNear(event->position().x());
-  m_dragging = m_chosen >= 0 && pinOf(m_anchors[std::size_t(m_chosen)]);
+  m_dragging = m_chosen >= 0 && markerOf(m_anchors[std::size_t(m_chosen)]);
   update();
 }
 
@@ -193,7 +193,7 @@ void DriftLine::mouseMoveEvent(QMouseEvent* event) {
   // A dot that is not pinned yet has to be pulled a little before it is taken.
   if (!m_dragging && std::abs(event->position().y() - yOf(lateNow(anchor))) < px(4)) return;
   m_dragging = true;
-  pin(anchor, std::clamp(late, -m_mostMs * 1.2, m_mostMs * 1.2), QStringLiteral("time pin"));
+  marker(anchor, std::clamp(late, -m_mostMs * 1.2, m_mostMs * 1.2), QStringLiteral("time pin"));
 }
 
 void DriftLine::mouseReleaseEvent(QMouseEvent*) {
@@ -208,11 +208,11 @@ void DriftLine::mouseDoubleClickEvent(QMouseEvent* event) {
   m_chosen = near;
   m_dragging = false;
   const Anchor anchor = m_anchors[std::size_t(near)];
-  pinOf(anchor) ? unpin(anchor) : pin(anchor, 0);
+  markerOf(anchor) ? removeMarker(anchor) : marker(anchor, 0);
 }
 
 bool DriftLine::event(QEvent* event) {
-  // Delete lets go of a pin here; elsewhere in the stage it takes a cut away.
+  // Delete lets go of a marker here; elsewhere in the stage it takes a cut away.
   if (event->type() == QEvent::ShortcutOverride &&
       static_cast<QKeyEvent*>(event)->key() == Qt::Key_Delete) {
     event->accept();
@@ -236,16 +236,16 @@ void DriftLine::keyPressEvent(QKeyEvent* event) {
     break;
   case Qt::Key_Return:
   case Qt::Key_Enter:
-    if (chosen) pinOf(anchor) ? unpin(anchor) : pin(anchor, 0);
+    if (chosen) markerOf(anchor) ? removeMarker(anchor) : marker(anchor, 0);
     break;
   case Qt::Key_Delete:
-    if (chosen && pinOf(anchor)) unpin(anchor);
+    if (chosen && markerOf(anchor)) removeMarker(anchor);
     break;
   case Qt::Key_Up:
-    if (chosen) pin(anchor, lateNow(anchor) - fine, QStringLiteral("time pin"));
+    if (chosen) marker(anchor, lateNow(anchor) - fine, QStringLiteral("time pin"));
     break;
   case Qt::Key_Down:
-    if (chosen) pin(anchor, lateNow(anchor) + fine, QStringLiteral("time pin"));
+    if (chosen) marker(anchor, lateNow(anchor) + fine, QStringLiteral("time pin"));
     break;
   default:
     return QWidget::keyPressEvent(event);

@@ -1,4 +1,4 @@
-// How early or late everything was played, and what the shape makes of it; pins are pulled here.
+// How early or late everything was played, and what the shape makes of it; markers are pulled here.
 #pragma once
 
 #include "cut/wave_view.h"
@@ -28,10 +28,10 @@ private:
   [[nodiscard]] double lateAt(double y) const;
   /// How late the place comes out, in ms.
   [[nodiscard]] double lateNow(const Anchor& anchor) const;
-  [[nodiscard]] const TimePin* pinOf(const Anchor& anchor) const;
+  [[nodiscard]] const WarpMarker* markerOf(const Anchor& anchor) const;
   [[nodiscard]] int anchorNear(double x) const;
-  void pin(const Anchor& anchor, double lateMs, const QString& merge = {});
-  void unpin(const Anchor& anchor);
+  void marker(const Anchor& anchor, double lateMs, const QString& merge = {});
+  void removeMarker(const Anchor& anchor);
 
   Session& m_session;
   WaveView& m_wave;

@@ -56,17 +56,17 @@ Json write(const CutSettings& settings) {
   return out;
 }
 
-Json write(const TimePin& pin) {
-  Json out{{"atS", pin.at.value}, {"beat", pin.beat}};
-  addRest(out, pin.extra);
+Json write(const WarpMarker& marker) {
+  Json out{{"atS", marker.at.value}, {"beat", marker.beat}};
+  addRest(out, marker.extra);
   return out;
 }
 
-TimePin readTimePin(const Json& json, Reading& reading) {
+WarpMarker readMarker(const Json& json, Reading& reading) {
   Fields f(json, reading);
-  TimePin pin{Seconds(f.number("atS", 0, 1e6, 0)), f.number("beat", -1e5, 1e5, 0), {}};
-  pin.extra = f.rest([&] { return write(pin); });
-  return pin;
+  WarpMarker marker{Seconds(f.number("atS", 0, 1e6, 0)), f.number("beat", -1e5, 1e5, 0), {}};
+  marker.extra = f.rest([&] { return write(marker); });
+  return marker;
 }
 
 Json write(const Shape& shape) {
@@ -76,7 +76,7 @@ Json write(const Shape& shape) {
            {"by", nameIn(kStraightenBy, shape.by)},
            {"straighten", shape.straighten},
            {"pins", Json::array()}};
-  for (const auto& pin : shape.pins) out["pins"].push_back(write(pin));
+  for (const auto& marker : shape.markers) out["pins"].push_back(write(marker));
   if (shape.material) out["material"] = kMaterials[std::size_t(*shape.material) + 1];
   if (shape.formants) out["formants"] = true;
   return out;
@@ -123,9 +123,9 @@ Shape readShape(Fields& f) {
   shape.by = f.choice<StraightenBy>("by", kStraightenBy);
   shape.straighten = f.number("straighten", 0, 1, 0);
   f.entries("pins", 10'000,
-            [&](const Json& pin) { shape.pins.push_back(readTimePin(pin, f.reading())); });
-  std::stable_sort(shape.pins.begin(), shape.pins.end(),
-                   [](const TimePin& a, const TimePin& b) { return a.at < b.at; });
+            [&](const Json& marker) { shape.markers.push_back(readMarker(marker, f.reading())); });
+  std::stable_sort(shape.markers.begin(), shape.markers.end(),
+                   [](const WarpMarker& a, const WarpMarker& b) { return a.at < b.at; });
   if (const int material = f.choice<int>("material", kMaterials); material > 0)
     shape.material = Material(material - 1);
   shape.formants = f.flag("formants");

@@ -82,11 +82,11 @@ enum class StraightenBy { Bars, Beats, Hits };
 enum class Material { Tones, Hits };
 
 /// A place of a source that is held to a place of its grid.
-struct TimePin {
+struct WarpMarker {
   Seconds at;      ///< in the source
   double beat = 0; ///< from its first downbeat
   Extra extra{};
-  bool operator==(const TimePin&) const = default;
+  bool operator==(const WarpMarker&) const = default;
 };
 
 /// How a source is brought to the beat. Nothing of it touches the sound itself or the cuts.
@@ -96,7 +96,7 @@ struct Shape {
   Cents cents{0};         ///< −50 to 50
   StraightenBy by = StraightenBy::Beats;
   double straighten = 0;            ///< 0 as played to 1 on the grid
-  std::vector<TimePin> pins;        ///< in rising order
+  std::vector<WarpMarker> markers;        ///< in rising order
   std::optional<Material> material; ///< nothing: by what the source is
   bool formants = false;            ///< stretching leaves the colour of a voice where it is
   bool operator==(const Shape&) const = default;

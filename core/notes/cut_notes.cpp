@@ -172,7 +172,7 @@ void stretchNote(const Project& project, const Source& source, std::vector<Note>
     note.fix = [id = source.id](const Project& p) {
       return withSourceChanged(p, id, [](Source& s) {
         s.shape.straighten /= 2;
-        s.shape.pins.clear();
+        s.shape.markers.clear();
       });
     };
   }

@@ -7,7 +7,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kOnePinS = 0.02;
+constexpr double kOneMarkerS = 0.02;
 constexpr double kLeastApartS = 0.002; // knots nearer than this are one
 constexpr double kSameS = 2e-5;        // lines this near to straight are straight: a frame
 
@@ -22,11 +22,11 @@ std::size_t indexOfDownbeat(const std::vector<Seconds>& beats, Seconds downbeat)
 std::vector<Anchor> heldAnchors(const Source& source, const EvenBeats& even) {
   const Shape& shape = source.shape;
   std::vector<Anchor> held;
-  for (const auto& pin : shape.pins)
-    held.push_back({pin.at.value, even.beatsAt(pin.at.value), pin.beat});
+  for (const auto& marker : shape.markers)
+    held.push_back({marker.at.value, even.beatsAt(marker.at.value), marker.beat});
   if (shape.straighten > 0)
     for (Anchor anchor : anchorsOf(source, shape.by)) {
-      if (pinAt(shape, anchor.at)) continue;
+      if (markerAt(shape, anchor.at)) continue;
       anchor.target = shapedBeat(shape, anchor);
       held.push_back(anchor);
     }
@@ -59,28 +59,28 @@ bool straight(const TimeLine& line, double fromS, double toS, double slope) {
 
 } // namespace
 
-const TimePin* pinAt(const Shape& shape, double atS) {
-  for (const auto& pin : shape.pins)
-    if (std::abs(pin.at.value - atS) < kOnePinS) return &pin;
+const WarpMarker* markerAt(const Shape& shape, double atS) {
+  for (const auto& marker : shape.markers)
+    if (std::abs(marker.at.value - atS) < kOneMarkerS) return &marker;
   return nullptr;
 }
 
-Shape withoutTimePin(Shape shape, Seconds at) {
-  std::erase_if(shape.pins,
-                [&](const TimePin& pin) { return std::abs((pin.at - at).value) < kOnePinS; });
+Shape withoutMarker(Shape shape, Seconds at) {
+  std::erase_if(shape.markers,
+                [&](const WarpMarker& marker) { return std::abs((marker.at - at).value) < kOneMarkerS; });
   return shape;
 }
 
-Shape withTimePin(Shape shape, TimePin pin) {
-  shape = withoutTimePin(std::move(shape), pin.at);
-  shape.pins.push_back(pin);
-  std::sort(shape.pins.begin(), shape.pins.end(),
-            [](const TimePin& a, const TimePin& b) { return a.at < b.at; });
+Shape withMarker(Shape shape, WarpMarker marker) {
+  shape = withoutMarker(std::move(shape), marker.at);
+  shape.markers.push_back(marker);
+  std::sort(shape.markers.begin(), shape.markers.end(),
+            [](const WarpMarker& a, const WarpMarker& b) { return a.at < b.at; });
   return shape;
 }
 
 double shapedBeat(const Shape& shape, const Anchor& anchor) {
-  if (const TimePin* pin = pinAt(shape, anchor.at)) return pin->beat;
+  if (const WarpMarker* marker = markerAt(shape, anchor.at)) return marker->beat;
   return anchor.played + shape.straighten * (anchor.target - anchor.played);
 }
 
@@ -218,7 +218,7 @@ std::vector<LocalStretch> localStretches(const Source& source, Bpm beat) {
 }
 
 bool movesTime(const Shape& shape) {
-  return shape.method != FitMethod::Repitch || shape.straighten > 0 || !shape.pins.empty();
+  return shape.method != FitMethod::Repitch || shape.straighten > 0 || !shape.markers.empty();
 }
 
 std::optional<Recipe> recipeOf(const Source& source, const TimeLine& whole, Stretch stretch,

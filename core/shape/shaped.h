@@ -12,12 +12,12 @@ struct Anchor {
   double target = 0; ///< in beats: what "on the grid" means for it
 };
 
-/// The pin at a place, or within 20 ms of it: nearer than that there is only one.
-[[nodiscard]] const TimePin* pinAt(const Shape& shape, double atS);
-/// A pin put where it says, instead of the one that was at its place.
-[[nodiscard]] Shape withTimePin(Shape shape, TimePin pin);
-[[nodiscard]] Shape withoutTimePin(Shape shape, Seconds at);
-/// Where a shape puts a place, in beats: its pin's, or straightened by the shape's share.
+/// The marker at a place, or within 20 ms of it: nearer than that there is only one.
+[[nodiscard]] const WarpMarker* markerAt(const Shape& shape, double atS);
+/// A marker put where it says, instead of the one that was at its place.
+[[nodiscard]] Shape withMarker(Shape shape, WarpMarker marker);
+[[nodiscard]] Shape withoutMarker(Shape shape, Seconds at);
+/// Where a shape puts a place, in beats: its marker's, or straightened by the shape's share.
 [[nodiscard]] double shapedBeat(const Shape& shape, const Anchor& anchor);
 
 /// The even line through all played beats (least squares): how long a beat is, and where the first
@@ -49,7 +49,7 @@ private:
 
 /// Places of the source against places of the result, 0 at the first downbeat of the even line.
 /// Stretched and re-spaced sources are as long as the beat's tempo makes them (half and double
-/// folded in), repitched ones as long as their pitch does. Pins hold whatever the slide says; what
+/// folded in), repitched ones as long as their pitch does. Markers hold whatever the slide says; what
 /// lies between two knots is spread evenly. For a source without a tempo the line is straight.
 /// @returns at least two knots, rising in both
 [[nodiscard]] TimeLine shapedLine(const Source& source, Bpm beat);

@@ -209,18 +209,18 @@ private slots:
     QTest::keyClick(drift, Qt::Key_Right);
     QTest::keyClick(drift, Qt::Key_Right);
     QTest::keyClick(drift, Qt::Key_Return);
-    QCOMPARE(int(current()->shape.pins.size()), 1);
-    const double on = current()->shape.pins[0].beat;
+    QCOMPARE(int(current()->shape.markers.size()), 1);
+    const double on = current()->shape.markers[0].beat;
     QTest::keyClick(drift, Qt::Key_Down);
-    QVERIFY(current()->shape.pins[0].beat > on);
+    QVERIFY(current()->shape.markers[0].beat > on);
     QTest::keyClick(drift, Qt::Key_Delete);
-    QVERIFY(current()->shape.pins.empty());
+    QVERIFY(current()->shape.markers.empty());
     auto* wave = find<WaveView>(Stage::Cut);
     const auto bars = anchorsOf(*current(), StraightenBy::Bars);
     const QPointF dot(wave->xOf(bars[3].at * current()->sound->rate().value),
                       drift->height() / 2.0);
     QTest::mouseDClick(drift, Qt::LeftButton, {}, dot.toPoint());
-    QCOMPARE(int(current()->shape.pins.size()), 1);
+    QCOMPARE(int(current()->shape.markers.size()), 1);
     QTest::mousePress(drift, Qt::LeftButton, {}, dot.toPoint());
     QTest::mouseMove(drift, (dot + QPointF(0, 12)).toPoint());
     QMouseEvent move(QEvent::MouseMove, dot + QPointF(0, 12),
@@ -228,8 +228,8 @@ private slots:
                      Qt::NoModifier);
     QCoreApplication::sendEvent(drift, &move);
     QTest::mouseRelease(drift, Qt::LeftButton, {}, (dot + QPointF(0, 12)).toPoint());
-    QCOMPARE(int(current()->shape.pins.size()), 1);
-    QVERIFY(current()->shape.pins[0].beat > bars[3].target + 1e-4);
+    QCOMPARE(int(current()->shape.markers.size()), 1);
+    QVERIFY(current()->shape.markers[0].beat > bars[3].target + 1e-4);
     // Saved and opened it is the same.
     const Shape kept = current()->shape;
     const QString place = QDir::tempPath() + "/shaped.tuvvo";

@@ -164,7 +164,7 @@ private slots:
     // Between two pins the speed changes more than the whole does.
     p.tempo = Bpm(100);
     p = withSourceChanged(p, id, [](Source& s) {
-      s.shape.pins = {{Seconds(2.4), 4}, {Seconds(3.0), 5.2}, {Seconds(4.8), 8}};
+      s.shape.markers = {{Seconds(2.4), 4}, {Seconds(3.0), 5.2}, {Seconds(4.8), 8}};
     });
     const auto wobble = notesOf(p, loudness);
     QVERIFY(find(wobble, "stretching"));

@@ -211,11 +211,11 @@ private slots:
     }
   }
 
-  void aPinMovesOnlyWhatIsPinned() {
+  void aMarkerMovesOnlyWhatIsPinned() {
     Source source = played(steadyBeats(100, 16, 0.0), 100, true);
     const TimeLine before = shapedLine(source, Bpm(100));
     for (double beat : {4.0, 6.0, 8.0})
-      source.shape.pins.push_back({Seconds(beat * 0.6), beat == 6 ? 6.1 : beat});
+      source.shape.markers.push_back({Seconds(beat * 0.6), beat == 6 ? 6.1 : beat});
     const TimeLine after = shapedLine(source, Bpm(100));
     for (double t = 0; t < 9.6; t += 0.05) {
       const double moved = after.resultAt(t) - before.resultAt(t);
@@ -228,8 +228,8 @@ private slots:
     const auto local = localStretches(source, Bpm(100));
     QCOMPARE(int(local.size()), 2);
     QVERIFY(std::abs(local[0].ratio - 2.1 / 2) < 1e-9 && std::abs(local[1].ratio - 1.9 / 2) < 1e-9);
-    // A pin past its neighbour is not obeyed, and nothing breaks.
-    source.shape.pins[1].beat = 9;
+    // A marker past its neighbour is not obeyed, and nothing breaks.
+    source.shape.markers[1].beat = 9;
     const TimeLine crossed = shapedLine(source, Bpm(100));
     for (std::size_t k = 1; k < crossed.knots.size(); ++k)
       QVERIFY(crossed.knots[k].result > crossed.knots[k - 1].result);
