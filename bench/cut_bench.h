@@ -5,7 +5,7 @@
 
 namespace tuvvo {
 
-/// Drags an edge, a pin and the fit ruler of a source with a thousand slices. Painting is
+/// Drags an edge, a hit and the fit ruler of a source with a thousand slices. Painting is
 /// laying out and painting what has changed in the shown Cut stage; answering is from the pointer's
 /// move until the engine has the new score and every view knows of it. Needs a QApplication.
 void benchDragging(Report report);

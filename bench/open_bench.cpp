@@ -16,7 +16,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr int kPatterns = 10, kParts = 8, kPinsALane = 12'500;
+constexpr int kPatterns = 10, kParts = 8, kHitsALane = 12'500;
 
 Project aMillionHits() {
   Project project;
@@ -41,12 +41,12 @@ Project aMillionHits() {
     made.bars = kMostBars;
     for (const auto& [key, part] : keys) {
       Lane& lane = laneOf(made, part);
-      for (int n = 0; n < kPinsALane; ++n) {
-        Pin pin;
-        pin.at = Beats(lengthOf(made).value / kPinsALane * n);
-        pin.key = key;
-        pin.velocity = 0.2 + 0.8 * random.unit();
-        lane.pins.push_back(pin);
+      for (int n = 0; n < kHitsALane; ++n) {
+        Hit hit;
+        hit.at = Beats(lengthOf(made).value / kHitsALane * n);
+        hit.key = key;
+        hit.velocity = 0.2 + 0.8 * random.unit();
+        lane.hits.push_back(hit);
       }
     }
     Id id = 0;

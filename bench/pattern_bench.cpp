@@ -16,13 +16,13 @@ namespace tuvvo {
 namespace {
 
 using Clock = std::chrono::steady_clock;
-constexpr int kPins = 20'000, kParts = 8, kRuns = 100;
+constexpr int kHits = 20'000, kParts = 8, kRuns = 100;
 
 double millisecondsSince(Clock::time_point start) {
   return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
 }
 
-/// Eight parts whose feels differ, each with its share of pins in sixty-four bars.
+/// Eight parts whose feels differ, each with its share of hits in sixty-four bars.
 Project crowded(Id* pattern) {
   Project project;
   Samples samples(4800, 0.1f);
@@ -43,13 +43,13 @@ Project crowded(Id* pattern) {
     lane.feel.swing16 = 50 + 2 * i;
     lane.feel.lean = Milliseconds(i);
     lane.feel.loosen = Milliseconds(2);
-    for (int n = 0; n < kPins / kParts; ++n) {
-      Pin pin;
-      pin.at = Beats(lengthOf(made).value / (kPins / kParts) * n);
-      pin.key = key;
-      pin.velocity = 0.2 + 0.8 * random.unit();
-      pin.lean = Milliseconds(8 * random.bipolar());
-      lane.pins.push_back(pin);
+    for (int n = 0; n < kHits / kParts; ++n) {
+      Hit hit;
+      hit.at = Beats(lengthOf(made).value / (kHits / kParts) * n);
+      hit.key = key;
+      hit.velocity = 0.2 + 0.8 * random.unit();
+      hit.lean = Milliseconds(8 * random.bipolar());
+      lane.hits.push_back(hit);
     }
   }
   return withPattern(std::move(project), std::move(made), pattern);
@@ -66,7 +66,7 @@ void benchPattern(Report report) {
     const auto begin = Clock::now();
     const Score score = compilePattern(project, id);
     compiling.push_back(millisecondsSince(begin));
-    if (score.events.size() < std::size_t(kPins) * 9 / 10) compiling.back() = 1e9;
+    if (score.events.size() < std::size_t(kHits) * 9 / 10) compiling.back() = 1e9;
   }
   std::sort(compiling.begin(), compiling.end());
   report("20 000 pins in 64 bars: the score, 95th", compiling[kRuns * 95 / 100], "ms", "< 5",
@@ -89,18 +89,18 @@ void benchPattern(Report report) {
   for (const auto& view : views) {
     if (view.share < 1) ribbons.zoom(view.share, 0);
     const PatternPtr pattern = findPattern(session.project(), id);
-    stage.choice().chooseOne(part, findLane(*pattern, part)->pins[20]);
+    stage.choice().chooseOne(part, findLane(*pattern, part)->hits[20]);
     QCoreApplication::processEvents();
     std::vector<double> painting, answering;
     for (int i = 0; i < kRuns; ++i) {
       const auto begin = Clock::now();
-      stage.choice().change("Lean", [i](Pin& pin) { pin.lean.value += i % 2 ? 1 : -1; });
+      stage.choice().change("Lean", [i](Hit& hit) { hit.lean.value += i % 2 ? 1 : -1; });
       answering.push_back(millisecondsSince(begin));
       const auto painted = Clock::now();
       QCoreApplication::processEvents();
       painting.push_back(millisecondsSince(painted));
     }
-    const bool moved = stage.choice().pins().size() == 1;
+    const bool moved = stage.choice().hits().size() == 1;
     std::sort(painting.begin(), painting.end());
     std::sort(answering.begin(), answering.end());
     char text[100];

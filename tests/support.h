@@ -95,11 +95,11 @@ inline ClickProject clickProject(const std::vector<double>& beats, double bpm = 
   pattern.bars = bars;
   Lane& lane = laneOf(pattern, findKey(out.project, out.key)->part);
   for (double beat : beats) {
-    Pin pin;
-    pin.at = Beats(std::llround(beat * double(kTicksPerBeat)));
-    pin.key = out.key;
-    pin.velocity = 1;
-    lane.pins.push_back(pin);
+    Hit hit;
+    hit.at = Beats(std::llround(beat * double(kTicksPerBeat)));
+    hit.key = out.key;
+    hit.velocity = 1;
+    lane.hits.push_back(hit);
   }
   out.project = withPattern(std::move(out.project), pattern, &out.pattern);
   Section section;

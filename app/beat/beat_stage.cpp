@@ -5,7 +5,7 @@
 #include "beat/change_leaf.h"
 #include "beat/feel_leaf.h"
 #include "beat/pattern_edits.h"
-#include "beat/pin_leaf.h"
+#include "beat/hit_leaf.h"
 #include "beat/ribbons_view.h"
 #include "beat/room_leaf.h"
 #include "beat/tones_leaf.h"
@@ -27,7 +27,7 @@ namespace tuvvo {
 using theme::px;
 
 BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, parent) {
-  m_choice = new PinChoice(session, this);
+  m_choice = new HitChoice(session, this);
   m_ribbons = new RibbonsView(session, *m_choice, this);
   setFocusProxy(m_ribbons);
   auto* area = new QScrollArea(this);
@@ -45,14 +45,14 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
       },
       Qt::QueuedConnection);
   m_feel = new FeelLeaf(session, *m_ribbons, this);
-  m_pin = new PinLeaf(session, *m_choice, *m_ribbons, this);
+  m_hit = new HitLeaf(session, *m_choice, *m_ribbons, this);
   m_break = new BreakLeaf(session, this);
   m_tones = new TonesLeaf(session, *m_ribbons, *m_choice, this);
   m_change = new ChangeLeaf(session, *m_ribbons, this);
   m_room = new RoomLeaf(session, this);
   m_leaves = new QStackedWidget(this);
   for (QWidget* leaf :
-       std::initializer_list<QWidget*>{m_feel, m_pin, m_break, m_tones, m_change, m_room})
+       std::initializer_list<QWidget*>{m_feel, m_hit, m_break, m_tones, m_change, m_room})
     m_leaves->addWidget(new TallScroll(leaf, px(50), this));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(px(20), px(12), px(10), px(10));
@@ -158,7 +158,7 @@ bool BeatStage::showLeaf(const QString& name) {
                            QStringLiteral("change"), QStringLiteral("room")};
   if (!leaves.contains(name)) return false;
   openLeaf(int(leaves.indexOf(name)));
-  if (name == leaves[Pins]) m_choice->chooseClass(m_ribbons->currentPart(), BeatClass::OffBeats);
+  if (name == leaves[Hits]) m_choice->chooseClass(m_ribbons->currentPart(), BeatClass::OffBeats);
   return true;
 }
 
@@ -246,7 +246,7 @@ void BeatStage::addCommands() {
           [this, around] { m_ribbons->zoom(2, around()); });
   command(tr("Show all of the pattern"), Qt::ALT | Qt::Key_0, [this] { m_ribbons->showAll(); });
   command(tr("Feel of the part"), Qt::CTRL | Qt::Key_1, [this] { openLeaf(Feels); });
-  command(tr("Chosen pins"), Qt::CTRL | Qt::Key_2, [this] { openLeaf(Pins); });
+  command(tr("Chosen pins"), Qt::CTRL | Qt::Key_2, [this] { openLeaf(Hits); });
   command(tr("Read a break"), Qt::CTRL | Qt::Key_3, [this] { openLeaf(Break); });
   command(tr("Bass and chords"), Qt::CTRL | Qt::Key_4, [this] { openLeaf(Tones); });
   command(tr("Change the pattern"), Qt::CTRL | Qt::Key_5, [this] { openLeaf(Change); });
@@ -308,7 +308,7 @@ void BeatStage::refresh() {
   const Project& p = m_session.project();
   const PatternPtr pattern = findPattern(p, m_session.selection().pattern);
   m_feel->refresh();
-  m_pin->refresh();
+  m_hit->refresh();
   if (isVisible()) refreshLeaf();
   const Part* part = findPart(p, m_ribbons->currentPart());
   m_partName->setText(part ? QString::fromStdString(part->name) : tr("No part"));

@@ -17,8 +17,8 @@ namespace tuvvo {
 class BreakLeaf;
 class ChangeLeaf;
 class FeelLeaf;
-class PinChoice;
-class PinLeaf;
+class HitChoice;
+class HitLeaf;
 class RibbonsView;
 class RoomLeaf;
 class TonesLeaf;
@@ -26,11 +26,11 @@ class TonesLeaf;
 class BeatStage : public StageView {
   Q_OBJECT
 public:
-  enum Leaf { Feels, Pins, Break, Tones, Change, Room };
+  enum Leaf { Feels, Hits, Break, Tones, Change, Room };
   static constexpr std::size_t kLeaves = 6;
   BeatStage(Session& session, QWidget* parent);
   [[nodiscard]] RibbonsView& ribbons() { return *m_ribbons; }
-  [[nodiscard]] PinChoice& choice() { return *m_choice; }
+  [[nodiscard]] HitChoice& choice() { return *m_choice; }
   void openLeaf(int leaf);
   [[nodiscard]] BreakLeaf& breakLeaf() { return *m_break; }
   /// A MIDI file as a new pattern; the chosen key plays what is not percussion.
@@ -38,7 +38,7 @@ public:
   void writeMidi(const QString& path);
   void copyAsText();
   void pasteAsText();
-  /// "feel", "pins" with the off-beats chosen, "break", "bass", "change", "room".
+  /// "feel", "hits" with the off-beats chosen, "break", "bass", "change", "room".
   bool showLeaf(const QString& name) override;
 
 protected:
@@ -63,9 +63,9 @@ private:
   void askForMidi(bool write);
 
   RibbonsView* m_ribbons;
-  PinChoice* m_choice;
+  HitChoice* m_choice;
   FeelLeaf* m_feel;
-  PinLeaf* m_pin;
+  HitLeaf* m_hit;
   BreakLeaf* m_break;
   TonesLeaf* m_tones;
   ChangeLeaf* m_change;

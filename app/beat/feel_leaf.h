@@ -20,7 +20,7 @@ public:
   void refresh();
   /// How new the part's slices are, in words; empty where there are none.
   [[nodiscard]] const QString& newness() const { return m_newness; }
-  /// Pulls the part's pins to the grid for good, by the strength of its pull.
+  /// Pulls the part's hits to the grid for good, by the strength of its pull.
   void pullNow();
 
 private:

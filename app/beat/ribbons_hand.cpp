@@ -11,24 +11,24 @@ namespace tuvvo {
 
 using theme::px;
 
-/// The pin under a place: nearest by its head or its foot; a tone by its whole length.
-const Pin* RibbonsView::pinAt(const Ribbon& ribbon, const Lane& lane, QPointF at,
+/// The hit under a place: nearest by its head or its foot; a tone by its whole length.
+const Hit* RibbonsView::hitAt(const Ribbon& ribbon, const Lane& lane, QPointF at,
                               bool* atEnd) const {
   const PatternPtr pat = pattern();
   const Hearing hearing(m_session.project(), pat->meter, lane);
   const double beat = beatAt(at.x());
   const auto first =
-      std::lower_bound(lane.pins.begin(), lane.pins.end(), beat - (ribbon.tones ? 64 : 2),
-                       [](const Pin& pin, double from) { return inBeats(pin.at) < from; });
-  const Pin* hit = nullptr;
+      std::lower_bound(lane.hits.begin(), lane.hits.end(), beat - (ribbon.tones ? 64 : 2),
+                       [](const Hit& hit, double from) { return inBeats(hit.at) < from; });
+  const Hit* hit = nullptr;
   double nearest = px(7);
-  for (auto pin = first; pin != lane.pins.end() && inBeats(pin->at) < beat + 2; ++pin) {
-    const double heard = hearing.heardAt(*pin) / double(kTicksPerBeat), x = xOf(heard);
-    double d = std::min(std::abs(at.x() - x), std::abs(at.x() - xOf(inBeats(pin->at))));
+  for (auto hit = first; hit != lane.hits.end() && inBeats(hit->at) < beat + 2; ++hit) {
+    const double heard = hearing.heardAt(*hit) / double(kTicksPerBeat), x = xOf(heard);
+    double d = std::min(std::abs(at.x() - x), std::abs(at.x() - xOf(inBeats(hit->at))));
     bool end = false;
     if (ribbon.tones) {
-      const double length = pin->length.value > 0 ? inBeats(pin->length) : 0.5;
-      if (std::abs(at.y() - toneY(ribbon, lane, *pin)) >
+      const double length = hit->length.value > 0 ? inBeats(hit->length) : 0.5;
+      if (std::abs(at.y() - toneY(ribbon, lane, *hit)) >
           (ribbon.open() ? std::max(4.0, rowHeight(ribbon) / 2) : px(7)))
         continue;
       end = std::abs(at.x() - xOf(heard + length)) < px(5);
@@ -36,7 +36,7 @@ const Pin* RibbonsView::pinAt(const Ribbon& ribbon, const Lane& lane, QPointF at
     }
     if (d < nearest || (d == 0 && nearest == 0)) {
       nearest = d;
-      hit = &*pin;
+      hit = &*hit;
       *atEnd = end;
     }
   }
@@ -60,9 +60,9 @@ void RibbonsView::mousePressEvent(QMouseEvent* event) {
     }
     const Lane* lane = findLane(*pat, ribbon.part.id);
     bool atEnd = false;
-    const Pin* found = lane ? pinAt(ribbon, *lane, m_press, &atEnd) : nullptr;
+    const Hit* found = lane ? hitAt(ribbon, *lane, m_press, &atEnd) : nullptr;
     if (found) {
-      const Pin hit = *found;
+      const Hit hit = *found;
       if (event->button() == Qt::RightButton) {
         if (!m_choice.contains(ribbon.part.id, hit)) m_choice.chooseOne(ribbon.part.id, hit);
         m_choice.remove();
@@ -73,8 +73,8 @@ void RibbonsView::mousePressEvent(QMouseEvent* event) {
         return;
       }
       if (!m_choice.contains(ribbon.part.id, hit)) m_choice.chooseOne(ribbon.part.id, hit);
-      m_pressed = m_choice.pins();
-      m_drag = atEnd ? Drag::Length : Drag::Pins;
+      m_pressed = m_choice.hits();
+      m_drag = atEnd ? Drag::Length : Drag::Hits;
       m_session.selectKey(hit.key);
       return;
     }
@@ -86,15 +86,15 @@ void RibbonsView::mousePressEvent(QMouseEvent* event) {
         std::max<std::int64_t>(0, (end - 1) / each * each));
     emit cursorMoved();
     if (ribbon.open())
-      addPin(ribbon, Beats(m_cursor), 0.8, noteAt(ribbon, m_press.y()));
+      addHit(ribbon, Beats(m_cursor), 0.8, noteAt(ribbon, m_press.y()));
     else
-      addPin(ribbon, Beats(m_cursor),
+      addHit(ribbon, Beats(m_cursor),
              1.05 - (m_press.y() - ribbon.box.top()) / ribbon.box.height());
     return;
   }
 }
 
-void RibbonsView::dragPins(const Ribbon& ribbon, QPointF moved, bool leans) {
+void RibbonsView::dragHits(const Ribbon& ribbon, QPointF moved, bool leans) {
   const PatternPtr pat = pattern();
   const double beat = moved.x() / (xOf(1) - xOf(0));
   const std::int64_t each = step(),
@@ -104,21 +104,21 @@ void RibbonsView::dragPins(const Ribbon& ribbon, QPointF moved, bool leans) {
   const double higher =
       std::round(-moved.y() / (ribbon.open() ? rowHeight(ribbon) : double(px(6))));
   const double ms = std::round(beat * 60'000 / m_session.project().tempo.value);
-  m_choice.replace(tr("Move a pin"), changed(*pat, m_pressed, [&](Pin& pin) {
+  m_choice.replace(tr("Move a pin"), changed(*pat, m_pressed, [&](Hit& hit) {
                      if (m_drag == Drag::Length) {
                        const std::int64_t length =
-                           pin.length.value > 0 ? pin.length.value : kTicksPerBeat / 2;
-                       pin.length = Beats(std::max(std::min(each, length), length + ticks));
+                           hit.length.value > 0 ? hit.length.value : kTicksPerBeat / 2;
+                       hit.length = Beats(std::max(std::min(each, length), length + ticks));
                        return;
                      }
                      if (ribbon.tones)
-                       pin.tune.value += higher;
+                       hit.tune.value += higher;
                      else
-                       pin.velocity = std::clamp(pin.velocity + louder, 0.05, 1.0);
+                       hit.velocity = std::clamp(hit.velocity + louder, 0.05, 1.0);
                      if (leans)
-                       pin.lean.value = std::round(pin.lean.value + ms);
+                       hit.lean.value = std::round(hit.lean.value + ms);
                      else
-                       pin.at.value += ticks;
+                       hit.at.value += ticks;
                    }));
 }
 
@@ -132,22 +132,22 @@ void RibbonsView::mouseMoveEvent(QMouseEvent* event) {
   if (m_drag == Drag::None || std::abs(moved.x()) + std::abs(moved.y()) < 3) return;
   for (const auto& ribbon : ribbons())
     if (ribbon.part.id == currentPart())
-      return dragPins(ribbon, moved, event->modifiers() & Qt::AltModifier);
+      return dragHits(ribbon, moved, event->modifiers() & Qt::AltModifier);
 }
 
 /// Chooses what lies in the frame that was drawn.
 void RibbonsView::chooseBand() {
   const PatternPtr pat = pattern();
   const QRectF band = QRectF(m_press, m_band).normalized();
-  PinClip inside;
+  HitClip inside;
   for (const auto& ribbon : ribbons()) {
     const Lane* lane = pat ? findLane(*pat, ribbon.part.id) : nullptr;
     if (!lane || !ribbon.box.intersects(band.adjusted(0, 0, 1, 1))) continue;
     const Hearing hearing(m_session.project(), pat->meter, *lane);
-    for (const auto& pin : lane->pins) {
-      const double x = xOf(hearing.heardAt(pin) / double(kTicksPerBeat));
+    for (const auto& hit : lane->hits) {
+      const double x = xOf(hearing.heardAt(hit) / double(kTicksPerBeat));
       if (x >= band.left() - px(3) && x <= band.right() + px(3))
-        inside.push_back({ribbon.part.id, pin});
+        inside.push_back({ribbon.part.id, hit});
     }
   }
   m_choice.choose(std::move(inside));
@@ -189,21 +189,21 @@ void RibbonsView::keyPressEvent(QKeyEvent* event) {
              alt = event->modifiers() & Qt::AltModifier;
   const auto sideways = [&](int by) {
     if (control)
-      m_choice.change(tr("Lean"), [by](Pin& pin) { pin.lean.value += by; });
+      m_choice.change(tr("Lean"), [by](Hit& hit) { hit.lean.value += by; });
     else if (alt)
-      m_choice.change(tr("Move a pin"), [this, by](Pin& pin) { pin.at.value += by * step(); });
+      m_choice.change(tr("Move a pin"), [this, by](Hit& hit) { hit.at.value += by * step(); });
     else
       moveCursor(by, 0);
   };
   const auto up = [&](int by) {
     if (control)
-      m_choice.change(tr("Tune a pin"), [by](Pin& pin) { pin.tune.value += by; });
+      m_choice.change(tr("Tune a pin"), [by](Hit& hit) { hit.tune.value += by; });
     else
       moveCursor(0, -by);
   };
   const auto harder = [&](double by) {
     m_choice.change(tr("Velocity"),
-                    [by](Pin& pin) { pin.velocity = std::clamp(pin.velocity + by, 0.05, 1.0); });
+                    [by](Hit& hit) { hit.velocity = std::clamp(hit.velocity + by, 0.05, 1.0); });
   };
   switch (event->key()) {
   case Qt::Key_Left:
@@ -220,7 +220,7 @@ void RibbonsView::keyPressEvent(QKeyEvent* event) {
     break;
   case Qt::Key_Return:
   case Qt::Key_Enter:
-    togglePinAtCursor();
+    toggleHitAtCursor();
     break;
   case Qt::Key_Plus:
   case Qt::Key_Equal:

@@ -80,61 +80,61 @@ void RibbonsView::drawLines(QPainter& p, const Ribbon& ribbon) {
     if (i >= 0 && (bar * perBeat >= px(5) || i % 4 == 0)) line(double(i) * bar, 0.95);
 }
 
-void RibbonsView::drawMarks(QPainter& p, const Ribbon& ribbon, const Pin& pin, QPointF tip) {
+void RibbonsView::drawMarks(QPainter& p, const Ribbon& ribbon, const Hit& hit, QPointF tip) {
   const auto& c = theme::colours();
   const QColor tone = theme::ofRow(ribbon.part.role);
-  // What else a pin does, in small signs under its head.
-  if (pin.roll.hits > 1) {
+  // What else a hit does, in small signs under its head.
+  if (hit.roll.hits > 1) {
     const double perTick = (xOf(1) - xOf(0)) / double(kTicksPerBeat),
                  bottom = ribbon.box.bottom() - px(4);
     p.setPen(QPen(theme::mixed(tone, c.panel, 0.75), 1.2));
-    for (int i = 1; i < pin.roll.hits; ++i) {
-      const double x = tip.x() + double(pin.roll.step.value) * perTick * i;
+    for (int i = 1; i < hit.roll.hits; ++i) {
+      const double x = tip.x() + double(hit.roll.step.value) * perTick * i;
       if (x > ribbon.box.right() - px(8)) break;
-      const double share = double(i) / (pin.roll.hits - 1),
-                   level = 1 + (pin.roll.endLevel - 1) * share;
+      const double share = double(i) / (hit.roll.hits - 1),
+                   level = 1 + (hit.roll.endLevel - 1) * share;
       p.drawLine(QPointF(x, bottom),
                  QPointF(x, bottom - (bottom - tip.y()) * std::min(1.2, level)));
     }
   }
-  if (pin.flam.before.value > 0) {
+  if (hit.flam.before.value > 0) {
     const double ms = (xOf(1) - xOf(0)) * m_session.project().tempo.value / 60'000;
-    const double x = tip.x() - std::max(double(px(4)), pin.flam.before.value * ms);
+    const double x = tip.x() - std::max(double(px(4)), hit.flam.before.value * ms);
     p.setPen(QPen(tone, 1.2));
     p.drawLine(QPointF(x, ribbon.box.bottom() - px(4)),
-               QPointF(x, tip.y() + (ribbon.box.bottom() - tip.y()) * (1 - pin.flam.level)));
+               QPointF(x, tip.y() + (ribbon.box.bottom() - tip.y()) * (1 - hit.flam.level)));
   }
   QString sign;
-  if (pin.reversed) sign += QStringLiteral("‹");
-  if (pin.odds.chance < 1) sign += QStringLiteral("?");
-  if (pin.odds.every > 1) sign += QStringLiteral("%1/%2").arg(pin.odds.turn).arg(pin.odds.every);
+  if (hit.reversed) sign += QStringLiteral("‹");
+  if (hit.odds.chance < 1) sign += QStringLiteral("?");
+  if (hit.odds.every > 1) sign += QStringLiteral("%1/%2").arg(hit.odds.turn).arg(hit.odds.every);
   if (!sign.isEmpty())
     theme::drawText(p, QRectF(tip.x() + px(5), tip.y() - px(2), px(40), px(12)),
                     Qt::AlignLeft | Qt::AlignVCenter, sign, theme::Type::Small, c.quiet);
 }
 
-void RibbonsView::drawPin(QPainter& p, const Ribbon& ribbon, const Pin& pin, double fromBeat,
+void RibbonsView::drawHit(QPainter& p, const Ribbon& ribbon, const Hit& hit, double fromBeat,
                           const Hearing& hearing, bool ghost) {
   const auto& c = theme::colours();
   const QColor tone = ghost ? theme::mixed(theme::ofRow(ribbon.part.role), c.panel, 0.35)
                             : theme::ofRow(ribbon.part.role);
   const double bottom = ribbon.box.bottom() - px(4);
-  const double ruled = xOf(fromBeat + inBeats(pin.at));
-  const QPointF tip = tipOf(ribbon, fromBeat * double(kTicksPerBeat) + hearing.heardAt(pin),
-                            hearing.velocityOf(pin));
-  const bool chosen = !ghost && m_choice.contains(ribbon.part.id, pin);
+  const double ruled = xOf(fromBeat + inBeats(hit.at));
+  const QPointF tip = tipOf(ribbon, fromBeat * double(kTicksPerBeat) + hearing.heardAt(hit),
+                            hearing.velocityOf(hit));
+  const bool chosen = !ghost && m_choice.contains(ribbon.part.id, hit);
   // The feel's pull as a shade from the ruled line to where it would sound without leaning itself.
-  const double pulled = xOf(fromBeat + beatsOf(hearing.placeOf(pin.at)));
+  const double pulled = xOf(fromBeat + beatsOf(hearing.placeOf(hit.at)));
   if (std::abs(pulled - ruled) > 1)
     p.fillRect(QRectF(std::min(ruled, pulled), ribbon.box.top() + px(6), std::abs(pulled - ruled),
                       bottom - ribbon.box.top() - px(6)),
                theme::mixed(tone, c.panel, 0.14));
   const QColor ink = chosen ? c.text : tone;
   p.setPen(QPen(ink, chosen ? 2.4 : 1.8, Qt::SolidLine, Qt::RoundCap));
-  // Foot on the ruled line, head where it is heard: a pin that is late leans to the right.
+  // Foot on the ruled line, head where it is heard: a hit that is late leans to the right.
   p.drawLine(QPointF(ruled, bottom), tip);
   if (ribbon.part.role == Row::Cuts) {
-    const Key* key = findKey(m_session.project(), pin.key);
+    const Key* key = findKey(m_session.project(), hit.key);
     const QRectF flag(tip.x(), tip.y() - px(2), px(18), px(13));
     p.setPen(Qt::NoPen);
     p.setBrush(ink);
@@ -148,27 +148,27 @@ void RibbonsView::drawPin(QPainter& p, const Ribbon& ribbon, const Pin& pin, dou
                                                          : HitClass::Snare;
     drawHitSign(p, sign, tip + QPointF(0, px(1)), px(4), ink);
   }
-  if (!ghost) drawMarks(p, ribbon, pin, tip);
+  if (!ghost) drawMarks(p, ribbon, hit, tip);
 }
 
-void RibbonsView::drawTone(QPainter& p, const Ribbon& ribbon, const Lane& lane, const Pin& pin,
+void RibbonsView::drawTone(QPainter& p, const Ribbon& ribbon, const Lane& lane, const Hit& hit,
                            double fromBeat, const Hearing& hearing, bool ghost) {
   const auto& c = theme::colours();
-  const double length = pin.length.value > 0 ? inBeats(pin.length) : 0.5;
-  const double heard = fromBeat + beatsOf(hearing.heardAt(pin));
+  const double length = hit.length.value > 0 ? inBeats(hit.length) : 0.5;
+  const double heard = fromBeat + beatsOf(hearing.heardAt(hit));
   const double x = xOf(heard), end = xOf(std::min(beats(), heard + length));
-  const double y = toneY(ribbon, lane, pin),
+  const double y = toneY(ribbon, lane, hit),
                high =
                    ribbon.open() ? std::clamp(rowHeight(ribbon) - 1, 5.0, double(px(12))) : px(9);
-  p.setPen(!ghost && m_choice.contains(ribbon.part.id, pin) ? QPen(c.text, 1.5) : QPen(Qt::NoPen));
+  p.setPen(!ghost && m_choice.contains(ribbon.part.id, hit) ? QPen(c.text, 1.5) : QPen(Qt::NoPen));
   p.setBrush(theme::mixed(theme::ofRow(ribbon.part.role), c.panel,
-                          (0.35 + 0.65 * hearing.velocityOf(pin)) * (ghost ? 0.4 : 1)));
+                          (0.35 + 0.65 * hearing.velocityOf(hit)) * (ghost ? 0.4 : 1)));
   p.drawRoundedRect(QRectF(x, y - high / 2, std::max(4.0, end - x - 1), high), 3, 3);
   if (ghost || !ribbon.open()) return;
   // What it has to do with the chord under it: full agrees, a bar across is of the key, a ring of
   // neither.
   const Agrees how =
-      agrees(noteOf(m_session.project(), pin), chordAt(m_chords, pin.at), m_session.project().key);
+      agrees(noteOf(m_session.project(), hit), chordAt(m_chords, hit.at), m_session.project().key);
   const QPointF sign(x + px(6), y);
   if (how == Agrees::Chord) return;
   p.setPen(QPen(how == Agrees::Scale ? c.ground : c.coral, 1.6));
@@ -179,7 +179,7 @@ void RibbonsView::drawTone(QPainter& p, const Ribbon& ribbon, const Lane& lane, 
     p.drawEllipse(sign, px(2.6), px(2.6));
 }
 
-/// Pins closer than can be told apart: the hardest of every column.
+/// Hits closer than can be told apart: the hardest of every column.
 void RibbonsView::drawCrowd(QPainter& p, const Ribbon& ribbon, const Lane& lane,
                             const Hearing& hearing) {
   const auto& c = theme::colours();
@@ -187,12 +187,12 @@ void RibbonsView::drawCrowd(QPainter& p, const Ribbon& ribbon, const Lane& lane,
   std::vector<float> hardest(std::size_t(std::max(1.0, right - left + 2)), 0.0f);
   std::vector<bool> chosen(hardest.size(), false);
   const bool any = !m_choice.empty();
-  for (const auto& pin : lane.pins) {
-    const double x = xOf(inBeats(pin.at)) - left;
+  for (const auto& hit : lane.hits) {
+    const double x = xOf(inBeats(hit.at)) - left;
     if (x < 0 || x >= double(hardest.size())) continue;
     auto& column = hardest[std::size_t(x)];
-    column = std::max(column, float(hearing.velocityOf(pin)));
-    if (any && m_choice.contains(ribbon.part.id, pin)) chosen[std::size_t(x)] = true;
+    column = std::max(column, float(hearing.velocityOf(hit)));
+    if (any && m_choice.contains(ribbon.part.id, hit)) chosen[std::size_t(x)] = true;
   }
   const double bottom = ribbon.box.bottom() - px(4), room = bottom - ribbon.box.top() - px(6);
   p.setRenderHint(QPainter::Antialiasing, false);
@@ -210,7 +210,7 @@ void RibbonsView::drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane) 
   const auto& c = theme::colours();
   const Hearing hearing(m_session.project(), pat->meter, lane);
   const double length = inBeats(lengthOf(*pat, lane)), end = std::min(beats(), m_from + shown());
-  const auto earlier = [](const Pin& pin, double beat) { return inBeats(pin.at) < beat; };
+  const auto earlier = [](const Hit& hit, double beat) { return inBeats(hit.at) < beat; };
   if (lane.length.value > 0 && length < end) // what comes round again is only shown
     p.fillRect(
         QRectF(xOf(length), ribbon.box.top() + 2, xOf(end) - xOf(length), ribbon.box.height() - 4),
@@ -218,7 +218,7 @@ void RibbonsView::drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane) 
   // A beat more on either side: what leans in from outside is seen.
   const double from = std::max(0.0, m_from - 1), until = end + 1;
   const auto inView = [&](double beat) {
-    return std::lower_bound(lane.pins.begin(), lane.pins.end(), beat, earlier);
+    return std::lower_bound(lane.hits.begin(), lane.hits.end(), beat, earlier);
   };
   const auto count = std::distance(inView(from), inView(until));
   if (!ribbon.tones && double(count) * px(7) > xOf(m_from + shown()) - xOf(m_from)) {
@@ -230,9 +230,9 @@ void RibbonsView::drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane) 
        round += length) {
     const bool ghost = round > 0;
     const auto last = inView(std::min(length, until - round));
-    for (auto pin = inView(std::max(0.0, from - round)); pin < last; ++pin)
-      ribbon.tones ? drawTone(p, ribbon, lane, *pin, round, hearing, ghost)
-                   : drawPin(p, ribbon, *pin, round, hearing, ghost);
+    for (auto hit = inView(std::max(0.0, from - round)); hit < last; ++hit)
+      ribbon.tones ? drawTone(p, ribbon, lane, *hit, round, hearing, ghost)
+                   : drawHit(p, ribbon, *hit, round, hearing, ghost);
   }
 }
 

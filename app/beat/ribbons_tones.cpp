@@ -59,7 +59,7 @@ void RibbonsView::hearChords() {
   for (const auto& [part, rows] : m_open) m_dirty.insert(part);
 }
 
-/// The notes that an open ribbon has rows for: those of its pins and some around them. Rows stay
+/// The notes that an open ribbon has rows for: those of its hits and some around them. Rows stay
 /// under the pointer: there are only ever more of them, until another pattern is shown.
 void RibbonsView::makeRows(bool anew) {
   const PatternPtr pat = pattern();
@@ -67,13 +67,13 @@ void RibbonsView::makeRows(bool anew) {
     const Lane* lane = pat ? findLane(*pat, part) : nullptr;
     const Part* of = findPart(m_session.project(), part);
     if (!of) continue;
-    Pin plain;
+    Hit plain;
     plain.key = keyForNew(*of);
     Rows needed{noteOf(m_session.project(), plain), noteOf(m_session.project(), plain)};
-    if (lane && !lane->pins.empty()) {
+    if (lane && !lane->hits.empty()) {
       needed = {200, -200};
-      for (const auto& pin : lane->pins) {
-        const int note = noteOf(m_session.project(), pin);
+      for (const auto& hit : lane->hits) {
+        const int note = noteOf(m_session.project(), hit);
         needed.lowest = std::min(needed.lowest, note);
         needed.highest = std::max(needed.highest, note);
       }
@@ -186,8 +186,8 @@ void RibbonsView::drawGlides(QPainter& p, const Ribbon& ribbon, const Lane& lane
   const auto& c = theme::colours();
   const double msPerBeat = 60'000 / std::max(1.0, m_session.project().tempo.value);
   p.setBrush(Qt::NoBrush);
-  for (std::size_t i = 1; i < lane.pins.size(); ++i) {
-    const Pin &before = lane.pins[i - 1], &now = lane.pins[i];
+  for (std::size_t i = 1; i < lane.hits.size(); ++i) {
+    const Hit &before = lane.hits[i - 1], &now = lane.hits[i];
     const Key* key = findKey(m_session.project(), now.key);
     if (!key || before.key != now.key || !key->mono || key->glide.value <= 0) continue;
     if (before.tune == now.tune) continue;

@@ -14,7 +14,7 @@ namespace {
 constexpr double kFewestBeats = 0.5; ///< shown
 }
 
-RibbonsView::RibbonsView(Session& session, PinChoice& choice, QWidget* parent)
+RibbonsView::RibbonsView(Session& session, HitChoice& choice, QWidget* parent)
     : QWidget(parent), m_session(session), m_choice(choice) {
   setAccessibleName(tr("Ribbons"));
   setToolTip(tr("Click to set a pin, click a pin to choose it, drag it: up is louder, sideways "
@@ -26,7 +26,7 @@ RibbonsView::RibbonsView(Session& session, PinChoice& choice, QWidget* parent)
   setFocusPolicy(Qt::StrongFocus);
   for (auto signal : {&Session::changed, &Session::selectionChanged})
     connect(&session, signal, this, &RibbonsView::noticeChange);
-  connect(&choice, &PinChoice::changed, this, &RibbonsView::noticeChoice);
+  connect(&choice, &HitChoice::changed, this, &RibbonsView::noticeChoice);
   noticeChange();
   connect(&session, &Session::tick, this, [this] {
     // What plays stays in sight, a page at a time.
@@ -65,18 +65,18 @@ void RibbonsView::noticeChange() {
 void RibbonsView::noticeChoice() {
   m_dirty.merge(std::set<Id>(m_drawnChoice));
   m_drawnChoice.clear();
-  for (const auto& each : m_choice.pins()) m_drawnChoice.insert(each.part);
+  for (const auto& each : m_choice.hits()) m_drawnChoice.insert(each.part);
   m_dirty.insert(m_drawnChoice.begin(), m_drawnChoice.end());
   update();
 }
 
-/// The current part stays the one whatever becomes of its pins; another pattern in which it has
+/// The current part stays the one whatever becomes of its hits; another pattern in which it has
 /// none begins with its first ribbon.
 void RibbonsView::stayOnPart() {
   const PatternPtr pat = pattern();
   const bool another = pat && std::exchange(m_seen, pat->id) != pat->id;
   const Lane* lane = pat ? findLane(*pat, m_part) : nullptr;
-  if (findPart(m_session.project(), m_part) && !(another && (!lane || lane->pins.empty()))) return;
+  if (findPart(m_session.project(), m_part) && !(another && (!lane || lane->hits.empty()))) return;
   const auto all = ribbons();
   m_dirty.insert(m_part);
   m_part = all.empty() ? 0 : all.front().part.id;
@@ -129,7 +129,7 @@ std::vector<RibbonsView::Ribbon> RibbonsView::ribbons() const {
   std::vector<Part> parts;
   const auto used = [&](const Part& part) {
     const Lane* lane = p ? findLane(*p, part.id) : nullptr;
-    return lane && !lane->pins.empty();
+    return lane && !lane->hits.empty();
   };
   for (const auto& part : m_session.project().parts) parts.push_back(part);
   std::stable_sort(parts.begin(), parts.end(), [&](const Part& a, const Part& b) {
@@ -141,7 +141,7 @@ std::vector<RibbonsView::Ribbon> RibbonsView::ribbons() const {
     Ribbon ribbon{part, {}, false, {}};
     const Lane* lane = p ? findLane(*p, part.id) : nullptr;
     if (lane)
-      for (const auto& pin : lane->pins) ribbon.tones = ribbon.tones || pin.tune.value != 0;
+      for (const auto& hit : lane->hits) ribbon.tones = ribbon.tones || hit.tune.value != 0;
     double h = !used(part) ? px(26) : ribbon.tones ? px(84) : px(48);
     if (const auto open = m_open.find(part.id); open != m_open.end()) {
       ribbon.tones = true;
@@ -169,12 +169,12 @@ double RibbonsView::beatAt(double x) const {
   return m_from + (x - xOf(m_from)) / (xOf(m_from + 1) - xOf(m_from));
 }
 
-double RibbonsView::toneY(const Ribbon& ribbon, const Lane& lane, const Pin& shown) const {
+double RibbonsView::toneY(const Ribbon& ribbon, const Lane& lane, const Hit& shown) const {
   if (ribbon.open()) return noteY(ribbon, noteOf(m_session.project(), shown));
   double low = 0, high = 0;
-  for (const auto& pin : lane.pins) {
-    low = std::min(low, pin.tune.value);
-    high = std::max(high, pin.tune.value);
+  for (const auto& hit : lane.hits) {
+    low = std::min(low, hit.tune.value);
+    high = std::max(high, hit.tune.value);
   }
   const double span = std::max(7.0, high - low);
   return ribbon.box.top() + px(9) +
@@ -198,7 +198,7 @@ void RibbonsView::choosePart(Id part) {
   emit partChanged();
 }
 
-/// The key that a new pin plays: the selected one if it writes here, else the part's first.
+/// The key that a new hit plays: the selected one if it writes here, else the part's first.
 Id RibbonsView::keyForNew(const Part& part) const {
   const Key* selected = findKey(m_session.project(), m_session.selection().key);
   if (selected && selected->part == part.id) return selected->id;
@@ -207,44 +207,44 @@ Id RibbonsView::keyForNew(const Part& part) const {
   return 0;
 }
 
-void RibbonsView::addPin(const Ribbon& ribbon, Beats at, double velocity, std::optional<int> note) {
-  Pin pin;
-  pin.at = at;
-  pin.key = keyForNew(ribbon.part);
-  pin.velocity = std::clamp(velocity, 0.1, 1.0);
-  if (note) pin.tune = Semitones(*note - noteOf(m_session.project(), pin));
-  if (const Key* key = findKey(m_session.project(), pin.key); key && key->gate)
-    pin.length = Beats(kTicksPerBeat / 2);
-  if (pin.key == 0) return;
+void RibbonsView::addHit(const Ribbon& ribbon, Beats at, double velocity, std::optional<int> note) {
+  Hit hit;
+  hit.at = at;
+  hit.key = keyForNew(ribbon.part);
+  hit.velocity = std::clamp(velocity, 0.1, 1.0);
+  if (note) hit.tune = Semitones(*note - noteOf(m_session.project(), hit));
+  if (const Key* key = findKey(m_session.project(), hit.key); key && key->gate)
+    hit.length = Beats(kTicksPerBeat / 2);
+  if (hit.key == 0) return;
   m_session.edit(
       tr("Set a pin"),
       withPatternChanged(m_session.project(), m_session.selection().pattern,
-                         [&](Pattern& p) { p = withPin(std::move(p), ribbon.part.id, pin); }));
-  m_choice.chooseOne(ribbon.part.id, pin);
-  m_session.selectKey(pin.key);
-  if (!m_session.playing()) m_session.hear(pin.key, pin.velocity, pin.tune);
+                         [&](Pattern& p) { p = withHit(std::move(p), ribbon.part.id, hit); }));
+  m_choice.chooseOne(ribbon.part.id, hit);
+  m_session.selectKey(hit.key);
+  if (!m_session.playing()) m_session.hear(hit.key, hit.velocity, hit.tune);
 }
 
-bool RibbonsView::hasPinAtCursor() const {
+bool RibbonsView::hasHitAtCursor() const {
   const PatternPtr pat = pattern();
   const Lane* lane = pat ? findLane(*pat, currentPart()) : nullptr;
-  return lane && std::any_of(lane->pins.begin(), lane->pins.end(),
-                             [&](const Pin& pin) { return pin.at.value == m_cursor; });
+  return lane && std::any_of(lane->hits.begin(), lane->hits.end(),
+                             [&](const Hit& hit) { return hit.at.value == m_cursor; });
 }
 
-void RibbonsView::togglePinAtCursor() {
+void RibbonsView::toggleHitAtCursor() {
   const PatternPtr pat = pattern();
   if (!pat) return;
   for (const auto& ribbon : ribbons()) {
     if (ribbon.part.id != currentPart()) continue;
-    if (!hasPinAtCursor()) {
-      addPin(ribbon, Beats(m_cursor), 0.8,
+    if (!hasHitAtCursor()) {
+      addHit(ribbon, Beats(m_cursor), 0.8,
              ribbon.open() ? std::optional(noteForNew(ribbon, Beats(m_cursor))) : std::nullopt);
       return;
     }
-    PinClip here;
-    for (const auto& pin : findLane(*pat, ribbon.part.id)->pins)
-      if (pin.at.value == m_cursor) here.push_back({ribbon.part.id, pin});
+    HitClip here;
+    for (const auto& hit : findLane(*pat, ribbon.part.id)->hits)
+      if (hit.at.value == m_cursor) here.push_back({ribbon.part.id, hit});
     m_choice.choose(std::move(here));
     m_choice.remove();
     return;
@@ -266,8 +266,8 @@ void RibbonsView::moveCursor(int steps, int down) {
   if (m_span > 0 && (inBeats(cursor()) < m_from || inBeats(cursor()) > m_from + shown()))
     zoom(1, inBeats(cursor()));
   if (const Lane* lane = findLane(*pat, m_part))
-    for (const auto& pin : lane->pins)
-      if (pin.at.value == m_cursor) m_choice.chooseOne(m_part, pin);
+    for (const auto& hit : lane->hits)
+      if (hit.at.value == m_cursor) m_choice.chooseOne(m_part, hit);
   emit cursorMoved();
   update();
 }

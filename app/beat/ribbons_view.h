@@ -1,7 +1,7 @@
-// One ribbon a part. A hit is a pin: height is velocity, its lean is its true lead or lag.
+// One ribbon a part. A hit is a hit: height is velocity, its lean is its true lead or lag.
 #pragma once
 
-#include "beat/pin_choice.h"
+#include "beat/hit_choice.h"
 #include "tones/bass_line.h"
 
 #include <QPixmap>
@@ -12,9 +12,9 @@ namespace tuvvo {
 class RibbonsView : public QWidget {
   Q_OBJECT
 public:
-  RibbonsView(Session& session, PinChoice& choice, QWidget* parent);
+  RibbonsView(Session& session, HitChoice& choice, QWidget* parent);
 
-  /// Lines in a beat that pins are set on; 0: none.
+  /// Lines in a beat that hits are set on; 0: none.
   [[nodiscard]] int grid() const { return m_grid; }
   void setGrid(int perBeat);
   [[nodiscard]] Id currentPart() const;
@@ -28,8 +28,8 @@ public:
   [[nodiscard]] bool isOpen(Id part) const { return m_open.contains(part); }
   /// The chords over the pattern, as heard or written.
   [[nodiscard]] const std::vector<ChordSpan>& chords() const { return m_chords; }
-  [[nodiscard]] bool hasPinAtCursor() const;
-  void togglePinAtCursor();
+  [[nodiscard]] bool hasHitAtCursor() const;
+  void toggleHitAtCursor();
   void moveCursor(int steps, int ribbons);
   /// Shows so much of the pattern around a beat. @param factor  below 1 shows less
   void zoom(double factor, double aroundBeat);
@@ -67,17 +67,17 @@ private:
   struct Ribbon {
     Part part;
     QRectF box;
-    bool tones; ///< pins are at pitches
+    bool tones; ///< hits are at pitches
     Rows rows;
     [[nodiscard]] bool open() const { return rows.highest >= rows.lowest; }
   };
-  enum class Drag { None, Pins, Length, Band };
+  enum class Drag { None, Hits, Length, Band };
   [[nodiscard]] std::vector<Ribbon> ribbons() const;
   [[nodiscard]] PatternPtr pattern() const;
   [[nodiscard]] double beats() const;
   [[nodiscard]] double beatAt(double x) const;
   [[nodiscard]] std::int64_t step() const;
-  [[nodiscard]] double toneY(const Ribbon& ribbon, const Lane& lane, const Pin& pin) const;
+  [[nodiscard]] double toneY(const Ribbon& ribbon, const Lane& lane, const Hit& hit) const;
   // ribbons_tones.cpp
   void makeRows(bool anew);
   [[nodiscard]] double rowHeight(const Ribbon& ribbon) const;
@@ -92,14 +92,14 @@ private:
   void drawGlides(QPainter& p, const Ribbon& ribbon, const Lane& lane, const Hearing& hearing);
   [[nodiscard]] QPointF tipOf(const Ribbon& ribbon, double heardTicks, double velocity) const;
   [[nodiscard]] Id keyForNew(const Part& part) const;
-  [[nodiscard]] const Pin* pinAt(const Ribbon& ribbon, const Lane& lane, QPointF at,
+  [[nodiscard]] const Hit* hitAt(const Ribbon& ribbon, const Lane& lane, QPointF at,
                                  bool* atEnd) const;
   void choosePart(Id part);
   void stayOnPart();
   void noticeChange();
   void noticeChoice();
-  void addPin(const Ribbon& ribbon, Beats at, double velocity, std::optional<int> note = {});
-  void dragPins(const Ribbon& ribbon, QPointF moved, bool leans);
+  void addHit(const Ribbon& ribbon, Beats at, double velocity, std::optional<int> note = {});
+  void dragHits(const Ribbon& ribbon, QPointF moved, bool leans);
   void chooseBand();
   // ribbons_paint.cpp
   void draw(QPainter& p, bool all);
@@ -107,14 +107,14 @@ private:
   void drawLines(QPainter& p, const Ribbon& ribbon);
   void drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane);
   void drawCrowd(QPainter& p, const Ribbon& ribbon, const Lane& lane, const Hearing& hearing);
-  void drawPin(QPainter& p, const Ribbon& ribbon, const Pin& pin, double fromBeat,
+  void drawHit(QPainter& p, const Ribbon& ribbon, const Hit& hit, double fromBeat,
                const Hearing& hearing, bool ghost);
-  void drawTone(QPainter& p, const Ribbon& ribbon, const Lane& lane, const Pin& pin,
+  void drawTone(QPainter& p, const Ribbon& ribbon, const Lane& lane, const Hit& hit,
                 double fromBeat, const Hearing& hearing, bool ghost);
-  void drawMarks(QPainter& p, const Ribbon& ribbon, const Pin& pin, QPointF tip);
+  void drawMarks(QPainter& p, const Ribbon& ribbon, const Hit& hit, QPointF tip);
 
   Session& m_session;
-  PinChoice& m_choice;
+  HitChoice& m_choice;
   int m_grid = 4;
   Id m_part = 0, m_seen = 0;       ///< m_seen: the pattern shown last
   std::int64_t m_cursor = 0;       ///< ticks
@@ -131,7 +131,7 @@ private:
   std::set<Id> m_drawnChoice; ///< parts
   Drag m_drag = Drag::None;
   QPointF m_press, m_band;
-  PinClip m_pressed;
+  HitClip m_pressed;
 };
 
 } // namespace tuvvo

@@ -42,10 +42,10 @@ Id usualBass(const Project& project) {
 
 } // namespace
 
-TonesLeaf::TonesLeaf(Session& session, RibbonsView& ribbons, PinChoice& choice, QWidget* parent)
+TonesLeaf::TonesLeaf(Session& session, RibbonsView& ribbons, HitChoice& choice, QWidget* parent)
     : QWidget(parent), m_session(session), m_ribbons(ribbons), m_choice(choice) {
   makeRows();
-  connect(&choice, &PinChoice::changed, this, &TonesLeaf::refresh);
+  connect(&choice, &HitChoice::changed, this, &TonesLeaf::refresh);
   refresh();
 }
 
@@ -159,10 +159,10 @@ void TonesLeaf::makeRows() {
   m_fit = chip(tr("Move to the chord"),
                tr("The chosen pins go to the nearest tones of their chords"), [this] {
                  const Project& p = m_session.project();
-                 m_choice.change(tr("Move to the chord"), [&](Pin& pin) {
-                   const int note = noteOf(p, pin);
-                   if (const ChordSpan* span = chordAt(m_ribbons.chords(), pin.at))
-                     pin.tune.value += nearestTone(span->chord, note) - note;
+                 m_choice.change(tr("Move to the chord"), [&](Hit& hit) {
+                   const int note = noteOf(p, hit);
+                   if (const ChordSpan* span = chordAt(m_ribbons.chords(), hit.at))
+                     hit.tune.value += nearestTone(span->chord, note) - note;
                  });
                  m_session.settle();
                });

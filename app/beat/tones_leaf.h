@@ -1,7 +1,7 @@
 // A bass that follows the chords, chords by name, and the chords themselves.
 #pragma once
 
-#include "beat/pin_choice.h"
+#include "beat/hit_choice.h"
 #include "tones/bass_line.h"
 
 #include <QWidget>
@@ -18,7 +18,7 @@ class Slide;
 class TonesLeaf : public QWidget {
   Q_OBJECT
 public:
-  TonesLeaf(Session& session, RibbonsView& ribbons, PinChoice& choice, QWidget* parent);
+  TonesLeaf(Session& session, RibbonsView& ribbons, HitChoice& choice, QWidget* parent);
   void refresh();
   /// Opens the ribbon of what plays here.
   void openRibbon();
@@ -39,7 +39,7 @@ private:
 
   Session& m_session;
   RibbonsView& m_ribbons;
-  PinChoice& m_choice;
+  HitChoice& m_choice;
   Id m_key = 0; ///< chosen by hand; 0: the deck's bass
   BassPlan m_bass;
   ChordPlan m_chords;

@@ -1,4 +1,4 @@
-// Grids that pins are set on and pulled to.
+// Grids that hits are set on and pulled to.
 #pragma once
 
 #include <QStringList>

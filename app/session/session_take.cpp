@@ -133,13 +133,13 @@ void Session::layPending(bool all) {
     if (!key) return true;
     const bool held = key->gate || key->loop.on;
     if (!all && held && pending.touch != 0) return false; // its length is not known yet
-    const auto pin = pinOf(pending.hit, *pattern, project(), {});
-    if (!pin) return true;
+    const auto hit = hitOf(pending.hit, *pattern, project(), {});
+    if (!hit) return true;
     const double at = double(pending.hit.at.value);
     const auto pass =
         toWhole<std::int64_t>(std::floor(std::max(0.0, at) / double(lengthOf(*pattern).value)));
     const double length = double(laneLength(*pattern, key->part).value);
-    double sounds = Hearing(project(), *pattern, key->part).heardAt(*pin);
+    double sounds = Hearing(project(), *pattern, key->part).heardAt(*hit);
     sounds +=
         length * std::round((at - sounds) / length); // the time nearest to where it was struck
     const Beats over(toNearest<std::int64_t>(std::max(at, sounds)));
@@ -158,7 +158,7 @@ void Session::layHits(const std::vector<StruckHit>& hits, std::int64_t pass) {
       for (const auto& hit : hits)
         if (const Key* key = findKey(project(), hit.key);
             key && m_replaced.insert(key->part).second)
-          laneOf(pattern, key->part).pins.clear();
+          laneOf(pattern, key->part).hits.clear();
     pattern = withTake(pattern, project(), hits, {});
   });
   edit(tr("Record a pass"), std::move(next),

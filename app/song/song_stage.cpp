@@ -35,7 +35,7 @@ std::vector<Part> SongView::parts() const {
     // Only parts that some pattern plays have a line.
     bool used = false;
     for (const auto& pattern : m_session.project().patterns)
-      if (const Lane* lane = findLane(*pattern, part.id)) used = used || !lane->pins.empty();
+      if (const Lane* lane = findLane(*pattern, part.id)) used = used || !lane->hits.empty();
     if (used) out.push_back(part);
   }
   std::stable_sort(out.begin(), out.end(), [&](const Part& a, const Part& b) {
@@ -153,7 +153,7 @@ void SongView::paintEvent(QPaintEvent*) {
     for (std::size_t i = 0; i < lines.size(); ++i) {
       const QRectF line = lineOf(card, i);
       const Lane* lane = pattern ? findLane(*pattern, lines[i].id) : nullptr;
-      const bool plays = lane && !lane->pins.empty();
+      const bool plays = lane && !lane->hits.empty();
       const bool rests = std::find(card.section.resting.begin(), card.section.resting.end(),
                                    lines[i].id) != card.section.resting.end();
       if (hasFocus() && chosen && lines[i].id == part()) {

@@ -1,7 +1,7 @@
 #include "beat/break_pattern.h"
 
 #include "base/convert.h"
-#include "beat/pins.h"
+#include "beat/hits.h"
 #include "model/edits.h"
 
 #include <algorithm>
@@ -55,13 +55,13 @@ Pattern breakPattern(const Project& project, const Source& source, const BreakRe
       line = std::max<std::int64_t>(0, toNearest<std::int64_t>(place * double(kTicksPerBeat)));
       late = 0;
     }
-    Pin pin;
-    pin.at = Beats(wrapped(line, length.value));            // early on the one of the next round
+    Hit hit;
+    hit.at = Beats(wrapped(line, length.value));            // early on the one of the next round
     if (line >= length.value + kTicksPerBeat / 2) continue; // the tail of a reading too long
-    pin.lean = Milliseconds(late * msPerBeat);
-    pin.key = key->id;
-    pin.velocity = played.velocity;
-    laneOf(pattern, key->part).pins.push_back(pin);
+    hit.lean = Milliseconds(late * msPerBeat);
+    hit.key = key->id;
+    hit.velocity = played.velocity;
+    laneOf(pattern, key->part).hits.push_back(hit);
   }
   hold(pattern);
   return pattern;
@@ -74,14 +74,14 @@ Pattern laidOver(Pattern pattern, const Pattern& laid) {
   const Beats end = lengthOf(pattern), round = lengthOf(laid);
   for (const auto& lane : laid.lanes) {
     std::set<Id> keys;
-    for (const auto& pin : lane.pins) keys.insert(pin.key);
+    for (const auto& hit : lane.hits) keys.insert(hit.key);
     Lane& to = laneOf(pattern, lane.part);
     to.length = Beats(0);
-    std::erase_if(to.pins, [&](const Pin& pin) { return keys.contains(pin.key); });
+    std::erase_if(to.hits, [&](const Hit& hit) { return keys.contains(hit.key); });
     for (Beats from; from < end; from += round)
-      for (Pin pin : lane.pins) {
-        pin.at += from;
-        if (pin.at < end) to.pins.push_back(pin);
+      for (Hit hit : lane.hits) {
+        hit.at += from;
+        if (hit.at < end) to.hits.push_back(hit);
       }
   }
   return pattern;

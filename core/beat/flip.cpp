@@ -2,7 +2,7 @@
 
 #include "base/convert.h"
 #include "base/random.h"
-#include "beat/pins.h"
+#include "beat/hits.h"
 #include "cut/slicing.h"
 #include "model/edits.h"
 
@@ -98,11 +98,11 @@ std::vector<Id> order(const std::vector<Slice>& slices, bool drums, int slots, R
 void addSlices(Pattern& pattern, const Project& project, const std::vector<Id>& placed) {
   for (std::size_t slot = 0; slot < placed.size(); ++slot) {
     if (!placed[slot]) continue;
-    Pin pin;
-    pin.at = Beats(std::int64_t(slot) * kTicksPerBeat / 4);
-    pin.key = placed[slot];
-    pin.velocity = slot % 4 == 0 ? 0.95 : 0.85;
-    pattern = withPin(std::move(pattern), findKey(project, pin.key)->part, pin);
+    Hit hit;
+    hit.at = Beats(std::int64_t(slot) * kTicksPerBeat / 4);
+    hit.key = placed[slot];
+    hit.velocity = slot % 4 == 0 ? 0.95 : 0.85;
+    pattern = withHit(std::move(pattern), findKey(project, hit.key)->part, hit);
   }
 }
 
@@ -110,11 +110,11 @@ void addDrums(Pattern& pattern, const Project& project, bool turn) {
   const auto hit = [&](Row row, int column, double beat, double velocity) {
     const Key* key = keyAt(project, row, column, 0);
     if (!key) return;
-    Pin pin;
-    pin.at = Beats(toNearest<std::int64_t>(beat * double(kTicksPerBeat)));
-    pin.key = key->id;
-    pin.velocity = velocity;
-    pattern = withPin(std::move(pattern), key->part, pin);
+    Hit hit;
+    hit.at = Beats(toNearest<std::int64_t>(beat * double(kTicksPerBeat)));
+    hit.key = key->id;
+    hit.velocity = velocity;
+    pattern = withHit(std::move(pattern), key->part, hit);
   };
   for (int bar = 0; bar < kBars; ++bar) {
     const double b = bar * quartersOf(project.meter);

@@ -11,7 +11,7 @@ namespace {
 
 constexpr double kMostLeanMs = 200;
 
-/// The same numbers for the same pin, whatever else is in its lane.
+/// The same numbers for the same hit, whatever else is in its lane.
 /// @returns bell-shaped (the sum of twelve even ones), mean 0, deviation 1, within ±3
 double bellOf(std::uint32_t seed, Id key, Beats at, std::uint64_t what) {
   Random random((std::uint64_t(seed) << 32 ^ key) + what +
@@ -135,8 +135,8 @@ double Hearing::looseness(Id key, Beats at) const {
   return ticksOf(m_feel.loosen) * bellOf(m_feel.seed, key, at, 1);
 }
 
-double Hearing::heardAt(const Pin& pin) const {
-  return placeOf(pin.at) + ticksOf(pin.lean) * (1 - m_feel.pull) + looseness(pin.key, pin.at);
+double Hearing::heardAt(const Hit& hit) const {
+  return placeOf(hit.at) + ticksOf(hit.lean) * (1 - m_feel.pull) + looseness(hit.key, hit.at);
 }
 
 double Hearing::hardness(Id key, Beats at) const {
@@ -148,8 +148,8 @@ double Hearing::hardness(Id key, Beats at) const {
   return std::max(0.01, level);
 }
 
-double Hearing::velocityOf(const Pin& pin) const {
-  return std::clamp(pin.velocity * hardness(pin.key, pin.at), 0.02, 1.0);
+double Hearing::velocityOf(const Hit& hit) const {
+  return std::clamp(hit.velocity * hardness(hit.key, hit.at), 0.02, 1.0);
 }
 
 Beats Hearing::nearestLine(double heard, int perBeat) const {

@@ -1,4 +1,4 @@
-// Where and how hard the pins of a lane are really heard. Pure; safe anywhere.
+// Where and how hard the hits of a lane are really heard. Pure; safe anywhere.
 #pragma once
 
 #include "base/tempo_map.h"
@@ -22,7 +22,7 @@ namespace tuvvo {
 [[nodiscard]] double lateness(const Groove& groove, Beats at);
 [[nodiscard]] double levelAt(const Groove& groove, Beats at);
 
-/// One lane's feel at one tempo. Everything that shows, plays, prints or writes pins asks this, so
+/// One lane's feel at one tempo. Everything that shows, plays, prints or writes hits asks this, so
 /// that they agree.
 class Hearing {
 public:
@@ -32,20 +32,20 @@ public:
 
   /// Where the feel alone puts a place: swing, groove, lean and lag. Ticks, not rounded.
   [[nodiscard]] double placeOf(Beats at) const;
-  /// Where a pin sounds: its place, and its own lean as far as it is not pulled, and what loosens
+  /// Where a hit sounds: its place, and its own lean as far as it is not pulled, and what loosens
   /// it. Ticks from the lane's start, not rounded; may be negative.
-  [[nodiscard]] double heardAt(const Pin& pin) const;
+  [[nodiscard]] double heardAt(const Hit& hit) const;
   /// How hard it sounds; 0.02 to 1.
-  [[nodiscard]] double velocityOf(const Pin& pin) const;
+  [[nodiscard]] double velocityOf(const Hit& hit) const;
 
   /// The line of a grid whose place is nearest to where something was heard; the nearest tick where
   /// there is no grid. Not below 0.
   /// @param perBeat  lines in a beat; 0 for none
   [[nodiscard]] Beats nearestLine(double heard, int perBeat) const;
-  /// The lean with which a pin on a line sounds at a place, as far as leans reach, while nothing is
+  /// The lean with which a hit on a line sounds at a place, as far as leans reach, while nothing is
   /// pulled.
   [[nodiscard]] Milliseconds leanOf(Id key, Beats line, double heard) const;
-  /// The velocity a pin has to have on a line to be heard as hard; 0.02 to 1.
+  /// The velocity a hit has to have on a line to be heard as hard; 0.02 to 1.
   [[nodiscard]] double velocityFor(Id key, Beats line, double heard) const;
 
   /// The frame of a place of the music: one rounding of the whole.

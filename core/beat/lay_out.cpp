@@ -1,7 +1,7 @@
 #include "beat/lay_out.h"
 
 #include "base/convert.h"
-#include "beat/pins.h"
+#include "beat/hits.h"
 #include "model/edits.h"
 #include "shape/shaped.h"
 
@@ -27,7 +27,7 @@ Project withLaidOut(Project project, Id id, const LayOut& how, Id* made) {
   double end = 1;
   struct Laid {
     Id part;
-    Pin pin;
+    Hit hit;
   };
   std::vector<Laid> laid;
   for (const auto& key : project.keys) {
@@ -39,19 +39,19 @@ Project withLaidOut(Project project, Id id, const LayOut& how, Id* made) {
     // A cut stands a little before its attack: the first one is not before the bar for that.
     const double at = beatAt(cut->start);
     if (at < -0.05) continue;
-    Pin pin;
-    pin.at = Beats(std::max<std::int64_t>(0, toNearest<std::int64_t>(at * double(kTicksPerBeat))));
-    pin.key = key.id;
-    pin.velocity = 1;
+    Hit hit;
+    hit.at = Beats(std::max<std::int64_t>(0, toNearest<std::int64_t>(at * double(kTicksPerBeat))));
+    hit.key = key.id;
+    hit.velocity = 1;
     end = std::max(end, beatAt(cut->end));
-    laid.push_back({key.part, pin});
+    laid.push_back({key.part, hit});
   }
   if (laid.empty()) return project;
   const int bars = toWhole<int>(std::ceil((end - 0.1) / bar));
   pattern.bars = std::clamp(bars, 1, kMostBars);
   const Beats length = lengthOf(pattern);
   for (const auto& each : laid)
-    if (each.pin.at < length) laneOf(pattern, each.part).pins.push_back(each.pin);
+    if (each.hit.at < length) laneOf(pattern, each.part).hits.push_back(each.hit);
   for (const auto& known : project.patterns)
     if (known->name == pattern.name) {
       if (made) *made = known->id;

@@ -2,7 +2,7 @@
 
 #include "base/convert.h"
 #include "base/random.h"
-#include "beat/pins.h"
+#include "beat/hits.h"
 #include "model/edits.h"
 
 #include <algorithm>
@@ -44,10 +44,10 @@ std::vector<Placed> placedOf(const Project& project, const Pattern& pattern, con
   std::vector<Hit> hits; // of every key, for what cuts off what
   const double length = inBeats(lengthOf(pattern));
   for (const auto& lane : pattern.lanes)
-    for (const auto& pin : lane.pins) {
-      const Key* key = findKey(project, pin.key);
+    for (const auto& hit : lane.hits) {
+      const Key* key = findKey(project, hit.key);
       if (!key) continue;
-      Hit hit{inBeats(pin.at), pin.length.value > 0 ? inBeats(pin.at + pin.length) : 1e9,
+      Hit hit{inBeats(hit.at), hit.length.value > 0 ? inBeats(hit.at + hit.length) : 1e9,
               key->choke, out.size()};
       const auto cut = std::find_if(source.cuts.begin(), source.cuts.end(),
                                     [&](const Cut& c) { return c.id == key->sound.cut; });
@@ -57,7 +57,7 @@ std::vector<Placed> placedOf(const Project& project, const Pattern& pattern, con
         placed.own = beatsAt(beats, toSeconds(cut->start, rate).value, project.tempo);
         placed.ownEnd = beatsAt(beats, toSeconds(cut->end, rate).value, project.tempo);
         placed.index = std::size_t(cut - source.cuts.begin());
-        placed.semitones = key->tune.value + key->fine.value / 100 + pin.tune.value;
+        placed.semitones = key->tune.value + key->fine.value / 100 + hit.tune.value;
         placed.turned = std::any_of(key->treatments.begin(), key->treatments.end(),
                                     [](const Treatment& t) { return t.on; });
         placed.heard = hit.until;
@@ -142,8 +142,8 @@ Project withOrderChanged(Project project, Id patternId, Id id, std::uint64_t see
   if (!pattern) return project;
   std::vector<Id> keys; // of the hits, in the order of the lanes
   for (const auto& lane : pattern->lanes)
-    for (const auto& pin : lane.pins)
-      if (indexOf(pin.key) >= 0) keys.push_back(pin.key);
+    for (const auto& hit : lane.hits)
+      if (indexOf(hit.key) >= 0) keys.push_back(hit.key);
   if (keys.size() < 2) return project;
   // The best of some shuffles: fewest that go on as in the source.
   Random random(seed);
@@ -164,8 +164,8 @@ Project withOrderChanged(Project project, Id patternId, Id id, std::uint64_t see
   std::size_t next = 0;
   return withPatternChanged(std::move(project), patternId, [&](Pattern& changed) {
     for (auto& lane : changed.lanes)
-      for (auto& pin : lane.pins)
-        if (std::find(keys.begin(), keys.end(), pin.key) != keys.end()) pin.key = best[next++];
+      for (auto& hit : lane.hits)
+        if (std::find(keys.begin(), keys.end(), hit.key) != keys.end()) hit.key = best[next++];
   });
 }
 

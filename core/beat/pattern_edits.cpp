@@ -17,11 +17,11 @@ bool onLine(std::int64_t at, std::int64_t every, std::int64_t offset) {
   return inside <= kNear || inside >= every - kNear;
 }
 
-std::map<Id, PinSet> byPart(const PinClip& clip) {
-  std::map<Id, std::vector<Pin>> pins;
-  for (const auto& each : clip) pins[each.part].push_back(each.pin);
-  std::map<Id, PinSet> out;
-  for (auto& [part, of] : pins) out[part] = PinSet(std::move(of));
+std::map<Id, HitSet> byPart(const HitClip& clip) {
+  std::map<Id, std::vector<Hit>> hits;
+  for (const auto& each : clip) hits[each.part].push_back(each.hit);
+  std::map<Id, HitSet> out;
+  for (auto& [part, of] : hits) out[part] = HitSet(std::move(of));
   return out;
 }
 
@@ -36,95 +36,95 @@ BeatClass classOf(Beats at, Meter meter) {
   return onLine(x, pulse, pulse / 2) ? BeatClass::OffBeats : BeatClass::Between;
 }
 
-std::vector<Pin> pinsOf(const Pattern& pattern, Id part, BeatClass which) {
-  std::vector<Pin> out;
+std::vector<Hit> hitsOf(const Pattern& pattern, Id part, BeatClass which) {
+  std::vector<Hit> out;
   const Lane* lane = findLane(pattern, part);
   if (!lane) return out;
-  for (const auto& pin : lane->pins) {
-    const BeatClass is = classOf(pin.at, pattern.meter);
+  for (const auto& hit : lane->hits) {
+    const BeatClass is = classOf(hit.at, pattern.meter);
     const bool pulse = is != BeatClass::OffBeats && is != BeatClass::Between;
-    if (is == which || (which == BeatClass::OnBeats && pulse)) out.push_back(pin);
+    if (is == which || (which == BeatClass::OnBeats && pulse)) out.push_back(hit);
   }
   return out;
 }
 
-Pattern without(Pattern pattern, const PinClip& chosen) {
-  for (const auto& [part, pins] : byPart(chosen))
-    std::erase_if(laneOf(pattern, part).pins,
-                  [&pins = pins](const Pin& pin) { return pins.contains(pin); });
+Pattern without(Pattern pattern, const HitClip& chosen) {
+  for (const auto& [part, hits] : byPart(chosen))
+    std::erase_if(laneOf(pattern, part).hits,
+                  [&hits = hits](const Hit& hit) { return hits.contains(hit); });
   return pattern;
 }
 
-PinClip changed(const Pattern& pattern, PinClip chosen, const std::function<void(Pin&)>& change) {
+HitClip changed(const Pattern& pattern, HitClip chosen, const std::function<void(Hit&)>& change) {
   for (auto& each : chosen) {
-    change(each.pin);
-    each.pin.at.value =
-        std::clamp<std::int64_t>(each.pin.at.value, 0, laneLength(pattern, each.part).value - 1);
+    change(each.hit);
+    each.hit.at.value =
+        std::clamp<std::int64_t>(each.hit.at.value, 0, laneLength(pattern, each.part).value - 1);
   }
   return chosen;
 }
 
-Pattern withReplaced(Pattern pattern, const PinClip& chosen, const PinClip& by) {
+Pattern withReplaced(Pattern pattern, const HitClip& chosen, const HitClip& by) {
   pattern = without(std::move(pattern), chosen);
   std::map<Id, bool> touched;
   for (const auto& each : by) {
-    if (each.pin.at.value < 0 || each.pin.at >= laneLength(pattern, each.part)) continue;
-    laneOf(pattern, each.part).pins.push_back(each.pin);
+    if (each.hit.at.value < 0 || each.hit.at >= laneLength(pattern, each.part)) continue;
+    laneOf(pattern, each.part).hits.push_back(each.hit);
     touched[each.part] = true;
   }
-  for (const auto& [part, yes] : touched) sortPins(laneOf(pattern, part));
+  for (const auto& [part, yes] : touched) sortHits(laneOf(pattern, part));
   return pattern;
 }
 
-PinClip stretched(const Pattern& pattern, PinClip chosen, double factor) {
+HitClip stretched(const Pattern& pattern, HitClip chosen, double factor) {
   if (chosen.empty()) return chosen;
   factor = std::clamp(factor, 1.0 / 16, 16.0);
   const auto first =
       std::min_element(chosen.begin(), chosen.end(), [](const auto& a, const auto& b) {
-        return a.pin.at < b.pin.at;
-      })->pin.at;
+        return a.hit.at < b.hit.at;
+      })->hit.at;
   const auto scaled = [&](std::int64_t ticks) {
     return toNearest<std::int64_t>(double(ticks) * factor);
   };
   for (auto& each : chosen) {
-    each.pin.at.value = first.value + scaled(each.pin.at.value - first.value);
-    each.pin.length.value = scaled(each.pin.length.value);
+    each.hit.at.value = first.value + scaled(each.hit.at.value - first.value);
+    each.hit.length.value = scaled(each.hit.length.value);
   }
   std::erase_if(chosen,
-                [&](const PinOf& each) { return each.pin.at >= laneLength(pattern, each.part); });
+                [&](const HitOf& each) { return each.hit.at >= laneLength(pattern, each.part); });
   return chosen;
 }
 
-PinClip ramped(PinClip chosen, double from, double to) {
+HitClip ramped(HitClip chosen, double from, double to) {
   if (chosen.empty()) return chosen;
   const auto [first, last] =
       std::minmax_element(chosen.begin(), chosen.end(),
-                          [](const auto& a, const auto& b) { return a.pin.at < b.pin.at; });
-  const double begin = double(first->pin.at.value),
-               span = std::max(1.0, double(last->pin.at.value) - begin);
+                          [](const auto& a, const auto& b) { return a.hit.at < b.hit.at; });
+  const double begin = double(first->hit.at.value),
+               span = std::max(1.0, double(last->hit.at.value) - begin);
   for (auto& each : chosen)
-    each.pin.velocity =
-        std::clamp(from + (to - from) * (double(each.pin.at.value) - begin) / span, 0.02, 1.0);
+    each.hit.velocity =
+        std::clamp(from + (to - from) * (double(each.hit.at.value) - begin) / span, 0.02, 1.0);
   return chosen;
 }
 
-Beats spanOf(const PinClip& clip) {
+Beats spanOf(const HitClip& clip) {
   if (clip.empty()) return Beats(0);
   const auto [first, last] = std::minmax_element(
-      clip.begin(), clip.end(), [](const auto& a, const auto& b) { return a.pin.at < b.pin.at; });
-  return wholeBeats((last->pin.at.value - first->pin.at.value) / kTicksPerBeat + 1);
+      clip.begin(), clip.end(), [](const auto& a, const auto& b) { return a.hit.at < b.hit.at; });
+  return wholeBeats((last->hit.at.value - first->hit.at.value) / kTicksPerBeat + 1);
 }
 
-Pattern withPasted(Pattern pattern, const PinClip& clip, Beats at, int times, Beats span) {
+Pattern withPasted(Pattern pattern, const HitClip& clip, Beats at, int times, Beats span) {
   if (clip.empty()) return pattern;
-  Beats first = clip.front().pin.at;
-  for (const auto& each : clip) first = std::min(first, each.pin.at);
+  Beats first = clip.front().hit.at;
+  for (const auto& each : clip) first = std::min(first, each.hit.at);
   if (span.value <= 0) span = spanOf(clip);
   for (int round = 0; round < std::clamp(times, 1, 256); ++round)
     for (const auto& each : clip) {
-      Pin pin = each.pin;
-      pin.at += at - first + span * round;
-      pattern = withPin(std::move(pattern), each.part, pin);
+      Hit hit = each.hit;
+      hit.at += at - first + span * round;
+      pattern = withHit(std::move(pattern), each.part, hit);
     }
   return pattern;
 }
@@ -133,14 +133,14 @@ Pattern writtenOut(Pattern pattern) {
   const Beats length = lengthOf(pattern);
   for (auto& lane : pattern.lanes) {
     if (lane.length.value <= 0) continue;
-    std::vector<Pin> all;
+    std::vector<Hit> all;
     for (Beats from; from < length; from += lane.length)
-      for (Pin pin : lane.pins) {
-        if (pin.at >= lane.length) continue;
-        pin.at += from;
-        if (pin.at < length) all.push_back(pin);
+      for (Hit hit : lane.hits) {
+        if (hit.at >= lane.length) continue;
+        hit.at += from;
+        if (hit.at < length) all.push_back(hit);
       }
-    lane.pins = std::move(all);
+    lane.hits = std::move(all);
     lane.length = Beats(0);
   }
   return pattern;
@@ -158,18 +158,18 @@ Pattern joined(const Project& project, const Pattern& first, const Pattern& seco
     Lane& to = laneOf(out, lane.part);
     if (fresh) to.feel = lane.feel;
     const Hearing there(project, after.meter, lane), here(project, out.meter, to);
-    for (Pin pin : lane.pins) {
+    for (Hit hit : lane.hits) {
       if (!(to.feel == lane.feel)) {
-        const double heard = there.heardAt(pin) + double(from.value);
-        const double pull = 1 - to.feel.pull, velocity = there.velocityOf(pin);
-        const Milliseconds lean = here.leanOf(pin.key, pin.at + from, heard);
-        pin.lean = pull > 0.01 ? Milliseconds(std::clamp(lean.value / pull, -200.0, 200.0)) : lean;
-        pin.velocity = here.velocityFor(pin.key, pin.at + from, velocity);
+        const double heard = there.heardAt(hit) + double(from.value);
+        const double pull = 1 - to.feel.pull, velocity = there.velocityOf(hit);
+        const Milliseconds lean = here.leanOf(hit.key, hit.at + from, heard);
+        hit.lean = pull > 0.01 ? Milliseconds(std::clamp(lean.value / pull, -200.0, 200.0)) : lean;
+        hit.velocity = here.velocityFor(hit.key, hit.at + from, velocity);
       }
-      pin.at += from;
-      if (pin.at < length) to.pins.push_back(pin);
+      hit.at += from;
+      if (hit.at < length) to.hits.push_back(hit);
     }
-    sortPins(to);
+    sortHits(to);
   }
   for (const auto& mark : after.chords)
     if (mark.at + from < length) out.chords.push_back({mark.at + from, mark.name});
@@ -183,8 +183,8 @@ Pattern barsOf(const Pattern& pattern, int from, int bars) {
   const Beats begin = barOf(out.meter) * from, end = begin + barOf(out.meter) * bars;
   out.bars = bars;
   for (auto& lane : out.lanes) {
-    std::erase_if(lane.pins, [&](const Pin& p) { return p.at < begin || p.at >= end; });
-    for (auto& pin : lane.pins) pin.at -= begin;
+    std::erase_if(lane.hits, [&](const Hit& p) { return p.at < begin || p.at >= end; });
+    for (auto& hit : lane.hits) hit.at -= begin;
   }
   std::vector<ChordMark> chords;
   for (const auto& mark : out.chords) {
@@ -204,7 +204,7 @@ Pattern withMeter(Pattern pattern, Meter meter) {
   const Beats length = lengthOf(pattern);
   for (auto& lane : pattern.lanes)
     if (lane.length.value <= 0)
-      std::erase_if(lane.pins, [&](const Pin& pin) { return pin.at >= length; });
+      std::erase_if(lane.hits, [&](const Hit& hit) { return hit.at >= length; });
   return pattern;
 }
 

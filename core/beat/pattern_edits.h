@@ -1,7 +1,7 @@
-// Whole patterns and chosen pins of them. All pure.
+// Whole patterns and chosen hits of them. All pure.
 #pragma once
 
-#include "beat/pins.h"
+#include "beat/hits.h"
 
 #include <functional>
 
@@ -9,7 +9,7 @@ namespace tuvvo {
 
 // ---- Choosing -----------------------------------------------------------------------------------
 
-/// Where in a beat a pin stands, by a foot that taps the meter's pulse.
+/// Where in a beat a hit stands, by a foot that taps the meter's pulse.
 enum class BeatClass {
   Downbeats, ///< the first of a bar
   OnBeats,   ///< every pulse
@@ -19,43 +19,43 @@ enum class BeatClass {
 };
 [[nodiscard]] BeatClass classOf(Beats at,
                                 Meter meter); ///< OnBeats for pulses that are not backbeats
-/// The pins of a part that stand in a class; OnBeats are all pulses, the others among them.
-[[nodiscard]] std::vector<Pin> pinsOf(const Pattern& pattern, Id part, BeatClass which);
+/// The hits of a part that stand in a class; OnBeats are all pulses, the others among them.
+[[nodiscard]] std::vector<Hit> hitsOf(const Pattern& pattern, Id part, BeatClass which);
 
 // ---- Changing what is chosen --------------------------------------------------------------------
 
-/// Pins with their part: what is chosen, copied and pasted.
-struct PinOf {
+/// Hits with their part: what is chosen, copied and pasted.
+struct HitOf {
   Id part = 0;
-  Pin pin;
-  bool operator==(const PinOf&) const = default;
+  Hit hit;
+  bool operator==(const HitOf&) const = default;
 };
-using PinClip = std::vector<PinOf>;
+using HitClip = std::vector<HitOf>;
 
-[[nodiscard]] Pattern without(Pattern pattern, const PinClip& chosen);
+[[nodiscard]] Pattern without(Pattern pattern, const HitClip& chosen);
 /// What they become by a change, in the same order; places are held inside their lanes.
-[[nodiscard]] PinClip changed(const Pattern& pattern, PinClip chosen,
-                              const std::function<void(Pin&)>& change);
+[[nodiscard]] HitClip changed(const Pattern& pattern, HitClip chosen,
+                              const std::function<void(Hit&)>& change);
 /// Takes the chosen ones away and lays the others.
-[[nodiscard]] Pattern withReplaced(Pattern pattern, const PinClip& chosen, const PinClip& by);
+[[nodiscard]] Pattern withReplaced(Pattern pattern, const HitClip& chosen, const HitClip& by);
 
-/// Stretches places and lengths about the first pin: 2 is half as fast. What falls past its lane's
+/// Stretches places and lengths about the first hit: 2 is half as fast. What falls past its lane's
 /// end is left out.
 /// @param factor  1/16 to 16
-[[nodiscard]] PinClip stretched(const Pattern& pattern, PinClip chosen, double factor);
+[[nodiscard]] HitClip stretched(const Pattern& pattern, HitClip chosen, double factor);
 /// Velocities from one to another, evenly by place.
-[[nodiscard]] PinClip ramped(PinClip chosen, double from, double to);
-/// Lays a clip with its first pin at a place, so many times after one another, each `span` later
+[[nodiscard]] HitClip ramped(HitClip chosen, double from, double to);
+/// Lays a clip with its first hit at a place, so many times after one another, each `span` later
 /// (0: by its own length, up to whole beats). What falls past a lane's end is left out; parts that
 /// the pattern's project does not have are the caller's to leave out.
-[[nodiscard]] Pattern withPasted(Pattern pattern, const PinClip& clip, Beats at, int times,
+[[nodiscard]] Pattern withPasted(Pattern pattern, const HitClip& clip, Beats at, int times,
                                  Beats span);
-/// From the first pin's place to behind the last one, up to whole beats.
-[[nodiscard]] Beats spanOf(const PinClip& clip);
+/// From the first hit's place to behind the last one, up to whole beats.
+[[nodiscard]] Beats spanOf(const HitClip& clip);
 
 // ---- Whole patterns -----------------------------------------------------------------------------
 
-/// One pattern after another, the second's pins heard as they were there: where the feel of a lane
+/// One pattern after another, the second's hits heard as they were there: where the feel of a lane
 /// differs, they lean so that they sound at their places. As many bars as fit into kMostBars. In
 /// the first one's meter; a second one in another is laid by its beats.
 [[nodiscard]] Pattern joined(const Project& project, const Pattern& first, const Pattern& second);
@@ -64,7 +64,7 @@ using PinClip = std::vector<PinOf>;
 [[nodiscard]] Pattern barsOf(const Pattern& pattern, int from, int bars);
 /// Lanes of their own length written out over the pattern, as they are heard in its first round.
 [[nodiscard]] Pattern writtenOut(Pattern pattern);
-/// Another meter: pins keep their places in beats; bars are as many as are needed to hold them.
+/// Another meter: hits keep their places in beats; bars are as many as are needed to hold them.
 [[nodiscard]] Pattern withMeter(Pattern pattern, Meter meter);
 
 /// Adds a copy of a pattern that is an alternative of it: same family.

@@ -41,9 +41,9 @@ std::array<double, 4> usualVelocities(const std::vector<Onset>& onsets) {
 
 /// Neither tones nor slices.
 bool playsDrums(const Project& project, const Lane& lane) {
-  return std::all_of(lane.pins.begin(), lane.pins.end(), [&](const Pin& pin) {
-    const Key* key = findKey(project, pin.key);
-    return pin.tune.value == 0 && key && key->sound.cut == 0 && !(key->gate && key->mono);
+  return std::all_of(lane.hits.begin(), lane.hits.end(), [&](const Hit& hit) {
+    const Key* key = findKey(project, hit.key);
+    return hit.tune.value == 0 && key && key->sound.cut == 0 && !(key->gate && key->mono);
   });
 }
 
@@ -147,7 +147,7 @@ Result<Project> withDrumsFollowing(Project project, Id id, const Source& source)
   std::vector<Id> drums;
   if (pattern)
     for (const auto& lane : pattern->lanes)
-      if (!lane.pins.empty() && playsDrums(project, lane)) drums.push_back(lane.part);
+      if (!lane.hits.empty() && playsDrums(project, lane)) drums.push_back(lane.part);
   if (drums.empty())
     return Error{"This pattern has no drums that could follow", pattern ? pattern->name : "",
                  "Set some hits first, or choose another pattern."};

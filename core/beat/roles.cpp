@@ -1,7 +1,7 @@
 #include "beat/roles.h"
 
 #include "base/convert.h"
-#include "beat/pins.h"
+#include "beat/hits.h"
 #include "model/edits.h"
 
 #include <cmath>
@@ -29,10 +29,10 @@ RolesOverTime rolesOverTime(const Project& project, const Pattern& pattern) {
     const double round = inBeats(lengthOf(pattern, lane));
     const Hearing hearing(project, pattern.meter, lane);
     for (double from = 0; from < beats; from += round)
-      for (const auto& pin : lane.pins) {
-        if (inBeats(pin.at) >= round) break;
-        fill(out[std::size_t(part->role)], from + hearing.heardAt(pin) / double(kTicksPerBeat),
-             std::max(0.25, inBeats(pin.length)));
+      for (const auto& hit : lane.hits) {
+        if (inBeats(hit.at) >= round) break;
+        fill(out[std::size_t(part->role)], from + hearing.heardAt(hit) / double(kTicksPerBeat),
+             std::max(0.25, inBeats(hit.length)));
       }
   }
   for (auto& row : out)

@@ -1,6 +1,6 @@
 #include "beat/sameness.h"
 
-#include "beat/pins.h"
+#include "beat/hits.h"
 
 #include <algorithm>
 #include <cmath>
@@ -33,13 +33,13 @@ std::vector<Bar> barsOf(const Project& project, const Pattern& pattern) {
     const Hearing hearing(project, pattern.meter, lane);
     const std::int64_t round = lengthOf(pattern, lane).value;
     for (std::int64_t from = 0; from < length; from += round)
-      for (const auto& pin : lane.pins) {
-        const std::int64_t at = from + pin.at.value;
-        if (pin.at.value >= round || at >= length) break;
+      for (const auto& hit : lane.hits) {
+        const std::int64_t at = from + hit.at.value;
+        if (hit.at.value >= round || at >= length) break;
         const auto index = std::size_t(at / bar);
-        bars[index].push_back({pin.key,
-                               double(at % bar) + hearing.heardAt(pin) - double(pin.at.value),
-                               hearing.velocityOf(pin), pin.tune.value, pin.reversed});
+        bars[index].push_back({hit.key,
+                               double(at % bar) + hearing.heardAt(hit) - double(hit.at.value),
+                               hearing.velocityOf(hit), hit.tune.value, hit.reversed});
       }
   }
   for (auto& each : bars) std::sort(each.begin(), each.end());

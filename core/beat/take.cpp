@@ -15,7 +15,7 @@ constexpr Milliseconds kSameStrike{
 
 } // namespace
 
-std::optional<Pin> pinOf(const StruckHit& hit, const Pattern& pattern, const Project& project,
+std::optional<Hit> hitOf(const StruckHit& hit, const Pattern& pattern, const Project& project,
                          const TakeOptions& options) {
   const Key* key = findKey(project, hit.key);
   const Part* part = key ? findPart(project, key->part) : nullptr;
@@ -29,29 +29,29 @@ std::optional<Pin> pinOf(const StruckHit& hit, const Pattern& pattern, const Pro
   const int perBeat = options.perBeat > 0 ? options.perBeat : part->perBeat;
   const double at = double(wrapped(hit.at.value, length.value));
   const auto named = [&](Beats line) {
-    Pin pin;
-    pin.at = line;
-    pin.key = hit.key;
-    pin.velocity = hearing.velocityFor(hit.key, line, hit.velocity);
-    pin.lean = hearing.leanOf(hit.key, line, at) * (1 - strength);
-    pin.tune = hit.tune;
-    pin.start = hit.start;
-    pin.bright = hit.bright;
-    if (line >= length) pin.at -= length; // just before the loop's end: early on the next one
-    pin.length = key->gate || key->loop.on ? hit.length : Beats(0);
-    return pin;
+    Hit hit;
+    hit.at = line;
+    hit.key = hit.key;
+    hit.velocity = hearing.velocityFor(hit.key, line, hit.velocity);
+    hit.lean = hearing.leanOf(hit.key, line, at) * (1 - strength);
+    hit.tune = hit.tune;
+    hit.start = hit.start;
+    hit.bright = hit.bright;
+    if (line >= length) hit.at -= length; // just before the loop's end: early on the next one
+    hit.length = key->gate || key->loop.on ? hit.length : Beats(0);
+    return hit;
   };
-  const auto taken = [&](const Pin& pin) {
-    return std::any_of(lane.pins.begin(), lane.pins.end(), [&](const Pin& other) {
+  const auto taken = [&](const Hit& hit) {
+    return std::any_of(lane.hits.begin(), lane.hits.end(), [&](const Hit& other) {
       const double apart = std::abs(hearing.heardAt(other) - at);
-      return other.key == pin.key && other.at == pin.at && apart > hearing.ticksOf(kSameStrike);
+      return other.key == hit.key && other.at == hit.at && apart > hearing.ticksOf(kSameStrike);
     });
   };
-  Pin pin = named(hearing.nearestLine(at, perBeat));
-  if (strength >= 1 || !taken(pin)) return pin;
+  Hit hit = named(hearing.nearestLine(at, perBeat));
+  if (strength >= 1 || !taken(hit)) return hit;
   for (int finer : {2, 4, 8}) {
-    pin = named(hearing.nearestLine(at, perBeat * finer));
-    if (!taken(pin)) return pin;
+    hit = named(hearing.nearestLine(at, perBeat * finer));
+    if (!taken(hit)) return hit;
   }
   return named(hearing.nearestLine(at, 0));
 }
@@ -59,8 +59,8 @@ std::optional<Pin> pinOf(const StruckHit& hit, const Pattern& pattern, const Pro
 Pattern withTake(Pattern pattern, const Project& project, const std::vector<StruckHit>& hits,
                  const TakeOptions& options) {
   for (const auto& hit : hits)
-    if (const auto pin = pinOf(hit, pattern, project, options))
-      pattern = withPin(std::move(pattern), findKey(project, hit.key)->part, *pin);
+    if (const auto hit = hitOf(hit, pattern, project, options))
+      pattern = withHit(std::move(pattern), findKey(project, hit.key)->part, *hit);
   return pattern;
 }
 
@@ -70,10 +70,10 @@ Pattern withoutHeard(Pattern pattern, const Project& project, Id key, Beats from
     const std::int64_t begin = wrapped(from.value, length.value),
                        end = wrapped(until.value, length.value);
     const Hearing hearing(project, pattern.meter, lane);
-    std::erase_if(lane.pins, [&](const Pin& pin) {
-      if (pin.key != key) return false;
+    std::erase_if(lane.hits, [&](const Hit& hit) {
+      if (hit.key != key) return false;
       const std::int64_t heard =
-          wrapped(toNearest<std::int64_t>(hearing.heardAt(pin)), length.value);
+          wrapped(toNearest<std::int64_t>(hearing.heardAt(hit)), length.value);
       return begin <= end ? heard >= begin && heard < end : heard >= begin || heard < end;
     });
   }
@@ -84,16 +84,16 @@ Pattern withPulled(Pattern pattern, const Project& project, const PullOptions& o
   for (auto& lane : pattern.lanes) {
     if (options.part != 0 && lane.part != options.part) continue;
     Lane pulled = lane, left = lane;
-    const auto stays = [&](const Pin& pin) {
-      return pin.velocity < options.quietest || (options.key != 0 && pin.key != options.key);
+    const auto stays = [&](const Hit& hit) {
+      return hit.velocity < options.quietest || (options.key != 0 && hit.key != options.key);
     };
-    std::erase_if(pulled.pins, stays);
-    std::erase_if(left.pins, [&](const Pin& pin) { return !stays(pin); });
+    std::erase_if(pulled.hits, stays);
+    std::erase_if(left.hits, [&](const Hit& hit) { return !stays(hit); });
     pulled =
         quantised(project, pattern.meter, std::move(pulled), options.perBeat, options.strength);
-    lane.pins = std::move(pulled.pins);
-    lane.pins.insert(lane.pins.end(), left.pins.begin(), left.pins.end());
-    sortPins(lane);
+    lane.hits = std::move(pulled.hits);
+    lane.hits.insert(lane.hits.end(), left.hits.begin(), left.hits.end());
+    sortHits(lane);
   }
   return pattern;
 }

@@ -1,7 +1,7 @@
 // Takes: hits as they were struck, laid into a pattern. Pure.
 #pragma once
 
-#include "beat/pins.h"
+#include "beat/hits.h"
 
 namespace tuvvo {
 
@@ -22,9 +22,9 @@ struct TakeOptions {
                         ///< part says
 };
 
-/// The pin that a hit becomes on its key's part: its place is its nearest line, and the rest is its
+/// The hit that a hit becomes on its key's part: its place is its nearest line, and the rest is its
 /// lean, so that quantising later is a matter of strength. Nothing where there is no such key.
-[[nodiscard]] std::optional<Pin> pinOf(const StruckHit& hit, const Pattern& pattern,
+[[nodiscard]] std::optional<Hit> hitOf(const StruckHit& hit, const Pattern& pattern,
                                        const Project& project, const TakeOptions& options);
 
 /// Lays a take into a pattern, each hit on its key's part. Two hits of a key that were played apart
@@ -32,7 +32,7 @@ struct TakeOptions {
 [[nodiscard]] Pattern withTake(Pattern pattern, const Project& project,
                                const std::vector<StruckHit>& hits, const TakeOptions& options);
 
-/// Takes away the pins of a key that are heard between two places of the pattern, going round its
+/// Takes away the hits of a key that are heard between two places of the pattern, going round its
 /// end where `until` lies before `from`.
 [[nodiscard]] Pattern withoutHeard(Pattern pattern, const Project& project, Id key, Beats from,
                                    Beats until);

@@ -13,7 +13,7 @@ using namespace json_read;
 namespace {
 
 constexpr std::int64_t kMostTicks = kTicksPerBeat * 4 * kMostMeterBeats * kMostBars;
-constexpr std::size_t kMostPins = 2'000'000; ///< of one lane
+constexpr std::size_t kMostHits = 2'000'000; ///< of one lane
 constexpr std::array kAccents{"flat",     "beats",  "backbeats", "offbeats",
                               "downbeat", "rising", "falling"};
 
@@ -70,58 +70,58 @@ Feel readOldFeel(Fields& lane) {
 
 } // namespace
 
-Json toJson(const Pin& pin) {
-  Json p{{"at", pin.at.value}, {"key", pin.key}, {"velocity", pin.velocity}};
-  put(p, "leanMs", pin.lean.value, 0.0);
-  put(p, "tuneSt", pin.tune.value, 0.0);
-  put(p, "length", pin.length.value, std::int64_t(0));
-  put(p, "start", pin.start, 0.0);
-  put(p, "brightOctaves", pin.bright, 0.0);
-  put(p, "pan", pin.pan, 0.0);
-  if (pin.reversed) p["reversed"] = true;
-  if (pin.roll != Roll{})
-    p["roll"] = {{"hits", pin.roll.hits},
-                 {"step", pin.roll.step.value},
-                 {"endLevel", pin.roll.endLevel},
-                 {"endTuneSt", pin.roll.endTune.value}};
-  if (pin.flam != Flam{})
-    p["flam"] = {{"beforeMs", pin.flam.before.value}, {"level", pin.flam.level}};
-  put(p, "chance", pin.odds.chance, 1.0);
-  put(p, "every", pin.odds.every, 1);
-  put(p, "turn", pin.odds.turn, 1);
-  addRest(p, pin.extra);
+Json toJson(const Hit& hit) {
+  Json p{{"at", hit.at.value}, {"key", hit.key}, {"velocity", hit.velocity}};
+  put(p, "leanMs", hit.lean.value, 0.0);
+  put(p, "tuneSt", hit.tune.value, 0.0);
+  put(p, "length", hit.length.value, std::int64_t(0));
+  put(p, "start", hit.start, 0.0);
+  put(p, "brightOctaves", hit.bright, 0.0);
+  put(p, "pan", hit.pan, 0.0);
+  if (hit.reversed) p["reversed"] = true;
+  if (hit.roll != Roll{})
+    p["roll"] = {{"hits", hit.roll.hits},
+                 {"step", hit.roll.step.value},
+                 {"endLevel", hit.roll.endLevel},
+                 {"endTuneSt", hit.roll.endTune.value}};
+  if (hit.flam != Flam{})
+    p["flam"] = {{"beforeMs", hit.flam.before.value}, {"level", hit.flam.level}};
+  put(p, "chance", hit.odds.chance, 1.0);
+  put(p, "every", hit.odds.every, 1);
+  put(p, "turn", hit.odds.turn, 1);
+  addRest(p, hit.extra);
   return p;
 }
 
-Pin pinFromJson(const Json& json, Reading& reading) {
+Hit hitFromJson(const Json& json, Reading& reading) {
   Fields p(json, reading);
-  Pin pin;
-  pin.at = Beats(p.integer("at", 0, kMostTicks, 0));
-  pin.key = idFrom(p, "key");
-  pin.velocity = p.number("velocity", 0.02, 1, 0.8);
-  pin.lean = Milliseconds(p.number("leanMs", -200, 200, 0));
-  pin.tune = Semitones(p.number("tuneSt", -48, 48, 0));
-  pin.length = Beats(p.integer("length", 0, kMostTicks, 0));
-  pin.start = p.number("start", 0, kLatestStart, 0);
-  pin.bright = p.number("brightOctaves", -10, 10, 0);
-  pin.pan = p.number("pan", -1, 1, 0);
-  pin.reversed = p.flag("reversed");
+  Hit hit;
+  hit.at = Beats(p.integer("at", 0, kMostTicks, 0));
+  hit.key = idFrom(p, "key");
+  hit.velocity = p.number("velocity", 0.02, 1, 0.8);
+  hit.lean = Milliseconds(p.number("leanMs", -200, 200, 0));
+  hit.tune = Semitones(p.number("tuneSt", -48, 48, 0));
+  hit.length = Beats(p.integer("length", 0, kMostTicks, 0));
+  hit.start = p.number("start", 0, kLatestStart, 0);
+  hit.bright = p.number("brightOctaves", -10, 10, 0);
+  hit.pan = p.number("pan", -1, 1, 0);
+  hit.reversed = p.flag("reversed");
   p.inside("roll", [&](Fields& roll) {
-    pin.roll.hits = int(roll.integer("hits", 1, kMostRoll, 1));
-    pin.roll.step =
+    hit.roll.hits = int(roll.integer("hits", 1, kMostRoll, 1));
+    hit.roll.step =
         Beats(roll.integer("step", kShortestStep.value, kTicksPerBeat * 4, Roll{}.step.value));
-    pin.roll.endLevel = roll.number("endLevel", 0.02, 4, 1);
-    pin.roll.endTune = Semitones(roll.number("endTuneSt", -48, 48, 0));
+    hit.roll.endLevel = roll.number("endLevel", 0.02, 4, 1);
+    hit.roll.endTune = Semitones(roll.number("endTuneSt", -48, 48, 0));
   });
   p.inside("flam", [&](Fields& flam) {
-    pin.flam.before = Milliseconds(flam.number("beforeMs", 0, 100, 0));
-    pin.flam.level = flam.number("level", 0.02, 1, 0.5);
+    hit.flam.before = Milliseconds(flam.number("beforeMs", 0, 100, 0));
+    hit.flam.level = flam.number("level", 0.02, 1, 0.5);
   });
-  pin.odds.chance = p.number("chance", 0, 1, 1);
-  pin.odds.every = int(p.integer("every", 1, kMostRounds, 1));
-  pin.odds.turn = int(p.integer("turn", 1, pin.odds.every, 1));
-  pin.extra = p.rest([&] { return toJson(pin); });
-  return pin;
+  hit.odds.chance = p.number("chance", 0, 1, 1);
+  hit.odds.every = int(p.integer("every", 1, kMostRounds, 1));
+  hit.odds.turn = int(p.integer("turn", 1, hit.odds.every, 1));
+  hit.extra = p.rest([&] { return toJson(hit); });
+  return hit;
 }
 
 namespace {
@@ -146,10 +146,10 @@ Lane readLane(const Json& json, Meter meter, Reading& reading) {
     f.inside("feel", [&](Fields& feel) { lane.feel = readFeel(feel); });
   else
     lane.feel = readOldFeel(f);
-  if (const Json* pins = f.find("pins"); pins && pins->is_array())
-    lane.pins.reserve(std::min(pins->size(), kMostPins));
-  f.entries("pins", kMostPins,
-            [&](const Json& p) { lane.pins.push_back(pinFromJson(p, reading)); });
+  if (const Json* hits = f.find("pins"); hits && hits->is_array())
+    lane.hits.reserve(std::min(hits->size(), kMostHits));
+  f.entries("pins", kMostHits,
+            [&](const Json& p) { lane.hits.push_back(hitFromJson(p, reading)); });
   lane.extra = f.rest([&] { return head(lane); });
   return lane;
 }
@@ -205,9 +205,9 @@ Groove::Step readStep(const Json& json, Beats length, Reading& reading) {
 
 Json toJson(const Lane& lane) {
   Json out = head(lane);
-  Json pins = Json::array();
-  for (const auto& pin : lane.pins) pins.push_back(toJson(pin));
-  append(out, "pins", std::move(pins));
+  Json hits = Json::array();
+  for (const auto& hit : lane.hits) hits.push_back(toJson(hit));
+  append(out, "pins", std::move(hits));
   addRest(out, lane.extra);
   return out;
 }

@@ -36,25 +36,25 @@ std::string placeText(Beats at, Meter meter) {
   return rest == 0 ? out : out + "+" + beatsText(rest);
 }
 
-std::string pinText(const Pin& pin, Meter meter) {
-  std::string out = placeText(pin.at, meter) + " " + numberText(pin.velocity);
+std::string hitText(const Hit& hit, Meter meter) {
+  std::string out = placeText(hit.at, meter) + " " + numberText(hit.velocity);
   const auto put = [&](const std::string& words) { out += " " + words; };
-  if (pin.lean.value > 0) put("late " + numberText(pin.lean.value) + "ms");
-  if (pin.lean.value < 0) put("early " + numberText(-pin.lean.value) + "ms");
-  if (pin.tune.value != 0) put("tune " + numberText(pin.tune.value));
-  if (pin.length.value != 0) put("for " + beatsText(pin.length.value));
-  if (pin.start != 0) put("from " + numberText(pin.start));
-  if (pin.bright != 0) put("bright " + numberText(pin.bright));
-  if (pin.pan != 0) put("pan " + numberText(pin.pan));
-  if (pin.reversed) put("backwards");
-  if (!(pin.roll == Roll{}))
-    put("roll " + std::to_string(pin.roll.hits) + " each " + beatsText(pin.roll.step.value) +
-        " to " + numberText(pin.roll.endLevel) + " " + numberText(pin.roll.endTune.value));
-  if (!(pin.flam == Flam{}))
-    put("flam " + numberText(pin.flam.before.value) + "ms " + numberText(pin.flam.level));
-  if (pin.odds.chance != 1) put("chance " + numberText(pin.odds.chance));
-  if (pin.odds.every != 1)
-    put("every " + std::to_string(pin.odds.every) + " on " + std::to_string(pin.odds.turn));
+  if (hit.lean.value > 0) put("late " + numberText(hit.lean.value) + "ms");
+  if (hit.lean.value < 0) put("early " + numberText(-hit.lean.value) + "ms");
+  if (hit.tune.value != 0) put("tune " + numberText(hit.tune.value));
+  if (hit.length.value != 0) put("for " + beatsText(hit.length.value));
+  if (hit.start != 0) put("from " + numberText(hit.start));
+  if (hit.bright != 0) put("bright " + numberText(hit.bright));
+  if (hit.pan != 0) put("pan " + numberText(hit.pan));
+  if (hit.reversed) put("backwards");
+  if (!(hit.roll == Roll{}))
+    put("roll " + std::to_string(hit.roll.hits) + " each " + beatsText(hit.roll.step.value) +
+        " to " + numberText(hit.roll.endLevel) + " " + numberText(hit.roll.endTune.value));
+  if (!(hit.flam == Flam{}))
+    put("flam " + numberText(hit.flam.before.value) + "ms " + numberText(hit.flam.level));
+  if (hit.odds.chance != 1) put("chance " + numberText(hit.odds.chance));
+  if (hit.odds.every != 1)
+    put("every " + std::to_string(hit.odds.every) + " on " + std::to_string(hit.odds.turn));
   return out;
 }
 
@@ -117,7 +117,7 @@ private:
     else if (word == "part")
       part();
     else if (const auto row = std::find(kRows.begin(), kRows.end(), word); row != kRows.end())
-      pins(Row(row - kRows.begin()));
+      hits(Row(row - kRows.begin()));
     else
       m_tokens.fail("“" + word + "” begins no line of a pattern");
     m_tokens.endLine();
@@ -212,7 +212,7 @@ private:
     return there;
   }
 
-  void pins(Row row) {
+  void hits(Row row) {
     const std::string spot = m_tokens.word();
     const auto slash = spot.find('/');
     const int column = int(m_tokens.wholeOf(spot.substr(0, slash), 1, kColumns));
@@ -224,18 +224,18 @@ private:
     if (!key || key->part == 0)
       m_out.warnings.push_back("There is no key “" + name + "” here; its hits were left out.");
     const bool fresh = key && !findLane(m_out.pattern, key->part);
-    std::vector<Pin> read;
+    std::vector<Hit> read;
     do {
-      read.push_back(pin(key ? key->id : 0));
+      read.push_back(hit(key ? key->id : 0));
     } while (m_tokens.skip(","));
     if (!key || key->part == 0) return;
     if (fresh) takeFeel(key->part); // of a part by another name
     Lane& lane = laneOf(m_out.pattern, key->part);
-    lane.pins.insert(lane.pins.end(), read.begin(), read.end());
+    lane.hits.insert(lane.hits.end(), read.begin(), read.end());
   }
 
-  Pin pin(Id key) {
-    Pin out;
+  Hit hit(Id key) {
+    Hit out;
     out.key = key;
     out.at = place();
     out.velocity = m_tokens.number(0.02, 1);
@@ -333,18 +333,18 @@ std::string patternText(const Project& project, const Pattern& pattern) {
   if (!chords.empty()) out += chords + "\n";
   for (const auto& lane : pattern.lanes) {
     const Part* part = findPart(project, lane.part);
-    if (lane.pins.empty() || !part) continue;
+    if (lane.hits.empty() || !part) continue;
     out += "part " + quoted(part->name) + feelText(project, lane) + "\n";
     std::vector<Id> keys; // in the order they are first struck
-    for (const auto& pin : lane.pins)
-      if (std::find(keys.begin(), keys.end(), pin.key) == keys.end()) keys.push_back(pin.key);
+    for (const auto& hit : lane.hits)
+      if (std::find(keys.begin(), keys.end(), hit.key) == keys.end()) keys.push_back(hit.key);
     for (Id id : keys) {
       const Key* key = findKey(project, id);
       if (!key) continue;
-      std::string pins;
-      for (const auto& pin : lane.pins)
-        if (pin.key == id) pins += (pins.empty() ? " " : ", ") + pinText(pin, pattern.meter);
-      out += keyText(project, *key) + ":" + pins + "\n";
+      std::string hits;
+      for (const auto& hit : lane.hits)
+        if (hit.key == id) hits += (hits.empty() ? " " : ", ") + hitText(hit, pattern.meter);
+      out += keyText(project, *key) + ":" + hits + "\n";
     }
   }
   return out;
@@ -357,7 +357,7 @@ Result<PatternRead> patternFromText(const Project& project, std::string_view tex
   try {
     PatternRead read = reader.read();
     const bool any = std::any_of(read.pattern.lanes.begin(), read.pattern.lanes.end(),
-                                 [](const Lane& lane) { return !lane.pins.empty(); });
+                                 [](const Lane& lane) { return !lane.hits.empty(); });
     if (!any)
       return Error{"No hit of this pattern could be laid", read.pattern.name,
                    "Its keys are not in this beat: put sounds on them first."};

@@ -149,8 +149,8 @@ public:
 private:
   [[nodiscard]] bool dangles(const Lane& lane) const {
     return !m_parts.contains(lane.part) ||
-           std::any_of(lane.pins.begin(), lane.pins.end(),
-                       [&](const Pin& pin) { return !m_keys.contains(pin.key); });
+           std::any_of(lane.hits.begin(), lane.hits.end(),
+                       [&](const Hit& hit) { return !m_keys.contains(hit.key); });
   }
 
   Extra withLost(const Extra& extra, const char* list, Json lost) {
@@ -163,16 +163,16 @@ private:
   Pattern mended(Pattern pattern) {
     Json lanes = Json::array();
     for (auto& lane : pattern.lanes) {
-      Json pins = Json::array();
+      Json hits = Json::array();
       if (m_parts.contains(lane.part))
-        std::erase_if(lane.pins, [&](const Pin& pin) {
-          if (m_keys.contains(pin.key)) return false;
-          pins.push_back(toJson(pin));
+        std::erase_if(lane.hits, [&](const Hit& hit) {
+          if (m_keys.contains(hit.key)) return false;
+          hits.push_back(toJson(hit));
           return true;
         });
       else
         lanes.push_back(toJson(lane));
-      lane.extra = withLost(lane.extra, "pins", std::move(pins));
+      lane.extra = withLost(lane.extra, "pins", std::move(hits));
     }
     std::erase_if(pattern.lanes, [&](const Lane& lane) { return !m_parts.contains(lane.part); });
     pattern.extra = withLost(pattern.extra, "lanes", std::move(lanes));

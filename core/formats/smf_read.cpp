@@ -3,7 +3,7 @@
 
 #include "base/guard.h"
 #include "beat/hand.h"
-#include "beat/pins.h"
+#include "beat/hits.h"
 #include "formats/smf_events.h"
 #include "midi/message.h"
 #include "midi/percussion.h"
@@ -103,44 +103,44 @@ Result<SmfBeat> beatFrom(const Contents& contents, const std::string& where, con
   const Hertz root = tones ? rootOf(project, *tones) : Hertz(0);
   const int own = root.value > 0 ? toNearest<int>(midiNoteOf(root)) : 60;
   std::size_t beyond = 0, homeless = 0, far = 0;
-  std::map<Id, std::vector<Pin>> lanes;
+  std::map<Id, std::vector<Hit>> lanes;
   std::map<std::tuple<Id, Id, std::int64_t>, int> taken;
   const std::int64_t step = kTicksPerBeat / std::max(1, reading.perBeat);
   const double msPerTick = 60'000 / (out.tempo.value * double(kTicksPerBeat));
   for (const auto& note : contents.notes) {
     const Key* key = tones;
-    Pin pin;
+    Hit hit;
     if (note.channel == kPercussion) {
       const auto spot = percussionSpot(note.number);
       key = spot ? keyAt(project, spot->row, spot->column, 0) : nullptr;
     } else {
-      pin.tune = Semitones(note.number - own);
-      pin.length = Beats(toNearest<std::int64_t>(note.length));
+      hit.tune = Semitones(note.number - own);
+      hit.length = Beats(toNearest<std::int64_t>(note.length));
     }
     if (!key || key->part == 0) {
       ++homeless;
       continue;
     }
-    if (std::abs(pin.tune.value) > 48) ++far;
+    if (std::abs(hit.tune.value) > 48) ++far;
     // Named on its nearest line; what is off it leans. A second hit on a line has its own tick.
     const std::int64_t line = toNearest<std::int64_t>(note.at / double(step)) * step;
     const double ms = (note.at - double(line)) * msPerTick;
     const bool leans =
         std::abs(ms) <= 200 && line < length.value && ++taken[{key->part, key->id, line}] == 1;
-    pin.at = Beats(leans ? line : toNearest<std::int64_t>(note.at));
-    pin.lean = Milliseconds(leans ? ms : 0);
-    if (pin.at >= length) {
+    hit.at = Beats(leans ? line : toNearest<std::int64_t>(note.at));
+    hit.lean = Milliseconds(leans ? ms : 0);
+    if (hit.at >= length) {
       ++beyond;
       continue;
     }
-    pin.key = key->id;
-    pin.velocity = note.velocity / 127.0;
-    lanes[key->part].push_back(pin);
+    hit.key = key->id;
+    hit.velocity = note.velocity / 127.0;
+    lanes[key->part].push_back(hit);
   }
   if (lanes.empty())
     return Error{"No key of the deck plays the notes of this MIDI file", where,
                  "Choose the key that should play them, and read it again."};
-  for (auto& [part, pins] : lanes) laneOf(pattern, part).pins = std::move(pins);
+  for (auto& [part, hits] : lanes) laneOf(pattern, part).hits = std::move(hits);
   hold(pattern);
   auto& said = out.warnings;
   if (contents.tempoChanges)

@@ -56,14 +56,14 @@ void hold(Key& key) {
   for (auto& layer : key.layers) hold(layer.play);
 }
 
-void dropPins(Project& project, const std::function<bool(const Pin&)>& gone) {
+void dropHits(Project& project, const std::function<bool(const Hit&)>& gone) {
   for (auto& pattern : project.patterns) {
     const bool any = std::any_of(pattern->lanes.begin(), pattern->lanes.end(), [&](const Lane& l) {
-      return std::any_of(l.pins.begin(), l.pins.end(), gone);
+      return std::any_of(l.hits.begin(), l.hits.end(), gone);
     });
     if (!any) continue;
     auto copy = std::make_shared<Pattern>(*pattern);
-    for (auto& lane : copy->lanes) std::erase_if(lane.pins, gone);
+    for (auto& lane : copy->lanes) std::erase_if(lane.hits, gone);
     pattern = std::move(copy);
   }
 }
@@ -284,24 +284,24 @@ Project withRole(Project project, Id id, Row row) {
   });
   for (auto& pattern : project.patterns) {
     const Lane* from = findLane(*pattern, was);
-    if (!from || std::none_of(from->pins.begin(), from->pins.end(),
-                              [&](const Pin& pin) { return pin.key == id; }))
+    if (!from || std::none_of(from->hits.begin(), from->hits.end(),
+                              [&](const Hit& hit) { return hit.key == id; }))
       continue;
     auto copy = std::make_shared<Pattern>(*pattern);
-    std::vector<Pin> moved;
-    for (const auto& pin : laneOf(*copy, was).pins)
-      if (pin.key == id) moved.push_back(pin);
-    std::erase_if(laneOf(*copy, was).pins, [&](const Pin& pin) { return pin.key == id; });
+    std::vector<Hit> moved;
+    for (const auto& hit : laneOf(*copy, was).hits)
+      if (hit.key == id) moved.push_back(hit);
+    std::erase_if(laneOf(*copy, was).hits, [&](const Hit& hit) { return hit.key == id; });
     Lane feel = laneOf(*copy, was);
     Lane& to = laneOf(*copy, part);
-    if (to.pins.empty()) {
-      feel.pins.clear();
+    if (to.hits.empty()) {
+      feel.hits.clear();
       feel.part = part;
       to = feel;
     }
-    to.pins.insert(to.pins.end(), moved.begin(), moved.end());
-    std::stable_sort(to.pins.begin(), to.pins.end(),
-                     [](const Pin& a, const Pin& b) { return a.at < b.at; });
+    to.hits.insert(to.hits.end(), moved.begin(), moved.end());
+    std::stable_sort(to.hits.begin(), to.hits.end(),
+                     [](const Hit& a, const Hit& b) { return a.at < b.at; });
     pattern = std::move(copy);
   }
   dropUnusedParts(project);
@@ -375,7 +375,7 @@ Project withSettingsOf(Project project, const Key& from, const std::vector<Id>& 
 }
 
 Project withoutKey(Project project, Id id) {
-  dropPins(project, [&](const Pin& pin) { return pin.key == id; });
+  dropHits(project, [&](const Hit& hit) { return hit.key == id; });
   std::erase_if(project.keys, [&](const Key& key) { return key.id == id; });
   dropUnusedParts(project);
   return project;

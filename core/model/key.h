@@ -50,7 +50,7 @@ struct FilterEnvelope {
 };
 
 /// What a key goes round in while it is held, in shares of its sound. It sounds while held or for a
-/// pin's length, whatever `gate` says; a pin without a length sounds once through.
+/// hit's length, whatever `gate` says; a hit without a length sounds once through.
 struct SliceLoop {
   bool on = false;
   double from = 0.25, to = 1; ///< 0 to 1, at least a hundredth apart
@@ -107,7 +107,7 @@ struct Key {
   Semitones tune{0}; ///< repitch, −48 to 48
   Cents fine{0};     ///< −100 to 100
   Envelope envelope;
-  bool gate = false;     ///< sounds while held, or for a pin's length; else to its own end
+  bool gate = false;     ///< sounds while held, or for a hit's length; else to its own end
   int choke = 0;         ///< 0 none; keys with the same number (1 to 8) cut each other off
   bool mono = false;     ///< a new hit takes the place of the one that sounds
   Milliseconds glide{0}; ///< mono: time from the pitch that sounds to the new one; 0 to 2000

@@ -15,24 +15,24 @@ void hold(double& value, double low, double high) { value = std::clamp(value, lo
 
 } // namespace
 
-void hold(Pin& pin) {
-  pin.at = std::max(pin.at, Beats(0));
-  pin.length = std::max(pin.length, Beats(0));
-  hold(pin.velocity, 0.02, 1);
-  hold(pin.lean, -200.0, 200.0);
-  hold(pin.tune, -48.0, 48.0);
-  hold(pin.start, 0, kLatestStart);
-  hold(pin.bright, -10, 10);
-  hold(pin.pan, -1, 1);
-  pin.roll.hits = std::clamp(pin.roll.hits, 1, kMostRoll);
-  pin.roll.step = std::clamp(pin.roll.step, kShortestStep, wholeBeats(4));
-  hold(pin.roll.endLevel, 0.02, 4);
-  hold(pin.roll.endTune, -48.0, 48.0);
-  hold(pin.flam.before, 0.0, 100.0);
-  hold(pin.flam.level, 0.02, 1);
-  hold(pin.odds.chance, 0, 1);
-  pin.odds.every = std::clamp(pin.odds.every, 1, kMostRounds);
-  pin.odds.turn = std::clamp(pin.odds.turn, 1, pin.odds.every);
+void hold(Hit& hit) {
+  hit.at = std::max(hit.at, Beats(0));
+  hit.length = std::max(hit.length, Beats(0));
+  hold(hit.velocity, 0.02, 1);
+  hold(hit.lean, -200.0, 200.0);
+  hold(hit.tune, -48.0, 48.0);
+  hold(hit.start, 0, kLatestStart);
+  hold(hit.bright, -10, 10);
+  hold(hit.pan, -1, 1);
+  hit.roll.hits = std::clamp(hit.roll.hits, 1, kMostRoll);
+  hit.roll.step = std::clamp(hit.roll.step, kShortestStep, wholeBeats(4));
+  hold(hit.roll.endLevel, 0.02, 4);
+  hold(hit.roll.endTune, -48.0, 48.0);
+  hold(hit.flam.before, 0.0, 100.0);
+  hold(hit.flam.level, 0.02, 1);
+  hold(hit.odds.chance, 0, 1);
+  hit.odds.every = std::clamp(hit.odds.every, 1, kMostRounds);
+  hit.odds.turn = std::clamp(hit.odds.turn, 1, hit.odds.every);
 }
 
 void hold(Feel& feel) {
@@ -61,10 +61,10 @@ void hold(Groove& groove) {
                    [](const auto& a, const auto& b) { return a.at < b.at; });
 }
 
-void sortPins(Lane& lane) {
-  const auto earlier = [](const Pin& a, const Pin& b) { return a.at < b.at; };
-  if (!std::is_sorted(lane.pins.begin(), lane.pins.end(), earlier))
-    std::stable_sort(lane.pins.begin(), lane.pins.end(), earlier);
+void sortHits(Lane& lane) {
+  const auto earlier = [](const Hit& a, const Hit& b) { return a.at < b.at; };
+  if (!std::is_sorted(lane.hits.begin(), lane.hits.end(), earlier))
+    std::stable_sort(lane.hits.begin(), lane.hits.end(), earlier);
 }
 
 void hold(Pattern& pattern) {
@@ -74,8 +74,8 @@ void hold(Pattern& pattern) {
     hold(lane.feel);
     if (lane.length.value != 0)
       lane.length = std::clamp(lane.length, kShortestLane, barOf(pattern.meter) * kMostBars);
-    for (auto& pin : lane.pins) hold(pin);
-    sortPins(lane);
+    for (auto& hit : lane.hits) hold(hit);
+    sortHits(lane);
   }
   std::erase_if(pattern.chords, [](const ChordMark& mark) {
     return mark.at.value < 0 || !chordFromName(mark.name);

@@ -1,4 +1,4 @@
-// What parts play: pins on lanes, how each lane feels, and the sections that put patterns in order.
+// What parts play: hits on lanes, how each lane feels, and the sections that put patterns in order.
 #pragma once
 
 #include "base/meter.h"
@@ -8,7 +8,7 @@
 
 namespace tuvvo {
 
-/// One pin struck several times in a row, the first time at its own place.
+/// One hit struck several times in a row, the first time at its own place.
 struct Roll {
   int hits = 1;                  ///< 1: struck once; to kMostRoll
   Beats step{kTicksPerBeat / 8}; ///< from one hit to the next; at least kShortestStep
@@ -19,14 +19,14 @@ struct Roll {
 inline constexpr int kMostRoll = 64;
 inline constexpr Beats kShortestStep{kTicksPerBeat / 64};
 
-/// A softer hit just before a pin.
+/// A softer hit just before a hit.
 struct Flam {
   Milliseconds before{0}; ///< 0: none; to 100
   double level = 0.5;     ///< of its velocity; above 0 to 1
   bool operator==(const Flam&) const = default;
 };
 
-/// When a pin is struck at all.
+/// When a hit is struck at all.
 struct Odds {
   double chance = 1; ///< of every time round; 0 to 1
   int every = 1;     ///< struck once in so many times round; 1 to 16
@@ -36,7 +36,7 @@ struct Odds {
 inline constexpr int kMostRounds = 16;
 
 /// One hit.
-struct Pin {
+struct Hit {
   Beats at; ///< from the lane's start, before swing and lean
   Id key = 0;
   double velocity = 0.8; ///< above 0 to 1, before the feel's accents
@@ -51,14 +51,14 @@ struct Pin {
   Flam flam;
   Odds odds;
   Extra extra{};
-  bool operator==(const Pin&) const = default;
+  bool operator==(const Hit&) const = default;
 };
-inline constexpr double kLatestStart = 0.99; ///< of a pin
+inline constexpr double kLatestStart = 0.99; ///< of a hit
 
 /// Which places of a bar are struck harder than the others.
 enum class AccentShape { Flat, Beats, Backbeats, OffBeats, Downbeat, Rising, Falling };
 
-/// How a lane feels. None of it changes a pin: a pin keeps its place, and what is heard is reckoned
+/// How a lane feels. None of it changes a hit: a hit keeps its place, and what is heard is reckoned
 /// from both (hearing.h).
 struct Feel {
   double swing8 = 50;   ///< where the second eighth of a pair starts, % of the pair; 50 to 80
@@ -67,10 +67,10 @@ struct Feel {
   Beats lag{0};         ///< the same in ticks, which follow the tempo; at most half a beat
   AccentShape accent = AccentShape::Flat;
   double accentDepth = 0; ///< how much softer what is not accented is struck; 0 to 0.9
-  Milliseconds loosen{0}; ///< a deviation of its own for every pin, always the same; 0 to 40
+  Milliseconds loosen{0}; ///< a deviation of its own for every hit, always the same; 0 to 40
   double loosenLevel = 0; ///< the same of its velocity; 0 to 0.4
   std::uint32_t seed = 1; ///< of both
-  double pull = 0;        ///< how much of a pin's own lean is taken off; 0 to 1
+  double pull = 0;        ///< how much of a hit's own lean is taken off; 0 to 1
   Id groove = 0;          ///< 0: none
   double grooveTiming = 1, grooveLevel = 1; ///< how much of it is laid on; 0 to 1.5
   bool operator==(const Feel&) const = default;
@@ -100,7 +100,7 @@ inline constexpr Beats kMostGroove = wholeBeats(16);
 /// What one part plays in one pattern, and how it feels.
 struct Lane {
   Id part = 0;
-  std::vector<Pin> pins; ///< in rising order; those past the lane's end are kept and not heard
+  std::vector<Hit> hits; ///< in rising order; those past the lane's end are kept and not heard
   Beats length{0};       ///< after which it comes round by itself; 0: with the pattern
   Feel feel;
   Extra extra{};
@@ -132,12 +132,12 @@ using PatternPtr = std::shared_ptr<const Pattern>;
 inline constexpr int kMostBars = 64;
 inline constexpr Beats kShortestLane{kTicksPerBeat / 8};
 
-/// Brings every figure into its range, and pins and steps into their order.
-void hold(Pin& pin);
+/// Brings every figure into its range, and hits and steps into their order.
+void hold(Hit& hit);
 void hold(Feel& feel);
 void hold(Groove& groove);
 void hold(Pattern& pattern);
-void sortPins(Lane& lane);
+void sortHits(Lane& lane);
 
 struct Section {
   Id id = 0;

@@ -3,7 +3,7 @@
 #include "audio/resample.h"
 #include "base/convert.h"
 #include "beat/hand.h"
-#include "beat/pins.h"
+#include "beat/hits.h"
 #include "listen/pitch.h"
 #include "listen/spectrum.h"
 #include "model/edits.h"
@@ -46,12 +46,12 @@ std::vector<Sounding> heldBy(const Project& project, const Pattern& pattern, Id 
   const double length = double(lengthOf(pattern).value),
                round = double(lengthOf(pattern, *lane).value);
   for (double from = 0; from < length; from += round)
-    for (const auto& pin : lane->pins) {
-      if (pin.key != keyId || from + double(pin.at.value) >= length) continue;
-      const double at = from + hearing.heardAt(pin);
+    for (const auto& hit : lane->hits) {
+      if (hit.key != keyId || from + double(hit.at.value) >= length) continue;
+      const double at = from + hearing.heardAt(hit);
       const double lasts =
-          pin.length.value > 0 ? double(pin.length.value) : double(kTicksPerBeat) / 2;
-      out.push_back({at, at + lasts, noteOf(project, pin)});
+          hit.length.value > 0 ? double(hit.length.value) : double(kTicksPerBeat) / 2;
+      out.push_back({at, at + lasts, noteOf(project, hit)});
     }
   std::sort(out.begin(), out.end(),
             [](const Sounding& a, const Sounding& b) { return a.from < b.from; });
@@ -130,12 +130,12 @@ std::optional<LowPair> lowPairOf(const Project& project, const Pattern& pattern)
   }
   std::map<Id, double> basses; // by how long they sound
   for (const auto& lane : pattern.lanes)
-    for (const auto& pin : lane.pins) {
-      const Key* key = findKey(project, pin.key);
+    for (const auto& hit : lane.hits) {
+      const Key* key = findKey(project, hit.key);
       // Held or tuned it is a bass; a tom has a note as well, and is neither.
-      if (!key || !(key->gate || pin.tune.value != 0)) continue;
+      if (!key || !(key->gate || hit.tune.value != 0)) continue;
       if (rootOf(project, *key).value <= 0) continue;
-      if (noteOf(project, pin) < 48) basses[pin.key] += std::max(0.25, inBeats(pin.length));
+      if (noteOf(project, hit) < 48) basses[hit.key] += std::max(0.25, inBeats(hit.length));
     }
   if (kicks.empty() || basses.empty()) return std::nullopt;
   const auto most = [](const auto& counts) {
@@ -223,18 +223,18 @@ Project withBassMoved(Project project, Id patternId, const Room& room) {
     Lane& lane = laneOf(changed, bass->part);
     const Hearing hearing(before, changed.meter, lane);
     const Beats round = lengthOf(changed, lane);
-    for (auto& pin : lane.pins) {
-      if (pin.key != bass->id) continue;
-      const double at = hearing.heardAt(pin);
+    for (auto& hit : lane.hits) {
+      if (hit.key != bass->id) continue;
+      const double at = hearing.heardAt(hit);
       for (double kick : kicks) {
         if (at < kick - kTogether * double(kTicksPerBeat) || at >= kick + ring) continue;
         const auto after =
             toWhole<std::int64_t>(std::ceil((kick + ring) / double(sixteenth) - 1e-6));
-        const Beats to(after * sixteenth), moved = to - pin.at;
+        const Beats to(after * sixteenth), moved = to - hit.at;
         if (to >= round || moved.value <= 0) break;
-        pin.at = to;
-        pin.lean = Milliseconds(0);
-        if (pin.length.value > 0) pin.length = std::max(Beats(sixteenth / 2), pin.length - moved);
+        hit.at = to;
+        hit.lean = Milliseconds(0);
+        if (hit.length.value > 0) hit.length = std::max(Beats(sixteenth / 2), hit.length - moved);
         break;
       }
     }

@@ -21,7 +21,7 @@ void addSamenessNotes(const Project& project, std::vector<Note>& notes) {
     if (!pattern || section.bars < kLongWithoutChange || !said.insert(pattern->id).second) continue;
     const auto bars = barsAlike(project, *pattern);
     const bool hits = std::any_of(pattern->lanes.begin(), pattern->lanes.end(),
-                                  [](const Lane& lane) { return !lane.pins.empty(); });
+                                  [](const Lane& lane) { return !lane.hits.empty(); });
     const bool same = std::all_of(bars.begin(), bars.end(), [](const BarLikeness& bar) {
       return bar.letter == 0 && bar.exact;
     });

@@ -1,7 +1,7 @@
 #include "play/bounce.h"
 
 #include "base/convert.h"
-#include "beat/pins.h"
+#include "beat/hits.h"
 #include "model/edits.h"
 #include "play/print.h"
 
@@ -232,8 +232,8 @@ Project withBounced(Project project, Id id, Source made, Id* added) {
     project = withPatternChanged(std::move(project), pattern->id, [&](Pattern& changed) {
       for (auto& lane : changed.lanes) {
         const std::int64_t length = lengthOf(changed, lane).value;
-        for (auto& pin : lane.pins)
-          if (pin.key == id) pin.at.value = wrapped(pin.at.value - lead, length);
+        for (auto& hit : lane.hits)
+          if (hit.key == id) hit.at.value = wrapped(hit.at.value - lead, length);
       }
     });
   }

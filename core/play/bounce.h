@@ -36,7 +36,7 @@ Result<Baked> bounceRound(const std::vector<SourcePtr>& sources, Made made, JobC
 [[nodiscard]] Source sourceOf(const Source& from, const Made& made, SoundPtr sound,
                               const std::string& name);
 /// A bounce in place: the key plays the made source and nothing acts on it any more. Its hits stay
-/// where they are heard: those of a sound that swelled into its pins now begin where it began.
+/// where they are heard: those of a sound that swelled into its hits now begin where it began.
 [[nodiscard]] Project withBounced(Project project, Id key, Source made, Id* added = nullptr);
 /// Another recipe for a made source: its sound is replaced, its cuts are held inside it.
 [[nodiscard]] Project withRemade(Project project, Id source, const Made& made, SoundPtr sound,

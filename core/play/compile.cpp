@@ -1,6 +1,6 @@
 #include "base/convert.h"
 #include "base/tempo_map.h"
-#include "beat/pins.h"
+#include "beat/hits.h"
 #include "play/event_writer.h"
 #include "shape/shaped.h"
 #include "song/timeline.h"
@@ -118,13 +118,13 @@ Patch patchOf(const Source& source, const Key& key, const Baked& baked) {
   return patch;
 }
 
-/// Keys of which a pin is played backwards.
+/// Keys of which a hit is played backwards.
 std::set<Id> keysReversed(const Project& project) {
   std::set<Id> out;
   for (const auto& pattern : project.patterns)
     for (const auto& lane : pattern->lanes)
-      for (const auto& pin : lane.pins)
-        if (pin.reversed) out.insert(pin.key);
+      for (const auto& hit : lane.hits)
+        if (hit.reversed) out.insert(hit.key);
   return out;
 }
 

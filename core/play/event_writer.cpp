@@ -9,7 +9,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr std::size_t kMostLoopPins = 200'000;
+constexpr std::size_t kMostLoopHits = 200'000;
 
 std::uint64_t patchKey(Id key, bool reversed) {
   return std::uint64_t(key) << 1 | (reversed ? 1 : 0);
@@ -36,17 +36,17 @@ bool isStruck(const ScoreEvent& event, std::int64_t pass) {
 Beats loopLength(const Pattern& pattern) {
   const Beats own = lengthOf(pattern);
   const auto meeting = meetingOf(pattern);
-  const auto pinsIn = [&](Beats length) {
-    std::size_t pins = 0;
+  const auto hitsIn = [&](Beats length) {
+    std::size_t hits = 0;
     for (const auto& lane : pattern.lanes)
-      pins += lane.pins.size() *
+      hits += lane.hits.size() *
               std::size_t(1 + (length.value - 1) /
                                   std::max<std::int64_t>(1, lengthOf(pattern, lane).value));
-    return pins;
+    return hits;
   };
-  if (meeting && pinsIn(*meeting) <= kMostLoopPins) return *meeting;
+  if (meeting && hitsIn(*meeting) <= kMostLoopHits) return *meeting;
   Beats length = own;
-  while (length * 2 <= kMostMeeting && pinsIn(length * 2) <= kMostLoopPins) length = length * 2;
+  while (length * 2 <= kMostMeeting && hitsIn(length * 2) <= kMostLoopHits) length = length * 2;
   return length;
 }
 
@@ -59,8 +59,8 @@ EventWriter::EventWriter(Score& score, const Project& project)
   }
 }
 
-int EventWriter::patchOf(const Pin& pin) const {
-  const auto found = m_patches.find(patchKey(pin.key, pin.reversed));
+int EventWriter::patchOf(const Hit& hit) const {
+  const auto found = m_patches.find(patchKey(hit.key, hit.reversed));
   return found == m_patches.end() ? -1 : found->second;
 }
 
@@ -68,69 +68,69 @@ void EventWriter::add(const Pattern& pattern, Beats from, Beats until,
                       const std::vector<Id>& resting) {
   std::size_t most = m_score.events.size();
   for (const auto& lane : pattern.lanes)
-    most += lane.pins.size() *
+    most += lane.hits.size() *
             std::size_t(1 + (until - from).value /
                                 std::max<std::int64_t>(1, lengthOf(pattern, lane).value));
   // A song adds its sections one by one: room grows by more than each of them needs.
   if (most > m_score.events.capacity())
     m_score.events.reserve(std::max(most, 2 * m_score.events.size()));
   for (const auto& lane : pattern.lanes) {
-    if (lane.pins.empty() || std::find(resting.begin(), resting.end(), lane.part) != resting.end())
+    if (lane.hits.empty() || std::find(resting.begin(), resting.end(), lane.part) != resting.end())
       continue;
     const Beats length = lengthOf(pattern, lane);
     const Hearing hearing(m_project, pattern.meter, lane);
     std::vector<Written> written;
-    written.reserve(lane.pins.size());
-    const Pin* last = nullptr; // lanes mostly strike one key
+    written.reserve(lane.hits.size());
+    const Hit* last = nullptr; // lanes mostly strike one key
     int patch = -1;
-    for (const auto& pin : lane.pins) {
-      if (pin.at >= length) break;
-      if (!last || last->key != pin.key || last->reversed != pin.reversed) patch = patchOf(pin);
-      last = &pin;
+    for (const auto& hit : lane.hits) {
+      if (hit.at >= length) break;
+      if (!last || last->key != hit.key || last->reversed != hit.reversed) patch = patchOf(hit);
+      last = &hit;
       if (patch >= 0)
-        written.push_back({&pin, patch, hearing.heardAt(pin), hearing.velocityOf(pin)});
+        written.push_back({&hit, patch, hearing.heardAt(hit), hearing.velocityOf(hit)});
     }
     const std::int64_t rounds = (until.value - from.value + length.value - 1) / length.value;
     Round round{from, until, 0, std::int32_t(rounds)};
     for (; round.start < until; round.start += length, ++round.number)
       for (const auto& each : written) {
-        if (round.start + each.pin->at >= until) break;
-        addPin(each, hearing, round, pattern.id);
+        if (round.start + each.hit->at >= until) break;
+        addHit(each, hearing, round, pattern.id);
       }
   }
 }
 
-void EventWriter::addPin(const Written& written, const Hearing& hearing, const Round& round,
+void EventWriter::addHit(const Written& written, const Hearing& hearing, const Round& round,
                          Id pattern) {
-  const Pin& pin = *written.pin;
+  const Hit& hit = *written.hit;
   ScoreEvent event;
   event.patch = written.patch;
-  event.from = float(pin.start);
-  event.bright = float(pin.bright);
-  event.pan = float(pin.pan);
-  event.chance = float(pin.odds.chance);
-  event.every = std::uint8_t(pin.odds.every);
-  event.which = std::uint8_t(pin.odds.turn - 1);
-  if (pin.odds.chance < 1)
-    event.dice = std::uint32_t(Random((std::uint64_t(pattern) << 32 ^ pin.key) +
-                                      std::uint64_t(pin.at.value) * 0x9e3779b97f4a7c15ULL)
+  event.from = float(hit.start);
+  event.bright = float(hit.bright);
+  event.pan = float(hit.pan);
+  event.chance = float(hit.odds.chance);
+  event.every = std::uint8_t(hit.odds.every);
+  event.which = std::uint8_t(hit.odds.turn - 1);
+  if (hit.odds.chance < 1)
+    event.dice = std::uint32_t(Random((std::uint64_t(pattern) << 32 ^ hit.key) +
+                                      std::uint64_t(hit.at.value) * 0x9e3779b97f4a7c15ULL)
                                    .next());
   event.round = round.number;
   event.rounds = round.rounds;
   const double place = double(round.start.value) + written.heard;
-  if (pin.flam.before.value > 0)
-    strike(event, place - hearing.ticksOf(pin.flam.before), written.velocity * pin.flam.level,
-           pin.tune.value, pin.length, hearing);
-  for (int hit = 0; hit < pin.roll.hits; ++hit) {
-    const double share = pin.roll.hits > 1 ? double(hit) / double(pin.roll.hits - 1) : 0;
+  if (hit.flam.before.value > 0)
+    strike(event, place - hearing.ticksOf(hit.flam.before), written.velocity * hit.flam.level,
+           hit.tune.value, hit.length, hearing);
+  for (int hit = 0; hit < hit.roll.hits; ++hit) {
+    const double share = hit.roll.hits > 1 ? double(hit) / double(hit.roll.hits - 1) : 0;
     const double velocity =
-        std::clamp(written.velocity * (1 + (pin.roll.endLevel - 1) * share), 0.02, 1.0);
-    const Beats hold = pin.roll.hits > 1 && pin.length.value > 0
-                           ? std::min(pin.length, pin.roll.step)
-                           : pin.length;
-    const double at = place + double(pin.roll.step.value) * hit;
+        std::clamp(written.velocity * (1 + (hit.roll.endLevel - 1) * share), 0.02, 1.0);
+    const Beats hold = hit.roll.hits > 1 && hit.length.value > 0
+                           ? std::min(hit.length, hit.roll.step)
+                           : hit.length;
+    const double at = place + double(hit.roll.step.value) * hit;
     if (hit > 0 && at >= double(round.until.value)) break;
-    strike(event, at, velocity, pin.tune.value + pin.roll.endTune.value * share, hold, hearing);
+    strike(event, at, velocity, hit.tune.value + hit.roll.endTune.value * share, hold, hearing);
   }
 }
 
@@ -142,7 +142,7 @@ void EventWriter::strike(ScoreEvent event, double place, double velocity, double
   event.tune = tune == 0 ? 1 : ratioOf(Semitones(tune));
   event.hold = hold.value > 0 ? hearing.frameAt(hold, 0, kEngineRate).value : 0;
   const Patch& played = m_score.patches[std::size_t(event.patch)];
-  if (played.lead > 0) { // it begins before its pin, and what there is no room for is left out
+  if (played.lead > 0) { // it begins before its hit, and what there is no room for is left out
     event.frame =
         std::max<std::int64_t>(0, event.frame) - toNearest<std::int64_t>(played.lead / event.tune);
     event.skip = std::max<std::int64_t>(0, -event.frame);

@@ -1,7 +1,7 @@
-// From pins to the events of a score. Inner part of play/.
+// From hits to the events of a score. Inner part of play/.
 #pragma once
 
-#include "beat/pins.h"
+#include "beat/hits.h"
 #include "play/score.h"
 
 #include <unordered_map>
@@ -28,7 +28,7 @@ public:
 
 private:
   struct Written {
-    const Pin* pin;
+    const Hit* hit;
     int patch;
     double heard, velocity; ///< from the lane's start
   };
@@ -36,10 +36,10 @@ private:
     Beats start, until;
     std::int32_t number, rounds;
   };
-  void addPin(const Written& written, const Hearing& hearing, const Round& round, Id pattern);
+  void addHit(const Written& written, const Hearing& hearing, const Round& round, Id pattern);
   void strike(ScoreEvent event, double place, double velocity, double tune, Beats hold,
               const Hearing& hearing);
-  [[nodiscard]] int patchOf(const Pin& pin) const;
+  [[nodiscard]] int patchOf(const Hit& hit) const;
 
   Score& m_score;
   const Project& m_project;

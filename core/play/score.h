@@ -28,7 +28,7 @@ struct Patch {
   bool gate = false;
   bool silent = false; ///< muted, or another is solo
   int choke = 0;
-  double lead = 0; ///< engine frames from its start to what a pin stands for, at its own speed
+  double lead = 0; ///< engine frames from its start to what a hit stands for, at its own speed
   std::int64_t loopStart = 0, loopEnd = 0; ///< frames of the sound; equal: it does not go round
 
   int layers = 1; ///< of the key, from this patch on; said by the first of them

@@ -2,7 +2,7 @@
 
 #include "base/convert.h"
 #include "beat/hand.h"
-#include "beat/pins.h"
+#include "beat/hits.h"
 #include "model/edits.h"
 #include "tones/theory.h"
 
@@ -35,7 +35,7 @@ bool isKick(const Project& project, const Key& key) {
   return false;
 }
 
-/// One note of a line before it is a pin.
+/// One note of a line before it is a hit.
 struct Note {
   double at = 0, until = 0; ///< ticks, as heard
   ChordName chord;
@@ -139,22 +139,22 @@ std::vector<int> pitchesOf(const std::vector<Note>& notes, const BassPlan& plan,
   return out;
 }
 
-/// A pin that sounds a note from a place to another, on a line of the grid.
-Pin toneAt(const Hearing& hearing, Id key, double at, double lasts, int tune, Beats round) {
-  Pin pin;
-  pin.key = key;
-  pin.at = hearing.nearestLine(at, kLines);
-  pin.lean = hearing.leanOf(key, pin.at, at);
-  pin.at = Beats(wrapped(pin.at.value, round.value));
-  pin.tune = Semitones(tune);
-  pin.length = Beats(std::max<std::int64_t>(kTicksPerBeat / 16, toNearest<std::int64_t>(lasts)));
-  return pin;
+/// A hit that sounds a note from a place to another, on a line of the grid.
+Hit toneAt(const Hearing& hearing, Id key, double at, double lasts, int tune, Beats round) {
+  Hit hit;
+  hit.key = key;
+  hit.at = hearing.nearestLine(at, kLines);
+  hit.lean = hearing.leanOf(key, hit.at, at);
+  hit.at = Beats(wrapped(hit.at.value, round.value));
+  hit.tune = Semitones(tune);
+  hit.length = Beats(std::max<std::int64_t>(kTicksPerBeat / 16, toNearest<std::int64_t>(lasts)));
+  return hit;
 }
 
 /// The lane of a key's part with nothing of the key in it.
 Lane& clearedLane(Pattern& pattern, const Key& key) {
   Lane& lane = laneOf(pattern, key.part);
-  std::erase_if(lane.pins, [&](const Pin& pin) { return pin.key == key.id; });
+  std::erase_if(lane.hits, [&](const Hit& hit) { return hit.key == key.id; });
   lane.length = Beats(0);
   return lane;
 }
@@ -173,13 +173,13 @@ std::vector<KickAt> kicksOf(const Project& project, const Pattern& pattern) {
   for (const auto& lane : pattern.lanes) {
     const Hearing hearing(project, pattern.meter, lane);
     const double round = double(lengthOf(pattern, lane).value);
-    for (const auto& pin : lane.pins) {
-      const auto [known, fresh] = kicks.emplace(pin.key, false);
+    for (const auto& hit : lane.hits) {
+      const auto [known, fresh] = kicks.emplace(hit.key, false);
       if (fresh)
-        if (const Key* key = findKey(project, pin.key)) known->second = isKick(project, *key);
-      if (!known->second || double(pin.at.value) >= round) continue;
-      for (double from = 0; from + double(pin.at.value) < length; from += round)
-        out.push_back({std::max(0.0, from + hearing.heardAt(pin)), pin.key});
+        if (const Key* key = findKey(project, hit.key)) known->second = isKick(project, *key);
+      if (!known->second || double(hit.at.value) >= round) continue;
+      for (double from = 0; from + double(hit.at.value) < length; from += round)
+        out.push_back({std::max(0.0, from + hearing.heardAt(hit)), hit.key});
     }
   }
   std::stable_sort(out.begin(), out.end(),
@@ -210,10 +210,10 @@ Result<Pattern> withBass(const Project& project, const Pattern& pattern, const B
   const Hearing hearing(project, out.meter, lane);
   const int own = ownNote(project, *key);
   for (std::size_t i = 0; i < notes.size(); ++i) {
-    Pin pin = toneAt(hearing, key->id, notes[i].at, notes[i].until - notes[i].at, pitches[i] - own,
+    Hit hit = toneAt(hearing, key->id, notes[i].at, notes[i].until - notes[i].at, pitches[i] - own,
                      lengthOf(out));
-    pin.velocity = plan.velocity;
-    lane.pins.push_back(pin);
+    hit.velocity = plan.velocity;
+    lane.hits.push_back(hit);
   }
   hold(out);
   return out;
@@ -233,22 +233,22 @@ Result<Pattern> withChordsPlayed(const Project& project, const Pattern& pattern,
   for (const auto& span : chords) {
     const auto notes = voiced(span.chord, plan.inversion, lowest);
     for (std::size_t i = 0; i < notes.size(); ++i) {
-      Pin pin =
+      Hit hit =
           toneAt(hearing, key->id, double(span.from.value),
                  double((span.until - span.from).value) * 0.97, notes[i] - own, lengthOf(out));
       const auto turn = strum >= 0 ? i : notes.size() - 1 - i;
-      pin.lean.value += std::abs(strum) * double(turn);
-      pin.velocity = plan.velocity;
-      lane.pins.push_back(pin);
+      hit.lean.value += std::abs(strum) * double(turn);
+      hit.velocity = plan.velocity;
+      lane.hits.push_back(hit);
     }
   }
   hold(out);
   return out;
 }
 
-int noteOf(const Project& project, const Pin& pin) {
-  const Key* key = findKey(project, pin.key);
-  return (key ? ownNote(project, *key) : 60) + toNearest<int>(pin.tune.value);
+int noteOf(const Project& project, const Hit& hit) {
+  const Key* key = findKey(project, hit.key);
+  return (key ? ownNote(project, *key) : 60) + toNearest<int>(hit.tune.value);
 }
 
 Agrees agrees(int note, const ChordSpan* chord, const std::optional<KeyName>& key) {

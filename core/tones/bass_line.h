@@ -1,4 +1,4 @@
-// A bass that follows the chords that sound, and chords played by name: suggestions, as plain pins.
+// A bass that follows the chords that sound, and chords played by name: suggestions, as plain hits.
 // Pure.
 #pragma once
 
@@ -7,7 +7,7 @@
 
 namespace tuvvo {
 
-/// Where something low is struck in a pattern, as it is heard: pins of drums that are kicks, and
+/// Where something low is struck in a pattern, as it is heard: hits of drums that are kicks, and
 /// slices of breaks that have one. In rising order, each place once.
 struct KickAt {
   double heard = 0; ///< ticks from the pattern's start
@@ -56,8 +56,8 @@ struct ChordPlan {
 [[nodiscard]] Result<Pattern> withChordsPlayed(const Project& project, const Pattern& pattern,
                                                const ChordPlan& plan);
 
-/// The note a pin sounds, by the note of what its key plays; 60 where that has none.
-[[nodiscard]] int noteOf(const Project& project, const Pin& pin);
+/// The note a hit sounds, by the note of what its key plays; 60 where that has none.
+[[nodiscard]] int noteOf(const Project& project, const Hit& hit);
 
 /// How a note stands to what sounds with it.
 enum class Agrees { Chord, Scale, Neither };

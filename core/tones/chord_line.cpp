@@ -1,7 +1,7 @@
 #include "tones/chord_line.h"
 
 #include "base/convert.h"
-#include "beat/pins.h"
+#include "beat/hits.h"
 #include "shape/shaped.h"
 #include "tones/theory.h"
 
@@ -22,7 +22,7 @@ struct Sounding {
   double from = 0, until = 0; ///< ticks of the pattern
   const Key* key = nullptr;
   const Source* source = nullptr;
-  const Pin* pin = nullptr;
+  const Hit* hit = nullptr;
 };
 
 bool hasChords(const Source& source) {
@@ -31,11 +31,11 @@ bool hasChords(const Source& source) {
          (kind == SoundKind::Loop || kind == SoundKind::Passage);
 }
 
-bool backwards(const Key& key, const Pin& pin) {
+bool backwards(const Key& key, const Hit& hit) {
   const auto turns = std::count_if(key.treatments.begin(), key.treatments.end(), [](const auto& t) {
     return t.on && t.kind == TreatmentKind::Reverse;
   });
-  return (turns % 2 == 1) != pin.reversed;
+  return (turns % 2 == 1) != hit.reversed;
 }
 
 /// Works out once for a source what its time becomes.
@@ -60,12 +60,12 @@ struct Played {
   double speed = 1;             ///< of the key's own tune on top of the shape
 };
 
-Played playedOf(const Key& key, const Source& source, const Pin& pin, Lines& lines) {
+Played playedOf(const Key& key, const Source& source, const Hit& hit, Lines& lines) {
   const Hertz rate = source.sound->rate();
   const Stretch stretch = stretchOf(source, key);
   const TimeLine& line = lines.of(source);
   Played played{toSeconds(stretch.start, rate).value, toSeconds(stretch.end, rate).value, 0, 1};
-  played.speed = ratioOf(key.tune + toSemitones(key.fine) + key.own.tune + pin.tune);
+  played.speed = ratioOf(key.tune + toSemitones(key.fine) + key.own.tune + hit.tune);
   played.lasts = (line.resultAt(played.untilS) - line.resultAt(played.fromS)) / played.speed;
   return played;
 }
@@ -77,15 +77,15 @@ std::vector<Sounding> soundingOf(const Project& project, const Pattern& pattern,
   for (const auto& lane : pattern.lanes) {
     const Hearing hearing(project, pattern.meter, lane);
     const double round = double(lengthOf(pattern, lane).value);
-    for (const auto& pin : lane.pins) {
-      const Key* key = findKey(project, pin.key);
+    for (const auto& hit : lane.hits) {
+      const Key* key = findKey(project, hit.key);
       const Source* source = key ? findSource(project, key->sound.source) : nullptr;
       if (!source || !hasChords(*source)) continue;
-      double lasts = playedOf(*key, *source, pin, lines).lasts * (1 - pin.start) * ticksPerS;
-      if (key->gate && pin.length.value > 0) lasts = std::min(lasts, double(pin.length.value));
-      for (double from = 0; from + double(pin.at.value) < length; from += round) {
-        const double at = std::max(0.0, from + hearing.heardAt(pin));
-        out.push_back({at, std::min(length, at + lasts), key, source, &pin});
+      double lasts = playedOf(*key, *source, hit, lines).lasts * (1 - hit.start) * ticksPerS;
+      if (key->gate && hit.length.value > 0) lasts = std::min(lasts, double(hit.length.value));
+      for (double from = 0; from + double(hit.at.value) < length; from += round) {
+        const double at = std::max(0.0, from + hearing.heardAt(hit));
+        out.push_back({at, std::min(length, at + lasts), key, source, &hit});
         if (round >= length) break;
       }
     }
@@ -157,9 +157,9 @@ std::vector<ChordSpan> heardChords(const Project& project, const Pattern& patter
   for (const auto& sounding : soundingOf(project, pattern, lines)) {
     const Key& key = *sounding.key;
     const Source& source = *sounding.source;
-    const Played played = playedOf(key, source, *sounding.pin, lines);
+    const Played played = playedOf(key, source, *sounding.hit, lines);
     const TimeLine& line = lines.of(source);
-    const bool turned = backwards(key, *sounding.pin);
+    const bool turned = backwards(key, *sounding.hit);
     // How far a chord's name moves: by all that is tuned, and by what the source is off to begin
     // with.
     const double tuning = source.heard->key ? source.heard->key->tuning.value / 100 : 0;
@@ -169,7 +169,7 @@ std::vector<ChordSpan> heardChords(const Project& project, const Pattern& patter
     const auto ticksAt = [&](double sourceS) {
       const double inside = std::clamp(line.resultAt(sourceS), startS, endS);
       const double gone = (turned ? endS - inside : inside - startS) / played.speed -
-                          sounding.pin->start * played.lasts;
+                          sounding.hit->start * played.lasts;
       return sounding.from + gone * ticksPerS;
     };
     for (const auto& heard : source.heard->chords) {

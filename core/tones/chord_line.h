@@ -13,7 +13,7 @@ struct ChordSpan {
 };
 
 /// The chords of the sources that a pattern plays, as they sound after their sources' and their
-/// keys' and pins' own retuning, on whichever of them was struck last; in rising order, with gaps
+/// keys' and hits' own retuning, on whichever of them was struck last; in rising order, with gaps
 /// where nothing that has chords sounds. A slice is followed through the chords inside it;
 /// treatments other than playing backwards are not followed. Stretches shorter than an eighth of a
 /// beat belong to what comes after them. A chord that comes again after up

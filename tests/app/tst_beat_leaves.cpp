@@ -4,7 +4,7 @@
 #include "app/demo_window.h"
 #include "beat/break_leaf.h"
 #include "beat/break_view.h"
-#include "beat/pin_choice.h"
+#include "beat/hit_choice.h"
 #include "beat/room_leaf.h"
 #include "beat/sameness.h"
 #include "play/print.h"
@@ -21,7 +21,7 @@ class TestBeatLeaves : public QObject, DemoWindow {
 
   BeatStage& stage() { return static_cast<BeatStage&>(m_window->view(Stage::Beat)); }
   RibbonsView& ribbons() { return stage().ribbons(); }
-  PinChoice& choice() { return stage().choice(); }
+  HitChoice& choice() { return stage().choice(); }
   BreakView& breakView() { return stage().breakLeaf().view(); }
   PatternPtr pattern() { return findPattern(project(), m_session->selection().pattern); }
   Id keyNamed(const std::string& name) {
@@ -132,7 +132,7 @@ private slots:
     emit snare->activated(snare->currentIndex());
     press(chip(stage(), "Play it with these"));
     QCOMPARE(QString::fromStdString(pattern()->name), QString("pier nine break, played"));
-    QCOMPARE(findLane(*pattern(), partOf("clap"))->pins.size(), countOf(HitClass::Snare));
+    QCOMPARE(findLane(*pattern(), partOf("clap"))->hits.size(), countOf(HitClass::Snare));
     QVERIFY(!findLane(*pattern(), partOf("snare")));
     // Drums of another pattern follow it.
     m_session->selectPattern(project().patterns.front()->id);
@@ -146,26 +146,26 @@ private slots:
     QVERIFY(ribbons().isOpen(partOf("bass")));
     QVERIFY(!ribbons().chords().empty());
     press(chip(stage(), "Follow the chords"));
-    const auto pins = [&] { return findLane(*pattern(), partOf("bass"))->pins; };
-    const auto first = pins();
+    const auto hits = [&] { return findLane(*pattern(), partOf("bass"))->hits; };
+    const auto first = hits();
     QVERIFY(!first.empty());
     const auto spans = ribbons().chords();
-    for (const auto& pin : first)
-      QVERIFY(hasTone(chordAt(spans, pin.at + Beats(kTicksPerBeat / 16))->chord,
-                      noteOf(project(), pin)));
+    for (const auto& hit : first)
+      QVERIFY(hasTone(chordAt(spans, hit.at + Beats(kTicksPerBeat / 16))->chord,
+                      noteOf(project(), hit)));
     const auto steps = m_session->history().place();
     emit slide(stage(), "Register from")->changed(40, true);
-    QVERIFY(pins() != first);
-    for (const auto& pin : pins()) QVERIFY(noteOf(project(), pin) >= 40);
+    QVERIFY(hits() != first);
+    for (const auto& hit : hits()) QVERIFY(noteOf(project(), hit) >= 40);
     emit named<QComboBox>(stage(), "Bass rhythm")->activated(2); // on the ones
-    QVERIFY(pins().size() != first.size());
+    QVERIFY(hits().size() != first.size());
     QVERIFY(m_session->history().place() <= steps + 1); // one step while figures move
     // Touched, it stays.
-    choice().chooseOne(partOf("bass"), pins().front());
-    choice().change("Tune a pin", [](Pin& pin) { pin.tune.value += 1; });
-    const auto touched = pins();
+    choice().chooseOne(partOf("bass"), hits().front());
+    choice().change("Tune a pin", [](Hit& hit) { hit.tune.value += 1; });
+    const auto touched = hits();
     emit slide(stage(), "Register from")->changed(28, true);
-    QVERIFY(pins() == touched);
+    QVERIFY(hits() == touched);
   }
 
   void chordsAreWrittenMovedAndPlayed() {
@@ -188,12 +188,12 @@ private slots:
     // The bass's notes under it that do not belong go to its nearest tones.
     choice().chooseAll(partOf("bass"));
     press(chip(stage(), "Move to the chord"));
-    for (const auto& pin : findLane(*pattern(), partOf("bass"))->pins)
-      QVERIFY(hasTone(chordAt(ribbons().chords(), pin.at)->chord, noteOf(project(), pin)));
+    for (const auto& hit : findLane(*pattern(), partOf("bass"))->hits)
+      QVERIFY(hasTone(chordAt(ribbons().chords(), hit.at)->chord, noteOf(project(), hit)));
     emit named<QComboBox>(stage(), "Inversion")->activated(1);
     press(chip(stage(), "Play the chords"));
     QVERIFY(!findKey(project(), keyNamed("bass"))->mono); // it plays many at once now
-    QVERIFY(findLane(*pattern(), partOf("bass"))->pins.size() >= 3 * pattern()->chords.size());
+    QVERIFY(findLane(*pattern(), partOf("bass"))->hits.size() >= 3 * pattern()->chords.size());
     press(chip(stage(), "Chords as heard"));
     QVERIFY(pattern()->chords.empty());
   }
@@ -210,12 +210,12 @@ private slots:
     QCoreApplication::processEvents();
     QCOMPARE(sight.count(), 1);
     const QRect box = sight.first().first().toRect();
-    const auto before = findLane(*pattern(), partOf("bass"))->pins.size();
+    const auto before = findLane(*pattern(), partOf("bass"))->hits.size();
     // The middle of the top row, where nothing is; then it is dragged down by rows.
     const QPoint top(int(ribbons().xOf(9.5)), box.top() + theme::px(21));
     QTest::mouseClick(&ribbons(), Qt::LeftButton, {}, top);
     QCoreApplication::processEvents();
-    QCOMPARE(findLane(*pattern(), partOf("bass"))->pins.size(), before + 1);
+    QCOMPARE(findLane(*pattern(), partOf("bass"))->hits.size(), before + 1);
     const int high = noteOf(project(), choice().first());
     QTest::mousePress(&ribbons(), Qt::LeftButton, {}, top);
     QTest::mouseMove(&ribbons(), top + QPoint(0, 60));
@@ -248,8 +248,8 @@ private slots:
     emit slide(stage(), "Bar")->changed(2, true);
     slide(stage(), "Bar")->setValue(2);
     press(chip(stage(), "Rest hat"));
-    for (const auto& pin : findLane(*pattern(), hat)->pins)
-      QVERIFY(pin.at < wholeBeats(4) || pin.at >= wholeBeats(8));
+    for (const auto& hit : findLane(*pattern(), hat)->hits)
+      QVERIFY(hit.at < wholeBeats(4) || hit.at >= wholeBeats(8));
     const auto patterns = project().patterns.size();
     press(chip(stage(), "Thin for an intro"));
     QCOMPARE(project().patterns.size(), patterns + 1);
@@ -286,9 +286,9 @@ private slots:
     QVERIFY(tuned.tune != tune || tuned.fine != fine);
     press(chip(stage(), "Shorten the kick"));
     QCOMPARE(findKey(project(), keyNamed("kick"))->envelope.sustain, 0.0);
-    const auto pins = findLane(*pattern(), bass)->pins;
+    const auto hits = findLane(*pattern(), bass)->hits;
     press(chip(stage(), "Move the bass after it"));
-    QVERIFY(findLane(*pattern(), bass)->pins != pins);
+    QVERIFY(findLane(*pattern(), bass)->hits != hits);
     auto* roles = stage().findChild<RolesView*>();
     QVERIFY(roles->busy()[std::size_t(Row::Floor)].size() == 16);
     QVERIFY(roles->busy()[std::size_t(Row::Floor)][0] > 0);
@@ -305,8 +305,8 @@ private slots:
     QVERIFY(pattern()->id != before->id);
     QCOMPARE(pattern()->bars, before->bars);
     for (const auto& lane : before->lanes)
-      if (!lane.pins.empty()) {
-        QCOMPARE(findLane(*pattern(), lane.part)->pins.size(), lane.pins.size());
+      if (!lane.hits.empty()) {
+        QCOMPARE(findLane(*pattern(), lane.part)->hits.size(), lane.hits.size());
         QCOMPARE(findLane(*pattern(), lane.part)->feel, lane.feel);
       }
     const auto patterns = project().patterns.size();
@@ -361,18 +361,18 @@ private slots:
     std::size_t kicks = 0;
     const Lane* kick = findLane(*pattern(), partOf("kick, night shift"));
     for (const auto& hit : reading->hits) kicks += hit.hit == HitClass::Kick && hit.beat < 16;
-    QVERIFY(kick && std::abs(int(kick->pins.size()) - int(kicks)) <= 1);
+    QVERIFY(kick && std::abs(int(kick->hits.size()) - int(kicks)) <= 1);
     const auto spans = chordsOf(project(), *pattern());
     const Lane* bass = findLane(*pattern(), partOf("bass C2"));
-    QVERIFY(bass && bass->pins.size() >= 4);
+    QVERIFY(bass && bass->hits.size() >= 4);
     const KeyName key = *keyOf(*findSource(project(), sourceNamed("gate four")));
     int inKey = 0;
-    for (const auto& pin : bass->pins) {
-      const int note = noteOf(project(), pin);
+    for (const auto& hit : bass->hits) {
+      const int note = noteOf(project(), hit);
       inKey += inScale(key, note);
-      QVERIFY(hasTone(chordAt(spans, pin.at + Beats(kTicksPerBeat / 8))->chord, note));
+      QVERIFY(hasTone(chordAt(spans, hit.at + Beats(kTicksPerBeat / 8))->chord, note));
     }
-    QCOMPARE(inKey, int(bass->pins.size()));
+    QCOMPARE(inKey, int(bass->hits.size()));
     QVERIFY(likenessOf(project(), *pattern(), 2, 3) < 0.9);
     JobContext job;
     const auto print1 = print(compilePattern(project(), pattern()->id), {}, job);
@@ -416,7 +416,7 @@ private slots:
       key(ribbons(), Qt::Key_Right);
       key(ribbons(), Qt::Key_Right);
     }
-    QCOMPARE(findLane(*pattern(), hatPart)->pins.size(), std::size_t(8));
+    QCOMPARE(findLane(*pattern(), hatPart)->hits.size(), std::size_t(8));
     command(stage(), "Feel of the part");
     auto* feel = named<QComboBox>(stage(), "Feel");
     const int take = feel->findText("take from pier nine break");
@@ -429,10 +429,10 @@ private slots:
     command(stage(), "Bass and chords");
     press(chip(stage(), "Follow the chords"));
     const Lane* bass = findLane(*pattern(), partOf("bass"));
-    QVERIFY(bass && !bass->pins.empty());
+    QVERIFY(bass && !bass->hits.empty());
     int inKey = 0;
-    for (const auto& pin : bass->pins) inKey += inScale(*project().key, noteOf(project(), pin));
-    QVERIFY2(inKey >= int(bass->pins.size()) * 3 / 4, "the bass is mostly in the beat's key");
+    for (const auto& hit : bass->hits) inKey += inScale(*project().key, noteOf(project(), hit));
+    QVERIFY2(inKey >= int(bass->hits.size()) * 3 / 4, "the bass is mostly in the beat's key");
     const int bars = pattern()->bars;
     command(stage(), "Double the pattern");
     QCOMPARE(pattern()->bars, 2 * bars);

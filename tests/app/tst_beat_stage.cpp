@@ -1,6 +1,6 @@
-// The Beat stage of the real window: pins chosen, changed, copied; patterns beside each other.
+// The Beat stage of the real window: hits chosen, changed, copied; patterns beside each other.
 #include "app/demo_window.h"
-#include "beat/pin_choice.h"
+#include "beat/hit_choice.h"
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -10,14 +10,14 @@ class TestBeatStage : public QObject, DemoWindow {
 
   BeatStage& stage() { return static_cast<BeatStage&>(m_window->view(Stage::Beat)); }
   RibbonsView& ribbons() { return stage().ribbons(); }
-  PinChoice& choice() { return stage().choice(); }
+  HitChoice& choice() { return stage().choice(); }
   PatternPtr pattern() { return findPattern(project(), m_session->selection().pattern); }
   const Lane& lane() { return *findLane(*pattern(), ribbons().currentPart()); }
   void key(Qt::Key which, Qt::KeyboardModifiers with = {}) {
     QTest::keyClick(&ribbons(), which, with);
     QCoreApplication::processEvents();
   }
-  /// The middle of the first ribbon that has pins, at a beat.
+  /// The middle of the first ribbon that has hits, at a beat.
   QPointF placeAt(double beat) { return {ribbons().xOf(beat), 30}; }
 
 private slots:
@@ -29,81 +29,81 @@ private slots:
   }
   void cleanup() { closeDemo(); }
 
-  void pinsAreChosenByTheirPlace() {
+  void hitsAreChosenByTheirPlace() {
     auto* which = named<QComboBox>(stage(), "Choose pins");
     emit which->activated(5);
     QVERIFY(!choice().empty());
-    for (const auto& each : choice().pins())
-      QCOMPARE(classOf(each.pin.at, pattern()->meter), BeatClass::OffBeats);
-    const auto offBeats = choice().pins().size();
+    for (const auto& each : choice().hits())
+      QCOMPARE(classOf(each.hit.at, pattern()->meter), BeatClass::OffBeats);
+    const auto offBeats = choice().hits().size();
     emit which->activated(1);
-    QCOMPARE(choice().pins().size(), lane().pins.size());
-    QVERIFY(lane().pins.size() > offBeats);
+    QCOMPARE(choice().hits().size(), lane().hits.size());
+    QVERIFY(lane().hits.size() > offBeats);
     key(Qt::Key_Escape);
     QVERIFY(choice().empty());
     key(Qt::Key_A, Qt::ControlModifier);
-    QCOMPARE(choice().pins().size(), lane().pins.size());
+    QCOMPARE(choice().hits().size(), lane().hits.size());
   }
 
-  void everySlideOfAPinChangesAllThatAreChosen() {
+  void everySlideOfAHitChangesAllThatAreChosen() {
     command(stage(), "Chosen pins");
     command(stage(), "Choose all pins of the part");
-    const auto all = lane().pins.size();
+    const auto all = lane().hits.size();
     const auto every = [&](auto is) {
-      return choice().pins().size() == all &&
-             std::all_of(lane().pins.begin(), lane().pins.end(), is);
+      return choice().hits().size() == all &&
+             std::all_of(lane().hits.begin(), lane().hits.end(), is);
     };
     const auto set = [&](const char* name, double value) {
       emit slide(stage(), name)->changed(value, true);
     };
     set("Velocity", 61);
-    QVERIFY(every([](const Pin& p) { return std::abs(p.velocity - 0.61) < 1e-9; }));
+    QVERIFY(every([](const Hit& p) { return std::abs(p.velocity - 0.61) < 1e-9; }));
     set("Lean", -7);
-    QVERIFY(every([](const Pin& p) { return p.lean.value == -7; }));
+    QVERIFY(every([](const Hit& p) { return p.lean.value == -7; }));
     set("Pan", 40);
-    QVERIFY(every([](const Pin& p) { return p.pan == 0.4; }));
+    QVERIFY(every([](const Hit& p) { return p.pan == 0.4; }));
     set("Start", 25);
-    QVERIFY(every([](const Pin& p) { return p.start == 0.25; }));
+    QVERIFY(every([](const Hit& p) { return p.start == 0.25; }));
     set("Brightness", -2);
-    QVERIFY(every([](const Pin& p) { return p.bright == -2; }));
+    QVERIFY(every([](const Hit& p) { return p.bright == -2; }));
     set("Length", 0.5);
-    QVERIFY(every([](const Pin& p) { return inBeats(p.length) == 0.5; }));
+    QVERIFY(every([](const Hit& p) { return inBeats(p.length) == 0.5; }));
     set("Roll", 4);
     set("Roll ends at", 50);
     set("Roll tune", 5);
     emit named<QComboBox>(stage(), "Roll division")->activated(5);
-    QVERIFY(every([](const Pin& p) {
+    QVERIFY(every([](const Hit& p) {
       return p.roll == Roll{4, Beats(kTicksPerBeat / 12), 0.5, Semitones(5)};
     }));
     set("Flam", 22);
     set("Flam level", 30);
-    QVERIFY(every([](const Pin& p) { return p.flam == Flam{Milliseconds(22), 0.3}; }));
+    QVERIFY(every([](const Hit& p) { return p.flam == Flam{Milliseconds(22), 0.3}; }));
     set("Chance", 80);
     set("Every", 4);
     set("On round", 3);
-    QVERIFY(every([](const Pin& p) { return p.odds == Odds{0.8, 4, 3}; }));
+    QVERIFY(every([](const Hit& p) { return p.odds == Odds{0.8, 4, 3}; }));
     press(chip(stage(), "Backwards"));
-    QVERIFY(every([](const Pin& p) { return p.reversed; }));
+    QVERIFY(every([](const Hit& p) { return p.reversed; }));
     set("Tune", 3);
-    QVERIFY(every([](const Pin& p) { return p.tune.value == 3; }));
+    QVERIFY(every([](const Hit& p) { return p.tune.value == 3; }));
     settle(); // played backwards, it is baked
     const Score score = *m_session->score();
     QVERIFY(score.patches.size() > project().keys.size());
   }
 
-  void chosenPinsMoveTogether() {
-    const auto before = lane().pins;
+  void chosenHitsMoveTogether() {
+    const auto before = lane().hits;
     command(stage(), "Choose all pins of the part");
     key(Qt::Key_Right, Qt::AltModifier);
-    QCOMPARE(lane().pins.front().at, before.front().at + Beats(kTicksPerBeat / 4));
+    QCOMPARE(lane().hits.front().at, before.front().at + Beats(kTicksPerBeat / 4));
     key(Qt::Key_Left, Qt::AltModifier);
-    QCOMPARE(lane().pins.front().at, before.front().at);
+    QCOMPARE(lane().hits.front().at, before.front().at);
     key(Qt::Key_Minus);
-    QVERIFY(std::abs(lane().pins.front().velocity - (before.front().velocity - 0.05)) < 1e-9);
+    QVERIFY(std::abs(lane().hits.front().velocity - (before.front().velocity - 0.05)) < 1e-9);
     key(Qt::Key_Right, Qt::ControlModifier);
-    QCOMPARE(lane().pins.front().lean.value, before.front().lean.value + 1);
+    QCOMPARE(lane().hits.front().lean.value, before.front().lean.value + 1);
     m_session->goToStep(0);
-    QVERIFY(lane().pins == before);
+    QVERIFY(lane().hits == before);
     QVERIFY(choice().empty()); // what was chosen is not there any more
   }
 
@@ -115,65 +115,65 @@ private slots:
     QCoreApplication::sendEvent(&ribbons(), &move);
     QVERIFY(!ribbons().grab().isNull());
     QTest::mouseRelease(&ribbons(), Qt::LeftButton, Qt::ShiftModifier, placeAt(until).toPoint());
-    QVERIFY(choice().pins().size() >= 2);
-    for (const auto& each : choice().pins()) {
-      QVERIFY(inBeats(each.pin.at) > from - 0.2);
-      QVERIFY(inBeats(each.pin.at) < until + 0.2);
+    QVERIFY(choice().hits().size() >= 2);
+    for (const auto& each : choice().hits()) {
+      QVERIFY(inBeats(each.hit.at) > from - 0.2);
+      QVERIFY(inBeats(each.hit.at) < until + 0.2);
     }
-    const auto some = choice().pins().size();
-    const Pin one = choice().first();
+    const auto some = choice().hits().size();
+    const Hit one = choice().first();
     const double x =
         Hearing(project(), pattern()->meter, lane()).heardAt(one) / double(kTicksPerBeat);
     QTest::mouseClick(&ribbons(), Qt::LeftButton, Qt::ControlModifier, placeAt(x).toPoint());
-    QCOMPARE(choice().pins().size(), some - 1);
+    QCOMPARE(choice().hits().size(), some - 1);
     QTest::mouseClick(&ribbons(), Qt::LeftButton, Qt::ControlModifier, placeAt(x).toPoint());
-    QCOMPARE(choice().pins().size(), some);
+    QCOMPARE(choice().hits().size(), some);
     key(Qt::Key_Delete);
     QVERIFY(choice().empty());
   }
 
   void copiedAndPastedToTheEnd() {
     const Beats bar = barOf(pattern()->meter);
-    PinClip first;
-    for (const auto& pin : lane().pins)
-      if (pin.at < bar) first.push_back({ribbons().currentPart(), pin});
+    HitClip first;
+    for (const auto& hit : lane().hits)
+      if (hit.at < bar) first.push_back({ribbons().currentPart(), hit});
     const auto each = first.size();
     choice().chooseAll(ribbons().currentPart());
     command(stage(), "Take the chosen pins out");
-    QCOMPARE(lane().pins.size(), std::size_t(0));
+    QCOMPARE(lane().hits.size(), std::size_t(0));
     m_session->undo();
     choice().choose(first);
     command(stage(), "Copy pins");
     choice().chooseAll(ribbons().currentPart());
     command(stage(), "Take the chosen pins out");
     command(stage(), "Paste pins to the end"); // the cursor is at the beginning
-    QCOMPARE(lane().pins.size(), each * std::size_t(pattern()->bars));
+    QCOMPARE(lane().hits.size(), each * std::size_t(pattern()->bars));
     for (const auto& like : barsAlike(project(), *withOnly(*pattern())))
       QVERIFY(like.letter == 0 && like.exact);
     command(stage(), "Cut pins");
-    QCOMPARE(lane().pins.size(), std::size_t(0));
+    QCOMPARE(lane().hits.size(), std::size_t(0));
     command(stage(), "Paste pins");
-    QCOMPARE(lane().pins.size(), each * std::size_t(pattern()->bars));
+    QCOMPARE(lane().hits.size(), each * std::size_t(pattern()->bars));
   }
 
   void rampsAndStretches() {
     command(stage(), "Chosen pins");
     choice().choose({});
-    PinClip first;
-    for (const auto& pin : lane().pins)
-      if (inBeats(pin.at) < 2) first.push_back({ribbons().currentPart(), pin});
+    HitClip first;
+    for (const auto& hit : lane().hits)
+      if (inBeats(hit.at) < 2) first.push_back({ribbons().currentPart(), hit});
     choice().choose(first);
     press(chip(stage(), "Ramp up"));
     double last = 0;
-    for (const auto& each : choice().pins()) {
-      QVERIFY(each.pin.velocity > last);
-      last = each.pin.velocity;
+    for (const auto& each : choice().hits()) {
+      QVERIFY(each.hit.velocity > last);
+      last = each.hit.velocity;
     }
-    const Beats span = choice().pins().back().pin.at;
+    const Beats span = choice().hits().back().hit.at;
     press(chip(stage(), "Half as fast"));
-    QCOMPARE(choice().pins().back().pin.at, span * 2);
+    QCOMPARE(choice().hits().back().hit.at, span * 2);
     press(chip(stage(), "Twice as fast"));
-    QCOMPARE(choice().pins().back().pin.at, span);
+    QCOMPARE(choice().hits().back().hit.at, span);
   }
 
   void alternativesSplitAndJoin() {
@@ -200,7 +200,7 @@ private slots:
     QCOMPARE(pattern()->bars, bars);
     const PatternPtr whole = findPattern(project(), first);
     for (const auto& lane : whole->lanes)
-      if (!lane.pins.empty()) QVERIFY(findLane(*pattern(), lane.part)->pins == lane.pins);
+      if (!lane.hits.empty()) QVERIFY(findLane(*pattern(), lane.part)->hits == lane.hits);
   }
 
   void meterGridAndLongPatterns() {
@@ -220,7 +220,7 @@ private slots:
     command(stage(), "Double the pattern");
     QCOMPARE(pattern()->bars, 64);
     QVERIFY(said.count() >= 2);
-    // No grid: a pin is set where the pointer is, to the pixel.
+    // No grid: a hit is set where the pointer is, to the pixel.
     emit named<QComboBox>(stage(), "Grid")->activated(10);
     QCOMPARE(ribbons().grid(), 0);
     for (int i = 0; i < 6; ++i) command(stage(), "Show less of the pattern");
@@ -245,8 +245,8 @@ private slots:
     QVERIFY(pattern()->id != before);
     QCOMPARE(QString::fromStdString(pattern()->name), QString("crossing"));
     const Id hats = ribbons().currentPart();
-    QCOMPARE(findLane(*pattern(), hats)->pins.size(),
-             findLane(*findPattern(project(), before), hats)->pins.size());
+    QCOMPARE(findLane(*pattern(), hats)->hits.size(),
+             findLane(*findPattern(project(), before), hats)->hits.size());
     QFile(path).resize(30);
     stage().readMidi(path);
     QVERIFY(said.last()[0].toString().contains("damaged or cut off"));
@@ -267,34 +267,34 @@ private slots:
     QTRY_VERIFY(strip->grab().toImage() != before);   // bars are compared a little after an edit
     command(stage(), "Write lanes of their own length out");
     QCOMPARE(lane().length, Beats(0));
-    QVERIFY(!lane().pins.empty());
+    QVERIFY(!lane().hits.empty());
   }
 
-  // Sixty-four bars with twenty thousand pins: shown, changed and played without a pause.
+  // Sixty-four bars with twenty thousand hits: shown, changed and played without a pause.
   void aCrowdedPatternWorks() {
     const Id part = ribbons().currentPart();
-    const Id struck = lane().pins.front().key;
+    const Id struck = lane().hits.front().key;
     m_session->edit("crowd", withPatternChanged(project(), pattern()->id, [&](Pattern& p) {
                       p.bars = 64;
                       Lane& lane = laneOf(p, part);
-                      lane.pins.clear();
+                      lane.hits.clear();
                       for (int i = 0; i < 20'000; ++i) {
-                        Pin pin;
-                        pin.at = Beats(256 * kTicksPerBeat / 20'000 * i);
-                        pin.key = struck;
-                        pin.velocity = 0.2 + 0.0003 * (i % 2000);
-                        lane.pins.push_back(pin);
+                        Hit hit;
+                        hit.at = Beats(256 * kTicksPerBeat / 20'000 * i);
+                        hit.key = struck;
+                        hit.velocity = 0.2 + 0.0003 * (i % 2000);
+                        lane.hits.push_back(hit);
                       }
                     }));
     QCoreApplication::processEvents();
     QVERIFY(!ribbons().grab().isNull());
     choice().chooseAll(part);
-    QCOMPARE(choice().pins().size(), std::size_t(20'000));
+    QCOMPARE(choice().hits().size(), std::size_t(20'000));
     key(Qt::Key_Right, Qt::ControlModifier);
-    QCOMPARE(lane().pins[777].lean.value, 1.0);
+    QCOMPARE(lane().hits[777].lean.value, 1.0);
     QVERIFY(!ribbons().grab().isNull());
     m_session->undo();
-    QCOMPARE(lane().pins[777].lean.value, 0.0);
+    QCOMPARE(lane().hits[777].lean.value, 0.0);
   }
 
 private:

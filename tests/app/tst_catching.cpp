@@ -365,10 +365,10 @@ private slots:
                       p.lanes.clear();
                       p.bars = 1;
                     }));
-    const auto pins = [&] {
+    const auto hits = [&] {
       std::size_t count = 0;
       for (const auto& lane : findPattern(project(), m_session->selection().pattern)->lanes)
-        count += lane.pins.size();
+        count += lane.hits.size();
       return count;
     };
     Session::Click click = m_session->click();
@@ -389,13 +389,13 @@ private slots:
     strikeAt(8 + 0.2, 38);
     m_session->toggleRecord();
     m_session->stop();
-    QTRY_COMPARE(pins(), std::size_t(4));
+    QTRY_COMPARE(hits(), std::size_t(4));
     m_session->undo(); // the third pass
-    QCOMPARE(pins(), std::size_t(3));
+    QCOMPARE(hits(), std::size_t(3));
     m_session->undo(); // the second
-    QCOMPARE(pins(), std::size_t(2));
+    QCOMPARE(hits(), std::size_t(2));
     m_session->redo();
-    QCOMPARE(pins(), std::size_t(3));
+    QCOMPARE(hits(), std::size_t(3));
     // Played without recording, and caught.
     m_session->play(0);
     strikeAt(1, 42);
@@ -403,7 +403,7 @@ private slots:
     QTest::qWait(200);
     m_session->stop();
     m_session->catchThat();
-    QVERIFY(pins() >= 5);
+    QVERIFY(hits() >= 5);
     // Eight sounds from the line, onto keys.
     stage().showLeaf("catch");
     QCoreApplication::processEvents();
@@ -427,12 +427,12 @@ private slots:
     settle();
     QCOMPARE(project().keys.size(), keys + 8);
     QCOMPARE(project().patterns.size(), before.patterns.size());
-    std::size_t pinsNow = 0, pinsBefore = 0;
+    std::size_t hitsNow = 0, hitsBefore = 0;
     for (const auto& pattern : project().patterns)
-      for (const auto& lane : pattern->lanes) pinsNow += lane.pins.size();
+      for (const auto& lane : pattern->lanes) hitsNow += lane.hits.size();
     for (const auto& pattern : before.patterns)
-      for (const auto& lane : pattern->lanes) pinsBefore += lane.pins.size();
-    QCOMPARE(pinsNow, pinsBefore);
+      for (const auto& lane : pattern->lanes) hitsBefore += lane.hits.size();
+    QCOMPARE(hitsNow, hitsBefore);
     QVERIFY(m_session->controllers().settings(MidiHub::simulatedName()).notes.contains(60));
   }
 };

@@ -75,7 +75,7 @@ private slots:
       int n = 0;
       for (const auto& p : project().patterns)
         for (const auto& lane : p->lanes)
-          for (const auto& pin : lane.pins) n += pin.key == id;
+          for (const auto& hit : lane.hits) n += hit.key == id;
       return n;
     };
     const int before = hits();
@@ -232,14 +232,14 @@ private slots:
     QVERIFY(QString::fromStdString(laid->name) == "pier nine break in order");
     double first = 1e9;
     for (const auto& lane : laid->lanes)
-      for (const auto& pin : lane.pins) first = std::min(first, inBeats(pin.at));
+      for (const auto& hit : lane.hits) first = std::min(first, inBeats(hit.at));
     QVERIFY2(std::abs(first - quartersOf(project().meter)) < 0.06,
              qPrintable(QString::number(first)));
     press(chip(*row, "Count-in bar")); // now it is looked at, and follows
     const auto& lanes = findPattern(project(), laid->id)->lanes;
     double again = 1e9;
     for (const auto& lane : lanes)
-      for (const auto& pin : lane.pins) again = std::min(again, inBeats(pin.at));
+      for (const auto& hit : lane.hits) again = std::min(again, inBeats(hit.at));
     QVERIFY(std::abs(again) < 0.06);
   }
 

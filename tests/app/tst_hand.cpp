@@ -38,21 +38,21 @@ class TestHand : public QObject, private DemoWindow {
     m_session->setClick(click);
   }
   PatternPtr pattern() { return findPattern(project(), m_session->selection().pattern); }
-  std::size_t pins() {
+  std::size_t hits() {
     std::size_t count = 0;
-    for (const auto& lane : pattern()->lanes) count += lane.pins.size();
+    for (const auto& lane : pattern()->lanes) count += lane.hits.size();
     return count;
   }
   bool waitForBeat(double beats) {
     return QTest::qWaitFor([&] { return m_session->positionBeats() >= beats; }, 8000);
   }
-  void layPins(Id key, double every) {
+  void layHits(Id key, double every) {
     m_session->edit("test", withPatternChanged(project(), pattern()->id, [&](Pattern& p) {
                       for (double beat = 0; beat < 4; beat += every) {
-                        Pin pin;
-                        pin.at = Beats(std::llround(beat * double(kTicksPerBeat)));
-                        pin.key = key;
-                        p = withPin(p, findKey(project(), key)->part, pin);
+                        Hit hit;
+                        hit.at = Beats(std::llround(beat * double(kTicksPerBeat)));
+                        hit.key = key;
+                        p = withHit(p, findKey(project(), key)->part, hit);
                       }
                     }));
   }
@@ -127,10 +127,10 @@ private slots:
     QVERIFY(waitForBeat(1));
     m_session->toggleRecord();
     m_session->stop();
-    QCOMPARE(pins(), 1u);
+    QCOMPARE(hits(), 1u);
     const Lane* lane = findLane(*pattern(), findKey(project(), keyAtPlace(Row::Floor, 4))->part);
-    QVERIFY(lane && lane->pins.size() == 1);
-    QVERIFY(std::abs(lane->pins[0].tune.value - 2) < 1e-5);
+    QVERIFY(lane && lane->hits.size() == 1);
+    QVERIFY(std::abs(lane->hits[0].tune.value - 2) < 1e-5);
     // By length it must be a held key.
     m_session->edit("test", withKeyChanged(project(), keyAtPlace(Row::Floor, 4),
                                            [](Key& k) { k.gate = false; }));
@@ -148,20 +148,20 @@ private slots:
     QVERIFY(m_session->recording() && m_session->playing());
     QVERIFY(waitForBeat(0.9));
     tap(Qt::Key_Z);
-    QTRY_COMPARE(pins(), 1u); // laid while the take goes on
+    QTRY_COMPARE(hits(), 1u); // laid while the take goes on
     QVERIFY(m_session->recording());
     QVERIFY(QTest::qWaitFor(
         [&] { return double(m_session->engine().absolutePosition()) > 4.2 * 24000; }, 8000));
     tap(Qt::Key_A);
-    QTRY_COMPARE(pins(), 2u);
+    QTRY_COMPARE(hits(), 2u);
     m_session->undo(); // the second pass alone
-    QCOMPARE(pins(), 1u);
+    QCOMPARE(hits(), 1u);
     QVERIFY(m_session->recording());
     m_session->toggleRecord();
     m_session->stop();
-    QCOMPARE(pins(), 1u);
+    QCOMPARE(hits(), 1u);
     m_session->undo();
-    QCOMPARE(pins(), 0u);
+    QCOMPARE(hits(), 0u);
     QCOMPARE(m_session->timing().parts.size(), 2u); // how it was played is said
   }
 
@@ -176,11 +176,11 @@ private slots:
     QVERIFY(waitForBeat(after + 0.5));
     m_session->toggleRecord();
     m_session->stop();
-    QCOMPARE(pins(), 1u);
+    QCOMPARE(hits(), 1u);
     for (const auto& lane : pattern()->lanes) {
-      if (lane.pins.empty()) continue;
+      if (lane.hits.empty()) continue;
       const double heard =
-          Hearing(project(), pattern()->meter, lane).heardAt(lane.pins[0]) / double(kTicksPerBeat);
+          Hearing(project(), pattern()->meter, lane).heardAt(lane.hits[0]) / double(kTicksPerBeat);
       const double block =
           double(m_session->liveSound().device()->blockFrames() + Limiter::kLatency) / 24000;
       QVERIFY2(heard > before - 3 * block && heard < after + block,
@@ -191,8 +191,8 @@ private slots:
   void replaceTakesOutWhatAPartHad() {
     emptyPattern();
     const Id kick = keyAtPlace(Row::Floor, 0), snare = keyAtPlace(Row::Body, 0);
-    layPins(kick, 1);
-    layPins(snare, 1);
+    layHits(kick, 1);
+    layHits(snare, 1);
     m_session->setReplaces(true);
     m_session->toggleRecord();
     QVERIFY(waitForBeat(0.6));
@@ -202,7 +202,7 @@ private slots:
     m_session->stop();
     const auto count = [&](Id key) {
       const Lane* lane = findLane(*pattern(), findKey(project(), key)->part);
-      return lane ? lane->pins.size() : 0;
+      return lane ? lane->hits.size() : 0;
     };
     QCOMPARE(count(kick), 1u);
     QCOMPARE(count(snare), 4u);
@@ -212,7 +212,7 @@ private slots:
 
   void eraseTakesOutWhatPasses() {
     emptyPattern();
-    layPins(keyAtPlace(Row::Floor, 0), 0.25);
+    layHits(keyAtPlace(Row::Floor, 0), 0.25);
     m_session->togglePlay();
     QVERIFY(waitForBeat(0.6));
     type(Qt::Key_Period, true);
@@ -221,14 +221,14 @@ private slots:
     type(Qt::Key_Z, false);
     type(Qt::Key_Period, false);
     m_session->stop();
-    QVERIFY(pins() <= 13 && pins() >= 10); // four or so of sixteen
+    QVERIFY(hits() <= 13 && hits() >= 10); // four or so of sixteen
     for (const auto& lane : pattern()->lanes) {
-      if (lane.pins.empty()) continue;
-      QCOMPARE(lane.pins.front().at.value, 0);
-      QCOMPARE(lane.pins.back().at, Beats(15 * kTicksPerBeat / 4));
+      if (lane.hits.empty()) continue;
+      QCOMPARE(lane.hits.front().at.value, 0);
+      QCOMPARE(lane.hits.back().at, Beats(15 * kTicksPerBeat / 4));
     }
     m_session->undo(); // one step
-    QCOMPARE(pins(), 16u);
+    QCOMPARE(hits(), 16u);
   }
 
   void whatWasPlayedAlongIsCaughtAfterwards() {
@@ -239,14 +239,14 @@ private slots:
     QVERIFY(waitForBeat(2));
     tap(Qt::Key_A);
     QVERIFY(waitForBeat(2.5));
-    QCOMPARE(pins(), 0u); // nothing is written
+    QCOMPARE(hits(), 0u); // nothing is written
     tap(Qt::Key_Slash);
-    QCOMPARE(pins(), 2u);
+    QCOMPARE(hits(), 2u);
     QVERIFY(m_session->playing()); // and nothing stops
     QVERIFY(!m_session->caught().tempo);
     m_session->stop();
     m_session->undo();
-    QCOMPARE(pins(), 0u);
+    QCOMPARE(hits(), 0u);
   }
 
   void whatWasPlayedAloneIsCaughtWithItsTempo() {
@@ -263,7 +263,7 @@ private slots:
     const double bpm = m_session->caught().tempo->bpm.value, ratio = bpm / 100;
     const double octave = std::exp2(std::round(std::log2(ratio)));
     QVERIFY2(std::abs(ratio / octave - 1) < 0.03, qPrintable(QString::number(bpm)));
-    QVERIFY(pins() >= 8);
+    QVERIFY(hits() >= 8);
     auto& stage = static_cast<KeysStage&>(m_window->view(Stage::Keys));
     stage.showLeaf("takes");
     press(chip(stage, QString("Take %1 BPM").arg(bpm, 0, 'f', 1)));
@@ -283,7 +283,7 @@ private slots:
     QVERIFY(waitForBeat(6.3));
     m_session->togglePractice();
     QVERIFY(!m_session->practising());
-    QCOMPARE(pins(), 0u);
+    QCOMPARE(hits(), 0u);
     QCOMPARE(m_session->rounds().size(), 1u);
     QCOMPARE(m_session->rounds()[0].figures.hits, 5);
     QCOMPARE(m_session->score()->length, 16 * 24000);
@@ -311,8 +311,8 @@ private slots:
     QCOMPARE(view.part(), m_session->timing().parts[0].part);
     press(chip(stage, "Pull"));
     const Lane* lane = findLane(*pattern(), view.part());
-    QCOMPARE(lane->pins.size(), 3u);
-    for (const auto& pin : lane->pins) QCOMPARE(pin.lean.value, 0.0);
+    QCOMPARE(lane->hits.size(), 3u);
+    for (const auto& hit : lane->hits) QCOMPARE(hit.lean.value, 0.0);
   }
 
   // ---- a controller ----
@@ -332,7 +332,7 @@ private slots:
     m_session->toggleRecord();
     QVERIFY(waitForBeat(0.3));
     strike(36, 127);
-    QTRY_COMPARE(pins(), 1u);
+    QTRY_COMPARE(hits(), 1u);
     QCOMPARE(m_session->selection().key, keyAtPlace(Row::Floor, 0));
     m_session->toggleRecord();
     m_session->stop();

@@ -274,13 +274,13 @@ private slots:
     QVERIFY(!m_session->recording());
     const Lane* lane = findLane(*findPattern(project(), m_session->selection().pattern),
                                 findKey(project(), kick)->part);
-    QVERIFY(lane && lane->pins.size() == 1);
-    QVERIFY(std::abs(lane->pins[0].velocity - 0.7) < 1e-6);
-    QVERIFY(inBeats(lane->pins[0].at) > 0.3);
+    QVERIFY(lane && lane->hits.size() == 1);
+    QVERIFY(std::abs(lane->hits[0].velocity - 0.7) < 1e-6);
+    QVERIFY(inBeats(lane->hits[0].at) > 0.3);
     m_session->undo();
     lane = findLane(*findPattern(project(), m_session->selection().pattern),
                     findKey(project(), kick)->part);
-    QVERIFY(!lane || lane->pins.empty());
+    QVERIFY(!lane || lane->hits.empty());
   }
 
   void tapsSetTheTempo() {

@@ -299,11 +299,11 @@ private slots:
     Project large = project();
     Pattern crowded = *large.patterns[0];
     Lane& lane = laneOf(crowded, large.keys[0].part);
-    Pin pin;
-    pin.key = large.keys[0].id;
+    Hit hit;
+    hit.key = large.keys[0].id;
     for (int i = 0; i < 300'000; ++i) {
-      pin.at = Beats(i % 1000);
-      lane.pins.push_back(pin);
+      hit.at = Beats(i % 1000);
+      lane.hits.push_back(hit);
     }
     large.patterns[0] = std::make_shared<Pattern>(crowded);
     QVERIFY(saveProject(large, path("large.tuvvo").toStdString(), {}).ok());

@@ -203,7 +203,7 @@ private slots:
     QVERIFY(current()->shape.material == Material::Tones);
     press(chip(stage, "keep the voice"));
     QVERIFY(current()->shape.formants);
-    // Pins, by keys and by pointer.
+    // Hits, by keys and by pointer.
     auto* drift = find<DriftLine>(Stage::Cut);
     drift->setFocus();
     QTest::keyClick(drift, Qt::Key_Right);
@@ -362,7 +362,7 @@ private slots:
     QCOMPARE(project().patterns.size(), count);
     command(stage, "New, empty");
     const PatternPtr empty = findPattern(project(), m_session->selection().pattern);
-    for (const auto& lane : empty->lanes) QVERIFY(lane.pins.empty());
+    for (const auto& lane : empty->lanes) QVERIFY(lane.hits.empty());
     auto* box = stage.findChild<QComboBox*>();
     box->lineEdit()->setFocus();
     box->lineEdit()->selectAll();

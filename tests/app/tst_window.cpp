@@ -129,7 +129,7 @@ private slots:
     QVERIFY(!m_session->playing());
     std::vector<Id> struck;
     for (const auto& lane : project().patterns[0]->lanes)
-      for (const auto& pin : lane.pins) struck.push_back(pin.key);
+      for (const auto& hit : lane.hits) struck.push_back(hit.key);
     QCOMPARE(int(struck.size()), 2);
     QVERIFY(std::find(struck.begin(), struck.end(), first) != struck.end());
     QVERIFY(std::find(struck.begin(), struck.end(), kick) != struck.end());
@@ -257,32 +257,32 @@ private slots:
     wave->showAll();
   }
 
-  void pinsByKeyboardAndPointer() {
+  void hitsByKeyboardAndPointer() {
     key(Qt::Key_F4);
     auto& ribbons = static_cast<BeatStage&>(m_window->view(Stage::Beat)).ribbons();
-    const auto pins = [&] {
+    const auto hits = [&] {
       std::size_t n = 0;
       for (const auto& lane : findPattern(project(), m_session->selection().pattern)->lanes)
-        n += lane.pins.size();
+        n += lane.hits.size();
       return n;
     };
-    const auto before = pins();
+    const auto before = hits();
     for (int i = 0; i < 3; ++i) key(Qt::Key_Right);
-    const bool there = ribbons.hasPinAtCursor();
+    const bool there = ribbons.hasHitAtCursor();
     key(Qt::Key_Return);
-    QCOMPARE(pins(), there ? before - 1 : before + 1);
+    QCOMPARE(hits(), there ? before - 1 : before + 1);
     key(Qt::Key_Return);
-    QCOMPARE(pins(), before);
+    QCOMPARE(hits(), before);
     QTest::mouseClick(&ribbons, Qt::LeftButton, {}, QPoint(ribbons.width() / 2 + 3, 30));
-    QCOMPARE(pins(), before + 1);
+    QCOMPARE(hits(), before + 1);
     key(Qt::Key_Plus);
     key(Qt::Key_Right, Qt::ControlModifier); // leans a millisecond
     bool leans = false;
     for (const auto& lane : findPattern(project(), m_session->selection().pattern)->lanes)
-      for (const auto& pin : lane.pins) leans = leans || pin.lean.value == 1;
+      for (const auto& hit : lane.hits) leans = leans || hit.lean.value == 1;
     QVERIFY(leans);
     key(Qt::Key_Delete);
-    QCOMPARE(pins(), before);
+    QCOMPARE(hits(), before);
   }
 
   void songByKeyboard() {

@@ -48,16 +48,16 @@ private slots:
       project.tempo = Bpm(20 + 380 * random.unit());
       Lane lane;
       lane.feel = anyFeel(random);
-      Pin pin;
-      pin.at = Beats(std::int64_t(random.next() % std::uint64_t(kTicksPerBeat * 256)));
-      pin.lean = Milliseconds(30 * random.bipolar());
+      Hit hit;
+      hit.at = Beats(std::int64_t(random.next() % std::uint64_t(kTicksPerBeat * 256)));
+      hit.lean = Milliseconds(30 * random.bipolar());
       const double beats =
-          swungBeats(swungBeats(inBeats(pin.at), lane.feel.swing16, 0.5), lane.feel.swing8, 1) +
+          swungBeats(swungBeats(inBeats(hit.at), lane.feel.swing16, 0.5), lane.feel.swing8, 1) +
           inBeats(lane.feel.lag);
-      const double ms = pin.lean.value * (1 - lane.feel.pull) + lane.feel.lean.value;
+      const double ms = hit.lean.value * (1 - lane.feel.pull) + lane.feel.lean.value;
       const double frames = beats * 60 / project.tempo.value * 48000 + ms * 48;
       const Hearing hearing(project, Meter{}, lane);
-      const Frames heard = hearing.frameAt(Beats(0), hearing.heardAt(pin), Hertz(48000));
+      const Frames heard = hearing.frameAt(Beats(0), hearing.heardAt(hit), Hertz(48000));
       QVERIFY2(std::abs(double(heard.value) - frames) <= 0.5 + 1e-4,
                qPrintable(QString::number(double(heard.value) - frames)));
     }
@@ -97,13 +97,13 @@ private slots:
       const Hearing hearing(project, Meter{}, lane);
       const double heard = double(kTicksPerBeat) * 16 * random.unit(),
                    hard = 0.05 + 0.3 * random.unit();
-      Pin pin;
-      pin.key = 3;
-      pin.at = hearing.nearestLine(heard, int(random.next() % 3) * 4);
-      pin.lean = hearing.leanOf(pin.key, pin.at, heard);
-      pin.velocity = hearing.velocityFor(pin.key, pin.at, hard);
-      if (std::abs(pin.lean.value) < 199) QVERIFY(std::abs(hearing.heardAt(pin) - heard) < 1e-3);
-      if (pin.velocity < 1) QVERIFY(std::abs(hearing.velocityOf(pin) - hard) < 1e-9);
+      Hit hit;
+      hit.key = 3;
+      hit.at = hearing.nearestLine(heard, int(random.next() % 3) * 4);
+      hit.lean = hearing.leanOf(hit.key, hit.at, heard);
+      hit.velocity = hearing.velocityFor(hit.key, hit.at, hard);
+      if (std::abs(hit.lean.value) < 199) QVERIFY(std::abs(hearing.heardAt(hit) - heard) < 1e-3);
+      if (hit.velocity < 1) QVERIFY(std::abs(hearing.velocityOf(hit) - hard) < 1e-9);
     }
   }
 
@@ -138,12 +138,12 @@ private slots:
     const Hearing hearing(project, Meter{}, lane), again(project, Meter{}, lane);
     double sum = 0, square = 0;
     for (int i = 0; i < 4000; ++i) {
-      Pin pin;
-      pin.at = at(i / 4.0);
-      pin.key = 7;
-      const double ms = hearing.msOf(hearing.heardAt(pin) - double(pin.at.value)).value;
-      QCOMPARE(again.heardAt(pin), hearing.heardAt(pin));
-      QCOMPARE(again.velocityOf(pin), hearing.velocityOf(pin));
+      Hit hit;
+      hit.at = at(i / 4.0);
+      hit.key = 7;
+      const double ms = hearing.msOf(hearing.heardAt(hit) - double(hit.at.value)).value;
+      QCOMPARE(again.heardAt(hit), hearing.heardAt(hit));
+      QCOMPARE(again.velocityOf(hit), hearing.velocityOf(hit));
       QVERIFY(std::abs(ms) <= 24.001);
       sum += ms;
       square += ms * ms;
@@ -151,40 +151,40 @@ private slots:
     QVERIFY(std::abs(sum / 4000) < 0.5);
     QVERIFY(std::abs(std::sqrt(square / 4000) - 8) < 0.5);
     feel.seed = 2;
-    Pin pin;
-    pin.at = at(1);
-    QVERIFY(Hearing(felt(feel, 120), Meter{}, felt(feel, 120).patterns[0]->lanes[0]).heardAt(pin) !=
-            hearing.heardAt(pin));
+    Hit hit;
+    hit.at = at(1);
+    QVERIFY(Hearing(felt(feel, 120), Meter{}, felt(feel, 120).patterns[0]->lanes[0]).heardAt(hit) !=
+            hearing.heardAt(hit));
   }
 
-  static Pin pulled(Lane lane, int perBeat, double strength, double bpm = 90) {
-    return quantised(withPart(bpm), Meter{}, std::move(lane), perBeat, strength).pins[0];
+  static Hit pulled(Lane lane, int perBeat, double strength, double bpm = 90) {
+    return quantised(withPart(bpm), Meter{}, std::move(lane), perBeat, strength).hits[0];
   }
 
   void quantiseWithStrength() {
     Lane lane;
-    Pin pin;
-    pin.at = at(1);
-    pin.key = 1;
-    pin.lean = Milliseconds(20);
-    lane.pins = {pin};
+    Hit hit;
+    hit.at = at(1);
+    hit.key = 1;
+    hit.lean = Milliseconds(20);
+    lane.hits = {hit};
     QCOMPARE(pulled(lane, 4, 1.0).lean.value, 0.0);
     QVERIFY(std::abs(pulled(lane, 4, 0.5).lean.value - 10) < 0.01);
     QVERIFY(std::abs(pulled(lane, 4, 0.0).lean.value - 20) < 0.01);
     // Far enough off, the next line is the nearer one; what is heard stays.
-    lane.pins[0].lean = Milliseconds(150);
-    const Pin moved = pulled(lane, 4, 0.0);
+    lane.hits[0].lean = Milliseconds(150);
+    const Hit moved = pulled(lane, 4, 0.0);
     QCOMPARE(moved.at, at(1.25));
     const Hearing hearing(withPart(90), Meter{}, lane);
-    QVERIFY(std::abs(hearing.heardAt(moved) - hearing.heardAt(lane.pins[0])) < 1e-6);
+    QVERIFY(std::abs(hearing.heardAt(moved) - hearing.heardAt(lane.hits[0])) < 1e-6);
   }
 
   void quantiseKnowsSwing() {
     Lane lane;
     lane.feel.swing16 = 62;
-    Pin pin;
-    pin.at = at(0.25);
-    lane.pins = {pin}; // sounds where swing puts it, so pulling moves nothing
+    Hit hit;
+    hit.at = at(0.25);
+    lane.hits = {hit}; // sounds where swing puts it, so pulling moves nothing
     QCOMPARE(pulled(lane, 4, 1.0, 85).at, at(0.25));
     QVERIFY(std::abs(pulled(lane, 4, 0.0, 85).lean.value) < 0.01);
   }
@@ -202,16 +202,16 @@ private slots:
     }
     const Pattern laid = withTake(*made.project.patterns[0], made.project, hits, {});
     const Lane& lane = *findLane(laid, findKey(made.project, made.key)->part);
-    QCOMPARE(lane.pins.size(), hits.size());
+    QCOMPARE(lane.hits.size(), hits.size());
     for (const auto& hit : hits) {
       const Frames truth = map.frameAt(
           Beats((hit.at.value % (8 * kTicksPerBeat) + 8 * kTicksPerBeat) % (8 * kTicksPerBeat)),
           Hertz(48000));
       bool found = false;
       const Hearing hearing(made.project, laid.meter, lane);
-      for (const auto& pin : lane.pins) {
+      for (const auto& hit : lane.hits) {
         const auto d =
-            std::abs((hearing.frameAt(Beats(0), hearing.heardAt(pin), Hertz(48000)) - truth).value);
+            std::abs((hearing.frameAt(Beats(0), hearing.heardAt(hit), Hertz(48000)) - truth).value);
         found =
             found || d <= 3 || std::abs(d - map.frameAt(wholeBeats(8), Hertz(48000)).value) <= 3;
       }
@@ -225,27 +225,27 @@ private slots:
     hit.key = made.key;
     hit.at = at(3.98);
     const Pattern laid = withTake(*made.project.patterns[0], made.project, {hit}, {});
-    const Pin& pin = laid.lanes[0].pins.at(0);
-    QCOMPARE(pin.at.value, 0);
-    QVERIFY(std::abs(pin.lean.value + 10) < 0.1); // .02 beats at 120 BPM
+    const Hit& hit = laid.lanes[0].hits.at(0);
+    QCOMPARE(hit.at.value, 0);
+    QVERIFY(std::abs(hit.lean.value + 10) < 0.1); // .02 beats at 120 BPM
   }
 
   void barsDoubleAndShrink() {
     auto made = clickProject({0, 2.5, 7}, 120, 2);
     const Pattern twice = withBars(*made.project.patterns[0], 4);
-    QCOMPARE(int(twice.lanes[0].pins.size()), 6);
-    QCOMPARE(twice.lanes[0].pins[3].at, at(8));
+    QCOMPARE(int(twice.lanes[0].hits.size()), 6);
+    QCOMPARE(twice.lanes[0].hits[3].at, at(8));
     const Pattern once = withBars(twice, 1);
-    QCOMPARE(int(once.lanes[0].pins.size()), 2);
+    QCOMPARE(int(once.lanes[0].hits.size()), 2);
     QCOMPARE(withBars(once, 99).bars, kMostBars);
   }
 
-  void pinsOutsideStayOut() {
+  void hitsOutsideStayOut() {
     auto made = clickProject({0}, 120, 1);
-    Pin pin;
-    pin.key = made.key;
-    pin.at = at(4);
-    QCOMPARE(withPin(*made.project.patterns[0], 1, pin).lanes.size(),
+    Hit hit;
+    hit.key = made.key;
+    hit.at = at(4);
+    QCOMPARE(withHit(*made.project.patterns[0], 1, hit).lanes.size(),
              made.project.patterns[0]->lanes.size());
   }
 

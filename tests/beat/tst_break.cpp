@@ -5,7 +5,7 @@
 
 #include "audio/decode.h"
 #include "beat/grooves.h"
-#include "beat/pins.h"
+#include "beat/hits.h"
 #include "formats/shipped.h"
 #include "listen/listen.h"
 #include "play/print.h"
@@ -181,11 +181,11 @@ private slots:
     // Every snare stands on its beat and leans as late as it was played.
     const Lane* snares =
         findLane(*pattern, findKey(played, keys[std::size_t(HitClass::Snare)])->part);
-    QVERIFY(snares && snares->pins.size() >= 8);
+    QVERIFY(snares && snares->hits.size() >= 8);
     int leaning = 0;
-    for (const auto& pin : snares->pins) {
-      QCOMPARE(pin.at.value % kTicksPerBeat, std::int64_t(0));
-      leaning += std::abs(pin.lean.value - 6) < 3;
+    for (const auto& hit : snares->hits) {
+      QCOMPARE(hit.at.value % kTicksPerBeat, std::int64_t(0));
+      leaning += std::abs(hit.lean.value - 6) < 3;
     }
     QVERIFY(leaning >= 7);
     // Again: the same pattern, not another one; and at half the tempo the beat is felt alike.
@@ -215,12 +215,12 @@ private slots:
              bassPart = keyAt(beat.project, Row::Floor, 4, 0)->part;
     Pattern there;
     there.bars = 6; // a break and a half
-    Pin pin;
-    pin.key = keys[0];
-    pin.at = at(0.25);
-    laneOf(there, kickPart).pins.push_back(pin);
-    pin.key = keyAt(beat.project, Row::Floor, 4, 0)->id;
-    laneOf(there, bassPart).pins.push_back(pin);
+    Hit hit;
+    hit.key = keys[0];
+    hit.at = at(0.25);
+    laneOf(there, kickPart).hits.push_back(hit);
+    hit.key = keyAt(beat.project, Row::Floor, 4, 0)->id;
+    laneOf(there, bassPart).hits.push_back(hit);
     Id id = 0, laid = 0;
     beat.project = withPattern(beat.project, there, &id);
     const Project after = withBreakPlayed(beat.project, beat.source, *reading, keys, id, &laid);
@@ -228,9 +228,9 @@ private slots:
     QCOMPARE(after.patterns.size(), beat.project.patterns.size());
     const PatternPtr pattern = findPattern(after, id);
     QCOMPARE(pattern->bars, 6);
-    QCOMPARE(findLane(*pattern, bassPart)->pins.size(), std::size_t(1)); // of another key: stays
+    QCOMPARE(findLane(*pattern, bassPart)->hits.size(), std::size_t(1)); // of another key: stays
     int first = 0, again = 0;
-    for (const auto& each : findLane(*pattern, kickPart)->pins) {
+    for (const auto& each : findLane(*pattern, kickPart)->hits) {
       QVERIFY(each.at != at(0.25)); // of the same key: gone
       first += each.at < wholeBeats(8);
       again += each.at >= wholeBeats(16);
@@ -363,11 +363,11 @@ private slots:
     for (const auto& key : beat.project.keys)
       if (nameOf(beat.project, key) == "bass C2") bass = &key;
     QVERIFY(bass);
-    Pin pin;
-    pin.key = hat->id;
-    laneOf(pattern, hat->part).pins.push_back(pin);
-    pin.key = bass->id;
-    laneOf(pattern, bass->part).pins.push_back(pin);
+    Hit hit;
+    hit.key = hat->id;
+    laneOf(pattern, hat->part).hits.push_back(hit);
+    hit.key = bass->id;
+    laneOf(pattern, bass->part).hits.push_back(hit);
     const Id hats = hat->part, basses = bass->part; // the keys move with the project
     Id id = 0;
     beat.project = withPattern(beat.project, pattern, &id);

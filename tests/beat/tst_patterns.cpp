@@ -16,18 +16,18 @@ using namespace tuvvo::test;
 
 namespace {
 
-Pin pinAt(Id key, double beats, double velocity = 0.8) {
-  Pin pin;
-  pin.at = at(beats);
-  pin.key = key;
-  pin.velocity = velocity;
-  return pin;
+Hit hitAt(Id key, double beats, double velocity = 0.8) {
+  Hit hit;
+  hit.at = at(beats);
+  hit.key = key;
+  hit.velocity = velocity;
+  return hit;
 }
 
 std::vector<double> placesOf(const Pattern& pattern, Id part) {
   std::vector<double> out;
   if (const Lane* lane = findLane(pattern, part))
-    for (const auto& pin : lane->pins) out.push_back(inBeats(pin.at));
+    for (const auto& hit : lane->hits) out.push_back(inBeats(hit.at));
   return out;
 }
 using List = std::vector<double>;
@@ -146,10 +146,10 @@ private slots:
 
   void rollsAndFlams() {
     const Changed c({1}, 120, 1, [](Pattern& p) {
-      Pin& pin = p.lanes[0].pins[0];
-      pin.velocity = 0.8;
-      pin.roll = {4, Beats(kTicksPerBeat / 8), 0.5, Semitones(3)};
-      pin.flam = {Milliseconds(20), 0.25};
+      Hit& hit = p.lanes[0].hits[0];
+      hit.velocity = 0.8;
+      hit.roll = {4, Beats(kTicksPerBeat / 8), 0.5, Semitones(3)};
+      hit.flam = {Milliseconds(20), 0.25};
     });
     const Score score = c.looped();
     QCOMPARE(framesOf(score),
@@ -164,13 +164,13 @@ private slots:
   // A roll at the pattern's end stays inside: what would come after it is left out.
   void aRollEndsWithThePattern() {
     const Changed c({3.75}, 120, 1, [](Pattern& p) {
-      p.lanes[0].pins[0].roll = {8, Beats(kTicksPerBeat / 8), 1, Semitones(0)};
+      p.lanes[0].hits[0].roll = {8, Beats(kTicksPerBeat / 8), 1, Semitones(0)};
     });
     QCOMPARE(framesOf(c.looped()), (std::vector<std::int64_t>{90'000, 93'000}));
   }
 
   void everyNthTimeRound() {
-    const Changed c({0}, 120, 1, [](Pattern& p) { p.lanes[0].pins[0].odds = {1, 4, 2}; });
+    const Changed c({0}, 120, 1, [](Pattern& p) { p.lanes[0].hits[0].odds = {1, 4, 2}; });
     const Score score = c.looped();
     std::vector<int> struck;
     for (int pass = 0; pass < 9; ++pass)
@@ -187,7 +187,7 @@ private slots:
   // Chance: as often as it says, the same every time, live as in print.
   void chanceIsThrownOnce() {
     const Changed c({0, 1, 2, 3}, 120, 1, [](Pattern& p) {
-      for (auto& pin : p.lanes[0].pins) pin.odds.chance = 0.3;
+      for (auto& hit : p.lanes[0].hits) hit.odds.chance = 0.3;
     });
     const Score score = c.looped();
     int struck = 0;
@@ -224,28 +224,28 @@ private slots:
         Lane& lane = laneOf(pattern, c.part());
         lane.feel = feel;
         for (int k = 0; k < 12; ++k) {
-          Pin pin = pinAt(c.key, 0);
-          pin.at = Beats(std::int64_t(random.next() % std::uint64_t(lengthOf(pattern).value)));
-          pin.lean = Milliseconds(20 * random.bipolar());
-          lane.pins.push_back(pin);
+          Hit hit = hitAt(c.key, 0);
+          hit.at = Beats(std::int64_t(random.next() % std::uint64_t(lengthOf(pattern).value)));
+          hit.lean = Milliseconds(20 * random.bipolar());
+          lane.hits.push_back(hit);
         }
       });
       const Pattern& pattern = *p.patterns[0];
       const double length = inBeats(lengthOf(pattern)), beat = 60 / bpm * 48'000;
-      const auto reckoned = [&](const Pin& pin) {
-        return (swungBeats(swungBeats(inBeats(pin.at), feel.swing16, 0.5), feel.swing8, 1) +
+      const auto reckoned = [&](const Hit& hit) {
+        return (swungBeats(swungBeats(inBeats(hit.at), feel.swing16, 0.5), feel.swing8, 1) +
                 inBeats(feel.lag)) *
                    beat +
-               (pin.lean.value + feel.lean.value) * 48;
+               (hit.lean.value + feel.lean.value) * 48;
       };
       // Live: round and round. Print: twenty rounds of it.
       const Project song = withSectionChanged(p, p.sections[0].id, [](Section& s) { s.bars = 40; });
       const Score live = compilePattern(p, c.pattern), printed = compileSong(song);
       QCOMPARE(live.events.size(), std::size_t(12));
       std::size_t found = 0;
-      for (const auto& pin : findLane(pattern, c.part())->pins)
+      for (const auto& hit : findLane(pattern, c.part())->hits)
         for (int round = 0; round < 20; ++round) {
-          const double frame = reckoned(pin) + round * length * beat;
+          const double frame = reckoned(hit) + round * length * beat;
           if (frame < 0.5 || frame > double(printed.length) - 1) continue;
           ++found;
           QVERIFY(std::any_of(printed.events.begin(), printed.events.end(), [&](const auto& event) {
@@ -260,8 +260,8 @@ private slots:
     }
   }
 
-  void aReversedPinHasAPatchOfItsOwn() {
-    const Changed c({0, 1}, 120, 1, [](Pattern& p) { p.lanes[0].pins[1].reversed = true; });
+  void aReversedHitHasAPatchOfItsOwn() {
+    const Changed c({0, 1}, 120, 1, [](Pattern& p) { p.lanes[0].hits[1].reversed = true; });
     QCOMPARE(bakesOf(c.project).size(), std::size_t(1));
     JobContext job;
     Bakery bakery(1, {});
@@ -278,8 +278,8 @@ private slots:
     QVERIFY2(std::abs(clicks[1] - (24'000 + 199)) <= 1, qPrintable(QString::number(clicks[1])));
   }
 
-  void aPinsPanIsOnTopOfItsKeys() {
-    const Changed c({0}, 120, 1, [](Pattern& p) { p.lanes[0].pins[0].pan = -1; });
+  void aHitsPanIsOnTopOfItsKeys() {
+    const Changed c({0}, 120, 1, [](Pattern& p) { p.lanes[0].hits[0].pan = -1; });
     JobContext job;
     const auto printed = print(compileSong(c.project), {}, job);
     const auto peak = [&](int channel) {
@@ -304,27 +304,27 @@ private slots:
     QCOMPARE(classOf(at(2.25), four), BeatClass::Between);
     QCOMPARE(classOf(at(1.5), Meter{6, 8}), BeatClass::Backbeats);
     const Changed c({0, 0.5, 1, 1.25, 2, 2.5, 3}, 120, 1, [](Pattern&) {});
-    QCOMPARE(pinsOf(c.now(), c.part(), BeatClass::OffBeats).size(), std::size_t(2));
-    QCOMPARE(pinsOf(c.now(), c.part(), BeatClass::OnBeats).size(), std::size_t(4));
-    QCOMPARE(pinsOf(c.now(), 99, BeatClass::OnBeats).size(), std::size_t(0));
+    QCOMPARE(hitsOf(c.now(), c.part(), BeatClass::OffBeats).size(), std::size_t(2));
+    QCOMPARE(hitsOf(c.now(), c.part(), BeatClass::OnBeats).size(), std::size_t(4));
+    QCOMPARE(hitsOf(c.now(), 99, BeatClass::OnBeats).size(), std::size_t(0));
   }
 
-  void chosenPinsAreStretchedRampedAndPasted() {
+  void chosenHitsAreStretchedRampedAndPasted() {
     const Changed c({0, 0.5, 1, 3}, 120, 2, [](Pattern&) {});
     const Id part = c.part();
-    PinClip some;
-    for (double beat : {0.5, 1.0}) some.push_back({part, pinAt(c.key, beat, 1)});
+    HitClip some;
+    for (double beat : {0.5, 1.0}) some.push_back({part, hitAt(c.key, beat, 1)});
     QCOMPARE(placesOf(withReplaced(c.now(), some, stretched(c.now(), some, 2)), part),
              (List{0, 0.5, 1.5, 3}));
     QCOMPARE(placesOf(withReplaced(c.now(), some, stretched(c.now(), some, 0.5)), part),
              (List{0, 0.5, 0.75, 3}));
     // What falls past the end is left out.
-    QCOMPARE(stretched(c.now(), {{part, pinAt(c.key, 0)}, {part, pinAt(c.key, 3)}}, 16).size(),
+    QCOMPARE(stretched(c.now(), {{part, hitAt(c.key, 0)}, {part, hitAt(c.key, 3)}}, 16).size(),
              std::size_t(1));
-    const PinClip ramp =
-        ramped({{part, pinAt(c.key, 0)}, {part, pinAt(c.key, 1)}, {part, pinAt(c.key, 4)}}, 0.2, 1);
-    QCOMPARE(ramp[1].pin.velocity, 0.4);
-    QCOMPARE(ramp[2].pin.velocity, 1.0);
+    const HitClip ramp =
+        ramped({{part, hitAt(c.key, 0)}, {part, hitAt(c.key, 1)}, {part, hitAt(c.key, 4)}}, 0.2, 1);
+    QCOMPARE(ramp[1].hit.velocity, 0.4);
+    QCOMPARE(ramp[2].hit.velocity, 1.0);
     QCOMPARE(placesOf(withPasted(c.now(), some, at(4), 2, Beats(0)), part),
              (List{0, 0.5, 1, 3, 4, 4.5, 5, 5.5}));
     QCOMPARE(placesOf(withPasted(c.now(), some, at(7.5), 1, Beats(0)), part),
@@ -332,16 +332,16 @@ private slots:
     QCOMPARE(placesOf(without(c.now(), some), part), (List{0, 3}));
   }
 
-  void manyPinsAreFoundAgain() {
+  void manyHitsAreFoundAgain() {
     Random random(3);
-    std::vector<Pin> pins;
+    std::vector<Hit> hits;
     for (int i = 0; i < 5000; ++i) {
-      Pin pin = pinAt(Id(1 + random.next() % 3), double(random.next() % 400) / 4, random.unit());
-      pin.pan = random.bipolar();
-      pins.push_back(pin);
+      Hit hit = hitAt(Id(1 + random.next() % 3), double(random.next() % 400) / 4, random.unit());
+      hit.pan = random.bipolar();
+      hits.push_back(hit);
     }
-    const PinSet half(std::vector<Pin>(pins.begin(), pins.begin() + 2500));
-    for (int i = 0; i < 5000; ++i) QCOMPARE(half.contains(pins[std::size_t(i)]), i < 2500);
+    const HitSet half(std::vector<Hit>(hits.begin(), hits.begin() + 2500));
+    for (int i = 0; i < 5000; ++i) QCOMPARE(half.contains(hits[std::size_t(i)]), i < 2500);
   }
 
   // ---- whole patterns ----
@@ -351,7 +351,7 @@ private slots:
     Pattern other = c.now();
     other.lanes[0].feel = {};
     other.lanes[0].feel.lean = Milliseconds(10);
-    other.lanes[0].pins[1].velocity = 0.5;
+    other.lanes[0].hits[1].velocity = 0.5;
     Id second = 0;
     c.project = withPattern(c.project, other, &second);
     const Pattern both = joined(c.project, c.now(), other);
@@ -364,7 +364,7 @@ private slots:
     QCOMPARE(framesOf(compilePattern(p, joint)), frames);
     // Taken apart again.
     const Pattern first = barsOf(both, 0, 1), last = barsOf(both, 1, 1);
-    QCOMPARE(first.lanes[0].pins, c.now().lanes[0].pins);
+    QCOMPARE(first.lanes[0].hits, c.now().lanes[0].hits);
     QCOMPARE(placesOf(last, c.part()), (List{0, 1.5}));
     QCOMPARE(barsOf(both, 7, 9).bars, 1);
   }
@@ -377,7 +377,7 @@ private slots:
     QCOMPARE(three.bars, 3);
     QCOMPARE(placesOf(three, c.part()), placesOf(out, c.part()));
     QCOMPARE(withMeter(three, {4, 4}).bars, 3); // nothing was lost on the way there
-    QCOMPARE(withBars(c.now(), 4).lanes[0].pins.size(), std::size_t(2)); // it comes round by itself
+    QCOMPARE(withBars(c.now(), 4).lanes[0].hits.size(), std::size_t(2)); // it comes round by itself
   }
 
   void alternativesStandSideBySide() {
@@ -473,12 +473,12 @@ private slots:
     Changed c({0, 1}, 120, 12, [](Pattern& p) {
       p.meter = {7, 8};
       p.lanes[0].length = at(2.5);
-      Pin& pin = p.lanes[0].pins[1];
-      pin.pan = -0.5;
-      pin.reversed = true;
-      pin.roll = {5, Beats(kTicksPerBeat / 6), 0.4, Semitones(-2)};
-      pin.flam = {Milliseconds(18), 0.3};
-      pin.odds = {0.75, 3, 2};
+      Hit& hit = p.lanes[0].hits[1];
+      hit.pan = -0.5;
+      hit.reversed = true;
+      hit.roll = {5, Beats(kTicksPerBeat / 6), 0.4, Semitones(-2)};
+      hit.flam = {Milliseconds(18), 0.3};
+      hit.odds = {0.75, 3, 2};
       Feel& feel = p.lanes[0].feel;
       feel.swing8 = 58;
       feel.swing16 = 61;
@@ -522,7 +522,7 @@ private slots:
     QCOMPARE(p.lanes[0].feel.swing8, 61.0);
     QCOMPARE(p.lanes[0].feel.swing16, 50.0);
     QCOMPARE(p.lanes[0].feel.lean.value, -7.0);
-    QCOMPARE(p.lanes[0].pins.size(), std::size_t(1));
+    QCOMPARE(p.lanes[0].hits.size(), std::size_t(1));
   }
 
   void wildPatternsAreHeldInRange() {
@@ -542,11 +542,11 @@ private slots:
     QCOMPARE(lane.feel.swing8, 80.0);
     QCOMPARE(lane.feel.pull, 0.0);
     QVERIFY(lane.length >= kShortestLane);
-    const Pin& pin = lane.pins[0];
-    QCOMPARE(pin.roll.hits, kMostRoll);
-    QVERIFY(pin.roll.step >= kShortestStep);
-    QCOMPARE(pin.odds, (Odds{1, 1, 1}));
-    QCOMPARE(pin.pan, -1.0);
+    const Hit& hit = lane.hits[0];
+    QCOMPARE(hit.roll.hits, kMostRoll);
+    QVERIFY(hit.roll.step >= kShortestStep);
+    QCOMPARE(hit.odds, (Odds{1, 1, 1}));
+    QCOMPARE(hit.pan, -1.0);
     for (const char* bad : {R"("4/5")", R"("x")", "7"}) {
       const std::string text = std::string(R"({"format":"tuvvo project","meter":)") + bad + "}";
       const auto odd = projectFromText(text, "x");

@@ -109,12 +109,12 @@ private slots:
       part.pull = 0.5;
       part.perBeat = 2;
     });
-    const auto pin = pinOf(hitAt(c.key, 1.04), *p.patterns[0], p, {});
-    QCOMPARE(pin->at, at(1));
-    QVERIFY(std::abs(pin->lean.value - 10) < 0.1); // half of 20 ms is left
-    const auto whole = pinOf(hitAt(c.key, 1.04), *p.patterns[0], p, {4, 0});
+    const auto hit = hitOf(hitAt(c.key, 1.04), *p.patterns[0], p, {});
+    QCOMPARE(hit->at, at(1));
+    QVERIFY(std::abs(hit->lean.value - 10) < 0.1); // half of 20 ms is left
+    const auto whole = hitOf(hitAt(c.key, 1.04), *p.patterns[0], p, {4, 0});
     QVERIFY(std::abs(whole->lean.value - 20) < 0.1);
-    QVERIFY(!pinOf(hitAt(999, 1), *p.patterns[0], p, {}));
+    QVERIFY(!hitOf(hitAt(999, 1), *p.patterns[0], p, {}));
   }
 
   void hitsKeepWhatTheHandGaveThem() {
@@ -125,15 +125,15 @@ private slots:
     hit.bright = -2;
     hit.length = at(0.5);
     Pattern laid = withTake(*c.project.patterns[0], c.project, {hit}, {});
-    const Pin& pin = laid.lanes[0].pins.at(0);
-    QCOMPARE(pin.tune.value, 7.0);
-    QCOMPARE(pin.start, 0.25);
-    QCOMPARE(pin.bright, -2.0);
-    QCOMPARE(pin.velocity, 0.33);
-    QCOMPARE(pin.length.value, 0); // to its own end
+    const Hit& hit = laid.lanes[0].hits.at(0);
+    QCOMPARE(hit.tune.value, 7.0);
+    QCOMPARE(hit.start, 0.25);
+    QCOMPARE(hit.bright, -2.0);
+    QCOMPARE(hit.velocity, 0.33);
+    QCOMPARE(hit.length.value, 0); // to its own end
     const Project held = withKeyChanged(c.project, c.key, [](Key& k) { k.gate = true; });
     laid = withTake(*held.patterns[0], held, {hit}, {});
-    QCOMPARE(laid.lanes[0].pins.at(0).length, at(0.5));
+    QCOMPARE(laid.lanes[0].hits.at(0).length, at(0.5));
   }
 
   // A roll of 32nds on a grid of sixteenths: every hit stays, where it was played.
@@ -142,14 +142,14 @@ private slots:
     std::vector<StruckHit> roll;
     for (int i = 0; i < 16; ++i) roll.push_back(hitAt(c.key, 1 + i / 8.0 + 0.004));
     const Pattern laid = withTake(*c.project.patterns[0], c.project, roll, {4, 0});
-    QCOMPARE(laid.lanes[0].pins.size(), 16u);
+    QCOMPARE(laid.lanes[0].hits.size(), 16u);
     const Hearing hearing(c.project, laid.meter, laid.lanes[0]);
     for (std::size_t i = 0; i < 16; ++i)
-      QVERIFY(std::abs(hearing.heardAt(laid.lanes[0].pins[i]) - double(roll[i].at.value)) < 1);
+      QVERIFY(std::abs(hearing.heardAt(laid.lanes[0].hits[i]) - double(roll[i].at.value)) < 1);
     // Pulled all the way, those of one line are one; the same hit played again replaces itself.
-    QCOMPARE(withTake(*c.project.patterns[0], c.project, roll, {4, 1}).lanes[0].pins.size(), 9u);
+    QCOMPARE(withTake(*c.project.patterns[0], c.project, roll, {4, 1}).lanes[0].hits.size(), 9u);
     const Pattern again = withTake(laid, c.project, {hitAt(c.key, 1.504, 0.2)}, {4, 0});
-    QCOMPARE(again.lanes[0].pins.size(), 16u);
+    QCOMPARE(again.lanes[0].hits.size(), 16u);
   }
 
   void erasingTakesWhatIsHeardBetween() {
@@ -158,18 +158,18 @@ private slots:
     const auto left = [&](double from, double until) {
       std::vector<double> beats;
       const Pattern erased = withoutHeard(p, c.project, c.key, at(from), at(until));
-      for (const auto& pin : erased.lanes[0].pins) beats.push_back(inBeats(pin.at));
+      for (const auto& hit : erased.lanes[0].hits) beats.push_back(inBeats(hit.at));
       return beats;
     };
     using List = std::vector<double>;
     QVERIFY(left(0.5, 2.5) == List({0, 3}));
     QVERIFY(left(2.5, 4.5) == List({1, 2})); // round the end
     QVERIFY(left(1, 1) == List({0, 1, 2, 3}));
-    QVERIFY(withoutHeard(p, c.project, 999, at(0), at(4)).lanes[0].pins.size() == 4);
+    QVERIFY(withoutHeard(p, c.project, 999, at(0), at(4)).lanes[0].hits.size() == 4);
     // An early hit on the one is heard at the end.
     Pattern early = p;
-    early.lanes[0].pins[0].lean = Milliseconds(-20);
-    QCOMPARE(withoutHeard(early, c.project, c.key, at(3.5), at(3.99)).lanes[0].pins.size(), 3u);
+    early.lanes[0].hits[0].lean = Milliseconds(-20);
+    QCOMPARE(withoutHeard(early, c.project, c.key, at(3.5), at(3.99)).lanes[0].hits.size(), 3u);
   }
 
   void onlyTheMainKickIsPulled() {
@@ -185,15 +185,15 @@ private slots:
     options.quietest = 0.5;
     pattern = withPulled(pattern, p, options);
     const Lane& lane = *findLane(pattern, part);
-    QCOMPARE(lane.pins[0].lean.value, 0.0);
-    QVERIFY(std::abs(lane.pins[1].lean.value - 20) < 0.1); // the ghost stays
+    QCOMPARE(lane.hits[0].lean.value, 0.0);
+    QVERIFY(std::abs(lane.hits[1].lean.value - 20) < 0.1); // the ghost stays
     const Lane& hats = *findLane(pattern, findKey(p, other)->part);
-    QVERIFY(std::abs(hats.pins[0].lean.value - 20) < 0.1);
+    QVERIFY(std::abs(hats.hits[0].lean.value - 20) < 0.1);
     options = {};
     options.key = other;
     options.strength = 0.25;
     pattern = withPulled(pattern, p, options);
-    QVERIFY(std::abs(findLane(pattern, findKey(p, other)->part)->pins[0].lean.value - 15) < 0.1);
+    QVERIFY(std::abs(findLane(pattern, findKey(p, other)->part)->hits[0].lean.value - 15) < 0.1);
   }
 
   // ---- timing ----

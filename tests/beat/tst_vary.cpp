@@ -21,15 +21,15 @@ struct Beat {
   Id kick, snare, hat;
   Id part(Id key) const { return findKey(project, key)->part; }
   void hit(Id key, double beat, double velocity = 0.8) {
-    Pin pin;
-    pin.at = at(beat);
-    pin.key = key;
-    pin.velocity = velocity;
-    pattern = withPin(std::move(pattern), part(key), pin);
+    Hit hit;
+    hit.at = at(beat);
+    hit.key = key;
+    hit.velocity = velocity;
+    pattern = withHit(std::move(pattern), part(key), hit);
   }
-  [[nodiscard]] std::size_t pins(const Pattern& p, Id key) const {
+  [[nodiscard]] std::size_t hits(const Pattern& p, Id key) const {
     const Lane* lane = findLane(p, part(key));
-    return lane ? lane->pins.size() : 0;
+    return lane ? lane->hits.size() : 0;
   }
 };
 
@@ -52,7 +52,7 @@ Beat fourBars() {
 Pattern without(const Pattern& pattern, Beats from) {
   Pattern out = pattern;
   for (auto& lane : out.lanes)
-    std::erase_if(lane.pins, [&](const Pin& pin) { return pin.at >= from; });
+    std::erase_if(lane.hits, [&](const Hit& hit) { return hit.at >= from; });
   return out;
 }
 
@@ -78,11 +78,11 @@ private slots:
     QVERIFY(std::abs(more[3].share - 24.0 / 25) < 1e-9);
     // Half as hard agrees less; another tune by half.
     Pattern soft = b.pattern;
-    for (auto& pin : laneOf(soft, b.part(b.snare)).pins)
-      if (pin.at >= wholeBeats(12)) pin.velocity -= 0.4;
+    for (auto& hit : laneOf(soft, b.part(b.snare)).hits)
+      if (hit.at >= wholeBeats(12)) hit.velocity -= 0.4;
     QVERIFY(std::abs(likenessOf(b.project, soft, 0, 3) - (24 - 2 * 0.8) / 25) < 1e-9);
-    for (auto& pin : laneOf(soft, b.part(b.snare)).pins)
-      if (pin.at >= wholeBeats(12)) pin.tune = Semitones(2);
+    for (auto& hit : laneOf(soft, b.part(b.snare)).hits)
+      if (hit.at >= wholeBeats(12)) hit.tune = Semitones(2);
     QVERIFY(std::abs(likenessOf(b.project, soft, 0, 3) - (24 - 4 + 2 * 2 * 0.6 * 0.5) / 25) < 1e-9);
   }
 
@@ -105,9 +105,9 @@ private slots:
     round.bars = 4;
     Lane& lane = laneOf(round, b.part(b.hat));
     lane.length = at(1.5);
-    Pin pin;
-    pin.key = b.hat;
-    lane.pins.push_back(pin);
+    Hit hit;
+    hit.key = b.hat;
+    lane.hits.push_back(hit);
     const auto met = barsAlike(b.project, round);
     QCOMPARE(met[1].share, 0.0); // 0 1.5 3, then 0.5 2 3.5, then 1 2.5; after three bars they meet
     QVERIFY(met[3].letter == 0 && met[3].exact);
@@ -122,23 +122,23 @@ private slots:
       QVERIFY(withLastBarChanged(b.project, b.pattern, way, 5) == changed); // the same seed
       Pattern held = changed;
       hold(held);
-      QVERIFY(held == changed); // plain pins, in range and in order
+      QVERIFY(held == changed); // plain hits, in range and in order
       for (const auto& lane : changed.lanes)
-        for (const auto& pin : lane.pins) QVERIFY(pin.at < lengthOf(changed));
+        for (const auto& hit : lane.hits) QVERIFY(hit.at < lengthOf(changed));
       QVERIFY(likenessOf(b.project, changed, 0, 3) < 1);
     }
     const Pattern dropped = withLastBarChanged(b.project, b.pattern, LastBar::Drop, 1);
     for (const auto& lane : dropped.lanes)
-      for (const auto& pin : lane.pins) QVERIFY(pin.at < wholeBeats(15));
+      for (const auto& hit : lane.hits) QVERIFY(hit.at < wholeBeats(15));
     const Pattern rolled = withLastBarChanged(b.project, b.pattern, LastBar::Roll, 1);
-    const auto& hats = findLane(rolled, b.part(b.hat))->pins;
+    const auto& hats = findLane(rolled, b.part(b.hat))->hits;
     QVERIFY(hats.back().roll.hits > 1);
     const Roll& roll = hats.back().roll;
     QCOMPARE(hats.back().at.value + roll.step.value * roll.hits, lengthOf(rolled).value);
     // Another seed fills otherwise.
     std::set<std::size_t> fills;
     for (std::uint64_t seed = 1; seed < 12; ++seed)
-      fills.insert(b.pins(withLastBarChanged(b.project, b.pattern, LastBar::Fill, seed), b.snare));
+      fills.insert(b.hits(withLastBarChanged(b.project, b.pattern, LastBar::Fill, seed), b.snare));
     QVERIFY(fills.size() > 1);
   }
 
@@ -157,13 +157,13 @@ private slots:
     QCOMPARE(slices.size(), std::size_t(4));
     for (int i = 0; i < 16; ++i) b.hit(slices[std::size_t(i) % 4], i);
     const Pattern other = withLastBarChanged(b.project, b.pattern, LastBar::OtherSlice, 3);
-    const auto &before = findLane(b.pattern, b.part(slices[0]))->pins,
-               &after = findLane(other, b.part(slices[0]))->pins;
+    const auto &before = findLane(b.pattern, b.part(slices[0]))->hits,
+               &after = findLane(other, b.part(slices[0]))->hits;
     QCOMPARE(after.size(), before.size());
     for (std::size_t i = 0; i < after.size(); ++i)
       QCOMPARE(after[i].key != before[i].key, before[i].at >= wholeBeats(12));
     const Pattern turned = withLastBarChanged(b.project, b.pattern, LastBar::Reverse, 3);
-    QVERIFY(findLane(turned, b.part(slices[0]))->pins.back().reversed);
+    QVERIFY(findLane(turned, b.part(slices[0]))->hits.back().reversed);
     // Nothing to deal: it stays as it was.
     Pattern bare;
     bare.bars = 2;
@@ -172,13 +172,13 @@ private slots:
 
   void aPartRestsForABar() {
     Beat b = fourBars();
-    for (auto& pin : laneOf(b.pattern, b.part(b.kick)).pins) pin.length = wholeBeats(3);
+    for (auto& hit : laneOf(b.pattern, b.part(b.kick)).hits) hit.length = wholeBeats(3);
     const Pattern rests = withPartDropped(b.pattern, b.part(b.kick), 1);
-    for (const auto& pin : findLane(rests, b.part(b.kick))->pins) {
-      QVERIFY(pin.at < wholeBeats(4) || pin.at >= wholeBeats(8));
-      if (pin.at < wholeBeats(4)) QVERIFY(pin.at + pin.length <= wholeBeats(4)); // let go there
+    for (const auto& hit : findLane(rests, b.part(b.kick))->hits) {
+      QVERIFY(hit.at < wholeBeats(4) || hit.at >= wholeBeats(8));
+      if (hit.at < wholeBeats(4)) QVERIFY(hit.at + hit.length <= wholeBeats(4)); // let go there
     }
-    QCOMPARE(b.pins(rests, b.hat), b.pins(b.pattern, b.hat));
+    QCOMPARE(b.hits(rests, b.hat), b.hits(b.pattern, b.hat));
     QVERIFY(withPartDropped(b.pattern, 9999, 1) == b.pattern);
   }
 
@@ -211,14 +211,14 @@ private slots:
   void anIntroIsThinnerOnTheBeatFirst() {
     const Beat b = fourBars();
     const Pattern thin = thinned(b.project, b.pattern, 0.5, 1);
-    QCOMPARE(b.pins(thin, b.hat), std::size_t(16));
+    QCOMPARE(b.hits(thin, b.hat), std::size_t(16));
     int onBeat = 0;
-    for (const auto& pin : findLane(thin, b.part(b.hat))->pins)
-      onBeat += pin.at.value % kTicksPerBeat == 0;
+    for (const auto& hit : findLane(thin, b.part(b.hat))->hits)
+      onBeat += hit.at.value % kTicksPerBeat == 0;
     QCOMPARE(onBeat, 16); // off-beats, and the softer ones, went
     QVERIFY(thinned(b.project, b.pattern, 1, 1) == b.pattern);
     for (const auto& lane : thinned(b.project, b.pattern, 0, 1).lanes)
-      QCOMPARE(lane.pins.size(), std::size_t(1)); // the first of every part
+      QCOMPARE(lane.hits.size(), std::size_t(1)); // the first of every part
     QVERIFY(thinned(b.project, b.pattern, 0.3, 4) == thinned(b.project, b.pattern, 0.3, 4));
   }
 };

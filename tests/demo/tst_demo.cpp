@@ -68,8 +68,8 @@ private slots:
     std::set<Id> sources;
     for (const auto& pattern : m_demo.patterns)
       for (const auto& lane : pattern->lanes)
-        for (const auto& pin : lane.pins)
-          if (const Key* key = findKey(m_demo, pin.key))
+        for (const auto& hit : lane.hits)
+          if (const Key* key = findKey(m_demo, hit.key))
             if (const Source* s = findSource(m_demo, key->sound.source); s && !s->kit)
               sources.insert(s->id);
     QCOMPARE(int(sources.size()), 3); // loop, break and quay are all heard

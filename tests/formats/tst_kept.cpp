@@ -100,7 +100,7 @@ private slots:
     QVERIFY2(gone.isEmpty(), qPrintable(gone.join("; ")));
     // And what is known beside them is understood.
     QCOMPARE(read.project.tempo.value, 92.0);
-    QCOMPARE(read.project.patterns[0]->lanes[0].pins[0].roll.hits, 3);
+    QCOMPARE(read.project.patterns[0]->lanes[0].hits[0].roll.hits, 3);
   }
 
   void filesThatCameFromElsewhereLoseNothing_data() {
@@ -140,7 +140,7 @@ private slots:
     p.keys[0].level = Decibels(-3);
     p.patterns[0] = [&] {
       auto copy = std::make_shared<Pattern>(*p.patterns[0]);
-      copy->lanes[0].pins.pop_back();
+      copy->lanes[0].hits.pop_back();
       return copy;
     }();
     Json again = Json::parse(projectToText(p, 1));

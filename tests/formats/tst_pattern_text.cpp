@@ -17,7 +17,7 @@ Project deck() {
   return newProject(TUVVO_DATA_DIR, job).project;
 }
 
-/// Pins and feels of every kind, at places of no grid.
+/// Hits and feels of every kind, at places of no grid.
 Pattern random(const Project& project, std::uint64_t seed) {
   Random dice(seed);
   Pattern pattern;
@@ -38,25 +38,25 @@ Pattern random(const Project& project, std::uint64_t seed) {
     if (dice.unit() < 0.4)
       lane.length = Beats(kShortestLane.value + std::int64_t(dice.next() % 50'000));
     for (int n = 0; n < 12; ++n) {
-      Pin pin;
-      pin.key = key.id;
-      pin.at = Beats(
+      Hit hit;
+      hit.key = key.id;
+      hit.at = Beats(
           std::int64_t(dice.next() % std::uint64_t(barOf(pattern.meter).value * pattern.bars)));
-      pin.velocity = 0.02 + 0.98 * dice.unit();
-      if (dice.unit() < 0.5) pin.lean = Milliseconds(60 * dice.bipolar());
-      if (dice.unit() < 0.3) pin.tune = Semitones(24 * dice.bipolar());
-      if (dice.unit() < 0.3) pin.length = Beats(1 + std::int64_t(dice.next() % 90'000));
-      if (dice.unit() < 0.3) pin.start = dice.unit() * 0.9;
-      if (dice.unit() < 0.3) pin.bright = 4 * dice.bipolar();
-      if (dice.unit() < 0.3) pin.pan = dice.bipolar();
-      pin.reversed = dice.unit() < 0.2;
+      hit.velocity = 0.02 + 0.98 * dice.unit();
+      if (dice.unit() < 0.5) hit.lean = Milliseconds(60 * dice.bipolar());
+      if (dice.unit() < 0.3) hit.tune = Semitones(24 * dice.bipolar());
+      if (dice.unit() < 0.3) hit.length = Beats(1 + std::int64_t(dice.next() % 90'000));
+      if (dice.unit() < 0.3) hit.start = dice.unit() * 0.9;
+      if (dice.unit() < 0.3) hit.bright = 4 * dice.bipolar();
+      if (dice.unit() < 0.3) hit.pan = dice.bipolar();
+      hit.reversed = dice.unit() < 0.2;
       if (dice.unit() < 0.3)
-        pin.roll = {2 + int(dice.next() % 9),
+        hit.roll = {2 + int(dice.next() % 9),
                     Beats(kShortestStep.value + std::int64_t(dice.next() % 9000)),
                     0.1 + dice.unit(), Semitones(12 * dice.bipolar())};
-      if (dice.unit() < 0.3) pin.flam = {Milliseconds(dice.unit() * 40), 0.1 + dice.unit() * 0.9};
-      if (dice.unit() < 0.3) pin.odds = {dice.unit(), 4, 1 + int(dice.next() % 4)};
-      lane.pins.push_back(pin);
+      if (dice.unit() < 0.3) hit.flam = {Milliseconds(dice.unit() * 40), 0.1 + dice.unit() * 0.9};
+      if (dice.unit() < 0.3) hit.odds = {dice.unit(), 4, 1 + int(dice.next() % 4)};
+      lane.hits.push_back(hit);
     }
   }
   if (seed % 2) pattern.chords = {{Beats(0), "Am7"}, {Beats(17'003), "Gsus4"}};
@@ -64,13 +64,13 @@ Pattern random(const Project& project, std::uint64_t seed) {
   return pattern;
 }
 
-/// Lanes in an order of their own, pins of one place by their keys: what text does not keep.
+/// Lanes in an order of their own, hits of one place by their keys: what text does not keep.
 Pattern ordered(Pattern pattern) {
-  std::erase_if(pattern.lanes, [](const Lane& lane) { return lane.pins.empty(); });
+  std::erase_if(pattern.lanes, [](const Lane& lane) { return lane.hits.empty(); });
   std::sort(pattern.lanes.begin(), pattern.lanes.end(),
             [](const Lane& a, const Lane& b) { return a.part < b.part; });
   for (auto& lane : pattern.lanes)
-    std::sort(lane.pins.begin(), lane.pins.end(), [](const Pin& a, const Pin& b) {
+    std::sort(lane.hits.begin(), lane.hits.end(), [](const Hit& a, const Hit& b) {
       return std::tie(a.at, a.key, a.velocity) < std::tie(b.at, b.key, b.velocity);
     });
   return pattern;
@@ -101,14 +101,14 @@ private slots:
     const Key* hat = keyAt(project, Row::Air, 0, 0);
     Lane& lane = laneOf(pattern, hat->part);
     lane.feel.swing16 = 58;
-    Pin pin;
-    pin.key = hat->id;
-    pin.velocity = 0.9;
-    lane.pins.push_back(pin);
-    pin.at = at(5.5);
-    pin.velocity = 0.6;
-    pin.lean = Milliseconds(4);
-    lane.pins.push_back(pin);
+    Hit hit;
+    hit.key = hat->id;
+    hit.velocity = 0.9;
+    lane.hits.push_back(hit);
+    hit.at = at(5.5);
+    hit.velocity = 0.6;
+    hit.lean = Milliseconds(4);
+    lane.hits.push_back(hit);
     project = withGroove(std::move(project), shippedGrooves()[0], &lane.feel.groove);
     const std::string text = patternText(project, pattern);
     QCOMPARE(text, std::string("Tuvvo pattern\n"
@@ -127,14 +127,14 @@ private slots:
     Project here = deck();
     const Key* hat = keyAt(here, Row::Air, 0, 0);
     Pattern pattern;
-    Pin pin;
-    pin.key = hat->id;
-    laneOf(pattern, hat->part).pins.push_back(pin);
+    Hit hit;
+    hit.key = hat->id;
+    laneOf(pattern, hat->part).hits.push_back(hit);
     const std::string text = patternText(here, pattern);
     Project there = withKeyChanged(deck(), hat->id, [](Key& key) { key.column = 7; });
     const auto moved = patternFromText(there, text);
     QVERIFY(moved.ok());
-    QCOMPARE(moved->pattern.lanes[0].pins[0].key, hat->id);
+    QCOMPARE(moved->pattern.lanes[0].hits[0].key, hat->id);
     // Neither place nor name: left out, and said.
     Project without = withoutKey(deck(), hat->id);
     std::string two = text + "body 1 \"snare\": 1.2 0.8\n";

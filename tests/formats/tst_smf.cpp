@@ -111,15 +111,15 @@ private slots:
     QCOMPARE(read->pattern.meter, (Meter{7, 8}));
     QCOMPARE(read->pattern.bars, 1);
     QVERIFY(read->warnings.empty());
-    const auto pin = [&](Row row, int column) {
+    const auto hit = [&](Row row, int column) {
       const Key* key = findKey(m_fresh.project, keyOf(row, column));
-      return findLane(read->pattern, key->part)->pins.at(0);
+      return findLane(read->pattern, key->part)->hits.at(0);
     };
-    QCOMPARE(pin(Row::Floor, 0).at, Beats(0));
-    QVERIFY(std::abs(pin(Row::Floor, 0).velocity - 100 / 127.0) < 1e-9);
-    QCOMPARE(pin(Row::Air, 0).at, Beats(kTicksPerBeat / 2));
-    QCOMPARE(pin(Row::Body, 0).at, wholeBeats(1));
-    QCOMPARE(pin(Row::Body, 0).velocity, 1.0);
+    QCOMPARE(hit(Row::Floor, 0).at, Beats(0));
+    QVERIFY(std::abs(hit(Row::Floor, 0).velocity - 100 / 127.0) < 1e-9);
+    QCOMPARE(hit(Row::Air, 0).at, Beats(kTicksPerBeat / 2));
+    QCOMPARE(hit(Row::Body, 0).at, wholeBeats(1));
+    QCOMPARE(hit(Row::Body, 0).velocity, 1.0);
   }
 
   // Tracks of a file of type 1 sound together; a third of a beat has its own tick on a grid of
@@ -136,11 +136,11 @@ private slots:
     Project project = m_fresh.project;
     project.tempo = read->tempo;
     const Hearing hearing(project, p, hat->part);
-    const auto& pins = findLane(p, hat->part)->pins;
-    QCOMPARE(pins.size(), std::size_t(2));
+    const auto& hits = findLane(p, hat->part)->hits;
+    QCOMPARE(hits.size(), std::size_t(2));
     std::vector<double> heard;
-    for (const auto& pin : pins)
-      heard.push_back(hearing.heardAt(pin) * 480 / double(kTicksPerBeat));
+    for (const auto& hit : hits)
+      heard.push_back(hearing.heardAt(hit) * 480 / double(kTicksPerBeat));
     std::sort(heard.begin(), heard.end());
     QVERIFY(std::abs(heard[0] - 160) < 0.01);
     QVERIFY(std::abs(heard[1] - 170) < 0.05);
@@ -153,11 +153,11 @@ private slots:
     const Key* key = findKey(m_fresh.project, keyOf(Row::Floor, 3));
     const auto found = read(file.all, {key->id, 4});
     QVERIFY2(found.ok(), found.ok() ? "" : found.error().text().c_str());
-    const auto& pins = findLane(found->pattern, key->part)->pins;
-    QCOMPARE(pins.size(), std::size_t(2));
-    QCOMPARE(pins[1].tune.value - pins[0].tune.value, 7.0);
-    QCOMPARE(pins[0].length, wholeBeats(1));
-    QCOMPARE(pins[1].length, Beats(kTicksPerBeat / 2));
+    const auto& hits = findLane(found->pattern, key->part)->hits;
+    QCOMPARE(hits.size(), std::size_t(2));
+    QCOMPARE(hits[1].tune.value - hits[0].tune.value, 7.0);
+    QCOMPARE(hits[0].length, wholeBeats(1));
+    QCOMPARE(hits[1].length, Beats(kTicksPerBeat / 2));
   }
 
   void filesThatEndedTheProgramAreMessages() {
@@ -174,9 +174,9 @@ private slots:
     const auto read = readSmfBeat(std::string(TUVVO_TEST_DIR) + "/fuzz/seeds/midi/two-notes.mid",
                                   m_fresh.project, "x", {});
     QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
-    std::size_t pins = 0;
-    for (const auto& lane : read->pattern.lanes) pins += lane.pins.size();
-    QCOMPARE(pins, std::size_t(2)); // its two drums; the tone has no key
+    std::size_t hits = 0;
+    for (const auto& lane : read->pattern.lanes) hits += lane.hits.size();
+    QCOMPARE(hits, std::size_t(2)); // its two drums; the tone has no key
     QCOMPARE(read->tempo.value, 120.0);
     const Bytes file{'M', 'T', 'h', 'd', 0,   0,   0, 8,    0,  0,   0, 1,    0,    96,
                      9,   9,   'X', 'F', 'I', 'H', 0, 0,    0,  2,   1, 2,    'M',  'T',
@@ -306,14 +306,14 @@ private slots:
       lane.feel.accent = AccentShape::Backbeats;
       lane.feel.accentDepth = 0.3;
       for (int i = 0; i < 40; ++i) {
-        Pin pin;
-        pin.at = Beats(kTicksPerBeat / 4 * std::int64_t(1 + random.next() % 62));
-        pin.key = key->id;
-        pin.velocity = 0.1 + 0.9 * random.unit();
-        pin.lean = Milliseconds(10 * random.bipolar());
-        pattern = withPin(std::move(pattern), key->part, pin);
+        Hit hit;
+        hit.at = Beats(kTicksPerBeat / 4 * std::int64_t(1 + random.next() % 62));
+        hit.key = key->id;
+        hit.velocity = 0.1 + 0.9 * random.unit();
+        hit.lean = Milliseconds(10 * random.bipolar());
+        pattern = withHit(std::move(pattern), key->part, hit);
       }
-      laneOf(pattern, key->part).pins.front().roll = {3, Beats(kTicksPerBeat / 12), 0.5, {}};
+      laneOf(pattern, key->part).hits.front().roll = {3, Beats(kTicksPerBeat / 12), 0.5, {}};
     }
     Id first = 0, second = 0;
     project = withPattern(std::move(project), pattern, &first);

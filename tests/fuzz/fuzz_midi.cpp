@@ -29,8 +29,8 @@ int LLVMFuzzerTestOneInput(const std::uint8_t* bytes, std::size_t count) {
   const auto beat = smfBeatFrom({bytes, count}, "input", project, "x", reading);
   if (beat)
     for (const auto& lane : beat->pattern.lanes)
-      for (const auto& pin : lane.pins)
-        fuzz::mustHold(pin.at.value >= 0 && pin.velocity > 0 && pin.velocity <= 1, "sane pins");
+      for (const auto& hit : lane.hits)
+        fuzz::mustHold(hit.at.value >= 0 && hit.velocity > 0 && hit.velocity <= 1, "sane pins");
   const fuzz::InputFile file(bytes, count);
   if (const auto notes = readSmf(file.path()))
     for (const auto& note : *notes) fuzz::mustHold(note.atS >= 0, "time goes forward");

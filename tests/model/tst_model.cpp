@@ -48,17 +48,17 @@ private slots:
     const Key first = *keyAt(p, Row::Cuts, 0, 0), last = *keyAt(p, Row::Cuts, 7, 0);
     Pattern pattern;
     Lane& lane = laneOf(pattern, first.part);
-    lane.pins.resize(2);
-    lane.pins[0].key = first.id;
-    lane.pins[1].key = last.id;
-    lane.pins[1].at = Beats(100);
+    lane.hits.resize(2);
+    lane.hits[0].key = first.id;
+    lane.hits[1].key = last.id;
+    lane.hits[1].at = Beats(100);
     p = withPattern(p, pattern);
     p = withKeyChanged(p, first.id, [](Key& k) { k.level = Decibels(-3); });
     p = cutInto(p, source, 4);
     QCOMPARE(keyAt(p, Row::Cuts, 0, 0)->id, first.id);
     QCOMPARE(keyAt(p, Row::Cuts, 0, 0)->level.value, -3.0);
     QVERIFY(!keyAt(p, Row::Cuts, 7, 0));
-    QCOMPARE(int(p.patterns[0]->lanes[0].pins.size()),
+    QCOMPARE(int(p.patterns[0]->lanes[0].hits.size()),
              1); // the hit of the key that went is gone with it
   }
 
@@ -152,7 +152,7 @@ private slots:
     Project after = withPatternChanged(before, made.pattern, [](Pattern& p) { p.lanes.clear(); });
     after = withoutKey(after, made.key);
     QVERIFY(before == made.project);
-    QCOMPARE(int(before.patterns[0]->lanes[0].pins.size()), 2);
+    QCOMPARE(int(before.patterns[0]->lanes[0].hits.size()), 2);
     QVERIFY(before.sources[0].get() == after.sources[0].get()); // sound is shared, never copied
   }
 

@@ -161,7 +161,7 @@ private slots:
     const Project after = note->fix(p);
     QVERIFY(after.sources[0]->shape.method != FitMethod::Stretch);
     QVERIFY(!find(notesOf(after, loudness), "stretching"));
-    // Between two pins the speed changes more than the whole does.
+    // Between two hits the speed changes more than the whole does.
     p.tempo = Bpm(100);
     p = withSourceChanged(p, id, [](Source& s) {
       s.shape.markers = {{Seconds(2.4), 4}, {Seconds(3.0), 5.2}, {Seconds(4.8), 8}};
@@ -206,10 +206,10 @@ private slots:
     p = withKeySound(p, Row::Body, 0, 0, {source, 0}, "loan", &key);
     Pattern pattern;
     for (int i = 0; i < 8; ++i) {
-      Pin pin;
-      pin.at = wholeBeats(i);
-      pin.key = key;
-      laneOf(pattern, findKey(p, key)->part).pins.push_back(pin);
+      Hit hit;
+      hit.at = wholeBeats(i);
+      hit.key = key;
+      laneOf(pattern, findKey(p, key)->part).hits.push_back(hit);
     }
     Id id = 0;
     p = withPattern(p, pattern, &id);

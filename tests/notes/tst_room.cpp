@@ -3,7 +3,7 @@
 #include "notes/room.h"
 
 #include "beat/hand.h"
-#include "beat/pins.h"
+#include "beat/hits.h"
 #include "beat/roles.h"
 #include "formats/shipped.h"
 #include "play/engine.h"
@@ -57,13 +57,13 @@ Low low(double kickHz, double ringMs, double bassNote) {
   Pattern pattern;
   pattern.bars = 2;
   for (double beat : {0.0, 2.0, 4.0, 6.0}) {
-    Pin pin;
-    pin.at = at(beat);
-    pin.key = out.kick;
-    pattern = withPin(std::move(pattern), findKey(p, out.kick)->part, pin);
-    pin.key = out.bass;
-    pin.length = at(1);
-    pattern = withPin(std::move(pattern), findKey(p, out.bass)->part, pin);
+    Hit hit;
+    hit.at = at(beat);
+    hit.key = out.kick;
+    pattern = withHit(std::move(pattern), findKey(p, out.kick)->part, hit);
+    hit.key = out.bass;
+    hit.length = at(1);
+    pattern = withHit(std::move(pattern), findKey(p, out.bass)->part, hit);
   }
   p = withPattern(std::move(p), pattern, &out.pattern);
   Section section;
@@ -147,8 +147,8 @@ private slots:
     Low moved = l;
     moved.project = withBassMoved(l.project, l.pattern, room);
     QVERIFY2(roomIn(moved).overlap < 0.05, qPrintable(QString::number(roomIn(moved).overlap)));
-    const auto &before = findLane(l.shown(), findKey(l.project, l.bass)->part)->pins,
-               &now = findLane(moved.shown(), findKey(l.project, l.bass)->part)->pins;
+    const auto &before = findLane(l.shown(), findKey(l.project, l.bass)->part)->hits,
+               &now = findLane(moved.shown(), findKey(l.project, l.bass)->part)->hits;
     for (std::size_t i = 0; i < now.size(); ++i)
       QCOMPARE(now[i].at + now[i].length, before[i].at + before[i].length); // the ends stay
   }
@@ -175,7 +175,7 @@ private slots:
     short3.lanes[0].length = at(3); // its kicks at 0 and 2 come again at 3 and 5, at 6
     QCOMPARE(floorOf(floor.project, short3), (Shares{.25, 0, .25, .25, 0, .25, .25, 0}));
     Pattern late = hits;
-    late.lanes[0].pins[0].at = at(0.9); // a quarter of a beat, over the line
+    late.lanes[0].hits[0].at = at(0.9); // a quarter of a beat, over the line
     const Shares over = floorOf(floor.project, late);
     QVERIFY(std::abs(over[0] - 0.1) < 1e-6 && std::abs(over[1] - 0.15) < 1e-6);
   }
@@ -211,7 +211,7 @@ private slots:
     const Id bassPart = findKey(l.project, l.bass)->part,
              kickPart = findKey(l.project, l.kick)->part;
     l.project = withPatternChanged(l.project, l.pattern, [&](Pattern& p) {
-      for (auto& pin : laneOf(p, bassPart).pins) pin.length = at(2); // held throughout
+      for (auto& hit : laneOf(p, bassPart).hits) hit.length = at(2); // held throughout
     });
     const auto stem = [&](const Project& p) {
       CompileOptions options;

@@ -25,10 +25,10 @@ Project playOnce(SoundPtr sound, Semitones tune, int bars = 1,
   });
   Pattern pattern;
   pattern.bars = bars;
-  Pin pin;
-  pin.key = key;
-  pin.velocity = 1;
-  laneOf(pattern, findKey(p, key)->part).pins = {pin};
+  Hit hit;
+  hit.key = key;
+  hit.velocity = 1;
+  laneOf(pattern, findKey(p, key)->part).hits = {hit};
   Id id = 0;
   p = withPattern(std::move(p), pattern, &id);
   Section section;
@@ -232,7 +232,7 @@ private slots:
       k.gate = true;
     });
     p = withPatternChanged(p, p.patterns[0]->id, [](Pattern& x) {
-      x.lanes[0].pins[0].length = wholeBeats(1);
+      x.lanes[0].hits[0].length = wholeBeats(1);
     }); // one second
     const auto sound = printed(p);
     const auto s = sound->channel(0);
@@ -251,13 +251,13 @@ private slots:
     p = withKeySound(p, Row::Air, 1, 0, {source, 0}, "closed", &b);
     for (Id key : {a, b}) p = withKeyChanged(p, key, [](Key& k) { k.choke = 3; });
     p = withPatternChanged(p, made.pattern, [&](Pattern& x) {
-      Pin pin;
-      pin.velocity = 1;
-      pin.key = a;
-      laneOf(x, findKey(p, a)->part).pins = {pin};
-      pin.key = b;
-      pin.at = Beats(kTicksPerBeat / 2);
-      laneOf(x, findKey(p, b)->part).pins = {pin};
+      Hit hit;
+      hit.velocity = 1;
+      hit.key = a;
+      laneOf(x, findKey(p, a)->part).hits = {hit};
+      hit.key = b;
+      hit.at = Beats(kTicksPerBeat / 2);
+      laneOf(x, findKey(p, b)->part).hits = {hit};
     });
     const auto sound = printed(p);
     const auto s = sound->channel(0);
@@ -272,9 +272,9 @@ private slots:
       k.envelope.attack = Milliseconds(5);
     });
     p = withPatternChanged(p, p.patterns[0]->id, [](Pattern& x) {
-      Pin again = x.lanes[0].pins[0];
+      Hit again = x.lanes[0].hits[0];
       again.at = Beats(kTicksPerBeat * 305 / 1000);
-      x.lanes[0].pins.push_back(again);
+      x.lanes[0].hits.push_back(again);
     });
     const auto sound = printed(p);
     const auto s = sound->channel(0);
@@ -307,7 +307,7 @@ private slots:
   void loopsGoRoundAndLeansLeanOut() {
     auto made = clickProject({0}, 120, 1);
     Project p = withPatternChanged(made.project, made.pattern,
-                                   [](Pattern& x) { x.lanes[0].pins[0].lean = Milliseconds(-10); });
+                                   [](Pattern& x) { x.lanes[0].hits[0].lean = Milliseconds(-10); });
     Engine engine;
     engine.setLimiterOff();
     engine.setScore(std::make_shared<Score>(compilePattern(p, made.pattern)));

@@ -254,9 +254,9 @@ private slots:
     QVERIFY(out[600] > 0.1f); // an octave up: read through a wider kernel
     // One hit, written once: the score has an event for the key, not for each layer.
     Pattern pattern;
-    Pin pin;
-    pin.key = c.key;
-    laneOf(pattern, findKey(c.project, c.key)->part).pins = {pin};
+    Hit hit;
+    hit.key = c.key;
+    laneOf(pattern, findKey(c.project, c.key)->part).hits = {hit};
     Id id = 0;
     const Project p = withPattern(c.project, pattern, &id);
     const Score score = compilePattern(p, id);
@@ -318,11 +318,11 @@ private slots:
     Pattern pattern;
     pattern.bars = 1;
     for (int beat : {0, 1, 2}) { // three hits of two layers: the second round begins with the other
-      Pin pin;
-      pin.at = wholeBeats(beat);
-      pin.key = c.key;
-      pin.velocity = 1;
-      laneOf(pattern, findKey(c.project, c.key)->part).pins.push_back(pin);
+      Hit hit;
+      hit.at = wholeBeats(beat);
+      hit.key = c.key;
+      hit.velocity = 1;
+      laneOf(pattern, findKey(c.project, c.key)->part).hits.push_back(hit);
     }
     Id id = 0;
     c.project = withPattern(c.project, pattern, &id);
@@ -419,9 +419,9 @@ private slots:
     QVERIFY(*findSource(read->project, added)->made == made);
     // A source that is heard only under another is heard.
     Pattern pattern;
-    Pin pin;
-    pin.key = c.key;
-    laneOf(pattern, findKey(c.project, c.key)->part).pins = {pin};
+    Hit hit;
+    hit.key = c.key;
+    laneOf(pattern, findKey(c.project, c.key)->part).hits = {hit};
     Id id = 0;
     p = withPattern(c.project, pattern, &id);
     Section section;
@@ -459,11 +459,11 @@ private slots:
       part.perBeat = 6;
     });
     Pattern pattern;
-    Pin pin;
-    pin.key = c.key;
-    pin.start = 0.25;
-    pin.bright = -2.5;
-    laneOf(pattern, c.project.parts[0].id).pins = {pin};
+    Hit hit;
+    hit.key = c.key;
+    hit.start = 0.25;
+    hit.bright = -2.5;
+    laneOf(pattern, c.project.parts[0].id).hits = {hit};
     c.project = withPattern(c.project, pattern);
     const auto read = projectFromText(projectToText(c.project, 1), "test");
     QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());

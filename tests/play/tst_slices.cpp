@@ -77,11 +77,11 @@ Pattern patternOf(const Project& p, const std::vector<std::pair<double, Id>>& hi
   Pattern pattern;
   pattern.bars = bars;
   for (const auto& [beat, key] : hits) {
-    Pin pin;
-    pin.at = Beats(std::llround(beat * double(kTicksPerBeat)));
-    pin.key = key;
-    pin.velocity = 1;
-    laneOf(pattern, findKey(p, key)->part).pins.push_back(pin);
+    Hit hit;
+    hit.at = Beats(std::llround(beat * double(kTicksPerBeat)));
+    hit.key = key;
+    hit.velocity = 1;
+    laneOf(pattern, findKey(p, key)->part).hits.push_back(hit);
   }
   return pattern;
 }
@@ -149,7 +149,7 @@ private slots:
     const auto low = played(c.project, c.keys[0], 96000, 120000, 128);
     QVERIFY(powerOf(std::span(low).subspan(90000, 4800)) > 0.05);
     QVERIFY(played(c.project, c.keys[0], 96000, 120000, 61) == low);
-    // A pin without a length: once through.
+    // A hit without a length: once through.
     Id pattern = 0;
     Project p = withPattern(c.project, patternOf(c.project, {{0, c.keys[0]}}, 2), &pattern);
     CompileOptions options;
@@ -196,7 +196,7 @@ private slots:
     QVERIFY(std::abs(orders[0].recipe.line.length - 0.6 * 100 / 80) < 1e-6);
   }
 
-  void aSwellArrivesOnItsPin() {
+  void aSwellArrivesOnItsHit() {
     Samples hit(24000, 0.0f);
     hit[0] = 0.9f;
     for (std::size_t i = 1; i < 9000; ++i) hit[i] = 0.2f * std::sin(float(i) * 0.05f);
@@ -227,9 +227,9 @@ private slots:
     const auto song = sounding(c.project);
     QVERIFY((arrivals(*song) == std::vector<std::int64_t>{2 * 24000, 108000}));
     QVERIFY(powerOf(song->channel(0).subspan(24000 + 12000, 12000)) > 1e-5); // it rises before
-    // With its pin on the first beat, the song begins in the middle of nothing: on the hit.
+    // With its hit on the first beat, the song begins in the middle of nothing: on the hit.
     Project early = withPatternChanged(c.project, pattern, [](Pattern& changed) {
-      for (auto& pin : changed.lanes[0].pins) pin.at.value = 0;
+      for (auto& hit : changed.lanes[0].hits) hit.at.value = 0;
     });
     QCOMPARE(arrivals(*sounding(early)).front(), 0);
     // Bounced in place, it arrives where it did.
@@ -388,7 +388,7 @@ private slots:
     QVERIFY(note != notes.end());
     const Project fixed = note->fix(p);
     QVERIFY(newnessOf(fixed, *findPattern(fixed, pattern), c.source).order > 0.8);
-    QCOMPARE(findPattern(fixed, pattern)->lanes[0].pins.size(), std::size_t(8));
+    QCOMPARE(findPattern(fixed, pattern)->lanes[0].hits.size(), std::size_t(8));
   }
 
   // ---- lining up ----
@@ -411,10 +411,10 @@ private slots:
     }
     p = withCuts(std::move(p), source, {}, cuts);
     const Project laid = withLaidOut(p, source, {true}, &pattern);
-    const auto& pins = findPattern(laid, pattern)->lanes[0].pins;
-    QCOMPARE(int(pins.size()), 16);
+    const auto& hits = findPattern(laid, pattern)->lanes[0].hits;
+    QCOMPARE(int(hits.size()), 16);
     for (std::size_t i = 0; i < 16; ++i) // a bar empty, then every beat on the grid
-      QVERIFY(std::abs(inBeats(pins[i].at) - 4 - double(i)) < 0.003);
+      QVERIFY(std::abs(inBeats(hits[i].at) - 4 - double(i)) < 0.003);
     QCOMPARE(findPattern(laid, pattern)->bars, 5);
     // Again without: the same pattern, written anew.
     Id again = 0;

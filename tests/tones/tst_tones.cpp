@@ -107,13 +107,13 @@ Setting settingOf(const Source& source, double bpm) {
 }
 
 void strike(Setting& s, Id key, double beat, double tune = 0) {
-  Pin pin;
-  pin.at = at(beat);
-  pin.key = key;
-  pin.tune = Semitones(tune);
+  Hit hit;
+  hit.at = at(beat);
+  hit.key = key;
+  hit.tune = Semitones(tune);
   const Id part = findKey(s.project, key)->part;
   s.project = withPatternChanged(std::move(s.project), s.pattern,
-                                 [&](Pattern& p) { p = withPin(std::move(p), part, pin); });
+                                 [&](Pattern& p) { p = withHit(std::move(p), part, hit); });
 }
 
 const Pattern& patternOf(const Setting& s) { return *findPattern(s.project, s.pattern); }
@@ -325,14 +325,14 @@ private slots:
       QVERIFY2(laid.ok(), laid.ok() ? "" : laid.error().text().c_str());
       const auto spans = chordsOf(s.project, patternOf(s));
       const Lane* lane = findLane(*laid, findKey(s.project, s.bass)->part);
-      QCOMPARE(lane->pins.size(), std::size_t(8));
-      for (const auto& pin : lane->pins) {
-        const int bar = int(inBeats(pin.at) / 4);
+      QCOMPARE(lane->hits.size(), std::size_t(8));
+      for (const auto& hit : lane->hits) {
+        const int bar = int(inBeats(hit.at) / 4);
         const int root = (chords[std::size_t(order[std::size_t(bar)])].root + retuned + 24) % 12;
-        const int note = noteOf(s.project, pin);
+        const int note = noteOf(s.project, hit);
         QVERIFY(note >= plan.lowest && note < plan.lowest + 12);
         ++places;
-        if (chordAt(spans, pin.at + Beats(kTicksPerBeat / 16))->chord.root != root) continue;
+        if (chordAt(spans, hit.at + Beats(kTicksPerBeat / 16))->chord.root != root) continue;
         ++chordsRight;
         ++notes;
         right += note % 12 == root;
@@ -357,11 +357,11 @@ private slots:
       plan.key = s.bass;
       const auto made2 = withBass(s.project, patternOf(s), plan);
       if (!made2) qFatal("%s", made2.error().text().c_str());
-      return findLane(*made2, findKey(s.project, s.bass)->part)->pins;
+      return findLane(*made2, findKey(s.project, s.bass)->part)->hits;
     };
-    const auto notes = [&](const std::vector<Pin>& pins) {
+    const auto notes = [&](const std::vector<Hit>& hits) {
       std::vector<int> out;
-      for (const auto& pin : pins) out.push_back(noteOf(s.project, pin));
+      for (const auto& hit : hits) out.push_back(noteOf(s.project, hit));
       return out;
     };
     BassPlan plan;
@@ -378,16 +378,16 @@ private slots:
     plan.rhythm = BassPlan::Rhythm::BeforeKick;
     const auto before = laid(plan);
     QCOMPARE(before.size(), std::size_t(8));
-    for (const auto& pin : before) {
-      QCOMPARE(pin.at.value % (2 * kTicksPerBeat), kTicksPerBeat * 3 / 2);
-      QVERIFY(pin.length.value <= kTicksPerBeat / 2); // up to the kick
+    for (const auto& hit : before) {
+      QCOMPARE(hit.at.value % (2 * kTicksPerBeat), kTicksPerBeat * 3 / 2);
+      QVERIFY(hit.length.value <= kTicksPerBeat / 2); // up to the kick
     }
     // An eighth before bar two it plays what bar two brings.
     QCOMPARE(noteOf(s.project, before[1]), 29);
     plan.rhythm = BassPlan::Rhythm::OnOnes;
     QCOMPARE(notes(laid(plan)), (std::vector<int>{33, 29, 36, 31}));
     plan.rhythm = BassPlan::Rhythm::Answering;
-    for (const auto& pin : laid(plan)) QCOMPARE(pin.at.value % (2 * kTicksPerBeat), kTicksPerBeat);
+    for (const auto& hit : laid(plan)) QCOMPARE(hit.at.value % (2 * kTicksPerBeat), kTicksPerBeat);
     plan.length = 1.2; // reaches into the next: a key that glides slides there
     const auto gliding = laid(plan);
     QVERIFY(gliding[0].at + gliding[0].length > gliding[1].at);
@@ -409,7 +409,7 @@ private slots:
     plan.key = s.bass;
     const auto laid = withBass(s.project, patternOf(s), plan);
     const Hearing bass(s.project, *laid, bassPart), kick(s.project, *laid, kickPart);
-    const auto &b = findLane(*laid, bassPart)->pins, &k = findLane(*laid, kickPart)->pins;
+    const auto &b = findLane(*laid, bassPart)->hits, &k = findLane(*laid, kickPart)->hits;
     for (std::size_t i = 0; i < 2; ++i)
       QVERIFY(std::abs(bass.heardAt(b[i]) - kick.heardAt(k[i])) < 1);
   }
@@ -450,20 +450,20 @@ private slots:
     plan.lowest = 48;
     plan.strum = Milliseconds(12);
     const auto laid = withChordsPlayed(s.project, patternOf(s), plan);
-    const auto& pins = findLane(*laid, findKey(s.project, s.bass)->part)->pins;
-    QCOMPARE(pins.size(), std::size_t(7)); // three and four notes
+    const auto& hits = findLane(*laid, findKey(s.project, s.bass)->part)->hits;
+    QCOMPARE(hits.size(), std::size_t(7)); // three and four notes
     for (std::size_t i = 0; i < 3; ++i) {
-      QCOMPARE(noteOf(s.project, pins[i]), voiced(chord("Am"), 1, 48)[i]);
-      QVERIFY(std::abs(pins[i].lean.value - 12.0 * double(i)) < 0.01);
+      QCOMPARE(noteOf(s.project, hits[i]), voiced(chord("Am"), 1, 48)[i]);
+      QVERIFY(std::abs(hits[i].lean.value - 12.0 * double(i)) < 0.01);
     }
     plan.strum = Milliseconds(-10); // from the top
     const auto down = withChordsPlayed(s.project, patternOf(s), plan);
-    const auto& other = findLane(*down, findKey(s.project, s.bass)->part)->pins;
+    const auto& other = findLane(*down, findKey(s.project, s.bass)->part)->hits;
     QVERIFY(other[0].lean.value > other[2].lean.value);
-    // Pins of one key at one place and different notes stay beside each other when they are pasted.
-    PinClip clip;
-    for (std::size_t i = 0; i < 3; ++i) clip.push_back({findKey(s.project, s.bass)->part, pins[i]});
-    QCOMPARE(findLane(withPasted(*laid, clip, at(8), 1, Beats(0)), clip[0].part)->pins.size(),
+    // Hits of one key at one place and different notes stay beside each other when they are pasted.
+    HitClip clip;
+    for (std::size_t i = 0; i < 3; ++i) clip.push_back({findKey(s.project, s.bass)->part, hits[i]});
+    QCOMPARE(findLane(withPasted(*laid, clip, at(8), 1, Beats(0)), clip[0].part)->hits.size(),
              std::size_t(10));
   }
 

@@ -1,5 +1,5 @@
 #include "beat/grooves.h"
-#include "beat/pins.h"
+#include "beat/hits.h"
 #include "beat/read_break.h"
 #include "beat/vary.h"
 #include "deck.h"
@@ -24,14 +24,14 @@ public:
   }
   void hit(Id key, double beat, double velocity, double tune = 0, double length = 0,
            double leanMs = 0) {
-    Pin pin;
-    pin.at = Beats(std::llround(beat * double(kTicksPerBeat)));
-    pin.key = key;
-    pin.velocity = velocity;
-    pin.tune = Semitones(tune);
-    pin.length = Beats(std::llround(length * double(kTicksPerBeat)));
-    pin.lean = Milliseconds(leanMs);
-    m_pattern = withPin(std::move(m_pattern), findKey(m_project, key)->part, pin);
+    Hit hit;
+    hit.at = Beats(std::llround(beat * double(kTicksPerBeat)));
+    hit.key = key;
+    hit.velocity = velocity;
+    hit.tune = Semitones(tune);
+    hit.length = Beats(std::llround(length * double(kTicksPerBeat)));
+    hit.lean = Milliseconds(leanMs);
+    m_pattern = withHit(std::move(m_pattern), findKey(m_project, key)->part, hit);
   }
   void feel(Id key, double swing, double leanMs) {
     Lane& lane = laneOf(m_pattern, findKey(m_project, key)->part);
@@ -156,7 +156,7 @@ Id slipway(Deck& d) {
     changed.bars = over.bars;
     for (const auto& lane : over.lanes) {
       Lane& to = laneOf(changed, lane.part);
-      to.pins.insert(to.pins.end(), lane.pins.begin(), lane.pins.end());
+      to.hits.insert(to.hits.end(), lane.hits.begin(), lane.hits.end());
       if (lane.part == hats) to.feel.groove = feel;
     }
   });

@@ -1,4 +1,4 @@
-// Writing, moving and choosing pins. All pure.
+// Writing, moving and choosing hits. All pure.
 #pragma once
 
 #include "beat/hearing.h"
@@ -15,21 +15,21 @@ namespace tuvvo {
 [[nodiscard]] std::optional<Beats> meetingOf(const Pattern& pattern);
 inline constexpr Beats kMostMeeting = wholeBeats(1024);
 
-/// Pins in an order by which one is quickly found; a set of values.
-class PinSet {
+/// Hits in an order by which one is quickly found; a set of values.
+class HitSet {
 public:
-  PinSet() = default;
-  explicit PinSet(std::vector<Pin> pins);
-  [[nodiscard]] bool contains(const Pin& pin) const;
+  HitSet() = default;
+  explicit HitSet(std::vector<Hit> hits);
+  [[nodiscard]] bool contains(const Hit& hit) const;
 
 private:
-  std::vector<Pin> m_pins;
+  std::vector<Hit> m_hits;
 };
 
-/// Adds a pin on its part's lane, inside the pattern; one that stands there for the same key and
+/// Adds a hit on its part's lane, inside the pattern; one that stands there for the same key and
 /// tune goes.
-[[nodiscard]] Pattern withPin(Pattern pattern, Id part, const Pin& pin);
-/// Pulls pins towards a grid: a pin's place and lean together move by strength of the way to the
+[[nodiscard]] Pattern withHit(Pattern pattern, Id part, const Hit& hit);
+/// Pulls hits towards a grid: a hit's place and lean together move by strength of the way to the
 /// nearest line, and what is left stays as lean, so that nothing that was played is lost.
 /// @param perBeat   lines in a beat: 1 to 32
 /// @param strength  0 (as it is) to 1 (on the line)
@@ -37,7 +37,7 @@ private:
                              double strength);
 
 /// Makes a pattern as many bars long; what it had is repeated into new bars when it grows by
-/// doubling, and cut off pins are dropped when it shrinks. Lanes of their own length stay.
+/// doubling, and cut off hits are dropped when it shrinks. Lanes of their own length stay.
 [[nodiscard]] Pattern withBars(Pattern pattern, int bars);
 
 } // namespace tuvvo

@@ -1,4 +1,4 @@
-#include "beat/pin_leaf.h"
+#include "beat/hit_leaf.h"
 
 #include "base/convert.h"
 #include "beat/ribbons_view.h"
@@ -21,7 +21,7 @@ namespace {
 constexpr std::array kRollSteps{2, 3, 4, 6, 8, 12, 16, 24, 32};
 } // namespace
 
-PinLeaf::PinLeaf(Session& session, PinChoice& choice, RibbonsView& ribbons, QWidget* parent)
+HitLeaf::HitLeaf(Session& session, HitChoice& choice, RibbonsView& ribbons, QWidget* parent)
     : QWidget(parent), m_session(session), m_choice(choice), m_ribbons(ribbons) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
@@ -30,27 +30,27 @@ PinLeaf::PinLeaf(Session& session, PinChoice& choice, RibbonsView& ribbons, QWid
   column->addWidget(soundRow());
   column->addWidget(strikeRow());
   column->addStretch(1);
-  connect(&choice, &PinChoice::changed, this, &PinLeaf::refresh);
+  connect(&choice, &HitChoice::changed, this, &HitLeaf::refresh);
   refresh();
 }
 
-Slide* PinLeaf::addSlide(const QString& label, double low, double high, double usual, double step,
+Slide* HitLeaf::addSlide(const QString& label, double low, double high, double usual, double step,
                          int decimals, const QString& unit, const QString& tip,
-                         std::function<void(Pin&, double)> set,
-                         std::function<double(const Pin&)> get) {
+                         std::function<void(Hit&, double)> set,
+                         std::function<double(const Hit&)> get) {
   auto* slide = new Slide(label, {low, high, usual, step, decimals}, unit, this);
   slide->setFixedWidth(px(86));
   slide->setToolTip(tip);
   connect(slide, &Slide::changed, this, [this, label, set](double v, bool settled) {
-    m_choice.change(label, [&](Pin& pin) { set(pin, v); });
+    m_choice.change(label, [&](Hit& hit) { set(hit, v); });
     if (settled) m_session.settle();
   });
   m_slides.push_back({slide, std::move(get)});
-  m_needPins.push_back(slide);
+  m_needHits.push_back(slide);
   return slide;
 }
 
-QWidget* PinLeaf::chooseRow() {
+QWidget* HitLeaf::chooseRow() {
   auto* holder = new QWidget(this);
   auto* row = new FlowRow(px(6), holder);
   m_what = new QLabel(this);
@@ -68,12 +68,12 @@ QWidget* PinLeaf::chooseRow() {
     if (at > 1) m_choice.chooseClass(m_ribbons.currentPart(), BeatClass(at - 2));
   });
   row->addWidget(m_class);
-  const auto chip = [&](const QString& text, const QString& tip, bool needsPins,
+  const auto chip = [&](const QString& text, const QString& tip, bool needsHits,
                         std::function<void()> act) {
     auto* made = new Chip(text, tip, this);
     connect(made, &QAbstractButton::clicked, this, std::move(act));
     row->addWidget(made);
-    if (needsPins) m_needPins.push_back(made);
+    if (needsHits) m_needHits.push_back(made);
     return made;
   };
   chip(tr("Copy pins"), tr("Copy what is chosen (Ctrl+C)"), true, [this] { m_choice.copy(); });
@@ -88,144 +88,144 @@ QWidget* PinLeaf::chooseRow() {
        [this] { m_choice.stretch(2); });
   chip(tr("Ramp up"), tr("Velocities rise evenly to the hardest of them"), true, [this] {
     double most = 0;
-    for (const auto& each : m_choice.pins()) most = std::max(most, each.pin.velocity);
+    for (const auto& each : m_choice.hits()) most = std::max(most, each.hit.velocity);
     m_choice.ramp(most * 0.3, most);
   });
   chip(tr("Ramp down"), tr("Velocities fall evenly from the hardest of them"), true, [this] {
     double most = 0;
-    for (const auto& each : m_choice.pins()) most = std::max(most, each.pin.velocity);
+    for (const auto& each : m_choice.hits()) most = std::max(most, each.hit.velocity);
     m_choice.ramp(most, most * 0.3);
   });
   return holder;
 }
 
-QWidget* PinLeaf::soundRow() {
+QWidget* HitLeaf::soundRow() {
   auto* holder = new QWidget(this);
   auto* row = new FlowRow(px(8), holder);
   const auto add = [&](QWidget* widget) { row->addWidget(widget); };
   add(addSlide(
       tr("Velocity"), 2, 100, 80, 1, 0, tr("%"), tr("How hard it is struck"),
-      [](Pin& p, double v) { p.velocity = v / 100; },
-      [](const Pin& p) { return p.velocity * 100; }));
+      [](Hit& p, double v) { p.velocity = v / 100; },
+      [](const Hit& p) { return p.velocity * 100; }));
   add(addSlide(
       tr("Lean"), -60, 60, 0, 1, 0, tr("ms"), tr("Late (+) or early (−) of its line"),
-      [](Pin& p, double v) { p.lean = Milliseconds(v); },
-      [](const Pin& p) { return p.lean.value; }));
+      [](Hit& p, double v) { p.lean = Milliseconds(v); },
+      [](const Hit& p) { return p.lean.value; }));
   add(addSlide(
       tr("Tune"), -24, 24, 0, 1, 0, tr("st"), tr("Semitones on top of its key's tune"),
-      [](Pin& p, double v) { p.tune = Semitones(v); }, [](const Pin& p) { return p.tune.value; }));
+      [](Hit& p, double v) { p.tune = Semitones(v); }, [](const Hit& p) { return p.tune.value; }));
   auto* length = addSlide(
       tr("Length"), 0, 4, 0, 0.125, 3, tr("beats"),
       tr("How long a gated sound is held; 0: to its own end"),
-      [](Pin& p, double v) {
+      [](Hit& p, double v) {
         p.length = Beats(toNearest<std::int64_t>(v * double(kTicksPerBeat)));
       },
-      [](const Pin& p) { return inBeats(p.length); });
+      [](const Hit& p) { return inBeats(p.length); });
   length->setFormat(
       [](double v) { return v <= 0 ? tr("its own") : tr("%1 beats").arg(v, 0, 'g', 3); });
   add(length);
   add(addSlide(
       tr("Pan"), -100, 100, 0, 1, 0, tr("%"), tr("Left (−) or right (+) of its key's place"),
-      [](Pin& p, double v) { p.pan = v / 100; }, [](const Pin& p) { return p.pan * 100; }));
+      [](Hit& p, double v) { p.pan = v / 100; }, [](const Hit& p) { return p.pan * 100; }));
   add(addSlide(
       tr("Start"), 0, 99, 0, 1, 0, tr("%"), tr("Where in the sound it begins"),
-      [](Pin& p, double v) { p.start = v / 100; }, [](const Pin& p) { return p.start * 100; }));
+      [](Hit& p, double v) { p.start = v / 100; }, [](const Hit& p) { return p.start * 100; }));
   add(addSlide(
       tr("Brightness"), -8, 8, 0, 0.1, 1, tr("oct"),
-      tr("Octaves by which its key's low-pass moves"), [](Pin& p, double v) { p.bright = v; },
-      [](const Pin& p) { return p.bright; }));
+      tr("Octaves by which its key's low-pass moves"), [](Hit& p, double v) { p.bright = v; },
+      [](const Hit& p) { return p.bright; }));
   m_reversed = new Chip(tr("Backwards"), tr("Its sound is played from its end"), this);
   m_reversed->setCheckable(true);
   connect(m_reversed, &QAbstractButton::clicked, this, [this] {
-    m_choice.change(tr("Backwards"), [on = m_reversed->isChecked()](Pin& p) { p.reversed = on; });
+    m_choice.change(tr("Backwards"), [on = m_reversed->isChecked()](Hit& p) { p.reversed = on; });
     m_session.settle();
   });
-  m_needPins.push_back(m_reversed);
+  m_needHits.push_back(m_reversed);
   add(m_reversed);
   return holder;
 }
 
-QWidget* PinLeaf::strikeRow() {
+QWidget* HitLeaf::strikeRow() {
   auto* holder = new QWidget(this);
   auto* row = new FlowRow(px(8), holder);
   const auto add = [&](QWidget* widget) { row->addWidget(widget); };
   auto* hits = addSlide(
       tr("Roll"), 1, 16, 1, 1, 0, tr("hits"), tr("How often it is struck in a row"),
-      [](Pin& p, double v) { p.roll.hits = toNearest<int>(v); },
-      [](const Pin& p) { return double(p.roll.hits); });
+      [](Hit& p, double v) { p.roll.hits = toNearest<int>(v); },
+      [](const Hit& p) { return double(p.roll.hits); });
   hits->setFormat([](double v) { return v <= 1 ? tr("once") : tr("%1 hits").arg(v); });
   add(hits);
   m_step = new Combo(tr("Roll division"), tr("How quickly a roll repeats"), this);
   for (int step : kRollSteps) m_step->addItem(tr("%1 to a beat").arg(step), step);
   connect(m_step, &QComboBox::activated, this, [this](int at) {
-    m_choice.change(tr("Roll division"), [step = kRollSteps[std::size_t(at)]](Pin& p) {
+    m_choice.change(tr("Roll division"), [step = kRollSteps[std::size_t(at)]](Hit& p) {
       p.roll.step = Beats(kTicksPerBeat / step);
     });
     m_session.settle();
   });
-  m_needPins.push_back(m_step);
+  m_needHits.push_back(m_step);
   add(m_step);
   add(addSlide(
       tr("Roll ends at"), 2, 200, 100, 1, 0, tr("%"), tr("Velocity of its last hit"),
-      [](Pin& p, double v) { p.roll.endLevel = v / 100; },
-      [](const Pin& p) { return p.roll.endLevel * 100; }));
+      [](Hit& p, double v) { p.roll.endLevel = v / 100; },
+      [](const Hit& p) { return p.roll.endLevel * 100; }));
   add(addSlide(
       tr("Roll tune"), -24, 24, 0, 1, 0, tr("st"), tr("Tune of its last hit"),
-      [](Pin& p, double v) { p.roll.endTune = Semitones(v); },
-      [](const Pin& p) { return p.roll.endTune.value; }));
+      [](Hit& p, double v) { p.roll.endTune = Semitones(v); },
+      [](const Hit& p) { return p.roll.endTune.value; }));
   auto* flam = addSlide(
       tr("Flam"), 0, 60, 0, 1, 0, tr("ms"), tr("A softer hit so long before it"),
-      [](Pin& p, double v) { p.flam.before = Milliseconds(v); },
-      [](const Pin& p) { return p.flam.before.value; });
+      [](Hit& p, double v) { p.flam.before = Milliseconds(v); },
+      [](const Hit& p) { return p.flam.before.value; });
   flam->setFormat([](double v) { return v <= 0 ? tr("none") : tr("%1 ms").arg(v); });
   add(flam);
   add(addSlide(
       tr("Flam level"), 2, 100, 50, 1, 0, tr("%"), tr("Velocity of the softer hit"),
-      [](Pin& p, double v) { p.flam.level = v / 100; },
-      [](const Pin& p) { return p.flam.level * 100; }));
+      [](Hit& p, double v) { p.flam.level = v / 100; },
+      [](const Hit& p) { return p.flam.level * 100; }));
   add(addSlide(
       tr("Chance"), 0, 100, 100, 1, 0, tr("%"),
       tr("How often it is struck at all; the same every time the beat is played"),
-      [](Pin& p, double v) { p.odds.chance = v / 100; },
-      [](const Pin& p) { return p.odds.chance * 100; }));
+      [](Hit& p, double v) { p.odds.chance = v / 100; },
+      [](const Hit& p) { return p.odds.chance * 100; }));
   auto* every = addSlide(
       tr("Every"), 1, kMostRounds, 1, 1, 0, tr("rounds"), tr("Struck once in so many times round"),
-      [](Pin& p, double v) {
+      [](Hit& p, double v) {
         p.odds.every = toNearest<int>(v);
         p.odds.turn = std::min(p.odds.turn, p.odds.every);
       },
-      [](const Pin& p) { return double(p.odds.every); });
+      [](const Hit& p) { return double(p.odds.every); });
   every->setFormat([](double v) { return v <= 1 ? tr("each round") : tr("%1 rounds").arg(v); });
   add(every);
   add(addSlide(
       tr("On round"), 1, kMostRounds, 1, 1, 0, QString(), tr("Which of those rounds"),
-      [](Pin& p, double v) { p.odds.turn = std::min(toNearest<int>(v), p.odds.every); },
-      [](const Pin& p) { return double(p.odds.turn); }));
+      [](Hit& p, double v) { p.odds.turn = std::min(toNearest<int>(v), p.odds.every); },
+      [](const Hit& p) { return double(p.odds.turn); }));
   return holder;
 }
 
-void PinLeaf::refresh() {
+void HitLeaf::refresh() {
   const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
   const bool any = !m_choice.empty();
-  const Pin pin = m_choice.first();
-  if (m_choice.pins().size() == 1 && pattern) {
-    const Key* key = findKey(m_session.project(), pin.key);
-    const BarPlace place = barPlaceOf(pattern->meter, pin.at);
+  const Hit hit = m_choice.first();
+  if (m_choice.hits().size() == 1 && pattern) {
+    const Key* key = findKey(m_session.project(), hit.key);
+    const BarPlace place = barPlaceOf(pattern->meter, hit.at);
     m_what->setText(
         tr("%1 at %2·%3")
             .arg(key ? QString::fromStdString(nameOf(m_session.project(), *key)) : tr("Pin"))
             .arg(place.bar + 1)
             .arg(place.beat + 1));
   } else {
-    m_what->setText(any ? tr("%1 pins chosen").arg(m_choice.pins().size())
+    m_what->setText(any ? tr("%1 pins chosen").arg(m_choice.hits().size())
                         : tr("Choose a pin, or many"));
   }
-  for (const auto& each : m_slides) each.slide->setValue(each.get(pin));
-  m_reversed->setChecked(pin.reversed);
+  for (const auto& each : m_slides) each.slide->setValue(each.get(hit));
+  m_reversed->setChecked(hit.reversed);
   for (int i = 0; i < m_step->count(); ++i)
-    if (kTicksPerBeat / kRollSteps[std::size_t(i)] == pin.roll.step.value)
+    if (kTicksPerBeat / kRollSteps[std::size_t(i)] == hit.roll.step.value)
       m_step->setCurrentIndex(i);
-  for (QWidget* widget : m_needPins) widget->setEnabled(any);
+  for (QWidget* widget : m_needHits) widget->setEnabled(any);
   m_paste->setEnabled(m_choice.canPaste());
   m_repeat->setEnabled(m_choice.canPaste());
 }

@@ -1,4 +1,4 @@
-#include "beat/pins.h"
+#include "beat/hits.h"
 
 #include "model/edits.h"
 
@@ -10,21 +10,21 @@ namespace tuvvo {
 
 namespace {
 
-/// Enough to tell most pins apart; the rest is left to comparing them.
-bool before(const Pin& a, const Pin& b) {
+/// Enough to tell most hits apart; the rest is left to comparing them.
+bool before(const Hit& a, const Hit& b) {
   return std::tie(a.at, a.key, a.lean, a.tune, a.velocity) <
          std::tie(b.at, b.key, b.lean, b.tune, b.velocity);
 }
 
 } // namespace
 
-PinSet::PinSet(std::vector<Pin> pins) : m_pins(std::move(pins)) {
-  std::sort(m_pins.begin(), m_pins.end(), before);
+HitSet::HitSet(std::vector<Hit> hits) : m_hits(std::move(hits)) {
+  std::sort(m_hits.begin(), m_hits.end(), before);
 }
 
-bool PinSet::contains(const Pin& pin) const {
-  const auto [first, last] = std::equal_range(m_pins.begin(), m_pins.end(), pin, before);
-  return std::find(first, last, pin) != last;
+bool HitSet::contains(const Hit& hit) const {
+  const auto [first, last] = std::equal_range(m_hits.begin(), m_hits.end(), hit, before);
+  return std::find(first, last, hit) != last;
 }
 
 Beats lengthOf(const Pattern& pattern) { return barOf(pattern.meter) * pattern.bars; }
@@ -41,7 +41,7 @@ Beats laneLength(const Pattern& pattern, Id part) {
 std::optional<Beats> meetingOf(const Pattern& pattern) {
   std::int64_t all = lengthOf(pattern).value;
   for (const auto& lane : pattern.lanes) {
-    if (lane.pins.empty()) continue;
+    if (lane.hits.empty()) continue;
     const std::int64_t length = lengthOf(pattern, lane).value,
                        times = length / std::gcd(all, length);
     if (all > kMostMeeting.value / times) return std::nullopt;
@@ -50,32 +50,32 @@ std::optional<Beats> meetingOf(const Pattern& pattern) {
   return Beats(all);
 }
 
-Pattern withPin(Pattern pattern, Id part, const Pin& pin) {
-  if (pin.at.value < 0 || pin.at >= laneLength(pattern, part)) return pattern;
+Pattern withHit(Pattern pattern, Id part, const Hit& hit) {
+  if (hit.at.value < 0 || hit.at >= laneLength(pattern, part)) return pattern;
   Lane& lane = laneOf(pattern, part);
   const auto [first, last] =
-      std::equal_range(lane.pins.begin(), lane.pins.end(), pin,
-                       [](const Pin& a, const Pin& b) { return a.at < b.at; });
+      std::equal_range(lane.hits.begin(), lane.hits.end(), hit,
+                       [](const Hit& a, const Hit& b) { return a.at < b.at; });
   const auto same = std::find_if(
-      first, last, [&](const Pin& p) { return p.key == pin.key && p.tune == pin.tune; });
+      first, last, [&](const Hit& p) { return p.key == hit.key && p.tune == hit.tune; });
   if (same != last)
-    *same = pin;
+    *same = hit;
   else
-    lane.pins.insert(last, pin);
+    lane.hits.insert(last, hit);
   return pattern;
 }
 
 Lane quantised(const Project& project, Meter meter, Lane lane, int perBeat, double strength) {
   const Hearing hearing(project, meter, lane);
   strength = std::clamp(strength, 0.0, 1.0);
-  for (auto& pin : lane.pins) {
-    // What loosens a pin belongs to the feel and is not pulled away.
-    const double played = hearing.placeOf(pin.at) + hearing.ticksOf(pin.lean);
+  for (auto& hit : lane.hits) {
+    // What loosens a hit belongs to the feel and is not pulled away.
+    const double played = hearing.placeOf(hit.at) + hearing.ticksOf(hit.lean);
     const Beats line = hearing.nearestLine(played, perBeat);
-    pin.lean = hearing.msOf((played - hearing.placeOf(line)) * (1 - strength));
-    pin.at = line;
+    hit.lean = hearing.msOf((played - hearing.placeOf(line)) * (1 - strength));
+    hit.at = line;
   }
-  sortPins(lane);
+  sortHits(lane);
   return lane;
 }
 
@@ -88,13 +88,13 @@ Pattern withBars(Pattern pattern, int bars) {
   for (auto& lane : pattern.lanes) {
     if (lane.length.value > 0) continue;
     if (doubles) {
-      const auto before = lane.pins;
-      for (Pin pin : before) {
-        pin.at += old;
-        lane.pins.push_back(pin);
+      const auto before = lane.hits;
+      for (Hit hit : before) {
+        hit.at += old;
+        lane.hits.push_back(hit);
       }
     }
-    std::erase_if(lane.pins, [&](const Pin& pin) { return pin.at >= length; });
+    std::erase_if(lane.hits, [&](const Hit& hit) { return hit.at >= length; });
   }
   if (doubles) {
     const auto before = pattern.chords;
