@@ -29,10 +29,10 @@ std::optional<Stage> stageFromName(const QString& name) {
 
 /// A picture of the demo is of work in progress: something is chosen, the middle of the song
 /// sounds.
-void prepareForPicture(Session& session, const QString& leaf) {
+void prepareForPicture(Session& session, const QString& panel) {
   const Project& p = session.project();
   if (p.sections.size() > 2) session.selectSection(p.sections[2].id);
-  const bool made = leaf == QLatin1String("bass") || leaf == QLatin1String("change");
+  const bool made = panel == QLatin1String("bass") || panel == QLatin1String("change");
   for (const auto& pattern : p.patterns)
     if (pattern->name == (made ? "Slipway" : "Crossing")) session.selectPattern(pattern->id);
   for (const auto& source : p.sources)
@@ -75,19 +75,19 @@ void playForPicture(Session& session) {
   session.stop();
 }
 
-/// The leaves of Keys that show work are shown at it: a take is played, the simulated microphone is
+/// The panels of Keys that show work are shown at it: a take is played, the simulated microphone is
 /// caught, its take is sifted.
-void workForPicture(Session& session, const QString& leaf) {
-  if (leaf == QLatin1String("timing")) return playForPicture(session);
-  if (leaf != QLatin1String("catch") && leaf != QLatin1String("sifter")) return;
+void workForPicture(Session& session, const QString& panel) {
+  if (panel == QLatin1String("timing")) return playForPicture(session);
+  if (panel != QLatin1String("catch") && panel != QLatin1String("sifter")) return;
   SoundChoice sound = session.liveSound().choice();
   sound.input = InputChoice::Microphone;
   session.openSound(sound);
   session.standIn().start();
   auto settings = session.catching().settings();
-  settings.way = leaf == QLatin1String("catch") ? CatchDesk::Way::Hits : CatchDesk::Way::Long;
+  settings.way = panel == QLatin1String("catch") ? CatchDesk::Way::Hits : CatchDesk::Way::Long;
   session.catching().change(settings);
-  if (leaf == QLatin1String("sifter")) {
+  if (panel == QLatin1String("sifter")) {
     session.sifter().open(dataFolder() / "stand-ins" / "microphone.flac");
     return;
   }
@@ -145,9 +145,9 @@ int main(int argc, char** argv) {
   parser.process(app);
 
   Stage shown = Stage::Crate;
-  QString leaf;
+  QString panel;
   if (parser.isSet(stage)) {
-    leaf = parser.value(stage).section(QLatin1Char('/'), 1, -1);
+    panel = parser.value(stage).section(QLatin1Char('/'), 1, -1);
     const auto named = stageFromName(parser.value(stage).section(QLatin1Char('/'), 0, 0));
     if (!named) return wrongUse(QStringLiteral("\"%1\" is no stage").arg(parser.value(stage)));
     shown = *named;
@@ -205,9 +205,9 @@ int main(int argc, char** argv) {
     session.waitForJobs();
     QCoreApplication::processEvents();
   }
-  if (parser.isSet(screenshot) && parser.isSet(demo)) prepareForPicture(session, leaf);
-  if (!leaf.isEmpty() && !window.showLeaf(shown, leaf))
-    return wrongUse(QStringLiteral("\"%1\" is no leaf of that stage").arg(leaf));
+  if (parser.isSet(screenshot) && parser.isSet(demo)) prepareForPicture(session, panel);
+  if (!panel.isEmpty() && !window.showPanel(shown, panel))
+    return wrongUse(QStringLiteral("\"%1\" is no panel of that stage").arg(panel));
   SoundChoice sound = session.soundMemory().choice();
   if (output) sound.server = *output;
   if (parser.isSet(screenshot)) sound.input = InputChoice::None;
@@ -230,8 +230,8 @@ int main(int argc, char** argv) {
   }
   if (parser.isSet(screenshot)) {
     waitForBackground(session);
-    if (parser.isSet(demo)) workForPicture(session, leaf);
-    if (leaf != QLatin1String("catch")) waitForBackground(session); // that one is of a moment
+    if (parser.isSet(demo)) workForPicture(session, panel);
+    if (panel != QLatin1String("catch")) waitForBackground(session); // that one is of a moment
     (void)window.grab(); // lays everything out; what is to be in sight is scrolled to after that
     QCoreApplication::processEvents();
     if (!window.grab().save(parser.value(screenshot))) {

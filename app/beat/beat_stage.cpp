@@ -1,14 +1,14 @@
 #include "beat/beat_stage.h"
 
 #include "beat/alike_strip.h"
-#include "beat/break_leaf.h"
-#include "beat/change_leaf.h"
-#include "beat/feel_leaf.h"
+#include "beat/break_panel.h"
+#include "beat/change_panel.h"
+#include "beat/feel_panel.h"
 #include "beat/pattern_edits.h"
-#include "beat/hit_leaf.h"
+#include "beat/hit_panel.h"
 #include "beat/ribbons_view.h"
-#include "beat/room_leaf.h"
-#include "beat/tones_leaf.h"
+#include "beat/room_panel.h"
+#include "beat/tones_panel.h"
 #include "model/edits.h"
 #include "parts/grids.h"
 #include "theme/theme.h"
@@ -44,16 +44,16 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
         area->ensureVisible(0, ribbon.top(), 0, 0);
       },
       Qt::QueuedConnection);
-  m_feel = new FeelLeaf(session, *m_ribbons, this);
-  m_hit = new HitLeaf(session, *m_choice, *m_ribbons, this);
-  m_break = new BreakLeaf(session, this);
-  m_tones = new TonesLeaf(session, *m_ribbons, *m_choice, this);
-  m_change = new ChangeLeaf(session, *m_ribbons, this);
-  m_room = new RoomLeaf(session, this);
-  m_leaves = new QStackedWidget(this);
-  for (QWidget* leaf :
+  m_feel = new FeelPanel(session, *m_ribbons, this);
+  m_hit = new HitPanel(session, *m_choice, *m_ribbons, this);
+  m_break = new BreakPanel(session, this);
+  m_tones = new TonesPanel(session, *m_ribbons, *m_choice, this);
+  m_change = new ChangePanel(session, *m_ribbons, this);
+  m_room = new RoomPanel(session, this);
+  m_panels = new QStackedWidget(this);
+  for (QWidget* panel :
        std::initializer_list<QWidget*>{m_feel, m_hit, m_break, m_tones, m_change, m_room})
-    m_leaves->addWidget(new TallScroll(leaf, px(50), this));
+    m_panels->addWidget(new TallScroll(panel, px(50), this));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(px(20), px(12), px(10), px(10));
   column->setSpacing(px(6));
@@ -61,14 +61,14 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
   column->addWidget(new AlikeStrip(session, *m_ribbons, this));
   column->addWidget(area, 1);
   column->addLayout(makeTabs());
-  column->addWidget(m_leaves);
+  column->addWidget(m_panels);
   connectTop();
   connect(m_ribbons, &RibbonsView::partChanged, this, &BeatStage::refresh);
-  connect(m_ribbons, &RibbonsView::cursorMoved, m_tones, &TonesLeaf::refresh);
+  connect(m_ribbons, &RibbonsView::cursorMoved, m_tones, &TonesPanel::refresh);
   addCommands();
   for (auto signal : {&Session::changed, &Session::selectionChanged})
     connect(&session, signal, this, &BeatStage::refresh);
-  openLeaf(Feels);
+  openPanel(Feels);
   refresh();
 }
 
@@ -117,18 +117,18 @@ QHBoxLayout* BeatStage::makeTop() {
 QHBoxLayout* BeatStage::makeTabs() {
   auto* tabs = new QHBoxLayout;
   tabs->setSpacing(px(6));
-  const std::array<std::pair<QString, QString>, kLeaves> leaves{
+  const std::array<std::pair<QString, QString>, kPanels> panels{
       std::pair{tr("Feel"), tr("How the chosen part feels (Ctrl+1)")},
       {tr("Pins"), tr("What the chosen pins do (Ctrl+2)")},
       {tr("Break"), tr("What a break plays: read it, play it, rebuild it, follow it (Ctrl+3)")},
       {tr("Bass"), tr("A bass that follows the chords, and chords by name (Ctrl+4)")},
       {tr("Change"), tr("Against sameness: another last bar, rests, a thin intro (Ctrl+5)")},
       {tr("Room"), tr("Kick against bass, and who plays when (Ctrl+6)")}};
-  for (std::size_t i = 0; i < leaves.size(); ++i) {
-    m_tabs[i] = new Chip(leaves[i].first, leaves[i].second, this);
+  for (std::size_t i = 0; i < panels.size(); ++i) {
+    m_tabs[i] = new Chip(panels[i].first, panels[i].second, this);
     m_tabs[i]->setCheckable(true);
     tabs->addWidget(m_tabs[i]);
-    connect(m_tabs[i], &QAbstractButton::clicked, this, [this, i] { openLeaf(int(i)); });
+    connect(m_tabs[i], &QAbstractButton::clicked, this, [this, i] { openPanel(int(i)); });
   }
   m_partName = new QLabel(this);
   m_partName->setFont(theme::font(theme::Type::Strong));
@@ -143,22 +143,22 @@ QHBoxLayout* BeatStage::makeTabs() {
   return tabs;
 }
 
-void BeatStage::openLeaf(int leaf) {
-  m_leaves->setCurrentIndex(leaf);
-  refreshLeaf();
-  static constexpr std::array<int, kLeaves> heights{96, 138, 236, 104, 70, 138};
-  m_leaves->setMaximumHeight(px(heights[std::size_t(leaf)]));
-  if (leaf == Tones) m_tones->openRibbon();
-  for (std::size_t i = 0; i < m_tabs.size(); ++i) m_tabs[i]->setChecked(int(i) == leaf);
+void BeatStage::openPanel(int panel) {
+  m_panels->setCurrentIndex(panel);
+  refreshPanel();
+  static constexpr std::array<int, kPanels> heights{96, 138, 236, 104, 70, 138};
+  m_panels->setMaximumHeight(px(heights[std::size_t(panel)]));
+  if (panel == Tones) m_tones->openRibbon();
+  for (std::size_t i = 0; i < m_tabs.size(); ++i) m_tabs[i]->setChecked(int(i) == panel);
 }
 
-bool BeatStage::showLeaf(const QString& name) {
-  const QStringList leaves{QStringLiteral("feel"),   QStringLiteral("pins"),
+bool BeatStage::showPanel(const QString& name) {
+  const QStringList panels{QStringLiteral("feel"),   QStringLiteral("pins"),
                            QStringLiteral("break"),  QStringLiteral("bass"),
                            QStringLiteral("change"), QStringLiteral("room")};
-  if (!leaves.contains(name)) return false;
-  openLeaf(int(leaves.indexOf(name)));
-  if (name == leaves[Hits]) m_choice->chooseClass(m_ribbons->currentPart(), BeatClass::OffBeats);
+  if (!panels.contains(name)) return false;
+  openPanel(int(panels.indexOf(name)));
+  if (name == panels[Hits]) m_choice->chooseClass(m_ribbons->currentPart(), BeatClass::OffBeats);
   return true;
 }
 
@@ -245,12 +245,12 @@ void BeatStage::addCommands() {
   command(tr("Show more of the pattern"), Qt::ALT | Qt::Key_Minus,
           [this, around] { m_ribbons->zoom(2, around()); });
   command(tr("Show all of the pattern"), Qt::ALT | Qt::Key_0, [this] { m_ribbons->showAll(); });
-  command(tr("Feel of the part"), Qt::CTRL | Qt::Key_1, [this] { openLeaf(Feels); });
-  command(tr("Chosen pins"), Qt::CTRL | Qt::Key_2, [this] { openLeaf(Hits); });
-  command(tr("Read a break"), Qt::CTRL | Qt::Key_3, [this] { openLeaf(Break); });
-  command(tr("Bass and chords"), Qt::CTRL | Qt::Key_4, [this] { openLeaf(Tones); });
-  command(tr("Change the pattern"), Qt::CTRL | Qt::Key_5, [this] { openLeaf(Change); });
-  command(tr("Room for kick and bass"), Qt::CTRL | Qt::Key_6, [this] { openLeaf(Room); });
+  command(tr("Feel of the part"), Qt::CTRL | Qt::Key_1, [this] { openPanel(Feels); });
+  command(tr("Chosen pins"), Qt::CTRL | Qt::Key_2, [this] { openPanel(Hits); });
+  command(tr("Read a break"), Qt::CTRL | Qt::Key_3, [this] { openPanel(Break); });
+  command(tr("Bass and chords"), Qt::CTRL | Qt::Key_4, [this] { openPanel(Tones); });
+  command(tr("Change the pattern"), Qt::CTRL | Qt::Key_5, [this] { openPanel(Change); });
+  command(tr("Room for kick and bass"), Qt::CTRL | Qt::Key_6, [this] { openPanel(Room); });
   command(tr("Open the part's pitch ribbon, or close it"), ctrlShift | Qt::Key_T,
           [this] { m_ribbons->flipOpen(m_ribbons->currentPart()); });
   const auto turn = [this](int steps) {
@@ -289,8 +289,8 @@ void BeatStage::refreshFamily(const Pattern& pattern) {
 }
 
 /// What is worked out from sounds takes a while: only what is seen is made anew.
-void BeatStage::refreshLeaf() {
-  switch (m_leaves->currentIndex()) {
+void BeatStage::refreshPanel() {
+  switch (m_panels->currentIndex()) {
   case Break:
     return m_break->refresh();
   case Tones:
@@ -309,7 +309,7 @@ void BeatStage::refresh() {
   const PatternPtr pattern = findPattern(p, m_session.selection().pattern);
   m_feel->refresh();
   m_hit->refresh();
-  if (isVisible()) refreshLeaf();
+  if (isVisible()) refreshPanel();
   const Part* part = findPart(p, m_ribbons->currentPart());
   m_partName->setText(part ? QString::fromStdString(part->name) : tr("No part"));
   m_fresh->setText(m_feel->newness());
@@ -327,7 +327,7 @@ void BeatStage::refresh() {
 }
 
 void BeatStage::showEvent(QShowEvent* event) {
-  refreshLeaf();
+  refreshPanel();
   StageView::showEvent(event);
 }
 

@@ -1,4 +1,4 @@
-// Beat: the pattern's ribbons, and leaves for the part's feel, for what is chosen, and for what is
+// Beat: the pattern's ribbons, and panels for the part's feel, for what is chosen, and for what is
 // worked out from sounds: breaks, chords, sameness, the low end.
 #pragma once
 
@@ -14,32 +14,32 @@ class QStackedWidget;
 
 namespace tuvvo {
 
-class BreakLeaf;
-class ChangeLeaf;
-class FeelLeaf;
+class BreakPanel;
+class ChangePanel;
+class FeelPanel;
 class HitChoice;
-class HitLeaf;
+class HitPanel;
 class RibbonsView;
-class RoomLeaf;
-class TonesLeaf;
+class RoomPanel;
+class TonesPanel;
 
 class BeatStage : public StageView {
   Q_OBJECT
 public:
-  enum Leaf { Feels, Hits, Break, Tones, Change, Room };
-  static constexpr std::size_t kLeaves = 6;
+  enum Panel { Feels, Hits, Break, Tones, Change, Room };
+  static constexpr std::size_t kPanels = 6;
   BeatStage(Session& session, QWidget* parent);
   [[nodiscard]] RibbonsView& ribbons() { return *m_ribbons; }
   [[nodiscard]] HitChoice& choice() { return *m_choice; }
-  void openLeaf(int leaf);
-  [[nodiscard]] BreakLeaf& breakLeaf() { return *m_break; }
+  void openPanel(int panel);
+  [[nodiscard]] BreakPanel& breakPanel() { return *m_break; }
   /// A MIDI file as a new pattern; the chosen key plays what is not percussion.
   void readMidi(const QString& path);
   void writeMidi(const QString& path);
   void copyAsText();
   void pasteAsText();
   /// "feel", "hits" with the off-beats chosen, "break", "bass", "change", "room".
-  bool showLeaf(const QString& name) override;
+  bool showPanel(const QString& name) override;
 
 protected:
   void showEvent(QShowEvent* event) override;
@@ -51,7 +51,7 @@ private:
   void connectTop();
   void addCommands();
   void refresh();
-  void refreshLeaf();
+  void refreshPanel();
   void refreshFamily(const Pattern& pattern);
   void changePattern(const QString& name, const std::function<void(Pattern&)>& change);
   void addPattern(bool copy);
@@ -64,14 +64,14 @@ private:
 
   RibbonsView* m_ribbons;
   HitChoice* m_choice;
-  FeelLeaf* m_feel;
-  HitLeaf* m_hit;
-  BreakLeaf* m_break;
-  TonesLeaf* m_tones;
-  ChangeLeaf* m_change;
-  RoomLeaf* m_room;
-  QStackedWidget* m_leaves;
-  std::array<Chip*, kLeaves> m_tabs{};
+  FeelPanel* m_feel;
+  HitPanel* m_hit;
+  BreakPanel* m_break;
+  TonesPanel* m_tones;
+  ChangePanel* m_change;
+  RoomPanel* m_room;
+  QStackedWidget* m_panels;
+  std::array<Chip*, kPanels> m_tabs{};
   QComboBox *m_patterns, *m_meter, *m_grid;
   Slide* m_bars;
   QLabel *m_partName, *m_fresh;

@@ -140,7 +140,7 @@ void CrateStage::buildRight(QBoxLayout* right) {
   for (Chip* chip :
        {m_hear, m_keep, m_half, m_double, m_tap, m_key, m_kind, m_heardAgain, m_remove})
     chips->addWidget(chip);
-  const std::array<std::pair<QString, QString>, 2> leaves{
+  const std::array<std::pair<QString, QString>, 2> panels{
       std::pair{tr("Reach map"), tr("What fits this beat, and how far off the rest is")},
       {tr("Papers"), tr("Who made it, where it came from, what may be done with it; tags, stars")}};
   auto* tabs = new QHBoxLayout;
@@ -155,14 +155,14 @@ void CrateStage::buildRight(QBoxLayout* right) {
   m_lower->addWidget(papers);
   m_lower->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored); // as much as there is
   m_lower->setMinimumHeight(px(165));
-  for (std::size_t l = 0; l < leaves.size(); ++l) {
-    m_leaves[l] = new Chip(leaves[l].first, leaves[l].second, this);
-    m_leaves[l]->setCheckable(true);
-    m_leaves[l]->setChecked(l == 0);
-    tabs->addWidget(m_leaves[l]);
-    connect(m_leaves[l], &QAbstractButton::clicked, this, [this, l] {
+  for (std::size_t l = 0; l < panels.size(); ++l) {
+    m_panels[l] = new Chip(panels[l].first, panels[l].second, this);
+    m_panels[l]->setCheckable(true);
+    m_panels[l]->setChecked(l == 0);
+    tabs->addWidget(m_panels[l]);
+    connect(m_panels[l], &QAbstractButton::clicked, this, [this, l] {
       m_lower->setCurrentIndex(int(l));
-      for (std::size_t k = 0; k < m_leaves.size(); ++k) m_leaves[k]->setChecked(k == l);
+      for (std::size_t k = 0; k < m_panels.size(); ++k) m_panels[k]->setChecked(k == l);
     });
   }
   tabs->addStretch();
@@ -245,13 +245,13 @@ void CrateStage::setScope(Scope scope) {
   search();
 }
 
-bool CrateStage::showLeaf(const QString& name) {
+bool CrateStage::showPanel(const QString& name) {
   const QString which = name.section(QLatin1Char('/'), 0, 0),
                 source = name.section(QLatin1Char('/'), 1);
   const QStringList scopes{QStringLiteral("beat"), QStringLiteral("crate"),
                            QStringLiteral("service")};
   if (which == QLatin1String("papers"))
-    m_leaves[1]->click();
+    m_panels[1]->click();
   else if (scopes.contains(which))
     setScope(Scope(scopes.indexOf(which)));
   else

@@ -29,7 +29,7 @@ public:
   CrateStage(Session& session, QWidget* parent);
   void setScope(Scope scope);
   [[nodiscard]] Scope scope() const { return m_scope; }
-  bool showLeaf(const QString& name) override;
+  bool showPanel(const QString& name) override;
 
 private:
   void buildLeft(QBoxLayout* into);
@@ -67,7 +67,7 @@ private:
   QStackedWidget* m_lower;
   QLabel* m_notice;
   std::array<Chip*, 3> m_scopes{};
-  std::array<Chip*, 2> m_leaves{};
+  std::array<Chip*, 2> m_panels{};
   Chip *m_add, *m_kit, *m_hear, *m_half, *m_double, *m_tap, *m_key, *m_kind, *m_heardAgain, *m_keep,
       *m_remove;
   mutable std::optional<SampleService> m_service;

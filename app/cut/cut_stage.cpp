@@ -5,7 +5,7 @@
 #include "cut/drift_line.h"
 #include "cut/fit_panel.h"
 #include "cut/loop_menu.h"
-#include "cut/out_leaf.h"
+#include "cut/out_panel.h"
 #include "cut/slice_panel.h"
 #include "cut/slicing.h"
 #include "cut/straighten_row.h"
@@ -79,7 +79,7 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
   refresh();
 }
 
-bool CutStage::showLeaf(const QString& name) {
+bool CutStage::showPanel(const QString& name) {
   const QString wanted = name.section(QLatin1Char('/'), 0, 0);
   for (const auto& source : m_session.project().sources) {
     if (source->name != wanted.toStdString()) continue;
@@ -98,10 +98,10 @@ bool CutStage::showLeaf(const QString& name) {
           m_session.selectCut(source->id, key.sound.cut);
           break;
         }
-    const std::array leaves{"sound", "edges", "playing", "treat", "match", "out"};
-    for (std::size_t i = 0; i < leaves.size(); ++i)
-      if (name.endsWith(QLatin1Char('/') + QLatin1String(leaves[i])))
-        m_slice->showLeaf(SlicePanel::Leaf(i));
+    const std::array panels{"sound", "edges", "playing", "treat", "match", "out"};
+    for (std::size_t i = 0; i < panels.size(); ++i)
+      if (name.endsWith(QLatin1Char('/') + QLatin1String(panels[i])))
+        m_slice->showPanel(SlicePanel::Panel(i));
     return true;
   }
   return false;

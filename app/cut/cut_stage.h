@@ -22,8 +22,8 @@ public:
   [[nodiscard]] WaveView& wave() { return *m_wave; }
   [[nodiscard]] SlicePanel& slice() { return *m_slice; }
   /// A source by its name; "NAME/straight" pulls it four fifths straight, "NAME/treat" treats a
-  /// slice, and "NAME/sound" and the like open its leaves.
-  bool showLeaf(const QString& name) override;
+  /// slice, and "NAME/sound" and the like open its panels.
+  bool showPanel(const QString& name) override;
 
 protected:
   void paintEvent(QPaintEvent*) override;

@@ -1,8 +1,8 @@
 #include "cut/slice_panel.h"
 
-#include "cut/level_leaf.h"
-#include "cut/out_leaf.h"
-#include "cut/treat_leaf.h"
+#include "cut/level_panel.h"
+#include "cut/out_panel.h"
+#include "cut/treat_panel.h"
 #include "model/edits.h"
 #include "theme/theme.h"
 
@@ -24,13 +24,13 @@ SlicePanel::SlicePanel(Session& session, QWidget* parent) : QWidget(parent), m_s
   m_pages = {makeSound(),
              makeEdges(),
              makePlaying(),
-             m_treat = new TreatLeaf(session, this),
-             m_levels = new LevelLeaf(session, this),
-             m_out = new OutLeaf(session, this)};
+             m_treat = new TreatPanel(session, this),
+             m_levels = new LevelPanel(session, this),
+             m_out = new OutPanel(session, this)};
   for (QWidget* page : m_pages) column->addWidget(page);
   for (auto signal : {&Session::changed, &Session::selectionChanged})
     connect(&session, signal, this, &SlicePanel::refresh);
-  showLeaf(Leaf::Sound);
+  showPanel(Panel::Sound);
   refresh();
 }
 
@@ -65,7 +65,7 @@ QWidget* SlicePanel::makeHead() {
             [this, command = command] { emit commandWanted(command); });
   }
   rows->addLayout(first);
-  const std::array<std::array<QString, 2>, kLeaves> leaves{
+  const std::array<std::array<QString, 2>, kPanels> panels{
       {{tr("Sound"), tr("Level, pan, pitch, filters")},
        {tr("Edges"), tr("Where it starts and ends, fades and envelope")},
        {tr("Playing"), tr("Loop, hold, choke, school and row")},
@@ -74,11 +74,11 @@ QWidget* SlicePanel::makeHead() {
        {tr("Out"), tr("Write slices for other programs and devices")}}};
   auto* second = new QHBoxLayout;
   second->setSpacing(px(4));
-  for (std::size_t i = 0; i < kLeaves; ++i) {
-    m_leafChips[i] = new Chip(leaves[i][0], leaves[i][1], head);
-    m_leafChips[i]->setCheckable(true);
-    second->addWidget(m_leafChips[i]);
-    connect(m_leafChips[i], &QAbstractButton::clicked, this, [this, i] { showLeaf(Leaf(i)); });
+  for (std::size_t i = 0; i < kPanels; ++i) {
+    m_panelChips[i] = new Chip(panels[i][0], panels[i][1], head);
+    m_panelChips[i]->setCheckable(true);
+    second->addWidget(m_panelChips[i]);
+    connect(m_panelChips[i], &QAbstractButton::clicked, this, [this, i] { showPanel(Panel(i)); });
   }
   second->addStretch();
   rows->addLayout(second);
@@ -106,11 +106,11 @@ void SlicePanel::elide() {
 
 void SlicePanel::resizeEvent(QResizeEvent*) { QTimer::singleShot(0, this, &SlicePanel::elide); }
 
-void SlicePanel::showLeaf(Leaf leaf) {
-  m_leaf = leaf;
-  for (std::size_t i = 0; i < kLeaves; ++i) {
-    m_leafChips[i]->setChecked(std::size_t(leaf) == i);
-    m_pages[i]->setVisible(std::size_t(leaf) == i);
+void SlicePanel::showPanel(Panel panel) {
+  m_panel = panel;
+  for (std::size_t i = 0; i < kPanels; ++i) {
+    m_panelChips[i]->setChecked(std::size_t(panel) == i);
+    m_pages[i]->setVisible(std::size_t(panel) == i);
   }
 }
 
@@ -144,17 +144,17 @@ void SlicePanel::editName() {
 }
 
 void SlicePanel::offerTreatments() {
-  showLeaf(Leaf::Treat);
+  showPanel(Panel::Treat);
   m_treat->offerKinds();
 }
 
 void SlicePanel::matchLevels() {
-  showLeaf(Leaf::Levels);
+  showPanel(Panel::Levels);
   m_levels->matchToMiddle();
 }
 
 void SlicePanel::writeSlices() {
-  showLeaf(Leaf::Out);
+  showPanel(Panel::Out);
   m_out->askWhere();
 }
 

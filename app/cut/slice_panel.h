@@ -1,4 +1,4 @@
-// The chosen slices: their name and, leaf by leaf, everything that can be set on them.
+// The chosen slices: their name and, panel by panel, everything that can be set on them.
 #pragma once
 
 #include "session/session.h"
@@ -13,25 +13,25 @@ class QLineEdit;
 
 namespace tuvvo {
 
-class TreatLeaf;
-class LevelLeaf;
-class OutLeaf;
+class TreatPanel;
+class LevelPanel;
+class OutPanel;
 
 class SlicePanel : public QWidget {
   Q_OBJECT
 public:
-  enum class Leaf { Sound, Edges, Playing, Treat, Levels, Out };
-  static constexpr std::size_t kLeaves = 6;
+  enum class Panel { Sound, Edges, Playing, Treat, Levels, Out };
+  static constexpr std::size_t kPanels = 6;
 
   SlicePanel(Session& session, QWidget* parent);
-  void showLeaf(Leaf leaf);
-  [[nodiscard]] Leaf leaf() const { return m_leaf; }
+  void showPanel(Panel panel);
+  [[nodiscard]] Panel panel() const { return m_panel; }
   /// Keeps the chosen slice's settings, and lays them on the chosen slices.
   void copySettings();
   void pasteSettings();
   void reverse();
   void editName();
-  /// The menu of treatments, on its leaf.
+  /// The menu of treatments, on its panel.
   void offerTreatments();
   void matchLevels();
   void writeSlices();
@@ -63,12 +63,12 @@ private:
   void refreshTitle(const Source* source, const Cut* cut, const Key* key, std::size_t chosen);
 
   Session& m_session;
-  Leaf m_leaf = Leaf::Sound;
-  std::array<Chip*, kLeaves> m_leafChips{};
-  std::array<QWidget*, kLeaves> m_pages{};
-  TreatLeaf* m_treat;
-  LevelLeaf* m_levels;
-  OutLeaf* m_out;
+  Panel m_panel = Panel::Sound;
+  std::array<Chip*, kPanels> m_panelChips{};
+  std::array<QWidget*, kPanels> m_pages{};
+  TreatPanel* m_treat;
+  LevelPanel* m_levels;
+  OutPanel* m_out;
   QLineEdit* m_name;
   QLabel* m_about;
   QString m_where;

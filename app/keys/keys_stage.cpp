@@ -40,42 +40,42 @@ KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, par
   top->addWidget(m_about, 1);
   for (Chip* chip : {m_hear, m_lasts[0], m_lasts[1], m_lasts[2], m_clear}) top->addWidget(chip);
 
-  m_sound = new SoundLeaf(session, this);
+  m_sound = new SoundPanel(session, this);
   auto* soundPage = new QWidget(this);
   auto* soundColumn = new QVBoxLayout(soundPage);
   soundColumn->setContentsMargins(0, 0, 0, 0);
   soundColumn->setSpacing(px(10));
   soundColumn->addLayout(top);
   soundColumn->addWidget(m_sound, 1);
-  m_take = new TakeLeaf(session, this);
-  m_leaves = new QStackedWidget(this);
-  m_leaves->addWidget(new TallScroll(soundPage, px(200), this));
-  m_leaves->addWidget(new TallScroll(m_take, px(200), this));
-  m_catch = new CatchLeaf(session, this);
-  m_leaves->addWidget(new TallScroll(m_catch, px(200), this));
-  m_controllers = new ControllersLeaf(session, this);
-  m_leaves->addWidget(new TallScroll(m_controllers, px(200), this));
-  connect(m_catch, &CatchLeaf::devicesWanted, this, &KeysStage::devicesWanted);
+  m_take = new TakePanel(session, this);
+  m_panels = new QStackedWidget(this);
+  m_panels->addWidget(new TallScroll(soundPage, px(200), this));
+  m_panels->addWidget(new TallScroll(m_take, px(200), this));
+  m_catch = new CatchPanel(session, this);
+  m_panels->addWidget(new TallScroll(m_catch, px(200), this));
+  m_controllers = new ControllersPanel(session, this);
+  m_panels->addWidget(new TallScroll(m_controllers, px(200), this));
+  connect(m_catch, &CatchPanel::devicesWanted, this, &KeysStage::devicesWanted);
   auto* tabs = new QHBoxLayout;
   tabs->setSpacing(px(6));
-  const std::array<std::pair<QString, QString>, 4> leaves{
+  const std::array<std::pair<QString, QString>, 4> panels{
       std::pair{tr("Sound"), tr("What the chosen key sounds like (Ctrl+1)")},
       {tr("Takes"), tr("Record, catch, practise, and see how you played (Ctrl+2)")},
       {tr("Catch"), tr("Record what comes in: bars, single sounds, long takes (Ctrl+3)")},
       {tr("Controllers"), tr("Pads and keyboards, real and simulated, and the clock (Ctrl+4)")}};
-  for (std::size_t i = 0; i < leaves.size(); ++i) {
-    m_tabs[i] = new Chip(leaves[i].first, leaves[i].second, this);
+  for (std::size_t i = 0; i < panels.size(); ++i) {
+    m_tabs[i] = new Chip(panels[i].first, panels[i].second, this);
     m_tabs[i]->setCheckable(true);
     tabs->addWidget(m_tabs[i]);
-    connect(m_tabs[i], &QAbstractButton::clicked, this, [this, i] { openLeaf(int(i)); });
+    connect(m_tabs[i], &QAbstractButton::clicked, this, [this, i] { openPanel(int(i)); });
   }
   tabs->addStretch(1);
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(px(20), px(10), px(14), px(10));
   all->setSpacing(px(8));
   all->addLayout(tabs);
-  all->addWidget(m_leaves, 1);
-  openLeaf(0);
+  all->addWidget(m_panels, 1);
+  openPanel(0);
 
   connect(m_name, &QLineEdit::editingFinished, this, [this] {
     const Key* key = findKey(m_session.project(), m_session.selection().key);
@@ -110,17 +110,17 @@ void KeysStage::addCommands() {
   addCommand(tr("Key to the right"), QKeySequence(Qt::Key_Right), [this] { step(1, 0); });
   addCommand(tr("Key above"), QKeySequence(Qt::Key_Up), [this] { step(0, -1); });
   addCommand(tr("Key below"), QKeySequence(Qt::Key_Down), [this] { step(0, 1); });
-  addCommand(tr("Sound of the key"), QKeySequence(Qt::CTRL | Qt::Key_1), [this] { openLeaf(0); });
-  addCommand(tr("Takes"), QKeySequence(Qt::CTRL | Qt::Key_2), [this] { openLeaf(1); });
-  addCommand(tr("Catch sound"), QKeySequence(Qt::CTRL | Qt::Key_3), [this] { openLeaf(2); });
-  addCommand(tr("Controllers"), QKeySequence(Qt::CTRL | Qt::Key_4), [this] { openLeaf(3); });
-  using Group = SoundLeaf::Group;
+  addCommand(tr("Sound of the key"), QKeySequence(Qt::CTRL | Qt::Key_1), [this] { openPanel(0); });
+  addCommand(tr("Takes"), QKeySequence(Qt::CTRL | Qt::Key_2), [this] { openPanel(1); });
+  addCommand(tr("Catch sound"), QKeySequence(Qt::CTRL | Qt::Key_3), [this] { openPanel(2); });
+  addCommand(tr("Controllers"), QKeySequence(Qt::CTRL | Qt::Key_4), [this] { openPanel(3); });
+  using Group = SoundPanel::Group;
   for (const auto& [text, group] : {std::pair{tr("Show level and tune"), Group::Level},
                                     {tr("Show the envelope"), Group::Envelope},
                                     {tr("Show the filters"), Group::Filter},
                                     {tr("Show the layers"), Group::Layers}})
     addCommand(text, {}, [this, group = group] {
-      openLeaf(0);
+      openPanel(0);
       m_sound->showGroup(group);
     });
   addCommand(tr("Next layer"), QKeySequence(Qt::CTRL | Qt::Key_Down), [this] {
@@ -135,9 +135,9 @@ void KeysStage::addCommands() {
   connect(m_clear, &QAbstractButton::clicked, clear, &QAction::trigger);
 }
 
-void KeysStage::openLeaf(int leaf) {
-  m_leaves->setCurrentIndex(leaf);
-  for (std::size_t i = 0; i < m_tabs.size(); ++i) m_tabs[i]->setChecked(int(i) == leaf);
+void KeysStage::openPanel(int panel) {
+  m_panels->setCurrentIndex(panel);
+  for (std::size_t i = 0; i < m_tabs.size(); ++i) m_tabs[i]->setChecked(int(i) == panel);
 }
 
 /// 0 to its own end, 1 while held, 2 round in its loop.
@@ -180,12 +180,12 @@ void KeysStage::flip(const QString& name, bool solo) {
       name, withQuietFlipped(m_session.project(), m_session.selection().key, Whose::Part, solo));
 }
 
-bool KeysStage::showLeaf(const QString& name) {
+bool KeysStage::showPanel(const QString& name) {
   const QStringList names{QStringLiteral("level"), QStringLiteral("envelope"),
                           QStringLiteral("filters"), QStringLiteral("layers")};
-  // "KEY/LEAF" chooses a key by its name first.
+  // "KEY/Panel" chooses a key by its name first.
   const QString key = name.section(QLatin1Char('/'), 0, -2),
-                leaf = name.section(QLatin1Char('/'), -1);
+                panel = name.section(QLatin1Char('/'), -1);
   for (const auto& each : m_session.project().keys)
     if (!key.isEmpty() && QString::fromStdString(nameOf(m_session.project(), each)) == key)
       m_session.selectKey(each.id);
@@ -195,11 +195,11 @@ bool KeysStage::showLeaf(const QString& name) {
                           QStringLiteral("controllers"),
                           QStringLiteral("sifter"),
                           QStringLiteral("timing")};
-  const int page = std::max(0, int(pages.indexOf(leaf)));
-  openLeaf(page == 4 ? 2 : page == 5 ? 1 : page); // the sifter lies under the input
-  if (pages.indexOf(leaf) > 0) return true;
-  if (!names.contains(leaf)) return false;
-  m_sound->showGroup(SoundLeaf::Group(names.indexOf(leaf)));
+  const int page = std::max(0, int(pages.indexOf(panel)));
+  openPanel(page == 4 ? 2 : page == 5 ? 1 : page); // the sifter lies under the input
+  if (pages.indexOf(panel) > 0) return true;
+  if (!names.contains(panel)) return false;
+  m_sound->showGroup(SoundPanel::Group(names.indexOf(panel)));
   return true;
 }
 

@@ -1,10 +1,10 @@
 // Keys: the chosen key's sound.
 #pragma once
 
-#include "catch/catch_leaf.h"
-#include "keys/controllers_leaf.h"
-#include "keys/sound_leaf.h"
-#include "keys/take_leaf.h"
+#include "catch/catch_panel.h"
+#include "keys/controllers_panel.h"
+#include "keys/sound_panel.h"
+#include "keys/take_panel.h"
 #include "parts/stage_view.h"
 
 class QLabel;
@@ -20,10 +20,10 @@ public:
 
   /// "level", "envelope", "filters", "layers", "takes", "catch", "controllers", "sifter";
   /// "KEY/layers" chooses a key first.
-  bool showLeaf(const QString& name) override;
-  [[nodiscard]] SoundLeaf& sound() { return *m_sound; }
-  [[nodiscard]] TakeLeaf& take() { return *m_take; }
-  [[nodiscard]] CatchLeaf& catching() { return *m_catch; }
+  bool showPanel(const QString& name) override;
+  [[nodiscard]] SoundPanel& sound() { return *m_sound; }
+  [[nodiscard]] TakePanel& take() { return *m_take; }
+  [[nodiscard]] CatchPanel& catching() { return *m_catch; }
 
 signals:
   void devicesWanted();
@@ -37,18 +37,18 @@ private:
   void change(const QString& name, const std::function<void(Key&)>& change);
   void flip(const QString& name, bool solo);
   void setLast(int how);
-  void openLeaf(int leaf);
+  void openPanel(int panel);
   void step(int columns, int rows);
 
   QLineEdit* m_name;
   QLabel* m_about;
   Chip *m_hear, *m_clear;
   std::array<Chip*, 3> m_lasts{}; ///< to its end, held, round
-  SoundLeaf* m_sound;
-  TakeLeaf* m_take;
-  CatchLeaf* m_catch;
-  ControllersLeaf* m_controllers;
-  QStackedWidget* m_leaves;
+  SoundPanel* m_sound;
+  TakePanel* m_take;
+  CatchPanel* m_catch;
+  ControllersPanel* m_controllers;
+  QStackedWidget* m_panels;
   std::array<Chip*, 4> m_tabs{};
 };
 

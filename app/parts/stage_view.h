@@ -16,7 +16,7 @@ public:
   StageView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {}
 
   /// A part of the stage by name, for pictures. @returns whether there is such a part
-  virtual bool showLeaf(const QString&) { return false; }
+  virtual bool showPanel(const QString&) { return false; }
 
 protected:
   /// An action with a shortcut that works while this stage is shown.

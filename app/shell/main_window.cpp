@@ -255,8 +255,8 @@ void MainWindow::showHandBar() {
                         (m_stage == Stage::Keys || m_stage == Stage::Beat));
 }
 
-bool MainWindow::showLeaf(Stage stage, const QString& name) {
-  return m_views[std::size_t(stage)]->showLeaf(name);
+bool MainWindow::showPanel(Stage stage, const QString& name) {
+  return m_views[std::size_t(stage)]->showPanel(name);
 }
 
 void MainWindow::refreshTitle() {

@@ -26,8 +26,8 @@ public:
   explicit MainWindow(Session& session);
 
   void showStage(Stage stage);
-  /// See StageView::showLeaf().
-  bool showLeaf(Stage stage, const QString& name);
+  /// See StageView::showPanel().
+  bool showPanel(Stage stage, const QString& name);
   [[nodiscard]] Stage stage() const { return m_stage; }
   [[nodiscard]] Deck& deck() { return *m_deck; }
   [[nodiscard]] DevicesWindow& devices() { return *m_devices; }

@@ -139,7 +139,7 @@ NotesDrawer::NotesDrawer(Session& session, QWidget* parent) : QWidget(parent), m
     m_tabs[i]->setCheckable(true);
     m_tabs[i]->setAutoExclusive(true);
     tabs->addWidget(m_tabs[i]);
-    connect(m_tabs[i], &QAbstractButton::clicked, this, [this, i] { setLeaf(Leaf(i)); });
+    connect(m_tabs[i], &QAbstractButton::clicked, this, [this, i] { setPanel(Panel(i)); });
   }
   tabs->addStretch();
   column->addLayout(tabs);
@@ -150,25 +150,25 @@ NotesDrawer::NotesDrawer(Session& session, QWidget* parent) : QWidget(parent), m
   m_area->viewport()->setAutoFillBackground(false);
   column->addWidget(m_area, 1);
   connect(&session, &Session::notesChanged, this, [this] {
-    if (m_leaf == Leaf::Notes) rebuild();
+    if (m_panel == Panel::Notes) rebuild();
   });
   connect(&session, &Session::selectionChanged, this, [this] {
-    if (m_leaf == Leaf::Lineage) rebuild();
+    if (m_panel == Panel::Lineage) rebuild();
   });
   connect(&session, &Session::changed, this, [this] {
-    if (m_leaf != Leaf::Notes) rebuild();
+    if (m_panel != Panel::Notes) rebuild();
   });
-  setLeaf(Leaf::Notes);
+  setPanel(Panel::Notes);
 }
 
 void NotesDrawer::setStage(Stage stage) {
   m_stage = stage;
-  if (m_leaf == Leaf::Notes) rebuild();
+  if (m_panel == Panel::Notes) rebuild();
 }
 
-void NotesDrawer::setLeaf(Leaf leaf) {
-  m_leaf = leaf;
-  m_tabs[std::size_t(leaf)]->setChecked(true);
+void NotesDrawer::setPanel(Panel panel) {
+  m_panel = panel;
+  m_tabs[std::size_t(panel)]->setChecked(true);
   rebuild();
 }
 
@@ -189,14 +189,14 @@ void NotesDrawer::rebuild() {
   m_column = new QVBoxLayout(content);
   m_column->setContentsMargins(0, 0, px(4), 0);
   m_column->setSpacing(px(8));
-  switch (m_leaf) {
-  case Leaf::Notes:
+  switch (m_panel) {
+  case Panel::Notes:
     addNotes();
     break;
-  case Leaf::Lineage:
+  case Panel::Lineage:
     addLineage();
     break;
-  case Leaf::History:
+  case Panel::History:
     addHistory();
     break;
   }

@@ -15,10 +15,10 @@ namespace tuvvo {
 class NotesDrawer : public QWidget {
   Q_OBJECT
 public:
-  enum class Leaf { Notes, Lineage, History };
+  enum class Panel { Notes, Lineage, History };
   NotesDrawer(Session& session, QWidget* parent);
   void setStage(Stage stage);
-  void setLeaf(Leaf leaf);
+  void setPanel(Panel panel);
 
 protected:
   void paintEvent(QPaintEvent*) override;
@@ -32,7 +32,7 @@ private:
 
   Session& m_session;
   Stage m_stage = Stage::Crate;
-  Leaf m_leaf = Leaf::Notes;
+  Panel m_panel = Panel::Notes;
   std::array<Chip*, 3> m_tabs{};
   QScrollArea* m_area;
   QVBoxLayout* m_column = nullptr;

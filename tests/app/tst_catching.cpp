@@ -14,12 +14,12 @@ class TestCatching : public QObject, private DemoWindow {
 
   CatchDesk& desk() { return m_session->catching(); }
   KeysStage& stage() { return static_cast<KeysStage&>(m_window->view(Stage::Keys)); }
-  CatchLeaf& leaf() { return stage().catching(); }
+  CatchPanel& panel() { return stage().catching(); }
   QStringList m_said;
 
   void show() {
     m_window->showStage(Stage::Keys);
-    stage().showLeaf("catch");
+    stage().showPanel("catch");
     connect(m_session.get(), &Session::message, this,
             [this](const QString& text, bool) { m_said << text; });
     m_said.clear();
@@ -32,7 +32,7 @@ class TestCatching : public QObject, private DemoWindow {
     QCoreApplication::processEvents();
   }
   void chooseInput(InputChoice choice) {
-    chooseIn(named<Combo>(leaf(), "Input"), int(choice));
+    chooseIn(named<Combo>(panel(), "Input"), int(choice));
     QVERIFY(m_session->liveSound().choice().input == choice);
   }
   /// Hits a while apart, each of its own pitch, with hiss under them.
@@ -59,10 +59,10 @@ private slots:
 
   void withoutAnInputItSaysSo() {
     QVERIFY(!desk().listens());
-    press(chip(leaf(), "Catch"));
+    press(chip(panel(), "Catch"));
     QVERIFY(!desk().catching());
     QVERIFY(said("Choose an input"));
-    QVERIFY(leaf().findChild<InputStrip*>()->advice().contains("No input"));
+    QVERIFY(panel().findChild<InputStrip*>()->advice().contains("No input"));
     chooseInput(InputChoice::Device); // the simulated output has none
     QVERIFY(said("Choose a simulated input"));
   }
@@ -70,20 +70,20 @@ private slots:
   void barsAreCutToTheFrameOnceLatencyIsMeasured() {
     chooseInput(InputChoice::Cable);
     QVERIFY(!desk().measured());
-    press(chip(leaf(), "Measure latency"));
+    press(chip(panel(), "Measure latency"));
     QVERIFY(desk().measuring());
     QTRY_VERIFY_WITH_TIMEOUT(desk().measured().has_value(), 10000);
     const int block = m_session->liveSound().device()->blockFrames();
     QCOMPARE(*desk().measured(), std::int64_t(block + SimulatedInput::kCable + Limiter::kLatency));
     QVERIFY(said("There and back takes"));
     // What goes out comes in: two bars of the pattern, from its first frame on.
-    emit slide(leaf(), "Bars to catch")->changed(1, true);
+    emit slide(panel(), "Bars to catch")->changed(1, true);
     QCOMPARE(desk().settings().bars, 1);
     Session::Click click = m_session->click();
     click.countIn = 1;
     m_session->setClick(click);
     const std::size_t before = sources();
-    press(chip(leaf(), "Catch"));
+    press(chip(panel(), "Catch"));
     QVERIFY(desk().catching());
     QVERIFY(m_session->positionBeats() < 0.1); // counted in
     QTRY_VERIFY_WITH_TIMEOUT(sources() == before + 1, 20000);
@@ -125,14 +125,14 @@ private slots:
     chooseInput(InputChoice::Line);
     m_session->standIn().playFile(hitsFile(8, 0.5, "hits.wav"));
     QTRY_COMPARE(m_session->standIn().name(), QString("hits"));
-    press(chip(leaf(), "Single sounds"));
+    press(chip(panel(), "Single sounds"));
     const std::size_t before = project().keys.size();
-    press(chip(leaf(), "Catch"));
+    press(chip(panel(), "Catch"));
     QTRY_VERIFY(!std::isinf(desk().now().floor.value) || desk().now().frames > 48000);
-    press(chip(leaf(), "Start it"));
+    press(chip(panel(), "Start it"));
     QTRY_COMPARE_WITH_TIMEOUT(project().keys.size(), before + 8, 20000);
-    press(chip(leaf(), "Stop it"));
-    press(chip(leaf(), "End catching"));
+    press(chip(panel(), "Stop it"));
+    press(chip(panel(), "End catching"));
     QVERIFY(!desk().catching());
     std::set<std::string> sounds;
     for (std::size_t i = before; i < project().keys.size(); ++i) {
@@ -168,7 +168,7 @@ private slots:
     m_session->standIn().start();
     QTRY_VERIFY(std::abs(desk().level().held[0] - 0.25f) < 0.01f);
     QTRY_VERIFY(std::abs(20 * std::log10(double(desk().level().rms[0])) + 15.05) < 0.3);
-    auto* strip = leaf().findChild<InputStrip*>();
+    auto* strip = panel().findChild<InputStrip*>();
     QTRY_VERIFY(strip->advice().contains("good"));
     settings.level = Decibels(12);
     m_session->standIn().set(settings);
@@ -191,13 +191,13 @@ private slots:
                       k.level = Decibels(-6);
                     }));
     QVERIFY(!m_session->score()->monitor.on);
-    chooseIn(named<Combo>(leaf(), "Hear the input"), int(CatchDesk::Hear::Through));
+    chooseIn(named<Combo>(panel(), "Hear the input"), int(CatchDesk::Hear::Through));
     QVERIFY(m_session->score()->monitor.on);
     QCOMPARE(m_session->score()->monitor.filters.low.corner, 400.0);
     QVERIFY(!m_session->score()->monitor.prints); // dry unless it is asked for
-    press(chip(leaf(), "Print the effect"));
+    press(chip(panel(), "Print the effect"));
     QVERIFY(m_session->score()->monitor.prints);
-    chooseIn(named<Combo>(leaf(), "Hear the input"), int(CatchDesk::Hear::Direct));
+    chooseIn(named<Combo>(panel(), "Hear the input"), int(CatchDesk::Hear::Direct));
     QCOMPARE(m_session->score()->monitor.filters.low.corner, 0.0);
     QVERIFY(!m_session->score()->monitor.prints);
     QVERIFY(m_session->score()->monitor.on);
@@ -214,12 +214,12 @@ private slots:
     for (int i = 0; i < 16; ++i)
       addHit(all, 6 + i * beat / 2, 48000, i % 4 == 2 ? 200 : 60, i % 4 == 2 ? 0.9 : 0.2, 0.4);
     m_session->standIn().playSound("phrases", makeSound(std::move(all)));
-    press(chip(leaf(), "Long take"));
-    press(chip(leaf(), "Catch"));
-    press(chip(leaf(), "Start it"));
+    press(chip(panel(), "Long take"));
+    press(chip(panel(), "Catch"));
+    press(chip(panel(), "Start it"));
     QTRY_VERIFY_WITH_TIMEOUT(desk().now().frames > 48000 * 12.5, 30000);
     QVERIFY(desk().state().contains("on disc"));
-    press(chip(leaf(), "End catching"));
+    press(chip(panel(), "End catching"));
     Sifter& sifter = m_session->sifter();
     QTRY_COMPARE_WITH_TIMEOUT(sifter.rows().size(), std::size_t(2), 20000);
     QTRY_VERIFY(!sifter.sifting());
@@ -227,7 +227,7 @@ private slots:
     // What fits the beat stands first.
     QVERIFY(sifter.rows()[0].phrase.start > sifter.rows()[1].phrase.start);
     QVERIFY(sifter.rows()[0].cost < sifter.rows()[1].cost);
-    SifterView& view = leaf().sifter();
+    SifterView& view = panel().sifter();
     QCOMPARE(view.list().count(), 2);
     QCOMPARE(view.list().currentRow(), 0);
     sifter.setOrder(Sifter::Order::Time);
@@ -276,8 +276,8 @@ private slots:
     chooseInput(InputChoice::Line);
     m_session->standIn().playSound("tone", makeSound(sine(300, 20, 48000, 0.3)));
     m_session->standIn().start();
-    press(chip(leaf(), "Long take"));
-    press(chip(leaf(), "Catch"));
+    press(chip(panel(), "Long take"));
+    press(chip(panel(), "Catch"));
     QTRY_VERIFY(desk().now().frames > 48000);
     m_window->close();
     const auto takes = takesIn(desk().takesFolder());
@@ -288,7 +288,7 @@ private slots:
 
   void devicesAreChosenAndRemembered() {
     DevicesWindow& devices = m_window->devices();
-    press(chip(leaf(), "Devices…"));
+    press(chip(panel(), "Devices…"));
     QVERIFY(devices.isVisible());
     QVERIFY(!devices.isModal());
     chooseIn(named<Combo>(devices, "Sound server"), int(OutputChoice::Simulated));
@@ -319,10 +319,10 @@ private slots:
     file.remove();
   }
 
-  void theSimulatedControllerHasItsLeaf() {
-    stage().showLeaf("controllers");
+  void theSimulatedControllerHasItsPanel() {
+    stage().showPanel("controllers");
     QCoreApplication::processEvents();
-    auto* controllers = stage().findChild<ControllersLeaf*>();
+    auto* controllers = stage().findChild<ControllersPanel*>();
     ControllerDesk& hub = m_session->controllers();
     QTRY_VERIFY_WITH_TIMEOUT(hub.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
     QTRY_VERIFY(controllers->findChild<QListWidget*>()->count() >= 1);
@@ -352,9 +352,9 @@ private slots:
     const Key* kick = keyAt(project(), Row::Floor, 0, 0);
     const Id kickId = kick->id;
     m_session->selectKey(kickId);
-    stage().showLeaf("controllers");
+    stage().showPanel("controllers");
     QCoreApplication::processEvents();
-    auto* controllers = stage().findChild<ControllersLeaf*>();
+    auto* controllers = stage().findChild<ControllersPanel*>();
     press(chip(*controllers, "Teach " + QString::fromStdString(nameOf(project(), *kick))));
     pads.send({MidiKind::NoteOn, 0, 60, 100});
     QTRY_VERIFY(hub.learning().isEmpty());
@@ -405,19 +405,19 @@ private slots:
     m_session->catchThat();
     QVERIFY(hits() >= 5);
     // Eight sounds from the line, onto keys.
-    stage().showLeaf("catch");
+    stage().showPanel("catch");
     QCoreApplication::processEvents();
     chooseInput(InputChoice::Line);
     m_session->standIn().playFile(hitsFile(8, 0.4, "evening.wav"));
     QTRY_COMPARE(m_session->standIn().name(), QString("evening"));
     const std::size_t keys = project().keys.size();
-    press(chip(leaf(), "Single sounds"));
-    press(chip(leaf(), "Catch"));
+    press(chip(panel(), "Single sounds"));
+    press(chip(panel(), "Catch"));
     QTRY_VERIFY(desk().now().frames > 24000);
-    press(chip(leaf(), "Start it"));
+    press(chip(panel(), "Start it"));
     QTRY_COMPARE_WITH_TIMEOUT(project().keys.size(), keys + 8, 20000);
     m_session->standIn().stop();
-    press(chip(leaf(), "End catching"));
+    press(chip(panel(), "End catching"));
     // Saved, closed, opened: all of it is there.
     QVERIFY(m_session->saveAs(m_dir.path() + "/Evening.tuvvo"));
     const Project before = project();

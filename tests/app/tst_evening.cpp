@@ -2,12 +2,12 @@
 // match, bounce, save, open again and change what was made.
 #include "app/demo_window.h"
 #include "audio/decode.h"
-#include "cut/level_leaf.h"
+#include "cut/level_panel.h"
 #include "cut/order_strip.h"
-#include "cut/out_leaf.h"
+#include "cut/out_panel.h"
 #include "cut/slice_panel.h"
 #include "cut/straighten_row.h"
-#include "cut/treat_leaf.h"
+#include "cut/treat_panel.h"
 #include "play/bounce.h"
 
 using namespace tuvvo;
@@ -79,7 +79,7 @@ private slots:
       return n;
     };
     const int before = hits();
-    panel().showLeaf(SlicePanel::Leaf::Playing);
+    panel().showPanel(SlicePanel::Panel::Playing);
     auto* row = combo("Row of the deck");
     row->setCurrentIndex(int(Row::Floor));
     emit row->activated(int(Row::Floor));
@@ -95,19 +95,19 @@ private slots:
 
   void levelsAreMatchedAndTheFiguresSaySo() {
     m_session->selectSource(sourceNamed("pier nine break"));
-    panel().showLeaf(SlicePanel::Leaf::Levels);
-    auto* leaf = panel().findChild<LevelLeaf*>();
+    panel().showPanel(SlicePanel::Panel::Levels);
+    auto* panel = panel().findChild<LevelPanel*>();
     LoudnessCache cache;
     const auto keys = slicesOf(project(), current()->id);
     const double before = levelSpread(project(), keys, LevelBy::Whole, cache).lu;
-    press(chip(*leaf, "Match to the middle"));
+    press(chip(*panel, "Match to the middle"));
     const double after = levelSpread(project(), keys, LevelBy::Whole, cache).lu;
     QVERIFY(after < before);
-    const auto* said = leaf->findChild<QLabel*>();
+    const auto* said = panel->findChild<QLabel*>();
     QVERIFY2(said->text().contains(QString("before %1 LU").arg(before, 0, 'f', 1)) &&
                  said->text().contains(QString("%1 LU apart").arg(after, 0, 'f', 1)),
              qPrintable(said->text()));
-    press(chip(*leaf, QString::fromUtf8("Peaks to −1 dB")));
+    press(chip(*panel, QString::fromUtf8("Peaks to −1 dB")));
     for (const auto& level : levelsOf(project(), keys, LevelBy::Whole, cache))
       QVERIFY(level.peak < -0.99 &&
               (level.peak > -1.01 || findKey(project(), level.key)->level.value > 11.99));
@@ -115,10 +115,10 @@ private slots:
 
   void treatmentsAreOpenedAgainAfterSaveAndReopen() {
     choose("pier nine break", 4);
-    panel().showLeaf(SlicePanel::Leaf::Treat);
-    auto* leaf = panel().findChild<TreatLeaf*>();
+    panel().showPanel(SlicePanel::Panel::Treat);
+    auto* panel = panel().findChild<TreatPanel*>();
     // Every one of them, in a row, each baked without trouble.
-    for (std::size_t kind = 0; kind < kTreatments; ++kind) leaf->add(TreatmentKind(kind));
+    for (std::size_t kind = 0; kind < kTreatments; ++kind) panel->add(TreatmentKind(kind));
     QCOMPARE(chosenKey().treatments.size(), kTreatments);
     m_session->waitForBakes();
     QVERIFY2(m_session->baking().trouble.empty(), m_session->baking().trouble.c_str());
@@ -127,9 +127,9 @@ private slots:
     // Dropped again but for two; figures set.
     m_session->undo();
     while (chosenKey().treatments.size() > 0) m_session->undo();
-    leaf->add(TreatmentKind::Stutter);
-    emit figure(*leaf, "times")->changed(6, true);
-    leaf->add(TreatmentKind::Fade);
+    panel->add(TreatmentKind::Stutter);
+    emit figure(*panel, "times")->changed(6, true);
+    panel->add(TreatmentKind::Fade);
     m_session->waitForBakes();
     const SoundPtr sound = patchOf(key).sound;
     const QString folder = m_dir.filePath("evening.tuvvo");
@@ -146,25 +146,25 @@ private slots:
              QString::fromStdString(sound->hash()));
     // And changed.
     m_session->selectKey(key);
-    press(standing(*leaf, "1 Stutter"));
-    emit figure(*leaf, "times")->changed(3, true);
+    press(standing(*panel, "1 Stutter"));
+    emit figure(*panel, "times")->changed(3, true);
     m_session->waitForBakes();
     QVERIFY(patchOf(key).sound->hash() != sound->hash());
-    press(standing(*leaf, "Off"));
+    press(standing(*panel, "Off"));
     QVERIFY(!findKey(project(), key)->treatments[0].on);
-    press(standing(*leaf, "2 Fade"));
-    press(standing(*leaf, "Sooner"));
+    press(standing(*panel, "2 Fade"));
+    press(standing(*panel, "Sooner"));
     QCOMPARE(findKey(project(), key)->treatments[0].kind, TreatmentKind::Fade);
-    press(standing(*leaf, "Drop"));
+    press(standing(*panel, "Drop"));
     QCOMPARE(findKey(project(), key)->treatments.size(), std::size_t(1));
   }
 
   void aWholeSourceBecomesANewOneWhoseRecipeStaysOpen() {
     m_session->selectSource(sourceNamed("pier nine break"));
     const SoundPtr whole = current()->sound;
-    panel().showLeaf(SlicePanel::Leaf::Treat);
-    auto* leaf = panel().findChild<TreatLeaf*>();
-    leaf->add(TreatmentKind::Band);
+    panel().showPanel(SlicePanel::Panel::Treat);
+    auto* panel = panel().findChild<TreatPanel*>();
+    panel->add(TreatmentKind::Band);
     settle();
     QVERIFY(current()->made);
     QVERIFY(QString::fromStdString(current()->name).startsWith("pier nine break, Band"));
@@ -181,7 +181,7 @@ private slots:
     m_session->selectSource(id);
     QVERIFY(current()->made);
     const std::string before = current()->hash;
-    emit figure(*leaf, "low to")->changed(400, true);
+    emit figure(*panel, "low to")->changed(400, true);
     settle();
     QVERIFY(current()->hash != before);
     QCOMPARE(current()->made->as.treatments[0].figure(kBandLow), 400.0);
@@ -261,9 +261,9 @@ private slots:
 
   void slicesAreWrittenForOtherPrograms() {
     m_session->selectSource(sourceNamed("lantern row"));
-    auto* leaf = panel().findChild<OutLeaf*>();
+    auto* panel = panel().findChild<OutPanel*>();
     const QString folder = m_dir.filePath("slices");
-    leaf->writeTo(folder);
+    panel->writeTo(folder);
     settle();
     const QStringList waves = QDir(folder).entryList({"*.wav"});
     QCOMPARE(std::size_t(waves.size()), current()->cuts.size() + 1);
@@ -278,7 +278,7 @@ private slots:
     m_session->undo();
     // A folder that cannot be: a message, and nothing is lost.
     QSignalSpy said(m_session.get(), &Session::message);
-    leaf->writeTo("/proc/nowhere");
+    panel->writeTo("/proc/nowhere");
     settle();
     QVERIFY(!said.empty() && said.last()[1].toBool());
   }
@@ -344,16 +344,16 @@ private slots:
   void aRecipeWhoseSourceIsGoneStaysClosedAndSaysSo() {
     const Id parent = sourceNamed("pier nine break");
     m_session->selectSource(parent);
-    panel().showLeaf(SlicePanel::Leaf::Treat);
-    auto* leaf = panel().findChild<TreatLeaf*>();
-    leaf->add(TreatmentKind::Isolate);
+    panel().showPanel(SlicePanel::Panel::Treat);
+    auto* panel = panel().findChild<TreatPanel*>();
+    panel->add(TreatmentKind::Isolate);
     settle();
     const Id made = current()->id;
     const std::string hash = current()->hash;
     m_session->edit("remove", withoutSource(project(), parent));
     m_session->selectSource(made);
     QSignalSpy said(m_session.get(), &Session::message);
-    emit figure(*leaf, "the rest")->changed(-12, true);
+    emit figure(*panel, "the rest")->changed(-12, true);
     settle();
     QVERIFY(!said.empty() && said.last()[1].toBool());
     QVERIFY(said.last()[0].toString().contains("no longer in the beat"));
@@ -362,11 +362,11 @@ private slots:
 
   void nothingIsOutOfReachInALowWindow() {
     choose("lantern row", 3);
-    panel().showLeaf(SlicePanel::Leaf::Treat);
-    auto* leaf = panel().findChild<TreatLeaf*>();
+    panel().showPanel(SlicePanel::Panel::Treat);
+    auto* panel = panel().findChild<TreatPanel*>();
     for (auto kind : {TreatmentKind::Octave, TreatmentKind::Isolate, TreatmentKind::Swell,
                       TreatmentKind::Fade, TreatmentKind::Stutter})
-      leaf->add(kind);
+      panel->add(kind);
     m_window->resize(1024, 600);
     QCoreApplication::processEvents();
     const Chip* drop = standing(panel(), "Drop");
@@ -379,8 +379,8 @@ private slots:
 
   void piecesAreReorderedByHand() {
     choose("lantern row", 3);
-    panel().showLeaf(SlicePanel::Leaf::Treat);
-    panel().findChild<TreatLeaf*>()->add(TreatmentKind::Chop);
+    panel().showPanel(SlicePanel::Panel::Treat);
+    panel().findChild<TreatPanel*>()->add(TreatmentKind::Chop);
     emit figure(panel(), "each")->changed(0.125, true);
     auto strip = [&] {
       QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);

@@ -265,7 +265,7 @@ private slots:
     QVERIFY2(std::abs(ratio / octave - 1) < 0.03, qPrintable(QString::number(bpm)));
     QVERIFY(hits() >= 8);
     auto& stage = static_cast<KeysStage&>(m_window->view(Stage::Keys));
-    stage.showLeaf("takes");
+    stage.showPanel("takes");
     press(chip(stage, QString("Take %1 BPM").arg(bpm, 0, 'f', 1)));
     QVERIFY(std::abs(project().tempo.value - bpm) < 0.01);
   }
@@ -301,7 +301,7 @@ private slots:
     m_session->toggleRecord();
     m_session->stop();
     auto& stage = static_cast<KeysStage&>(m_window->view(Stage::Keys));
-    stage.showLeaf("takes");
+    stage.showPanel("takes");
     QCoreApplication::processEvents();
     TimingView& view = stage.take().timing();
     QCOMPARE(m_session->timing().parts.size(), 2u);
@@ -411,7 +411,7 @@ private slots:
     drag(*picture.placeOf(Grip::LowPass), {-60, -30});
     QVERIFY(key().lowPass.value > 100 && key().lowPass.value < 15000);
     QVERIFY(key().resonance.value > 1);
-    stage.sound().showGroup(SoundLeaf::Group::Filter);
+    stage.sound().showGroup(SoundPanel::Group::Filter);
     QCoreApplication::processEvents();
     drag(*picture.placeOf(Grip::LowMoves), {-40, 0});
     QVERIFY(key().filterEnvelope.lowMoves < -0.5);
@@ -430,7 +430,7 @@ private slots:
     m_window->showStage(Stage::Keys);
     auto& stage = static_cast<KeysStage&>(m_window->view(Stage::Keys));
     m_session->selectKey(keyAtPlace(Row::Body, 0));
-    stage.showLeaf("layers");
+    stage.showPanel("layers");
     const auto key = [&]() -> const Key& { return *findKey(project(), keyAtPlace(Row::Body, 0)); };
     stage.sound().addLayer(findKey(project(), keyAtPlace(Row::Body, 2))->sound);
     QCOMPARE(key().layers.size(), 1u);

@@ -15,10 +15,10 @@ class Chip;
 class RibbonsView;
 class Slide;
 
-class TonesLeaf : public QWidget {
+class TonesPanel : public QWidget {
   Q_OBJECT
 public:
-  TonesLeaf(Session& session, RibbonsView& ribbons, HitChoice& choice, QWidget* parent);
+  TonesPanel(Session& session, RibbonsView& ribbons, HitChoice& choice, QWidget* parent);
   void refresh();
   /// Opens the ribbon of what plays here.
   void openRibbon();

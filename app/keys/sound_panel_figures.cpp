@@ -1,5 +1,5 @@
 // The figures of a key's sound: what each slide says, reads and sets.
-#include "keys/sound_leaf.h"
+#include "keys/sound_panel.h"
 
 #include "model/edits.h"
 
@@ -7,7 +7,7 @@
 
 namespace tuvvo {
 
-std::vector<SoundLeaf::Field> SoundLeaf::fields() const {
+std::vector<SoundPanel::Field> SoundPanel::fields() const {
   std::vector<Field> out;
   addLevelFields(out);
   addEnvelopeFields(out);
@@ -16,7 +16,7 @@ std::vector<SoundLeaf::Field> SoundLeaf::fields() const {
   return out;
 }
 
-void SoundLeaf::addLevelFields(std::vector<Field>& out) const {
+void SoundPanel::addLevelFields(std::vector<Field>& out) const {
   const auto add = [&](const QString& label, Slide::Range range, const QString& unit,
                        const QString& step, auto get, auto set,
                        std::function<QString(double)> format = {}) {
@@ -49,13 +49,13 @@ void SoundLeaf::addLevelFields(std::vector<Field>& out) const {
 
 namespace {
 QString bendText(double v) {
-  return v == 0  ? SoundLeaf::tr("straight")
-         : v > 0 ? SoundLeaf::tr("quick first %1").arg(v)
-                 : SoundLeaf::tr("slow first %1").arg(-v);
+  return v == 0  ? SoundPanel::tr("straight")
+         : v > 0 ? SoundPanel::tr("quick first %1").arg(v)
+                 : SoundPanel::tr("slow first %1").arg(-v);
 }
 } // namespace
 
-void SoundLeaf::addEnvelopeFields(std::vector<Field>& out) const {
+void SoundPanel::addEnvelopeFields(std::vector<Field>& out) const {
   const auto add = [&](Group group, const QString& label, Slide::Range range, const QString& unit,
                        auto get, auto set, std::function<QString(double)> format = {}) {
     out.push_back({group, label, range, unit, label, [get](const Key& k, int) { return get(k); },
@@ -87,7 +87,7 @@ void SoundLeaf::addEnvelopeFields(std::vector<Field>& out) const {
   bend(tr("Release bends"), 100, &Envelope::releaseCurve);
 }
 
-void SoundLeaf::addFilterFields(std::vector<Field>& out) const {
+void SoundPanel::addFilterFields(std::vector<Field>& out) const {
   const auto add = [&](const QString& label, Slide::Range range, const QString& unit, auto get,
                        auto set, std::function<QString(double)> format = {}) {
     out.push_back({Group::Filter, label, range, unit, label,
@@ -136,7 +136,7 @@ void SoundLeaf::addFilterFields(std::vector<Field>& out) const {
   time(tr("Let go in"), 10000, 120, &Envelope::release);
 }
 
-void SoundLeaf::addLayerFields(std::vector<Field>& out) const {
+void SoundPanel::addLayerFields(std::vector<Field>& out) const {
   const auto add = [&](const QString& label, Slide::Range range, const QString& unit, auto get,
                        auto set) {
     out.push_back({Group::Layers,

@@ -14,10 +14,10 @@ class Chip;
 class RibbonsView;
 class Slide;
 
-class ChangeLeaf : public QWidget {
+class ChangePanel : public QWidget {
   Q_OBJECT
 public:
-  ChangeLeaf(Session& session, RibbonsView& ribbons, QWidget* parent);
+  ChangePanel(Session& session, RibbonsView& ribbons, QWidget* parent);
   void refresh();
   void changeLastBar(LastBar way);
   void dropPart();

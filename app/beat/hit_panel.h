@@ -14,10 +14,10 @@ class Chip;
 class RibbonsView;
 class Slide;
 
-class HitLeaf : public QWidget {
+class HitPanel : public QWidget {
   Q_OBJECT
 public:
-  HitLeaf(Session& session, HitChoice& choice, RibbonsView& ribbons, QWidget* parent);
+  HitPanel(Session& session, HitChoice& choice, RibbonsView& ribbons, QWidget* parent);
   void refresh();
 
 private:

@@ -11,10 +11,10 @@ class QLabel;
 
 namespace tuvvo {
 
-class LevelLeaf : public QWidget {
+class LevelPanel : public QWidget {
   Q_OBJECT
 public:
-  LevelLeaf(Session& session, QWidget* parent);
+  LevelPanel(Session& session, QWidget* parent);
   /// The chosen slices where there are several, else all of the source.
   void matchToMiddle();
 

@@ -12,10 +12,10 @@ namespace tuvvo {
 
 class FlowRow;
 
-class TreatLeaf : public QWidget {
+class TreatPanel : public QWidget {
   Q_OBJECT
 public:
-  TreatLeaf(Session& session, QWidget* parent);
+  TreatPanel(Session& session, QWidget* parent);
   void offerKinds();
   /// Puts a treatment after the others.
   void add(TreatmentKind kind);

@@ -1,4 +1,4 @@
-#include "keys/take_leaf.h"
+#include "keys/take_panel.h"
 
 #include "base/convert.h"
 #include "parts/grids.h"
@@ -67,7 +67,7 @@ void RoundsView::paintEvent(QPaintEvent*) {
   }
 }
 
-TakeLeaf::TakeLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+TakePanel::TakePanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   auto* top = new FlowRow(px(6));
   makeTop(*top);
   m_timing = new TimingView(session, this);
@@ -86,7 +86,7 @@ TakeLeaf::TakeLeaf(Session& session, QWidget* parent) : QWidget(parent), m_sessi
   column->addWidget(m_sentence);
   column->addLayout(pull);
   for (auto signal : {&Session::transportChanged, &Session::takeChanged, &Session::changed})
-    connect(&session, signal, this, &TakeLeaf::refresh);
+    connect(&session, signal, this, &TakePanel::refresh);
   connect(m_timing, &TimingView::chosen, this, [this] {
     // The grid that the part's takes are named on is where its pull begins.
     if (const Part* part = findPart(m_session.project(), m_timing->part()))
@@ -96,7 +96,7 @@ TakeLeaf::TakeLeaf(Session& session, QWidget* parent) : QWidget(parent), m_sessi
   refresh();
 }
 
-void TakeLeaf::makeTop(QLayout& row) {
+void TakePanel::makeTop(QLayout& row) {
   m_record = new Chip(tr("Record"), tr("Count in and write what you play (Ctrl+R)"), this);
   m_replace = new Chip(tr("Replace"),
                        tr("The first hit you play on a part takes out what it had; else a take is "
@@ -143,7 +143,7 @@ void TakeLeaf::makeTop(QLayout& row) {
   });
 }
 
-void TakeLeaf::makePull(QLayout& row) {
+void TakePanel::makePull(QLayout& row) {
   m_pullTitle = new QLabel(this);
   m_pullTitle->setFont(theme::font(theme::Type::Strong));
   m_pullTitle->setFixedHeight(px(24));
@@ -192,7 +192,7 @@ void TakeLeaf::makePull(QLayout& row) {
   });
 }
 
-void TakeLeaf::refresh() {
+void TakePanel::refresh() {
   m_record->setChecked(m_session.recording());
   m_record->setText(m_session.recording() ? tr("End the take") : tr("Record"));
   m_replace->setChecked(m_session.replaces());

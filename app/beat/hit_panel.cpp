@@ -1,4 +1,4 @@
-#include "beat/hit_leaf.h"
+#include "beat/hit_panel.h"
 
 #include "base/convert.h"
 #include "beat/ribbons_view.h"
@@ -21,7 +21,7 @@ namespace {
 constexpr std::array kRollSteps{2, 3, 4, 6, 8, 12, 16, 24, 32};
 } // namespace
 
-HitLeaf::HitLeaf(Session& session, HitChoice& choice, RibbonsView& ribbons, QWidget* parent)
+HitPanel::HitPanel(Session& session, HitChoice& choice, RibbonsView& ribbons, QWidget* parent)
     : QWidget(parent), m_session(session), m_choice(choice), m_ribbons(ribbons) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
@@ -30,11 +30,11 @@ HitLeaf::HitLeaf(Session& session, HitChoice& choice, RibbonsView& ribbons, QWid
   column->addWidget(soundRow());
   column->addWidget(strikeRow());
   column->addStretch(1);
-  connect(&choice, &HitChoice::changed, this, &HitLeaf::refresh);
+  connect(&choice, &HitChoice::changed, this, &HitPanel::refresh);
   refresh();
 }
 
-Slide* HitLeaf::addSlide(const QString& label, double low, double high, double usual, double step,
+Slide* HitPanel::addSlide(const QString& label, double low, double high, double usual, double step,
                          int decimals, const QString& unit, const QString& tip,
                          std::function<void(Hit&, double)> set,
                          std::function<double(const Hit&)> get) {
@@ -50,7 +50,7 @@ Slide* HitLeaf::addSlide(const QString& label, double low, double high, double u
   return slide;
 }
 
-QWidget* HitLeaf::chooseRow() {
+QWidget* HitPanel::chooseRow() {
   auto* holder = new QWidget(this);
   auto* row = new FlowRow(px(6), holder);
   m_what = new QLabel(this);
@@ -99,7 +99,7 @@ QWidget* HitLeaf::chooseRow() {
   return holder;
 }
 
-QWidget* HitLeaf::soundRow() {
+QWidget* HitPanel::soundRow() {
   auto* holder = new QWidget(this);
   auto* row = new FlowRow(px(8), holder);
   const auto add = [&](QWidget* widget) { row->addWidget(widget); };
@@ -145,7 +145,7 @@ QWidget* HitLeaf::soundRow() {
   return holder;
 }
 
-QWidget* HitLeaf::strikeRow() {
+QWidget* HitPanel::strikeRow() {
   auto* holder = new QWidget(this);
   auto* row = new FlowRow(px(8), holder);
   const auto add = [&](QWidget* widget) { row->addWidget(widget); };
@@ -204,7 +204,7 @@ QWidget* HitLeaf::strikeRow() {
   return holder;
 }
 
-void HitLeaf::refresh() {
+void HitPanel::refresh() {
   const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
   const bool any = !m_choice.empty();
   const Hit hit = m_choice.first();

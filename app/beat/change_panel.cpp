@@ -1,4 +1,4 @@
-#include "beat/change_leaf.h"
+#include "beat/change_panel.h"
 
 #include "beat/newness.h"
 #include "beat/pattern_edits.h"
@@ -17,7 +17,7 @@ namespace tuvvo {
 
 using theme::px;
 
-ChangeLeaf::ChangeLeaf(Session& session, RibbonsView& ribbons, QWidget* parent)
+ChangePanel::ChangePanel(Session& session, RibbonsView& ribbons, QWidget* parent)
     : QWidget(parent), m_session(session), m_ribbons(ribbons) {
   auto* row = new FlowRow(px(6));
   const auto chip = [&](const QString& text, const QString& tip, auto run) {
@@ -78,11 +78,11 @@ ChangeLeaf::ChangeLeaf(Session& session, RibbonsView& ribbons, QWidget* parent)
   refresh();
 }
 
-PatternPtr ChangeLeaf::pattern() const {
+PatternPtr ChangePanel::pattern() const {
   return findPattern(m_session.project(), m_session.selection().pattern);
 }
 
-void ChangeLeaf::changeLastBar(LastBar way) {
+void ChangePanel::changeLastBar(LastBar way) {
   const PatternPtr before = pattern();
   if (!before) return;
   m_way = way;
@@ -101,7 +101,7 @@ void ChangeLeaf::changeLastBar(LastBar way) {
   refresh();
 }
 
-void ChangeLeaf::dropPart() {
+void ChangePanel::dropPart() {
   const Id part = m_ribbons.currentPart();
   m_session.edit(
       tr("A part rests for a bar"),
@@ -110,7 +110,7 @@ void ChangeLeaf::dropPart() {
       }));
 }
 
-void ChangeLeaf::thin() {
+void ChangePanel::thin() {
   const PatternPtr before = pattern();
   if (!before) return;
   Id added = 0;
@@ -123,7 +123,7 @@ void ChangeLeaf::thin() {
   m_session.selectPattern(added);
 }
 
-void ChangeLeaf::refresh() {
+void ChangePanel::refresh() {
   const Project& p = m_session.project();
   const PatternPtr now = pattern();
   const Part* part = findPart(p, m_ribbons.currentPart());

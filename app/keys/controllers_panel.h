@@ -12,10 +12,10 @@ class QListWidget;
 
 namespace tuvvo {
 
-class ControllersLeaf : public QWidget {
+class ControllersPanel : public QWidget {
   Q_OBJECT
 public:
-  ControllersLeaf(Session& session, QWidget* parent);
+  ControllersPanel(Session& session, QWidget* parent);
 
 protected:
   void showEvent(QShowEvent* event) override;

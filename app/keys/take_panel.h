@@ -24,10 +24,10 @@ private:
   Session& m_session;
 };
 
-class TakeLeaf : public QWidget {
+class TakePanel : public QWidget {
   Q_OBJECT
 public:
-  TakeLeaf(Session& session, QWidget* parent);
+  TakePanel(Session& session, QWidget* parent);
   [[nodiscard]] TimingView& timing() { return *m_timing; }
 
 private:

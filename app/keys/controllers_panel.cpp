@@ -1,4 +1,4 @@
-#include "keys/controllers_leaf.h"
+#include "keys/controllers_panel.h"
 
 #include "formats/smf_notes.h"
 #include "session/session.h"
@@ -14,7 +14,7 @@ namespace tuvvo {
 
 using theme::px;
 
-ControllersLeaf::ControllersLeaf(Session& session, QWidget* parent)
+ControllersPanel::ControllersPanel(Session& session, QWidget* parent)
     : QWidget(parent), m_session(session), m_chosen(MidiHub::simulatedName()) {
   m_list = new QListWidget(this);
   m_list->setAccessibleName(tr("Controllers"));
@@ -48,12 +48,12 @@ ControllersLeaf::ControllersLeaf(Session& session, QWidget* parent)
     m_chosen = m_ports[std::size_t(row)];
     refresh();
   });
-  connect(&session.controllers(), &ControllerDesk::changed, this, &ControllersLeaf::refresh);
-  connect(&session, &Session::selectionChanged, this, &ControllersLeaf::refresh);
+  connect(&session.controllers(), &ControllerDesk::changed, this, &ControllersPanel::refresh);
+  connect(&session, &Session::selectionChanged, this, &ControllersPanel::refresh);
   refresh();
 }
 
-void ControllersLeaf::makeSettings(QLayout& row) {
+void ControllersPanel::makeSettings(QLayout& row) {
   m_used = new Chip(tr("Used"), tr("Listen to this controller whenever it is plugged in"), this);
   m_layout =
       new Combo(tr("What its notes play"), tr("Where its notes lie until they are taught"), this);
@@ -98,7 +98,7 @@ void ControllersLeaf::makeSettings(QLayout& row) {
           [this] { m_session.controllers().stopLearning(); });
 }
 
-void ControllersLeaf::makePlayer(QLayout& row) {
+void ControllersPanel::makePlayer(QLayout& row) {
   m_playerTitle = new QLabel(tr("Simulated controller"), this);
   m_playerTitle->setFont(theme::font(theme::Type::Strong));
   m_playerTitle->setFixedHeight(px(24));
@@ -126,11 +126,11 @@ void ControllersLeaf::makePlayer(QLayout& row) {
   for (QWidget* w : std::initializer_list<QWidget*>{m_playerTitle, m_figure, m_bars, m_loose,
                                                     m_late, m_play, m_file})
     row.addWidget(w);
-  connect(m_play, &QAbstractButton::clicked, this, &ControllersLeaf::playFigure);
-  connect(m_file, &QAbstractButton::clicked, this, &ControllersLeaf::chooseFile);
+  connect(m_play, &QAbstractButton::clicked, this, &ControllersPanel::playFigure);
+  connect(m_file, &QAbstractButton::clicked, this, &ControllersPanel::chooseFile);
 }
 
-void ControllersLeaf::makeClock(QLayout& row) {
+void ControllersPanel::makeClock(QLayout& row) {
   m_clockTitle = new QLabel(tr("Clock out"), this);
   m_clockTitle->setFont(theme::font(theme::Type::Strong));
   m_clockTitle->setFixedHeight(px(24));
@@ -148,13 +148,13 @@ void ControllersLeaf::makeClock(QLayout& row) {
   });
 }
 
-std::optional<MidiPortName> ControllersLeaf::chosen() const {
+std::optional<MidiPortName> ControllersPanel::chosen() const {
   for (const auto& port : m_ports)
     if (port == m_chosen) return port;
   return std::nullopt;
 }
 
-void ControllersLeaf::playFigure() {
+void ControllersPanel::playFigure() {
   auto& pads = m_session.controllers().hub().simulated();
   if (pads.playing()) {
     pads.stop();
@@ -174,7 +174,7 @@ void ControllersLeaf::playFigure() {
   refresh();
 }
 
-void ControllersLeaf::chooseFile() {
+void ControllersPanel::chooseFile() {
   auto* dialog = new QFileDialog(this, tr("Play a MIDI file into the deck"), QString(),
                                  tr("MIDI files (*.mid *.midi *.smf);;All files (*)"));
   dialog->setAttribute(Qt::WA_DeleteOnClose);
@@ -190,7 +190,7 @@ void ControllersLeaf::chooseFile() {
   dialog->open();
 }
 
-void ControllersLeaf::refreshList() {
+void ControllersPanel::refreshList() {
   auto& desk = m_session.controllers();
   const auto inputs = desk.hub().inputs();
   m_filling = true;
@@ -223,13 +223,13 @@ void ControllersLeaf::refreshList() {
   m_filling = false;
 }
 
-void ControllersLeaf::showEvent(QShowEvent* event) {
+void ControllersPanel::showEvent(QShowEvent* event) {
   refreshOutputs();
   refresh();
   QWidget::showEvent(event);
 }
 
-void ControllersLeaf::refresh() {
+void ControllersPanel::refresh() {
   if (!isVisible()) return;
   auto& desk = m_session.controllers();
   const std::size_t before = m_ports.size();
@@ -262,7 +262,7 @@ void ControllersLeaf::refresh() {
   m_play->setText(plays ? tr("Stop it") : tr("Play it"));
 }
 
-void ControllersLeaf::refreshOutputs() {
+void ControllersPanel::refreshOutputs() {
   const QString before = m_clockOut->currentText();
   m_outputs = m_session.controllers().hub().outputs();
   m_clockOut->clear();

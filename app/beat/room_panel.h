@@ -15,10 +15,10 @@ class Chip;
 class RolesView;
 class Slide;
 
-class RoomLeaf : public QWidget {
+class RoomPanel : public QWidget {
   Q_OBJECT
 public:
-  RoomLeaf(Session& session, QWidget* parent);
+  RoomPanel(Session& session, QWidget* parent);
   void refresh();
 
 private:

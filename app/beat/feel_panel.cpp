@@ -1,4 +1,4 @@
-#include "beat/feel_leaf.h"
+#include "beat/feel_panel.h"
 
 #include "base/convert.h"
 #include "beat/grooves.h"
@@ -23,7 +23,7 @@ constexpr double kOurTicks = double(kTicksPerBeat) / kSmfTicks; ///< as people k
 constexpr int kFromSource = Qt::UserRole + 1;
 } // namespace
 
-FeelLeaf::FeelLeaf(Session& session, RibbonsView& ribbons, QWidget* parent)
+FeelPanel::FeelPanel(Session& session, RibbonsView& ribbons, QWidget* parent)
     : QWidget(parent), m_session(session), m_ribbons(ribbons) {
   auto* row = new FlowRow(px(8));
   const auto add = [&](QWidget* widget) { row->addWidget(widget); };
@@ -100,7 +100,7 @@ FeelLeaf::FeelLeaf(Session& session, RibbonsView& ribbons, QWidget* parent)
   column->addStretch(1);
 }
 
-Slide* FeelLeaf::addSlide(const QString& label, double low, double high, double usual,
+Slide* FeelPanel::addSlide(const QString& label, double low, double high, double usual,
                           const QString& unit, const QString& tip,
                           std::function<void(Lane&, double)> set,
                           std::function<double(const Lane&)> get) {
@@ -115,7 +115,7 @@ Slide* FeelLeaf::addSlide(const QString& label, double low, double high, double 
   return slide;
 }
 
-void FeelLeaf::makePull() {
+void FeelPanel::makePull() {
   m_pull = addSlide(
       tr("Pull"), 0, 100, 0, tr("%"),
       tr("How far pins are heard pulled to their lines; their own lean stays (Ctrl+G writes it "
@@ -135,17 +135,17 @@ void FeelLeaf::makePull() {
   });
 }
 
-void FeelLeaf::makeGroove() {
+void FeelPanel::makeGroove() {
   m_groove = new Combo(
       tr("Feel"),
       tr("A feel laid over this part: one of this beat, one that ships, or taken from the hits of "
          "a source"),
       this);
   m_groove->setFixedWidth(px(150));
-  connect(m_groove, &QComboBox::activated, this, &FeelLeaf::chooseGroove);
+  connect(m_groove, &QComboBox::activated, this, &FeelPanel::chooseGroove);
 }
 
-void FeelLeaf::makeLength() {
+void FeelPanel::makeLength() {
   m_length = new Slide(tr("Own length"), {0, 64, 0, 0.25, 2}, tr("beats"), this);
   m_length->setFixedWidth(px(112));
   m_length->setToolTip(tr("After how many beats this part comes round by itself; 0: with the "
@@ -160,12 +160,12 @@ void FeelLeaf::makeLength() {
   });
 }
 
-const Lane* FeelLeaf::lane() const {
+const Lane* FeelPanel::lane() const {
   const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
   return pattern ? findLane(*pattern, m_ribbons.currentPart()) : nullptr;
 }
 
-void FeelLeaf::changeLane(const QString& name, const Change& change, bool settled) {
+void FeelPanel::changeLane(const QString& name, const Change& change, bool settled) {
   const Id part = m_ribbons.currentPart();
   m_session.edit(name,
                  withPatternChanged(m_session.project(), m_session.selection().pattern,
@@ -174,7 +174,7 @@ void FeelLeaf::changeLane(const QString& name, const Change& change, bool settle
   if (settled) m_session.settle();
 }
 
-void FeelLeaf::pullNow() {
+void FeelPanel::pullNow() {
   const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
   if (!pattern) return;
   changeLane(
@@ -189,7 +189,7 @@ void FeelLeaf::pullNow() {
 }
 
 /// Feels of this beat first, then those that ship.
-void FeelLeaf::fillGrooves(const Feel& feel) {
+void FeelPanel::fillGrooves(const Feel& feel) {
   m_groove->clear();
   m_groove->addItem(tr("no feel"), 0);
   std::set<std::string> own;
@@ -210,7 +210,7 @@ void FeelLeaf::fillGrooves(const Feel& feel) {
   }
 }
 
-void FeelLeaf::chooseGroove(int index) {
+void FeelPanel::chooseGroove(int index) {
   const int chosen = m_groove->itemData(index).toInt();
   const Id source = Id(m_groove->itemData(index, kFromSource).toUInt());
   Project next = m_session.project();
@@ -234,7 +234,7 @@ void FeelLeaf::chooseGroove(int index) {
                                     [&](Pattern& p) { laneOf(p, part).feel.groove = groove; }));
 }
 
-void FeelLeaf::refresh() {
+void FeelPanel::refresh() {
   const Project& p = m_session.project();
   const PatternPtr pattern = findPattern(p, m_session.selection().pattern);
   if (!pattern) return;

@@ -1,4 +1,4 @@
-#include "beat/tones_leaf.h"
+#include "beat/tones_panel.h"
 
 #include "base/convert.h"
 #include "beat/hand.h"
@@ -42,14 +42,14 @@ Id usualBass(const Project& project) {
 
 } // namespace
 
-TonesLeaf::TonesLeaf(Session& session, RibbonsView& ribbons, HitChoice& choice, QWidget* parent)
+TonesPanel::TonesPanel(Session& session, RibbonsView& ribbons, HitChoice& choice, QWidget* parent)
     : QWidget(parent), m_session(session), m_ribbons(ribbons), m_choice(choice) {
   makeRows();
-  connect(&choice, &HitChoice::changed, this, &TonesLeaf::refresh);
+  connect(&choice, &HitChoice::changed, this, &TonesPanel::refresh);
   refresh();
 }
 
-void TonesLeaf::makeRows() {
+void TonesPanel::makeRows() {
   const auto combo = [&](const QString& name, const QString& tip, const QStringList& items,
                          int width) {
     auto* made = new Combo(name, tip, this);
@@ -182,15 +182,15 @@ void TonesLeaf::makeRows() {
   column->addStretch(1);
 }
 
-PatternPtr TonesLeaf::pattern() const {
+PatternPtr TonesPanel::pattern() const {
   return findPattern(m_session.project(), m_session.selection().pattern);
 }
 
-Id TonesLeaf::keyInUse() const {
+Id TonesPanel::keyInUse() const {
   return findKey(m_session.project(), m_key) ? m_key : usualBass(m_session.project());
 }
 
-void TonesLeaf::openRibbon() {
+void TonesPanel::openRibbon() {
   if (const Key* key = findKey(m_session.project(), keyInUse())) {
     m_ribbons.showPart(key->part);
     m_ribbons.setOpen(key->part, true);
@@ -198,7 +198,7 @@ void TonesLeaf::openRibbon() {
   }
 }
 
-void TonesLeaf::lay(const QString& name, const Result<Pattern>& made) {
+void TonesPanel::lay(const QString& name, const Result<Pattern>& made) {
   if (!made) {
     emit m_session.message(QString::fromStdString(made.error().text()), true);
     return;
@@ -216,7 +216,7 @@ void TonesLeaf::lay(const QString& name, const Result<Pattern>& made) {
   openRibbon();
 }
 
-void TonesLeaf::layBass() {
+void TonesPanel::layBass() {
   const PatternPtr now = pattern();
   if (!now) return;
   m_bass.key = keyInUse();
@@ -224,7 +224,7 @@ void TonesLeaf::layBass() {
   lay(tr("A bass that follows"), withBass(m_session.project(), *now, m_bass));
 }
 
-void TonesLeaf::playChords() {
+void TonesPanel::playChords() {
   const PatternPtr now = pattern();
   if (!now) return;
   m_chords.key = keyInUse();
@@ -233,13 +233,13 @@ void TonesLeaf::playChords() {
 }
 
 /// Lays what was laid last by the new figures, while nothing else was done since.
-void TonesLeaf::relay() {
+void TonesPanel::relay() {
   if (m_laidStep != m_session.projectPtr()) return;
   if (m_laid == Laid::Bass) layBass();
   if (m_laid == Laid::Chords) playChords();
 }
 
-void TonesLeaf::nameChord(const QString& name) {
+void TonesPanel::nameChord(const QString& name) {
   const auto chord = chordFromName(name.toStdString());
   if (!chord) {
     emit m_session.message(
@@ -256,7 +256,7 @@ void TonesLeaf::nameChord(const QString& name) {
 }
 
 /// To the chord on the next degree of the key.
-void TonesLeaf::stepChord(int steps) {
+void TonesPanel::stepChord(int steps) {
   const auto& key = m_session.project().key;
   const ChordSpan* span = chordAt(m_ribbons.chords(), m_ribbons.cursor());
   if (!key || !span) {
@@ -277,7 +277,7 @@ void TonesLeaf::stepChord(int steps) {
   nameChord(QString::fromStdString(spelt(degrees[std::size_t((to % count + count) % count)], key)));
 }
 
-void TonesLeaf::fillKeys() {
+void TonesPanel::fillKeys() {
   const Project& p = m_session.project();
   const Id now = keyInUse();
   m_keys->clear();
@@ -305,7 +305,7 @@ void TonesLeaf::fillKeys() {
   m_tune->setEnabled(off);
 }
 
-void TonesLeaf::fillChords() {
+void TonesPanel::fillChords() {
   const auto& key = m_session.project().key;
   const ChordSpan* span = chordAt(m_ribbons.chords(), m_ribbons.cursor());
   m_chord->clear();
@@ -318,7 +318,7 @@ void TonesLeaf::fillChords() {
   m_chord->lineEdit()->setPlaceholderText(tr("no chord"));
 }
 
-void TonesLeaf::refresh() {
+void TonesPanel::refresh() {
   fillKeys();
   if (!m_chord->lineEdit()->hasFocus()) fillChords();
   const PatternPtr now = pattern();

@@ -1,4 +1,4 @@
-#include "keys/sound_leaf.h"
+#include "keys/sound_panel.h"
 
 #include "model/edits.h"
 #include "theme/theme.h"
@@ -18,7 +18,7 @@ namespace {
 constexpr int kColumnsShown = 5;
 } // namespace
 
-SoundLeaf::SoundLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+SoundPanel::SoundPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   m_picture = new KeyPicture(session, this);
   auto* groups = new QHBoxLayout;
   groups->setSpacing(px(6));
@@ -61,16 +61,16 @@ SoundLeaf::SoundLeaf(Session& session, QWidget* parent) : QWidget(parent), m_ses
   column->addLayout(m_grid);
   makePartRow();
   for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &SoundLeaf::refresh);
-  connect(m_picture, &KeyPicture::layerChosen, this, &SoundLeaf::refresh);
+    connect(&session, signal, this, &SoundPanel::refresh);
+  connect(m_picture, &KeyPicture::layerChosen, this, &SoundPanel::refresh);
   showGroup(Group::Level);
 }
 
-const Key* SoundLeaf::key() const {
+const Key* SoundPanel::key() const {
   return findKey(m_session.project(), m_session.selection().key);
 }
 
-void SoundLeaf::makeChips() {
+void SoundPanel::makeChips() {
   m_mono = new Chip(tr("One at a time"),
                     tr("A new hit takes the place of the one that sounds; needed for glide"), this);
   m_legato = new Chip(tr("Bend when held over"),
@@ -91,17 +91,17 @@ void SoundLeaf::makeChips() {
           [this] { change(tr("One at a time"), [](Key& k) { k.mono = !k.mono; }); });
   connect(m_legato, &QAbstractButton::clicked, this,
           [this] { change(tr("Bend when held over"), [](Key& k) { k.legato = !k.legato; }); });
-  connect(m_choke, &QAbstractButton::clicked, this, &SoundLeaf::nextChoke);
+  connect(m_choke, &QAbstractButton::clicked, this, &SoundPanel::nextChoke);
   connect(m_way, &QComboBox::activated, this, [this](int way) {
     if (const Key* k = key())
       m_session.edit(tr("Which layers sound"),
                      withLayerWay(m_session.project(), k->id, LayerWay(way)));
   });
-  connect(m_addLayer, &QAbstractButton::clicked, this, &SoundLeaf::offerLayers);
-  connect(m_takeAway, &QAbstractButton::clicked, this, &SoundLeaf::takeLayerAway);
+  connect(m_addLayer, &QAbstractButton::clicked, this, &SoundPanel::offerLayers);
+  connect(m_takeAway, &QAbstractButton::clicked, this, &SoundPanel::takeLayerAway);
 }
 
-void SoundLeaf::makePartRow() {
+void SoundPanel::makePartRow() {
   auto* row = new QHBoxLayout;
   row->setSpacing(px(6));
   m_partTitle = new QLabel(this);
@@ -150,7 +150,7 @@ void SoundLeaf::makePartRow() {
   static_cast<QVBoxLayout*>(layout())->addLayout(row);
 }
 
-void SoundLeaf::showGroup(Group group) {
+void SoundPanel::showGroup(Group group) {
   m_group = group;
   m_picture->showMoves(group == Group::Filter);
   for (std::size_t i = 0; i < m_groups.size(); ++i) m_groups[i]->setChecked(Group(i) == group);
@@ -169,31 +169,31 @@ void SoundLeaf::showGroup(Group group) {
   refresh();
 }
 
-void SoundLeaf::change(const QString& name, const std::function<void(Key&)>& edit, bool settled) {
+void SoundPanel::change(const QString& name, const std::function<void(Key&)>& edit, bool settled) {
   const Id id = m_session.selection().key;
   m_session.edit(name, withKeyChanged(m_session.project(), id, edit), name + QString::number(id));
   if (settled) m_session.settle();
 }
 
-void SoundLeaf::addLayer(const SoundRef& sound, const LayerPlay& play) {
+void SoundPanel::addLayer(const SoundRef& sound, const LayerPlay& play) {
   const Key* k = key();
   if (!k) return;
   m_session.edit(tr("Add a layer"), withLayer(m_session.project(), k->id, {sound, play}));
   if (const Key* now = key()) m_picture->setLayer(int(now->layers.size()));
 }
 
-void SoundLeaf::nextChoke() {
+void SoundPanel::nextChoke() {
   change(tr("Choke"), [](Key& k) { k.choke = (k.choke + 1) % 9; });
 }
 
-void SoundLeaf::takeLayerAway() {
+void SoundPanel::takeLayerAway() {
   if (const Key* k = key())
     m_session.edit(tr("Take a layer away"),
                    withoutLayer(m_session.project(), k->id, std::size_t(m_picture->layer())));
 }
 
 /// What other keys play, by row; a copy of this key's own sound first, for a chorus or a flam.
-void SoundLeaf::offerLayers() {
+void SoundPanel::offerLayers() {
   const Key* k = key();
   if (!k) return;
   const Project& p = m_session.project();
@@ -221,7 +221,7 @@ void SoundLeaf::offerLayers() {
   menu->popup(m_addLayer->mapToGlobal(QPoint(0, m_addLayer->height())));
 }
 
-void SoundLeaf::refresh() {
+void SoundPanel::refresh() {
   const Key* k = key();
   const int layer = m_picture->layer();
   for (auto& [field, slide] : m_slides) {
@@ -245,7 +245,7 @@ void SoundLeaf::refresh() {
   refreshPartRow();
 }
 
-void SoundLeaf::refreshPartRow() {
+void SoundPanel::refreshPartRow() {
   const Key* k = key();
   const Part* part = k ? findPart(m_session.project(), k->part) : nullptr;
   m_partTitle->setText(part ? tr("Part: %1").arg(QString::fromStdString(part->name)) : QString());

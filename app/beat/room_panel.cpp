@@ -1,4 +1,4 @@
-#include "beat/room_leaf.h"
+#include "beat/room_panel.h"
 
 #include "base/convert.h"
 #include "model/edits.h"
@@ -55,7 +55,7 @@ void RolesView::paintEvent(QPaintEvent*) {
   }
 }
 
-RoomLeaf::RoomLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+RoomPanel::RoomPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   m_figures = new QLabel(this);
   m_figures->setFont(theme::font(theme::Type::Small));
   m_figures->setWordWrap(true);
@@ -116,7 +116,7 @@ RoomLeaf::RoomLeaf(Session& session, QWidget* parent) : QWidget(parent), m_sessi
   column->addStretch(1);
 }
 
-void RoomLeaf::compare() {
+void RoomPanel::compare() {
   const Project& p = m_session.project();
   const PatternPtr pattern = findPattern(p, m_session.selection().pattern);
   m_room.reset();
@@ -130,7 +130,7 @@ void RoomLeaf::compare() {
   m_room = roomOf(p, *pattern, *pair, m_heard);
 }
 
-void RoomLeaf::refresh() {
+void RoomPanel::refresh() {
   compare();
   const Project& p = m_session.project();
   const auto name = [&](Id key) { return QString::fromStdString(nameOf(p, *findKey(p, key))); };

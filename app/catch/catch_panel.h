@@ -8,10 +8,10 @@
 
 namespace tuvvo {
 
-class CatchLeaf : public QWidget {
+class CatchPanel : public QWidget {
   Q_OBJECT
 public:
-  CatchLeaf(Session& session, QWidget* parent);
+  CatchPanel(Session& session, QWidget* parent);
   [[nodiscard]] SifterView& sifter() { return *m_sifter; }
 
 signals:

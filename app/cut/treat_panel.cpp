@@ -1,4 +1,4 @@
-#include "cut/treat_leaf.h"
+#include "cut/treat_panel.h"
 
 #include "cut/order_strip.h"
 #include "model/edits.h"
@@ -15,7 +15,7 @@ namespace tuvvo {
 
 using theme::px;
 
-TreatLeaf::TreatLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+TreatPanel::TreatPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   m_row = new FlowRow(px(6), this);
   m_subject = new QLabel(this);
   m_subject->setFont(theme::font(theme::Type::Small));
@@ -31,23 +31,23 @@ TreatLeaf::TreatLeaf(Session& session, QWidget* parent) : QWidget(parent), m_ses
   m_row->addWidget(m_subject);
   m_row->addWidget(m_add);
   m_row->addWidget(m_bounce);
-  connect(m_add, &QAbstractButton::clicked, this, &TreatLeaf::offerKinds);
+  connect(m_add, &QAbstractButton::clicked, this, &TreatPanel::offerKinds);
   connect(m_bounce, &QAbstractButton::clicked, this,
           [this] { m_session.bounceInPlace(m_session.chosenKeys()); });
   for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &TreatLeaf::refresh);
+    connect(&session, signal, this, &TreatPanel::refresh);
   refresh();
 }
 
 /// Of the chosen slice, or of the made source that is shown.
-std::vector<Treatment> TreatLeaf::shown() const {
+std::vector<Treatment> TreatPanel::shown() const {
   const auto keys = m_session.chosenKeys();
   if (!keys.empty()) return findKey(m_session.project(), keys.front())->treatments;
   const auto made = m_session.madeNow(m_session.selection().source);
   return made ? made->as.treatments : std::vector<Treatment>{};
 }
 
-void TreatLeaf::change(const QString& name,
+void TreatPanel::change(const QString& name,
                        const std::function<void(std::vector<Treatment>&)>& what,
                        const QString& merge) {
   const auto keys = m_session.chosenKeys();
@@ -67,7 +67,7 @@ void TreatLeaf::change(const QString& name,
   m_session.edit(name, std::move(next), merge);
 }
 
-void TreatLeaf::add(TreatmentKind kind) {
+void TreatPanel::add(TreatmentKind kind) {
   const Treatment fresh = treatment(kind);
   if (m_session.chosenKeys().empty() && !m_session.madeNow(m_session.selection().source)) {
     m_session.treatWhole(m_session.selection().source, fresh);
@@ -80,7 +80,7 @@ void TreatLeaf::add(TreatmentKind kind) {
          });
 }
 
-void TreatLeaf::offerKinds() {
+void TreatPanel::offerKinds() {
   auto* menu = new QMenu(this);
   menu->setAttribute(Qt::WA_DeleteOnClose);
   menu->setToolTipsVisible(true);
@@ -92,7 +92,7 @@ void TreatLeaf::offerKinds() {
   menu->popup(m_add->mapToGlobal(QPoint(0, -menu->sizeHint().height())));
 }
 
-void TreatLeaf::refresh() {
+void TreatPanel::refresh() {
   const Project& project = m_session.project();
   const Source* s = findSource(project, m_session.selection().source);
   const auto keys = m_session.chosenKeys();
@@ -129,7 +129,7 @@ void TreatLeaf::refresh() {
     for (const auto& follow : m_follow) follow(list[m_open]);
 }
 
-void TreatLeaf::rebuild(const std::vector<Treatment>& list) {
+void TreatPanel::rebuild(const std::vector<Treatment>& list) {
   for (QWidget* widget : m_made) {
     m_row->removeWidget(widget);
     widget->hide();
@@ -183,7 +183,7 @@ void TreatLeaf::rebuild(const std::vector<Treatment>& list) {
   for (Chip* chip : {on, sooner, drop}) put(chip);
 }
 
-void TreatLeaf::addFigures(const Treatment& open) {
+void TreatPanel::addFigures(const Treatment& open) {
   const auto& type = typeOf(open.kind);
   const std::size_t at = m_open;
   const auto set = [this, at, kind = open.kind](std::size_t place, double v, const QString& merge) {
@@ -244,7 +244,7 @@ void TreatLeaf::addFigures(const Treatment& open) {
 }
 
 /// What is heard piece by piece where the treatments before have done their part.
-std::vector<int> TreatLeaf::orderAt(std::size_t at) const {
+std::vector<int> TreatPanel::orderAt(std::size_t at) const {
   const auto orderIn = [&](const Project& beat, Key key) -> std::vector<int> {
     if (at >= key.treatments.size()) return {};
     key.treatments[at].on = true; // shown as it would be
@@ -265,7 +265,7 @@ std::vector<int> TreatLeaf::orderAt(std::size_t at) const {
   return orderIn(beat, beat.keys.front());
 }
 
-void TreatLeaf::addOrder() {
+void TreatPanel::addOrder() {
   auto* order = new OrderStrip(this);
   const std::size_t at = m_open;
   order->setOrder(orderAt(at));

@@ -1,4 +1,4 @@
-#include "beat/break_leaf.h"
+#include "beat/break_panel.h"
 
 #include "beat/break_view.h"
 #include "theme/theme.h"
@@ -29,7 +29,7 @@ std::vector<SourcePtr> readable(const Project& project) {
 
 } // namespace
 
-BreakLeaf::BreakLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+BreakPanel::BreakPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   m_view = new BreakView(session, this);
   makeRows();
   connect(m_view, &BreakView::moved, this,
@@ -45,7 +45,7 @@ BreakLeaf::BreakLeaf(Session& session, QWidget* parent) : QWidget(parent), m_ses
   refresh();
 }
 
-void BreakLeaf::makeRows() {
+void BreakPanel::makeRows() {
   m_sources = new Combo(tr("Break"), tr("Which sound of this beat is read"), this);
   m_sources->setMinimumWidth(px(130));
   connect(m_sources, &QComboBox::activated, this,
@@ -116,13 +116,13 @@ void BreakLeaf::makeRows() {
   column->addLayout(makes);
 }
 
-void BreakLeaf::read(Id source) {
+void BreakPanel::read(Id source) {
   m_source = source;
   m_alike->hide();
   refresh();
 }
 
-void BreakLeaf::fillSources() {
+void BreakPanel::fillSources() {
   const auto sources = readable(m_session.project());
   const bool known = std::any_of(sources.begin(), sources.end(),
                                  [&](const SourcePtr& s) { return s->id == m_source; });
@@ -135,7 +135,7 @@ void BreakLeaf::fillSources() {
   m_sources->setEnabled(!sources.empty());
 }
 
-void BreakLeaf::fillKeys() {
+void BreakPanel::fillKeys() {
   const Project& p = m_session.project();
   if (p.keys == m_shownKeys) return; // filling four lists at every edit would be felt
   m_shownKeys = p.keys;
@@ -152,7 +152,7 @@ void BreakLeaf::fillKeys() {
   }
 }
 
-void BreakLeaf::showFigures() {
+void BreakPanel::showFigures() {
   QString words = m_trouble;
   int unsure = 0;
   if (m_reading) {
@@ -171,7 +171,7 @@ void BreakLeaf::showFigures() {
   for (QWidget* widget : m_needReading) widget->setEnabled(m_reading.has_value());
 }
 
-void BreakLeaf::refresh() {
+void BreakPanel::refresh() {
   fillSources();
   fillKeys();
   SourcePtr source;
@@ -193,7 +193,7 @@ void BreakLeaf::refresh() {
   showFigures();
 }
 
-void BreakLeaf::take(Id pattern, const QString& name, Project next) {
+void BreakPanel::take(Id pattern, const QString& name, Project next) {
   if (pattern == 0) {
     emit m_session.message(tr("None of its hits has a key to play it: choose keys first."), true);
     return;
@@ -202,9 +202,9 @@ void BreakLeaf::take(Id pattern, const QString& name, Project next) {
   m_session.selectPattern(pattern);
 }
 
-Id BreakLeaf::into() const { return m_into->isChecked() ? m_session.selection().pattern : 0; }
+Id BreakPanel::into() const { return m_into->isChecked() ? m_session.selection().pattern : 0; }
 
-void BreakLeaf::playWithKeys() {
+void BreakPanel::playWithKeys() {
   if (!m_reading) return;
   Id pattern = 0;
   Project next =
@@ -212,14 +212,14 @@ void BreakLeaf::playWithKeys() {
   take(pattern, tr("Play a break with keys"), std::move(next));
 }
 
-void BreakLeaf::rebuild() {
+void BreakPanel::rebuild() {
   if (!m_reading) return;
   Id pattern = 0;
   Project next = withBreakRebuilt(m_session.project(), m_source, *m_reading, into(), &pattern);
   take(pattern, tr("Rebuild a break"), std::move(next));
 }
 
-void BreakLeaf::follow() {
+void BreakPanel::follow() {
   const Source* source = findSource(m_session.project(), m_source);
   if (!source) return;
   auto next = withDrumsFollowing(m_session.project(), m_session.selection().pattern, *source);

@@ -2,10 +2,10 @@
 // rebuilt, followed; a bass under the chords; the last bar; the low end; and the whole way from a
 // break to a beat.
 #include "app/demo_window.h"
-#include "beat/break_leaf.h"
+#include "beat/break_panel.h"
 #include "beat/break_view.h"
 #include "beat/hit_choice.h"
-#include "beat/room_leaf.h"
+#include "beat/room_panel.h"
 #include "beat/sameness.h"
 #include "play/print.h"
 #include "tones/theory.h"
@@ -16,13 +16,13 @@
 using namespace tuvvo;
 using namespace tuvvo::test;
 
-class TestBeatLeaves : public QObject, DemoWindow {
+class TestBeatPanels : public QObject, DemoWindow {
   Q_OBJECT
 
   BeatStage& stage() { return static_cast<BeatStage&>(m_window->view(Stage::Beat)); }
   RibbonsView& ribbons() { return stage().ribbons(); }
   HitChoice& choice() { return stage().choice(); }
-  BreakView& breakView() { return stage().breakLeaf().view(); }
+  BreakView& breakView() { return stage().breakPanel().view(); }
   PatternPtr pattern() { return findPattern(project(), m_session->selection().pattern); }
   Id keyNamed(const std::string& name) {
     for (const auto& key : project().keys)
@@ -74,7 +74,7 @@ private slots:
   void cleanup() { closeDemo(); }
 
   void aHitIsCorrectedWithOneGestureAndThoseLikeItAfterIt() {
-    stage().openLeaf(BeatStage::Break);
+    stage().openPanel(BeatStage::Break);
     QCoreApplication::processEvents();
     const auto read = reading();
     const auto hat = std::find_if(read.hits.begin(), read.hits.end(), [](const ReadHit& hit) {
@@ -102,7 +102,7 @@ private slots:
   }
 
   void unsureHitsAreFoundAndSaidRightByKeys() {
-    stage().openLeaf(BeatStage::Break);
+    stage().openPanel(BeatStage::Break);
     const auto unsure = [&] {
       const auto read = reading();
       return std::count_if(read.hits.begin(), read.hits.end(),
@@ -126,7 +126,7 @@ private slots:
   }
 
   void aBreakIsPlayedWithKeysThatAreChosen() {
-    stage().openLeaf(BeatStage::Break);
+    stage().openPanel(BeatStage::Break);
     auto* snare = named<QComboBox>(stage(), "Key for snare");
     snare->setCurrentIndex(snare->findText("clap"));
     emit snare->activated(snare->currentIndex());
@@ -141,7 +141,7 @@ private slots:
   }
 
   void theBassIsLaidAndLaidAnewUntilItIsTouched() {
-    stage().openLeaf(BeatStage::Tones);
+    stage().openPanel(BeatStage::Tones);
     QCoreApplication::processEvents();
     QVERIFY(ribbons().isOpen(partOf("bass")));
     QVERIFY(!ribbons().chords().empty());
@@ -169,7 +169,7 @@ private slots:
   }
 
   void chordsAreWrittenMovedAndPlayed() {
-    stage().openLeaf(BeatStage::Tones);
+    stage().openPanel(BeatStage::Tones);
     auto* name = named<QComboBox>(stage(), "Chord at the cursor");
     QVERIFY(m_session->project().key == keyFromName("Bm"));
     name->lineEdit()->setText("Em7");
@@ -199,7 +199,7 @@ private slots:
   }
 
   void anOpenRibbonTakesNotesWhereTheyAreClicked() {
-    stage().openLeaf(BeatStage::Tones);
+    stage().openPanel(BeatStage::Tones);
     QCoreApplication::processEvents();
     ribbons().setOpen(partOf("bass"), false);
     QCoreApplication::processEvents();
@@ -227,7 +227,7 @@ private slots:
   }
 
   void theLastBarIsChangedAndThrownAgain() {
-    stage().openLeaf(BeatStage::Change);
+    stage().openPanel(BeatStage::Change);
     const PatternPtr before = pattern();
     press(chip(stage(), "Fill"));
     QVERIFY(!(*pattern() == *before));
@@ -264,13 +264,13 @@ private slots:
     QTRY_COMPARE(strip->accessibleDescription().split(' ').size(), 8);
     const QStringList letters = strip->accessibleDescription().split(' ');
     for (int i = 0; i < 4; ++i) QCOMPARE(letters[i], letters[i + 4]);
-    stage().openLeaf(BeatStage::Change);
+    stage().openPanel(BeatStage::Change);
     press(chip(stage(), "Drop"));
     QTRY_VERIFY(strip->accessibleDescription().split(' ')[7] != letters[7]);
   }
 
   void theRoomIsMeasuredAndAnswered() {
-    stage().openLeaf(BeatStage::Room);
+    stage().openPanel(BeatStage::Room);
     settle();
     const Id bass = partOf("bass"), kick = partOf("kick");
     press(chip(stage(), "Duck the bass under it"));
@@ -341,17 +341,17 @@ private slots:
     QCOMPARE(pattern()->bars, 4);
     // The break's own hits under it, then the bass under the chords, then the last bar.
     m_window->showStage(Stage::Beat);
-    stage().openLeaf(BeatStage::Break);
+    stage().openPanel(BeatStage::Break);
     auto* sources = named<QComboBox>(stage(), "Break");
     sources->setCurrentIndex(sources->findText("night shift"));
     emit sources->activated(sources->currentIndex());
     gestures += 4;
     pressed(chip(stage(), "Into this pattern"));
     pressed(chip(stage(), "Rebuild from its own hits"));
-    stage().openLeaf(BeatStage::Tones);
+    stage().openPanel(BeatStage::Tones);
     ++gestures;
     pressed(chip(stage(), "Follow the chords"));
-    stage().openLeaf(BeatStage::Change);
+    stage().openPanel(BeatStage::Change);
     ++gestures;
     pressed(chip(stage(), "Fill"));
     // Every one of these is seconds' work; two minutes leave eight for each.
@@ -459,5 +459,5 @@ private slots:
   }
 };
 
-QTEST_MAIN(TestBeatLeaves)
+QTEST_MAIN(TestBeatPanels)
 #include "tst_beat_leaves.moc"

@@ -12,10 +12,10 @@ class QMenu;
 
 namespace tuvvo {
 
-class SoundLeaf : public QWidget {
+class SoundPanel : public QWidget {
   Q_OBJECT
 public:
-  SoundLeaf(Session& session, QWidget* parent);
+  SoundPanel(Session& session, QWidget* parent);
 
   enum class Group { Level, Envelope, Filter, Layers };
   void showGroup(Group group);

@@ -9,10 +9,10 @@
 
 namespace tuvvo {
 
-class OutLeaf : public QWidget {
+class OutPanel : public QWidget {
   Q_OBJECT
 public:
-  OutLeaf(Session& session, QWidget* parent);
+  OutPanel(Session& session, QWidget* parent);
   /// Asks for a folder and writes there; says what is missing where nothing is cut.
   void askWhere();
   /// Writes into a folder what the row says.

@@ -1,4 +1,4 @@
-#include "catch/catch_leaf.h"
+#include "catch/catch_panel.h"
 
 #include "base/convert.h"
 #include "model/edits.h"
@@ -14,7 +14,7 @@ namespace tuvvo {
 
 using theme::px;
 
-CatchLeaf::CatchLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+CatchPanel::CatchPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   auto* input = new FlowRow(px(6));
   makeInput(*input);
   m_strip = new InputStrip(session, this);
@@ -35,13 +35,13 @@ CatchLeaf::CatchLeaf(Session& session, QWidget* parent) : QWidget(parent), m_ses
   column->addWidget(m_about);
   column->addWidget(m_sifter, 1);
   for (auto signal : {&Session::transportChanged, &Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &CatchLeaf::refresh);
-  connect(&session.catching(), &CatchDesk::changed, this, &CatchLeaf::refresh);
-  connect(&session.catching(), &CatchDesk::levelMoved, this, &CatchLeaf::refreshState);
+    connect(&session, signal, this, &CatchPanel::refresh);
+  connect(&session.catching(), &CatchDesk::changed, this, &CatchPanel::refresh);
+  connect(&session.catching(), &CatchDesk::levelMoved, this, &CatchPanel::refreshState);
   refresh();
 }
 
-void CatchLeaf::makeInput(QLayout& row) {
+void CatchPanel::makeInput(QLayout& row) {
   m_input = new Combo(tr("Input"), tr("What comes in; simulated ones need no hardware"), this);
   m_input->addItems({tr("No input"), tr("Input of the sound device"), tr("Simulated line input"),
                      tr("Simulated microphone"), tr("Simulated cable from the output")});
@@ -67,7 +67,7 @@ void CatchLeaf::makeInput(QLayout& row) {
     choice.input = InputChoice(which);
     m_session.chooseSound(choice);
   });
-  connect(m_devices, &QAbstractButton::clicked, this, &CatchLeaf::devicesWanted);
+  connect(m_devices, &QAbstractButton::clicked, this, &CatchPanel::devicesWanted);
   connect(m_hear, &QComboBox::activated, this, [this](int which) {
     change([which](CatchDesk::Settings& s) { s.hear = CatchDesk::Hear(which); });
   });
@@ -77,13 +77,13 @@ void CatchLeaf::makeInput(QLayout& row) {
           [this] { m_session.catching().measureLatency(); });
 }
 
-void CatchLeaf::change(const std::function<void(CatchDesk::Settings&)>& what) {
+void CatchPanel::change(const std::function<void(CatchDesk::Settings&)>& what) {
   auto settings = m_session.catching().settings();
   what(settings);
   m_session.catching().change(settings);
 }
 
-void CatchLeaf::makeWays(QLayout& row) {
+void CatchPanel::makeWays(QLayout& row) {
   m_begin = new Chip(tr("Catch"), tr("Begin or end catching (Ctrl+Alt+R)"), this);
   m_begin->setTone(theme::colours().coral);
   m_begin->setCheckable(true);
@@ -144,7 +144,7 @@ void CatchLeaf::makeWays(QLayout& row) {
   });
 }
 
-void CatchLeaf::refresh() {
+void CatchPanel::refresh() {
   const auto& desk = m_session.catching();
   const auto& settings = desk.settings();
   m_input->setCurrentIndex(int(m_session.liveSound().choice().input));
@@ -191,7 +191,7 @@ void CatchLeaf::refresh() {
   refreshState();
 }
 
-void CatchLeaf::refreshState() {
+void CatchPanel::refreshState() {
   if (!isVisible()) return;
   const auto& desk = m_session.catching();
   m_state->setText(desk.state());

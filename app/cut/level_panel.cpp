@@ -1,4 +1,4 @@
-#include "cut/level_leaf.h"
+#include "cut/level_panel.h"
 
 #include "theme/theme.h"
 #include "widgets/flow_row.h"
@@ -11,7 +11,7 @@ using theme::px;
 
 static_assert(kNormalPeakDb == -1 && kNormalLufs == -16, "the chips say so");
 
-LevelLeaf::LevelLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+LevelPanel::LevelPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   auto* row = new FlowRow(px(6), this);
   m_by = new Combo(tr("What counts"),
                    tr("All of a slice, or its first 120 ms: what a drum is judged by"), this);
@@ -30,8 +30,8 @@ LevelLeaf::LevelLeaf(Session& session, QWidget* parent) : QWidget(parent), m_ses
   row->addWidget(m_by);
   for (Chip* chip : {m_median, m_one, m_peak, m_loud}) row->addWidget(chip);
   row->addWidget(m_said);
-  connect(m_by, &QComboBox::activated, this, &LevelLeaf::refresh);
-  connect(m_median, &QAbstractButton::clicked, this, &LevelLeaf::matchToMiddle);
+  connect(m_by, &QComboBox::activated, this, &LevelPanel::refresh);
+  connect(m_median, &QAbstractButton::clicked, this, &LevelPanel::matchToMiddle);
   connect(m_one, &QAbstractButton::clicked, this, [this] {
     apply(tr("Match levels to one"),
           withLevelsMatched(m_session.project(), keys(), {by(), m_session.selection().key},
@@ -51,19 +51,19 @@ LevelLeaf::LevelLeaf(Session& session, QWidget* parent) : QWidget(parent), m_ses
     });
 }
 
-void LevelLeaf::matchToMiddle() {
+void LevelPanel::matchToMiddle() {
   apply(tr("Match levels"),
         withLevelsMatched(m_session.project(), keys(), {by(), 0}, m_session.loudness()));
 }
 
-void LevelLeaf::showEvent(QShowEvent*) { refresh(); }
+void LevelPanel::showEvent(QShowEvent*) { refresh(); }
 
-std::vector<Id> LevelLeaf::keys() const {
+std::vector<Id> LevelPanel::keys() const {
   const auto chosen = m_session.chosenKeys();
   return chosen.size() > 1 ? chosen : slicesOf(m_session.project(), m_session.selection().source);
 }
 
-void LevelLeaf::apply(const QString& name, const Project& next) {
+void LevelPanel::apply(const QString& name, const Project& next) {
   const auto spread = levelSpread(m_session.project(), keys(), by(), m_session.loudness());
   m_before = tr("before %1 LU · ").arg(spread.lu, 0, 'f', 1);
   const QString before = m_before; // the edit itself refreshes
@@ -73,7 +73,7 @@ void LevelLeaf::apply(const QString& name, const Project& next) {
   refresh();
 }
 
-void LevelLeaf::refresh() {
+void LevelPanel::refresh() {
   const auto all = keys();
   const auto spread = levelSpread(m_session.project(), all, by(), m_session.loudness());
   for (Chip* chip : {m_median, m_peak, m_loud}) chip->setEnabled(!all.empty());

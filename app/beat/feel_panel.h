@@ -13,10 +13,10 @@ class Chip;
 class RibbonsView;
 class Slide;
 
-class FeelLeaf : public QWidget {
+class FeelPanel : public QWidget {
   Q_OBJECT
 public:
-  FeelLeaf(Session& session, RibbonsView& ribbons, QWidget* parent);
+  FeelPanel(Session& session, RibbonsView& ribbons, QWidget* parent);
   void refresh();
   /// How new the part's slices are, in words; empty where there are none.
   [[nodiscard]] const QString& newness() const { return m_newness; }

@@ -1,4 +1,4 @@
-#include "cut/out_leaf.h"
+#include "cut/out_panel.h"
 
 #include "theme/theme.h"
 #include "widgets/ask_replace.h"
@@ -10,7 +10,7 @@ namespace tuvvo {
 
 using theme::px;
 
-OutLeaf::OutLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+OutPanel::OutPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
   auto* row = new FlowRow(px(6), this);
   m_how = new Combo(tr("What is written"),
                     tr("As they sound: shape, treatments, level and filters at the beat's tempo"),
@@ -30,13 +30,13 @@ OutLeaf::OutLeaf(Session& session, QWidget* parent) : QWidget(parent), m_session
   row->addWidget(m_how);
   row->addWidget(m_format);
   for (Chip* chip : {m_instrument, m_whole, m_write}) row->addWidget(chip);
-  connect(m_write, &QAbstractButton::clicked, this, &OutLeaf::askWhere);
+  connect(m_write, &QAbstractButton::clicked, this, &OutPanel::askWhere);
   for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &OutLeaf::refresh);
+    connect(&session, signal, this, &OutPanel::refresh);
   refresh();
 }
 
-void OutLeaf::askWhere() {
+void OutPanel::askWhere() {
   if (!m_write->isEnabled()) {
     emit m_session.message(tr("There are no slices to write. Cut the source first."), true);
     return;
@@ -45,7 +45,7 @@ void OutLeaf::askWhere() {
   if (!folder.isEmpty()) writeTo(folder);
 }
 
-void OutLeaf::writeTo(const QString& folder) {
+void OutPanel::writeTo(const QString& folder) {
   SlicesOut options;
   options.folder = folder.toStdString();
   options.format = m_format->currentIndex() == 1 ? FileFormat::Flac : FileFormat::Wav;
@@ -57,7 +57,7 @@ void OutLeaf::writeTo(const QString& folder) {
                [this, source, options] { m_session.writeSlicesTo(source, options, Replace::Yes); });
 }
 
-void OutLeaf::refresh() {
+void OutPanel::refresh() {
   const Source* s = findSource(m_session.project(), m_session.selection().source);
   m_write->setEnabled(s && s->sound && !s->cuts.empty());
 }

@@ -14,10 +14,10 @@ namespace tuvvo {
 class BreakView;
 class Chip;
 
-class BreakLeaf : public QWidget {
+class BreakPanel : public QWidget {
   Q_OBJECT
 public:
-  BreakLeaf(Session& session, QWidget* parent);
+  BreakPanel(Session& session, QWidget* parent);
   void refresh();
   [[nodiscard]] BreakView& view() { return *m_view; }
   /// Reads another source of the beat.
