@@ -460,4 +460,4 @@ private slots:
 };
 
 QTEST_MAIN(TestBeatPanels)
-#include "tst_beat_leaves.moc"
+#include "tst_beat_panels.moc"
