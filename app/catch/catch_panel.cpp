@@ -36,8 +36,8 @@ CatchPanel::CatchPanel(Session& session, QWidget* parent) : QWidget(parent), m_s
   column->addWidget(m_sifter, 1);
   for (auto signal : {&Session::transportChanged, &Session::changed, &Session::selectionChanged})
     connect(&session, signal, this, &CatchPanel::refresh);
-  connect(&session.catching(), &CatchDesk::changed, this, &CatchPanel::refresh);
-  connect(&session.catching(), &CatchDesk::levelMoved, this, &CatchPanel::refreshState);
+  connect(&session.catching(), &CatchService::changed, this, &CatchPanel::refresh);
+  connect(&session.catching(), &CatchService::levelMoved, this, &CatchPanel::refreshState);
   refresh();
 }
 
@@ -69,15 +69,15 @@ void CatchPanel::makeInput(QLayout& row) {
   });
   connect(m_devices, &QAbstractButton::clicked, this, &CatchPanel::devicesWanted);
   connect(m_hear, &QComboBox::activated, this, [this](int which) {
-    change([which](CatchDesk::Settings& s) { s.hear = CatchDesk::Hear(which); });
+    change([which](CatchService::Settings& s) { s.hear = CatchService::Hear(which); });
   });
   connect(m_print, &QAbstractButton::clicked, this,
-          [this] { change([this](CatchDesk::Settings& s) { s.prints = m_print->isChecked(); }); });
+          [this] { change([this](CatchService::Settings& s) { s.prints = m_print->isChecked(); }); });
   connect(m_measure, &QAbstractButton::clicked, this,
           [this] { m_session.catching().measureLatency(); });
 }
 
-void CatchPanel::change(const std::function<void(CatchDesk::Settings&)>& what) {
+void CatchPanel::change(const std::function<void(CatchService::Settings&)>& what) {
   auto settings = m_session.catching().settings();
   what(settings);
   m_session.catching().change(settings);
@@ -97,7 +97,7 @@ void CatchPanel::makeWays(QLayout& row) {
     m_ways[i]->setCheckable(true);
     row.addWidget(m_ways[i]);
     connect(m_ways[i], &QAbstractButton::clicked, this, [this, i] {
-      change([i](CatchDesk::Settings& s) { s.way = CatchDesk::Way(i); });
+      change([i](CatchService::Settings& s) { s.way = CatchService::Way(i); });
       refresh();
     });
   }
@@ -131,22 +131,22 @@ void CatchPanel::makeWays(QLayout& row) {
     refresh();
   });
   connect(m_bars, &Slide::changed, this, [this](double v, bool) {
-    change([v](CatchDesk::Settings& s) { s.bars = toNearest<int>(v); });
+    change([v](CatchService::Settings& s) { s.bars = toNearest<int>(v); });
   });
   connect(m_over, &Slide::changed, this, [this](double v, bool) {
-    change([v](CatchDesk::Settings& s) { s.hits.over = Decibels(v); });
+    change([v](CatchService::Settings& s) { s.hits.over = Decibels(v); });
   });
   connect(m_preRoll, &Slide::changed, this, [this](double v, bool) {
-    change([v](CatchDesk::Settings& s) { s.hits.preRoll = Milliseconds(v); });
+    change([v](CatchService::Settings& s) { s.hits.preRoll = Milliseconds(v); });
   });
   connect(m_silence, &Slide::changed, this, [this](double v, bool) {
-    change([v](CatchDesk::Settings& s) { s.hits.silence = Milliseconds(v); });
+    change([v](CatchService::Settings& s) { s.hits.silence = Milliseconds(v); });
   });
 }
 
 void CatchPanel::refresh() {
-  const auto& desk = m_session.catching();
-  const auto& settings = desk.settings();
+  const auto& service = m_session.catching();
+  const auto& settings = service.settings();
   m_input->setCurrentIndex(int(m_session.liveSound().choice().input));
   m_hear->setCurrentIndex(int(settings.hear));
   m_hear->setEnabled(m_session.liveSound().choice().input != InputChoice::Cable); // it would howl
@@ -154,16 +154,16 @@ void CatchPanel::refresh() {
   m_hear->setItemText(
       2, key ? tr("heard through %1").arg(QString::fromStdString(nameOf(m_session.project(), *key)))
              : tr("heard through the key"));
-  m_print->setVisible(settings.hear == CatchDesk::Hear::Through);
+  m_print->setVisible(settings.hear == CatchService::Hear::Through);
   m_print->setChecked(settings.prints);
-  m_measure->setEnabled(desk.listens() && !desk.catching() && !desk.measuring());
-  using Way = CatchDesk::Way;
+  m_measure->setEnabled(service.listens() && !service.catching() && !service.measuring());
+  using Way = CatchService::Way;
   for (std::size_t i = 0; i < m_ways.size(); ++i) {
     m_ways[i]->setChecked(int(i) == int(settings.way));
-    m_ways[i]->setEnabled(!desk.catching());
+    m_ways[i]->setEnabled(!service.catching());
   }
-  m_begin->setChecked(desk.catching());
-  m_begin->setText(desk.catching() ? tr("End catching") : tr("Catch"));
+  m_begin->setChecked(service.catching());
+  m_begin->setText(service.catching() ? tr("End catching") : tr("Catch"));
   m_bars->setVisible(settings.way == Way::Bars);
   m_bars->setValue(settings.bars);
   for (Slide* slide : {m_over, m_preRoll, m_silence}) slide->setVisible(settings.way == Way::Hits);
@@ -172,8 +172,8 @@ void CatchPanel::refresh() {
   m_silence->setValue(settings.hits.silence.value);
   QString about;
   if (settings.way == Way::Bars) {
-    const double ms = double(desk.roundTrip()) / kEngineRate.value * 1000;
-    about = desk.measured()
+    const double ms = double(service.roundTrip()) / kEngineRate.value * 1000;
+    about = service.measured()
                 ? tr("Latency of %1 ms is measured and taken off.").arg(ms, 0, 'f', 1)
                 : tr("Latency is taken to be %1 ms; measure it, and bars are cut to the frame.")
                       .arg(ms, 0, 'f', 1);
@@ -181,7 +181,7 @@ void CatchPanel::refresh() {
                                     .arg(counted(m_session.click().countIn, tr("bar"), tr("bars")));
   } else if (settings.way == Way::Hits) {
     about = tr("Leave it silent for a moment first: the noise is measured then.");
-  } else if (const auto room = desk.room()) {
+  } else if (const auto room = service.room()) {
     about = tr("There is room for %1 h %2 min.")
                 .arg(int(room->value / 3600))
                 .arg(int(room->value / 60) % 60);
@@ -193,8 +193,8 @@ void CatchPanel::refresh() {
 
 void CatchPanel::refreshState() {
   if (!isVisible()) return;
-  const auto& desk = m_session.catching();
-  m_state->setText(desk.state());
+  const auto& service = m_session.catching();
+  m_state->setText(service.state());
   theme::style(m_state, QStringLiteral("color:%1").arg(theme::colours().coral.name()));
 }
 

@@ -4,7 +4,7 @@
 #include "catch/input_strip.h"
 #include "catch/sifter_view.h"
 #include "catch/stand_in_row.h"
-#include "session/catch_desk.h"
+#include "session/catch_service.h"
 
 namespace tuvvo {
 
@@ -22,7 +22,7 @@ private:
   void makeWays(QLayout& row);
   void refresh();
   void refreshState();
-  void change(const std::function<void(CatchDesk::Settings&)>& what);
+  void change(const std::function<void(CatchService::Settings&)>& what);
 
   Session& m_session;
   Combo *m_input, *m_hear;

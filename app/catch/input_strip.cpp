@@ -32,8 +32,8 @@ InputStrip::InputStrip(Session& session, QWidget* parent) : QWidget(parent), m_s
          "dBFS. Aim for the shaded stretch. Click to forget clips and peaks (Enter)"));
   setFocusPolicy(Qt::StrongFocus);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-  connect(&session.catching(), &CatchDesk::levelMoved, this, [this] { update(); });
-  connect(&session.catching(), &CatchDesk::changed, this, [this] { update(); });
+  connect(&session.catching(), &CatchService::levelMoved, this, [this] { update(); });
+  connect(&session.catching(), &CatchService::changed, this, [this] { update(); });
 }
 
 QSize InputStrip::sizeHint() const { return {px(500), px(76)}; }
@@ -45,9 +45,9 @@ double InputStrip::xOf(double db) const {
 }
 
 QString InputStrip::advice() const {
-  const auto& desk = m_session.catching();
-  if (!desk.listens()) return tr("No input. Choose one, real or simulated.");
-  const auto& level = desk.level();
+  const auto& service = m_session.catching();
+  if (!service.listens()) return tr("No input. Choose one, real or simulated.");
+  const auto& level = service.level();
   using Is = LevelAdvice::Is;
   const QString by = QString::number(std::abs(level.advice.change), 'f', 0);
   switch (level.advice.is) {

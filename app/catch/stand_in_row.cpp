@@ -83,7 +83,7 @@ StandInRow::StandInRow(Session& session, QWidget* parent) : QWidget(parent), m_s
   for (auto signal : {&Session::selectionChanged, &Session::transportChanged})
     connect(&session, signal, this, &StandInRow::refresh);
   connect(&player, &StandIn::changed, this, &StandInRow::refresh);
-  connect(&session.catching(), &CatchDesk::levelMoved, this, [this] {
+  connect(&session.catching(), &CatchService::levelMoved, this, [this] {
     const auto& now = m_session.standIn();
     m_place->setText(
         tr("%1 of %2").arg(clockText(now.place(), false), clockText(now.length(), false)));

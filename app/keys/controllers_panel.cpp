@@ -48,7 +48,7 @@ ControllersPanel::ControllersPanel(Session& session, QWidget* parent)
     m_chosen = m_ports[std::size_t(row)];
     refresh();
   });
-  connect(&session.controllers(), &ControllerDesk::changed, this, &ControllersPanel::refresh);
+  connect(&session.controllers(), &ControllerService::changed, this, &ControllersPanel::refresh);
   connect(&session, &Session::selectionChanged, this, &ControllersPanel::refresh);
   refresh();
 }
@@ -191,14 +191,14 @@ void ControllersPanel::chooseFile() {
 }
 
 void ControllersPanel::refreshList() {
-  auto& desk = m_session.controllers();
-  const auto inputs = desk.hub().inputs();
+  auto& service = m_session.controllers();
+  const auto inputs = service.hub().inputs();
   m_filling = true;
   m_ports.clear();
   m_list->clear();
   for (const auto& input : inputs) {
     m_ports.push_back(input.port);
-    const QString last = desk.lastOf(input.port);
+    const QString last = service.lastOf(input.port);
     const QString state = !input.trouble.empty() ? QString::fromStdString(input.trouble)
                           : !input.wanted        ? tr("not used")
                           : !input.open          ? tr("not plugged in")
@@ -231,12 +231,12 @@ void ControllersPanel::showEvent(QShowEvent* event) {
 
 void ControllersPanel::refresh() {
   if (!isVisible()) return;
-  auto& desk = m_session.controllers();
+  auto& service = m_session.controllers();
   const std::size_t before = m_ports.size();
   refreshList();
   if (m_ports.size() != before) refreshOutputs();
   const auto port = chosen();
-  const ControllerSettings settings = port ? desk.settings(*port) : ControllerSettings{};
+  const ControllerSettings settings = port ? service.settings(*port) : ControllerSettings{};
   for (QWidget* w : std::initializer_list<QWidget*>{m_used, m_layout, m_fit, m_press, m_follow})
     w->setEnabled(port.has_value());
   m_used->setChecked(settings.wanted);
@@ -248,7 +248,7 @@ void ControllersPanel::refresh() {
   m_teach->setText(
       key ? tr("Teach %1").arg(QString::fromStdString(nameOf(m_session.project(), *key)))
           : tr("Teach the chosen key"));
-  const QString learning = desk.learning();
+  const QString learning = service.learning();
   m_learning->setText(learning.isEmpty()
                           ? tr("To move a slide by a controller, right-click the slide.")
                           : learning);
@@ -257,7 +257,7 @@ void ControllersPanel::refresh() {
       QStringLiteral("color:%1")
           .arg((learning.isEmpty() ? theme::colours().quiet : theme::colours().brass).name()));
   m_stopTeaching->setVisible(!learning.isEmpty());
-  const bool plays = desk.hub().simulated().playing();
+  const bool plays = service.hub().simulated().playing();
   m_play->setChecked(plays);
   m_play->setText(plays ? tr("Stop it") : tr("Play it"));
 }

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "devices/simulated_controller.h"
-#include "session/controller_desk.h"
+#include "session/controller_service.h"
 #include "widgets/chip.h"
 #include "widgets/combo.h"
 #include "widgets/slide.h"

@@ -10,8 +10,8 @@ namespace tuvvo {
 
 Session::Session(QObject* parent) : QObject(parent), m_history(Project{}) {
   m_clock.start();
-  m_controllers = new ControllerDesk(*this);
-  m_catch = new CatchDesk(*this);
+  m_controllers = new ControllerService(*this);
+  m_catch = new CatchService(*this);
   m_sifter = new Sifter(*this);
   m_standIn = new StandIn(*this);
   m_bakeTimer.setSingleShot(true); // slices that come out of the oven together are taken together

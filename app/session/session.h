@@ -17,8 +17,8 @@
 #include "model/history.h"
 #include "notes/notes.h"
 #include "play/print.h"
-#include "session/catch_desk.h"
-#include "session/controller_desk.h"
+#include "session/catch_service.h"
+#include "session/controller_service.h"
 #include "session/recent_projects.h"
 #include "session/sifter.h"
 #include "session/sound_memory.h"
@@ -93,7 +93,7 @@ public:
   /// Opens it, and the next start does too.
   void chooseSound(const SoundChoice& choice);
   [[nodiscard]] SoundMemory& soundMemory() { return m_soundMemory; }
-  [[nodiscard]] CatchDesk& catching() { return *m_catch; }
+  [[nodiscard]] CatchService& catching() { return *m_catch; }
   [[nodiscard]] Sifter& sifter() { return *m_sifter; }
   [[nodiscard]] StandIn& standIn() { return *m_standIn; }
   /// How what comes in is heard has changed.
@@ -163,7 +163,7 @@ public:
 
   /// Frames that a hit of a key is held by itself; 0 for as long as a finger is down.
   [[nodiscard]] std::int64_t holdOf(const Key& key, const HandHit& hit) const;
-  [[nodiscard]] ControllerDesk& controllers() { return *m_controllers; }
+  [[nodiscard]] ControllerService& controllers() { return *m_controllers; }
 
   // ---- takes (session_take.cpp) ----
   /// Counts in and writes what is struck; again, or stop, ends the take.
@@ -403,8 +403,8 @@ private:
   Engine m_engine;
   LiveSound m_liveSound{m_engine};
   SoundMemory m_soundMemory;
-  ControllerDesk* m_controllers; ///< a child
-  CatchDesk* m_catch = nullptr;  ///< a child
+  ControllerService* m_controllers; ///< a child
+  CatchService* m_catch = nullptr;  ///< a child
   Sifter* m_sifter = nullptr;    ///< a child
   StandIn* m_standIn = nullptr;  ///< a child
   ScorePtr m_score;

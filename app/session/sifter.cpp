@@ -18,7 +18,7 @@ QString qt(const std::filesystem::path& path) { return QString::fromStdString(pa
 
 Sifter::Sifter(Session& session)
     : QObject(&session), m_session(session), m_pool(1, session.troubleTeller()) {
-  connect(&session.catching(), &CatchDesk::tookLong, this, [this](const QString& path) {
+  connect(&session.catching(), &CatchService::tookLong, this, [this](const QString& path) {
     look();
     open(path.toStdString());
   });

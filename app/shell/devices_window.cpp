@@ -131,7 +131,7 @@ DevicesWindow::DevicesWindow(Session& session, QWidget* parent)
   connect(m_again, &QAbstractButton::clicked, this, &DevicesWindow::lookAround);
   connect(m_close, &QAbstractButton::clicked, this, &QWidget::close);
   connect(&session, &Session::transportChanged, this, &DevicesWindow::refresh);
-  connect(&session.catching(), &CatchDesk::changed, this, &DevicesWindow::refresh);
+  connect(&session.catching(), &CatchService::changed, this, &DevicesWindow::refresh);
   connect(&m_timer, &QTimer::timeout, this, &DevicesWindow::refreshFigures);
 }
 
@@ -226,8 +226,8 @@ void DevicesWindow::refresh() {
     m_pair->addItem(tr("%1 and %2").arg(pair * 2 + 1).arg(pair * 2 + 2));
   m_pair->setCurrentIndex(std::min(choice.inputPair, m_pair->count() - 1));
   m_pair->setEnabled(choice.input == InputChoice::Device && m_pair->count() > 1);
-  const auto& desk = m_session.catching();
-  m_measure->setEnabled(desk.listens() && !desk.measuring() && !desk.catching());
+  const auto& service = m_session.catching();
+  m_measure->setEnabled(service.listens() && !service.measuring() && !service.catching());
   refreshFigures();
 }
 
@@ -254,13 +254,13 @@ void DevicesWindow::refreshFigures() {
                       .arg(load.late)
                       .arg(load.blocks)
                       .arg(load.reported));
-  const auto& desk = m_session.catching();
-  const double ms = double(desk.roundTrip()) / kEngineRate.value * 1000;
-  m_latency->setText(desk.measuring() ? tr("Listening for the sound that was sent…")
-                     : desk.measured()
+  const auto& service = m_session.catching();
+  const double ms = double(service.roundTrip()) / kEngineRate.value * 1000;
+  m_latency->setText(service.measuring() ? tr("Listening for the sound that was sent…")
+                     : service.measured()
                          ? tr("There and back: %1 ms, measured (%2 frames).")
                                .arg(ms, 0, 'f', 2)
-                               .arg(desk.roundTrip())
+                               .arg(service.roundTrip())
                          : tr("There and back: about %1 ms, not measured.").arg(ms, 0, 'f', 1));
 }
 

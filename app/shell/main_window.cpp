@@ -80,7 +80,7 @@ MainWindow::MainWindow(Session& session) : m_session(session) {
     m_messages->offer(tr("“%1” was not saved. It is kept.").arg(name), tr("Open it"),
                       [this, at] { m_session.open(at); });
   });
-  connect(&session.controllers(), &ControllerDesk::slideMoved, this,
+  connect(&session.controllers(), &ControllerService::slideMoved, this,
           [this](const QString& name, double share) {
             for (auto* slide : findChildren<Slide*>())
               if (slide->learntName() == name && slide->isEnabled()) slide->moveToShare(share);

@@ -93,7 +93,7 @@ Rail::Rail(Session& session, QWidget* parent) : QWidget(parent), m_session(sessi
   column->addLayout(row);
   connect(&session, &Session::changed, this, &Rail::refresh);
   connect(&session, &Session::measured, this, &Rail::refresh);
-  connect(&session.catching(), &CatchDesk::changed, this, &Rail::refresh);
+  connect(&session.catching(), &CatchService::changed, this, &Rail::refresh);
   refresh();
 }
 

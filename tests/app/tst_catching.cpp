@@ -12,7 +12,7 @@ using namespace tuvvo::test;
 class TestCatching : public QObject, private DemoWindow {
   Q_OBJECT
 
-  CatchDesk& desk() { return m_session->catching(); }
+  CatchService& service() { return m_session->catching(); }
   KeysStage& stage() { return static_cast<KeysStage&>(m_window->view(Stage::Keys)); }
   CatchPanel& panel() { return stage().catching(); }
   QStringList m_said;
@@ -58,9 +58,9 @@ private slots:
   void cleanup() { closeDemo(); }
 
   void withoutAnInputItSaysSo() {
-    QVERIFY(!desk().listens());
+    QVERIFY(!service().listens());
     press(chip(panel(), "Catch"));
-    QVERIFY(!desk().catching());
+    QVERIFY(!service().catching());
     QVERIFY(said("Choose an input"));
     QVERIFY(panel().findChild<InputStrip*>()->advice().contains("No input"));
     chooseInput(InputChoice::Device); // the simulated output has none
@@ -69,25 +69,25 @@ private slots:
 
   void barsAreCutToTheFrameOnceLatencyIsMeasured() {
     chooseInput(InputChoice::Cable);
-    QVERIFY(!desk().measured());
+    QVERIFY(!service().measured());
     press(chip(panel(), "Measure latency"));
-    QVERIFY(desk().measuring());
-    QTRY_VERIFY_WITH_TIMEOUT(desk().measured().has_value(), 10000);
+    QVERIFY(service().measuring());
+    QTRY_VERIFY_WITH_TIMEOUT(service().measured().has_value(), 10000);
     const int block = m_session->liveSound().device()->blockFrames();
-    QCOMPARE(*desk().measured(), std::int64_t(block + SimulatedInput::kCable + Limiter::kLatency));
+    QCOMPARE(*service().measured(), std::int64_t(block + SimulatedInput::kCable + Limiter::kLatency));
     QVERIFY(said("There and back takes"));
     // What goes out comes in: two bars of the pattern, from its first frame on.
     emit slide(panel(), "Bars to catch")->changed(1, true);
-    QCOMPARE(desk().settings().bars, 1);
+    QCOMPARE(service().settings().bars, 1);
     Session::Click click = m_session->click();
     click.countIn = 1;
     m_session->setClick(click);
     const std::size_t before = sources();
     press(chip(panel(), "Catch"));
-    QVERIFY(desk().catching());
+    QVERIFY(service().catching());
     QVERIFY(m_session->positionBeats() < 0.1); // counted in
     QTRY_VERIFY_WITH_TIMEOUT(sources() == before + 1, 20000);
-    QVERIFY(!desk().catching());
+    QVERIFY(!service().catching());
     m_session->stop();
     const Source& caught = *project().sources.back();
     const double bar = 4 * m_session->score()->framesPerBeat;
@@ -128,12 +128,12 @@ private slots:
     press(chip(panel(), "Single sounds"));
     const std::size_t before = project().keys.size();
     press(chip(panel(), "Catch"));
-    QTRY_VERIFY(!std::isinf(desk().now().floor.value) || desk().now().frames > 48000);
+    QTRY_VERIFY(!std::isinf(service().now().floor.value) || service().now().frames > 48000);
     press(chip(panel(), "Start it"));
     QTRY_COMPARE_WITH_TIMEOUT(project().keys.size(), before + 8, 20000);
     press(chip(panel(), "Stop it"));
     press(chip(panel(), "End catching"));
-    QVERIFY(!desk().catching());
+    QVERIFY(!service().catching());
     std::set<std::string> sounds;
     for (std::size_t i = before; i < project().keys.size(); ++i) {
       const Key& key = project().keys[i];
@@ -155,7 +155,7 @@ private slots:
       if (action->text() == "Play it into the simulated line") action->trigger();
     QVERIFY(m_session->liveSound().choice().input == InputChoice::Line);
     QVERIFY(m_session->standIn().runs());
-    QTRY_VERIFY(desk().level().held[0] > 0.01f);
+    QTRY_VERIFY(service().level().held[0] > 0.01f);
     QVERIFY(said("plays into the simulated line"));
   }
 
@@ -166,19 +166,19 @@ private slots:
     settings.level = Decibels(-6);
     m_session->standIn().set(settings);
     m_session->standIn().start();
-    QTRY_VERIFY(std::abs(desk().level().held[0] - 0.25f) < 0.01f);
-    QTRY_VERIFY(std::abs(20 * std::log10(double(desk().level().rms[0])) + 15.05) < 0.3);
+    QTRY_VERIFY(std::abs(service().level().held[0] - 0.25f) < 0.01f);
+    QTRY_VERIFY(std::abs(20 * std::log10(double(service().level().rms[0])) + 15.05) < 0.3);
     auto* strip = panel().findChild<InputStrip*>();
     QTRY_VERIFY(strip->advice().contains("good"));
     settings.level = Decibels(12);
     m_session->standIn().set(settings);
-    QTRY_VERIFY(desk().level().clips > 0);
+    QTRY_VERIFY(service().level().clips > 0);
     QVERIFY(strip->advice().contains("clipped"));
     settings.level = Decibels(-40);
     m_session->standIn().set(settings);
     QTest::qWait(100);
     click(strip, {20, 20}); // forget what was
-    QTRY_COMPARE(desk().level().clips, 0u);
+    QTRY_COMPARE(service().level().clips, 0u);
     QTRY_VERIFY(strip->advice().contains("up by"));
   }
 
@@ -191,13 +191,13 @@ private slots:
                       k.level = Decibels(-6);
                     }));
     QVERIFY(!m_session->score()->monitor.on);
-    chooseIn(named<Combo>(panel(), "Hear the input"), int(CatchDesk::Hear::Through));
+    chooseIn(named<Combo>(panel(), "Hear the input"), int(CatchService::Hear::Through));
     QVERIFY(m_session->score()->monitor.on);
     QCOMPARE(m_session->score()->monitor.filters.low.corner, 400.0);
     QVERIFY(!m_session->score()->monitor.prints); // dry unless it is asked for
     press(chip(panel(), "Print the effect"));
     QVERIFY(m_session->score()->monitor.prints);
-    chooseIn(named<Combo>(panel(), "Hear the input"), int(CatchDesk::Hear::Direct));
+    chooseIn(named<Combo>(panel(), "Hear the input"), int(CatchService::Hear::Direct));
     QCOMPARE(m_session->score()->monitor.filters.low.corner, 0.0);
     QVERIFY(!m_session->score()->monitor.prints);
     QVERIFY(m_session->score()->monitor.on);
@@ -217,8 +217,8 @@ private slots:
     press(chip(panel(), "Long take"));
     press(chip(panel(), "Catch"));
     press(chip(panel(), "Start it"));
-    QTRY_VERIFY_WITH_TIMEOUT(desk().now().frames > 48000 * 12.5, 30000);
-    QVERIFY(desk().state().contains("on disc"));
+    QTRY_VERIFY_WITH_TIMEOUT(service().now().frames > 48000 * 12.5, 30000);
+    QVERIFY(service().state().contains("on disc"));
     press(chip(panel(), "End catching"));
     Sifter& sifter = m_session->sifter();
     QTRY_COMPARE_WITH_TIMEOUT(sifter.rows().size(), std::size_t(2), 20000);
@@ -259,7 +259,7 @@ private slots:
 
   void aTakeThatWasCutOffIsFoundAtTheNextStart() {
     auto take =
-        std::move(TakeFile::begin(desk().takesFolder(), {"a microphone", "now", "dry"})).value();
+        std::move(TakeFile::begin(service().takesFolder(), {"a microphone", "now", "dry"})).value();
     const Samples tone = sine(300, 1.5, 48000);
     QVERIFY(take->write(tone.data(), tone.data(), int(tone.size())).ok());
     take.reset(); // without an end
@@ -278,9 +278,9 @@ private slots:
     m_session->standIn().start();
     press(chip(panel(), "Long take"));
     press(chip(panel(), "Catch"));
-    QTRY_VERIFY(desk().now().frames > 48000);
+    QTRY_VERIFY(service().now().frames > 48000);
     m_window->close();
-    const auto takes = takesIn(desk().takesFolder());
+    const auto takes = takesIn(service().takesFolder());
     QVERIFY(!takes.empty());
     QVERIFY(takes.front().whole);
     QVERIFY(takes.front().length.value >= 1);
@@ -323,7 +323,7 @@ private slots:
     stage().showPanel("controllers");
     QCoreApplication::processEvents();
     auto* controllers = stage().findChild<ControllersPanel*>();
-    ControllerDesk& hub = m_session->controllers();
+    ControllerService& hub = m_session->controllers();
     QTRY_VERIFY_WITH_TIMEOUT(hub.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
     QTRY_VERIFY(controllers->findChild<QListWidget*>()->count() >= 1);
     chooseIn(named<Combo>(*controllers, "What its notes play"), int(NoteLayout::Deck));
@@ -346,7 +346,7 @@ private slots:
 
   void aWholeEvening() {
     // Taught: a pad of the simulated controller plays the kick.
-    ControllerDesk& hub = m_session->controllers();
+    ControllerService& hub = m_session->controllers();
     QTRY_VERIFY_WITH_TIMEOUT(hub.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
     SimulatedController& pads = hub.hub().simulated();
     const Key* kick = keyAt(project(), Row::Floor, 0, 0);
@@ -413,7 +413,7 @@ private slots:
     const std::size_t keys = project().keys.size();
     press(chip(panel(), "Single sounds"));
     press(chip(panel(), "Catch"));
-    QTRY_VERIFY(desk().now().frames > 24000);
+    QTRY_VERIFY(service().now().frames > 24000);
     press(chip(panel(), "Start it"));
     QTRY_COMPARE_WITH_TIMEOUT(project().keys.size(), keys + 8, 20000);
     m_session->standIn().stop();

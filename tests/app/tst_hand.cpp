@@ -319,9 +319,9 @@ private slots:
 
   void aControllerPlaysIsTaughtAndRemembers() {
     emptyPattern();
-    ControllerDesk& desk = m_session->controllers();
-    QTRY_VERIFY_WITH_TIMEOUT(desk.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
-    SimulatedController& pads = desk.hub().simulated();
+    ControllerService& service = m_session->controllers();
+    QTRY_VERIFY_WITH_TIMEOUT(service.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
+    SimulatedController& pads = service.hub().simulated();
     const auto strike = [&](int note, int velocity) {
       pads.send({MidiKind::NoteOn, 9, note, velocity});
       QTest::qWait(60);
@@ -337,19 +337,19 @@ private slots:
     m_session->toggleRecord();
     m_session->stop();
     // A key is learnt, a slide, and a hand's velocities.
-    desk.learnKey({Row::Air, 3});
-    QVERIFY(!desk.learning().isEmpty());
+    service.learnKey({Row::Air, 3});
+    QVERIFY(!service.learning().isEmpty());
     strike(36, 100);
-    QVERIFY(desk.learning().isEmpty());
+    QVERIFY(service.learning().isEmpty());
     strike(36, 100);
     QCOMPARE(m_session->selection().key, keyAtPlace(Row::Air, 3));
     QString moved;
     double share = -1;
-    connect(&desk, &ControllerDesk::slideMoved, this, [&](const QString& slide, double to) {
+    connect(&service, &ControllerService::slideMoved, this, [&](const QString& slide, double to) {
       moved = slide;
       share = to;
     });
-    desk.learnSlide("HandBar/Velocity");
+    service.learnSlide("HandBar/Velocity");
     pads.send({MidiKind::Control, 0, 74, 10});
     QTest::qWait(80);
     QVERIFY(moved.isEmpty()); // the first only teaches
@@ -358,11 +358,11 @@ private slots:
     QCOMPARE(share, 1.0);
     QTRY_COMPARE(m_session->hand().velocity, 1.0); // the slide went there
     QCOMPARE(slide(*m_window, "Velocity")->learntName(), QString("HandBar/Velocity"));
-    desk.fitCurve(MidiHub::simulatedName());
+    service.fitCurve(MidiHub::simulatedName());
     for (int velocity : {20, 25, 40, 44, 60, 90, 95}) strike(40, velocity);
-    QTRY_COMPARE(desk.settings(MidiHub::simulatedName()).curve.hardest, 95);
+    QTRY_COMPARE(service.settings(MidiHub::simulatedName()).curve.hardest, 95);
     // Its clock is followed when it is asked for.
-    desk.change(MidiHub::simulatedName(), [](ControllerSettings& s) { s.followClock = true; });
+    service.change(MidiHub::simulatedName(), [](ControllerSettings& s) { s.followClock = true; });
     std::vector<TimedMidi> clock;
     for (int i = 0; i < 72; ++i) clock.push_back({i * 60 / 132.0 / 24, {MidiKind::Clock}});
     pads.play(clock);

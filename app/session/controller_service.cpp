@@ -1,4 +1,4 @@
-#include "session/controller_desk.h"
+#include "session/controller_service.h"
 
 #include "base/files.h"
 #include "base/tempo_map.h"
@@ -19,32 +19,32 @@ constexpr double kTempoMoves = 0.3; ///< BPM by which a clock has to differ to b
 QString rowName(Row row) {
   switch (row) {
   case Row::Cuts:
-    return ControllerDesk::tr("Cuts");
+    return ControllerService::tr("Cuts");
   case Row::Air:
-    return ControllerDesk::tr("Air");
+    return ControllerService::tr("Air");
   case Row::Body:
-    return ControllerDesk::tr("Body");
+    return ControllerService::tr("Body");
   case Row::Floor:
     break;
   }
-  return ControllerDesk::tr("Floor");
+  return ControllerService::tr("Floor");
 }
 
 } // namespace
 
-ControllerDesk::ControllerDesk(Session& session)
+ControllerService::ControllerService(Session& session)
     : QObject(&session), m_session(session), m_hub(session.engine()) {
   m_file = (QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) +
             QStringLiteral("/tuvvo/controllers.json"))
                .toStdString();
   read();
   for (auto signal : {&Session::changed, &Session::selectionChanged, &Session::handChanged})
-    connect(&session, signal, this, &ControllerDesk::layMaps);
+    connect(&session, signal, this, &ControllerService::layMaps);
 }
 
-ControllerDesk::~ControllerDesk() = default;
+ControllerService::~ControllerService() = default;
 
-void ControllerDesk::read() {
+void ControllerService::read() {
   if (!std::filesystem::exists(m_file)) return;
   const auto bytes = readFile(m_file, kMostTaughtBytes);
   auto read = bytes ? controllersFromText(*bytes, m_file.string()) : bytes.error();
@@ -56,7 +56,7 @@ void ControllerDesk::read() {
   emit m_session.message(QString::fromStdString(read.error().text()), true);
 }
 
-void ControllerDesk::write() {
+void ControllerService::write() {
   if (!m_readable) return;
   std::error_code code;
   std::filesystem::create_directories(m_file.parent_path(), code);
@@ -64,12 +64,12 @@ void ControllerDesk::write() {
     emit m_session.message(QString::fromStdString(written.error().text()), true);
 }
 
-ControllerSettings ControllerDesk::settings(const MidiPortName& port) const {
+ControllerSettings ControllerService::settings(const MidiPortName& port) const {
   const auto known = m_controllers.find(port.name);
   return known == m_controllers.end() ? ControllerSettings{} : known->second;
 }
 
-void ControllerDesk::change(const MidiPortName& port,
+void ControllerService::change(const MidiPortName& port,
                             const std::function<void(ControllerSettings&)>& change) {
   ControllerSettings& settings = m_controllers[port.name];
   change(settings);
@@ -79,7 +79,7 @@ void ControllerDesk::change(const MidiPortName& port,
   emit changed();
 }
 
-void ControllerDesk::watch() {
+void ControllerService::watch() {
   if (m_rounds++ % 2 != 0) return;
   for (const auto& input : m_hub.inputs())
     if (const bool wanted = settings(input.port).wanted; wanted != input.wanted)
@@ -92,7 +92,7 @@ void ControllerDesk::watch() {
 }
 
 /// Lays every controller's notes on what the deck plays now.
-void ControllerDesk::layMaps() {
+void ControllerService::layMaps() {
   const Project& project = m_session.project();
   const auto& hand = m_session.hand();
   for (const auto& input : m_hub.inputs()) {
@@ -128,17 +128,17 @@ void ControllerDesk::layMaps() {
   }
 }
 
-QString ControllerDesk::lastOf(const MidiPortName& port) const {
+QString ControllerService::lastOf(const MidiPortName& port) const {
   return m_last.value(QString::fromStdString(port.name));
 }
 
 // ---- what comes ---------------------------------------------------------------------------------
 
-void ControllerDesk::poll() {
+void ControllerService::poll() {
   for (const auto& each : m_hub.take()) came(each);
 }
 
-void ControllerDesk::came(const MidiHub::Came& came) {
+void ControllerService::came(const MidiHub::Came& came) {
   const QString port = QString::fromStdString(came.port.name);
   switch (came.message.kind) {
   case MidiKind::NoteOn:
@@ -161,7 +161,7 @@ void ControllerDesk::came(const MidiHub::Came& came) {
   emit changed();
 }
 
-void ControllerDesk::note(const MidiHub::Came& came) {
+void ControllerService::note(const MidiHub::Came& came) {
   const QString port = QString::fromStdString(came.port.name);
   if (const auto fitting = m_fitting.find(port); fitting != m_fitting.end()) {
     fitting->push_back(came.message.value);
@@ -197,7 +197,7 @@ void ControllerDesk::note(const MidiHub::Came& came) {
     if (const Key* key = m_session.keyUnder(spot->row, spot->column)) m_session.selectKey(key->id);
 }
 
-void ControllerDesk::control(const MidiHub::Came& came) {
+void ControllerService::control(const MidiHub::Came& came) {
   const int number = came.message.number;
   if (!m_learnSlide.isEmpty()) {
     const std::string slide = m_learnSlide.toStdString();
@@ -218,7 +218,7 @@ void ControllerDesk::control(const MidiHub::Came& came) {
     emit slideMoved(QString::fromStdString(slide->second), came.message.value / 127.0);
 }
 
-void ControllerDesk::clock(const MidiHub::Came& came) {
+void ControllerService::clock(const MidiHub::Came& came) {
   if (!settings(came.port).followClock) return;
   ClockFollower& follower = m_clocks[came.port.name];
   switch (came.message.kind) {
@@ -246,13 +246,13 @@ void ControllerDesk::clock(const MidiHub::Came& came) {
 
 // ---- learning -----------------------------------------------------------------------------------
 
-void ControllerDesk::learnKey(const DeckSpot& spot) {
+void ControllerService::learnKey(const DeckSpot& spot) {
   stopLearning();
   m_learnKey = spot;
   emit changed();
 }
 
-void ControllerDesk::learnSlide(const QString& slide) {
+void ControllerService::learnSlide(const QString& slide) {
   stopLearning();
   m_learnSlide = slide;
   emit m_session.message(
@@ -260,7 +260,7 @@ void ControllerDesk::learnSlide(const QString& slide) {
   emit changed();
 }
 
-void ControllerDesk::forgetSlide(const QString& slide) {
+void ControllerService::forgetSlide(const QString& slide) {
   for (auto& [name, settings] : m_controllers)
     std::erase_if(settings.slides,
                   [&](const auto& known) { return known.second == slide.toStdString(); });
@@ -268,14 +268,14 @@ void ControllerDesk::forgetSlide(const QString& slide) {
   emit changed();
 }
 
-void ControllerDesk::stopLearning() {
+void ControllerService::stopLearning() {
   m_learnKey.reset();
   m_learnSlide.clear();
   m_fitting.clear();
   emit changed();
 }
 
-QString ControllerDesk::learning() const {
+QString ControllerService::learning() const {
   if (m_learnKey)
     return tr("Strike what is to play %1 %2.")
         .arg(rowName(m_learnKey->row))
@@ -289,7 +289,7 @@ QString ControllerDesk::learning() const {
   return {};
 }
 
-void ControllerDesk::fitCurve(const MidiPortName& port) {
+void ControllerService::fitCurve(const MidiPortName& port) {
   stopLearning();
   m_fitting[QString::fromStdString(port.name)] = {};
   emit changed();

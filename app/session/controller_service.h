@@ -16,11 +16,11 @@ class Session;
 
 /// Keeps every controller's notes on the keys that the deck shows now, and what it was taught in
 /// `controllers.json` beside the crate. Lives on the interface thread.
-class ControllerDesk : public QObject {
+class ControllerService : public QObject {
   Q_OBJECT
 public:
-  explicit ControllerDesk(Session& session);
-  ~ControllerDesk() override;
+  explicit ControllerService(Session& session);
+  ~ControllerService() override;
 
   [[nodiscard]] MidiHub& hub() { return m_hub; }
   [[nodiscard]] ControllerSettings settings(const MidiPortName& port) const;

@@ -1,4 +1,4 @@
-#include "session/catch_desk.h"
+#include "session/catch_service.h"
 
 #include "base/convert.h"
 #include "base/tempo_map.h"
@@ -34,7 +34,7 @@ QString nowText() {
 
 } // namespace
 
-CatchDesk::CatchDesk(Session& session)
+CatchService::CatchService(Session& session)
     : QObject(&session), m_session(session),
       m_catcher(std::make_unique<Catcher>(
           session.engine().input(),
@@ -58,12 +58,12 @@ CatchDesk::CatchDesk(Session& session)
   });
 }
 
-CatchDesk::~CatchDesk() = default;
+CatchService::~CatchService() = default;
 
-std::filesystem::path CatchDesk::caughtFolder() const { return home("caught"); }
-std::filesystem::path CatchDesk::takesFolder() const { return home("takes"); }
+std::filesystem::path CatchService::caughtFolder() const { return home("caught"); }
+std::filesystem::path CatchService::takesFolder() const { return home("takes"); }
 
-void CatchDesk::change(const Settings& settings) {
+void CatchService::change(const Settings& settings) {
   if (settings == m_settings) return;
   if (m_catching && settings.way != m_settings.way) stop();
   m_settings = settings;
@@ -72,7 +72,7 @@ void CatchDesk::change(const Settings& settings) {
   emit changed();
 }
 
-Monitor CatchDesk::monitor() const {
+Monitor CatchService::monitor() const {
   Monitor out;
   // What goes out and comes in by a cable would go round for ever.
   const bool howls = m_session.liveSound().choice().input == InputChoice::Cable;
@@ -89,9 +89,9 @@ Monitor CatchDesk::monitor() const {
 
 // ---- level --------------------------------------------------------------------------------------
 
-bool CatchDesk::listens() const { return !m_session.liveSound().inputName().empty(); }
+bool CatchService::listens() const { return !m_session.liveSound().inputName().empty(); }
 
-void CatchDesk::forgetPeaks() {
+void CatchService::forgetPeaks() {
   m_level.held = {};
   m_loudest = 0;
   m_clipsBefore += m_level.clips;
@@ -99,7 +99,7 @@ void CatchDesk::forgetPeaks() {
   emit levelMoved();
 }
 
-void CatchDesk::poll() {
+void CatchService::poll() {
   const auto now = m_session.engine().input().takeLevel();
   const qint64 time = QDateTime::currentMSecsSinceEpoch();
   if (time - m_adviceSince > kAdviceMs) m_loudest = 0;
@@ -124,7 +124,7 @@ void CatchDesk::poll() {
   if (listens() || m_catching) emit levelMoved();
 }
 
-void CatchDesk::watch() {
+void CatchService::watch() {
   if (!m_catching || listens()) return;
   stop();
   emit m_session.message(
@@ -133,7 +133,7 @@ void CatchDesk::watch() {
 
 // ---- catching -----------------------------------------------------------------------------------
 
-QString CatchDesk::settingsText() const {
+QString CatchService::settingsText() const {
   QString text;
   switch (m_settings.way) {
   case Way::Bars:
@@ -151,7 +151,7 @@ QString CatchDesk::settingsText() const {
   return text + (monitor().prints ? tr(", with the effect of a key") : tr(", dry"));
 }
 
-Papers CatchDesk::papersFor(const QString& settings) const {
+Papers CatchService::papersFor(const QString& settings) const {
   Papers papers;
   papers.from = tr("caught from %1")
                     .arg(QString::fromStdString(m_session.liveSound().inputName()))
@@ -161,7 +161,7 @@ Papers CatchDesk::papersFor(const QString& settings) const {
   return papers;
 }
 
-void CatchDesk::begin() {
+void CatchService::begin() {
   if (m_catching || m_measuring) return;
   if (!listens()) {
     emit m_session.message(
@@ -186,7 +186,7 @@ void CatchDesk::begin() {
   emit changed();
 }
 
-void CatchDesk::beginBars() {
+void CatchService::beginBars() {
   const ScorePtr score = m_session.score();
   const double bar = score->barFrames(score->meters.front());
   BarsOrder order;
@@ -206,21 +206,21 @@ void CatchDesk::beginBars() {
   if (!m_session.playing()) stop(); // there is no pattern; a message has said so
 }
 
-void CatchDesk::toggle() {
+void CatchService::toggle() {
   if (m_catching)
     stop();
   else
     begin();
 }
 
-void CatchDesk::stop() {
+void CatchService::stop() {
   if (!m_catching) return;
   m_catcher->order({});
   m_catching = false;
   emit changed();
 }
 
-void CatchDesk::finish() {
+void CatchService::finish() {
   stop();
   m_catcher->finish();
   // What it has told lies in the event queue, and so does what becomes of that.
@@ -229,7 +229,7 @@ void CatchDesk::finish() {
   QCoreApplication::sendPostedEvents(this, QEvent::MetaCall);
 }
 
-QString CatchDesk::state() const {
+QString CatchService::state() const {
   if (m_measuring) return tr("listening for the sound that was sent");
   if (!m_catching) return {};
   const auto now = m_catcher->now();
@@ -247,16 +247,16 @@ QString CatchDesk::state() const {
   return tr("%1 on disc").arg(clockText(toSeconds(Frames(now.frames), kEngineRate), false));
 }
 
-double CatchDesk::done() const {
+double CatchService::done() const {
   if (!m_catching || m_settings.way != Way::Bars || m_barFrames == 0) return 0;
   return std::min(1.0, double(m_catcher->now().frames) / double(m_barFrames));
 }
 
-std::optional<Seconds> CatchDesk::room() const { return roomIn(takesFolder()); }
+std::optional<Seconds> CatchService::room() const { return roomIn(takesFolder()); }
 
 // ---- the way there and back ---------------------------------------------------------------------
 
-void CatchDesk::measureLatency() {
+void CatchService::measureLatency() {
   if (m_measuring || m_catching || !listens()) return;
   m_measuring = true;
   m_session.refreshMonitor(); // what comes in is not sent out again
@@ -270,23 +270,23 @@ void CatchDesk::measureLatency() {
   emit changed();
 }
 
-std::optional<std::int64_t> CatchDesk::measured() const {
+std::optional<std::int64_t> CatchService::measured() const {
   return m_session.soundMemory().latency(SoundMemory::setupOf(m_session.liveSound()));
 }
 
-std::int64_t CatchDesk::roundTrip() const {
+std::int64_t CatchService::roundTrip() const {
   const SoundDevice* device = m_session.liveSound().device();
   return measured().value_or(Limiter::kLatency + (device ? 2 * device->blockFrames() : 0));
 }
 
-std::int64_t CatchDesk::toTheEar() const {
+std::int64_t CatchService::toTheEar() const {
   const SoundDevice* device = m_session.liveSound().device();
   const std::int64_t block = device ? device->blockFrames() : 0, limiter = Limiter::kLatency;
   const auto known = measured();
   return known ? std::max(limiter, *known - block) : limiter + block;
 }
 
-void CatchDesk::foundLatency(const LatencyFound& found) {
+void CatchService::foundLatency(const LatencyFound& found) {
   m_measuring = false;
   m_session.refreshMonitor();
   if (found.frames) {

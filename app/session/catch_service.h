@@ -14,7 +14,7 @@ namespace tuvvo {
 class Session;
 
 /// Lives on the interface thread; what is caught is told to it through the event loop.
-class CatchDesk : public QObject {
+class CatchService : public QObject {
   Q_OBJECT
 public:
   enum class Way { Bars, Hits, Long };
@@ -28,8 +28,8 @@ public:
     bool operator==(const Settings&) const = default;
   };
 
-  explicit CatchDesk(Session& session);
-  ~CatchDesk() override;
+  explicit CatchService(Session& session);
+  ~CatchService() override;
 
   [[nodiscard]] const Settings& settings() const { return m_settings; }
   void change(const Settings& settings);

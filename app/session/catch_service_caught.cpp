@@ -1,5 +1,5 @@
 // What was caught: kept as a file, in the crate and in the beat.
-#include "session/catch_desk.h"
+#include "session/catch_service.h"
 
 #include "audio/encode.h"
 #include "listen/listen.h"
@@ -22,7 +22,7 @@ std::string hitName(const Listening& heard) {
 
 } // namespace
 
-void CatchDesk::told(CatchTold told) {
+void CatchService::told(CatchTold told) {
   if (auto* bars = std::get_if<BarsCaught>(&told)) return caughtBars(std::move(*bars));
   if (auto* hit = std::get_if<HitTold>(&told)) return caughtHit(std::move(hit->hit));
   if (const auto* take = std::get_if<LongCaught>(&told)) return caughtLong(*take);
@@ -33,7 +33,7 @@ void CatchDesk::told(CatchTold told) {
                            true);
 }
 
-void CatchDesk::caughtBars(BarsCaught caught) {
+void CatchService::caughtBars(BarsCaught caught) {
   m_catching = false;
   const QString settings = settingsText();
   Caught out;
@@ -57,7 +57,7 @@ void CatchDesk::caughtBars(BarsCaught caught) {
   emit changed();
 }
 
-void CatchDesk::caughtHit(CaughtHit hit) {
+void CatchService::caughtHit(CaughtHit hit) {
   Caught out;
   out.sound = std::make_shared<Sound>(std::move(hit.channels), kEngineRate);
   out.papers = papersFor(settingsText());
@@ -66,14 +66,14 @@ void CatchDesk::caughtHit(CaughtHit hit) {
   emit changed();
 }
 
-void CatchDesk::caughtLong(const LongCaught& caught) {
+void CatchService::caughtLong(const LongCaught& caught) {
   m_catching = false;
   if (caught.trouble) emit m_session.message(QString::fromStdString(caught.trouble->text()), true);
   if (caught.frames > 0) emit tookLong(QString::fromStdString(caught.path.string()));
   emit changed();
 }
 
-void CatchDesk::add(const Caught& caught) {
+void CatchService::add(const Caught& caught) {
   Crate* library = m_session.crate(); // opened here, on the interface thread
   m_pool.run([this, caught, library](JobContext& job) {
     Source source;
@@ -113,7 +113,7 @@ void CatchDesk::add(const Caught& caught) {
   });
 }
 
-void CatchDesk::addToBeat(Source source, bool onKey) {
+void CatchService::addToBeat(Source source, bool onKey) {
   const QString name = QString::fromStdString(source.name);
   Id id = 0, key = 0;
   Project next = withSource(m_session.project(), source, &id);
