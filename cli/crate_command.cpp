@@ -42,7 +42,7 @@ int scan(const Arguments& arguments, Crate& crate) {
   scanner.wait();
   const auto done = scanner.progress();
   if (!done.trouble.empty()) std::fprintf(stderr, "tuvvo-cli: %s\n", shown(done.trouble).c_str());
-  if (auto written = crate.writePapers(); !written) return failed(written.error());
+  if (auto written = crate.writeProvenance(); !written) return failed(written.error());
   const auto bad = crate.unreadable();
   if (!bad) return failed(bad.error());
   for (const auto& [path, why] : bad->some)

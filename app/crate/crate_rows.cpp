@@ -79,7 +79,7 @@ Subject CrateStage::subjectOf(RowId row) const {
         out.paths = {source->origin};
         if (!source->kit) out.marks = m_session.marksOf(source->hash);
         out.marks.corrections = source->corrections;
-        out.marks.papers = source->papers;
+        out.marks.provenance = source->provenance;
       }
     break;
   case Scope::Crate:
@@ -89,7 +89,7 @@ Subject CrateStage::subjectOf(RowId row) const {
         out.source = std::make_shared<Source>(found.source);
         out.picture = found.picture;
         out.marks = found.marks;
-        out.marks.papers = found.source.papers;
+        out.marks.provenance = found.source.provenance;
         out.paths = found.paths;
         out.usedIn = found.usedIn;
         if (const auto line = crate->row(row.id); line && *line) {

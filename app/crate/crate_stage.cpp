@@ -1,6 +1,6 @@
 #include "crate/crate_stage.h"
 
-#include "crate/papers_form.h"
+#include "crate/provenance_form.h"
 #include "crate/reach_map.h"
 #include "crate/scan_line.h"
 #include "crate/search_line.h"
@@ -57,7 +57,7 @@ CrateStage::CrateStage(Session& session, QWidget* parent) : StageView(session, p
     choose(row2);
     hear();
   });
-  connect(m_papers, &PapersForm::edited, this, [this](const QString& name, const Marks& marks) {
+  connect(m_provenance, &ProvenanceForm::edited, this, [this](const QString& name, const Marks& marks) {
     m_session.markSound(name, m_subject.source->hash, marks);
   });
   connect(&session, &Session::changed, this, &CrateStage::refresh);
@@ -146,13 +146,13 @@ void CrateStage::buildRight(QBoxLayout* right) {
   auto* tabs = new QHBoxLayout;
   tabs->setSpacing(px(6));
   m_map = new ReachMap(m_session, this);
-  m_papers = new PapersForm(this);
-  auto* papers = new QScrollArea(this);
-  papers->setWidgetResizable(true);
-  papers->setWidget(m_papers);
+  m_provenance = new ProvenanceForm(this);
+  auto* provenance = new QScrollArea(this);
+  provenance->setWidgetResizable(true);
+  provenance->setWidget(m_provenance);
   m_lower = new QStackedWidget(this);
   m_lower->addWidget(m_map);
-  m_lower->addWidget(papers);
+  m_lower->addWidget(provenance);
   m_lower->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored); // as much as there is
   m_lower->setMinimumHeight(px(165));
   for (std::size_t l = 0; l < panels.size(); ++l) {
@@ -322,7 +322,7 @@ void CrateStage::choose(RowId row) {
 void CrateStage::showSubject() {
   const Source* source = m_subject.source.get();
   m_card->setSubject(m_subject);
-  m_papers->setSubject(m_subject);
+  m_provenance->setSubject(m_subject);
   m_map->setChosen(source ? std::optional(m_subject.row) : std::nullopt);
   const bool any = source != nullptr, there = any && !m_subject.missing;
   const bool ours = any && m_scope != Scope::Service;

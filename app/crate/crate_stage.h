@@ -15,7 +15,7 @@ class QStackedWidget;
 
 namespace tuvvo {
 
-class PapersForm;
+class ProvenanceForm;
 class ReachMap;
 class ScanLine;
 class SearchLine;
@@ -63,7 +63,7 @@ private:
   ScanLine* m_scan;
   SourceCard* m_card;
   ReachMap* m_map;
-  PapersForm* m_papers;
+  ProvenanceForm* m_provenance;
   QStackedWidget* m_lower;
   QLabel* m_notice;
   std::array<Chip*, 3> m_scopes{};

@@ -17,7 +17,7 @@ struct RowId {
   bool operator==(const RowId&) const = default;
 };
 
-/// The chosen row with all that the card, the papers and the map show of it.
+/// The chosen row with all that the card, the provenance and the map show of it.
 struct Subject {
   RowId row;
   std::shared_ptr<const Source> source; ///< null: nothing is chosen

@@ -169,10 +169,10 @@ void PrintSheet::paintEvent(QPaintEvent*) {
                     QString::fromStdString(source->name), theme::Type::Body, c.text);
     theme::drawText(p, QRectF(left, y, w, px(17)), Qt::AlignRight | Qt::AlignVCenter,
                     tr("%1 s heard").arg(seconds, 0, 'f', 1), theme::Type::Small, c.quiet);
-    const bool open = source->papers.recording == Permission::Unrecorded;
-    QString line = tr("rights: %1").arg(rights[std::size_t(source->papers.recording)]);
-    if (!source->papers.note.empty())
-      line += QStringLiteral(" · ") + QString::fromStdString(source->papers.note);
+    const bool open = source->provenance.recording == Permission::Unrecorded;
+    QString line = tr("rights: %1").arg(rights[std::size_t(source->provenance.recording)]);
+    if (!source->provenance.note.empty())
+      line += QStringLiteral(" · ") + QString::fromStdString(source->provenance.note);
     theme::drawText(p, QRectF(left, y + px(16), w, px(16)), Qt::AlignLeft | Qt::AlignVCenter, line,
                     theme::Type::Small, open ? c.coral : c.quiet);
     y += px(38);

@@ -151,14 +151,14 @@ QString CatchService::settingsText() const {
   return text + (monitor().prints ? tr(", with the effect of a key") : tr(", dry"));
 }
 
-Papers CatchService::papersFor(const QString& settings) const {
-  Papers papers;
-  papers.from = tr("caught from %1")
+Provenance CatchService::provenanceFor(const QString& settings) const {
+  Provenance provenance;
+  provenance.from = tr("caught from %1")
                     .arg(QString::fromStdString(m_session.liveSound().inputName()))
                     .toStdString();
-  papers.when = nowText().toStdString();
-  papers.note = settings.toStdString();
-  return papers;
+  provenance.when = nowText().toStdString();
+  provenance.note = settings.toStdString();
+  return provenance;
 }
 
 void CatchService::begin() {

@@ -89,7 +89,7 @@ public:
   struct Caught {
     SoundPtr sound;
     std::string name; ///< of the file and the source; a number is added where there is one
-    Papers papers;
+    Provenance provenance;
     Corrections corrections;
     bool onKey = false; ///< and it is put on a key of the deck
   };
@@ -110,7 +110,7 @@ private:
   void foundLatency(const LatencyFound& found);
   void beginBars();
   void addToBeat(Source source, bool onKey);
-  [[nodiscard]] Papers papersFor(const QString& settings) const;
+  [[nodiscard]] Provenance provenanceFor(const QString& settings) const;
   [[nodiscard]] QString settingsText() const;
 
   Session& m_session;

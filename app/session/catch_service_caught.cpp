@@ -50,7 +50,7 @@ void CatchService::caughtBars(BarsCaught caught) {
                  1),
         true);
   }
-  out.papers = papersFor(settings);
+  out.provenance = provenanceFor(settings);
   out.corrections.tempo = Bpm(m_tempo);
   out.corrections.downbeat = Seconds(0);
   add(out);
@@ -60,7 +60,7 @@ void CatchService::caughtBars(BarsCaught caught) {
 void CatchService::caughtHit(CaughtHit hit) {
   Caught out;
   out.sound = std::make_shared<Sound>(std::move(hit.channels), kEngineRate);
-  out.papers = papersFor(settingsText());
+  out.provenance = provenanceFor(settingsText());
   out.onKey = true;
   add(out);
   emit changed();
@@ -80,7 +80,7 @@ void CatchService::add(const Caught& caught) {
     source.sound = caught.sound;
     source.hash = caught.sound->hash();
     source.heard = listen(*caught.sound, job);
-    source.papers = caught.papers;
+    source.provenance = caught.provenance;
     source.corrections = caught.corrections;
     source.name = caught.name.empty() ? hitName(*source.heard) : caught.name;
     const std::string stem = source.name;
@@ -98,7 +98,7 @@ void CatchService::add(const Caught& caught) {
       // Another catch may have taken the name meanwhile.
       if (written.error().replaces) written = {};
     }
-    source.papers.title = source.name;
+    source.provenance.title = source.name;
     QMetaObject::invokeMethod(
         this,
         [this, source, onKey = caught.onKey, library,
@@ -106,7 +106,7 @@ void CatchService::add(const Caught& caught) {
           if (!said.empty()) emit m_session.message(QString::fromStdString(said), true);
           if (said.empty() && library)
             m_session.keepInCrate(caughtFolder(), source.hash,
-                                  {0, {"caught"}, source.papers, source.corrections, {}});
+                                  {0, {"caught"}, source.provenance, source.corrections, {}});
           addToBeat(source, onKey); // even where the disc is full: the beat holds it
         },
         Qt::QueuedConnection);

@@ -45,7 +45,7 @@ Session::~Session() {
   delete m_controllers;
   m_liveSound.close(); // no more calls into the engine
   m_scanner.reset();
-  if (m_crate) (void)m_crate->writePapers();
+  if (m_crate) (void)m_crate->writeProvenance();
   leaveFolder();
 }
 

@@ -425,13 +425,13 @@ private:
   std::uint64_t m_crateSeen = 0;
   std::filesystem::path m_crateFolder;
   QFileSystemWatcher m_watcher;
-  QTimer m_crateTimer, m_rescanTimer, m_papersTimer;
+  QTimer m_crateTimer, m_rescanTimer, m_provenanceTimer;
   struct CrateStep {
     std::string hash;
     Marks before, after;
   };
   std::map<std::size_t, CrateStep> m_crateSteps;                   ///< by place in the history
-  std::map<std::string, std::pair<Corrections, Papers>> m_written; ///< what the crate was told
+  std::map<std::string, std::pair<Corrections, Provenance>> m_written; ///< what the crate was told
   Click m_click;
   HandSettings m_hand;
   SoftHand m_softHand{1};

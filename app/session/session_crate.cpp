@@ -50,12 +50,12 @@ void Session::takeCrate(const std::filesystem::path& folder, Result<Crate::Opene
   if (m_crateTimer.isActive()) return; // opened again: everything is connected
   connect(&m_crateTimer, &QTimer::timeout, this, &Session::pollCrate);
   m_crateTimer.start(200);
-  connect(&m_papersTimer, &QTimer::timeout, this, [this] {
+  connect(&m_provenanceTimer, &QTimer::timeout, this, [this] {
     if (!m_crate) return;
-    if (auto written = m_crate->writePapers(); !written)
+    if (auto written = m_crate->writeProvenance(); !written)
       emit message(QString::fromStdString(written.error().text()), true);
   });
-  m_papersTimer.start(2000);
+  m_provenanceTimer.start(2000);
   m_rescanTimer.setSingleShot(true);
   connect(&m_rescanTimer, &QTimer::timeout, this, &Session::scanNow);
   connect(&m_watcher, &QFileSystemWatcher::directoryChanged, this,
@@ -148,7 +148,7 @@ void Session::getFromService(const SampleService& service, std::size_t place) {
   JobContext job;
   // The licence is recorded before anything is heard, by the sound itself.
   const auto hash = soundHashOf(*path, job);
-  keepInCrate(folder, hash ? *hash : std::string(), {0, item.tags, item.papers, {}});
+  keepInCrate(folder, hash ? *hash : std::string(), {0, item.tags, item.provenance, {}});
   emit message(
       tr("%1 is in your crate now, with its licence.").arg(QString::fromStdString(item.title)),
       false);
@@ -159,7 +159,7 @@ void Session::keepInCrate(const std::filesystem::path& folder, const std::string
   if (!crate()) return;
   if (!hash.empty()) {
     Marks all = marksOf(hash);
-    all.papers = marks.papers;
+    all.provenance = marks.provenance;
     if (marks.corrections != Corrections{}) all.corrections = marks.corrections;
     for (const auto& tag : marks.tags)
       if (std::find(all.tags.begin(), all.tags.end(), tag) == all.tags.end())
@@ -183,7 +183,7 @@ void Session::markSound(const QString& name, const std::string& hash, const Mark
   for (const auto& source : project().sources) // the beat has the last word on its own
     if (source->hash == hash) {
       before.corrections = source->corrections;
-      before.papers = source->papers;
+      before.provenance = source->provenance;
     }
   if (before == marks) return;
   // The same sound in the beat takes what is said of it; the step keeps both.
@@ -192,7 +192,7 @@ void Session::markSound(const QString& name, const std::string& hash, const Mark
     if (source->hash == hash)
       next = withSourceChanged(std::move(next), source->id, [&](Source& s) {
         if (marks.corrections != before.corrections) s.corrections = marks.corrections;
-        if (marks.papers != before.papers) s.papers = marks.papers;
+        if (marks.provenance != before.provenance) s.provenance = marks.provenance;
       });
   if (m_crate)
     if (auto set = m_crate->setMarks(hash, marks); !set) {
@@ -227,14 +227,14 @@ void Session::takeCrateSteps(std::size_t from, std::size_t to) {
 
 void Session::rememberWritten() {
   for (const auto& source : project().sources)
-    if (!source->kit) m_written[source->hash] = {source->corrections, source->papers};
+    if (!source->kit) m_written[source->hash] = {source->corrections, source->provenance};
 }
 
 /// What was said of the beat's sources is kept by their content.
 void Session::writeThrough() {
   for (const auto& source : project().sources) {
     if (source->kit) continue;
-    const std::pair now{source->corrections, source->papers};
+    const std::pair now{source->corrections, source->provenance};
     const auto known = m_written.find(source->hash);
     if (known == m_written.end() || known->second == now) {
       m_written[source->hash] = now;
@@ -244,7 +244,7 @@ void Session::writeThrough() {
     if (!crate()) continue;
     Marks marks = marksOf(source->hash);
     marks.corrections = source->corrections;
-    marks.papers = source->papers;
+    marks.provenance = source->provenance;
     if (auto set = m_crate->setMarks(source->hash, marks); !set)
       emit message(QString::fromStdString(set.error().text()), true);
   }

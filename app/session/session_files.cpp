@@ -15,14 +15,14 @@ void recallFromCrate(Crate* crate, Source& source) {
   if (!crate) return;
   if (const auto marks = crate->marksOf(source.hash)) {
     source.corrections = marks->corrections;
-    source.papers = marks->papers;
+    source.provenance = marks->provenance;
   }
   const auto id = crate->idOf(source.hash);
   if (!id || *id == 0) return;
   auto item = crate->item(*id);
   if (!item || !*item) return;
   source.heard = (*item)->source.heard;
-  if (source.papers == Papers{}) source.papers = (*item)->source.papers;
+  if (source.provenance == Provenance{}) source.provenance = (*item)->source.provenance;
 }
 
 } // namespace
@@ -78,7 +78,7 @@ void Session::importFiles(const QStringList& paths) {
       source.hash = source.sound->hash();
       recallFromCrate(library, source);
       if (!source.heard) source.heard = listen(*source.sound, context);
-      if (source.papers == Papers{}) source.papers = papersFromTags(path.toStdString());
+      if (source.provenance == Provenance{}) source.provenance = provenanceFromTags(path.toStdString());
       if (context.cancelled()) return;
       later([this, source, warnings = decoded->warnings] {
         Id id = 0;

@@ -135,9 +135,9 @@ std::shared_ptr<Source> Sifter::sourceOf(const Row& row) const {
   source->hash = source->sound->hash();
   source->heard = row.phrase.heard;
   const TakeAbout from = about();
-  source->papers.from = tr("caught from %1").arg(QString::fromStdString(from.input)).toStdString();
-  source->papers.when = from.when;
-  source->papers.note =
+  source->provenance.from = tr("caught from %1").arg(QString::fromStdString(from.input)).toStdString();
+  source->provenance.when = from.when;
+  source->provenance.note =
       tr("%1 to %2 of %3 (%4)")
           .arg(clockText(toSeconds(row.phrase.start, rate)),
                clockText(toSeconds(row.phrase.end, rate)), QFileInfo(qt(m_path)).fileName(),
@@ -176,7 +176,7 @@ void Sifter::keep(std::size_t row) {
   const auto source = sourceOf(m_rows[row]);
   std::string name = source->name;
   std::replace(name.begin(), name.end(), ':', '.'); // it names a file
-  m_session.catching().add({source->sound, name, source->papers, {}, false});
+  m_session.catching().add({source->sound, name, source->provenance, {}, false});
   m_rows[row].kept = true;
   emit changed();
 }

@@ -115,9 +115,9 @@ QStringList lineageOf(const Project& project, const Key& key) {
     source = from;
   }
   lines << NotesDrawer::tr("From: %1").arg(QString::fromStdString(source->origin));
-  QString rights = permissionText(source->papers.recording);
-  if (!source->papers.note.empty())
-    rights += QStringLiteral(" (") + QString::fromStdString(source->papers.note) + QLatin1Char(')');
+  QString rights = permissionText(source->provenance.recording);
+  if (!source->provenance.note.empty())
+    rights += QStringLiteral(" (") + QString::fromStdString(source->provenance.note) + QLatin1Char(')');
   lines << NotesDrawer::tr("Rights: %1").arg(rights);
   return lines;
 }

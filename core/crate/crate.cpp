@@ -3,7 +3,7 @@
 
 #include "formats/json_read.h"
 #include "formats/listening_json.h"
-#include "formats/papers_json.h"
+#include "formats/provenance_json.h"
 
 #include <algorithm>
 #include <array>
@@ -76,7 +76,7 @@ std::string unpacked(std::span<const std::uint8_t> bytes) {
 
 Crate::Inside::Inside(const fs::path& where, const std::string& stem)
     : database(where / (stem + ".db")), folder(where),
-      papersFile(where / (stem == "crate" ? "papers.json" : stem + ".papers.json")) {}
+      provenanceFile(where / (stem == "crate" ? "papers.json" : stem + ".papers.json")) {}
 
 Statement& Crate::Inside::ask(const char* sql) {
   const auto known = m_statements.find(sql);
@@ -257,16 +257,16 @@ Source Crate::Inside::sourceOf(CrateId id) {
   source.heard = listeningOf(id);
   const Marks marks = marksOf(source.hash);
   source.corrections = marks.corrections;
-  source.papers = marks.papers;
-  if (source.papers == Papers{}) try {
+  source.provenance = marks.provenance;
+  if (source.provenance == Provenance{}) try {
       if (!tagged.empty()) {
         const auto json = json_read::parse(tagged);
         json_read::Reading reading;
         json_read::Fields fields(json, reading);
-        source.papers = readPapers(fields);
+        source.provenance = readProvenance(fields);
       }
     } catch (const json_read::Bad&) {
-      // Tags that cannot be read are no papers.
+      // Tags that cannot be read are no provenance.
     }
   Statement& file = ask("SELECT path FROM file WHERE source = ?1 ORDER BY missing, id LIMIT 1");
   if (file.with(id).step()) source.origin = file.text(0);
@@ -316,7 +316,7 @@ void Crate::Inside::refreshWords(CrateId id, const Source& source, const Marks& 
   fs::path parent = fs::path(source.origin).parent_path();
   for (int up = 0; up < 3 && parent.has_filename(); ++up, parent = parent.parent_path())
     folders += parent.filename().string() + ' ';
-  const Papers& p = source.papers;
+  const Provenance& p = source.provenance;
   ask("INSERT INTO words(rowid, name, folder, tags, papers) VALUES(?1, ?2, ?3, ?4, ?5)")
       .with(id, source.name, folders, tags,
             p.title + ' ' + p.maker + ' ' + p.from + ' ' + p.when + ' ' + p.note)
@@ -350,7 +350,7 @@ void Crate::Inside::refresh(CrateId id) {
                                      : 0.0,
               h.key ? h.key->tuning.value : 0.0,
               std::isfinite(h.loudness.integratedLufs) ? h.loudness.integratedLufs : -200.0,
-              std::int64_t(h.onsets.size()), marks.stars, cleared(source.papers))
+              std::int64_t(h.onsets.size()), marks.stars, cleared(source.provenance))
         .run();
     refreshChords(id, source);
   }

@@ -52,7 +52,7 @@ struct FileLook {
   std::int64_t bytes = 0, time = 0; ///< time in ns since the clock's own start
 };
 
-/// A SQLite file with full-text search, in write-ahead mode, and beside it papers.json: marks,
+/// A SQLite file with full-text search, in write-ahead mode, and beside it provenance.json: marks,
 /// folders and searches in plain words, from which a damaged crate is built again.
 ///
 /// Every function may be called from any thread; none blocks for longer than one small change.
@@ -85,7 +85,7 @@ public:
   /// tempo nor key is known.
   [[nodiscard]] double reachOf(CrateId id, const BeatNow& beat);
   Result<CrateId> idOf(const std::string& hash);
-  /// The whole source, without its sound; a name, a path and the papers where it was not heard yet.
+  /// The whole source, without its sound; a name, a path and the provenance where it was not heard yet.
   struct Item {
     Source source;
     std::vector<std::uint8_t> picture;
@@ -108,8 +108,8 @@ public:
   /// Sources of a beat, by hash; replaces what was known of that beat.
   Result<void> setUses(const std::string& project, const std::string& name,
                        const std::vector<std::string>& hashes);
-  /// Writes papers.json if anything was said since the last time.
-  Result<void> writePapers();
+  /// Writes provenance.json if anything was said since the last time.
+  Result<void> writeProvenance();
 
   // ---- files come and go (crate_files.cpp); for the scanner ----
   struct Waiting {
@@ -127,7 +127,7 @@ public:
   Result<bool> sizeKnown(std::int64_t bytes);
   /// Known already under this content? Then the file is tied to it and need not be heard.
   Result<bool> tieKnown(std::int64_t file, const std::string& hash);
-  Result<void> storeHeard(std::int64_t file, const HeardFile& heard, const Papers& tags);
+  Result<void> storeHeard(std::int64_t file, const HeardFile& heard, const Provenance& tags);
   Result<void> storeUnreadable(std::int64_t file, const std::string& why);
   struct Unreadable {
     int count = 0;

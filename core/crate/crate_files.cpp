@@ -1,7 +1,7 @@
 #include "crate/crate_inside.h"
 
 #include "formats/listening_json.h"
-#include "formats/papers_json.h"
+#include "formats/provenance_json.h"
 
 #include <nlohmann/json.hpp>
 
@@ -142,7 +142,7 @@ Result<bool> Crate::tieKnown(std::int64_t file, const std::string& hash) {
   });
 }
 
-Result<void> Crate::storeHeard(std::int64_t file, const HeardFile& heard, const Papers& tags) {
+Result<void> Crate::storeHeard(std::int64_t file, const HeardFile& heard, const Provenance& tags) {
   return guarded<void>([&] {
     Inside& in = *m_inside;
     Transaction once(in.database);
@@ -155,7 +155,7 @@ Result<void> Crate::storeHeard(std::int64_t file, const HeardFile& heard, const 
     if (!id) return;
     in.ask("UPDATE source SET hash = ?2, tagged = ?3 WHERE id = ?1")
         .with(id, heard.hash,
-              tags == Papers{}
+              tags == Provenance{}
                   ? std::nullopt
                   : std::optional(toJson(tags).dump(
                         -1, ' ', false, nlohmann::ordered_json::error_handler_t::replace)))

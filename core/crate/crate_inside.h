@@ -22,9 +22,9 @@ struct Crate::Inside {
   Inside(const std::filesystem::path& folder, const std::string& stem);
 
   Database database;
-  std::filesystem::path folder, papersFile;
+  std::filesystem::path folder, provenanceFile;
   bool unsavedMarks = false;
-  bool readOnlyPapers = false; ///< a newer version's: never written
+  bool readOnlyProvenance = false; ///< a newer version's: never written
   std::int64_t sweep = 0;      ///< number of the last look through the folders
 
   std::vector<Facet> facets;
@@ -34,8 +34,8 @@ struct Crate::Inside {
 
   // ---- crate.cpp; opening is in crate_open.cpp ----
   void makeTables();
-  /// Reads papers.json where it is not as this crate wrote it. @param fresh  the database is new
-  void takePapers(Opened& opened, bool fresh);
+  /// Reads provenance.json where it is not as this crate wrote it. @param fresh  the database is new
+  void takeProvenance(Opened& opened, bool fresh);
   void loadFacets(CrateId only = 0);
   /// @param over  whether it wins against what is in the database
   void takeExport(const CrateExport& all, bool over);
@@ -61,7 +61,7 @@ struct Crate::Inside {
   /// Single values that the crate remembers about itself; empty where there is none.
   [[nodiscard]] std::string kept(const char* name);
   void keep(const char* name, const std::string& value);
-  /// What was said and is not in the papers yet: survives the end of the program.
+  /// What was said and is not in the provenance yet: survives the end of the program.
   void setUnsaved(bool unsaved);
   [[nodiscard]] CrateExport gatherExport();
   /// Of the database itself and not of the parts that listening can fill again.

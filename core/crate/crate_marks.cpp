@@ -140,10 +140,10 @@ CrateExport Crate::Inside::gatherExport() {
   return all;
 }
 
-Result<void> Crate::writePapers() {
+Result<void> Crate::writeProvenance() {
   std::string text;
   auto gathered = guarded<bool>([&] {
-    if (!m_inside->unsavedMarks || m_inside->readOnlyPapers) return false;
+    if (!m_inside->unsavedMarks || m_inside->readOnlyProvenance) return false;
     text = exportText(m_inside->gatherExport());
     // What is said while the file is written is written the next time.
     m_inside->unsavedMarks = false;
@@ -151,7 +151,7 @@ Result<void> Crate::writePapers() {
   });
   if (!gathered) return gathered.error();
   if (!*gathered) return {};
-  auto written = writeFileAtomically(m_inside->papersFile, text);
+  auto written = writeFileAtomically(m_inside->provenanceFile, text);
   const auto noted = guarded<void>([&] {
     if (!written) {
       m_inside->unsavedMarks = true;

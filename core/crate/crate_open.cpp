@@ -11,7 +11,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-constexpr std::uint64_t kMostPapersBytes = 512u << 20;
+constexpr std::uint64_t kMostProvenanceBytes = 512u << 20;
 
 std::string idleName(const fs::path& folder, const std::string& stem) {
   std::error_code code;
@@ -60,28 +60,28 @@ int versionOf(const fs::path& path) {
 
 } // namespace
 
-/// The papers are what a crate is built again from; so nothing that could not be read whole is ever
+/// The provenance are what a crate is built again from; so nothing that could not be read whole is ever
 /// written over.
-void Crate::Inside::takePapers(Opened& opened, bool fresh) {
+void Crate::Inside::takeProvenance(Opened& opened, bool fresh) {
   std::error_code code;
-  if (!fs::exists(papersFile, code)) {
+  if (!fs::exists(provenanceFile, code)) {
     // Somebody took them away: they are written again from what the database knows.
     if (!fresh) setUnsaved(true);
     return;
   }
   const auto say = [&](const std::string& what) { opened.warnings.push_back(what); };
-  const auto bytes = readFile(papersFile, kMostPapersBytes);
+  const auto bytes = readFile(provenanceFile, kMostProvenanceBytes);
   if (!bytes) {
-    readOnlyPapers = true;
+    readOnlyProvenance = true;
     return say(bytes.error().text() +
                " They are left as they are, and nothing is written to them.");
   }
   const std::string hash = contentHash(bytes->data(), bytes->size()), ours = kept("papersHash");
   if (!fresh && hash == ours) return;
-  const auto read = exportFromText(*bytes, papersFile.string());
+  const auto read = exportFromText(*bytes, provenanceFile.string());
   if (!read) {
-    const std::string aside = copyAside(papersFile, *bytes);
-    readOnlyPapers = aside.empty();
+    const std::string aside = copyAside(provenanceFile, *bytes);
+    readOnlyProvenance = aside.empty();
     setUnsaved(true);
     return say(read.error().text() + (aside.empty()
                                           ? " They are left as they are."
@@ -90,16 +90,16 @@ void Crate::Inside::takePapers(Opened& opened, bool fresh) {
   // What somebody else wrote since wins against the database; where nobody knows, the database.
   takeExport(read->all, fresh || !ours.empty());
   opened.rebuilt = opened.rebuilt || !read->all.folders.empty();
-  if (read->schema > kPapersSchema) {
-    readOnlyPapers = true;
+  if (read->schema > kProvenanceSchema) {
+    readOnlyProvenance = true;
     return say(
         "The crate's papers were written by a newer version of Tuvvo. They are read as far as "
         "they are known, and left as they are; what you say of sounds is kept in the crate.");
   }
   keep("papersHash", hash);
   if (read->notKnown.empty()) return;
-  const std::string aside = copyAside(papersFile, *bytes);
-  readOnlyPapers = aside.empty();
+  const std::string aside = copyAside(provenanceFile, *bytes);
+  readOnlyProvenance = aside.empty();
   say("Some of the crate's papers is not known to this version, and is kept as it is: " +
       read->notKnown + "." + (aside.empty() ? "" : " A copy is kept as \"" + aside + "\"."));
 }
@@ -135,7 +135,7 @@ Result<Crate::Opened> Crate::open(const fs::path& folder) {
         if (!fresh) inside->checkWhole();
         inside->loadFacets();
         inside->unsavedMarks = !inside->kept("unsaved").empty();
-        inside->takePapers(opened, fresh);
+        inside->takeProvenance(opened, fresh);
         opened.crate.reset(new Crate(std::move(inside)));
         return opened;
       } catch (const DatabaseTrouble& trouble) {

@@ -2,7 +2,7 @@
 
 #include "base/guard.h"
 #include "formats/json_read.h"
-#include "formats/papers_json.h"
+#include "formats/provenance_json.h"
 
 #include <taglib/fileref.h>
 #include <taglib/tag.h>
@@ -21,7 +21,7 @@ Json head(const Marks& marks) {
   Json out = Json::object();
   if (marks.stars > 0) out["stars"] = marks.stars;
   if (!marks.tags.empty()) out["tags"] = marks.tags;
-  if (marks.papers != Papers{}) out["papers"] = tuvvo::toJson(marks.papers);
+  if (marks.provenance != Provenance{}) out["papers"] = tuvvo::toJson(marks.provenance);
   if (marks.corrections != Corrections{}) out["corrected"] = tuvvo::toJson(marks.corrections);
   return out;
 }
@@ -38,7 +38,7 @@ Marks readMarks(Fields& f) {
   for (const auto& tag : f.list("tags", kMostTags))
     if (tag.is_string())
       marks.tags.emplace_back(beginningOf(tag.get_ref<const std::string&>(), 200));
-  f.inside("papers", [&](Fields& papers) { marks.papers = readPapers(papers); });
+  f.inside("papers", [&](Fields& provenance) { marks.provenance = readProvenance(provenance); });
   f.inside("corrected", [&](Fields& said) { marks.corrections = readCorrections(said); });
   return marks;
 }
@@ -68,7 +68,7 @@ std::optional<Marks> marksFromText(const std::string& text) {
 }
 
 std::string exportText(const CrateExport& all) {
-  Json out{{"format", kFormat}, {"schema", kPapersSchema}, {"folders", all.folders}};
+  Json out{{"format", kFormat}, {"schema", kProvenanceSchema}, {"folders", all.folders}};
   Json searches = Json::object();
   for (const auto& [name, text] : all.searches) append(searches, name, text);
   out["searches"] = std::move(searches);
@@ -161,22 +161,22 @@ Extra extraFromText(const std::string& text) {
   return Extra(std::move(out));
 }
 
-Papers papersFromTags(const std::filesystem::path& path) {
-  Papers papers;
+Provenance provenanceFromTags(const std::filesystem::path& path) {
+  Provenance provenance;
   const TagLib::FileRef file(path.c_str(), false);
-  if (file.isNull() || !file.tag()) return papers;
+  if (file.isNull() || !file.tag()) return provenance;
   const TagLib::Tag& tag = *file.tag();
-  papers.title = tagText(tag.title());
-  papers.maker = tagText(tag.artist());
-  papers.from = tagText(tag.album());
-  if (tag.year() > 0 && tag.year() < 10000) papers.when = std::to_string(tag.year());
-  papers.note = tagText(tag.comment());
+  provenance.title = tagText(tag.title());
+  provenance.maker = tagText(tag.artist());
+  provenance.from = tagText(tag.album());
+  if (tag.year() > 0 && tag.year() < 10000) provenance.when = std::to_string(tag.year());
+  provenance.note = tagText(tag.comment());
   const auto more = tag.properties();
   if (more.contains("COPYRIGHT") && !more["COPYRIGHT"].isEmpty()) {
     const std::string owner = tagText(more["COPYRIGHT"].front());
-    if (!owner.empty()) papers.note += (papers.note.empty() ? "" : " · ") + owner;
+    if (!owner.empty()) provenance.note += (provenance.note.empty() ? "" : " · ") + owner;
   }
-  return papers;
+  return provenance;
 }
 
 } // namespace tuvvo

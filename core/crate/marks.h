@@ -12,7 +12,7 @@ namespace tuvvo {
 struct Marks {
   int stars = 0; ///< 0 to 5
   std::vector<std::string> tags;
-  Papers papers;
+  Provenance provenance;
   Corrections corrections;
   Extra extra{};
   bool operator==(const Marks&) const = default;
@@ -26,7 +26,7 @@ struct CrateExport {
   std::map<std::string, std::string> names;    ///< of the sounds, for people who read the file
   Extra extra{};                               ///< what else the file said
 };
-inline constexpr int kPapersSchema = 1;
+inline constexpr int kProvenanceSchema = 1;
 
 [[nodiscard]] std::string marksToText(const Marks& marks);
 /// Nothing for what is no marks.
@@ -36,7 +36,7 @@ inline constexpr int kPapersSchema = 1;
 [[nodiscard]] std::string exportText(const CrateExport& all);
 struct ReadExport {
   CrateExport all;
-  int schema = kPapersSchema; ///< larger than ours: written by a newer version
+  int schema = kProvenanceSchema; ///< larger than ours: written by a newer version
   std::string notKnown;       ///< empty: all of it is known; else what is kept without being used
 };
 /// Words, fields and entries that are not known are kept beside those that are.
@@ -47,8 +47,8 @@ struct ReadExport {
 [[nodiscard]] std::string extraText(const Extra& extra);
 [[nodiscard]] Extra extraFromText(const std::string& text);
 
-/// Papers as the tags of a file tell them (by TagLib): title, artist, album, year, comment,
+/// Provenance as the tags of a file tell them (by TagLib): title, artist, album, year, comment,
 /// copyright; texts are cut at 1000 bytes. Empty where there are none.
-[[nodiscard]] Papers papersFromTags(const std::filesystem::path& path);
+[[nodiscard]] Provenance provenanceFromTags(const std::filesystem::path& path);
 
 } // namespace tuvvo

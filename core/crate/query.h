@@ -15,7 +15,7 @@ struct BeatNow {
 };
 
 struct Query {
-  std::vector<std::string> words; ///< in names, folders, tags and papers; every one, as beginnings
+  std::vector<std::string> words; ///< in names, folders, tags and provenance; every one, as beginnings
   std::vector<std::string> tags;  ///< whole ones
   std::optional<SoundKind> kind;
   std::optional<std::pair<Bpm, Bpm>> tempo;

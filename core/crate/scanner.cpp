@@ -260,7 +260,7 @@ void Scanner::hear(const Crate::Waiting& file, JobContext& job) {
   auto heard = listenToFile(path, job);
   if (job.cancelled() || !same(lookAt(path))) return leave();
   Result<void> stored =
-      heard ? m_crate.storeHeard(file.file, *heard, papersFromTags(path))
+      heard ? m_crate.storeHeard(file.file, *heard, provenanceFromTags(path))
             : m_crate.storeUnreadable(file.file, heard.error().what + ". " + heard.error().remedy);
   if (!stored) fail(stored.error());
   count(heard ? &Progress::heard : &Progress::unreadable);

@@ -5,7 +5,7 @@
 #include "crate/facet.h"
 #include "formats/bundle.h"
 #include "formats/json_read.h"
-#include "formats/papers_json.h"
+#include "formats/provenance_json.h"
 
 #include <algorithm>
 
@@ -38,7 +38,7 @@ ServiceItem itemFrom(const Json& json, const fs::path& folder, Reading& reading)
   if (f.find("bpm")) item.tempo = Bpm(f.number("bpm", 20, 400, 120));
   item.key = keyFromName(f.text("key"));
   item.bars = int(f.integer("bars", 0, 1024, 0));
-  f.inside("papers", [&](Fields& papers) { item.papers = readPapers(papers); });
+  f.inside("papers", [&](Fields& provenance) { item.provenance = readProvenance(provenance); });
   return item;
 }
 
@@ -70,7 +70,7 @@ Facet facetOf(const ServiceItem& item) {
   facet.kind = std::int8_t(item.kind);
   facet.heard = facet.steady = true;
   facet.exact = item.bars > 0;
-  facet.cleared = cleared(item.papers);
+  facet.cleared = cleared(item.provenance);
   facet.copies = 1;
   return facet;
 }
@@ -119,7 +119,7 @@ Source SampleService::sourceOf(std::size_t place) const {
   Source source;
   source.name = item.title;
   source.origin = item.file.string();
-  source.papers = item.papers;
+  source.provenance = item.provenance;
   source.heard = readHearing(fs::path(item.file).replace_extension(".heard.json"));
   return source;
 }

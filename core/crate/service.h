@@ -18,7 +18,7 @@ struct ServiceItem {
   std::optional<Bpm> tempo;
   std::optional<KeyName> key;
   int bars = 0;
-  Papers papers; ///< with its licence
+  Provenance provenance; ///< with its licence
 };
 
 /// What a real service would answer over the network is answered from a folder. It is called

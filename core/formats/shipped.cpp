@@ -51,13 +51,13 @@ fs::path dataFolder() {
   return TUVVO_SOURCE_DATA;
 }
 
-Papers shippedPapers(const std::string& title) {
-  Papers papers;
-  papers.title = title;
-  papers.maker = "the makers of Tuvvo";
-  papers.from = "ships with Tuvvo";
-  papers.recording = papers.composition = Permission::Own;
-  return papers;
+Provenance shippedProvenance(const std::string& title) {
+  Provenance provenance;
+  provenance.title = title;
+  provenance.maker = "the makers of Tuvvo";
+  provenance.from = "ships with Tuvvo";
+  provenance.recording = provenance.composition = Permission::Own;
+  return provenance;
 }
 
 NewProject newProject(const fs::path& data, JobContext& job) {
@@ -79,7 +79,7 @@ NewProject newProject(const fs::path& data, JobContext& job) {
     source.origin = "ships with Tuvvo";
     source.sound = decoded->sound;
     source.hash = source.sound->hash();
-    source.papers = shippedPapers(source.name);
+    source.provenance = shippedProvenance(source.name);
     source.heard = readHearing(fs::path(paths[i]).replace_extension(".heard.json"));
     source.kit = true;
     Id id = 0, key = 0;

@@ -13,8 +13,8 @@ namespace tuvvo {
 /// else the folder that the build was made from.
 [[nodiscard]] std::filesystem::path dataFolder();
 
-/// The papers of a sound that ships: made for Tuvvo, free to use.
-[[nodiscard]] Papers shippedPapers(const std::string& title);
+/// The provenance of a sound that ships: made for Tuvvo, free to use.
+[[nodiscard]] Provenance shippedProvenance(const std::string& title);
 
 /// A new project: 90 BPM, the kit on the deck's Air, Body and Floor rows, one empty pattern, one
 /// section. When the kit cannot be read the deck is empty and the message says so.

@@ -2,7 +2,7 @@
 
 #include "formats/json_names.h"
 #include "formats/key_json.h"
-#include "formats/papers_json.h"
+#include "formats/provenance_json.h"
 #include "formats/pattern_json.h"
 
 #include <algorithm>
@@ -161,7 +161,7 @@ Json head(const Source& source) {
       {"id", source.id}, {"name", source.name}, {"origin", source.origin}, {"hash", source.hash}};
   if (source.kit) out["kit"] = true;
   if (source.corrections != Corrections{}) out["corrected"] = toJson(source.corrections);
-  if (source.papers != Papers{}) out["papers"] = toJson(source.papers);
+  if (source.provenance != Provenance{}) out["papers"] = toJson(source.provenance);
   out["cutting"] = write(source.cutting);
   if (source.shape != Shape{}) out["shape"] = write(source.shape);
   if (source.made) out["made"] = write(*source.made);
@@ -192,7 +192,7 @@ Source sourceFromJson(const Json& json, Reading& reading) {
   source.kit = f.flag("kit");
   f.inside("corrected", [&](Fields& said) { source.corrections = readCorrections(said); });
   for (const char* name : {"rights", "papers"}) // under the first name in older files
-    f.inside(name, [&](Fields& papers) { source.papers = readPapers(papers); });
+    f.inside(name, [&](Fields& provenance) { source.provenance = readProvenance(provenance); });
   f.older("rights");
   f.inside("cutting", [&](Fields& cutting) { source.cutting = readCutSettings(cutting); });
   f.entries("cuts", 100'000,

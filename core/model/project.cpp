@@ -21,11 +21,11 @@ std::optional<Grid> gridOf(const Source& source) {
   return grid;
 }
 
-bool cleared(const Papers& papers) {
+bool cleared(const Provenance& provenance) {
   const auto granted = [](Permission p) {
     return p == Permission::Own || p == Permission::Granted || p == Permission::OpenLicence;
   };
-  return granted(papers.recording) && granted(papers.composition);
+  return granted(provenance.recording) && granted(provenance.composition);
 }
 
 std::optional<SoundKind> kindOf(const Source& source) {

@@ -15,18 +15,18 @@ namespace tuvvo {
 
 enum class Permission { Unrecorded, Own, Granted, Asked, OpenLicence };
 
-/// A source's papers: what it is, who made it, how it came here, and what is known about the right
+/// A source's provenance: what it is, who made it, how it came here, and what is known about the right
 /// to use it. A record, not legal advice.
-struct Papers {
+struct Provenance {
   std::string title, maker;
   std::string from; ///< where it was obtained
   std::string when; ///< as the person writes it
   Permission recording = Permission::Unrecorded, composition = Permission::Unrecorded;
   std::string note;
-  bool operator==(const Papers&) const = default;
+  bool operator==(const Provenance&) const = default;
 };
 /// Both the recording and what is played on it may be used.
-[[nodiscard]] bool cleared(const Papers& papers);
+[[nodiscard]] bool cleared(const Provenance& provenance);
 
 /// What a hit was said to be.
 struct HitCorrection {
@@ -113,7 +113,7 @@ struct Source {
   SoundPtr sound;                 ///< null when the file is missing
   std::optional<Listening> heard; ///< nothing until it was listened to
   Corrections corrections;
-  Papers papers;
+  Provenance provenance;
   bool kit = false;                 ///< one of the drums that ship
   std::shared_ptr<const Made> made; ///< null for a sound from outside
   CutSettings cutting;

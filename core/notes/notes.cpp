@@ -92,8 +92,8 @@ void barsNote(const Source& source, std::vector<Note>& notes) {
 }
 
 void rightsNote(const Project& project, const Source& source, std::vector<Note>& notes) {
-  const bool recording = source.papers.recording == Permission::Unrecorded,
-             composition = source.papers.composition == Permission::Unrecorded;
+  const bool recording = source.provenance.recording == Permission::Unrecorded,
+             composition = source.provenance.composition == Permission::Unrecorded;
   if (!recording && !composition) return;
   const std::string missing = recording && composition ? "no permission is recorded"
                               : recording ? "no permission for the recording is recorded"
@@ -112,7 +112,7 @@ void rightsNote(const Project& project, const Source& source, std::vector<Note>&
   note.action = "Mark as asked";
   note.fix = [id = source.id](const Project& p) {
     return withSourceChanged(p, id, [](Source& s) {
-      for (Permission* permission : {&s.papers.recording, &s.papers.composition})
+      for (Permission* permission : {&s.provenance.recording, &s.provenance.composition})
         if (*permission == Permission::Unrecorded) *permission = Permission::Asked;
     });
   };

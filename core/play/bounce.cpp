@@ -198,7 +198,7 @@ Source sourceOf(const Source& from, const Made& made, SoundPtr sound, const std:
   out.origin = "made from " + from.name;
   out.hash = sound->hash();
   out.sound = std::move(sound);
-  out.papers = from.papers;
+  out.provenance = from.provenance;
   out.made = std::make_shared<const Made>(made);
   return out;
 }

@@ -32,7 +32,7 @@ Result<SoundPtr> bounce(const std::vector<SourcePtr>& sources, const Made& made,
 /// goes round: as bounce() gives it, without decay.
 Result<Baked> bounceRound(const std::vector<SourcePtr>& sources, Made made, JobContext& job);
 
-/// A source made by a recipe, with the papers of the one it comes from; not listened to yet.
+/// A source made by a recipe, with the provenance of the one it comes from; not listened to yet.
 [[nodiscard]] Source sourceOf(const Source& from, const Made& made, SoundPtr sound,
                               const std::string& name);
 /// A bounce in place: the key plays the made source and nothing acts on it any more. Its hits stay

@@ -94,8 +94,8 @@ private slots:
     QCOMPARE(caught.sound->frames().value, std::int64_t(std::llround(bar)));
     QVERIFY(caught.corrections.tempo == project().tempo);
     QVERIFY(caught.corrections.downbeat == Seconds(0));
-    QVERIFY(QString::fromStdString(caught.papers.from).contains("Simulated cable"));
-    QVERIFY(QString::fromStdString(caught.papers.note).contains("(measured)"));
+    QVERIFY(QString::fromStdString(caught.provenance.from).contains("Simulated cable"));
+    QVERIFY(QString::fromStdString(caught.provenance.note).contains("(measured)"));
     QVERIFY(QFile::exists(QString::fromStdString(caught.origin)));
     // It is what the engine played: the same bar, printed, lies under it frame by frame.
     JobContext job;
@@ -140,7 +140,7 @@ private slots:
       const Source& source = *findSource(project(), key.sound.source);
       sounds.insert(source.hash);
       QVERIFY(source.sound->duration().value < 0.4);
-      QVERIFY(QString::fromStdString(source.papers.from).contains("Simulated line"));
+      QVERIFY(QString::fromStdString(source.provenance.from).contains("Simulated line"));
       QVERIFY(QFile::exists(QString::fromStdString(source.origin)));
     }
     QCOMPARE(sounds.size(), std::size_t(8));
@@ -244,8 +244,8 @@ private slots:
     QTRY_COMPARE_WITH_TIMEOUT(sources(), before + 1, 15000);
     QVERIFY(sifter.rows()[0].kept && !sifter.rows()[1].kept);
     const Source& kept = *project().sources.back();
-    QVERIFY(QString::fromStdString(kept.papers.note).contains("take "));
-    QVERIFY(QString::fromStdString(kept.papers.from).contains("Simulated line"));
+    QVERIFY(QString::fromStdString(kept.provenance.note).contains("take "));
+    QVERIFY(QString::fromStdString(kept.provenance.from).contains("Simulated line"));
     const QString take = QString::fromStdString(sifter.path().string());
     QVERIFY(QFile::exists(take));
     press(chip(view, "Drop the rest"));

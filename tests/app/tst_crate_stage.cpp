@@ -122,18 +122,18 @@ private slots:
     QVERIFY(!gridOf(*current()));
   }
 
-  void papersAreWrittenAndUndone() {
+  void provenanceAreWrittenAndUndone() {
     m_window->showStage(Stage::Crate);
     m_session->selectSource(sourceNamed("pier nine break"));
     press(chip(stage(), "Papers"));
-    QVERIFY(current()->papers == Papers{});
+    QVERIFY(current()->provenance == Provenance{});
     write("Made by", "the crew of pier nine");
-    QVERIFY(current()->papers.maker == "the crew of pier nine");
+    QVERIFY(current()->provenance.maker == "the crew of pier nine");
     for (const char* which : {"Recording", "Composition"}) {
       combo(which)->setCurrentIndex(int(Permission::Granted));
       emit combo(which)->activated(int(Permission::Granted));
     }
-    QVERIFY(cleared(current()->papers));
+    QVERIFY(cleared(current()->provenance));
     write("Tags", "dusty, loose ,  ");
     const std::string hash = current()->hash;
     QVERIFY(m_session->marksOf(hash).tags == (std::vector<std::string>{"dusty", "loose"}));
@@ -146,11 +146,11 @@ private slots:
     QVERIFY(m_session->marksOf(hash).tags.empty());
     m_session->undo();
     m_session->undo();
-    QVERIFY(!cleared(current()->papers));
+    QVERIFY(!cleared(current()->provenance));
     m_session->undo();
-    QVERIFY(current()->papers == Papers{});
+    QVERIFY(current()->provenance == Provenance{});
     m_session->goToStep(5); // all of it again, at once
-    QVERIFY(cleared(current()->papers) && m_session->marksOf(hash).stars == 4);
+    QVERIFY(cleared(current()->provenance) && m_session->marksOf(hash).stars == 4);
     // And by the keyboard, over the ends.
     for (int n = 0; n < 3; ++n)
       QTest::keyClick(m_window.get(), Qt::Key_Up, Qt::ControlModifier | Qt::ShiftModifier);
@@ -357,8 +357,8 @@ private slots:
         m_session->crate()->find(readQuery("is cleared tag guitar"), CrateOrder::Name, {});
     QCOMPARE(found->ids.size(), std::size_t(1));
     const auto item = **m_session->crate()->item(found->ids[0]);
-    QVERIFY(item.source.papers.recording == Permission::OpenLicence);
-    QVERIFY(!item.source.papers.note.empty());
+    QVERIFY(item.source.provenance.recording == Permission::OpenLicence);
+    QVERIFY(!item.source.provenance.note.empty());
     press(chip(stage(), "Get")); // once more is no second copy
     settle();
     QCOMPARE(heardRows(), 1);

@@ -360,7 +360,7 @@ private slots:
     m_session->doNote(rights);
     const auto asked = [&] {
       for (const auto& s : project().sources)
-        if (s->papers.recording == Permission::Asked) return true;
+        if (s->provenance.recording == Permission::Asked) return true;
       return false;
     };
     QVERIFY(asked());

@@ -139,11 +139,11 @@ private slots:
     home.scan();
     Marks marks;
     marks.tags = {"Harbour", "night ferry"};
-    marks.papers.maker = "the crew of pier nine";
+    marks.provenance.maker = "the crew of pier nine";
     QVERIFY((home.crate->setMarks(home.rows("bell")[0].hash, marks)).ok());
     QCOMPARE(home.names("RAIN"), std::string("soft loop "));  // a folder
     QCOMPARE(home.names("be"), std::string("quay_bell "));    // a beginning, past an underscore
-    QCOMPARE(home.names("crew"), std::string("quay_bell "));  // papers
+    QCOMPARE(home.names("crew"), std::string("quay_bell "));  // provenance
     QCOMPARE(home.names("ferry"), std::string("quay_bell ")); // tags
     QCOMPARE(home.names("tag harbour"), std::string("quay_bell "));
     QCOMPARE(home.names("tag harb"), std::string());
@@ -187,14 +187,14 @@ private slots:
     QVERIFY(home.rows("is break").size() == 1 && home.rows()[0].bars == 4);
   }
 
-  void aDamagedCrateIsBuiltAgainWithItsPapers_data() {
+  void aDamagedCrateIsBuiltAgainWithItsProvenance_data() {
     QTest::addColumn<int>("damage");
     QTest::newRow("overwritten") << 0;
     QTest::newRow("cut short") << 1;
     QTest::newRow("a page of noise") << 2;
     QTest::newRow("removed") << 3;
   }
-  void aDamagedCrateIsBuiltAgainWithItsPapers() {
+  void aDamagedCrateIsBuiltAgainWithItsProvenance() {
     QFETCH(int, damage);
     Home home;
     home.put("a.wav", *drumLoop(92, 16));
@@ -203,11 +203,11 @@ private slots:
     home.scan();
     Marks marks;
     marks.stars = 3;
-    marks.papers.maker = "the ferry band";
+    marks.provenance.maker = "the ferry band";
     marks.corrections.tempo = Bpm(184);
     QVERIFY((home.crate->setMarks(home.rows("a")[0].hash, marks)).ok());
     QVERIFY((home.crate->keepSearch("mine", "is break")).ok());
-    QVERIFY(home.crate->writePapers());
+    QVERIFY(home.crate->writeProvenance());
     home.crate.reset();
     const fs::path file = home.place / "crate.db";
     const auto size = fs::file_size(file);
@@ -230,7 +230,7 @@ private slots:
     home.scan();
     const auto row = home.rows("a")[0];
     QVERIFY(row.stars == 3 && row.tempo == Bpm(184));
-    QVERIFY(home.crate->item(row.id)->value().source.papers.maker == "the ferry band");
+    QVERIFY(home.crate->item(row.id)->value().source.provenance.maker == "the ferry band");
   }
 
   void aNewerCrateIsLeftAlone() {
@@ -252,7 +252,7 @@ private slots:
     QVERIFY(bytes == std::string((std::istreambuf_iterator<char>(after)), {}));
   }
 
-  void tagsFillThePapers() {
+  void tagsFillTheProvenance() {
     Home home;
     QVERIFY(fs::copy_file(fs::path(TUVVO_DATA_DIR) / "kit" / "07 snare.flac",
                           home.sounds / "snare.flac"));
@@ -265,9 +265,9 @@ private slots:
     }
     home.scan();
     const auto item = **home.crate->item(home.rows()[0].id);
-    QVERIFY(item.source.papers.title == "Gate Four" && item.source.papers.maker == "the deckhands");
-    QVERIFY(item.source.papers.when == "2019");
-    QVERIFY(item.source.papers.recording == Permission::Unrecorded); // a tag is no permission
+    QVERIFY(item.source.provenance.title == "Gate Four" && item.source.provenance.maker == "the deckhands");
+    QVERIFY(item.source.provenance.when == "2019");
+    QVERIFY(item.source.provenance.recording == Permission::Unrecorded); // a tag is no permission
     QCOMPARE(home.names("deckhands"), std::string("snare "));
   }
 
@@ -358,7 +358,7 @@ private slots:
     QVERIFY(home.rows("chord C#dim").empty());
   }
 
-  void papersThatCannotBeReadAreKeptAside() {
+  void provenanceThatCannotBeReadAreKeptAside() {
     for (const auto& [name, keeps, writes] : {std::tuple{"damaged.json", true, true},
                                               {"unknown-word.json", true, true},
                                               {"newer.json", false, false}}) {
@@ -366,36 +366,36 @@ private slots:
       home.crate.reset();
       fs::remove_all(home.place);
       fs::create_directories(home.place);
-      const fs::path papers = home.place / "papers.json";
+      const fs::path provenance = home.place / "papers.json";
       const std::string before =
           *readFile(std::string(TUVVO_TEST_DIR) + "/fuzz/seeds/papers/" + name, 1 << 20);
-      QVERIFY(writeFileAtomically(papers, before).ok());
+      QVERIFY(writeFileAtomically(provenance, before).ok());
       const auto opened = home.open();
       QVERIFY2(opened.warnings.size() == 1, name);
       QVERIFY(home.crate->addFolder("/x").ok());
-      QVERIFY(home.crate->writePapers().ok());
+      QVERIFY(home.crate->writeProvenance().ok());
       bool aside = false;
       for (const auto& file : fs::directory_iterator(home.place))
         aside = aside || (file.path().filename().string().find(" kept ") != std::string::npos &&
                           *readFile(file.path(), 1 << 20) == before);
       QCOMPARE(aside, keeps);
-      QCOMPARE(*readFile(papers, 1 << 20) != before, writes);
+      QCOMPARE(*readFile(provenance, 1 << 20) != before, writes);
       if (std::string(name) == "unknown-word.json") { // and it is written again
-        const std::string now = *readFile(papers, 1 << 20);
+        const std::string now = *readFile(provenance, 1 << 20);
         QVERIFY(now.find("\"lent\"") != std::string::npos);
         QVERIFY(now.find("permission by letter") != std::string::npos);
         QVERIFY(now.find("\"/x\"") != std::string::npos);
       }
-      // The second start has nothing more to say, but for papers that stay another's.
+      // The second start has nothing more to say, but for provenance that stay another's.
       QCOMPARE(home.open().warnings.size(), std::size_t(writes ? 0 : 1));
     }
   }
 
-  void whatSomebodyElseWroteIntoThePapersIsTaken() {
+  void whatSomebodyElseWroteIntoTheProvenanceIsTaken() {
     Home home;
     const std::string hash(32, 'b');
     QVERIFY(home.crate->setMarks(hash, {2, {"mine"}, {}, {}, {}}).ok());
-    QVERIFY(home.crate->writePapers().ok());
+    QVERIFY(home.crate->writeProvenance().ok());
     auto json = nlohmann::json::parse(*readFile(home.place / "papers.json", 1 << 20));
     json["sounds"][0]["stars"] = 5;
     json["shelf"] = 3;
@@ -404,7 +404,7 @@ private slots:
     (void)home.open();
     QCOMPARE(home.crate->marksOf(hash)->stars, 5);
     QVERIFY(home.crate->setMarks(hash, {1, {}, {}, {}, {}}).ok());
-    QVERIFY(home.crate->writePapers().ok());
+    QVERIFY(home.crate->writeProvenance().ok());
     json = nlohmann::json::parse(*readFile(home.place / "papers.json", 1 << 20));
     QCOMPARE(json["shelf"].get<int>(), 3);
     QCOMPARE(json["sounds"][0]["stars"].get<int>(), 1);
@@ -414,8 +414,8 @@ private slots:
     Home home;
     const std::string hash(32, 'c');
     QVERIFY(home.crate->setMarks(hash, {4, {}, {}, {}, {}}).ok());
-    (void)home.open(); // nobody had written the papers
-    QVERIFY(home.crate->writePapers().ok());
+    (void)home.open(); // nobody had written the provenance
+    QVERIFY(home.crate->writeProvenance().ok());
     QVERIFY(readFile(home.place / "papers.json", 1 << 20)->find(hash) != std::string::npos);
   }
 
@@ -448,7 +448,7 @@ private slots:
         scanner.scan({home.sounds});
         scanner.wait();
         const auto done = scanner.progress();
-        ::_exit(done.trouble.empty() && done.unreadable == 0 && crate->writePapers().ok() ? 0 : 2);
+        ::_exit(done.trouble.empty() && done.unreadable == 0 && crate->writeProvenance().ok() ? 0 : 2);
       }
       children.push_back(child);
     }
@@ -470,7 +470,7 @@ private slots:
       (void)home.scan();
       const std::string hash = home.rows()[0].hash;
       QVERIFY(home.crate->setMarks(hash, {3, {}, {}, {}, {}}).ok());
-      QVERIFY(home.crate->writePapers().ok());
+      QVERIFY(home.crate->writeProvenance().ok());
       home.crate.reset();
       Database(home.place / "crate.db").run(damage);
       const auto opened = home.open();
@@ -482,7 +482,7 @@ private slots:
     }
   }
 
-  void papersSurviveWhatIsWrong() {
+  void provenanceSurviveWhatIsWrong() {
     const std::string hash(32, 'a');
     std::string text = "{'format':'tuvvo crate papers','schema':1,'folders':['/x',5],'sounds':["
                        "{'hash':'" +

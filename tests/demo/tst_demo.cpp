@@ -98,7 +98,7 @@ private slots:
   void nothingPrivateShips() {
     for (const auto& source : m_demo.sources) {
       if (source->kit)
-        QVERIFY2(source->papers.recording != Permission::Unrecorded, source->name.c_str());
+        QVERIFY2(source->provenance.recording != Permission::Unrecorded, source->name.c_str());
       QVERIFY2(source->origin.find("/home") == std::string::npos, source->origin.c_str());
     }
   }

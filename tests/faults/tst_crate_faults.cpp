@@ -121,7 +121,7 @@ Said work(const fs::path& place) {
   said.marks = crate->setMarks(kHash, {4, {"rain"}, {}, {}, {}}).ok();
   const std::vector<FileLook> looks{{"/quay/a.wav", 10, 1}, {"/quay/b.wav", 20, 2}};
   said.files = crate->sawFiles(looks).ok();
-  (void)crate->writePapers();
+  (void)crate->writeProvenance();
   return said;
 }
 
@@ -130,7 +130,7 @@ void prepare(const fs::path& place) {
   auto opened = Crate::open(place);
   if (!opened) qFatal("%s", opened.error().text().c_str());
   const auto crate = std::move(std::move(opened).value().crate);
-  if (!crate->addFolder("/before").ok() || !crate->writePapers().ok()) qFatal("cannot prepare");
+  if (!crate->addFolder("/before").ok() || !crate->writeProvenance().ok()) qFatal("cannot prepare");
 }
 
 std::string thirdIn(const fs::path& place, const Said& said) {
@@ -172,7 +172,7 @@ private slots:
           const fs::path place = pathIn(dir, "crate");
           fault = {};
           prepare(place);
-          if (fresh) { // built again from what the papers say
+          if (fresh) { // built again from what the provenance say
             for (const char* end : {"crate.db", "crate.db-wal", "crate.db-shm"})
               fs::remove(place / end);
           }
@@ -213,7 +213,7 @@ private slots:
         tell('m', crate->setMarks(kHash, {4, {"rain"}, {}, {}, {}}).ok());
         const std::vector<FileLook> looks{{"/quay/a.wav", 10, 1}, {"/quay/b.wav", 20, 2}};
         tell('s', crate->sawFiles(looks).ok());
-        (void)crate->writePapers();
+        (void)crate->writeProvenance();
         ::_exit(0);
       }
       ::close(pipes[1]);

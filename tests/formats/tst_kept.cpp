@@ -154,7 +154,7 @@ private slots:
     // What a person sets wins.
     p.tempo = Bpm(88);
     p = withSourceChanged(std::move(p), 1,
-                          [](Source& s) { s.papers.recording = Permission::Granted; });
+                          [](Source& s) { s.provenance.recording = Permission::Granted; });
     again = Json::parse(projectToText(p, 1));
     QCOMPARE(again["bpm"].get<double>(), 88.0);
     QCOMPARE(again["sources"][0]["papers"]["recording"].get<std::string>(), std::string("granted"));

@@ -1,4 +1,4 @@
-// The crate's papers: read, written, read again.
+// The crate's provenance: read, written, read again.
 #include "crate/marks.h"
 #include "fuzz.h"
 

@@ -58,7 +58,7 @@ Source written(const Buffer& buffer, bool mono, const std::filesystem::path& pat
   source.sound = decoded->sound;
   source.hash = source.sound->hash();
   source.heard = listen(*source.sound, job);
-  source.papers = shippedPapers(name);
+  source.provenance = shippedProvenance(name);
   const auto folder = path.parent_path().filename();
   if (folder == "demo" || folder == "kit") keepHearing(path, *source.heard);
   std::printf("%-14s %6.2f s  %7ju bytes", name.c_str(), source.sound->duration().value,
@@ -105,15 +105,15 @@ int main(int argc, char** argv) {
   Source drums = written(makeBreak(soundfont), false, data / "demo" / "pier nine break.flac",
                          "pier nine break");
   Source quay = written(makeQuay(), false, data / "demo" / "quay at night.flac", "quay at night");
-  brass.papers = {};
-  brass.papers.title = "Lantern Row";
-  brass.papers.maker = "the ferry band of Salt Quay";
-  brass.papers.from = "their own disc";
-  brass.papers.recording = brass.papers.composition = Permission::Asked;
-  brass.papers.note = "letter to the ferry band, not answered yet";
+  brass.provenance = {};
+  brass.provenance.title = "Lantern Row";
+  brass.provenance.maker = "the ferry band of Salt Quay";
+  brass.provenance.from = "their own disc";
+  brass.provenance.recording = brass.provenance.composition = Permission::Asked;
+  brass.provenance.note = "letter to the ferry band, not answered yet";
   brass.corrections.key =
       keyFromName("Cm"); // its relative major has the same notes; the band says minor
-  drums.papers = {};
+  drums.provenance = {};
   const Project beat =
       makeBeat(std::move(kit), std::move(brass), std::move(drums), std::move(quay));
   const auto saved = writeFileAtomically(data / "demo" / "salt quay.json", projectToText(beat, 1));

@@ -4,7 +4,7 @@
 #include "audio/encode.h"
 #include "base/files.h"
 #include "formats/bundle.h"
-#include "formats/papers_json.h"
+#include "formats/provenance_json.h"
 #include "formats/shipped.h"
 #include "listen/listen.h"
 #include "notes_player.h"
@@ -187,10 +187,10 @@ bool makeService(const std::filesystem::path& data, const std::string& soundfont
       std::fprintf(stderr, "%s\n", kept.error().text().c_str());
       return false;
     }
-    Papers papers = shippedPapers(recipe.title);
-    papers.from = "Tuvvo's simulated sample service";
-    papers.recording = papers.composition = Permission::OpenLicence;
-    papers.note = "CC0: no rights reserved";
+    Provenance provenance = shippedProvenance(recipe.title);
+    provenance.from = "Tuvvo's simulated sample service";
+    provenance.recording = provenance.composition = Permission::OpenLicence;
+    provenance.note = "CC0: no rights reserved";
     // What a service says of its own sounds is what they were made as.
     Json item{{"id", std::to_string(items.size() + 1)},
               {"title", recipe.title},
@@ -200,7 +200,7 @@ bool makeService(const std::filesystem::path& data, const std::string& soundfont
               {"bpm", recipe.bpm},
               {"bars", 4},
               {"tags", recipe.tags},
-              {"papers", toJson(papers)}};
+              {"papers", toJson(provenance)}};
     if (!recipe.key.empty()) item["key"] = recipe.key;
     items.push_back(std::move(item));
     std::printf("%-14s %s %.2f BPM for %.2f, %s for %s\n", recipe.title.c_str(),

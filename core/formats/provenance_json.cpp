@@ -1,4 +1,4 @@
-#include "formats/papers_json.h"
+#include "formats/provenance_json.h"
 
 #include "base/tempo_map.h"
 #include "formats/json_read.h"
@@ -16,37 +16,37 @@ constexpr std::array kPermissions{"unrecorded", "own", "granted", "asked", "open
 
 } // namespace
 
-nlohmann::ordered_json toJson(const Papers& papers) {
+nlohmann::ordered_json toJson(const Provenance& provenance) {
   Json out = Json::object();
-  const std::pair<const char*, const std::string&> texts[] = {{"title", papers.title},
-                                                              {"maker", papers.maker},
-                                                              {"from", papers.from},
-                                                              {"when", papers.when},
-                                                              {"note", papers.note}};
+  const std::pair<const char*, const std::string&> texts[] = {{"title", provenance.title},
+                                                              {"maker", provenance.maker},
+                                                              {"from", provenance.from},
+                                                              {"when", provenance.when},
+                                                              {"note", provenance.note}};
   for (const auto& [name, value] : texts)
     if (!value.empty()) out[name] = value;
-  const std::pair<const char*, Permission> permissions[] = {{"recording", papers.recording},
-                                                            {"composition", papers.composition}};
+  const std::pair<const char*, Permission> permissions[] = {{"recording", provenance.recording},
+                                                            {"composition", provenance.composition}};
   for (const auto& [name, value] : permissions)
     if (value != Permission::Unrecorded) out[name] = kPermissions[std::size_t(value)];
   return out;
 }
 
-Papers readPapers(Fields& f) {
-  Papers papers;
-  papers.title = f.text("title");
-  papers.maker = f.text("maker");
-  papers.from = f.text("from");
-  papers.when = f.text("when");
-  papers.note = f.text("note");
-  papers.recording = f.choice<Permission>("recording", kPermissions);
-  papers.composition = f.choice<Permission>("composition", kPermissions);
+Provenance readProvenance(Fields& f) {
+  Provenance provenance;
+  provenance.title = f.text("title");
+  provenance.maker = f.text("maker");
+  provenance.from = f.text("from");
+  provenance.when = f.text("when");
+  provenance.note = f.text("note");
+  provenance.recording = f.choice<Permission>("recording", kPermissions);
+  provenance.composition = f.choice<Permission>("composition", kPermissions);
   // As written before there were two permissions.
   if (const auto one = f.choiceIf<Permission>("permission", kPermissions)) {
-    papers.recording = *one;
+    provenance.recording = *one;
     f.older("permission");
   }
-  return papers;
+  return provenance;
 }
 
 namespace {

@@ -1,4 +1,4 @@
-// A source's papers, tags and stars.
+// A source's provenance, tags and stars.
 #pragma once
 
 #include "crate/subject.h"
@@ -11,10 +11,10 @@ class QLineEdit;
 
 namespace tuvvo {
 
-class PapersForm : public QWidget {
+class ProvenanceForm : public QWidget {
   Q_OBJECT
 public:
-  explicit PapersForm(QWidget* parent);
+  explicit ProvenanceForm(QWidget* parent);
   void setSubject(const Subject& subject);
 
 signals:

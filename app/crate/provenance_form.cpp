@@ -1,4 +1,4 @@
-#include "crate/papers_form.h"
+#include "crate/provenance_form.h"
 
 #include "theme/theme.h"
 #include "widgets/combo.h"
@@ -12,7 +12,7 @@ namespace tuvvo {
 
 using theme::px;
 
-PapersForm::PapersForm(QWidget* parent) : QWidget(parent) {
+ProvenanceForm::ProvenanceForm(QWidget* parent) : QWidget(parent) {
   m_form = new QFormLayout(this);
   m_form->setContentsMargins(px(2), px(4), px(8), px(4));
   m_form->setVerticalSpacing(px(5));
@@ -38,7 +38,7 @@ PapersForm::PapersForm(QWidget* parent) : QWidget(parent) {
   for (QWidget* label : findChildren<QLabel*>()) label->setFont(theme::font(theme::Type::Small));
 }
 
-QLineEdit* PapersForm::addText(const QString& label, const QString& hint) {
+QLineEdit* ProvenanceForm::addText(const QString& label, const QString& hint) {
   auto* line = new QLineEdit(this);
   line->setAccessibleName(label);
   line->setPlaceholderText(hint);
@@ -49,7 +49,7 @@ QLineEdit* PapersForm::addText(const QString& label, const QString& hint) {
   return line;
 }
 
-QComboBox* PapersForm::addPermission(const QString& label) {
+QComboBox* ProvenanceForm::addPermission(const QString& label) {
   auto* combo = new Combo(label, {}, this);
   combo->addItems({tr("nothing recorded"), tr("own work"), tr("permission granted"),
                    tr("permission asked"), tr("open licence")});
@@ -58,26 +58,26 @@ QComboBox* PapersForm::addPermission(const QString& label) {
   return combo;
 }
 
-void PapersForm::setSubject(const Subject& subject) {
+void ProvenanceForm::setSubject(const Subject& subject) {
   m_filling = true;
   const bool same = subject.row == m_subject.row;
   m_subject = subject;
-  const Papers papers = subject.any() ? subject.source->papers : Papers{};
+  const Provenance provenance = subject.any() ? subject.source->provenance : Provenance{};
   const auto fill = [&](QLineEdit* line, const std::string& text) {
     if (!same || !line->hasFocus()) line->setText(QString::fromStdString(text));
   };
-  fill(m_title, papers.title);
-  fill(m_maker, papers.maker);
-  fill(m_from, papers.from);
-  fill(m_when, papers.when);
-  fill(m_note, papers.note);
+  fill(m_title, provenance.title);
+  fill(m_maker, provenance.maker);
+  fill(m_from, provenance.from);
+  fill(m_when, provenance.when);
+  fill(m_note, provenance.note);
   QStringList tags;
   for (const auto& tag : subject.marks.tags) tags << QString::fromStdString(tag);
   fill(m_tags, tags.join(QStringLiteral(", ")).toStdString());
-  m_recording->setCurrentIndex(int(papers.recording));
-  m_composition->setCurrentIndex(int(papers.composition));
+  m_recording->setCurrentIndex(int(provenance.recording));
+  m_composition->setCurrentIndex(int(provenance.composition));
   m_stars->setCurrentIndex(subject.marks.stars);
-  // Papers belong to the sound: there must be one, and it must be known.
+  // Provenance belong to the sound: there must be one, and it must be known.
   const bool writable =
       subject.any() && !subject.source->hash.empty() && subject.row.scope != Scope::Service;
   for (QWidget* field : std::initializer_list<QWidget*>{
@@ -86,9 +86,9 @@ void PapersForm::setSubject(const Subject& subject) {
   m_filling = false;
 }
 
-Marks PapersForm::written() const {
+Marks ProvenanceForm::written() const {
   Marks marks = m_subject.marks;
-  Papers& p = marks.papers;
+  Provenance& p = marks.provenance;
   p.title = m_title->text().trimmed().toStdString();
   p.maker = m_maker->text().trimmed().toStdString();
   p.from = m_from->text().trimmed().toStdString();
@@ -103,10 +103,10 @@ Marks PapersForm::written() const {
   return marks;
 }
 
-void PapersForm::keep(const QString& name) {
+void ProvenanceForm::keep(const QString& name) {
   if (m_filling || !m_subject.any()) return;
   const Marks marks = written();
-  if (marks.papers == m_subject.source->papers && marks.tags == m_subject.marks.tags &&
+  if (marks.provenance == m_subject.source->provenance && marks.tags == m_subject.marks.tags &&
       marks.stars == m_subject.marks.stars)
     return;
   emit edited(name, marks);
