@@ -177,7 +177,7 @@ void KeysStage::change(const QString& name, const std::function<void(Key&)>& edi
 
 void KeysStage::flip(const QString& name, bool solo) {
   m_session.edit(
-      name, withQuietFlipped(m_session.project(), m_session.selection().key, Whose::Part, solo));
+      name, withMuteFlipped(m_session.project(), m_session.selection().key, Whose::Part, solo));
 }
 
 bool KeysStage::showPanel(const QString& name) {

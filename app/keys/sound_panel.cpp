@@ -135,7 +135,7 @@ void SoundPanel::makePartRow() {
       connect(chip, &QAbstractButton::clicked, this, [this, i, mute] {
         m_session.edit(
             mute ? tr("Mute") : tr("Solo"),
-            withQuietFlipped(m_session.project(), m_session.selection().key, Whose(i), !mute));
+            withMuteFlipped(m_session.project(), m_session.selection().key, Whose(i), !mute));
       });
     }
   }
@@ -249,9 +249,9 @@ void SoundPanel::refreshPartRow() {
   const Key* k = key();
   const Part* part = k ? findPart(m_session.project(), k->part) : nullptr;
   m_partTitle->setText(part ? tr("Part: %1").arg(QString::fromStdString(part->name)) : QString());
-  const Quiet role = k ? m_session.project().roles[std::size_t(k->row)] : Quiet{};
-  const std::array<Quiet, 3> quiet{k ? k->quiet : Quiet{},
-                                   part ? Quiet{part->muted, part->solo} : Quiet{}, role};
+  const MuteSolo role = k ? m_session.project().roles[std::size_t(k->row)] : MuteSolo{};
+  const std::array<MuteSolo, 3> quiet{k ? k->muteSolo : MuteSolo{},
+                                   part ? MuteSolo{part->muted, part->solo} : MuteSolo{}, role};
   for (std::size_t i = 0; i < 3; ++i) {
     m_mutes[i]->setEnabled(k && (i != 1 || part));
     m_solos[i]->setEnabled(k && (i != 1 || part));

@@ -250,7 +250,7 @@ void Deck::contextMenuEvent(QContextMenuEvent* event) {
                                   m_session.selection().page, {s->id, 0}, s->name));
     });
   if (const Key* key = keyOn(*place)) {
-    addQuietActions(menu, *key);
+    addMuteActions(menu, *key);
     menu.addAction(tr("Play it by a controller: the next note"), this, [this, place] {
       m_session.controllers().learnKey({place->row, place->column});
       emit m_session.message(m_session.controllers().learning(), false);
@@ -263,17 +263,17 @@ void Deck::contextMenuEvent(QContextMenuEvent* event) {
 }
 
 /// Mute and solo of the key and of its row.
-void Deck::addQuietActions(QMenu& menu, const Key& key) {
+void Deck::addMuteActions(QMenu& menu, const Key& key) {
   const auto add = [&](const QString& text, bool now, Whose whose, bool solo) {
     QAction* action = menu.addAction(text, this, [this, text, id = key.id, whose, solo] {
-      m_session.edit(text, withQuietFlipped(m_session.project(), id, whose, solo));
+      m_session.edit(text, withMuteFlipped(m_session.project(), id, whose, solo));
     });
     action->setCheckable(true);
     action->setChecked(now);
   };
-  const Quiet& row = m_session.project().roles[std::size_t(key.row)];
-  add(tr("Mute this key"), key.quiet.muted, Whose::Key, false);
-  add(tr("Solo this key"), key.quiet.solo, Whose::Key, true);
+  const MuteSolo& row = m_session.project().roles[std::size_t(key.row)];
+  add(tr("Mute this key"), key.muteSolo.muted, Whose::Key, false);
+  add(tr("Solo this key"), key.muteSolo.solo, Whose::Key, true);
   add(tr("Mute the whole row"), row.muted, Whose::Role, false);
   add(tr("Solo the whole row"), row.solo, Whose::Role, true);
 }

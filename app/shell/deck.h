@@ -54,7 +54,7 @@ private:
   bool handKey(HandKey key, bool down);
   void drawHandCap(QPainter& painter, HandKey key);
   [[nodiscard]] QString spreadText(SpreadBy by, DeckPlace place) const;
-  void addQuietActions(QMenu& menu, const Key& key);
+  void addMuteActions(QMenu& menu, const Key& key);
   void press(DeckPlace place, double velocity);
   void lift(DeckPlace place);
   [[nodiscard]] const Key* keyOn(DeckPlace place) const;

@@ -188,7 +188,7 @@ void Deck::paintEvent(QPaintEvent*) {
                       theme::Type::Small, theme::ofRow(Row(row)));
     }
     for (int column = 0; column < kColumns; ++column) drawCap(p, {Row(row), column});
-    const Quiet& role = m_session.project().roles[std::size_t(row)];
+    const MuteSolo& role = m_session.project().roles[std::size_t(row)];
     if (role.muted || role.solo)
       theme::drawText(p, label, Qt::AlignLeft | Qt::AlignBottom,
                       role.muted ? tr("muted") : tr("solo"), theme::Type::Small,

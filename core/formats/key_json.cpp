@@ -103,8 +103,8 @@ Json toJson(const Key& key) {
   if (key.mono) out["mono"] = true;
   if (key.glide.value > 0) out["glideMs"] = key.glide.value;
   if (!key.legato) out["legato"] = false;
-  if (key.quiet.muted) out["muted"] = true;
-  if (key.quiet.solo) out["solo"] = true;
+  if (key.muteSolo.muted) out["muted"] = true;
+  if (key.muteSolo.solo) out["solo"] = true;
   if (key.trimStart.value > 0) out["trimStartMs"] = key.trimStart.value;
   if (key.trimEnd.value > 0) out["trimEndMs"] = key.trimEnd.value;
   if (key.method) out["method"] = nameIn(kMethods, *key.method);
@@ -148,7 +148,7 @@ Key keyFromJson(const Json& json, Reading& reading) {
   key.mono = f.flag("mono");
   key.glide = Milliseconds(f.number("glideMs", 0, 2000, 0));
   key.legato = f.flag("legato", true);
-  key.quiet = {f.flag("muted"), f.flag("solo")};
+  key.muteSolo = {f.flag("muted"), f.flag("solo")};
   key.gate = f.flag("gate");
   key.choke = int(f.integer("choke", 0, 8, 0));
   key.trimStart = Milliseconds(f.number("trimStartMs", 0, kMostTrim.value, 0));

@@ -89,7 +89,7 @@ Json head(const Project& p, std::int64_t revision) {
            {"bpm", p.tempo.value},      {"meter", nameOf(p.meter)}};
   if (p.key) out["key"] = nameOf(*p.key);
   for (std::size_t row = 0; row < p.roles.size(); ++row)
-    if (p.roles[row] != Quiet{})
+    if (p.roles[row] != MuteSolo{})
       out["roles"][nameIn(kRows, Row(row))] = {{"muted", p.roles[row].muted},
                                                {"solo", p.roles[row].solo}};
   out["hushed"] = p.hushed;

@@ -17,7 +17,7 @@ void shareVelocities(Key& key) {
 
 } // namespace
 
-Project withQuietFlipped(Project project, Id id, Whose whose, bool solo) {
+Project withMuteFlipped(Project project, Id id, Whose whose, bool solo) {
   const Key* key = findKey(project, id);
   if (!key) return project;
   const auto flip = [solo](auto& quiet) {
@@ -26,7 +26,7 @@ Project withQuietFlipped(Project project, Id id, Whose whose, bool solo) {
   };
   switch (whose) {
   case Whose::Key:
-    return withKeyChanged(std::move(project), id, [&](Key& k) { flip(k.quiet); });
+    return withKeyChanged(std::move(project), id, [&](Key& k) { flip(k.muteSolo); });
   case Whose::Part:
     return withPartChanged(std::move(project), key->part, flip);
   case Whose::Role:

@@ -48,7 +48,7 @@ inline constexpr Milliseconds kFloorGlide{40};
                                      const std::function<void(Key&)>& change);
 /// Mutes or solos a key, its part or its whole row, or takes that back.
 enum class Whose { Key, Part, Role };
-[[nodiscard]] Project withQuietFlipped(Project project, Id key, Whose whose, bool solo);
+[[nodiscard]] Project withMuteFlipped(Project project, Id key, Whose whose, bool solo);
 /// Lays another sound under a key; with as many as there may be the project stays as it was.
 [[nodiscard]] Project withLayer(Project project, Id key, const Layer& layer);
 /// Takes a layer away: 0 is the key's own sound, and the next one takes its place with its

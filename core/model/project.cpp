@@ -178,14 +178,14 @@ bool anySolo(const Project& project) {
   return std::any_of(project.roles.begin(), project.roles.end(), solo) ||
          std::any_of(project.parts.begin(), project.parts.end(), solo) ||
          std::any_of(project.keys.begin(), project.keys.end(),
-                     [](const Key& key) { return key.quiet.solo; });
+                     [](const Key& key) { return key.muteSolo.solo; });
 }
 
 bool audible(const Project& project, const Key& key, bool anySolo) {
   const Part* part = findPart(project, key.part);
-  const Quiet& role = project.roles[std::size_t(key.row)];
-  if (key.quiet.muted || role.muted || (part && part->muted)) return false;
-  return !anySolo || key.quiet.solo || role.solo || (part && part->solo);
+  const MuteSolo& role = project.roles[std::size_t(key.row)];
+  if (key.muteSolo.muted || role.muted || (part && part->muted)) return false;
+  return !anySolo || key.muteSolo.solo || role.solo || (part && part->solo);
 }
 
 bool isTreated(const Key& key) {

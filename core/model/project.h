@@ -180,7 +180,7 @@ struct Project {
   Meter meter; ///< of new patterns, and what shapes and treatments go by
   std::optional<KeyName> key;
   std::vector<SourcePtr> sources;
-  std::array<Quiet, 4> roles; ///< by Row
+  std::array<MuteSolo, 4> roles; ///< by Row
   std::vector<Part> parts;
   std::vector<Key> keys;
   std::vector<PatternPtr> patterns;

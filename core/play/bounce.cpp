@@ -81,7 +81,7 @@ Project beatOf(const std::vector<SourcePtr>& sources, const Made& made) {
       addPlayed(p, *from, key.layers[i].sound, made.under[i].shape,
                 {made.under[i].start, made.under[i].end});
   key.choke = 0;
-  key.quiet = {};
+  key.muteSolo = {};
   p.keys.push_back(key);
   return p;
 }

@@ -385,7 +385,7 @@ private slots:
     Bench bench(t.project);
     bench.send(Kind::Strike, t.key);
     bench.run(4800);
-    bench.set(withKeyChanged(t.project, t.key, [](Key& k) { k.quiet.muted = true; }));
+    bench.set(withKeyChanged(t.project, t.key, [](Key& k) { k.muteSolo.muted = true; }));
     bench.run(480);
     QCOMPARE(bench.engine().sounding(), 0);
     bench.send(Kind::Strike, t.key); // and a strike is still reported, for takes

@@ -450,7 +450,7 @@ private slots:
       k.mono = true;
       k.glide = Milliseconds(120);
       k.legato = false;
-      k.quiet = {true, true};
+      k.muteSolo = {true, true};
     });
     c.project.roles[2] = {false, true};
     c.project.roles[0] = {true, false};
