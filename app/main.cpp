@@ -85,7 +85,8 @@ void workForPicture(Session& session, const QString& panel) {
   session.openSound(sound);
   session.standIn().start();
   auto settings = session.catching().settings();
-  settings.way = panel == QLatin1String("catch") ? CatchService::Way::Hits : CatchService::Way::Long;
+  settings.way =
+      panel == QLatin1String("catch") ? CatchService::Way::Hits : CatchService::Way::Long;
   session.catching().change(settings);
   if (panel == QLatin1String("sifter")) {
     session.sifter().open(dataFolder() / "stand-ins" / "microphone.flac");

@@ -101,9 +101,9 @@ FeelPanel::FeelPanel(Session& session, RibbonsView& ribbons, QWidget* parent)
 }
 
 Slide* FeelPanel::addSlide(const QString& label, double low, double high, double usual,
-                          const QString& unit, const QString& tip,
-                          std::function<void(Lane&, double)> set,
-                          std::function<double(const Lane&)> get) {
+                           const QString& unit, const QString& tip,
+                           std::function<void(Lane&, double)> set,
+                           std::function<double(const Lane&)> get) {
   auto* slide = new Slide(label, {low, high, usual, 1, 0}, unit, this);
   slide->setFixedWidth(px(94));
   slide->setToolTip(tip);

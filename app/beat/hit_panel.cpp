@@ -35,9 +35,9 @@ HitPanel::HitPanel(Session& session, HitChoice& choice, RibbonsView& ribbons, QW
 }
 
 Slide* HitPanel::addSlide(const QString& label, double low, double high, double usual, double step,
-                         int decimals, const QString& unit, const QString& tip,
-                         std::function<void(Hit&, double)> set,
-                         std::function<double(const Hit&)> get) {
+                          int decimals, const QString& unit, const QString& tip,
+                          std::function<void(Hit&, double)> set,
+                          std::function<double(const Hit&)> get) {
   auto* slide = new Slide(label, {low, high, usual, step, decimals}, unit, this);
   slide->setFixedWidth(px(86));
   slide->setToolTip(tip);

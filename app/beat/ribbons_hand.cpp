@@ -20,7 +20,7 @@ const Hit* RibbonsView::hitAt(const Ribbon& ribbon, const Lane& lane, QPointF at
   const auto first =
       std::lower_bound(lane.hits.begin(), lane.hits.end(), beat - (ribbon.tones ? 64 : 2),
                        [](const Hit& hit, double from) { return inBeats(hit.at) < from; });
-  const Hit* hit = nullptr;
+  const Hit* found = nullptr;
   double nearest = px(7);
   for (auto hit = first; hit != lane.hits.end() && inBeats(hit->at) < beat + 2; ++hit) {
     const double heard = hearing.heardAt(*hit) / double(kTicksPerBeat), x = xOf(heard);
@@ -36,11 +36,11 @@ const Hit* RibbonsView::hitAt(const Ribbon& ribbon, const Lane& lane, QPointF at
     }
     if (d < nearest || (d == 0 && nearest == 0)) {
       nearest = d;
-      hit = &*hit;
+      found = &*hit;
       *atEnd = end;
     }
   }
-  return hit;
+  return found;
 }
 
 void RibbonsView::mousePressEvent(QMouseEvent* event) {

@@ -71,8 +71,9 @@ void CatchPanel::makeInput(QLayout& row) {
   connect(m_hear, &QComboBox::activated, this, [this](int which) {
     change([which](CatchService::Settings& s) { s.hear = CatchService::Hear(which); });
   });
-  connect(m_print, &QAbstractButton::clicked, this,
-          [this] { change([this](CatchService::Settings& s) { s.prints = m_print->isChecked(); }); });
+  connect(m_print, &QAbstractButton::clicked, this, [this] {
+    change([this](CatchService::Settings& s) { s.prints = m_print->isChecked(); });
+  });
   connect(m_measure, &QAbstractButton::clicked, this,
           [this] { m_session.catching().measureLatency(); });
 }

@@ -57,9 +57,10 @@ CrateStage::CrateStage(Session& session, QWidget* parent) : StageView(session, p
     choose(row2);
     hear();
   });
-  connect(m_provenance, &ProvenanceForm::edited, this, [this](const QString& name, const Marks& marks) {
-    m_session.markSound(name, m_subject.source->hash, marks);
-  });
+  connect(m_provenance, &ProvenanceForm::edited, this,
+          [this](const QString& name, const Marks& marks) {
+            m_session.markSound(name, m_subject.source->hash, marks);
+          });
   connect(&session, &Session::changed, this, &CrateStage::refresh);
   connect(&session, &Session::crateChanged, this, [this] {
     // Many changes a second while it scans: the list follows four times a second.

@@ -48,8 +48,8 @@ std::vector<Treatment> TreatPanel::shown() const {
 }
 
 void TreatPanel::change(const QString& name,
-                       const std::function<void(std::vector<Treatment>&)>& what,
-                       const QString& merge) {
+                        const std::function<void(std::vector<Treatment>&)>& what,
+                        const QString& merge) {
   const auto keys = m_session.chosenKeys();
   if (keys.empty()) {
     const Id source = m_session.selection().source;

@@ -251,7 +251,7 @@ void SoundPanel::refreshPartRow() {
   m_partTitle->setText(part ? tr("Part: %1").arg(QString::fromStdString(part->name)) : QString());
   const MuteSolo role = k ? m_session.project().roles[std::size_t(k->row)] : MuteSolo{};
   const std::array<MuteSolo, 3> quiet{k ? k->muteSolo : MuteSolo{},
-                                   part ? MuteSolo{part->muted, part->solo} : MuteSolo{}, role};
+                                      part ? MuteSolo{part->muted, part->solo} : MuteSolo{}, role};
   for (std::size_t i = 0; i < 3; ++i) {
     m_mutes[i]->setEnabled(k && (i != 1 || part));
     m_solos[i]->setEnabled(k && (i != 1 || part));

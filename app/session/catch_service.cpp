@@ -154,8 +154,8 @@ QString CatchService::settingsText() const {
 Provenance CatchService::provenanceFor(const QString& settings) const {
   Provenance provenance;
   provenance.from = tr("caught from %1")
-                    .arg(QString::fromStdString(m_session.liveSound().inputName()))
-                    .toStdString();
+                        .arg(QString::fromStdString(m_session.liveSound().inputName()))
+                        .toStdString();
   provenance.when = nowText().toStdString();
   provenance.note = settings.toStdString();
   return provenance;

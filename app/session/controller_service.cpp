@@ -70,7 +70,7 @@ ControllerSettings ControllerService::settings(const MidiPortName& port) const {
 }
 
 void ControllerService::change(const MidiPortName& port,
-                            const std::function<void(ControllerSettings&)>& change) {
+                               const std::function<void(ControllerSettings&)>& change) {
   ControllerSettings& settings = m_controllers[port.name];
   change(settings);
   write();

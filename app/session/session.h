@@ -405,8 +405,8 @@ private:
   SoundMemory m_soundMemory;
   ControllerService* m_controllers; ///< a child
   CatchService* m_catch = nullptr;  ///< a child
-  Sifter* m_sifter = nullptr;    ///< a child
-  StandIn* m_standIn = nullptr;  ///< a child
+  Sifter* m_sifter = nullptr;       ///< a child
+  StandIn* m_standIn = nullptr;     ///< a child
   ScorePtr m_score;
   Plays m_plays = Plays::Pattern;
   bool m_playing = false, m_recording = false, m_metronome = false;
@@ -430,7 +430,7 @@ private:
     std::string hash;
     Marks before, after;
   };
-  std::map<std::size_t, CrateStep> m_crateSteps;                   ///< by place in the history
+  std::map<std::size_t, CrateStep> m_crateSteps;                       ///< by place in the history
   std::map<std::string, std::pair<Corrections, Provenance>> m_written; ///< what the crate was told
   Click m_click;
   HandSettings m_hand;

@@ -78,7 +78,8 @@ void Session::importFiles(const QStringList& paths) {
       source.hash = source.sound->hash();
       recallFromCrate(library, source);
       if (!source.heard) source.heard = listen(*source.sound, context);
-      if (source.provenance == Provenance{}) source.provenance = provenanceFromTags(path.toStdString());
+      if (source.provenance == Provenance{})
+        source.provenance = provenanceFromTags(path.toStdString());
       if (context.cancelled()) return;
       later([this, source, warnings = decoded->warnings] {
         Id id = 0;

@@ -135,7 +135,8 @@ std::shared_ptr<Source> Sifter::sourceOf(const Row& row) const {
   source->hash = source->sound->hash();
   source->heard = row.phrase.heard;
   const TakeAbout from = about();
-  source->provenance.from = tr("caught from %1").arg(QString::fromStdString(from.input)).toStdString();
+  source->provenance.from =
+      tr("caught from %1").arg(QString::fromStdString(from.input)).toStdString();
   source->provenance.when = from.when;
   source->provenance.note =
       tr("%1 to %2 of %3 (%4)")

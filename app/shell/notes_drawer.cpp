@@ -117,7 +117,8 @@ QStringList lineageOf(const Project& project, const Key& key) {
   lines << NotesDrawer::tr("From: %1").arg(QString::fromStdString(source->origin));
   QString rights = permissionText(source->provenance.recording);
   if (!source->provenance.note.empty())
-    rights += QStringLiteral(" (") + QString::fromStdString(source->provenance.note) + QLatin1Char(')');
+    rights +=
+        QStringLiteral(" (") + QString::fromStdString(source->provenance.note) + QLatin1Char(')');
   lines << NotesDrawer::tr("Rights: %1").arg(rights);
   return lines;
 }

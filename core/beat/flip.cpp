@@ -107,7 +107,7 @@ void addSlices(Pattern& pattern, const Project& project, const std::vector<Id>& 
 }
 
 void addDrums(Pattern& pattern, const Project& project, bool turn) {
-  const auto hit = [&](Row row, int column, double beat, double velocity) {
+  const auto strike = [&](Row row, int column, double beat, double velocity) {
     const Key* key = keyAt(project, row, column, 0);
     if (!key) return;
     Hit hit;
@@ -119,13 +119,13 @@ void addDrums(Pattern& pattern, const Project& project, bool turn) {
   for (int bar = 0; bar < kBars; ++bar) {
     const double b = bar * quartersOf(project.meter);
     const bool last = turn && bar == kBars - 1;
-    if (!last) hit(Row::Floor, 0, b, 0.9);
-    hit(Row::Floor, 0, b + 2.5, 0.78);
-    hit(Row::Body, 0, b + 1, 0.8);
-    hit(Row::Body, 0, b + 3, 0.84);
-    if (last) hit(Row::Body, 0, b + 3.5, 0.6);
+    if (!last) strike(Row::Floor, 0, b, 0.9);
+    strike(Row::Floor, 0, b + 2.5, 0.78);
+    strike(Row::Body, 0, b + 1, 0.8);
+    strike(Row::Body, 0, b + 3, 0.84);
+    if (last) strike(Row::Body, 0, b + 3.5, 0.6);
     for (int eighth = 0; eighth < toWhole<int>(quartersOf(project.meter) * 2); ++eighth)
-      hit(Row::Air, last && eighth == 7 ? 2 : 0, b + eighth * 0.5, eighth % 2 ? 0.55 : 0.75);
+      strike(Row::Air, last && eighth == 7 ? 2 : 0, b + eighth * 0.5, eighth % 2 ? 0.55 : 0.75);
   }
 }
 

@@ -35,46 +35,46 @@ double beatsAt(const std::vector<Seconds>& beats, double timeS, Bpm fallback) {
 std::vector<Placed> placedOf(const Project& project, const Pattern& pattern, const Source& source) {
   const auto beats = beatsOf(source);
   const Hertz rate = source.sound->rate();
-  struct Hit {
+  struct Sounding {
     double at, until;
     int choke;
     std::size_t placed;
   };
   std::vector<Placed> out;
-  std::vector<Hit> hits; // of every key, for what cuts off what
+  std::vector<Sounding> soundings; // of every key, for what cuts off what
   const double length = inBeats(lengthOf(pattern));
   for (const auto& lane : pattern.lanes)
     for (const auto& hit : lane.hits) {
       const Key* key = findKey(project, hit.key);
       if (!key) continue;
-      Hit hit{inBeats(hit.at), hit.length.value > 0 ? inBeats(hit.at + hit.length) : 1e9,
-              key->choke, out.size()};
+      Sounding sounding{inBeats(hit.at), hit.length.value > 0 ? inBeats(hit.at + hit.length) : 1e9,
+                        key->choke, out.size()};
       const auto cut = std::find_if(source.cuts.begin(), source.cuts.end(),
                                     [&](const Cut& c) { return c.id == key->sound.cut; });
       if (key->sound.source == source.id && key->sound.cut != 0 && cut != source.cuts.end()) {
         Placed placed;
-        placed.at = hit.at;
+        placed.at = sounding.at;
         placed.own = beatsAt(beats, toSeconds(cut->start, rate).value, project.tempo);
         placed.ownEnd = beatsAt(beats, toSeconds(cut->end, rate).value, project.tempo);
         placed.index = std::size_t(cut - source.cuts.begin());
         placed.semitones = key->tune.value + key->fine.value / 100 + hit.tune.value;
         placed.turned = std::any_of(key->treatments.begin(), key->treatments.end(),
                                     [](const Treatment& t) { return t.on; });
-        placed.heard = hit.until;
+        placed.heard = sounding.until;
         out.push_back(placed);
       } else {
-        hit.placed = std::size_t(-1);
+        sounding.placed = std::size_t(-1);
       }
-      hits.push_back(hit);
+      soundings.push_back(sounding);
     }
-  for (const auto& hit : hits) {
-    if (hit.placed == std::size_t(-1)) continue;
-    double until =
-        std::min({hit.until, length, hit.at + out[hit.placed].ownEnd - out[hit.placed].own});
-    for (const auto& other : hits)
-      if (hit.choke != 0 && other.choke == hit.choke && other.at > hit.at)
+  for (const auto& sounding : soundings) {
+    if (sounding.placed == std::size_t(-1)) continue;
+    double until = std::min({sounding.until, length,
+                             sounding.at + out[sounding.placed].ownEnd - out[sounding.placed].own});
+    for (const auto& other : soundings)
+      if (sounding.choke != 0 && other.choke == sounding.choke && other.at > sounding.at)
         until = std::min(until, other.at);
-    out[hit.placed].heard = until - hit.at;
+    out[sounding.placed].heard = until - sounding.at;
   }
   std::stable_sort(out.begin(), out.end(),
                    [](const Placed& a, const Placed& b) { return a.at < b.at; });

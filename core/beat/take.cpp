@@ -15,9 +15,9 @@ constexpr Milliseconds kSameStrike{
 
 } // namespace
 
-std::optional<Hit> hitOf(const StruckHit& hit, const Pattern& pattern, const Project& project,
+std::optional<Hit> hitOf(const StruckHit& struck, const Pattern& pattern, const Project& project,
                          const TakeOptions& options) {
-  const Key* key = findKey(project, hit.key);
+  const Key* key = findKey(project, struck.key);
   const Part* part = key ? findPart(project, key->part) : nullptr;
   if (!part) return std::nullopt;
   const Lane* known = findLane(pattern, key->part);
@@ -27,18 +27,18 @@ std::optional<Hit> hitOf(const StruckHit& hit, const Pattern& pattern, const Pro
   const double strength =
       std::clamp(options.strength < 0 ? part->pull : options.strength, 0.0, 1.0);
   const int perBeat = options.perBeat > 0 ? options.perBeat : part->perBeat;
-  const double at = double(wrapped(hit.at.value, length.value));
+  const double at = double(wrapped(struck.at.value, length.value));
   const auto named = [&](Beats line) {
     Hit hit;
     hit.at = line;
-    hit.key = hit.key;
-    hit.velocity = hearing.velocityFor(hit.key, line, hit.velocity);
-    hit.lean = hearing.leanOf(hit.key, line, at) * (1 - strength);
-    hit.tune = hit.tune;
-    hit.start = hit.start;
-    hit.bright = hit.bright;
+    hit.key = struck.key;
+    hit.velocity = hearing.velocityFor(struck.key, line, struck.velocity);
+    hit.lean = hearing.leanOf(struck.key, line, at) * (1 - strength);
+    hit.tune = struck.tune;
+    hit.start = struck.start;
+    hit.bright = struck.bright;
     if (line >= length) hit.at -= length; // just before the loop's end: early on the next one
-    hit.length = key->gate || key->loop.on ? hit.length : Beats(0);
+    hit.length = key->gate || key->loop.on ? struck.length : Beats(0);
     return hit;
   };
   const auto taken = [&](const Hit& hit) {
@@ -58,9 +58,9 @@ std::optional<Hit> hitOf(const StruckHit& hit, const Pattern& pattern, const Pro
 
 Pattern withTake(Pattern pattern, const Project& project, const std::vector<StruckHit>& hits,
                  const TakeOptions& options) {
-  for (const auto& hit : hits)
-    if (const auto hit = hitOf(hit, pattern, project, options))
-      pattern = withHit(std::move(pattern), findKey(project, hit.key)->part, *hit);
+  for (const auto& struck : hits)
+    if (const auto hit = hitOf(struck, pattern, project, options))
+      pattern = withHit(std::move(pattern), findKey(project, struck.key)->part, *hit);
   return pattern;
 }
 

@@ -85,7 +85,8 @@ public:
   /// tempo nor key is known.
   [[nodiscard]] double reachOf(CrateId id, const BeatNow& beat);
   Result<CrateId> idOf(const std::string& hash);
-  /// The whole source, without its sound; a name, a path and the provenance where it was not heard yet.
+  /// The whole source, without its sound; a name, a path and the provenance where it was not heard
+  /// yet.
   struct Item {
     Source source;
     std::vector<std::uint8_t> picture;

@@ -25,7 +25,7 @@ struct Crate::Inside {
   std::filesystem::path folder, provenanceFile;
   bool unsavedMarks = false;
   bool readOnlyProvenance = false; ///< a newer version's: never written
-  std::int64_t sweep = 0;      ///< number of the last look through the folders
+  std::int64_t sweep = 0;          ///< number of the last look through the folders
 
   std::vector<Facet> facets;
   std::unordered_map<CrateId, std::size_t> placeOf; ///< in facets
@@ -34,7 +34,8 @@ struct Crate::Inside {
 
   // ---- crate.cpp; opening is in crate_open.cpp ----
   void makeTables();
-  /// Reads provenance.json where it is not as this crate wrote it. @param fresh  the database is new
+  /// Reads provenance.json where it is not as this crate wrote it. @param fresh  the database is
+  /// new
   void takeProvenance(Opened& opened, bool fresh);
   void loadFacets(CrateId only = 0);
   /// @param over  whether it wins against what is in the database

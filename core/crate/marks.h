@@ -37,7 +37,7 @@ inline constexpr int kProvenanceSchema = 1;
 struct ReadExport {
   CrateExport all;
   int schema = kProvenanceSchema; ///< larger than ours: written by a newer version
-  std::string notKnown;       ///< empty: all of it is known; else what is kept without being used
+  std::string notKnown; ///< empty: all of it is known; else what is kept without being used
 };
 /// Words, fields and entries that are not known are kept beside those that are.
 /// @param where  names the file in messages

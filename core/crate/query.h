@@ -15,8 +15,9 @@ struct BeatNow {
 };
 
 struct Query {
-  std::vector<std::string> words; ///< in names, folders, tags and provenance; every one, as beginnings
-  std::vector<std::string> tags;  ///< whole ones
+  std::vector<std::string>
+      words; ///< in names, folders, tags and provenance; every one, as beginnings
+  std::vector<std::string> tags; ///< whole ones
   std::optional<SoundKind> kind;
   std::optional<std::pair<Bpm, Bpm>> tempo;
   bool tempoOfBeat = false; ///< within 6 % of the beat's

@@ -25,8 +25,8 @@ nlohmann::ordered_json toJson(const Provenance& provenance) {
                                                               {"note", provenance.note}};
   for (const auto& [name, value] : texts)
     if (!value.empty()) out[name] = value;
-  const std::pair<const char*, Permission> permissions[] = {{"recording", provenance.recording},
-                                                            {"composition", provenance.composition}};
+  const std::pair<const char*, Permission> permissions[] = {
+      {"recording", provenance.recording}, {"composition", provenance.composition}};
   for (const auto& [name, value] : permissions)
     if (value != Permission::Unrecorded) out[name] = kPermissions[std::size_t(value)];
   return out;

@@ -2,8 +2,8 @@
 
 #include "formats/json_names.h"
 #include "formats/key_json.h"
-#include "formats/provenance_json.h"
 #include "formats/pattern_json.h"
+#include "formats/provenance_json.h"
 
 #include <algorithm>
 

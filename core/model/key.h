@@ -112,7 +112,7 @@ struct Key {
   bool mono = false;     ///< a new hit takes the place of the one that sounds
   Milliseconds glide{0}; ///< mono: time from the pitch that sounds to the new one; 0 to 2000
   bool legato = true;    ///< mono and held: a hit over a held one bends it and does not strike anew
-  MuteSolo quiet;
+  MuteSolo muteSolo;
   Id part = 0; ///< whose ribbon its hits are written on
   Extra extra{};
   bool operator==(const Key&) const = default;

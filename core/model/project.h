@@ -15,8 +15,8 @@ namespace tuvvo {
 
 enum class Permission { Unrecorded, Own, Granted, Asked, OpenLicence };
 
-/// A source's provenance: what it is, who made it, how it came here, and what is known about the right
-/// to use it. A record, not legal advice.
+/// A source's provenance: what it is, who made it, how it came here, and what is known about the
+/// right to use it. A record, not legal advice.
 struct Provenance {
   std::string title, maker;
   std::string from; ///< where it was obtained
@@ -96,7 +96,7 @@ struct Shape {
   Cents cents{0};         ///< −50 to 50
   StraightenBy by = StraightenBy::Beats;
   double straighten = 0;            ///< 0 as played to 1 on the grid
-  std::vector<WarpMarker> markers;        ///< in rising order
+  std::vector<WarpMarker> markers;  ///< in rising order
   std::optional<Material> material; ///< nothing: by what the source is
   bool formants = false;            ///< stretching panels the colour of a voice where it is
   bool operator==(const Shape&) const = default;

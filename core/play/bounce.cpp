@@ -217,7 +217,7 @@ Project withBounced(Project project, Id id, Source made, Id* added) {
   plain.mono = before.mono;
   plain.glide = before.glide;
   plain.legato = before.legato;
-  plain.quiet = before.quiet;
+  plain.muteSolo = before.muteSolo;
   project = withSettingsOf(std::move(project), plain, {id});
   project = withKeyChanged(std::move(project), id, [&](Key& changed) {
     changed.name = name;

@@ -121,15 +121,15 @@ void EventWriter::addHit(const Written& written, const Hearing& hearing, const R
   if (hit.flam.before.value > 0)
     strike(event, place - hearing.ticksOf(hit.flam.before), written.velocity * hit.flam.level,
            hit.tune.value, hit.length, hearing);
-  for (int hit = 0; hit < hit.roll.hits; ++hit) {
-    const double share = hit.roll.hits > 1 ? double(hit) / double(hit.roll.hits - 1) : 0;
+  for (int nth = 0; nth < hit.roll.hits; ++nth) {
+    const double share = hit.roll.hits > 1 ? double(nth) / double(hit.roll.hits - 1) : 0;
     const double velocity =
         std::clamp(written.velocity * (1 + (hit.roll.endLevel - 1) * share), 0.02, 1.0);
     const Beats hold = hit.roll.hits > 1 && hit.length.value > 0
                            ? std::min(hit.length, hit.roll.step)
                            : hit.length;
-    const double at = place + double(hit.roll.step.value) * hit;
-    if (hit > 0 && at >= double(round.until.value)) break;
+    const double at = place + double(hit.roll.step.value) * nth;
+    if (nth > 0 && at >= double(round.until.value)) break;
     strike(event, at, velocity, hit.tune.value + hit.roll.endTune.value * share, hold, hearing);
   }
 }

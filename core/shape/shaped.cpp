@@ -66,8 +66,9 @@ const WarpMarker* markerAt(const Shape& shape, double atS) {
 }
 
 Shape withoutMarker(Shape shape, Seconds at) {
-  std::erase_if(shape.markers,
-                [&](const WarpMarker& marker) { return std::abs((marker.at - at).value) < kOneMarkerS; });
+  std::erase_if(shape.markers, [&](const WarpMarker& marker) {
+    return std::abs((marker.at - at).value) < kOneMarkerS;
+  });
   return shape;
 }
 

@@ -74,7 +74,8 @@ private slots:
     QVERIFY(service().measuring());
     QTRY_VERIFY_WITH_TIMEOUT(service().measured().has_value(), 10000);
     const int block = m_session->liveSound().device()->blockFrames();
-    QCOMPARE(*service().measured(), std::int64_t(block + SimulatedInput::kCable + Limiter::kLatency));
+    QCOMPARE(*service().measured(),
+             std::int64_t(block + SimulatedInput::kCable + Limiter::kLatency));
     QVERIFY(said("There and back takes"));
     // What goes out comes in: two bars of the pattern, from its first frame on.
     emit slide(panel(), "Bars to catch")->changed(1, true);

@@ -30,13 +30,13 @@ private slots:
     QCOMPARE(int(m_session->chosenKeys().size()), 4);
     std::vector<double> pans;
     for (Id id : m_session->chosenKeys()) pans.push_back(findKey(project(), id)->pan);
-    emit slide(panel(), "Pan")->changed(-40, true);
+    emit slide(slicePanel(), "Pan")->changed(-40, true);
     for (Id id : m_session->chosenKeys()) QCOMPARE(findKey(project(), id)->pan, -0.4);
     m_session->undo();
     for (std::size_t i = 0; i < 4; ++i)
       QCOMPARE(findKey(project(), m_session->chosenKeys()[i])->pan, pans[i]);
     m_session->redo();
-    emit slide(panel(), "High-pass")->changed(300, true);
+    emit slide(slicePanel(), "High-pass")->changed(300, true);
     command("Copy the slice's settings");
     choose("pier nine break", 8);
     m_session->toggleCut(current()->cuts[9].id);
@@ -51,7 +51,7 @@ private slots:
 
   void aNameMakesItselfUntilOneIsTyped() {
     choose("pier nine break", 0);
-    auto* name = panel().findChild<QLineEdit*>();
+    auto* name = slicePanel().findChild<QLineEdit*>();
     const QString made = name->text();
     QVERIFY2(made.startsWith("1.1"), qPrintable(made));
     command("Name the slice");
@@ -79,7 +79,7 @@ private slots:
       return n;
     };
     const int before = hits();
-    panel().showPanel(SlicePanel::Panel::Playing);
+    slicePanel().showPanel(SlicePanel::Panel::Playing);
     auto* row = combo("Row of the deck");
     row->setCurrentIndex(int(Row::Floor));
     emit row->activated(int(Row::Floor));
@@ -95,8 +95,8 @@ private slots:
 
   void levelsAreMatchedAndTheFiguresSaySo() {
     m_session->selectSource(sourceNamed("pier nine break"));
-    panel().showPanel(SlicePanel::Panel::Levels);
-    auto* panel = panel().findChild<LevelPanel*>();
+    slicePanel().showPanel(SlicePanel::Panel::Levels);
+    auto* panel = slicePanel().findChild<LevelPanel*>();
     LoudnessCache cache;
     const auto keys = slicesOf(project(), current()->id);
     const double before = levelSpread(project(), keys, LevelBy::Whole, cache).lu;
@@ -115,8 +115,8 @@ private slots:
 
   void treatmentsAreOpenedAgainAfterSaveAndReopen() {
     choose("pier nine break", 4);
-    panel().showPanel(SlicePanel::Panel::Treat);
-    auto* panel = panel().findChild<TreatPanel*>();
+    slicePanel().showPanel(SlicePanel::Panel::Treat);
+    auto* panel = slicePanel().findChild<TreatPanel*>();
     // Every one of them, in a row, each baked without trouble.
     for (std::size_t kind = 0; kind < kTreatments; ++kind) panel->add(TreatmentKind(kind));
     QCOMPARE(chosenKey().treatments.size(), kTreatments);
@@ -162,8 +162,8 @@ private slots:
   void aWholeSourceBecomesANewOneWhoseRecipeStaysOpen() {
     m_session->selectSource(sourceNamed("pier nine break"));
     const SoundPtr whole = current()->sound;
-    panel().showPanel(SlicePanel::Panel::Treat);
-    auto* panel = panel().findChild<TreatPanel*>();
+    slicePanel().showPanel(SlicePanel::Panel::Treat);
+    auto* panel = slicePanel().findChild<TreatPanel*>();
     panel->add(TreatmentKind::Band);
     settle();
     QVERIFY(current()->made);
@@ -191,8 +191,8 @@ private slots:
 
   void aBouncedSliceSoundsAsItDid() {
     choose("pier nine break", 3);
-    emit slide(panel(), "Repitch")->changed(5, true);
-    emit slide(panel(), "Level")->changed(-6, true);
+    emit slide(slicePanel(), "Repitch")->changed(5, true);
+    emit slide(slicePanel(), "Level")->changed(-6, true);
     command("Reverse the slice");
     m_session->waitForBakes();
     const Key before = chosenKey();
@@ -261,7 +261,7 @@ private slots:
 
   void slicesAreWrittenForOtherPrograms() {
     m_session->selectSource(sourceNamed("lantern row"));
-    auto* panel = panel().findChild<OutPanel*>();
+    auto* panel = slicePanel().findChild<OutPanel*>();
     const QString folder = m_dir.filePath("slices");
     panel->writeTo(folder);
     settle();
@@ -344,8 +344,8 @@ private slots:
   void aRecipeWhoseSourceIsGoneStaysClosedAndSaysSo() {
     const Id parent = sourceNamed("pier nine break");
     m_session->selectSource(parent);
-    panel().showPanel(SlicePanel::Panel::Treat);
-    auto* panel = panel().findChild<TreatPanel*>();
+    slicePanel().showPanel(SlicePanel::Panel::Treat);
+    auto* panel = slicePanel().findChild<TreatPanel*>();
     panel->add(TreatmentKind::Isolate);
     settle();
     const Id made = current()->id;
@@ -362,16 +362,16 @@ private slots:
 
   void nothingIsOutOfReachInALowWindow() {
     choose("lantern row", 3);
-    panel().showPanel(SlicePanel::Panel::Treat);
-    auto* panel = panel().findChild<TreatPanel*>();
+    slicePanel().showPanel(SlicePanel::Panel::Treat);
+    auto* panel = slicePanel().findChild<TreatPanel*>();
     for (auto kind : {TreatmentKind::Octave, TreatmentKind::Isolate, TreatmentKind::Swell,
                       TreatmentKind::Fade, TreatmentKind::Stutter})
       panel->add(kind);
     m_window->resize(1024, 600);
     QCoreApplication::processEvents();
-    const Chip* drop = standing(panel(), "Drop");
+    const Chip* drop = standing(slicePanel(), "Drop");
     QVERIFY(drop->visibleRegion().isEmpty()); // there is no room for it
-    standing(panel(), "Sooner")->setFocus(Qt::TabFocusReason);
+    standing(slicePanel(), "Sooner")->setFocus(Qt::TabFocusReason);
     QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
     QCOMPARE(QApplication::focusWidget(), static_cast<const QWidget*>(drop));
     QTRY_VERIFY(!drop->visibleRegion().isEmpty()); // it comes to whoever goes to it
@@ -379,12 +379,12 @@ private slots:
 
   void piecesAreReorderedByHand() {
     choose("lantern row", 3);
-    panel().showPanel(SlicePanel::Panel::Treat);
-    panel().findChild<TreatPanel*>()->add(TreatmentKind::Chop);
-    emit figure(panel(), "each")->changed(0.125, true);
+    slicePanel().showPanel(SlicePanel::Panel::Treat);
+    slicePanel().findChild<TreatPanel*>()->add(TreatmentKind::Chop);
+    emit figure(slicePanel(), "each")->changed(0.125, true);
     auto strip = [&] {
       QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
-      return panel().findChild<OrderStrip*>();
+      return slicePanel().findChild<OrderStrip*>();
     };
     // A beat's slice in eighths of a beat, shuffled by the seed; shown as it is heard.
     const auto shuffled = strip()->order();
@@ -439,7 +439,7 @@ private slots:
     for (int i = 0; i < 3; ++i) m_session->undo();
     QCOMPARE(int(chosenKey().treatments[0].order.size()), int(expected.size()));
     // Another seed begins anew.
-    emit figure(panel(), "seed")->changed(7, true);
+    emit figure(slicePanel(), "seed")->changed(7, true);
     QVERIFY(chosenKey().treatments[0].order.empty());
     QVERIFY(strip()->order() != shuffled);
   }
@@ -487,9 +487,9 @@ private:
     QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
     return chip(in, text);
   }
-  SlicePanel& panel() { return static_cast<CutStage&>(m_window->view(Stage::Cut)).slice(); }
+  SlicePanel& slicePanel() { return static_cast<CutStage&>(m_window->view(Stage::Cut)).slice(); }
   QComboBox* combo(const QString& name) {
-    for (auto* each : panel().findChildren<QComboBox*>())
+    for (auto* each : slicePanel().findChildren<QComboBox*>())
       if (each->accessibleName() == name) return each;
     qFatal("no combo %s", qPrintable(name));
   }

@@ -340,7 +340,7 @@ private slots:
     press(named("Solo: Part"));
     QVERIFY(findPart(project(), key().part)->solo);
     press(named("Mute: Key"));
-    QVERIFY(key().quiet.muted);
+    QVERIFY(key().muteSolo.muted);
     press(named("Solo: Role"));
     QVERIFY(project().roles[std::size_t(key().row)].solo);
   }

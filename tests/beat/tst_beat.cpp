@@ -203,9 +203,9 @@ private slots:
     const Pattern laid = withTake(*made.project.patterns[0], made.project, hits, {});
     const Lane& lane = *findLane(laid, findKey(made.project, made.key)->part);
     QCOMPARE(lane.hits.size(), hits.size());
-    for (const auto& hit : hits) {
+    for (const auto& struck : hits) {
       const Frames truth = map.frameAt(
-          Beats((hit.at.value % (8 * kTicksPerBeat) + 8 * kTicksPerBeat) % (8 * kTicksPerBeat)),
+          Beats((struck.at.value % (8 * kTicksPerBeat) + 8 * kTicksPerBeat) % (8 * kTicksPerBeat)),
           Hertz(48000));
       bool found = false;
       const Hearing hearing(made.project, laid.meter, lane);
@@ -221,10 +221,10 @@ private slots:
 
   void aHitJustBeforeTheEndIsEarlyOnTheOne() {
     auto made = clickProject({}, 120, 1);
-    StruckHit hit;
-    hit.key = made.key;
-    hit.at = at(3.98);
-    const Pattern laid = withTake(*made.project.patterns[0], made.project, {hit}, {});
+    StruckHit struck;
+    struck.key = made.key;
+    struck.at = at(3.98);
+    const Pattern laid = withTake(*made.project.patterns[0], made.project, {struck}, {});
     const Hit& hit = laid.lanes[0].hits.at(0);
     QCOMPARE(hit.at.value, 0);
     QVERIFY(std::abs(hit.lean.value + 10) < 0.1); // .02 beats at 120 BPM

@@ -20,14 +20,14 @@ using namespace tuvvo::test;
 
 namespace {
 
-struct Hit {
+struct DrumHit {
   HitClass hit;
   double beat, velocity;
   double lateMs = 0;
   std::string sound = {}; ///< of the kit that ships; empty: the usual one of its class
 };
 
-const SoundPtr& drum(const Hit& hit) {
+const SoundPtr& drum(const DrumHit& hit) {
   static std::map<std::string, SoundPtr> drums;
   const std::string name = !hit.sound.empty()           ? hit.sound
                            : hit.hit == HitClass::Kick  ? "01 kick"
@@ -44,7 +44,7 @@ const SoundPtr& drum(const Hit& hit) {
 }
 
 /// Hits laid to the frame, whole bars long.
-Source rendered(const std::vector<Hit>& hits, double bpm, int beats) {
+Source rendered(const std::vector<DrumHit>& hits, double bpm, int beats) {
   const double rate = 48000;
   Samples out(std::size_t(std::llround(beats * 60 / bpm * rate)), 0.0f);
   for (const auto& hit : hits) {
@@ -62,8 +62,8 @@ Source rendered(const std::vector<Hit>& hits, double bpm, int beats) {
 }
 
 /// Four bars: kicks, backbeats, eighths of hats, a ghost and an extra kick.
-std::vector<Hit> plainBreak(double hatLate = 0, double snareLate = 0) {
-  std::vector<Hit> hits;
+std::vector<DrumHit> plainBreak(double hatLate = 0, double snareLate = 0) {
+  std::vector<DrumHit> hits;
   for (int bar = 0; bar < 4; ++bar) {
     const double b = bar * 4;
     for (int e = 0; e < 8; ++e)
@@ -81,7 +81,7 @@ std::vector<Hit> plainBreak(double hatLate = 0, double snareLate = 0) {
 
 /// F-measure at 20 ms with one-to-one matching (mir_eval.onset's definition; greedy in time, which
 /// is exact for windows narrower than half the distance of hits).
-double fMeasure(const std::vector<ReadHit>& read, const std::vector<Hit>& hits, HitClass which,
+double fMeasure(const std::vector<ReadHit>& read, const std::vector<DrumHit>& hits, HitClass which,
                 double bpm) {
   std::vector<double> heard, truth;
   for (const auto& hit : read)
@@ -274,7 +274,7 @@ private slots:
 
   /// Drums that are no kick, snare or hat are told apart by how they sound, and each gets a key.
   void drumsOfNoClassKeepTheirOwnSounds() {
-    std::vector<Hit> hits;
+    std::vector<DrumHit> hits;
     const std::array<const char*, 3> others{"04 tom low", "12 conga", "13 wood"};
     for (int bar = 0; bar < 4; ++bar) {
       const double b = bar * 4;
@@ -324,7 +324,7 @@ private slots:
       const double bpm = 80 + 9 * n;
       std::array<double, 8> late{};
       for (std::size_t e = 1; e < 8; ++e) late[e] = double(random() % 25) - 6; // ms
-      std::vector<Hit> hits;
+      std::vector<DrumHit> hits;
       for (int bar = 0; bar < 4; ++bar)
         for (int e = 0; e < 8; ++e) {
           const double ms = late[std::size_t(e)];

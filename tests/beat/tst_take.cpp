@@ -119,12 +119,12 @@ private slots:
 
   void hitsKeepWhatTheHandGaveThem() {
     auto c = clickProject({}, 120, 1);
-    StruckHit hit = hitAt(c.key, 1, 0.33);
-    hit.tune = Semitones(7);
-    hit.start = 0.25;
-    hit.bright = -2;
-    hit.length = at(0.5);
-    Pattern laid = withTake(*c.project.patterns[0], c.project, {hit}, {});
+    StruckHit struck = hitAt(c.key, 1, 0.33);
+    struck.tune = Semitones(7);
+    struck.start = 0.25;
+    struck.bright = -2;
+    struck.length = at(0.5);
+    Pattern laid = withTake(*c.project.patterns[0], c.project, {struck}, {});
     const Hit& hit = laid.lanes[0].hits.at(0);
     QCOMPARE(hit.tune.value, 7.0);
     QCOMPARE(hit.start, 0.25);
@@ -132,7 +132,7 @@ private slots:
     QCOMPARE(hit.velocity, 0.33);
     QCOMPARE(hit.length.value, 0); // to its own end
     const Project held = withKeyChanged(c.project, c.key, [](Key& k) { k.gate = true; });
-    laid = withTake(*held.patterns[0], held, {hit}, {});
+    laid = withTake(*held.patterns[0], held, {struck}, {});
     QCOMPARE(laid.lanes[0].hits.at(0).length, at(0.5));
   }
 

@@ -265,7 +265,8 @@ private slots:
     }
     home.scan();
     const auto item = **home.crate->item(home.rows()[0].id);
-    QVERIFY(item.source.provenance.title == "Gate Four" && item.source.provenance.maker == "the deckhands");
+    QVERIFY(item.source.provenance.title == "Gate Four" &&
+            item.source.provenance.maker == "the deckhands");
     QVERIFY(item.source.provenance.when == "2019");
     QVERIFY(item.source.provenance.recording == Permission::Unrecorded); // a tag is no permission
     QCOMPARE(home.names("deckhands"), std::string("snare "));
@@ -448,7 +449,8 @@ private slots:
         scanner.scan({home.sounds});
         scanner.wait();
         const auto done = scanner.progress();
-        ::_exit(done.trouble.empty() && done.unreadable == 0 && crate->writeProvenance().ok() ? 0 : 2);
+        ::_exit(done.trouble.empty() && done.unreadable == 0 && crate->writeProvenance().ok() ? 0
+                                                                                              : 2);
       }
       children.push_back(child);
     }

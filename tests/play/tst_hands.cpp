@@ -367,8 +367,8 @@ private slots:
       return heard(changed);
     };
     QVERIFY(heard(p) == Both(true, true));
-    QVERIFY(with([](Project& x) { x.keys[0].quiet.muted = true; }) == Both(false, true));
-    QVERIFY(with([](Project& x) { x.keys[0].quiet.solo = true; }) == Both(true, false));
+    QVERIFY(with([](Project& x) { x.keys[0].muteSolo.muted = true; }) == Both(false, true));
+    QVERIFY(with([](Project& x) { x.keys[0].muteSolo.solo = true; }) == Both(true, false));
     QVERIFY(with([](Project& x) { x.roles[std::size_t(Row::Air)].muted = true; }) ==
             Both(true, false));
     QVERIFY(with([](Project& x) { x.roles[std::size_t(Row::Air)].solo = true; }) ==
@@ -376,7 +376,7 @@ private slots:
     QVERIFY(with([](Project& x) { x.parts[0].solo = true; }) == Both(true, false));
     QVERIFY(with([](Project& x) { // a muted key of a solo role stays muted
               x.roles[std::size_t(Row::Body)].solo = true;
-              x.keys[0].quiet.muted = true;
+              x.keys[0].muteSolo.muted = true;
             }) == Both(false, false));
   }
 

@@ -229,7 +229,7 @@ private slots:
     QVERIFY(powerOf(song->channel(0).subspan(24000 + 12000, 12000)) > 1e-5); // it rises before
     // With its hit on the first beat, the song begins in the middle of nothing: on the hit.
     Project early = withPatternChanged(c.project, pattern, [](Pattern& changed) {
-      for (auto& hit : changed.lanes[0].hits) hit.at.value = 0;
+      for (auto& moved : changed.lanes[0].hits) moved.at.value = 0;
     });
     QCOMPARE(arrivals(*sounding(early)).front(), 0);
     // Bounced in place, it arrives where it did.
