@@ -22,7 +22,7 @@ struct NoteStrike {
   Engine::Roll roll{};
 };
 
-/// What every note of one controller does now. Made on the interface thread, read by the
+/// What every note of one controller does now. Recipe on the interface thread, read by the
 /// controller's own; never changed once it is handed over.
 struct LiveMap {
   std::array<NoteStrike, 128> notes{};

@@ -43,7 +43,7 @@ TreatPanel::TreatPanel(Session& session, QWidget* parent) : QWidget(parent), m_s
 std::vector<Treatment> TreatPanel::shown() const {
   const auto keys = m_session.chosenKeys();
   if (!keys.empty()) return findKey(m_session.project(), keys.front())->treatments;
-  const auto made = m_session.madeNow(m_session.selection().source);
+  const auto made = m_session.recipeNow(m_session.selection().source);
   return made ? made->as.treatments : std::vector<Treatment>{};
 }
 
@@ -53,9 +53,9 @@ void TreatPanel::change(const QString& name,
   const auto keys = m_session.chosenKeys();
   if (keys.empty()) {
     const Id source = m_session.selection().source;
-    const auto made = m_session.madeNow(source);
+    const auto made = m_session.recipeNow(source);
     if (!made) return;
-    Made next = *made;
+    Recipe next = *made;
     what(next.as.treatments);
     for (auto& t : next.as.treatments) hold(t);
     m_session.remake(source, next, merge);
@@ -69,7 +69,7 @@ void TreatPanel::change(const QString& name,
 
 void TreatPanel::add(TreatmentKind kind) {
   const Treatment fresh = treatment(kind);
-  if (m_session.chosenKeys().empty() && !m_session.madeNow(m_session.selection().source)) {
+  if (m_session.chosenKeys().empty() && !m_session.recipeNow(m_session.selection().source)) {
     m_session.treatWhole(m_session.selection().source, fresh);
     return;
   }
@@ -105,7 +105,7 @@ void TreatPanel::refresh() {
   else if (!whole)
     subject = tr("this slice:");
   else
-    subject = s->made ? tr("all of it:") : tr("all of it, as a new source:");
+    subject = s->recipe ? tr("all of it:") : tr("all of it, as a new source:");
   m_subject->setText(subject);
   theme::style(m_subject, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
   m_add->setEnabled(s && s->sound);
@@ -258,7 +258,7 @@ std::vector<int> TreatPanel::orderAt(std::size_t at) const {
   const Project& project = m_session.project();
   const auto keys = m_session.chosenKeys();
   if (!keys.empty()) return orderIn(project, *findKey(project, keys.front()));
-  const auto made = m_session.madeNow(m_session.selection().source);
+  const auto made = m_session.recipeNow(m_session.selection().source);
   const Source* from = made ? findSource(project, made->as.sound.source) : nullptr;
   if (!from) return {};
   const Project beat = beatOf(project.sources, *made);

@@ -163,7 +163,7 @@ void PrintSheet::paintEvent(QPaintEvent*) {
                                              tr("asked"), tr("open licence")};
   for (const auto& source : m_session.project().sources) {
     // What was made of others is counted with them.
-    if (source->kit || source->made || y + px(34) > height() - px(34)) continue;
+    if (source->kit || source->recipe || y + px(34) > height() - px(34)) continue;
     const double seconds = heardInSong(m_session.project(), source->id).value;
     theme::drawText(p, QRectF(left, y, w - px(80), px(17)), Qt::AlignLeft | Qt::AlignVCenter,
                     QString::fromStdString(source->name), theme::Type::Body, c.text);

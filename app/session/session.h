@@ -256,9 +256,9 @@ public:
   void treatWhole(Id source, const Treatment& first);
   /// Another recipe for a made source, played anew in the background; the last one asked for wins.
   /// @param merge  as in edit()
-  void remake(Id source, const Made& made, const QString& merge = {});
+  void remake(Id source, const Recipe& made, const QString& merge = {});
   /// The recipe of a made source: the one asked for last, whether it is there yet or not.
-  [[nodiscard]] std::shared_ptr<const Made> madeNow(Id source) const;
+  [[nodiscard]] std::shared_ptr<const Recipe> recipeNow(Id source) const;
   void stopBaking();
   void resumeBaking();
 
@@ -473,7 +473,7 @@ private:
   std::shared_ptr<JobContext> m_job;
   bool m_notesRunning = false, m_notesStale = false;
   int m_measureRun = 0;
-  std::map<Id, std::shared_ptr<const Made>> m_remaking; ///< asked for and not there yet
+  std::map<Id, std::shared_ptr<const Recipe>> m_remaking; ///< asked for and not there yet
   std::map<Id, std::shared_ptr<JobContext>> m_remakeJobs;
   QTimer m_bakeTimer;
   Bakery m_bakery{2, [this] { later([this] { m_bakeTimer.start(); }); }};

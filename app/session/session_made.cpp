@@ -9,14 +9,14 @@ void Session::bounceInPlace(const std::vector<Id>& keys) {
   struct Bounce {
     Id key;
     SourcePtr from;
-    Made made;
+    Recipe made;
     std::string name;
   };
   std::vector<Bounce> bounces;
   for (Id id : keys) {
     const Key* key = findKey(project(), id);
     const Source* from = key ? findSource(project(), key->sound.source) : nullptr;
-    const auto made = key ? madeOf(project(), *key) : std::nullopt;
+    const auto made = key ? recipeOf(project(), *key) : std::nullopt;
     if (!made) continue;
     std::string name = from->name;
     if (key->sound.cut != 0 || !key->name.empty()) name += " " + nameOf(project(), *key);
@@ -30,7 +30,7 @@ void Session::bounceInPlace(const std::vector<Id>& keys) {
     std::vector<std::pair<Id, Source>> made;
     for (std::size_t i = 0; i < bounces.size(); ++i) {
       const auto& b = bounces[i];
-      auto sound = bounce(value->sources, b.made, job);
+      auto sound = bounce(value->sources, b.recipe, job);
       if (job.cancelled()) return;
       if (!sound) {
         later([this, said = sound.error().text()] {
@@ -38,7 +38,7 @@ void Session::bounceInPlace(const std::vector<Id>& keys) {
         });
         return;
       }
-      Source source = sourceOf(*b.from, b.made, *sound, b.name);
+      Source source = sourceOf(*b.from, b.recipe, *sound, b.name);
       source.heard = listen(**sound, job);
       made.emplace_back(b.key, std::move(source));
       job.report(double(i + 1) / double(bounces.size()));
@@ -60,7 +60,7 @@ void Session::treatWhole(Id id, const Treatment& first) {
   const Source* found = findSource(project(), id);
   if (!found || !found->sound) return;
   const auto from = std::make_shared<Source>(*found);
-  const Made made = treatedWhole(*from, {first});
+  const Recipe made = treatedWhole(*from, {first});
   const std::string name = from->name + ", " + typeOf(first.kind).name;
   startJob(tr("Treating %1").arg(QString::fromStdString(from->name)),
            [this, from, made, name](JobContext& job) {
@@ -84,10 +84,10 @@ void Session::treatWhole(Id id, const Treatment& first) {
            });
 }
 
-void Session::remake(Id id, const Made& made, const QString& merge) {
+void Session::remake(Id id, const Recipe& made, const QString& merge) {
   const Source* now = findSource(project(), id);
   const Source* found = findSource(project(), made.as.sound.source);
-  if (!now || !now->made) return;
+  if (!now || !now->recipe) return;
   if (!found) {
     emit message(tr("What %1 was made from is no longer in the beat, so its recipe cannot be "
                     "changed.")
@@ -97,7 +97,7 @@ void Session::remake(Id id, const Made& made, const QString& merge) {
   }
   if (const auto running = m_remakeJobs.find(id); running != m_remakeJobs.end())
     running->second->cancel();
-  const auto wanted = std::make_shared<const Made>(made);
+  const auto wanted = std::make_shared<const Recipe>(made);
   m_remaking[id] = wanted;
   m_remakeJobs[id] = m_pool.run([this, id, value = projectPtr(), wanted, merge](JobContext& job) {
     auto sound = bounce(value->sources, *wanted, job);
@@ -120,10 +120,10 @@ void Session::remake(Id id, const Made& made, const QString& merge) {
   emit changed();
 }
 
-std::shared_ptr<const Made> Session::madeNow(Id id) const {
+std::shared_ptr<const Recipe> Session::recipeNow(Id id) const {
   if (const auto wanted = m_remaking.find(id); wanted != m_remaking.end()) return wanted->second;
   const Source* source = findSource(project(), id);
-  return source ? source->made : nullptr;
+  return source ? source->recipe : nullptr;
 }
 
 void Session::stopBaking() {

@@ -100,8 +100,8 @@ QStringList lineageOf(const Project& project, const Key& key) {
       lines << NotesDrawer::tr("Treated: %1").arg(QString::fromStdString(describe(treatment)));
   lines << NotesDrawer::tr("Source: %1").arg(QString::fromStdString(source->name));
   // Back through what it was made of, to the sound from outside.
-  for (int depth = 0; source->made && depth < 16; ++depth) {
-    const Made& made = *source->made;
+  for (int depth = 0; source->recipe && depth < 16; ++depth) {
+    const Recipe& made = *source->recipe;
     const Source* from = findSource(project, made.as.sound.source);
     if (!from || !from->sound) break;
     const Hertz rate = from->sound->rate();

@@ -116,7 +116,7 @@ Result<SliceSound> soundOf(const Project& project, const Source& source, const P
     }
     return out;
   }
-  const Made made = *madeOf(project, key);
+  const Recipe made = *recipeOf(project, key);
   if (key.loop.on) {
     auto printed = bounceRound(project.sources, made, job);
     if (!printed) return printed.error();

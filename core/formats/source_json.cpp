@@ -82,13 +82,13 @@ Json write(const Shape& shape) {
   return out;
 }
 
-Json write(const Made::Under& under) {
+Json write(const Recipe::Under& under) {
   Json out{{"start", under.start.value}, {"end", under.end.value}, {"shape", write(under.shape)}};
   addRest(out, under.extra);
   return out;
 }
 
-Json write(const Made& made) {
+Json write(const Recipe& made) {
   Json out{{"as", toJson(made.as)},   {"start", made.start.value},
            {"end", made.end.value},   {"shape", write(made.shape)},
            {"bpm", made.tempo.value}, {"meter", nameOf(made.meter)}};
@@ -132,9 +132,9 @@ Shape readShape(Fields& f) {
   return shape;
 }
 
-Made::Under readUnder(const Json& json, Reading& reading) {
+Recipe::Under readUnder(const Json& json, Reading& reading) {
   Fields f(json, reading);
-  Made::Under under;
+  Recipe::Under under;
   under.start = Frames(f.integer("start", 0, kMostFrames, 0));
   under.end = Frames(f.integer("end", 0, kMostFrames, 0));
   f.inside("shape", [&](Fields& shape) { under.shape = readShape(shape); });
@@ -142,8 +142,8 @@ Made::Under readUnder(const Json& json, Reading& reading) {
   return under;
 }
 
-Made readMade(Fields& f) {
-  Made made;
+Recipe readRecipe(Fields& f) {
+  Recipe made;
   if (const Json* as = f.find("as")) made.as = keyFromJson(*as, f.reading());
   made.start = Frames(f.integer("start", 0, kMostFrames, 0));
   made.end = Frames(f.integer("end", 0, kMostFrames, 0));
@@ -164,7 +164,7 @@ Json head(const Source& source) {
   if (source.provenance != Provenance{}) out["papers"] = toJson(source.provenance);
   out["cutting"] = write(source.cutting);
   if (source.shape != Shape{}) out["shape"] = write(source.shape);
-  if (source.made) out["made"] = write(*source.made);
+  if (source.recipe) out["made"] = write(*source.recipe);
   return out;
 }
 
@@ -199,7 +199,7 @@ Source sourceFromJson(const Json& json, Reading& reading) {
             [&](const Json& cut) { source.cuts.push_back(readCut(cut, reading)); });
   f.inside("shape", [&](Fields& shape) { source.shape = readShape(shape); });
   f.inside("made",
-           [&](Fields& made) { source.made = std::make_shared<const Made>(readMade(made)); });
+           [&](Fields& made) { source.recipe = std::make_shared<const Recipe>(readRecipe(made)); });
   source.extra = f.rest([&] { return head(source); });
   return source;
 }

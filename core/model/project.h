@@ -103,7 +103,7 @@ struct Shape {
   [[nodiscard]] double pitch() const { return ratioOf(semitones + toSemitones(cents)); }
 };
 
-struct Made; ///< below
+struct Recipe; ///< below
 
 struct Source {
   Id id = 0;
@@ -115,7 +115,7 @@ struct Source {
   Corrections corrections;
   Provenance provenance;
   bool kit = false;                 ///< one of the drums that ship
-  std::shared_ptr<const Made> made; ///< null for a sound from outside
+  std::shared_ptr<const Recipe> recipe; ///< null for a sound from outside
   CutSettings cutting;
   std::vector<Cut> cuts; ///< in rising order, not overlapping
   Shape shape;
@@ -154,7 +154,7 @@ struct Grid {
 // -----------------------------------------------------------------------
 
 /// A stretch of another source with everything that acted on it, played once and kept as a source.
-struct Made {
+struct Recipe {
   Key as;            ///< the settings it was played with; as.sound names the source
   Frames start, end; ///< of that source, at its own rate
   Shape shape;       ///< of that source then
@@ -168,7 +168,7 @@ struct Made {
   std::vector<Under> under;
   Bpm tempo{90}; ///< what its shape and treatments went by
   Meter meter;
-  bool operator==(const Made&) const = default;
+  bool operator==(const Recipe&) const = default;
 };
 
 // ---- The whole

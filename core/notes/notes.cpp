@@ -176,7 +176,7 @@ std::vector<Note> notesOf(const Project& project, LoudnessCache& loudness) {
     levelNote(project, *source, loudness, notes);
     barsNote(*source, notes);
     addCutNotes(project, *source, notes);
-    if (!source->made) rightsNote(project, *source, notes); // the others have their origin's
+    if (!source->recipe) rightsNote(project, *source, notes); // the others have their origin's
   }
   addRoomNotes(project, notes);
   addSamenessNotes(project, notes);

@@ -105,7 +105,7 @@ std::string words(const char* pattern, double a, double b = 0) {
 
 LowSound hearLow(const Project& project, const Key& key) {
   LowSound out;
-  const auto made = madeOf(project, key);
+  const auto made = recipeOf(project, key);
   if (!made) return out;
   JobContext job;
   const auto sound = bounce(project.sources, *made, job);

@@ -10,14 +10,14 @@
 
 namespace tuvvo {
 
-std::optional<Made> madeOf(const Project& project, const Key& key) {
+std::optional<Recipe> recipeOf(const Project& project, const Key& key) {
   const Source* source = findSource(project, key.sound.source);
   if (!source || !source->sound) return std::nullopt;
   const Stretch stretch = stretchOf(*source, key.sound);
   if (stretch.end <= stretch.start) return std::nullopt;
-  Made made{key, stretch.start, stretch.end, source->shape, {}, project.tempo, project.meter};
+  Recipe made{key, stretch.start, stretch.end, source->shape, {}, project.tempo, project.meter};
   for (const auto& layer : key.layers) {
-    Made::Under under;
+    Recipe::Under under;
     if (const Source* from = findSource(project, layer.sound.source)) {
       const Stretch of = stretchOf(*from, layer.sound);
       under = {of.start, of.end, from->shape};
@@ -27,8 +27,8 @@ std::optional<Made> madeOf(const Project& project, const Key& key) {
   return made;
 }
 
-Made treatedWhole(const Source& source, std::vector<Treatment> treatments) {
-  Made made;
+Recipe treatedWhole(const Source& source, std::vector<Treatment> treatments) {
+  Recipe made;
   made.as.sound = {source.id, 0};
   made.as.treatments = std::move(treatments);
   made.end = source.sound ? source.sound->frames() : Frames(0);
@@ -69,7 +69,7 @@ void addPlayed(Project& p, const Source& from, SoundRef& ref, const Shape& shape
 
 } // namespace
 
-Project beatOf(const std::vector<SourcePtr>& sources, const Made& made) {
+Project beatOf(const std::vector<SourcePtr>& sources, const Recipe& made) {
   Project p;
   p.tempo = made.tempo;
   p.meter = made.meter;
@@ -89,12 +89,12 @@ Project beatOf(const std::vector<SourcePtr>& sources, const Made& made) {
 namespace {
 
 /// What an error calls the recipe's sound.
-std::string nameIn(const std::vector<SourcePtr>& sources, const Made& made) {
+std::string nameIn(const std::vector<SourcePtr>& sources, const Recipe& made) {
   const Source* from = sourceIn(sources, made.as.sound.source);
   return from ? from->name : "the sound it was made from";
 }
 
-Result<Score> scoreOf(const std::vector<SourcePtr>& sources, const Made& made, JobContext& job) {
+Result<Score> scoreOf(const std::vector<SourcePtr>& sources, const Recipe& made, JobContext& job) {
   const auto missing = [&](const SoundRef& ref) {
     const Source* from = sourceIn(sources, ref.source);
     return !from || !from->sound;
@@ -142,7 +142,7 @@ int roundsThatFit(double frames) {
 
 } // namespace
 
-Result<SoundPtr> bounce(const std::vector<SourcePtr>& sources, const Made& made, JobContext& job) {
+Result<SoundPtr> bounce(const std::vector<SourcePtr>& sources, const Recipe& made, JobContext& job) {
   auto score = scoreOf(sources, made, job);
   if (!score) return score.error();
   const Patch& first = score->patches.front();
@@ -160,7 +160,7 @@ Result<SoundPtr> bounce(const std::vector<SourcePtr>& sources, const Made& made,
   return struckOnce(std::move(score).value(), hold, frames, nameIn(sources, made), job);
 }
 
-Result<Baked> bounceRound(const std::vector<SourcePtr>& sources, Made made, JobContext& job) {
+Result<Baked> bounceRound(const std::vector<SourcePtr>& sources, Recipe made, JobContext& job) {
   made.as.envelope.decay = Milliseconds(0);
   made.as.envelope.sustain = 1;
   auto heard = scoreOf(sources, made, job);
@@ -192,14 +192,14 @@ Result<Baked> bounceRound(const std::vector<SourcePtr>& sources, Made made, JobC
   return Baked{std::make_shared<const Sound>(std::move(channels), kEngineRate), start, end};
 }
 
-Source sourceOf(const Source& from, const Made& made, SoundPtr sound, const std::string& name) {
+Source sourceOf(const Source& from, const Recipe& made, SoundPtr sound, const std::string& name) {
   Source out;
   out.name = name;
   out.origin = "made from " + from.name;
   out.hash = sound->hash();
   out.sound = std::move(sound);
   out.provenance = from.provenance;
-  out.made = std::make_shared<const Made>(made);
+  out.recipe = std::make_shared<const Recipe>(made);
   return out;
 }
 
@@ -240,7 +240,7 @@ Project withBounced(Project project, Id id, Source made, Id* added) {
   return project;
 }
 
-Project withRemade(Project project, Id id, const Made& made, SoundPtr sound,
+Project withRemade(Project project, Id id, const Recipe& made, SoundPtr sound,
                    const Listening& heard) {
   const Hertz rate = sound->rate();
   const Frames end = sound->frames();
@@ -248,7 +248,7 @@ Project withRemade(Project project, Id id, const Made& made, SoundPtr sound,
     source.hash = sound->hash();
     source.sound = std::move(sound);
     source.heard = heard;
-    source.made = std::make_shared<const Made>(made);
+    source.recipe = std::make_shared<const Recipe>(made);
   });
   const Source* source = findSource(project, id);
   if (!source || source->cuts.empty()) return project;
@@ -263,7 +263,7 @@ namespace {
 /// @param depth  a file may say that two sounds were made from each other
 void addOrigins(const Project& project, Id id, double share, int depth, std::vector<Origin>& out) {
   const Source* source = findSource(project, id);
-  const bool made = depth < 16 && source && source->made && source->sound;
+  const bool made = depth < 16 && source && source->recipe && source->sound;
   const std::size_t before = out.size();
   const auto follow = [&](Id from, Frames start, Frames end, Milliseconds trimmed) {
     const Source* found = findSource(project, from);
@@ -275,7 +275,7 @@ void addOrigins(const Project& project, Id id, double share, int depth, std::vec
                depth + 1, out);
   };
   if (made) {
-    const Made& recipe = *source->made;
+    const Recipe& recipe = *source->recipe;
     const Key& as = recipe.as;
     follow(as.sound.source, recipe.start, recipe.end, as.trimStart + as.trimEnd);
     for (std::size_t i = 0; i < as.layers.size() && i < recipe.under.size(); ++i)

@@ -166,9 +166,9 @@ private slots:
     auto* panel = slicePanel().findChild<TreatPanel*>();
     panel->add(TreatmentKind::Band);
     settle();
-    QVERIFY(current()->made);
+    QVERIFY(current()->recipe);
     QVERIFY(QString::fromStdString(current()->name).startsWith("pier nine break, Band"));
-    QCOMPARE(current()->made->as.treatments.size(), std::size_t(1));
+    QCOMPARE(current()->recipe->as.treatments.size(), std::size_t(1));
     QVERIFY(current()->heard);
     QVERIFY(std::abs(current()->sound->duration().value - whole->duration().value) < 0.001);
     const Id id = current()->id;
@@ -179,12 +179,12 @@ private slots:
     m_session->open(folder);
     settle();
     m_session->selectSource(id);
-    QVERIFY(current()->made);
+    QVERIFY(current()->recipe);
     const std::string before = current()->hash;
     emit figure(*panel, "low to")->changed(400, true);
     settle();
     QVERIFY(current()->hash != before);
-    QCOMPARE(current()->made->as.treatments[0].figure(kBandLow), 400.0);
+    QCOMPARE(current()->recipe->as.treatments[0].figure(kBandLow), 400.0);
     m_session->undo();
     QCOMPARE(current()->hash, before);
   }
@@ -197,7 +197,7 @@ private slots:
     m_session->waitForBakes();
     const Key before = chosenKey();
     const QString name = QString::fromStdString(nameOf(project(), before));
-    const Made made = *madeOf(project(), before);
+    const Recipe made = *recipeOf(project(), before);
     JobContext job;
     const auto expected = bounce(project().sources, made, job);
     QVERIFY(expected.ok());
@@ -207,7 +207,7 @@ private slots:
     QCOMPARE(after.level.value, 0.0);
     QCOMPARE(after.treatments.size(), std::size_t(0));
     const Source* source = findSource(project(), after.sound.source);
-    QVERIFY(source->made);
+    QVERIFY(source->recipe);
     QCOMPARE(QString::fromStdString(source->hash), QString::fromStdString((*expected)->hash()));
     QCOMPARE(QString::fromStdString(nameOf(project(), after)), name);
     m_session->undo();

@@ -399,7 +399,7 @@ private slots:
     auto c = clicks(2);
     c.project =
         withKeyChanged(c.project, c.key, [](Key& k) { k.layers[0].play.delay = Milliseconds(50); });
-    const Made made = *madeOf(c.project, c.project.keys[0]);
+    const Recipe made = *recipeOf(c.project, c.project.keys[0]);
     JobContext job;
     const auto bounced = bounce(c.project.sources, made, job);
     QVERIFY(bounced.ok());
@@ -416,7 +416,7 @@ private slots:
     QVERIFY(std::abs(origins[1].share - 4800.0 / 7200) < 1e-9);
     const auto read = projectFromText(projectToText(p, 1), "test");
     QVERIFY(read.ok());
-    QVERIFY(*findSource(read->project, added)->made == made);
+    QVERIFY(*findSource(read->project, added)->recipe == made);
     // A source that is heard only under another is heard.
     Pattern pattern;
     Hit hit;

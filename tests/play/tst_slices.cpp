@@ -233,7 +233,7 @@ private slots:
     });
     QCOMPARE(arrivals(*sounding(early)).front(), 0);
     // Bounced in place, it arrives where it did.
-    const auto made = madeOf(c.project, *findKey(c.project, c.keys[0]));
+    const auto made = recipeOf(c.project, *findKey(c.project, c.keys[0]));
     const auto bounced = bounce(c.project.sources, *made, m_job);
     QVERIFY(bounced.ok());
     const Project after =
@@ -335,7 +335,7 @@ private slots:
       double low = 1e9, high = -1e9;
       for (Id id : c.keys) {
         const Key& key = *findKey(matched, id);
-        const auto heard = bounce(matched.sources, *madeOf(matched, key), m_job);
+        const auto heard = bounce(matched.sources, *recipeOf(matched, key), m_job);
         QVERIFY(heard.ok());
         double square = 1e-12;
         for (float v : (*heard)->channel(0)) square += double(v) * double(v);
@@ -434,7 +434,7 @@ private slots:
       k.treatments = {treatment(TreatmentKind::Stutter)};
     });
     const Source& from = *findSource(c.project, c.source);
-    const Made made = *madeOf(c.project, *findKey(c.project, c.keys[1]));
+    const Recipe made = *recipeOf(c.project, *findKey(c.project, c.keys[1]));
     const auto& sources = c.project.sources;
     const auto first = bounce(sources, made, m_job), second = bounce(sources, made, m_job);
     QVERIFY(first.ok() && second.ok());
@@ -455,7 +455,7 @@ private slots:
     const auto read = projectFromText(projectToText(p, 1), "test");
     QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
     const Source* again = findSource(read->project, added);
-    QVERIFY(again && again->made && *again->made == made);
+    QVERIFY(again && again->recipe && *again->recipe == made);
     // A bounce of what is not there says so.
     auto missing = std::make_shared<Source>(from);
     missing->sound = nullptr;
