@@ -186,21 +186,21 @@ QWidget* HitPanel::strikeRow() {
   add(addSlide(
       tr("Chance"), 0, 100, 100, 1, 0, tr("%"),
       tr("How often it is struck at all; the same every time the beat is played"),
-      [](Hit& p, double v) { p.odds.chance = v / 100; },
-      [](const Hit& p) { return p.odds.chance * 100; }));
+      [](Hit& p, double v) { p.condition.chance = v / 100; },
+      [](const Hit& p) { return p.condition.chance * 100; }));
   auto* every = addSlide(
       tr("Every"), 1, kMostRounds, 1, 1, 0, tr("rounds"), tr("Struck once in so many times round"),
       [](Hit& p, double v) {
-        p.odds.every = toNearest<int>(v);
-        p.odds.turn = std::min(p.odds.turn, p.odds.every);
+        p.condition.every = toNearest<int>(v);
+        p.condition.turn = std::min(p.condition.turn, p.condition.every);
       },
-      [](const Hit& p) { return double(p.odds.every); });
+      [](const Hit& p) { return double(p.condition.every); });
   every->setFormat([](double v) { return v <= 1 ? tr("each round") : tr("%1 rounds").arg(v); });
   add(every);
   add(addSlide(
       tr("On round"), 1, kMostRounds, 1, 1, 0, QString(), tr("Which of those rounds"),
-      [](Hit& p, double v) { p.odds.turn = std::min(toNearest<int>(v), p.odds.every); },
-      [](const Hit& p) { return double(p.odds.turn); }));
+      [](Hit& p, double v) { p.condition.turn = std::min(toNearest<int>(v), p.condition.every); },
+      [](const Hit& p) { return double(p.condition.turn); }));
   return holder;
 }
 

@@ -106,8 +106,8 @@ void RibbonsView::drawMarks(QPainter& p, const Ribbon& ribbon, const Hit& hit, Q
   }
   QString sign;
   if (hit.reversed) sign += QStringLiteral("‹");
-  if (hit.odds.chance < 1) sign += QStringLiteral("?");
-  if (hit.odds.every > 1) sign += QStringLiteral("%1/%2").arg(hit.odds.turn).arg(hit.odds.every);
+  if (hit.condition.chance < 1) sign += QStringLiteral("?");
+  if (hit.condition.every > 1) sign += QStringLiteral("%1/%2").arg(hit.condition.turn).arg(hit.condition.every);
   if (!sign.isEmpty())
     theme::drawText(p, QRectF(tip.x() + px(5), tip.y() - px(2), px(40), px(12)),
                     Qt::AlignLeft | Qt::AlignVCenter, sign, theme::Type::Small, c.quiet);

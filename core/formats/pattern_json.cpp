@@ -86,9 +86,9 @@ Json toJson(const Hit& hit) {
                  {"endTuneSt", hit.roll.endTune.value}};
   if (hit.flam != Flam{})
     p["flam"] = {{"beforeMs", hit.flam.before.value}, {"level", hit.flam.level}};
-  put(p, "chance", hit.odds.chance, 1.0);
-  put(p, "every", hit.odds.every, 1);
-  put(p, "turn", hit.odds.turn, 1);
+  put(p, "chance", hit.condition.chance, 1.0);
+  put(p, "every", hit.condition.every, 1);
+  put(p, "turn", hit.condition.turn, 1);
   addRest(p, hit.extra);
   return p;
 }
@@ -117,9 +117,9 @@ Hit hitFromJson(const Json& json, Reading& reading) {
     hit.flam.before = Milliseconds(flam.number("beforeMs", 0, 100, 0));
     hit.flam.level = flam.number("level", 0.02, 1, 0.5);
   });
-  hit.odds.chance = p.number("chance", 0, 1, 1);
-  hit.odds.every = int(p.integer("every", 1, kMostRounds, 1));
-  hit.odds.turn = int(p.integer("turn", 1, hit.odds.every, 1));
+  hit.condition.chance = p.number("chance", 0, 1, 1);
+  hit.condition.every = int(p.integer("every", 1, kMostRounds, 1));
+  hit.condition.turn = int(p.integer("turn", 1, hit.condition.every, 1));
   hit.extra = p.rest([&] { return toJson(hit); });
   return hit;
 }

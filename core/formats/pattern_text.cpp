@@ -52,9 +52,9 @@ std::string hitText(const Hit& hit, Meter meter) {
         " to " + numberText(hit.roll.endLevel) + " " + numberText(hit.roll.endTune.value));
   if (!(hit.flam == Flam{}))
     put("flam " + numberText(hit.flam.before.value) + "ms " + numberText(hit.flam.level));
-  if (hit.odds.chance != 1) put("chance " + numberText(hit.odds.chance));
-  if (hit.odds.every != 1)
-    put("every " + std::to_string(hit.odds.every) + " on " + std::to_string(hit.odds.turn));
+  if (hit.condition.chance != 1) put("chance " + numberText(hit.condition.chance));
+  if (hit.condition.every != 1)
+    put("every " + std::to_string(hit.condition.every) + " on " + std::to_string(hit.condition.turn));
   return out;
 }
 
@@ -263,11 +263,11 @@ private:
         out.flam.before = Milliseconds(m_tokens.number(0, 100, "ms"));
         out.flam.level = m_tokens.number(0.02, 1);
       } else if (word == "chance")
-        out.odds.chance = m_tokens.number(0, 1);
+        out.condition.chance = m_tokens.number(0, 1);
       else if (word == "every") {
-        out.odds.every = int(m_tokens.whole(1, kMostRounds));
+        out.condition.every = int(m_tokens.whole(1, kMostRounds));
         m_tokens.expect("on");
-        out.odds.turn = int(m_tokens.whole(1, out.odds.every));
+        out.condition.turn = int(m_tokens.whole(1, out.condition.every));
       } else
         m_tokens.fail("“" + word + "” is nothing a hit does");
     }

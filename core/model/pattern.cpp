@@ -30,9 +30,9 @@ void hold(Hit& hit) {
   hold(hit.roll.endTune, -48.0, 48.0);
   hold(hit.flam.before, 0.0, 100.0);
   hold(hit.flam.level, 0.02, 1);
-  hold(hit.odds.chance, 0, 1);
-  hit.odds.every = std::clamp(hit.odds.every, 1, kMostRounds);
-  hit.odds.turn = std::clamp(hit.odds.turn, 1, hit.odds.every);
+  hold(hit.condition.chance, 0, 1);
+  hit.condition.every = std::clamp(hit.condition.every, 1, kMostRounds);
+  hit.condition.turn = std::clamp(hit.condition.turn, 1, hit.condition.every);
 }
 
 void hold(Feel& feel) {

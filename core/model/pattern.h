@@ -27,11 +27,11 @@ struct Flam {
 };
 
 /// When a hit is struck at all.
-struct Odds {
+struct Condition {
   double chance = 1; ///< of every time round; 0 to 1
   int every = 1;     ///< struck once in so many times round; 1 to 16
   int turn = 1;      ///< which of them; 1 to every
-  bool operator==(const Odds&) const = default;
+  bool operator==(const Condition&) const = default;
 };
 inline constexpr int kMostRounds = 16;
 
@@ -49,7 +49,7 @@ struct Hit {
   bool reversed = false; ///< its sound is played backwards
   Roll roll;
   Flam flam;
-  Odds odds;
+  Condition condition;
   Extra extra{};
   bool operator==(const Hit&) const = default;
 };

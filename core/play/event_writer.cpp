@@ -108,10 +108,10 @@ void EventWriter::addHit(const Written& written, const Hearing& hearing, const R
   event.from = float(hit.start);
   event.bright = float(hit.bright);
   event.pan = float(hit.pan);
-  event.chance = float(hit.odds.chance);
-  event.every = std::uint8_t(hit.odds.every);
-  event.which = std::uint8_t(hit.odds.turn - 1);
-  if (hit.odds.chance < 1)
+  event.chance = float(hit.condition.chance);
+  event.every = std::uint8_t(hit.condition.every);
+  event.which = std::uint8_t(hit.condition.turn - 1);
+  if (hit.condition.chance < 1)
     event.dice = std::uint32_t(Random((std::uint64_t(pattern) << 32 ^ hit.key) +
                                       std::uint64_t(hit.at.value) * 0x9e3779b97f4a7c15ULL)
                                    .next());

@@ -60,7 +60,7 @@ struct ScoreEvent {
                                      ///< starting at zero sounds it at once
 };
 
-/// Whether an event is struck in a pass: by its odds, the same way every time it is asked. Safe on
+/// Whether an event is struck in a pass: by its condition, the same way every time it is asked. Safe on
 /// the audio thread.
 [[nodiscard]] bool isStruck(const ScoreEvent& event, std::int64_t pass);
 

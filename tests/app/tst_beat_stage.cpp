@@ -81,7 +81,7 @@ private slots:
     set("Chance", 80);
     set("Every", 4);
     set("On round", 3);
-    QVERIFY(every([](const Hit& p) { return p.odds == Odds{0.8, 4, 3}; }));
+    QVERIFY(every([](const Hit& p) { return p.condition == Condition{0.8, 4, 3}; }));
     press(chip(stage(), "Backwards"));
     QVERIFY(every([](const Hit& p) { return p.reversed; }));
     set("Tune", 3);

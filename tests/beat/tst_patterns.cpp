@@ -1,4 +1,4 @@
-// Whole patterns: meters, lanes of their own length, odds, rolls, joining and splitting, grooves.
+// Whole patterns: meters, lanes of their own length, condition, rolls, joining and splitting, grooves.
 #include "base/random.h"
 #include "beat/grooves.h"
 #include "beat/pattern_edits.h"
@@ -170,7 +170,7 @@ private slots:
   }
 
   void everyNthTimeRound() {
-    const Changed c({0}, 120, 1, [](Pattern& p) { p.lanes[0].hits[0].odds = {1, 4, 2}; });
+    const Changed c({0}, 120, 1, [](Pattern& p) { p.lanes[0].hits[0].condition = {1, 4, 2}; });
     const Score score = c.looped();
     std::vector<int> struck;
     for (int pass = 0; pass < 9; ++pass)
@@ -187,7 +187,7 @@ private slots:
   // Chance: as often as it says, the same every time, live as in print.
   void chanceIsThrownOnce() {
     const Changed c({0, 1, 2, 3}, 120, 1, [](Pattern& p) {
-      for (auto& hit : p.lanes[0].hits) hit.odds.chance = 0.3;
+      for (auto& hit : p.lanes[0].hits) hit.condition.chance = 0.3;
     });
     const Score score = c.looped();
     int struck = 0;
@@ -478,7 +478,7 @@ private slots:
       hit.reversed = true;
       hit.roll = {5, Beats(kTicksPerBeat / 6), 0.4, Semitones(-2)};
       hit.flam = {Milliseconds(18), 0.3};
-      hit.odds = {0.75, 3, 2};
+      hit.condition = {0.75, 3, 2};
       Feel& feel = p.lanes[0].feel;
       feel.swing8 = 58;
       feel.swing16 = 61;
@@ -545,7 +545,7 @@ private slots:
     const Hit& hit = lane.hits[0];
     QCOMPARE(hit.roll.hits, kMostRoll);
     QVERIFY(hit.roll.step >= kShortestStep);
-    QCOMPARE(hit.odds, (Odds{1, 1, 1}));
+    QCOMPARE(hit.condition, (Condition{1, 1, 1}));
     QCOMPARE(hit.pan, -1.0);
     for (const char* bad : {R"("4/5")", R"("x")", "7"}) {
       const std::string text = std::string(R"({"format":"tuvvo project","meter":)") + bad + "}";

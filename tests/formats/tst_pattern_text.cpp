@@ -55,7 +55,7 @@ Pattern random(const Project& project, std::uint64_t seed) {
                     Beats(kShortestStep.value + std::int64_t(dice.next() % 9000)),
                     0.1 + dice.unit(), Semitones(12 * dice.bipolar())};
       if (dice.unit() < 0.3) hit.flam = {Milliseconds(dice.unit() * 40), 0.1 + dice.unit() * 0.9};
-      if (dice.unit() < 0.3) hit.odds = {dice.unit(), 4, 1 + int(dice.next() % 4)};
+      if (dice.unit() < 0.3) hit.condition = {dice.unit(), 4, 1 + int(dice.next() % 4)};
       lane.hits.push_back(hit);
     }
   }
