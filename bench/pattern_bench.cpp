@@ -41,14 +41,14 @@ Project crowded(Id* pattern) {
                            "part " + std::to_string(i), &key);
     Lane& lane = laneOf(made, findKey(project, key)->part);
     lane.feel.swing16 = 50 + 2 * i;
-    lane.feel.lean = Milliseconds(i);
+    lane.feel.microTiming = Milliseconds(i);
     lane.feel.loosen = Milliseconds(2);
     for (int n = 0; n < kHits / kParts; ++n) {
       Hit hit;
       hit.at = Beats(lengthOf(made).value / (kHits / kParts) * n);
       hit.key = key;
       hit.velocity = 0.2 + 0.8 * random.unit();
-      hit.lean = Milliseconds(8 * random.bipolar());
+      hit.microTiming = Milliseconds(8 * random.bipolar());
       lane.hits.push_back(hit);
     }
   }
@@ -94,7 +94,7 @@ void benchPattern(Report report) {
     std::vector<double> painting, answering;
     for (int i = 0; i < kRuns; ++i) {
       const auto begin = Clock::now();
-      stage.choice().change("Lean", [i](Hit& hit) { hit.lean.value += i % 2 ? 1 : -1; });
+      stage.choice().change("Lean", [i](Hit& hit) { hit.microTiming.value += i % 2 ? 1 : -1; });
       answering.push_back(millisecondsSince(begin));
       const auto painted = Clock::now();
       QCoreApplication::processEvents();

@@ -38,8 +38,8 @@ FeelPanel::FeelPanel(Session& session, RibbonsView& ribbons, QWidget* parent)
   add(addSlide(
       tr("Lean of the part"), -60, 60, 0, tr("ms"),
       tr("The whole part late (+) or early (−), in milliseconds"),
-      [](Lane& l, double v) { l.feel.lean = Milliseconds(v); },
-      [](const Lane& l) { return l.feel.lean.value; }));
+      [](Lane& l, double v) { l.feel.microTiming = Milliseconds(v); },
+      [](const Lane& l) { return l.feel.microTiming.value; }));
   add(addSlide(
       tr("Lag"), -120, 120, 0, tr("ticks"),
       tr("The same in ticks, 960 to a beat: it follows the tempo"),

@@ -109,8 +109,8 @@ QWidget* HitPanel::soundRow() {
       [](const Hit& p) { return p.velocity * 100; }));
   add(addSlide(
       tr("Lean"), -60, 60, 0, 1, 0, tr("ms"), tr("Late (+) or early (−) of its line"),
-      [](Hit& p, double v) { p.lean = Milliseconds(v); },
-      [](const Hit& p) { return p.lean.value; }));
+      [](Hit& p, double v) { p.microTiming = Milliseconds(v); },
+      [](const Hit& p) { return p.microTiming.value; }));
   add(addSlide(
       tr("Tune"), -24, 24, 0, 1, 0, tr("st"), tr("Semitones on top of its key's tune"),
       [](Hit& p, double v) { p.tune = Semitones(v); }, [](const Hit& p) { return p.tune.value; }));

@@ -116,7 +116,7 @@ void RibbonsView::dragHits(const Ribbon& ribbon, QPointF moved, bool leans) {
                      else
                        hit.velocity = std::clamp(hit.velocity + louder, 0.05, 1.0);
                      if (leans)
-                       hit.lean.value = std::round(hit.lean.value + ms);
+                       hit.microTiming.value = std::round(hit.microTiming.value + ms);
                      else
                        hit.at.value += ticks;
                    }));
@@ -189,7 +189,7 @@ void RibbonsView::keyPressEvent(QKeyEvent* event) {
              alt = event->modifiers() & Qt::AltModifier;
   const auto sideways = [&](int by) {
     if (control)
-      m_choice.change(tr("Lean"), [by](Hit& hit) { hit.lean.value += by; });
+      m_choice.change(tr("Lean"), [by](Hit& hit) { hit.microTiming.value += by; });
     else if (alt)
       m_choice.change(tr("Move a pin"), [this, by](Hit& hit) { hit.at.value += by * step(); });
     else

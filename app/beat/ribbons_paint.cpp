@@ -26,9 +26,9 @@ QString feelOf(const Feel& feel, const Project& project) {
     words << QString::fromStdString(groove->name);
   if (feel.swing8 != 50) words << RibbonsView::tr("8ths %1").arg(feel.swing8, 0, 'f', 0);
   if (feel.swing16 != 50) words << RibbonsView::tr("sw %1").arg(feel.swing16, 0, 'f', 0);
-  const double lean =
-      feel.lean.value + inBeats(feel.lag) * 60'000 / std::max(1.0, project.tempo.value);
-  if (std::abs(lean) >= 0.5) words << signedMs(lean);
+  const double microTiming =
+      feel.microTiming.value + inBeats(feel.lag) * 60'000 / std::max(1.0, project.tempo.value);
+  if (std::abs(microTiming) >= 0.5) words << signedMs(microTiming);
   if (feel.loosen.value > 0) words << RibbonsView::tr("loose %1").arg(feel.loosen.value, 0, 'f', 0);
   return words.isEmpty() ? RibbonsView::tr("straight") : words.join(QStringLiteral(" · "));
 }
@@ -131,7 +131,7 @@ void RibbonsView::drawHit(QPainter& p, const Ribbon& ribbon, const Hit& hit, dou
                theme::mixed(tone, c.panel, 0.14));
   const QColor ink = chosen ? c.text : tone;
   p.setPen(QPen(ink, chosen ? 2.4 : 1.8, Qt::SolidLine, Qt::RoundCap));
-  // Foot on the ruled line, head where it is heard: a hit that is late leans to the right.
+  // Foot on the ruled line, head where it is heard: a hit that is late is shifted to the right.
   p.drawLine(QPointF(ruled, bottom), tip);
   if (ribbon.part.role == Row::Cuts) {
     const Key* key = findKey(m_session.project(), hit.key);
@@ -215,7 +215,7 @@ void RibbonsView::drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane) 
     p.fillRect(
         QRectF(xOf(length), ribbon.box.top() + 2, xOf(end) - xOf(length), ribbon.box.height() - 4),
         theme::mixed(c.ground, c.panel, 0.4));
-  // A beat more on either side: what leans in from outside is seen.
+  // A beat more on either side: what is shifted in from outside is seen.
   const double from = std::max(0.0, m_from - 1), until = end + 1;
   const auto inView = [&](double beat) {
     return std::lower_bound(lane.hits.begin(), lane.hits.end(), beat, earlier);

@@ -58,7 +58,7 @@ Pattern breakPattern(const Project& project, const Source& source, const BreakRe
     Hit hit;
     hit.at = Beats(wrapped(line, length.value));            // early on the one of the next round
     if (line >= length.value + kTicksPerBeat / 2) continue; // the tail of a reading too long
-    hit.lean = Milliseconds(late * msPerBeat);
+    hit.microTiming = Milliseconds(late * msPerBeat);
     hit.key = key->id;
     hit.velocity = played.velocity;
     laneOf(pattern, key->part).hits.push_back(hit);

@@ -114,7 +114,7 @@ const std::vector<Groove>& shippedGrooves() {
       {"Tide going out", // later and softer through the bar
        {0, 3, 6, 9, 12, 15, 18, 21, 24, 27, 30, 33, 36, 39, 42, 45},
        {112, 96, 104, 94, 106, 92, 100, 90, 102, 88, 96, 86, 98, 84, 92, 82}},
-      {"Engine room", // eager: everything but the one leans forward
+      {"Engine room", // eager: everything but the one is shifted forward
        {0, -14, -18, -14, -22, -14, -18, -14, -10, -14, -18, -14, -22, -14, -18, -14},
        {110, 90, 102, 90, 106, 90, 102, 90, 110, 90, 102, 90, 106, 90, 102, 92}},
       {"Lantern walk", // three against two, nearly

@@ -9,7 +9,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kMostLeanMs = 200;
+constexpr double kMostMicroTimingMs = 200;
 
 /// The same numbers for the same hit, whatever else is in its lane.
 /// @returns bell-shaped (the sum of twelve even ones), mean 0, deviation 1, within ±3
@@ -127,7 +127,7 @@ double Hearing::placeOf(Beats at) const {
   if (m_feel.swing16 != 50) place = swung(place, m_feel.swing16, Beats(kTicksPerBeat / 2));
   if (m_feel.swing8 != 50) place = swung(place, m_feel.swing8, wholeBeats(1));
   return place + m_feel.grooveTiming * lateness(m_groove, at) + double(m_feel.lag.value) +
-         ticksOf(m_feel.lean);
+         ticksOf(m_feel.microTiming);
 }
 
 double Hearing::looseness(Id key, Beats at) const {
@@ -136,7 +136,7 @@ double Hearing::looseness(Id key, Beats at) const {
 }
 
 double Hearing::heardAt(const Hit& hit) const {
-  return placeOf(hit.at) + ticksOf(hit.lean) * (1 - m_feel.pull) + looseness(hit.key, hit.at);
+  return placeOf(hit.at) + ticksOf(hit.microTiming) * (1 - m_feel.pull) + looseness(hit.key, hit.at);
 }
 
 double Hearing::hardness(Id key, Beats at) const {
@@ -170,9 +170,9 @@ Beats Hearing::nearestLine(double heard, int perBeat) const {
   return Beats(std::max<std::int64_t>(0, toNearest<std::int64_t>(at)));
 }
 
-Milliseconds Hearing::leanOf(Id key, Beats line, double heard) const {
+Milliseconds Hearing::microTimingOf(Id key, Beats line, double heard) const {
   const double off = heard - placeOf(line) - looseness(key, line);
-  return Milliseconds(std::clamp(msOf(off).value, -kMostLeanMs, kMostLeanMs));
+  return Milliseconds(std::clamp(msOf(off).value, -kMostMicroTimingMs, kMostMicroTimingMs));
 }
 
 double Hearing::velocityFor(Id key, Beats line, double heard) const {

@@ -30,9 +30,9 @@ public:
   /// The lane of a part; a plain one where it has none.
   Hearing(const Project& project, const Pattern& pattern, Id part);
 
-  /// Where the feel alone puts a place: swing, groove, lean and lag. Ticks, not rounded.
+  /// Where the feel alone puts a place: swing, groove, micro-timing and lag. Ticks, not rounded.
   [[nodiscard]] double placeOf(Beats at) const;
-  /// Where a hit sounds: its place, and its own lean as far as it is not pulled, and what loosens
+  /// Where a hit sounds: its place, and its own micro-timing as far as it is not pulled, and what loosens
   /// it. Ticks from the lane's start, not rounded; may be negative.
   [[nodiscard]] double heardAt(const Hit& hit) const;
   /// How hard it sounds; 0.02 to 1.
@@ -42,9 +42,9 @@ public:
   /// there is no grid. Not below 0.
   /// @param perBeat  lines in a beat; 0 for none
   [[nodiscard]] Beats nearestLine(double heard, int perBeat) const;
-  /// The lean with which a hit on a line sounds at a place, as far as leans reach, while nothing is
+  /// The micro-timing with which a hit on a line sounds at a place, as far as is shifted reach, while nothing is
   /// pulled.
-  [[nodiscard]] Milliseconds leanOf(Id key, Beats line, double heard) const;
+  [[nodiscard]] Milliseconds microTimingOf(Id key, Beats line, double heard) const;
   /// The velocity a hit has to have on a line to be heard as hard; 0.02 to 1.
   [[nodiscard]] double velocityFor(Id key, Beats line, double heard) const;
 

@@ -12,8 +12,8 @@ namespace {
 
 /// Enough to tell most hits apart; the rest is left to comparing them.
 bool before(const Hit& a, const Hit& b) {
-  return std::tie(a.at, a.key, a.lean, a.tune, a.velocity) <
-         std::tie(b.at, b.key, b.lean, b.tune, b.velocity);
+  return std::tie(a.at, a.key, a.microTiming, a.tune, a.velocity) <
+         std::tie(b.at, b.key, b.microTiming, b.tune, b.velocity);
 }
 
 } // namespace
@@ -70,9 +70,9 @@ Lane quantised(const Project& project, Meter meter, Lane lane, int perBeat, doub
   strength = std::clamp(strength, 0.0, 1.0);
   for (auto& hit : lane.hits) {
     // What loosens a hit belongs to the feel and is not pulled away.
-    const double played = hearing.placeOf(hit.at) + hearing.ticksOf(hit.lean);
+    const double played = hearing.placeOf(hit.at) + hearing.ticksOf(hit.microTiming);
     const Beats line = hearing.nearestLine(played, perBeat);
-    hit.lean = hearing.msOf((played - hearing.placeOf(line)) * (1 - strength));
+    hit.microTiming = hearing.msOf((played - hearing.placeOf(line)) * (1 - strength));
     hit.at = line;
   }
   sortHits(lane);

@@ -46,7 +46,7 @@ using BreakKeys = std::array<Id, 4>;
 [[nodiscard]] BreakKeys usualKeys(const Project& project);
 
 /// A pattern "NAME, played" that plays a reading with keys as it was played: on lines of the grid,
-/// what was early or late as lean, at the beat's tempo (half and double folded in). Written anew
+/// what was early or late as micro-timing, at the beat's tempo (half and double folded in). Written anew
 /// where it is there already.
 /// @param into     a pattern that the hits are laid into instead, over and over to its end, in
 /// place

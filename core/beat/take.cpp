@@ -33,7 +33,7 @@ std::optional<Hit> hitOf(const StruckHit& struck, const Pattern& pattern, const 
     hit.at = line;
     hit.key = struck.key;
     hit.velocity = hearing.velocityFor(struck.key, line, struck.velocity);
-    hit.lean = hearing.leanOf(struck.key, line, at) * (1 - strength);
+    hit.microTiming = hearing.microTimingOf(struck.key, line, at) * (1 - strength);
     hit.tune = struck.tune;
     hit.start = struck.start;
     hit.bright = struck.bright;

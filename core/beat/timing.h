@@ -14,7 +14,7 @@ struct TimedHit {
   double bar = 0; ///< since the take began
   double velocity = 0;
   Milliseconds offGrid{0}; ///< late (+) or early (−) of the straight grid
-  Milliseconds offFeel{0}; ///< the same of its part's swing and lean
+  Milliseconds offFeel{0}; ///< the same of its part's swing and micro-timing
 };
 
 /// Figures of several hits: mean, spread (standard deviation) and how the offset changes.

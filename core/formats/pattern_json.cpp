@@ -26,7 +26,7 @@ Json write(const Feel& feel) {
   Json out = Json::object();
   put(out, "swing8", feel.swing8, plain.swing8);
   put(out, "swing16", feel.swing16, plain.swing16);
-  put(out, "leanMs", feel.lean.value, 0.0);
+  put(out, "leanMs", feel.microTiming.value, 0.0);
   put(out, "lag", feel.lag.value, std::int64_t(0));
   if (feel.accent != AccentShape::Flat) out["accent"] = nameIn(kAccents, feel.accent);
   put(out, "accentDepth", feel.accentDepth, 0.0);
@@ -44,7 +44,7 @@ Feel readFeel(Fields& json) {
   Feel feel;
   feel.swing8 = json.number("swing8", 50, 80, 50);
   feel.swing16 = json.number("swing16", 50, 80, 50);
-  feel.lean = Milliseconds(json.number("leanMs", -200, 200, 0));
+  feel.microTiming = Milliseconds(json.number("leanMs", -200, 200, 0));
   feel.lag = Beats(json.integer("lag", -kMostLag.value, kMostLag.value, 0));
   feel.accent = json.choice<AccentShape>("accent", kAccents);
   feel.accentDepth = json.number("accentDepth", 0, 0.9, 0);
@@ -63,7 +63,7 @@ Feel readOldFeel(Fields& lane) {
   Feel feel;
   const double swing = lane.number("swing", 50, 80, 50);
   (lane.integer("swingPairs", 1, 8, 2) == 1 ? feel.swing8 : feel.swing16) = swing;
-  feel.lean = Milliseconds(lane.number("leanMs", -200, 200, 0));
+  feel.microTiming = Milliseconds(lane.number("leanMs", -200, 200, 0));
   for (const char* name : {"swing", "swingPairs", "leanMs"}) lane.older(name);
   return feel;
 }
@@ -72,7 +72,7 @@ Feel readOldFeel(Fields& lane) {
 
 Json toJson(const Hit& hit) {
   Json p{{"at", hit.at.value}, {"key", hit.key}, {"velocity", hit.velocity}};
-  put(p, "leanMs", hit.lean.value, 0.0);
+  put(p, "leanMs", hit.microTiming.value, 0.0);
   put(p, "tuneSt", hit.tune.value, 0.0);
   put(p, "length", hit.length.value, std::int64_t(0));
   put(p, "start", hit.start, 0.0);
@@ -99,7 +99,7 @@ Hit hitFromJson(const Json& json, Reading& reading) {
   hit.at = Beats(p.integer("at", 0, kMostTicks, 0));
   hit.key = idFrom(p, "key");
   hit.velocity = p.number("velocity", 0.02, 1, 0.8);
-  hit.lean = Milliseconds(p.number("leanMs", -200, 200, 0));
+  hit.microTiming = Milliseconds(p.number("leanMs", -200, 200, 0));
   hit.tune = Semitones(p.number("tuneSt", -48, 48, 0));
   hit.length = Beats(p.integer("length", 0, kMostTicks, 0));
   hit.start = p.number("start", 0, kLatestStart, 0);

@@ -39,8 +39,8 @@ std::string placeText(Beats at, Meter meter) {
 std::string hitText(const Hit& hit, Meter meter) {
   std::string out = placeText(hit.at, meter) + " " + numberText(hit.velocity);
   const auto put = [&](const std::string& words) { out += " " + words; };
-  if (hit.lean.value > 0) put("late " + numberText(hit.lean.value) + "ms");
-  if (hit.lean.value < 0) put("early " + numberText(-hit.lean.value) + "ms");
+  if (hit.microTiming.value > 0) put("late " + numberText(hit.microTiming.value) + "ms");
+  if (hit.microTiming.value < 0) put("early " + numberText(-hit.microTiming.value) + "ms");
   if (hit.tune.value != 0) put("tune " + numberText(hit.tune.value));
   if (hit.length.value != 0) put("for " + beatsText(hit.length.value));
   if (hit.start != 0) put("from " + numberText(hit.start));
@@ -67,7 +67,7 @@ std::string feelText(const Project& project, const Lane& lane) {
   put(lane.length.value != 0, "length " + beatsText(lane.length.value));
   put(feel.swing8 != plain.swing8, "swing8 " + numberText(feel.swing8));
   put(feel.swing16 != plain.swing16, "swing16 " + numberText(feel.swing16));
-  put(feel.lean.value != 0, "lean " + numberText(feel.lean.value) + "ms");
+  put(feel.microTiming.value != 0, "lean " + numberText(feel.microTiming.value) + "ms");
   put(feel.lag.value != 0, "lag " + std::to_string(feel.lag.value));
   put(feel.accent != AccentShape::Flat || feel.accentDepth != 0,
       std::string("accent ") + kAccents[std::size_t(feel.accent)] + " " +
@@ -167,7 +167,7 @@ private:
     else if (word == "swing16")
       feel.swing16 = m_tokens.number(50, 80);
     else if (word == "lean")
-      feel.lean = Milliseconds(m_tokens.number(-200, 200, "ms"));
+      feel.microTiming = Milliseconds(m_tokens.number(-200, 200, "ms"));
     else if (word == "lag")
       feel.lag = Beats(m_tokens.whole(-kMostLag.value, kMostLag.value));
     else if (word == "accent") {
@@ -242,9 +242,9 @@ private:
     while (!m_tokens.atLineEnd() && !m_tokens.isNext(",")) {
       const std::string word = m_tokens.word();
       if (word == "late")
-        out.lean = Milliseconds(m_tokens.number(0, 200, "ms"));
+        out.microTiming = Milliseconds(m_tokens.number(0, 200, "ms"));
       else if (word == "early")
-        out.lean = Milliseconds(-m_tokens.number(0, 200, "ms"));
+        out.microTiming = Milliseconds(-m_tokens.number(0, 200, "ms"));
       else if (word == "tune")
         out.tune = Semitones(m_tokens.number(-48, 48));
       else if (word == "for")

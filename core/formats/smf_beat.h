@@ -13,7 +13,7 @@ namespace tuvvo {
 
 struct SmfReading {
   Id tones = 0;    ///< the key that plays what is not percussion; 0: it is left out
-  int perBeat = 4; ///< the grid hits are named on; what is off it leans
+  int perBeat = 4; ///< the grid hits are named on; what is off it is shifted
 };
 
 struct SmfBeat {

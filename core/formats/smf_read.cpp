@@ -122,13 +122,13 @@ Result<SmfBeat> beatFrom(const Contents& contents, const std::string& where, con
       continue;
     }
     if (std::abs(hit.tune.value) > 48) ++far;
-    // Named on its nearest line; what is off it leans. A second hit on a line has its own tick.
+    // Named on its nearest line; what is off it is shifted. A second hit on a line has its own tick.
     const std::int64_t line = toNearest<std::int64_t>(note.at / double(step)) * step;
     const double ms = (note.at - double(line)) * msPerTick;
     const bool leans =
         std::abs(ms) <= 200 && line < length.value && ++taken[{key->part, key->id, line}] == 1;
     hit.at = Beats(leans ? line : toNearest<std::int64_t>(note.at));
-    hit.lean = Milliseconds(leans ? ms : 0);
+    hit.microTiming = Milliseconds(leans ? ms : 0);
     if (hit.at >= length) {
       ++beyond;
       continue;

@@ -19,7 +19,7 @@ void hold(Hit& hit) {
   hit.at = std::max(hit.at, Beats(0));
   hit.length = std::max(hit.length, Beats(0));
   hold(hit.velocity, 0.02, 1);
-  hold(hit.lean, -200.0, 200.0);
+  hold(hit.microTiming, -200.0, 200.0);
   hold(hit.tune, -48.0, 48.0);
   hold(hit.start, 0, kLatestStart);
   hold(hit.bright, -10, 10);
@@ -38,7 +38,7 @@ void hold(Hit& hit) {
 void hold(Feel& feel) {
   hold(feel.swing8, 50, 80);
   hold(feel.swing16, 50, 80);
-  hold(feel.lean, -200.0, 200.0);
+  hold(feel.microTiming, -200.0, 200.0);
   feel.lag = std::clamp(feel.lag, -kMostLag, kMostLag);
   hold(feel.accentDepth, 0, 0.9);
   hold(feel.loosen, 0.0, 40.0);

@@ -233,7 +233,7 @@ Project withBassMoved(Project project, Id patternId, const Room& room) {
         const Beats to(after * sixteenth), moved = to - hit.at;
         if (to >= round || moved.value <= 0) break;
         hit.at = to;
-        hit.lean = Milliseconds(0);
+        hit.microTiming = Milliseconds(0);
         if (hit.length.value > 0) hit.length = std::max(Beats(sixteenth / 2), hit.length - moved);
         break;
       }

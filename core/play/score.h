@@ -56,7 +56,7 @@ struct ScoreEvent {
   std::uint32_t dice = 0;            ///< what its chance is thrown with
   std::int32_t round = 0;            ///< how often its lane came round before it in the score
   std::int32_t rounds = 1;           ///< and in all of the score
-  bool early = false;                ///< leans out before the loop's start and stands at its end;
+  bool early = false;                ///< is shifted out before the loop's start and stands at its end;
                                      ///< starting at zero sounds it at once
 };
 

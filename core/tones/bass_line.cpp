@@ -144,7 +144,7 @@ Hit toneAt(const Hearing& hearing, Id key, double at, double lasts, int tune, Be
   Hit hit;
   hit.key = key;
   hit.at = hearing.nearestLine(at, kLines);
-  hit.lean = hearing.leanOf(key, hit.at, at);
+  hit.microTiming = hearing.microTimingOf(key, hit.at, at);
   hit.at = Beats(wrapped(hit.at.value, round.value));
   hit.tune = Semitones(tune);
   hit.length = Beats(std::max<std::int64_t>(kTicksPerBeat / 16, toNearest<std::int64_t>(lasts)));
@@ -237,7 +237,7 @@ Result<Pattern> withChordsPlayed(const Project& project, const Pattern& pattern,
           toneAt(hearing, key->id, double(span.from.value),
                  double((span.until - span.from).value) * 0.97, notes[i] - own, lengthOf(out));
       const auto turn = strum >= 0 ? i : notes.size() - 1 - i;
-      hit.lean.value += std::abs(strum) * double(turn);
+      hit.microTiming.value += std::abs(strum) * double(turn);
       hit.velocity = plan.velocity;
       lane.hits.push_back(hit);
     }

@@ -59,7 +59,7 @@ private slots:
     set("Velocity", 61);
     QVERIFY(every([](const Hit& p) { return std::abs(p.velocity - 0.61) < 1e-9; }));
     set("Lean", -7);
-    QVERIFY(every([](const Hit& p) { return p.lean.value == -7; }));
+    QVERIFY(every([](const Hit& p) { return p.microTiming.value == -7; }));
     set("Pan", 40);
     QVERIFY(every([](const Hit& p) { return p.pan == 0.4; }));
     set("Start", 25);
@@ -101,7 +101,7 @@ private slots:
     key(Qt::Key_Minus);
     QVERIFY(std::abs(lane().hits.front().velocity - (before.front().velocity - 0.05)) < 1e-9);
     key(Qt::Key_Right, Qt::ControlModifier);
-    QCOMPARE(lane().hits.front().lean.value, before.front().lean.value + 1);
+    QCOMPARE(lane().hits.front().microTiming.value, before.front().microTiming.value + 1);
     m_session->goToStep(0);
     QVERIFY(lane().hits == before);
     QVERIFY(choice().empty()); // what was chosen is not there any more
@@ -291,10 +291,10 @@ private slots:
     choice().chooseAll(part);
     QCOMPARE(choice().hits().size(), std::size_t(20'000));
     key(Qt::Key_Right, Qt::ControlModifier);
-    QCOMPARE(lane().hits[777].lean.value, 1.0);
+    QCOMPARE(lane().hits[777].microTiming.value, 1.0);
     QVERIFY(!ribbons().grab().isNull());
     m_session->undo();
-    QCOMPARE(lane().hits[777].lean.value, 0.0);
+    QCOMPARE(lane().hits[777].microTiming.value, 0.0);
   }
 
 private:

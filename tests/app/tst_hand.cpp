@@ -312,7 +312,7 @@ private slots:
     press(chip(stage, "Pull"));
     const Lane* lane = findLane(*pattern(), view.part());
     QCOMPARE(lane->hits.size(), 3u);
-    for (const auto& hit : lane->hits) QCOMPARE(hit.lean.value, 0.0);
+    for (const auto& hit : lane->hits) QCOMPARE(hit.microTiming.value, 0.0);
   }
 
   // ---- a controller ----

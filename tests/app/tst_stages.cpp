@@ -384,7 +384,7 @@ private slots:
     emit slide(stage, "Swing 8ths")->changed(62, true);
     QCOMPARE(lane().feel.swing8, 62.0);
     emit slide(stage, "Lean of the part")->changed(-12, true);
-    QCOMPARE(lane().feel.lean.value, -12.0);
+    QCOMPARE(lane().feel.microTiming.value, -12.0);
     emit slide(stage, "Lag")->changed(96, true); // of 960 to a beat
     QCOMPARE(lane().feel.lag.value, kTicksPerBeat / 10);
     emit slide(stage, "Loosen")->changed(6, true);

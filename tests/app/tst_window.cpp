@@ -276,10 +276,10 @@ private slots:
     QTest::mouseClick(&ribbons, Qt::LeftButton, {}, QPoint(ribbons.width() / 2 + 3, 30));
     QCOMPARE(hits(), before + 1);
     key(Qt::Key_Plus);
-    key(Qt::Key_Right, Qt::ControlModifier); // leans a millisecond
+    key(Qt::Key_Right, Qt::ControlModifier); // is shifted a millisecond
     bool leans = false;
     for (const auto& lane : findPattern(project(), m_session->selection().pattern)->lanes)
-      for (const auto& hit : lane.hits) leans = leans || hit.lean.value == 1;
+      for (const auto& hit : lane.hits) leans = leans || hit.microTiming.value == 1;
     QVERIFY(leans);
     key(Qt::Key_Delete);
     QCOMPARE(hits(), before);

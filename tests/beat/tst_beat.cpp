@@ -35,7 +35,7 @@ private slots:
     Feel feel;
     feel.swing8 = 50 + 30 * random.unit();
     feel.swing16 = 50 + 30 * random.unit();
-    feel.lean = Milliseconds(20 * random.bipolar());
+    feel.microTiming = Milliseconds(20 * random.bipolar());
     feel.lag = Beats(std::int64_t(1000 * random.bipolar()));
     feel.pull = random.unit();
     return feel;
@@ -50,11 +50,11 @@ private slots:
       lane.feel = anyFeel(random);
       Hit hit;
       hit.at = Beats(std::int64_t(random.next() % std::uint64_t(kTicksPerBeat * 256)));
-      hit.lean = Milliseconds(30 * random.bipolar());
+      hit.microTiming = Milliseconds(30 * random.bipolar());
       const double beats =
           swungBeats(swungBeats(inBeats(hit.at), lane.feel.swing16, 0.5), lane.feel.swing8, 1) +
           inBeats(lane.feel.lag);
-      const double ms = hit.lean.value * (1 - lane.feel.pull) + lane.feel.lean.value;
+      const double ms = hit.microTiming.value * (1 - lane.feel.pull) + lane.feel.microTiming.value;
       const double frames = beats * 60 / project.tempo.value * 48000 + ms * 48;
       const Hearing hearing(project, Meter{}, lane);
       const Frames heard = hearing.frameAt(Beats(0), hearing.heardAt(hit), Hertz(48000));
@@ -76,7 +76,7 @@ private slots:
     return project;
   }
 
-  // Whatever the feel is, a hit laid on its nearest line with the lean that belongs to it is heard
+  // Whatever the feel is, a hit laid on its nearest line with the micro-timing that belongs to it is heard
   // where it was.
   void writingIsTheInverseOfHearing() {
     Random random(12);
@@ -100,9 +100,9 @@ private slots:
       Hit hit;
       hit.key = 3;
       hit.at = hearing.nearestLine(heard, int(random.next() % 3) * 4);
-      hit.lean = hearing.leanOf(hit.key, hit.at, heard);
+      hit.microTiming = hearing.microTimingOf(hit.key, hit.at, heard);
       hit.velocity = hearing.velocityFor(hit.key, hit.at, hard);
-      if (std::abs(hit.lean.value) < 199) QVERIFY(std::abs(hearing.heardAt(hit) - heard) < 1e-3);
+      if (std::abs(hit.microTiming.value) < 199) QVERIFY(std::abs(hearing.heardAt(hit) - heard) < 1e-3);
       if (hit.velocity < 1) QVERIFY(std::abs(hearing.velocityOf(hit) - hard) < 1e-9);
     }
   }
@@ -166,13 +166,13 @@ private slots:
     Hit hit;
     hit.at = at(1);
     hit.key = 1;
-    hit.lean = Milliseconds(20);
+    hit.microTiming = Milliseconds(20);
     lane.hits = {hit};
-    QCOMPARE(pulled(lane, 4, 1.0).lean.value, 0.0);
-    QVERIFY(std::abs(pulled(lane, 4, 0.5).lean.value - 10) < 0.01);
-    QVERIFY(std::abs(pulled(lane, 4, 0.0).lean.value - 20) < 0.01);
+    QCOMPARE(pulled(lane, 4, 1.0).microTiming.value, 0.0);
+    QVERIFY(std::abs(pulled(lane, 4, 0.5).microTiming.value - 10) < 0.01);
+    QVERIFY(std::abs(pulled(lane, 4, 0.0).microTiming.value - 20) < 0.01);
     // Far enough off, the next line is the nearer one; what is heard stays.
-    lane.hits[0].lean = Milliseconds(150);
+    lane.hits[0].microTiming = Milliseconds(150);
     const Hit moved = pulled(lane, 4, 0.0);
     QCOMPARE(moved.at, at(1.25));
     const Hearing hearing(withPart(90), Meter{}, lane);
@@ -186,7 +186,7 @@ private slots:
     hit.at = at(0.25);
     lane.hits = {hit}; // sounds where swing puts it, so pulling moves nothing
     QCOMPARE(pulled(lane, 4, 1.0, 85).at, at(0.25));
-    QVERIFY(std::abs(pulled(lane, 4, 0.0, 85).lean.value) < 0.01);
+    QVERIFY(std::abs(pulled(lane, 4, 0.0, 85).microTiming.value) < 0.01);
   }
 
   void takesAreLaidWhereTheyWereHeard() {
@@ -227,7 +227,7 @@ private slots:
     const Pattern laid = withTake(*made.project.patterns[0], made.project, {struck}, {});
     const Hit& hit = laid.lanes[0].hits.at(0);
     QCOMPARE(hit.at.value, 0);
-    QVERIFY(std::abs(hit.lean.value + 10) < 0.1); // .02 beats at 120 BPM
+    QVERIFY(std::abs(hit.microTiming.value + 10) < 0.1); // .02 beats at 120 BPM
   }
 
   void barsDoubleAndShrink() {

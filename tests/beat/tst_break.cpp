@@ -178,14 +178,14 @@ private slots:
     const Project played = withBreakPlayed(beat.project, beat.source, *reading, keys, 0, &id);
     const PatternPtr pattern = findPattern(played, id);
     QVERIFY(pattern && pattern->bars == 4);
-    // Every snare stands on its beat and leans as late as it was played.
+    // Every snare stands on its beat and is shifted as late as it was played.
     const Lane* snares =
         findLane(*pattern, findKey(played, keys[std::size_t(HitClass::Snare)])->part);
     QVERIFY(snares && snares->hits.size() >= 8);
     int leaning = 0;
     for (const auto& hit : snares->hits) {
       QCOMPARE(hit.at.value % kTicksPerBeat, std::int64_t(0));
-      leaning += std::abs(hit.lean.value - 6) < 3;
+      leaning += std::abs(hit.microTiming.value - 6) < 3;
     }
     QVERIFY(leaning >= 7);
     // Again: the same pattern, not another one; and at half the tempo the beat is felt alike.

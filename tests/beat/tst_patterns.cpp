@@ -218,7 +218,7 @@ private slots:
       Feel feel;
       feel.swing8 = 50 + 30 * random.unit();
       feel.swing16 = 50 + 30 * random.unit();
-      feel.lean = Milliseconds(15 * random.bipolar());
+      feel.microTiming = Milliseconds(15 * random.bipolar());
       feel.lag = Beats(std::int64_t(600 * random.bipolar()));
       const Project p = withPatternChanged(c.project, c.pattern, [&](Pattern& pattern) {
         Lane& lane = laneOf(pattern, c.part());
@@ -226,7 +226,7 @@ private slots:
         for (int k = 0; k < 12; ++k) {
           Hit hit = hitAt(c.key, 0);
           hit.at = Beats(std::int64_t(random.next() % std::uint64_t(lengthOf(pattern).value)));
-          hit.lean = Milliseconds(20 * random.bipolar());
+          hit.microTiming = Milliseconds(20 * random.bipolar());
           lane.hits.push_back(hit);
         }
       });
@@ -236,7 +236,7 @@ private slots:
         return (swungBeats(swungBeats(inBeats(hit.at), feel.swing16, 0.5), feel.swing8, 1) +
                 inBeats(feel.lag)) *
                    beat +
-               (hit.lean.value + feel.lean.value) * 48;
+               (hit.microTiming.value + feel.microTiming.value) * 48;
       };
       // Live: round and round. Print: twenty rounds of it.
       const Project song = withSectionChanged(p, p.sections[0].id, [](Section& s) { s.bars = 40; });
@@ -350,7 +350,7 @@ private slots:
     Changed c({0, 1.5}, 120, 1, [](Pattern& p) { p.lanes[0].feel.swing8 = 60; });
     Pattern other = c.now();
     other.lanes[0].feel = {};
-    other.lanes[0].feel.lean = Milliseconds(10);
+    other.lanes[0].feel.microTiming = Milliseconds(10);
     other.lanes[0].hits[1].velocity = 0.5;
     Id second = 0;
     c.project = withPattern(c.project, other, &second);
@@ -482,7 +482,7 @@ private slots:
       Feel& feel = p.lanes[0].feel;
       feel.swing8 = 58;
       feel.swing16 = 61;
-      feel.lean = Milliseconds(-4);
+      feel.microTiming = Milliseconds(-4);
       feel.lag = Beats(210);
       feel.accent = AccentShape::OffBeats;
       feel.accentDepth = 0.25;
@@ -521,7 +521,7 @@ private slots:
     QCOMPARE(p.meter, (Meter{3, 4}));
     QCOMPARE(p.lanes[0].feel.swing8, 61.0);
     QCOMPARE(p.lanes[0].feel.swing16, 50.0);
-    QCOMPARE(p.lanes[0].feel.lean.value, -7.0);
+    QCOMPARE(p.lanes[0].feel.microTiming.value, -7.0);
     QCOMPARE(p.lanes[0].hits.size(), std::size_t(1));
   }
 

@@ -111,9 +111,9 @@ private slots:
     });
     const auto hit = hitOf(hitAt(c.key, 1.04), *p.patterns[0], p, {});
     QCOMPARE(hit->at, at(1));
-    QVERIFY(std::abs(hit->lean.value - 10) < 0.1); // half of 20 ms is left
+    QVERIFY(std::abs(hit->microTiming.value - 10) < 0.1); // half of 20 ms is left
     const auto whole = hitOf(hitAt(c.key, 1.04), *p.patterns[0], p, {4, 0});
-    QVERIFY(std::abs(whole->lean.value - 20) < 0.1);
+    QVERIFY(std::abs(whole->microTiming.value - 20) < 0.1);
     QVERIFY(!hitOf(hitAt(999, 1), *p.patterns[0], p, {}));
   }
 
@@ -168,7 +168,7 @@ private slots:
     QVERIFY(withoutHeard(p, c.project, 999, at(0), at(4)).lanes[0].hits.size() == 4);
     // An early hit on the one is heard at the end.
     Pattern early = p;
-    early.lanes[0].hits[0].lean = Milliseconds(-20);
+    early.lanes[0].hits[0].microTiming = Milliseconds(-20);
     QCOMPARE(withoutHeard(early, c.project, c.key, at(3.5), at(3.99)).lanes[0].hits.size(), 3u);
   }
 
@@ -185,15 +185,15 @@ private slots:
     options.quietest = 0.5;
     pattern = withPulled(pattern, p, options);
     const Lane& lane = *findLane(pattern, part);
-    QCOMPARE(lane.hits[0].lean.value, 0.0);
-    QVERIFY(std::abs(lane.hits[1].lean.value - 20) < 0.1); // the ghost stays
+    QCOMPARE(lane.hits[0].microTiming.value, 0.0);
+    QVERIFY(std::abs(lane.hits[1].microTiming.value - 20) < 0.1); // the ghost stays
     const Lane& hats = *findLane(pattern, findKey(p, other)->part);
-    QVERIFY(std::abs(hats.hits[0].lean.value - 20) < 0.1);
+    QVERIFY(std::abs(hats.hits[0].microTiming.value - 20) < 0.1);
     options = {};
     options.key = other;
     options.strength = 0.25;
     pattern = withPulled(pattern, p, options);
-    QVERIFY(std::abs(findLane(pattern, findKey(p, other)->part)->hits[0].lean.value - 15) < 0.1);
+    QVERIFY(std::abs(findLane(pattern, findKey(p, other)->part)->hits[0].microTiming.value - 15) < 0.1);
   }
 
   // ---- timing ----
@@ -202,7 +202,7 @@ private slots:
   void theTimingPictureSaysWhatWasPlayed() {
     auto c = clickProject({}, 120, 2);
     Project p = withPatternChanged(c.project, c.pattern, [&](Pattern& pattern) {
-      laneOf(pattern, findKey(c.project, c.key)->part).feel.lean = Milliseconds(4);
+      laneOf(pattern, findKey(c.project, c.key)->part).feel.microTiming = Milliseconds(4);
     });
     std::vector<StruckHit> hits;
     for (int i = 0; i < 16; ++i) // two bars, twice: 10 ms late, ±3, and 2 ms more every bar

@@ -28,7 +28,7 @@ Pattern random(const Project& project, std::uint64_t seed) {
     const Key& key = project.keys[dice.next() % project.keys.size()];
     Lane& lane = laneOf(pattern, key.part);
     lane.feel.swing16 = 50 + 30 * dice.unit();
-    lane.feel.lean = Milliseconds(20 * dice.bipolar());
+    lane.feel.microTiming = Milliseconds(20 * dice.bipolar());
     lane.feel.lag = Beats(std::int64_t(dice.next() % 900) - 450);
     lane.feel.accent = AccentShape(dice.next() % 7);
     lane.feel.accentDepth = dice.unit() * 0.9;
@@ -43,7 +43,7 @@ Pattern random(const Project& project, std::uint64_t seed) {
       hit.at = Beats(
           std::int64_t(dice.next() % std::uint64_t(barOf(pattern.meter).value * pattern.bars)));
       hit.velocity = 0.02 + 0.98 * dice.unit();
-      if (dice.unit() < 0.5) hit.lean = Milliseconds(60 * dice.bipolar());
+      if (dice.unit() < 0.5) hit.microTiming = Milliseconds(60 * dice.bipolar());
       if (dice.unit() < 0.3) hit.tune = Semitones(24 * dice.bipolar());
       if (dice.unit() < 0.3) hit.length = Beats(1 + std::int64_t(dice.next() % 90'000));
       if (dice.unit() < 0.3) hit.start = dice.unit() * 0.9;
@@ -107,7 +107,7 @@ private slots:
     lane.hits.push_back(hit);
     hit.at = at(5.5);
     hit.velocity = 0.6;
-    hit.lean = Milliseconds(4);
+    hit.microTiming = Milliseconds(4);
     lane.hits.push_back(hit);
     project = withGroove(std::move(project), shippedGrooves()[0], &lane.feel.groove);
     const std::string text = patternText(project, pattern);

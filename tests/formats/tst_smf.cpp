@@ -123,7 +123,7 @@ private slots:
   }
 
   // Tracks of a file of type 1 sound together; a third of a beat has its own tick on a grid of
-  // sixteenths, as a lean.
+  // sixteenths, as a micro-timing.
   void everyHitSoundsOnItsOwnTick() {
     SmfBytes file(1, 480);
     file.track({0, 0xff, 0x51, 3, 7, 0xa1, 0x20});
@@ -302,7 +302,7 @@ private slots:
       const Key* key = findKey(project, keyOf(row, column));
       Lane& lane = laneOf(pattern, key->part);
       lane.feel.swing16 = 50 + 12 * random.unit();
-      lane.feel.lean = Milliseconds(6 * random.unit());
+      lane.feel.microTiming = Milliseconds(6 * random.unit());
       lane.feel.accent = AccentShape::Backbeats;
       lane.feel.accentDepth = 0.3;
       for (int i = 0; i < 40; ++i) {
@@ -310,7 +310,7 @@ private slots:
         hit.at = Beats(kTicksPerBeat / 4 * std::int64_t(1 + random.next() % 62));
         hit.key = key->id;
         hit.velocity = 0.1 + 0.9 * random.unit();
-        hit.lean = Milliseconds(10 * random.bipolar());
+        hit.microTiming = Milliseconds(10 * random.bipolar());
         pattern = withHit(std::move(pattern), key->part, hit);
       }
       laneOf(pattern, key->part).hits.front().roll = {3, Beats(kTicksPerBeat / 12), 0.5, {}};

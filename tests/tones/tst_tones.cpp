@@ -402,7 +402,7 @@ private slots:
              bassPart = findKey(s.project, s.bass)->part;
     s.project = withPatternChanged(s.project, s.pattern, [&](Pattern& p) {
       laneOf(p, kickPart).feel.swing16 = 62;
-      laneOf(p, kickPart).feel.lean = Milliseconds(7);
+      laneOf(p, kickPart).feel.microTiming = Milliseconds(7);
       laneOf(p, bassPart).feel.swing8 = 57;
     });
     BassPlan plan;
@@ -454,12 +454,12 @@ private slots:
     QCOMPARE(hits.size(), std::size_t(7)); // three and four notes
     for (std::size_t i = 0; i < 3; ++i) {
       QCOMPARE(noteOf(s.project, hits[i]), voiced(chord("Am"), 1, 48)[i]);
-      QVERIFY(std::abs(hits[i].lean.value - 12.0 * double(i)) < 0.01);
+      QVERIFY(std::abs(hits[i].microTiming.value - 12.0 * double(i)) < 0.01);
     }
     plan.strum = Milliseconds(-10); // from the top
     const auto down = withChordsPlayed(s.project, patternOf(s), plan);
     const auto& other = findLane(*down, findKey(s.project, s.bass)->part)->hits;
-    QVERIFY(other[0].lean.value > other[2].lean.value);
+    QVERIFY(other[0].microTiming.value > other[2].microTiming.value);
     // Hits of one key at one place and different notes stay beside each other when they are pasted.
     HitClip clip;
     for (std::size_t i = 0; i < 3; ++i) clip.push_back({findKey(s.project, s.bass)->part, hits[i]});

@@ -23,20 +23,20 @@ public:
     m_pattern.bars = bars;
   }
   void hit(Id key, double beat, double velocity, double tune = 0, double length = 0,
-           double leanMs = 0) {
+           double microTimingMs = 0) {
     Hit hit;
     hit.at = Beats(std::llround(beat * double(kTicksPerBeat)));
     hit.key = key;
     hit.velocity = velocity;
     hit.tune = Semitones(tune);
     hit.length = Beats(std::llround(length * double(kTicksPerBeat)));
-    hit.lean = Milliseconds(leanMs);
+    hit.microTiming = Milliseconds(microTimingMs);
     m_pattern = withHit(std::move(m_pattern), findKey(m_project, key)->part, hit);
   }
-  void feel(Id key, double swing, double leanMs) {
+  void feel(Id key, double swing, double microTimingMs) {
     Lane& lane = laneOf(m_pattern, findKey(m_project, key)->part);
     lane.feel.swing16 = swing;
-    lane.feel.lean = Milliseconds(leanMs);
+    lane.feel.microTiming = Milliseconds(microTimingMs);
   }
   Pattern done() { return std::move(m_pattern); }
 
