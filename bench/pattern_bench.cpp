@@ -42,7 +42,7 @@ Project crowded(Id* pattern) {
     Lane& lane = laneOf(made, findKey(project, key)->part);
     lane.feel.swing16 = 50 + 2 * i;
     lane.feel.microTiming = Milliseconds(i);
-    lane.feel.loosen = Milliseconds(2);
+    lane.feel.humanise = Milliseconds(2);
     for (int n = 0; n < kHits / kParts; ++n) {
       Hit hit;
       hit.at = Beats(lengthOf(made).value / (kHits / kParts) * n);

@@ -53,13 +53,13 @@ FeelPanel::FeelPanel(Session& session, RibbonsView& ribbons, QWidget* parent)
   add(addSlide(
       tr("Loosen"), 0, 40, 0, tr("ms"),
       tr("Every pin a little off by itself, always the same: about two thirds lie this near"),
-      [](Lane& l, double v) { l.feel.loosen = Milliseconds(v); },
-      [](const Lane& l) { return l.feel.loosen.value; }));
+      [](Lane& l, double v) { l.feel.humanise = Milliseconds(v); },
+      [](const Lane& l) { return l.feel.humanise.value; }));
   add(addSlide(
       tr("and velocity"), 0, 40, 0, tr("%"),
       tr("Every pin a little harder or softer by itself, always the same"),
-      [](Lane& l, double v) { l.feel.loosenLevel = v / 100; },
-      [](const Lane& l) { return l.feel.loosenLevel * 100; }));
+      [](Lane& l, double v) { l.feel.humaniseLevel = v / 100; },
+      [](const Lane& l) { return l.feel.humaniseLevel * 100; }));
   m_dice = new Chip(tr("Throw"), tr("Loosen by another throw of the dice"), this);
   connect(m_dice, &QAbstractButton::clicked, this, [this] {
     changeLane(

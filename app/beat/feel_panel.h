@@ -1,4 +1,4 @@
-// How the chosen part feels: swing, micro-timing, accents, looseness, and a feel that was played.
+// How the chosen part feels: swing, micro-timing, accents, humanising, and a feel that was played.
 #pragma once
 
 #include "session/session.h"

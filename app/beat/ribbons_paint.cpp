@@ -29,7 +29,7 @@ QString feelOf(const Feel& feel, const Project& project) {
   const double microTiming =
       feel.microTiming.value + inBeats(feel.lag) * 60'000 / std::max(1.0, project.tempo.value);
   if (std::abs(microTiming) >= 0.5) words << signedMs(microTiming);
-  if (feel.loosen.value > 0) words << RibbonsView::tr("loose %1").arg(feel.loosen.value, 0, 'f', 0);
+  if (feel.humanise.value > 0) words << RibbonsView::tr("loose %1").arg(feel.humanise.value, 0, 'f', 0);
   return words.isEmpty() ? RibbonsView::tr("straight") : words.join(QStringLiteral(" · "));
 }
 

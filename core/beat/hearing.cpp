@@ -130,20 +130,20 @@ double Hearing::placeOf(Beats at) const {
          ticksOf(m_feel.microTiming);
 }
 
-double Hearing::looseness(Id key, Beats at) const {
-  if (m_feel.loosen.value <= 0) return 0;
-  return ticksOf(m_feel.loosen) * bellOf(m_feel.seed, key, at, 1);
+double Hearing::humanising(Id key, Beats at) const {
+  if (m_feel.humanise.value <= 0) return 0;
+  return ticksOf(m_feel.humanise) * bellOf(m_feel.seed, key, at, 1);
 }
 
 double Hearing::heardAt(const Hit& hit) const {
-  return placeOf(hit.at) + ticksOf(hit.microTiming) * (1 - m_feel.pull) + looseness(hit.key, hit.at);
+  return placeOf(hit.at) + ticksOf(hit.microTiming) * (1 - m_feel.pull) + humanising(hit.key, hit.at);
 }
 
 double Hearing::hardness(Id key, Beats at) const {
   double level = accentAt(at, m_meter, m_feel.accent, m_feel.accentDepth) *
                  (1 + m_feel.grooveLevel * (levelAt(m_groove, at) - 1));
-  if (m_feel.loosenLevel > 0) {
-    level *= 1 + m_feel.loosenLevel * bellOf(m_feel.seed, key, at, 2) / 2;
+  if (m_feel.humaniseLevel > 0) {
+    level *= 1 + m_feel.humaniseLevel * bellOf(m_feel.seed, key, at, 2) / 2;
   }
   return std::max(0.01, level);
 }
@@ -171,7 +171,7 @@ Beats Hearing::nearestLine(double heard, int perBeat) const {
 }
 
 Milliseconds Hearing::microTimingOf(Id key, Beats line, double heard) const {
-  const double off = heard - placeOf(line) - looseness(key, line);
+  const double off = heard - placeOf(line) - humanising(key, line);
   return Milliseconds(std::clamp(msOf(off).value, -kMostMicroTimingMs, kMostMicroTimingMs));
 }
 

@@ -32,7 +32,7 @@ public:
 
   /// Where the feel alone puts a place: swing, groove, micro-timing and lag. Ticks, not rounded.
   [[nodiscard]] double placeOf(Beats at) const;
-  /// Where a hit sounds: its place, and its own micro-timing as far as it is not pulled, and what loosens
+  /// Where a hit sounds: its place, and its own micro-timing as far as it is not pulled, and what humanises
   /// it. Ticks from the lane's start, not rounded; may be negative.
   [[nodiscard]] double heardAt(const Hit& hit) const;
   /// How hard it sounds; 0.02 to 1.
@@ -55,7 +55,7 @@ public:
   [[nodiscard]] Milliseconds msOf(double ticks) const { return Milliseconds(ticks / m_ticksPerMs); }
 
 private:
-  [[nodiscard]] double looseness(Id key, Beats at) const;
+  [[nodiscard]] double humanising(Id key, Beats at) const;
   [[nodiscard]] double hardness(Id key, Beats at) const;
 
   Feel m_feel;

@@ -69,7 +69,7 @@ Lane quantised(const Project& project, Meter meter, Lane lane, int perBeat, doub
   const Hearing hearing(project, meter, lane);
   strength = std::clamp(strength, 0.0, 1.0);
   for (auto& hit : lane.hits) {
-    // What loosens a hit belongs to the feel and is not pulled away.
+    // What humanises a hit belongs to the feel and is not pulled away.
     const double played = hearing.placeOf(hit.at) + hearing.ticksOf(hit.microTiming);
     const Beats line = hearing.nearestLine(played, perBeat);
     hit.microTiming = hearing.msOf((played - hearing.placeOf(line)) * (1 - strength));

@@ -30,8 +30,8 @@ Json write(const Feel& feel) {
   put(out, "lag", feel.lag.value, std::int64_t(0));
   if (feel.accent != AccentShape::Flat) out["accent"] = nameIn(kAccents, feel.accent);
   put(out, "accentDepth", feel.accentDepth, 0.0);
-  put(out, "loosenMs", feel.loosen.value, 0.0);
-  put(out, "loosenLevel", feel.loosenLevel, 0.0);
+  put(out, "loosenMs", feel.humanise.value, 0.0);
+  put(out, "loosenLevel", feel.humaniseLevel, 0.0);
   put(out, "seed", feel.seed, plain.seed);
   put(out, "pull", feel.pull, 0.0);
   put(out, "groove", feel.groove, Id(0));
@@ -48,8 +48,8 @@ Feel readFeel(Fields& json) {
   feel.lag = Beats(json.integer("lag", -kMostLag.value, kMostLag.value, 0));
   feel.accent = json.choice<AccentShape>("accent", kAccents);
   feel.accentDepth = json.number("accentDepth", 0, 0.9, 0);
-  feel.loosen = Milliseconds(json.number("loosenMs", 0, 40, 0));
-  feel.loosenLevel = json.number("loosenLevel", 0, 0.4, 0);
+  feel.humanise = Milliseconds(json.number("loosenMs", 0, 40, 0));
+  feel.humaniseLevel = json.number("loosenLevel", 0, 0.4, 0);
   feel.seed = std::uint32_t(json.integer("seed", 0, 0xffffffff, 1));
   feel.pull = json.number("pull", 0, 1, 0);
   feel.groove = idFrom(json, "groove");

@@ -72,8 +72,8 @@ std::string feelText(const Project& project, const Lane& lane) {
   put(feel.accent != AccentShape::Flat || feel.accentDepth != 0,
       std::string("accent ") + kAccents[std::size_t(feel.accent)] + " " +
           numberText(feel.accentDepth));
-  put(feel.loosen.value != 0 || feel.loosenLevel != 0 || feel.seed != plain.seed,
-      "loosen " + numberText(feel.loosen.value) + "ms " + numberText(feel.loosenLevel) + " " +
+  put(feel.humanise.value != 0 || feel.humaniseLevel != 0 || feel.seed != plain.seed,
+      "loosen " + numberText(feel.humanise.value) + "ms " + numberText(feel.humaniseLevel) + " " +
           std::to_string(feel.seed));
   put(feel.pull != 0, "pull " + numberText(feel.pull));
   if (const Groove* groove = findGroove(project, feel.groove))
@@ -177,8 +177,8 @@ private:
       feel.accent = AccentShape(found - kAccents.begin());
       feel.accentDepth = m_tokens.number(0, 0.9);
     } else if (word == "loosen") {
-      feel.loosen = Milliseconds(m_tokens.number(0, 40, "ms"));
-      feel.loosenLevel = m_tokens.number(0, 0.4);
+      feel.humanise = Milliseconds(m_tokens.number(0, 40, "ms"));
+      feel.humaniseLevel = m_tokens.number(0, 0.4);
       feel.seed = std::uint32_t(m_tokens.whole(0, 0xffffffffLL));
     } else if (word == "pull")
       feel.pull = m_tokens.number(0, 1);

@@ -41,8 +41,8 @@ void hold(Feel& feel) {
   hold(feel.microTiming, -200.0, 200.0);
   feel.lag = std::clamp(feel.lag, -kMostLag, kMostLag);
   hold(feel.accentDepth, 0, 0.9);
-  hold(feel.loosen, 0.0, 40.0);
-  hold(feel.loosenLevel, 0, 0.4);
+  hold(feel.humanise, 0.0, 40.0);
+  hold(feel.humaniseLevel, 0, 0.4);
   hold(feel.pull, 0, 1);
   hold(feel.grooveTiming, 0, 1.5);
   hold(feel.grooveLevel, 0, 1.5);

@@ -67,8 +67,8 @@ struct Feel {
   Beats lag{0};         ///< the same in ticks, which follow the tempo; at most half a beat
   AccentShape accent = AccentShape::Flat;
   double accentDepth = 0; ///< how much softer what is not accented is struck; 0 to 0.9
-  Milliseconds loosen{0}; ///< a deviation of its own for every hit, always the same; 0 to 40
-  double loosenLevel = 0; ///< the same of its velocity; 0 to 0.4
+  Milliseconds humanise{0}; ///< a deviation of its own for every hit, always the same; 0 to 40
+  double humaniseLevel = 0; ///< the same of its velocity; 0 to 0.4
   std::uint32_t seed = 1; ///< of both
   double pull = 0;        ///< how much of a hit's own micro-timing is taken off; 0 to 1
   Id groove = 0;          ///< 0: none

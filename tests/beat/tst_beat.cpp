@@ -89,8 +89,8 @@ private slots:
       Lane lane;
       lane.feel = anyFeel(random);
       lane.feel.pull = 0;
-      lane.feel.loosen = Milliseconds(5 * random.unit());
-      lane.feel.loosenLevel = 0.2 * random.unit();
+      lane.feel.humanise = Milliseconds(5 * random.unit());
+      lane.feel.humaniseLevel = 0.2 * random.unit();
       lane.feel.accent = AccentShape::Backbeats;
       lane.feel.accentDepth = 0.4;
       project = withGroove(project, groove, &lane.feel.groove);
@@ -131,8 +131,8 @@ private slots:
 
   void loosenedTheSameEveryTime() {
     Feel feel;
-    feel.loosen = Milliseconds(8);
-    feel.loosenLevel = 0.2;
+    feel.humanise = Milliseconds(8);
+    feel.humaniseLevel = 0.2;
     const Project project = felt(feel, 120);
     const Lane& lane = project.patterns[0]->lanes[0];
     const Hearing hearing(project, Meter{}, lane), again(project, Meter{}, lane);

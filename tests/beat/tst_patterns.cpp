@@ -486,8 +486,8 @@ private slots:
       feel.lag = Beats(210);
       feel.accent = AccentShape::OffBeats;
       feel.accentDepth = 0.25;
-      feel.loosen = Milliseconds(3);
-      feel.loosenLevel = 0.1;
+      feel.humanise = Milliseconds(3);
+      feel.humaniseLevel = 0.1;
       feel.seed = 77;
       feel.pull = 0.5;
       feel.grooveTiming = 0.8;

@@ -32,7 +32,7 @@ Pattern random(const Project& project, std::uint64_t seed) {
     lane.feel.lag = Beats(std::int64_t(dice.next() % 900) - 450);
     lane.feel.accent = AccentShape(dice.next() % 7);
     lane.feel.accentDepth = dice.unit() * 0.9;
-    lane.feel.loosen = Milliseconds(dice.unit() * 9);
+    lane.feel.humanise = Milliseconds(dice.unit() * 9);
     lane.feel.seed = std::uint32_t(dice.next());
     lane.feel.pull = dice.unit();
     if (dice.unit() < 0.4)
