@@ -230,7 +230,7 @@ void BeatStage::addCommands() {
   command(tr("Paste a pattern from text"), {}, [this] { pasteAsText(); });
   command(tr("Read a MIDI file as a pattern"), {}, [this] { askForMidi(false); });
   command(tr("Write the pattern as a MIDI file"), {}, [this] { askForMidi(true); });
-  command(tr("Pull the part to the grid"), Qt::CTRL | Qt::Key_G, [this] { m_feel->pullNow(); });
+  command(tr("Pull the part to the grid"), Qt::CTRL | Qt::Key_G, [this] { m_feel->quantiseNow(); });
   command(tr("Take the chosen pins out"), Qt::Key_Delete, [this] { m_choice->remove(); });
   command(tr("Choose all pins of the part"), Qt::CTRL | Qt::Key_A,
           [this] { m_choice->chooseAll(m_ribbons->currentPart()); });

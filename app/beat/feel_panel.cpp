@@ -45,8 +45,8 @@ FeelPanel::FeelPanel(Session& session, RibbonsView& ribbons, QWidget* parent)
       tr("The same in ticks, 960 to a beat: it follows the tempo"),
       [](Lane& l, double v) { l.feel.lag = Beats(toNearest<std::int64_t>(v * kOurTicks)); },
       [](const Lane& l) { return double(l.feel.lag.value) / kOurTicks; }));
-  makePull();
-  add(m_pull);
+  makeQuantise();
+  add(m_quantise);
   add(m_takes);
   makeLength();
   add(m_length);
@@ -115,21 +115,21 @@ Slide* FeelPanel::addSlide(const QString& label, double low, double high, double
   return slide;
 }
 
-void FeelPanel::makePull() {
-  m_pull = addSlide(
+void FeelPanel::makeQuantise() {
+  m_quantise = addSlide(
       tr("Pull"), 0, 100, 0, tr("%"),
       tr("How far pins are heard pulled to their lines; their own lean stays (Ctrl+G writes it "
          "into them)"),
-      [](Lane& l, double v) { l.feel.pull = v / 100; },
-      [](const Lane& l) { return l.feel.pull * 100; });
+      [](Lane& l, double v) { l.feel.quantiseStrength = v / 100; },
+      [](const Lane& l) { return l.feel.quantiseStrength * 100; });
   m_takes = new Chip(tr("Pull takes"),
                      tr("What is recorded on this part is pulled to the grid as it is laid"), this);
   m_takes->setCheckable(true);
   connect(m_takes, &QAbstractButton::clicked, this, [this] {
-    const double strength = m_pull->value() > 0 ? m_pull->value() / 100 : 1;
+    const double strength = m_quantise->value() > 0 ? m_quantise->value() / 100 : 1;
     m_session.edit(tr("Pull takes"),
                    withPartChanged(m_session.project(), m_ribbons.currentPart(), [&](Part& part) {
-                     part.pull = m_takes->isChecked() ? strength : 0;
+                     part.quantiseStrength = m_takes->isChecked() ? strength : 0;
                      if (m_ribbons.grid() > 0) part.perBeat = m_ribbons.grid();
                    }));
   });
@@ -174,14 +174,14 @@ void FeelPanel::changeLane(const QString& name, const Change& change, bool settl
   if (settled) m_session.settle();
 }
 
-void FeelPanel::pullNow() {
+void FeelPanel::quantiseNow() {
   const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
   if (!pattern) return;
   changeLane(
       tr("Pull to the grid"),
       [&](Lane& l) {
-        const double strength = l.feel.pull > 0 ? l.feel.pull : 1;
-        l.feel.pull = 0;
+        const double strength = l.feel.quantiseStrength > 0 ? l.feel.quantiseStrength : 1;
+        l.feel.quantiseStrength = 0;
         l = quantised(m_session.project(), pattern->meter, std::move(l),
                       m_ribbons.grid() > 0 ? m_ribbons.grid() : 4, strength);
       },
@@ -255,7 +255,7 @@ void FeelPanel::refresh() {
   fillGrooves(shown.feel);
   m_length->setRange({0, inBeats(lengthOf(*pattern)) * 2, 0, 0.25, 2});
   m_length->setValue(inBeats(shown.length));
-  m_takes->setChecked(part && part->pull > 0);
+  m_takes->setChecked(part && part->quantiseStrength > 0);
   setEnabled(part);
 }
 

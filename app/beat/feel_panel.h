@@ -21,7 +21,7 @@ public:
   /// How new the part's slices are, in words; empty where there are none.
   [[nodiscard]] const QString& newness() const { return m_newness; }
   /// Pulls the part's hits to the grid for good, by the strength of its pull.
-  void pullNow();
+  void quantiseNow();
 
 private:
   using Change = std::function<void(Lane&)>;
@@ -29,7 +29,7 @@ private:
   Slide* addSlide(const QString& label, double low, double high, double usual, const QString& unit,
                   const QString& tip, std::function<void(Lane&, double)> set,
                   std::function<double(const Lane&)> get);
-  void makePull();
+  void makeQuantise();
   void makeGroove();
   void makeLength();
   void chooseGroove(int index);
@@ -45,7 +45,7 @@ private:
   std::vector<Shown> m_slides;
   QString m_newness;
   QComboBox *m_accent, *m_groove;
-  Slide *m_pull, *m_length;
+  Slide *m_quantise, *m_length;
   Chip *m_takes, *m_dice;
 };
 

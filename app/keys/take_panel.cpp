@@ -75,8 +75,8 @@ TakePanel::TakePanel(Session& session, QWidget* parent) : QWidget(parent), m_ses
   m_sentence = new QLabel(this);
   m_sentence->setFont(theme::font(theme::Type::Body));
   m_sentence->setWordWrap(true);
-  auto* pull = new FlowRow(px(8));
-  makePull(*pull);
+  auto* quantise = new FlowRow(px(8));
+  makeQuantise(*quantise);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(8));
@@ -84,7 +84,7 @@ TakePanel::TakePanel(Session& session, QWidget* parent) : QWidget(parent), m_ses
   column->addWidget(m_timing, 1);
   column->addWidget(m_rounds);
   column->addWidget(m_sentence);
-  column->addLayout(pull);
+  column->addLayout(quantise);
   for (auto signal : {&Session::transportChanged, &Session::takeChanged, &Session::changed})
     connect(&session, signal, this, &TakePanel::refresh);
   connect(m_timing, &TimingView::chosen, this, [this] {
@@ -143,10 +143,10 @@ void TakePanel::makeTop(QLayout& row) {
   });
 }
 
-void TakePanel::makePull(QLayout& row) {
-  m_pullTitle = new QLabel(this);
-  m_pullTitle->setFont(theme::font(theme::Type::Strong));
-  m_pullTitle->setFixedHeight(px(24));
+void TakePanel::makeQuantise(QLayout& row) {
+  m_quantiseTitle = new QLabel(this);
+  m_quantiseTitle->setFont(theme::font(theme::Type::Strong));
+  m_quantiseTitle->setFixedHeight(px(24));
   m_grid = new Combo(tr("Grid"), tr("The lines that hits are pulled to"), this);
   m_grid->addItems(gridNames());
   m_grid->setCurrentIndex(gridIndex(4));
@@ -160,7 +160,7 @@ void TakePanel::makePull(QLayout& row) {
   m_ghosts->setFormat(
       [](double v) { return v == 0 ? tr("all hits") : tr("leave under %1").arg(v); });
   for (Slide* slide : {m_strength, m_ghosts}) slide->setFixedWidth(px(116));
-  m_pull = new Chip(tr("Pull"), tr("Pull the chosen part of the pattern; can be undone"), this);
+  m_quantise = new Chip(tr("Pull"), tr("Pull the chosen part of the pattern; can be undone"), this);
   m_round = new Slide(QString(), {1, 2, 1, 1, 0}, {}, this);
   m_round->setAccessibleName(tr("Which round"));
   m_round->setToolTip(tr("Which round of what was caught lies in the pattern"));
@@ -168,16 +168,16 @@ void TakePanel::makePull(QLayout& row) {
   m_followTempo =
       new Chip(tr("Take the tempo"), tr("Bring the beat to the tempo you played"), this);
   m_otherTempo = new Combo(tr("Other tempo"), tr("The same playing, felt otherwise"), this);
-  for (QWidget* w : std::initializer_list<QWidget*>{m_pullTitle, m_grid, m_strength, m_ghosts,
-                                                    m_pull, m_round, m_followTempo, m_otherTempo})
+  for (QWidget* w : std::initializer_list<QWidget*>{m_quantiseTitle, m_grid, m_strength, m_ghosts,
+                                                    m_quantise, m_round, m_followTempo, m_otherTempo})
     row.addWidget(w);
-  connect(m_pull, &QAbstractButton::clicked, this, [this] {
-    PullOptions options;
+  connect(m_quantise, &QAbstractButton::clicked, this, [this] {
+    QuantiseOptions options;
     options.part = m_timing->part();
     options.perBeat = kGrids[std::size_t(m_grid->currentIndex())];
     options.strength = m_strength->value() / 100;
     options.quietest = m_ghosts->value() / 100;
-    m_session.pull(options);
+    m_session.quantise(options);
   });
   connect(m_round, &Slide::changed, this,
           [this](double v, bool) { m_session.layRound(toNearest<std::size_t>(v) - 1); });
@@ -206,8 +206,8 @@ void TakePanel::refresh() {
   m_sentence->setText(QString::fromStdString(timing.sentence));
   m_sentence->setVisible(!timing.sentence.empty());
   const Part* part = findPart(m_session.project(), m_timing->part());
-  m_pullTitle->setText(part ? tr("Pull %1").arg(QString::fromStdString(part->name)) : tr("Pull"));
-  for (QWidget* w : std::initializer_list<QWidget*>{m_grid, m_strength, m_ghosts, m_pull})
+  m_quantiseTitle->setText(part ? tr("Pull %1").arg(QString::fromStdString(part->name)) : tr("Pull"));
+  for (QWidget* w : std::initializer_list<QWidget*>{m_grid, m_strength, m_ghosts, m_quantise})
     w->setEnabled(part);
   const auto& caught = m_session.caught();
   m_round->setVisible(caught.rounds.size() > 1);

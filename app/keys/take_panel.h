@@ -32,14 +32,14 @@ public:
 
 private:
   void makeTop(QLayout& row);
-  void makePull(QLayout& row);
+  void makeQuantise(QLayout& row);
   void refresh();
 
   Session& m_session;
-  Chip *m_record, *m_replace, *m_practise, *m_catch, *m_pull, *m_followTempo;
+  Chip *m_record, *m_replace, *m_practise, *m_catch, *m_quantise, *m_followTempo;
   Combo *m_countIn, *m_clickSound, *m_grid, *m_otherTempo;
   Slide *m_clickLevel, *m_strength, *m_ghosts, *m_round;
-  QLabel *m_sentence, *m_pullTitle;
+  QLabel *m_sentence, *m_quantiseTitle;
   TimingView* m_timing;
   RoundsView* m_rounds;
 };

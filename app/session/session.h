@@ -194,7 +194,7 @@ public:
   /// Brings the beat to the tempo that was played.
   void takeCaughtTempo(Bpm tempo);
   /// Pulls hits of the pattern to the grid.
-  void pull(const PullOptions& options);
+  void quantise(const QuantiseOptions& options);
 
   // ---- hearing a source beside the beat (session_audition.cpp) ----
   /// What is auditioned: a source of the beat or of the crate, known by its sound.

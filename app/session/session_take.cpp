@@ -200,10 +200,10 @@ void Session::finishTake() {
   emit message(count + QLatin1Char(' ') + QString::fromStdString(m_timing.sentence), false);
 }
 
-void Session::pull(const PullOptions& options) {
+void Session::quantise(const QuantiseOptions& options) {
   edit(tr("Pull to the grid"),
        withPatternChanged(project(), m_selection.pattern, [&](Pattern& pattern) {
-         pattern = withPulled(pattern, project(), options);
+         pattern = withQuantised(pattern, project(), options);
        }));
 }
 

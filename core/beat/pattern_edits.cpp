@@ -161,7 +161,7 @@ Pattern joined(const Project& project, const Pattern& first, const Pattern& seco
     for (Hit hit : lane.hits) {
       if (!(to.feel == lane.feel)) {
         const double heard = there.heardAt(hit) + double(from.value);
-        const double pull = 1 - to.feel.pull, velocity = there.velocityOf(hit);
+        const double pull = 1 - to.feel.quantiseStrength, velocity = there.velocityOf(hit);
         const Milliseconds microTiming = here.microTimingOf(hit.key, hit.at + from, heard);
         hit.microTiming = pull > 0.01 ? Milliseconds(std::clamp(microTiming.value / pull, -200.0, 200.0)) : microTiming;
         hit.velocity = here.velocityFor(hit.key, hit.at + from, velocity);

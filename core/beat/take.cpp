@@ -25,7 +25,7 @@ std::optional<Hit> hitOf(const StruckHit& struck, const Pattern& pattern, const 
   const Hearing hearing(project, pattern.meter, lane);
   const Beats length = lengthOf(pattern, lane);
   const double strength =
-      std::clamp(options.strength < 0 ? part->pull : options.strength, 0.0, 1.0);
+      std::clamp(options.strength < 0 ? part->quantiseStrength : options.strength, 0.0, 1.0);
   const int perBeat = options.perBeat > 0 ? options.perBeat : part->perBeat;
   const double at = double(wrapped(struck.at.value, length.value));
   const auto named = [&](Beats line) {
@@ -80,7 +80,7 @@ Pattern withoutHeard(Pattern pattern, const Project& project, Id key, Beats from
   return pattern;
 }
 
-Pattern withPulled(Pattern pattern, const Project& project, const PullOptions& options) {
+Pattern withQuantised(Pattern pattern, const Project& project, const QuantiseOptions& options) {
   for (auto& lane : pattern.lanes) {
     if (options.part != 0 && lane.part != options.part) continue;
     Lane pulled = lane, left = lane;

@@ -38,14 +38,14 @@ struct TakeOptions {
                                    Beats until);
 
 /// What is pulled when a pattern is quantised after a take.
-struct PullOptions {
+struct QuantiseOptions {
   Id part = 0;         ///< 0: every part
   Id key = 0;          ///< 0: every key
   double quietest = 0; ///< softer hits (ghosts) stay where they were played; 0 to 1
   int perBeat = 4;     ///< as quantised()
   double strength = 1; ///< 0 to 1
 };
-[[nodiscard]] Pattern withPulled(Pattern pattern, const Project& project,
-                                 const PullOptions& options);
+[[nodiscard]] Pattern withQuantised(Pattern pattern, const Project& project,
+                                 const QuantiseOptions& options);
 
 } // namespace tuvvo

@@ -33,7 +33,7 @@ Json write(const Feel& feel) {
   put(out, "loosenMs", feel.humanise.value, 0.0);
   put(out, "loosenLevel", feel.humaniseLevel, 0.0);
   put(out, "seed", feel.seed, plain.seed);
-  put(out, "pull", feel.pull, 0.0);
+  put(out, "pull", feel.quantiseStrength, 0.0);
   put(out, "groove", feel.groove, Id(0));
   put(out, "grooveTiming", feel.grooveTiming, 1.0);
   put(out, "grooveLevel", feel.grooveLevel, 1.0);
@@ -51,7 +51,7 @@ Feel readFeel(Fields& json) {
   feel.humanise = Milliseconds(json.number("loosenMs", 0, 40, 0));
   feel.humaniseLevel = json.number("loosenLevel", 0, 0.4, 0);
   feel.seed = std::uint32_t(json.integer("seed", 0, 0xffffffff, 1));
-  feel.pull = json.number("pull", 0, 1, 0);
+  feel.quantiseStrength = json.number("pull", 0, 1, 0);
   feel.groove = idFrom(json, "groove");
   feel.grooveTiming = json.number("grooveTiming", 0, 1.5, 1);
   feel.grooveLevel = json.number("grooveLevel", 0, 1.5, 1);

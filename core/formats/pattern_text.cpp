@@ -75,7 +75,7 @@ std::string feelText(const Project& project, const Lane& lane) {
   put(feel.humanise.value != 0 || feel.humaniseLevel != 0 || feel.seed != plain.seed,
       "loosen " + numberText(feel.humanise.value) + "ms " + numberText(feel.humaniseLevel) + " " +
           std::to_string(feel.seed));
-  put(feel.pull != 0, "pull " + numberText(feel.pull));
+  put(feel.quantiseStrength != 0, "pull " + numberText(feel.quantiseStrength));
   if (const Groove* groove = findGroove(project, feel.groove))
     put(true, "feel " + quoted(groove->name) + " " + numberText(feel.grooveTiming) + " " +
                   numberText(feel.grooveLevel));
@@ -181,7 +181,7 @@ private:
       feel.humaniseLevel = m_tokens.number(0, 0.4);
       feel.seed = std::uint32_t(m_tokens.whole(0, 0xffffffffLL));
     } else if (word == "pull")
-      feel.pull = m_tokens.number(0, 1);
+      feel.quantiseStrength = m_tokens.number(0, 1);
     else if (word == "feel") {
       feel.groove = groove(m_tokens.text());
       feel.grooveTiming = m_tokens.number(0, 1.5);

@@ -26,7 +26,7 @@ Json write(const Part& part) {
            {"levelDb", part.level.value},
            {"muted", part.muted},
            {"solo", part.solo}};
-  if (part.pull > 0) out["pull"] = part.pull;
+  if (part.quantiseStrength > 0) out["pull"] = part.quantiseStrength;
   if (part.perBeat != 4) out["perBeat"] = part.perBeat;
   if (part.duck.by != 0)
     out["duck"] = {
@@ -57,7 +57,7 @@ Part readPart(const Json& json, Reading& reading) {
   part.level = Decibels(f.number("levelDb", -60, 12, 0));
   part.muted = f.flag("muted");
   part.solo = f.flag("solo");
-  part.pull = f.number("pull", 0, 1, 0);
+  part.quantiseStrength = f.number("pull", 0, 1, 0);
   part.perBeat = int(f.integer("perBeat", 1, 32, 4));
   f.inside("duck", [&](Fields& duck) {
     part.duck.by = idFrom(duck, "by");

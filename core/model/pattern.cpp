@@ -43,7 +43,7 @@ void hold(Feel& feel) {
   hold(feel.accentDepth, 0, 0.9);
   hold(feel.humanise, 0.0, 40.0);
   hold(feel.humaniseLevel, 0, 0.4);
-  hold(feel.pull, 0, 1);
+  hold(feel.quantiseStrength, 0, 1);
   hold(feel.grooveTiming, 0, 1.5);
   hold(feel.grooveLevel, 0, 1.5);
 }

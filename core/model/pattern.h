@@ -70,7 +70,7 @@ struct Feel {
   Milliseconds humanise{0}; ///< a deviation of its own for every hit, always the same; 0 to 40
   double humaniseLevel = 0; ///< the same of its velocity; 0 to 0.4
   std::uint32_t seed = 1; ///< of both
-  double pull = 0;        ///< how much of a hit's own micro-timing is taken off; 0 to 1
+  double quantiseStrength = 0;        ///< how much of a hit's own micro-timing is taken off; 0 to 1
   Id groove = 0;          ///< 0: none
   double grooveTiming = 1, grooveLevel = 1; ///< how much of it is laid on; 0 to 1.5
   bool operator==(const Feel&) const = default;

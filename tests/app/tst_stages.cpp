@@ -409,11 +409,11 @@ private slots:
     QCOMPARE(lane().feel.grooveTiming, 0.5);
     const auto part = [&] { return *findPart(project(), stage.ribbons().currentPart()); };
     emit slide(stage, "Pull")->changed(60, true);
-    QCOMPARE(lane().feel.pull, 0.6);
+    QCOMPARE(lane().feel.quantiseStrength, 0.6);
     press(chip(stage, "Pull takes"));
-    QCOMPARE(part().pull, 0.6);
+    QCOMPARE(part().quantiseStrength, 0.6);
     press(chip(stage, "Pull takes"));
-    QCOMPARE(part().pull, 0.0);
+    QCOMPARE(part().quantiseStrength, 0.0);
   }
 
   void patternsTurnByThePageKeys() {

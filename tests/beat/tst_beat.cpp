@@ -37,7 +37,7 @@ private slots:
     feel.swing16 = 50 + 30 * random.unit();
     feel.microTiming = Milliseconds(20 * random.bipolar());
     feel.lag = Beats(std::int64_t(1000 * random.bipolar()));
-    feel.pull = random.unit();
+    feel.quantiseStrength = random.unit();
     return feel;
   }
 
@@ -54,7 +54,7 @@ private slots:
       const double beats =
           swungBeats(swungBeats(inBeats(hit.at), lane.feel.swing16, 0.5), lane.feel.swing8, 1) +
           inBeats(lane.feel.lag);
-      const double ms = hit.microTiming.value * (1 - lane.feel.pull) + lane.feel.microTiming.value;
+      const double ms = hit.microTiming.value * (1 - lane.feel.quantiseStrength) + lane.feel.microTiming.value;
       const double frames = beats * 60 / project.tempo.value * 48000 + ms * 48;
       const Hearing hearing(project, Meter{}, lane);
       const Frames heard = hearing.frameAt(Beats(0), hearing.heardAt(hit), Hertz(48000));
@@ -88,7 +88,7 @@ private slots:
         groove.steps.push_back({at(k / 4.0), 900 * random.bipolar(), 0.5 + random.unit()});
       Lane lane;
       lane.feel = anyFeel(random);
-      lane.feel.pull = 0;
+      lane.feel.quantiseStrength = 0;
       lane.feel.humanise = Milliseconds(5 * random.unit());
       lane.feel.humaniseLevel = 0.2 * random.unit();
       lane.feel.accent = AccentShape::Backbeats;

@@ -489,7 +489,7 @@ private slots:
       feel.humanise = Milliseconds(3);
       feel.humaniseLevel = 0.1;
       feel.seed = 77;
-      feel.pull = 0.5;
+      feel.quantiseStrength = 0.5;
       feel.grooveTiming = 0.8;
       feel.grooveLevel = 0.2;
     });
@@ -540,7 +540,7 @@ private slots:
     QCOMPARE(lane.feel.groove, Id(77)); // kept for the day when it is there, and not heard
     QVERIFY(!findGroove(read->project, 77));
     QCOMPARE(lane.feel.swing8, 80.0);
-    QCOMPARE(lane.feel.pull, 0.0);
+    QCOMPARE(lane.feel.quantiseStrength, 0.0);
     QVERIFY(lane.length >= kShortestLane);
     const Hit& hit = lane.hits[0];
     QCOMPARE(hit.roll.hits, kMostRoll);

@@ -106,7 +106,7 @@ private slots:
   void aPartSaysHowItsTakesArePulled() {
     auto c = clickProject({}, 120, 1);
     Project p = withPartChanged(c.project, c.project.parts[0].id, [](Part& part) {
-      part.pull = 0.5;
+      part.quantiseStrength = 0.5;
       part.perBeat = 2;
     });
     const auto hit = hitOf(hitAt(c.key, 1.04), *p.patterns[0], p, {});
@@ -180,10 +180,10 @@ private slots:
         *p.patterns[0], p,
         {hitAt(c.key, 0.04, 0.95), hitAt(c.key, 1.54, 0.3), hitAt(other, 2.04, 0.9)}, {4, 0});
     const Id part = findKey(p, c.key)->part;
-    PullOptions options;
+    QuantiseOptions options;
     options.part = part;
     options.quietest = 0.5;
-    pattern = withPulled(pattern, p, options);
+    pattern = withQuantised(pattern, p, options);
     const Lane& lane = *findLane(pattern, part);
     QCOMPARE(lane.hits[0].microTiming.value, 0.0);
     QVERIFY(std::abs(lane.hits[1].microTiming.value - 20) < 0.1); // the ghost stays
@@ -192,7 +192,7 @@ private slots:
     options = {};
     options.key = other;
     options.strength = 0.25;
-    pattern = withPulled(pattern, p, options);
+    pattern = withQuantised(pattern, p, options);
     QVERIFY(std::abs(findLane(pattern, findKey(p, other)->part)->hits[0].microTiming.value - 15) < 0.1);
   }
 

@@ -34,7 +34,7 @@ Pattern random(const Project& project, std::uint64_t seed) {
     lane.feel.accentDepth = dice.unit() * 0.9;
     lane.feel.humanise = Milliseconds(dice.unit() * 9);
     lane.feel.seed = std::uint32_t(dice.next());
-    lane.feel.pull = dice.unit();
+    lane.feel.quantiseStrength = dice.unit();
     if (dice.unit() < 0.4)
       lane.length = Beats(kShortestLane.value + std::int64_t(dice.next() % 50'000));
     for (int n = 0; n < 12; ++n) {

@@ -455,7 +455,7 @@ private slots:
     c.project.roles[2] = {false, true};
     c.project.roles[0] = {true, false};
     c.project = withPartChanged(c.project, c.project.parts[0].id, [](Part& part) {
-      part.pull = 0.6;
+      part.quantiseStrength = 0.6;
       part.perBeat = 6;
     });
     Pattern pattern;
