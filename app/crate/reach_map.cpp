@@ -19,7 +19,7 @@ constexpr double kWidestSt = 6; // semitones of tempo to either side
 constexpr double kHighestFifths = 6;
 constexpr std::size_t kMostNames = 12;
 
-QString schoolText(FitMethod method) {
+QString methodText(FitMethod method) {
   switch (method) {
   case FitMethod::Repitch:
     return ReachMap::tr("repitch");
@@ -89,14 +89,14 @@ void ReachMap::paintGround(QPainter& p) {
   const QRectF head(px(14), px(6), width() - px(28), px(20));
   theme::drawText(p, head, Qt::AlignRight | Qt::AlignVCenter, tr("to the beat, %1").arg(beat),
                   theme::Type::Small, c.quiet);
-  // What a dot's shape says: the school that reaches it for least.
+  // What a dot's shape says: the method that reaches it for least.
   double x = head.left();
   for (FitMethod method : {FitMethod::Repitch, FitMethod::Stretch, FitMethod::Respace}) {
     const QPointF at(x + px(5), head.center().y());
     p.setPen(Qt::NoPen);
     p.setBrush(c.slate);
     drawDot(p, at, px(4), method);
-    const QString text = schoolText(method);
+    const QString text = methodText(method);
     const double wide =
         QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(text) + px(4);
     theme::drawText(p, {x + px(12), head.top(), wide, head.height()},
@@ -242,7 +242,7 @@ bool ReachMap::event(QEvent* event) {
         for (FitMethod method : {FitMethod::Repitch, FitMethod::Stretch, FitMethod::Respace})
           for (const auto& row : rows)
             if (row.method == method) {
-              lines << tr("%1: %2").arg(schoolText(method), QString::fromStdString(row.heard));
+              lines << tr("%1: %2").arg(methodText(method), QString::fromStdString(row.heard));
               break;
             }
         QToolTip::showText(help->globalPos(), lines.join(QLatin1Char('\n')), this);

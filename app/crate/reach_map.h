@@ -31,7 +31,7 @@ private:
     const ReachDot* dot;
     QPointF at;
     double cost;
-    FitMethod method; ///< the school that reaches it for least
+    FitMethod method; ///< the method that reaches it for least
   };
   [[nodiscard]] std::vector<Placed> placed() const;
   [[nodiscard]] QRectF field() const;

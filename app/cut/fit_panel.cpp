@@ -21,7 +21,7 @@ QString signedText(double value, int decimals) {
   return (value > 0 ? QStringLiteral("+") : QStringLiteral("−")) + text;
 }
 
-QString schoolText(FitMethod method) {
+QString methodText(FitMethod method) {
   return method == FitMethod::Repitch   ? FitPanel::tr("Repitch")
          : method == FitMethod::Stretch ? FitPanel::tr("Stretch")
                                         : FitPanel::tr("Re-space");
@@ -78,13 +78,13 @@ FitPanel::FitPanel(Session& session, QWidget* parent) : QWidget(parent), m_sessi
       tr("Speed and pitch together, as a disc does: no artefacts, another key"),
       tr("Length without pitch: attacks may soften"),
       tr("Every slice as it is, only moved; gaps are filled from its own tail")};
-  auto* schools = new QHBoxLayout;
-  schools->setSpacing(px(4));
-  for (std::size_t i = 0; i < m_schools.size(); ++i) {
-    m_schools[i] = new Chip(schoolText(FitMethod(i)), tips[i], this);
-    m_schools[i]->setCheckable(true);
-    schools->addWidget(m_schools[i]);
-    connect(m_schools[i], &QAbstractButton::clicked, this, [this, i] {
+  auto* methods = new QHBoxLayout;
+  methods->setSpacing(px(4));
+  for (std::size_t i = 0; i < m_methods.size(); ++i) {
+    m_methods[i] = new Chip(methodText(FitMethod(i)), tips[i], this);
+    m_methods[i]->setCheckable(true);
+    methods->addWidget(m_methods[i]);
+    connect(m_methods[i], &QAbstractButton::clicked, this, [this, i] {
       if (const Source* s = findSource(m_session.project(), m_session.selection().source))
         FitRuler::apply(m_session, FitMethod(i), semitonesOf(s->shape.pitch()));
       refresh();
@@ -96,7 +96,7 @@ FitPanel::FitPanel(Session& session, QWidget* parent) : QWidget(parent), m_sessi
   column->setContentsMargins(px(10), px(8), px(10), px(10));
   column->setSpacing(px(5));
   column->addLayout(head);
-  column->addLayout(schools);
+  column->addLayout(methods);
   column->addWidget(ruler, 1);
   for (std::size_t i = 0; i < kWays; ++i) {
     m_ways[i] = new FitWay(this);
@@ -119,9 +119,9 @@ void FitPanel::refresh() {
   m_beat->setText(beat);
   theme::style(m_beat, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
   const Source* s = findSource(project, m_session.selection().source);
-  for (std::size_t i = 0; i < m_schools.size(); ++i) {
-    m_schools[i]->setEnabled(s && s->sound);
-    m_schools[i]->setChecked(s && std::size_t(s->shape.method) == i);
+  for (std::size_t i = 0; i < m_methods.size(); ++i) {
+    m_methods[i]->setEnabled(s && s->sound);
+    m_methods[i]->setChecked(s && std::size_t(s->shape.method) == i);
   }
   m_takes.clear();
   std::size_t place = 0;
@@ -133,7 +133,7 @@ void FitPanel::refresh() {
   };
   const auto q = FitRuler::question(m_session);
   if (s && q) {
-    // The best of each school that meets the beat, cheapest first, then the beat that would meet
+    // The best of each method that meets the beat, cheapest first, then the beat that would meet
     // it.
     std::array<bool, 3> shown{};
     for (const auto& row : planFit(*q)) {
@@ -141,7 +141,7 @@ void FitPanel::refresh() {
       if (seen || std::abs(row.bpmErrorPercent) > 0.05) continue;
       seen = true;
       const double shift = row.semitones.value + row.cents.value / 100;
-      QString first = schoolText(row.method);
+      QString first = methodText(row.method);
       if (std::abs(shift) > 0.004)
         first += QStringLiteral(" %1 st").arg(
             signedText(shift, std::abs(row.cents.value) < 0.5 ? 0 : 2));
@@ -182,7 +182,7 @@ void FitPanel::refresh() {
 }
 
 void FitPanel::showWays() {
-  const int room = height() - px(72 + 18 + 13 * 9); // head, schools, a ruler of nine lines
+  const int room = height() - px(72 + 18 + 13 * 9); // head, methods, a ruler of nine lines
   const int most = std::max(1, room / px(42));
   for (std::size_t i = 0; i < kWays; ++i)
     m_ways[i]->setVisible(i < m_takes.size() && int(i) < most);

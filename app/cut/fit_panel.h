@@ -1,4 +1,4 @@
-// Bringing the source to the beat: the three schools, the fit ruler, the best ways, the question
+// Bringing the source to the beat: the three methods, the fit ruler, the best ways, the question
 // turned round.
 #pragma once
 
@@ -29,7 +29,7 @@ class FitPanel : public QWidget {
   Q_OBJECT
 public:
   FitPanel(Session& session, QWidget* parent);
-  /// The best way of every school, and of moving the beat, in the order in which they stand.
+  /// The best way of every method, and of moving the beat, in the order in which they stand.
   void takeWay(std::size_t place);
   static constexpr std::size_t kWays = 4;
 
@@ -44,7 +44,7 @@ private:
 
   Session& m_session;
   QLabel* m_beat;
-  std::array<Chip*, 3> m_schools{};
+  std::array<Chip*, 3> m_methods{};
   std::array<FitWay*, kWays> m_ways{};
   std::vector<std::function<void()>> m_takes; ///< what pressing a way does
 };

@@ -193,7 +193,7 @@ void SlicePanel::refresh() {
     if (key && cut) setting.slide->setValue(setting.get(*key, *cut));
   }
   for (QWidget* w :
-       std::initializer_list<QWidget*>{m_reverse, m_loop, m_held, m_choke, m_school, m_row, m_name})
+       std::initializer_list<QWidget*>{m_reverse, m_loop, m_held, m_choke, m_method, m_row, m_name})
     w->setEnabled(key);
   m_reverse->setChecked(key && !key->treatments.empty() &&
                         key->treatments.back().kind == TreatmentKind::Reverse);
@@ -201,7 +201,7 @@ void SlicePanel::refresh() {
   m_held->setChecked(key && (key->gate || key->loop.on));
   m_choke->setText(key && key->choke != 0 ? tr("Choke: %1").arg(QChar('a' + key->choke - 1))
                                           : tr("Choke: none"));
-  m_school->setCurrentIndex(key && key->method ? int(*key->method) + 1 : 0);
+  m_method->setCurrentIndex(key && key->method ? int(*key->method) + 1 : 0);
   m_row->setCurrentIndex(key ? int(key->row) : 0);
   refreshTitle(s, cut, key, keys.size());
 }

@@ -74,7 +74,7 @@ private:
   QString m_where;
   std::vector<Setting> m_settings;
   Chip *m_loop, *m_held, *m_choke, *m_reverse;
-  Combo *m_school, *m_row;
+  Combo *m_method, *m_row;
   std::optional<Key> m_copied;
 };
 

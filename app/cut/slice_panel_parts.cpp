@@ -167,12 +167,12 @@ QWidget* SlicePanel::makePlaying() {
     setting->slide->setFixedWidth(px(96));
   row->addWidget(m_held);
   row->addWidget(m_choke);
-  m_school = new Combo(tr("School of the slice"),
+  m_method = new Combo(tr("School of the slice"),
                        tr("How this slice comes to the beat, whatever its source does"), page);
-  m_school->addItems({tr("as its source"), tr("repitched"), tr("stretched"), tr("re-spaced")});
+  m_method->addItems({tr("as its source"), tr("repitched"), tr("stretched"), tr("re-spaced")});
   m_row = new Combo(tr("Row of the deck"), tr("Its role, and which keys play it"), page);
   m_row->addItems({tr("Cuts"), tr("Air"), tr("Body"), tr("Floor")});
-  row->addWidget(m_school);
+  row->addWidget(m_method);
   row->addWidget(m_row);
   connect(m_reverse, &QAbstractButton::clicked, this, &SlicePanel::reverse);
   connect(m_loop, &QAbstractButton::clicked, this,
@@ -185,7 +185,7 @@ QWidget* SlicePanel::makePlaying() {
     const int next = (findKey(m_session.project(), keys.front())->choke + 1) % 9;
     changeKeys(tr("Choke"), [next](Key& k) { k.choke = next; });
   });
-  connect(m_school, &QComboBox::activated, this, [this](int i) {
+  connect(m_method, &QComboBox::activated, this, [this](int i) {
     changeKeys(tr("School of a slice"),
                [i](Key& k) { k.method = i == 0 ? std::nullopt : std::optional(FitMethod(i - 1)); });
   });

@@ -168,7 +168,7 @@ template <class Take> void everyWay(const FitQuestion& q, const Take& take) {
   }
 }
 
-/// All places where the cost of a school bends, as a function of the pitch: its least lies at one
+/// All places where the cost of a method bends, as a function of the pitch: its least lies at one
 /// of them or close by.
 std::vector<double> bends(const FitQuestion& q) {
   std::vector<double> out{0.0};
@@ -268,7 +268,7 @@ std::vector<BeatMove> planBeat(const FitQuestion& q) {
 std::vector<FitRow> planFit(const FitQuestion& q) {
   std::vector<FitRow> rows;
   everyWay(q, [&](FitRow row) { rows.push_back(std::move(row)); });
-  // And the very best of every school, which may lie between.
+  // And the very best of every method, which may lie between.
   const auto shifts = bends(q);
   for (FitMethod method : kMethods) {
     if (!possible(q, method)) continue;

@@ -43,15 +43,15 @@ struct FitQuestion {
 
 /// Repitch by whatever meets the tempo exactly (half and double folded in) and by whole semitones
 /// that are in tune; stretching and re-spacing to the tempo with the pitch left alone or moved by
-/// −6 to 6 semitones; and the very best of every school, wherever between it lies. Best first, at
-/// most 12 rows, none within 6 cents of a better one of its school.
+/// −6 to 6 semitones; and the very best of every method, wherever between it lies. Best first, at
+/// most 12 rows, none within 6 cents of a better one of its method.
 [[nodiscard]] std::vector<FitRow> planFit(const FitQuestion& question);
 
 /// Cost of the best of whole semitones, of the exact tempo and of leaving it; quick enough for a
 /// whole crate. planFit() may find a way between that costs a little less.
 [[nodiscard]] double cheapestFit(const FitQuestion& question);
 
-/// A row of the fit ruler: what a change of pitch by that many semitones gives in a school.
+/// A row of the fit ruler: what a change of pitch by that many semitones gives in a method.
 [[nodiscard]] FitRow fitRow(const FitQuestion& question, FitMethod method, Semitones shift);
 
 /// The question turned round: the beat's tempo moved a little, so that the source comes in as it is

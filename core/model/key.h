@@ -14,7 +14,7 @@ namespace tuvvo {
 /// Names things inside one project; never used twice; 0 is nothing.
 using Id = std::uint32_t;
 
-/// The three schools: speed and pitch together; length without pitch; slices left as they are and
+/// The three methods: speed and pitch together; length without pitch; slices left as they are and
 /// only moved. A pitch change that comes with re-spacing is a repitch of every slice.
 enum class FitMethod { Repitch, Stretch, Respace };
 
@@ -96,7 +96,7 @@ struct Key {
   std::vector<Layer> layers; ///< the others
   LayerWay way = LayerWay::Together;
   Milliseconds trimStart{0}, trimEnd{0}; ///< inside what it plays, from either end; 0 to kMostTrim
-  std::optional<FitMethod> method;       ///< a school of its own; nothing: its source's
+  std::optional<FitMethod> method;       ///< a method of its own; nothing: its source's
   std::vector<Treatment> treatments;     ///< in this order, after the shape
   SliceLoop loop;
   Hertz highPass{0}, lowPass{0}; ///< corners, 12 dB an octave, 20 to 20 000; 0 for none

@@ -221,14 +221,14 @@ struct Stretch {
 [[nodiscard]] Stretch stretchOf(const Source& source, const SoundRef& ref);
 /// How one of a key's layers sounds; 0 is its own sound, as is a layer that is not there.
 [[nodiscard]] LayerPlay& playOf(Key& key, int layer);
-/// A key that plays one of a key's layers: its sound, school and settings, without the trims, loop
+/// A key that plays one of a key's layers: its sound, method and settings, without the trims, loop
 /// and treatments, which act on the key's own sound alone.
 [[nodiscard]] Key keyOfLayer(const Key& key, const Layer& layer);
 /// Without what the key trims off; at least one frame is left of a sound that has any.
 [[nodiscard]] Stretch stretchOf(const Source& source, const Key& key);
 /// What a key is called: as it was typed, or by what it plays: "2.3 snare", "1.1 Am", "5".
 [[nodiscard]] std::string nameOf(const Project& project, const Key& key);
-/// The shape that acts on a key: its source's, with the key's own school if it has one.
+/// The shape that acts on a key: its source's, with the key's own method if it has one.
 [[nodiscard]] Shape shapeOf(const Source& source, const Key& key);
 
 } // namespace tuvvo

@@ -53,7 +53,7 @@ struct TreatmentType {
 
 // Places of the figures, by kind.
 enum AlternateFigure { kAlternateEvery, kAlternateFirst };
-enum SpeedFigure { kSpeedFactor, kSpeedBars, kSpeedSchool };
+enum SpeedFigure { kSpeedFactor, kSpeedBars, kSpeedMethod };
 enum OctaveFigure { kOctaveShift, kOctaveLevel };
 enum SlowFigure { kSlowBeats, kSlowCurve };
 enum StutterFigure { kStutterDivision, kStutterCount, kStutterRamp, kStutterPitch };

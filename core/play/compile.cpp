@@ -31,7 +31,7 @@ PatchFilters filtersOf(const Key& key) {
   return filters;
 }
 
-/// What keys need made; a source's line of time is worked out once for every school.
+/// What keys need made; a source's line of time is worked out once for every method.
 class Orders {
 public:
   explicit Orders(const Project& project) : m_project(project) {}

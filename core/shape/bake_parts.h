@@ -1,4 +1,4 @@
-// The schools of bake.cpp. Inner part of shape/.
+// The methods of bake.cpp. Inner part of shape/.
 #pragma once
 
 #include "shape/bake.h"

@@ -71,7 +71,7 @@ Result<void> speed(Channels& sound, const Treatment& treatment, const TreatFrame
   const int bars = treatment.choice(kSpeedBars);
   const double takes = speededS(double(sound[0].size()) / rate, treatment, frame);
   Recipe recipe;
-  recipe.method = FitMethod(treatment.choice(kSpeedSchool));
+  recipe.method = FitMethod(treatment.choice(kSpeedMethod));
   recipe.line.length = takes * slower;
   recipe.line.knots = {{0, 0}, {takes, takes * slower}};
   recipe.material = frame.material;

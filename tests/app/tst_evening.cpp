@@ -86,8 +86,8 @@ private slots:
     QCOMPARE(findKey(project(), id)->row, Row::Floor);
     QCOMPARE(hits(), before);
     QVERIFY(findPattern(project(), pattern));
-    auto* school = combo("School of the slice");
-    emit school->activated(2);
+    auto* method = combo("School of the slice");
+    emit method->activated(2);
     QCOMPARE(*findKey(project(), id)->method, FitMethod::Stretch);
     m_session->waitForBakes();
     QCOMPARE(m_session->baking().ready, m_session->baking().wanted);

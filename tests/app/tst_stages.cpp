@@ -94,7 +94,7 @@ private slots:
     QCOMPARE(shift(), 0.0);
   }
 
-  void everySchoolBringsTheLoopToTheBeatInOneGesture() {
+  void everyMethodBringsTheLoopToTheBeatInOneGesture() {
     m_window->showStage(Stage::Cut);
     m_session->selectSource(sourceNamed("lantern row"));
     auto& stage = m_window->view(Stage::Cut);

@@ -141,7 +141,7 @@ private slots:
     return q;
   }
 
-  // Every change of pitch by single cents, every school: nothing is cheaper than the first answer.
+  // Every change of pitch by single cents, every method: nothing is cheaper than the first answer.
   void bruteForceFindsNothingBetter() {
     Random random(11);
     for (int n = 0; n < 60; ++n) {
@@ -223,7 +223,7 @@ private slots:
     QVERIFY(stretch);
   }
 
-  void threeSchoolsEachAtItsPrice() {
+  void threeMethodsEachAtItsPrice() {
     FitQuestion q;
     q.bpm = Bpm(100);
     q.key = keyFromName("Am");

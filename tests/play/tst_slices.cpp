@@ -1,4 +1,4 @@
-// What a slice's own settings do to what is heard: envelope, filters, loop, trims, school, swell;
+// What a slice's own settings do to what is heard: envelope, filters, loop, trims, method, swell;
 // keys that stay with their sounds; names, roles, levels, newness, bounces.
 #include "beat/lay_out.h"
 #include "beat/newness.h"
@@ -174,7 +174,7 @@ private slots:
     QCOMPARE(least.end.value - least.start.value, 1);
   }
 
-  void aSliceHasASchoolOfItsOwn() {
+  void aSliceHasAMethodOfItsOwn() {
     Project p;
     p.tempo = Bpm(80);
     Id source = 0;

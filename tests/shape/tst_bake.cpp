@@ -1,4 +1,4 @@
-// Baking by the three schools, straightening, what the keys then play.
+// Baking by the three methods, straightening, what the keys then play.
 #include "model/edits.h"
 #include "play/print.h"
 #include "shape/played.h"

@@ -85,7 +85,7 @@ private slots:
     }
   }
 
-  void pitchMovesAsTheSchoolSays() {
+  void pitchMovesAsTheMethodSays() {
     const Source source = played(steadyBeats(100, 16), 100, true, 220);
     const BeatFrame frame{Bpm(90), 4, Hertz(48000)};
     const auto pitchOf = [&](const FitRow& row) {

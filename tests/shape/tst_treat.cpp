@@ -224,19 +224,19 @@ private slots:
 
   void halfAndDoubleTimeKeepWhatTheySay() {
     const double hz = 500;
-    for (int school = 0; school < 3; ++school)
+    for (int method = 0; method < 3; ++method)
       for (int factor = 0; factor < 2; ++factor) {
         Channels sound = both(sine(hz, 4, kRate48));
-        done(sound, with(TreatmentKind::Speed, {{kSpeedFactor, factor}, {kSpeedSchool, school}}));
+        done(sound, with(TreatmentKind::Speed, {{kSpeedFactor, factor}, {kSpeedMethod, method}}));
         QCOMPARE(sound[0].size(), std::size_t(4 * kRate48 * (factor == 0 ? 2 : 0.5)));
-        const double wanted = school == 0 ? (factor == 0 ? hz / 2 : hz * 2) : hz;
+        const double wanted = method == 0 ? (factor == 0 ? hz / 2 : hz * 2) : hz;
         const double got = loudestHz(std::span(sound[0]).subspan(12000, 32768));
         QVERIFY2(std::abs(got - wanted) < 6, qPrintable(QString::number(got)));
       }
     // Over one bar (two seconds): its first second takes both, then it goes on in time.
     const Channels before = counted(4 * 48000);
     Channels some = before;
-    done(some, with(TreatmentKind::Speed, {{kSpeedBars, 1}, {kSpeedSchool, 0}}));
+    done(some, with(TreatmentKind::Speed, {{kSpeedBars, 1}, {kSpeedMethod, 0}}));
     QCOMPARE(some[0].size(), before[0].size());
     QVERIFY(std::abs(some[0][48000] - before[0][24000]) < 1e-3f);
     QCOMPARE(some[0][3 * 48000], before[0][3 * 48000]);
