@@ -72,7 +72,7 @@ void HitChoice::replace(const QString& name, const HitClip& by) {
   const PatternPtr now = pattern();
   if (!now) return;
   HitClip held = by; // as the edit will hold them, so that they are found again
-  for (auto& each : held) hold(each.hit);
+  for (auto& each : held) clamp(each.hit);
   if (held == m_hits) return;
   m_editing = true;
   m_session.edit(

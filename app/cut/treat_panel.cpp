@@ -57,7 +57,7 @@ void TreatPanel::change(const QString& name,
     if (!made) return;
     Recipe next = *made;
     what(next.as.treatments);
-    for (auto& t : next.as.treatments) hold(t);
+    for (auto& t : next.as.treatments) clamp(t);
     m_session.remake(source, next, merge);
     return;
   }

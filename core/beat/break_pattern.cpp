@@ -63,7 +63,7 @@ Pattern breakPattern(const Project& project, const Source& source, const BreakRe
     hit.velocity = played.velocity;
     laneOf(pattern, key->part).hits.push_back(hit);
   }
-  hold(pattern);
+  clamp(pattern);
   return pattern;
 }
 

@@ -90,7 +90,7 @@ Result<Groove> grooveOf(const Source& source) {
   }
   for (const auto& [at, sum] : steps)
     groove.steps.push_back({Beats(at), sum.late / sum.hits, sum.level / sum.hits});
-  hold(groove);
+  clamp(groove);
   return groove;
 }
 

@@ -171,7 +171,7 @@ Pattern withLastBarChanged(const Project& project, Pattern pattern, LastBar way,
     reverse(project, pattern);
     break;
   }
-  hold(pattern);
+  clamp(pattern);
   return pattern;
 }
 

@@ -31,12 +31,12 @@ double powerOf(Decibels d) { return std::pow(10.0, d.value / 10); }
 HitCatcher::HitCatcher(const HitSettings& settings, Hertz rate)
     : m_settings(settings), m_hop(std::max(8, toNearest<int>(rate.value / 1000))) {
   const auto hold = [](double v, double least, double most) { return std::clamp(v, least, most); };
-  m_settings.over.value = hold(settings.over.value, 4, 40);
-  m_settings.least.value = hold(settings.least.value, -80, 0);
-  m_settings.preRoll.value = hold(settings.preRoll.value, 0, 100);
-  m_settings.silence.value = hold(settings.silence.value, 20, 2000);
-  m_settings.gap.value = hold(settings.gap.value, 20, 1000);
-  m_settings.longest.value = hold(settings.longest.value, 0.1, 60);
+  m_settings.over.value = clamp(settings.over.value, 4, 40);
+  m_settings.least.value = clamp(settings.least.value, -80, 0);
+  m_settings.preRoll.value = clamp(settings.preRoll.value, 0, 100);
+  m_settings.silence.value = clamp(settings.silence.value, 20, 2000);
+  m_settings.gap.value = clamp(settings.gap.value, 20, 1000);
+  m_settings.longest.value = clamp(settings.longest.value, 0.1, 60);
 }
 
 Decibels HitCatcher::floor() const {

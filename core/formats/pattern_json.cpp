@@ -138,7 +138,7 @@ Lane readLane(const Json& json, Meter meter, Reading& reading) {
   Fields f(json, reading);
   Lane lane;
   lane.part = idFrom(f, "part");
-  // As hold() has it, so that what it would change is kept as it was.
+  // As clamp() has it, so that what it would change is kept as it was.
   if (lane.length = Beats(f.integer("length", 0, kMostTicks, 0)); lane.length.value != 0)
     lane.length =
         Beats(f.integer("length", kShortestLane.value, (barOf(meter) * kMostBars).value, 0));
@@ -235,7 +235,7 @@ Pattern patternFromJson(const Json& json, Meter meter, Reading& reading) {
   f.entries("chords", kMostChords,
             [&](const Json& mark) { pattern.chords.push_back(readChord(mark, reading)); });
   pattern.extra = f.rest([&] { return head(pattern); });
-  hold(pattern);
+  clamp(pattern);
   return pattern;
 }
 
@@ -258,7 +258,7 @@ Groove grooveFromJson(const Json& json, Reading& reading) {
     groove.steps.push_back(readStep(step, groove.length, reading));
   });
   groove.extra = f.rest([&] { return head(groove); });
-  hold(groove);
+  clamp(groove);
   return groove;
 }
 

@@ -101,7 +101,7 @@ public:
     m_tokens.expect("pattern");
     m_tokens.endLine();
     while (!m_tokens.atEnd()) line();
-    hold(m_out.pattern);
+    clamp(m_out.pattern);
     return std::move(m_out);
   }
 

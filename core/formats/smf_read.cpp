@@ -141,7 +141,7 @@ Result<SmfBeat> beatFrom(const Contents& contents, const std::string& where, con
     return Error{"No key of the deck plays the notes of this MIDI file", where,
                  "Choose the key that should play them, and read it again."};
   for (auto& [part, hits] : lanes) laneOf(pattern, part).hits = std::move(hits);
-  hold(pattern);
+  clamp(pattern);
   auto& said = out.warnings;
   if (contents.tempoChanges)
     said.push_back("The file changes its tempo; its hits are laid by beats.");

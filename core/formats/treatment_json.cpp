@@ -65,7 +65,7 @@ Treatment read(const Json& json, Reading& reading) {
     if (piece.is_number_integer())
       t.order.push_back(int(std::clamp<std::int64_t>(piece.get<std::int64_t>(), -1, 1 << 20)));
   t.on = fields.flag("on", true);
-  hold(t);
+  clamp(t);
   t.extra = fields.rest([&] { return write(t); });
   return t;
 }

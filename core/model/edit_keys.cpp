@@ -9,7 +9,7 @@ namespace tuvvo {
 
 namespace {
 
-void hold(Envelope& e) {
+void clamp(Envelope& e) {
   e.hold.value = std::clamp(e.hold.value, 0.0, 10000.0);
   e.attack.value = std::clamp(e.attack.value, 0.0, 5000.0);
   e.decay.value = std::clamp(e.decay.value, 0.0, 10000.0);
@@ -19,14 +19,14 @@ void hold(Envelope& e) {
     *curve = std::clamp(*curve, -1.0, 1.0);
 }
 
-void hold(LayerPlay& play) {
+void clamp(LayerPlay& play) {
   play.delay.value = std::clamp(play.delay.value, 0.0, 500.0);
   play.level.value = std::clamp(play.level.value, -60.0, 12.0);
   play.tune.value = std::clamp(play.tune.value, -48.0, 48.0);
   play.upTo = std::clamp(play.upTo, 0.02, 1.0);
 }
 
-void hold(Key& key) {
+void clamp(Key& key) {
   key.column = std::clamp(key.column, 0, kColumns - 1);
   key.level.value = std::clamp(key.level.value, -60.0, 12.0);
   key.pan = std::clamp(key.pan, -1.0, 1.0);
@@ -35,7 +35,7 @@ void hold(Key& key) {
   key.trimStart.value = std::clamp(key.trimStart.value, 0.0, kMostTrim.value);
   key.trimEnd.value = std::clamp(key.trimEnd.value, 0.0, kMostTrim.value);
   if (key.treatments.size() > kMostTreatments) key.treatments.resize(kMostTreatments);
-  for (auto& treatment : key.treatments) hold(treatment);
+  for (auto& treatment : key.treatments) clamp(treatment);
   key.loop.from = std::clamp(key.loop.from, 0.0, 0.99);
   key.loop.to = std::clamp(key.loop.to, key.loop.from + 0.01, 1.0);
   key.loop.crossfade.value = std::clamp(key.loop.crossfade.value, 1.0, 500.0);
@@ -45,15 +45,15 @@ void hold(Key& key) {
     else
       corner->value = std::min(corner->value, 20'000.0);
   key.resonance.value = std::clamp(key.resonance.value, 0.0, 24.0);
-  hold(key.envelope);
-  hold(key.filterEnvelope.shape);
+  clamp(key.envelope);
+  clamp(key.filterEnvelope.shape);
   for (double* moves : {&key.filterEnvelope.lowMoves, &key.filterEnvelope.highMoves})
     *moves = std::clamp(*moves, -8.0, 8.0);
   key.choke = std::clamp(key.choke, 0, 8);
   key.glide.value = std::clamp(key.glide.value, 0.0, 2000.0);
   if (key.layers.size() > kMostLayers - 1) key.layers.resize(kMostLayers - 1);
-  hold(key.own);
-  for (auto& layer : key.layers) hold(layer.play);
+  clamp(key.own);
+  for (auto& layer : key.layers) clamp(layer.play);
 }
 
 void dropHits(Project& project, const std::function<bool(const Hit&)>& gone) {
@@ -329,7 +329,7 @@ Project withKeySound(Project project, Row row, int column, int page, const Sound
     key.mono = true;
     key.glide = kFloorGlide;
   }
-  hold(key);
+  clamp(key);
   if (added) *added = key.id;
   project.keys.push_back(std::move(key));
   return project;
@@ -349,7 +349,7 @@ Project withSoundOnDeck(Project project, Row row, const SoundRef& sound, const s
 Project withKeyChanged(Project project, Id id, const std::function<void(Key&)>& change) {
   changeById(project.keys, id, [&](Key& key) {
     change(key);
-    hold(key);
+    clamp(key);
   });
   return project;
 }

@@ -74,7 +74,7 @@ Row suggestedRow(const Source& source) {
 }
 
 Project withGroove(Project project, Groove groove, Id* added) {
-  hold(groove);
+  clamp(groove);
   for (const auto& known : project.grooves) {
     groove.id = known.id;
     if (known == groove) {
@@ -90,7 +90,7 @@ Project withGroove(Project project, Groove groove, Id* added) {
 
 Project withPattern(Project project, Pattern pattern, Id* added) {
   pattern.id = project.nextId++;
-  hold(pattern);
+  clamp(pattern);
   if (added) *added = pattern.id;
   project.patterns.push_back(std::make_shared<Pattern>(std::move(pattern)));
   return project;
@@ -101,7 +101,7 @@ Project withPatternChanged(Project project, Id id, const std::function<void(Patt
     if (pattern->id == id) {
       auto copy = std::make_shared<Pattern>(*pattern);
       change(*copy);
-      hold(*copy);
+      clamp(*copy);
       pattern = std::move(copy);
     }
   return project;

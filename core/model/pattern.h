@@ -133,10 +133,10 @@ inline constexpr int kMostBars = 64;
 inline constexpr Beats kShortestLane{kTicksPerBeat / 8};
 
 /// Brings every figure into its range, and hits and steps into their order.
-void hold(Hit& hit);
-void hold(Feel& feel);
-void hold(Groove& groove);
-void hold(Pattern& pattern);
+void clamp(Hit& hit);
+void clamp(Feel& feel);
+void clamp(Groove& groove);
+void clamp(Pattern& pattern);
 void sortHits(Lane& lane);
 
 struct Section {

@@ -126,7 +126,7 @@ Treatment treatment(TreatmentKind kind) {
   return out;
 }
 
-void hold(Treatment& t) {
+void clamp(Treatment& t) {
   const auto& figures = typeOf(t.kind).figures;
   for (std::size_t i = 0; i < kMostFigures; ++i) {
     if (i >= figures.size() || !std::isfinite(t.figures[i])) t.figures[i] = 0;

@@ -78,7 +78,7 @@ struct Treatment {
 /// With the figures it usually has.
 [[nodiscard]] Treatment treatment(TreatmentKind kind);
 /// Brings every figure into its range; an order that is no order of pieces is dropped.
-void hold(Treatment& treatment);
+void clamp(Treatment& treatment);
 /// "stutter 1/4 × 4": for lists and lineage.
 [[nodiscard]] std::string describe(const Treatment& treatment);
 
