@@ -63,18 +63,18 @@ Engine::Engine() : m_bank(SincBank::shared()) {
 Engine::~Engine() {
   collect();
   delete m_incoming.exchange(nullptr);
-  for (Box* box : m_boxes) delete box;
+  for (ScoreSlot* slot : m_slots) delete slot;
 }
 
 void Engine::setScore(ScorePtr score) {
   collect();
-  auto* box = new Box{std::move(score), 0};
-  delete m_incoming.exchange(box, std::memory_order_acq_rel);
+  auto* slot = new ScoreSlot{std::move(score), 0};
+  delete m_incoming.exchange(slot, std::memory_order_acq_rel);
 }
 
 void Engine::collect() {
-  Box* box = nullptr;
-  while (m_retired.pop(box)) delete box;
+  ScoreSlot* slot = nullptr;
+  while (m_retired.pop(slot)) delete slot;
 }
 
 std::array<float, 2> Engine::takePeaks() {
@@ -90,25 +90,25 @@ float Engine::takeLevel(int patch) {
 void Engine::takeScore() {
   if (!m_incoming.load(std::memory_order_relaxed)) return;
   int place = -1;
-  for (int i = 0; i < kBoxes && place < 0; ++i)
-    if (!m_boxes[std::size_t(i)]) place = i;
+  for (int i = 0; i < kSlots && place < 0; ++i)
+    if (!m_slots[std::size_t(i)]) place = i;
   if (place < 0) {
     // So many scores still sound (a slide dragged over long tails): end the old ones first.
     for (auto& voice : m_voices)
       if (voice.sounding() && voice.owner() != m_current) voice.cutOff();
     return;
   }
-  Box* box = m_incoming.exchange(nullptr, std::memory_order_acq_rel);
-  if (!box) return;
-  const Score& next = *box->score;
+  ScoreSlot* slot = m_incoming.exchange(nullptr, std::memory_order_acq_rel);
+  if (!slot) return;
+  const Score& next = *slot->score;
   if (m_current >= 0) {
-    const Score& last = *m_boxes[std::size_t(m_current)]->score;
+    const Score& last = *m_slots[std::size_t(m_current)]->score;
     if (last.framesPerBeat != next.framesPerBeat)
       m_position =
           toNearest<std::int64_t>(double(m_position) * next.framesPerBeat / last.framesPerBeat);
   }
   if (next.loops && next.length > 0 && m_position >= next.length) m_position %= next.length;
-  m_boxes[std::size_t(place)] = box;
+  m_slots[std::size_t(place)] = slot;
   m_current = place;
   findNextEvent();
   takeDucks();
@@ -119,22 +119,22 @@ void Engine::takeScore() {
 
 /// What was muted while it sounds goes silent at once.
 void Engine::silenceMuted() {
-  const Score& score = *m_boxes[std::size_t(m_current)]->score;
+  const Score& score = *m_slots[std::size_t(m_current)]->score;
   for (const auto& patch : score.patches)
     if (patch.silent)
       for (auto& voice : m_voices)
         if (voice.sounding() && voice.patch()->key == patch.key) voice.cutOff();
 }
 
-void Engine::retireBoxes() {
-  for (int i = 0; i < kBoxes; ++i) {
-    Box*& box = m_boxes[std::size_t(i)];
-    if (box && i != m_current && box->voices == 0 && m_retired.push(box)) box = nullptr;
+void Engine::retireSlots() {
+  for (int i = 0; i < kSlots; ++i) {
+    ScoreSlot*& slot = m_slots[std::size_t(i)];
+    if (slot && i != m_current && slot->voices == 0 && m_retired.push(slot)) slot = nullptr;
   }
 }
 
 void Engine::findNextEvent() {
-  const auto& events = m_boxes[std::size_t(m_current)]->score->events;
+  const auto& events = m_slots[std::size_t(m_current)]->score->events;
   m_nextEvent = std::size_t(
       std::lower_bound(events.begin(), events.end(), m_position,
                        [](const ScoreEvent& e, std::int64_t frame) { return e.frame < frame; }) -
@@ -158,7 +158,7 @@ void Engine::stopScored() {
   alignRolls();
 }
 
-void Engine::obey(const Command& command) {
+void Engine::handle(const Command& command) {
   using Kind = Command::Kind;
   switch (command.kind) {
   case Kind::Metronome:
@@ -171,7 +171,7 @@ void Engine::obey(const Command& command) {
     return;
   case Kind::Silence:
     for (auto& voice : m_voices) voice.cutOff();
-    for (auto& hand : m_hands) hand.held = false;
+    for (auto& note : m_heldNotes) note.held = false;
     return;
   case Kind::Stop:
     if (m_playing) stopScored();
@@ -180,7 +180,7 @@ void Engine::obey(const Command& command) {
     break;
   }
   if (m_current < 0) return;
-  const Score& score = *m_boxes[std::size_t(m_current)]->score;
+  const Score& score = *m_slots[std::size_t(m_current)]->score;
   switch (command.kind) {
   case Kind::Play:
     if (score.length <= 0) return;
@@ -200,7 +200,7 @@ void Engine::obey(const Command& command) {
     alignRolls();
     break;
   default:
-    obeyHand(command);
+    handleHeldNotes(command);
     break;
   }
 }
@@ -209,7 +209,7 @@ void Engine::obey(const Command& command) {
 int Engine::untilNext(int frames) const {
   std::int64_t until = std::min<std::int64_t>(frames, untilRoll());
   if (!m_playing) return int(until);
-  const Score& score = *m_boxes[std::size_t(m_current)]->score;
+  const Score& score = *m_slots[std::size_t(m_current)]->score;
   if (m_position < 0) until = std::min(until, -m_position);
   until = std::min(until, std::max<std::int64_t>(1, score.length - m_position));
   if (m_nextEvent < score.events.size())
@@ -223,7 +223,7 @@ int Engine::untilNext(int frames) const {
 
 /// What happens exactly at the position, before its frame is rendered.
 void Engine::atPlace() {
-  const Score& score = *m_boxes[std::size_t(m_current)]->score;
+  const Score& score = *m_slots[std::size_t(m_current)]->score;
   if (m_position >= score.length) {
     if (!score.loops) {
       m_playing = false;
@@ -278,14 +278,14 @@ void Engine::render(float* left, float* right, int frames) {
   fillDucks(frames);
   for (auto& voice : m_voices) {
     if (!voice.sounding()) continue;
-    Box* box = m_boxes[std::size_t(voice.owner())];
-    const auto index = std::size_t(voice.patch() - box->score->patches.data());
+    ScoreSlot* slot = m_slots[std::size_t(voice.owner())];
+    const auto index = std::size_t(voice.patch() - slot->score->patches.data());
     const bool shown = voice.owner() == m_current && index < m_levels.size();
-    const Id part = box->score->strips[std::size_t(voice.patch()->strip)].part;
+    const Id part = slot->score->strips[std::size_t(voice.patch()->strip)].part;
     const float loudest = voice.render(left, right, frames, duckOf(part));
     if (shown && loudest > m_levels[index].load(std::memory_order_relaxed))
       m_levels[index].store(loudest, std::memory_order_relaxed);
-    if (!voice.sounding()) --box->voices;
+    if (!voice.sounding()) --slot->voices;
   }
   renderAudition(left, right, frames);
   click(left, right, frames);
@@ -297,7 +297,7 @@ void Engine::process(float* left, float* right, int frames, std::int64_t now, co
   takeScore();
   Command command{};
   for (auto& queue : m_commands)
-    while (queue.pop(command)) obey(command);
+    while (queue.pop(command)) handle(command);
   const InputLine::Place place = placeNow();
   playOn(left, right, frames);
   if (inLeft) takeInput(inLeft, inRight ? inRight : inLeft, left, right, frames, place);
@@ -305,7 +305,7 @@ void Engine::process(float* left, float* right, int frames, std::int64_t now, co
   if (m_limits)
     for (int i = 0; i < frames; ++i) m_limiter.process(left[i], right[i]);
   show(left, right, frames);
-  retireBoxes();
+  retireSlots();
 }
 
 void Engine::playOn(float* left, float* right, int frames) {
@@ -335,7 +335,7 @@ void Engine::show(const float* left, const float* right, int frames) {
   m_shownGain.store(m_limiter.gain(), std::memory_order_relaxed);
   m_shownPosition.store(m_position, std::memory_order_relaxed);
   if (m_current >= 0) {
-    const Score& score = *m_boxes[std::size_t(m_current)]->score;
+    const Score& score = *m_slots[std::size_t(m_current)]->score;
     m_shownAbsolute.store(m_position + m_pass * score.length, std::memory_order_relaxed);
     m_shownBeats.store(double(m_position) / score.framesPerBeat, std::memory_order_relaxed);
   }

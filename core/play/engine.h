@@ -131,35 +131,35 @@ public:
   void setLimiterOff() { m_limits = false; }
 
 private:
-  struct Box {
+  struct ScoreSlot {
     ScorePtr score;
     int voices = 0; ///< audio thread's
   };
-  /// A key held down by hand.
-  struct Hand {
+  /// A key held down by note.
+  struct HeldNote {
     Command struck{Command::Kind::Strike};
     bool held = false;
     std::uint32_t order = 0; ///< the larger, the later
     std::int64_t began = 0;  ///< by m_clock
     std::int64_t next = 0;   ///< of its roll: a line of the beat while it plays, else by m_clock
   };
-  static constexpr int kHands = 32;
-  static constexpr int kBoxes = 64;
+  static constexpr int kHeldNotes = 32;
+  static constexpr int kSlots = 64;
   static constexpr int kSpareVoices = 12;
 
   void takeScore();
-  void retireBoxes();
-  void obey(const Command& command);
-  void obeyHand(const Command& command);
+  void retireSlots();
+  void handle(const Command& command);
+  void handleHeldNotes(const Command& command);
   void startAt(std::int64_t frame);
   void silenceMuted();
   void findNextEvent();
   void strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t turn, std::int64_t skip);
   bool bendsOrEnds(const ScoreEvent& event, std::uint32_t touch, double& tuneFrom);
   void startVoice(const Voice::Start& start);
-  void play(const Hand& hand);
+  void play(const HeldNote& note);
   void rollOn();
-  void alignRoll(Hand& hand, double margin);
+  void alignRoll(HeldNote& note, double margin);
   void alignRolls();
   [[nodiscard]] std::int64_t agoOf(std::int64_t when) const;
   void letGo(const Command& command);
@@ -189,13 +189,13 @@ private:
   void renderAudition(float* left, float* right, int frames);
 
   const SincBank& m_bank;
-  std::atomic<Box*> m_incoming{nullptr};
+  std::atomic<ScoreSlot*> m_incoming{nullptr};
   std::array<SpscQueue<Command, 1024>, kSources> m_commands;
   SpscQueue<Report, 4096> m_reports;
-  SpscQueue<Box*, 256> m_retired;
+  SpscQueue<ScoreSlot*, 256> m_retired;
 
   // Audio thread's own.
-  std::array<Box*, kBoxes> m_boxes{};
+  std::array<ScoreSlot*, kSlots> m_slots{};
   int m_current = -1;
   std::array<Voice, kVoices> m_voices;
   std::array<std::uint32_t, kVoices> m_ages{};
@@ -222,15 +222,15 @@ private:
   static constexpr int kClickFrames = 2880; ///< 60 ms
   using ClickWave = std::array<float, kClickFrames>;
   std::array<std::array<ClickWave, 2>, kClickSounds> m_clicks{}; ///< low, high
-  std::array<Hand, kHands> m_hands;
-  std::uint32_t m_handOrder = 0;
-  std::array<Id, kHands> m_erased{};                     ///< 0: free
-  std::array<std::uint32_t, kMostPatches> m_liveTurns{}; ///< hits by hand, by first patch
+  std::array<HeldNote, kHeldNotes> m_heldNotes;
+  std::uint32_t m_heldOrder = 0;
+  std::array<Id, kHeldNotes> m_erased{};                     ///< 0: free
+  std::array<std::uint32_t, kMostPatches> m_liveTurns{}; ///< hits by note, by first patch
   std::int64_t m_clock = 0;                              ///< frames ever played
   std::int64_t m_now = 0;                                ///< of the block, ns
-  /// The auditioned sound and the one before it, which fades. Each keeps its box alive.
+  /// The auditioned sound and the one before it, which fades. Each keeps its slot alive.
   struct Auditioned {
-    int box = -1;
+    int slot = -1;
     std::int64_t at = 0; ///< frame of the sound that comes next
     float level = 0;     ///< of its fade
     bool ends = false;

@@ -10,28 +10,28 @@ namespace tuvvo {
 /// score that carries the very same sound only takes over.
 void Engine::changeAudition() {
   auto& [now, before] = m_auditions;
-  const Audition& next = m_boxes[std::size_t(m_current)]->score->audition;
-  const Audition* last = now.box >= 0 ? &m_boxes[std::size_t(now.box)]->score->audition : nullptr;
+  const Audition& next = m_slots[std::size_t(m_current)]->score->audition;
+  const Audition* last = now.slot >= 0 ? &m_slots[std::size_t(now.slot)]->score->audition : nullptr;
   if (last && !now.ends && last->sound == next.sound) {
-    --m_boxes[std::size_t(now.box)]->voices;
-    now.box = m_current;
-    ++m_boxes[std::size_t(m_current)]->voices;
+    --m_slots[std::size_t(now.slot)]->voices;
+    now.slot = m_current;
+    ++m_slots[std::size_t(m_current)]->voices;
     return;
   }
   const bool same = last && !now.ends && last->which == next.which;
   const double share =
       same ? double(now.at) / double(std::max<std::int64_t>(1, last->sound->frames().value)) : 0;
   if (last) {
-    if (before.box >= 0) --m_boxes[std::size_t(before.box)]->voices; // cut: it had all but faded
+    if (before.slot >= 0) --m_slots[std::size_t(before.slot)]->voices; // cut: it had all but faded
     before = now;
     before.ends = true;
     now = {};
   }
   if (!next.sound) return;
-  now.box = m_current;
+  now.slot = m_current;
   now.level = 0;
   now.ends = false;
-  ++m_boxes[std::size_t(m_current)]->voices;
+  ++m_slots[std::size_t(m_current)]->voices;
   now.at = toWhole<std::int64_t>(share * double(next.sound->frames().value));
   if (!same) phaseAudition();
 }
@@ -39,22 +39,22 @@ void Engine::changeAudition() {
 /// Lays the auditioned sound's bars on the bars that play: its beginning onto this bar's.
 void Engine::phaseAudition() {
   auto& [now, before] = m_auditions;
-  if (now.box < 0 || now.ends) return;
-  const bool phased = !m_boxes[std::size_t(now.box)]->score->audition.fromStart;
+  if (now.slot < 0 || now.ends) return;
+  const bool phased = !m_slots[std::size_t(now.slot)]->score->audition.fromStart;
   if (!phased && now.level > 0) return; // it goes on, whatever the beat does
   if (now.level > 0) {                  // what sounds is faded out where it is
-    if (before.box >= 0) --m_boxes[std::size_t(before.box)]->voices;
+    if (before.slot >= 0) --m_slots[std::size_t(before.slot)]->voices;
     before = now;
     before.ends = true;
     now.level = 0;
-    ++m_boxes[std::size_t(now.box)]->voices;
+    ++m_slots[std::size_t(now.slot)]->voices;
   }
   now.at = m_playing && phased ? toWhole<std::int64_t>(inBar()) : 0;
 }
 
 /// Frames since the last bar line.
 double Engine::inBar() const {
-  const Score& score = *m_boxes[std::size_t(m_current)]->score;
+  const Score& score = *m_slots[std::size_t(m_current)]->score;
   const MeterSpan& span = score.spanAt(m_position);
   const double bar = score.barFrames(span), since = double(m_position - span.frame);
   return since - std::floor(since / bar) * bar;
@@ -64,8 +64,8 @@ double Engine::inBar() const {
 /// round.
 void Engine::keepAuditionInPhase() {
   auto& now = m_auditions[0];
-  if (now.box < 0 || now.ends || !m_boxes[std::size_t(now.box)]->score->audition.loops) return;
-  const Score& score = *m_boxes[std::size_t(m_current)]->score;
+  if (now.slot < 0 || now.ends || !m_slots[std::size_t(now.slot)]->score->audition.loops) return;
+  const Score& score = *m_slots[std::size_t(m_current)]->score;
   const double bar = score.barFrames(score.spanAt(m_position));
   double off = std::fmod(double(now.at), bar) - inBar();
   off -= std::round(off / bar) * bar;
@@ -76,8 +76,8 @@ void Engine::keepAuditionInPhase() {
 void Engine::renderAudition(float* left, float* right, int frames) {
   constexpr float kFade = 1.0f / 240; // 5 ms
   for (auto& each : m_auditions) {
-    if (each.box < 0) continue;
-    const Audition& audition = m_boxes[std::size_t(each.box)]->score->audition;
+    if (each.slot < 0) continue;
+    const Audition& audition = m_slots[std::size_t(each.slot)]->score->audition;
     const std::int64_t length = audition.sound->frames().value;
     const float *l = audition.sound->channel(0).data(), *r = audition.sound->channel(1).data();
     bool over = false;
@@ -97,7 +97,7 @@ void Engine::renderAudition(float* left, float* right, int frames) {
     if (!over) continue;
     if (!each.ends)
       m_reports.push({Report::Kind::AuditionEnded, 0, 0, m_position, m_pass, m_playing});
-    --m_boxes[std::size_t(each.box)]->voices;
+    --m_slots[std::size_t(each.slot)]->voices;
     each = {};
   }
 }

@@ -17,7 +17,7 @@ void Engine::takeDucks() {
   const auto before = m_ducked;
   const int had = m_duckedParts;
   m_duckedParts = 0;
-  for (const auto& strip : m_boxes[std::size_t(m_current)]->score->strips) {
+  for (const auto& strip : m_slots[std::size_t(m_current)]->score->strips) {
     if (strip.duckBy == 0 || m_duckedParts >= kMostDucks) continue;
     Ducked next;
     for (int i = 0; i < had; ++i)

@@ -1,4 +1,4 @@
-// Hits: from the score, from hands, and those that a held hand repeats.
+// Hits: from the score, from hands, and those that a held note repeats.
 #include "base/convert.h"
 #include "play/engine.h"
 
@@ -21,7 +21,7 @@ constexpr double kTooSoon = 0.35; ///< of a roll's step: a line that near was me
 /// Another hit of a mono key: bends what is held over, or ends what sounds. @returns whether it
 /// bent; else where a glide begins
 bool Engine::bendsOrEnds(const ScoreEvent& event, std::uint32_t touch, double& tuneFrom) {
-  const Patch& first = m_boxes[std::size_t(m_current)]->score->patches[std::size_t(event.patch)];
+  const Patch& first = m_slots[std::size_t(m_current)]->score->patches[std::size_t(event.patch)];
   bool bent = false;
   for (auto& voice : m_voices) {
     if (!voice.sounding() || voice.ending() || voice.patch()->key != first.key) continue;
@@ -38,7 +38,7 @@ bool Engine::bendsOrEnds(const ScoreEvent& event, std::uint32_t touch, double& t
 
 void Engine::strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t turn,
                     std::int64_t skip) {
-  const Score& score = *m_boxes[std::size_t(m_current)]->score;
+  const Score& score = *m_slots[std::size_t(m_current)]->score;
   const Patch& first = score.patches[std::size_t(event.patch)];
   if (first.silent) return;
   if (first.choke != 0)
@@ -89,16 +89,16 @@ void Engine::startVoice(const Voice::Start& start) {
   if (free < 0) return;
   m_voices[std::size_t(free)].start(start, m_bank);
   m_ages[std::size_t(free)] = ++m_age;
-  ++m_boxes[std::size_t(m_current)]->voices;
+  ++m_slots[std::size_t(m_current)]->voices;
 }
 
-/// One hit of a hand, as hard and as high as its roll has come.
-void Engine::play(const Hand& hand) {
-  const Score& score = *m_boxes[std::size_t(m_current)]->score;
-  const Command& struck = hand.struck;
+/// One hit of a note, as hard and as high as its roll has come.
+void Engine::play(const HeldNote& note) {
+  const Score& score = *m_slots[std::size_t(m_current)]->score;
+  const Command& struck = note.struck;
   const int patch = score.patchOf(struck.key);
   if (patch < 0) return;
-  const double beats = double(m_clock - hand.began) / score.framesPerBeat;
+  const double beats = double(m_clock - note.began) / score.framesPerBeat;
   const float velocity =
       std::clamp(struck.velocity + float(beats) * struck.roll.velocityPerBeat, 0.02f, 1.0f);
   ScoreEvent event;
@@ -118,7 +118,7 @@ void Engine::play(const Hand& hand) {
   report.hold = struck.hold;
   report.when = m_now;
   const std::int64_t ago = agoOf(struck.when);
-  if (m_clock == hand.began && ago > 0) { // by hand, a little before this block
+  if (m_clock == note.began && ago > 0) { // by note, a little before this block
     report.when = struck.when;
     report.frame -= ago;
   }
@@ -131,7 +131,7 @@ std::int64_t Engine::agoOf(std::int64_t when) const {
   return std::min<std::int64_t>(8192, toNearest<std::int64_t>(double(m_now - when) * 48e3 / 1e9));
 }
 
-void Engine::obeyHand(const Command& command) {
+void Engine::handleHeldNotes(const Command& command) {
   using Kind = Command::Kind;
   switch (command.kind) {
   case Kind::Strike: {
@@ -139,28 +139,28 @@ void Engine::obeyHand(const Command& command) {
       play({command, false, 0, m_clock, 0});
       break;
     }
-    // A finger that strikes again has let go; without a free hand the one held longest lets go.
-    Hand* hand = nullptr;
-    for (auto& each : m_hands)
-      if (each.held && touchOf(each.struck) == touchOf(command)) hand = &each;
-    for (auto& each : m_hands)
-      if (!hand && !each.held) hand = &each;
-    if (!hand)
-      hand = &*std::min_element(m_hands.begin(), m_hands.end(),
-                                [](const Hand& a, const Hand& b) { return a.order < b.order; });
-    *hand = {command, true, ++m_handOrder, m_clock, 0};
-    play(*hand);
-    if (command.roll.beats > 0) alignRoll(*hand, kTooSoon);
+    // A finger that strikes again has let go; without a free note the one held longest lets go.
+    HeldNote* note = nullptr;
+    for (auto& each : m_heldNotes)
+      if (each.held && touchOf(each.struck) == touchOf(command)) note = &each;
+    for (auto& each : m_heldNotes)
+      if (!note && !each.held) note = &each;
+    if (!note)
+      note = &*std::min_element(m_heldNotes.begin(), m_heldNotes.end(),
+                                [](const HeldNote& a, const HeldNote& b) { return a.order < b.order; });
+    *note = {command, true, ++m_heldOrder, m_clock, 0};
+    play(*note);
+    if (command.roll.beats > 0) alignRoll(*note, kTooSoon);
     break;
   }
   case Kind::Release:
     letGo(command);
     break;
   case Kind::Press:
-    for (auto& hand : m_hands)
-      if (hand.held && touchOf(hand.struck) == touchOf(command)) {
-        hand.struck.velocity = command.velocity;
-        hand.struck.roll.velocityPerBeat = 0;
+    for (auto& note : m_heldNotes)
+      if (note.held && touchOf(note.struck) == touchOf(command)) {
+        note.struck.velocity = command.velocity;
+        note.struck.roll.velocityPerBeat = 0;
       }
     break;
   case Kind::Erase:
@@ -178,15 +178,15 @@ void Engine::obeyHand(const Command& command) {
 void Engine::letGo(const Command& command) {
   const std::uint32_t touch = touchOf(command);
   Id key = command.key;
-  for (auto& hand : m_hands)
-    if (hand.held && touchOf(hand.struck) == touch) {
-      hand.held = false;
-      key = hand.struck.key;
+  for (auto& note : m_heldNotes)
+    if (note.held && touchOf(note.struck) == touch) {
+      note.held = false;
+      key = note.struck.key;
     }
   // A mono key goes back to the finger that is still down.
-  const Hand* still = nullptr;
-  for (const auto& hand : m_hands)
-    if (hand.held && hand.struck.key == key && (!still || hand.order > still->order)) still = &hand;
+  const HeldNote* still = nullptr;
+  for (const auto& note : m_heldNotes)
+    if (note.held && note.struck.key == key && (!still || note.order > still->order)) still = &note;
   for (auto& voice : m_voices) {
     if (!voice.sounding() || voice.touch() != touch) continue;
     if (still && voice.patch()->legato && voice.patch()->gate)
@@ -213,29 +213,29 @@ double stepOf(const Score& score, const Engine::Command& struck) {
 } // namespace
 
 /// The next line of the beat, or a step from now where nothing plays.
-void Engine::alignRoll(Hand& hand, double margin) {
-  const double step = stepOf(*m_boxes[std::size_t(m_current)]->score, hand.struck);
+void Engine::alignRoll(HeldNote& note, double margin) {
+  const double step = stepOf(*m_slots[std::size_t(m_current)]->score, note.struck);
   if (m_playing)
-    hand.next = toWhole<std::int64_t>(std::ceil(double(m_position) / step + margin - 1e-9));
+    note.next = toWhole<std::int64_t>(std::ceil(double(m_position) / step + margin - 1e-9));
   else
-    hand.next = m_clock + toNearest<std::int64_t>(step);
+    note.next = m_clock + toNearest<std::int64_t>(step);
 }
 
 void Engine::alignRolls() {
-  for (auto& hand : m_hands)
-    if (hand.held && hand.struck.roll.beats > 0) alignRoll(hand, 0);
+  for (auto& note : m_heldNotes)
+    if (note.held && note.struck.roll.beats > 0) alignRoll(note, 0);
 }
 
 std::int64_t Engine::untilRoll() const {
   std::int64_t until = std::numeric_limits<std::int64_t>::max();
   if (m_current < 0) return until;
-  const Score& score = *m_boxes[std::size_t(m_current)]->score;
-  for (const auto& hand : m_hands) {
-    if (!hand.held || hand.struck.roll.beats <= 0) continue;
+  const Score& score = *m_slots[std::size_t(m_current)]->score;
+  for (const auto& note : m_heldNotes) {
+    if (!note.held || note.struck.roll.beats <= 0) continue;
     const std::int64_t left =
         m_playing
-            ? toNearest<std::int64_t>(double(hand.next) * stepOf(score, hand.struck)) - m_position
-            : hand.next - m_clock;
+            ? toNearest<std::int64_t>(double(note.next) * stepOf(score, note.struck)) - m_position
+            : note.next - m_clock;
     until = std::min(until, std::max<std::int64_t>(1, left));
   }
   return until;
@@ -243,17 +243,17 @@ std::int64_t Engine::untilRoll() const {
 
 void Engine::rollOn() {
   if (m_current < 0) return;
-  const Score& score = *m_boxes[std::size_t(m_current)]->score;
-  for (auto& hand : m_hands) {
-    if (!hand.held || hand.struck.roll.beats <= 0) continue;
-    const double step = stepOf(score, hand.struck);
-    const bool due = m_playing ? toNearest<std::int64_t>(double(hand.next) * step) <= m_position
-                               : hand.next <= m_clock;
-    if (!due || m_clock == hand.began) continue;
+  const Score& score = *m_slots[std::size_t(m_current)]->score;
+  for (auto& note : m_heldNotes) {
+    if (!note.held || note.struck.roll.beats <= 0) continue;
+    const double step = stepOf(score, note.struck);
+    const bool due = m_playing ? toNearest<std::int64_t>(double(note.next) * step) <= m_position
+                               : note.next <= m_clock;
+    if (!due || m_clock == note.began) continue;
     for (auto& voice : m_voices) // each hit is held until the next
-      if (voice.sounding() && voice.touch() == touchOf(hand.struck)) voice.letGo();
-    play(hand);
-    hand.next = m_playing ? hand.next + 1 : hand.next + toNearest<std::int64_t>(step);
+      if (voice.sounding() && voice.touch() == touchOf(note.struck)) voice.letGo();
+    play(note);
+    note.next = m_playing ? note.next + 1 : note.next + toNearest<std::int64_t>(step);
   }
 }
 

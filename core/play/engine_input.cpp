@@ -35,7 +35,7 @@ InputLine::Place Engine::placeNow() const {
   place.starts = m_startCount;
   place.probed = m_probeFrame == 0 ? 0 : -1;
   if (m_current >= 0)
-    place.music = m_position + m_pass * m_boxes[std::size_t(m_current)]->score->length;
+    place.music = m_position + m_pass * m_slots[std::size_t(m_current)]->score->length;
   return place;
 }
 
@@ -64,7 +64,7 @@ void Engine::monitor(const Monitor& how, float* wetLeft, float* wetRight, int fr
 void Engine::takeInput(const float* inLeft, const float* inRight, float* left, float* right,
                        int frames, InputLine::Place place) {
   static constexpr Monitor kSilent;
-  const Monitor& how = m_current >= 0 ? m_boxes[std::size_t(m_current)]->score->monitor : kSilent;
+  const Monitor& how = m_current >= 0 ? m_slots[std::size_t(m_current)]->score->monitor : kSilent;
   for (int done = 0; done < frames; done += kInputRun) {
     const int n = std::min(kInputRun, frames - done);
     place.frames = n;
