@@ -63,7 +63,7 @@ void benchStretching(Report report) {
   const fs::path in = folder / "in.wav", out = folder / "out.wav";
   if (!encodeFile(*sound, in, {FileFormat::Wav, SampleFormat::Float32})) return;
   for (const bool fine : {true, false}) {
-    Recipe recipe;
+    BakeRecipe recipe;
     recipe.method = FitMethod::Stretch;
     recipe.material = fine ? Material::Tones : Material::Hits;
     recipe.line.knots = {{0, 0}, {30, 34.5}};
@@ -110,7 +110,7 @@ void benchPreviews(Report report) {
     held[i] = float(0.3 * std::sin(2 * M_PI * 220 * double(i) / 48000) +
                     0.4 * std::exp(-double(i % 24000) / 400) * random.bipolar());
   const auto made = [](const Samples& samples, double length, bool preview) {
-    Recipe recipe;
+    BakeRecipe recipe;
     recipe.method = FitMethod::Stretch;
     recipe.line.knots = {{0, 0}, {4, length}};
     recipe.line.length = length;

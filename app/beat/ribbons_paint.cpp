@@ -29,7 +29,8 @@ QString feelOf(const Feel& feel, const Project& project) {
   const double microTiming =
       feel.microTiming.value + inBeats(feel.lag) * 60'000 / std::max(1.0, project.tempo.value);
   if (std::abs(microTiming) >= 0.5) words << signedMs(microTiming);
-  if (feel.humanise.value > 0) words << RibbonsView::tr("loose %1").arg(feel.humanise.value, 0, 'f', 0);
+  if (feel.humanise.value > 0)
+    words << RibbonsView::tr("loose %1").arg(feel.humanise.value, 0, 'f', 0);
   return words.isEmpty() ? RibbonsView::tr("straight") : words.join(QStringLiteral(" · "));
 }
 
@@ -107,7 +108,8 @@ void RibbonsView::drawMarks(QPainter& p, const Ribbon& ribbon, const Hit& hit, Q
   QString sign;
   if (hit.reversed) sign += QStringLiteral("‹");
   if (hit.condition.chance < 1) sign += QStringLiteral("?");
-  if (hit.condition.every > 1) sign += QStringLiteral("%1/%2").arg(hit.condition.turn).arg(hit.condition.every);
+  if (hit.condition.every > 1)
+    sign += QStringLiteral("%1/%2").arg(hit.condition.turn).arg(hit.condition.every);
   if (!sign.isEmpty())
     theme::drawText(p, QRectF(tip.x() + px(5), tip.y() - px(2), px(40), px(12)),
                     Qt::AlignLeft | Qt::AlignVCenter, sign, theme::Type::Small, c.quiet);

@@ -168,8 +168,9 @@ void TakePanel::makeQuantise(QLayout& row) {
   m_followTempo =
       new Chip(tr("Take the tempo"), tr("Bring the beat to the tempo you played"), this);
   m_otherTempo = new Combo(tr("Other tempo"), tr("The same playing, felt otherwise"), this);
-  for (QWidget* w : std::initializer_list<QWidget*>{m_quantiseTitle, m_grid, m_strength, m_ghosts,
-                                                    m_quantise, m_round, m_followTempo, m_otherTempo})
+  for (QWidget* w :
+       std::initializer_list<QWidget*>{m_quantiseTitle, m_grid, m_strength, m_ghosts, m_quantise,
+                                       m_round, m_followTempo, m_otherTempo})
     row.addWidget(w);
   connect(m_quantise, &QAbstractButton::clicked, this, [this] {
     QuantiseOptions options;
@@ -206,7 +207,8 @@ void TakePanel::refresh() {
   m_sentence->setText(QString::fromStdString(timing.sentence));
   m_sentence->setVisible(!timing.sentence.empty());
   const Part* part = findPart(m_session.project(), m_timing->part());
-  m_quantiseTitle->setText(part ? tr("Pull %1").arg(QString::fromStdString(part->name)) : tr("Pull"));
+  m_quantiseTitle->setText(part ? tr("Pull %1").arg(QString::fromStdString(part->name))
+                                : tr("Pull"));
   for (QWidget* w : std::initializer_list<QWidget*>{m_grid, m_strength, m_ghosts, m_quantise})
     w->setEnabled(part);
   const auto& caught = m_session.caught();

@@ -9,7 +9,8 @@ namespace tuvvo {
 
 /// One band a part: time goes to the right, over the bars of the take; late is below the line,
 /// early above it. The full line is the grid, the shade behind it the part's feel (its swing and
-/// micro-timing on the average); a dot is a hit, larger when it was harder. The broken line is the trend.
+/// micro-timing on the average); a dot is a hit, larger when it was harder. The broken line is the
+/// trend.
 class TimingView : public QWidget {
   Q_OBJECT
 public:

@@ -9,7 +9,7 @@ void Session::bounceInPlace(const std::vector<Id>& keys) {
   struct Bounce {
     Id key;
     SourcePtr from;
-    Recipe made;
+    Recipe recipe;
     std::string name;
   };
   std::vector<Bounce> bounces;

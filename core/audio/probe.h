@@ -11,7 +11,7 @@ inline constexpr float kProbePeak = 0.25f;
 
 /// A sine that rises evenly in log frequency from 150 Hz to 15 kHz (A. Farina, "Simultaneous
 /// measurement of impulse response and distortion with a swept-sine technique", AES 108, 2000),
-/// with 5 ms of fade at either end, peak kProbePeak. Recipe at the first call; from then on safe
+/// with 5 ms of fade at either end, peak kProbePeak. Made at the first call; from then on safe
 /// on the audio thread.
 [[nodiscard]] std::span<const float> probeWave();
 

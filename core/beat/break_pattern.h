@@ -14,7 +14,8 @@ struct KeyHit {
 };
 
 /// One hit a hit, at the beat's tempo (half and double folded in), on sixteenths, or on thirds of a
-/// beat where hits agree with those clearly better; what is off the line is micro-timing. Without a name.
+/// beat where hits agree with those clearly better; what is off the line is micro-timing. Without a
+/// name.
 [[nodiscard]] Pattern breakPattern(const Project& project, const Source& source,
                                    const BreakReading& reading,
                                    const std::function<KeyHit(const ReadHit&)>& playedBy);

@@ -136,7 +136,8 @@ double Hearing::humanising(Id key, Beats at) const {
 }
 
 double Hearing::heardAt(const Hit& hit) const {
-  return placeOf(hit.at) + ticksOf(hit.microTiming) * (1 - m_feel.quantiseStrength) + humanising(hit.key, hit.at);
+  return placeOf(hit.at) + ticksOf(hit.microTiming) * (1 - m_feel.quantiseStrength) +
+         humanising(hit.key, hit.at);
 }
 
 double Hearing::hardness(Id key, Beats at) const {

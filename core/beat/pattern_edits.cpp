@@ -163,7 +163,9 @@ Pattern joined(const Project& project, const Pattern& first, const Pattern& seco
         const double heard = there.heardAt(hit) + double(from.value);
         const double pull = 1 - to.feel.quantiseStrength, velocity = there.velocityOf(hit);
         const Milliseconds microTiming = here.microTimingOf(hit.key, hit.at + from, heard);
-        hit.microTiming = pull > 0.01 ? Milliseconds(std::clamp(microTiming.value / pull, -200.0, 200.0)) : microTiming;
+        hit.microTiming = pull > 0.01
+                              ? Milliseconds(std::clamp(microTiming.value / pull, -200.0, 200.0))
+                              : microTiming;
         hit.velocity = here.velocityFor(hit.key, hit.at + from, velocity);
       }
       hit.at += from;

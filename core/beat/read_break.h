@@ -46,8 +46,8 @@ using BreakKeys = std::array<Id, 4>;
 [[nodiscard]] BreakKeys usualKeys(const Project& project);
 
 /// A pattern "NAME, played" that plays a reading with keys as it was played: on lines of the grid,
-/// what was early or late as micro-timing, at the beat's tempo (half and double folded in). Written anew
-/// where it is there already.
+/// what was early or late as micro-timing, at the beat's tempo (half and double folded in). Written
+/// anew where it is there already.
 /// @param into     a pattern that the hits are laid into instead, over and over to its end, in
 /// place
 ///                 of what these keys have there; 0: the one of its own

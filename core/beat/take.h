@@ -18,12 +18,13 @@ struct StruckHit {
 
 struct TakeOptions {
   int perBeat = 0;      ///< the grid that a hit's place is named on; 0: its part's own
-  double strength = -1; ///< 0 keeps what was played as micro-timing; 1 puts it on the grid; −1: as its
-                        ///< part says
+  double strength = -1; ///< 0 keeps what was played as micro-timing; 1 puts it on the grid; −1: as
+                        ///< its part says
 };
 
 /// The hit that a hit becomes on its key's part: its place is its nearest line, and the rest is its
-/// micro-timing, so that quantising later is a matter of strength. Nothing where there is no such key.
+/// micro-timing, so that quantising later is a matter of strength. Nothing where there is no such
+/// key.
 [[nodiscard]] std::optional<Hit> hitOf(const StruckHit& hit, const Pattern& pattern,
                                        const Project& project, const TakeOptions& options);
 
@@ -46,6 +47,6 @@ struct QuantiseOptions {
   double strength = 1; ///< 0 to 1
 };
 [[nodiscard]] Pattern withQuantised(Pattern pattern, const Project& project,
-                                 const QuantiseOptions& options);
+                                    const QuantiseOptions& options);
 
 } // namespace tuvvo

@@ -30,7 +30,7 @@ double powerOf(Decibels d) { return std::pow(10.0, d.value / 10); }
 
 HitCatcher::HitCatcher(const HitSettings& settings, Hertz rate)
     : m_settings(settings), m_hop(std::max(8, toNearest<int>(rate.value / 1000))) {
-  const auto hold = [](double v, double least, double most) { return std::clamp(v, least, most); };
+  const auto clamp = [](double v, double least, double most) { return std::clamp(v, least, most); };
   m_settings.over.value = clamp(settings.over.value, 4, 40);
   m_settings.least.value = clamp(settings.least.value, -80, 0);
   m_settings.preRoll.value = clamp(settings.preRoll.value, 0, 100);

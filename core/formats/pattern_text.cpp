@@ -54,7 +54,8 @@ std::string hitText(const Hit& hit, Meter meter) {
     put("flam " + numberText(hit.flam.before.value) + "ms " + numberText(hit.flam.level));
   if (hit.condition.chance != 1) put("chance " + numberText(hit.condition.chance));
   if (hit.condition.every != 1)
-    put("every " + std::to_string(hit.condition.every) + " on " + std::to_string(hit.condition.turn));
+    put("every " + std::to_string(hit.condition.every) + " on " +
+        std::to_string(hit.condition.turn));
   return out;
 }
 

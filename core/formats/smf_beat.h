@@ -38,10 +38,10 @@ struct SmfBeat {
 
 inline constexpr int kSmfTicks = 960; ///< to a quarter
 
-/// Writes what a score plays in one pass: one track a part, feel, rolls and condition as they are heard,
-/// velocities as they are struck; a first track with tempo, meters and the song's sections as
-/// markers. Parts whose keys all have a percussion note go to channel 10, those of one pitched key
-/// play its notes, and those of slices count up from C2 in the order of their keys.
+/// Writes what a score plays in one pass: one track a part, feel, rolls and condition as they are
+/// heard, velocities as they are struck; a first track with tempo, meters and the song's sections
+/// as markers. Parts whose keys all have a percussion note go to channel 10, those of one pitched
+/// key play its notes, and those of slices count up from C2 in the order of their keys.
 /// @param song  with markers for its sections; else it is one pattern
 [[nodiscard]] Result<void> writeSmf(const Score& score, const Project& project, bool song,
                                     const std::filesystem::path& path, Outputs& outputs);

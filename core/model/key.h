@@ -137,7 +137,7 @@ struct Part {
   Decibels level{0}; ///< −60 to +12
   bool muted = false, solo = false;
   double quantiseStrength = 0; ///< how far a take is pulled to the grid as it is played in; 0 to 1
-  int perBeat = 4; ///< lines of that grid in a beat; 1 to 32
+  int perBeat = 4;             ///< lines of that grid in a beat; 1 to 32
   Duck duck;
   Extra extra{};
   bool operator==(const Part&) const = default;

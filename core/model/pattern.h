@@ -39,14 +39,14 @@ inline constexpr int kMostRounds = 16;
 struct Hit {
   Beats at; ///< from the lane's start, before swing and micro-timing
   Id key = 0;
-  double velocity = 0.8; ///< above 0 to 1, before the feel's accents
-  Milliseconds microTiming{0};  ///< late (+) or early (−); −200 to 200
-  Semitones tune{0};     ///< −48 to 48
-  Beats length{0};       ///< how long a gated key is held; 0 to its own end
-  double start = 0;      ///< where in the sound it begins, a share of it; 0 to kLatestStart
-  double bright = 0;     ///< octaves by which the low-pass moves; −10 to 10
-  double pan = 0;        ///< on top of the key's; −1 to 1
-  bool reversed = false; ///< its sound is played backwards
+  double velocity = 0.8;       ///< above 0 to 1, before the feel's accents
+  Milliseconds microTiming{0}; ///< late (+) or early (−); −200 to 200
+  Semitones tune{0};           ///< −48 to 48
+  Beats length{0};             ///< how long a gated key is held; 0 to its own end
+  double start = 0;            ///< where in the sound it begins, a share of it; 0 to kLatestStart
+  double bright = 0;           ///< octaves by which the low-pass moves; −10 to 10
+  double pan = 0;              ///< on top of the key's; −1 to 1
+  bool reversed = false;       ///< its sound is played backwards
   Roll roll;
   Flam flam;
   Condition condition;
@@ -61,17 +61,17 @@ enum class AccentShape { Flat, Beats, Backbeats, OffBeats, Downbeat, Rising, Fal
 /// How a lane feels. None of it changes a hit: a hit keeps its place, and what is heard is reckoned
 /// from both (hearing.h).
 struct Feel {
-  double swing8 = 50;   ///< where the second eighth of a pair starts, % of the pair; 50 to 80
-  double swing16 = 50;  ///< the same of sixteenths
+  double swing8 = 50;  ///< where the second eighth of a pair starts, % of the pair; 50 to 80
+  double swing16 = 50; ///< the same of sixteenths
   Milliseconds microTiming{0}; ///< the whole lane late (+) or early (−); −200 to 200
-  Beats lag{0};         ///< the same in ticks, which follow the tempo; at most half a beat
+  Beats lag{0};                ///< the same in ticks, which follow the tempo; at most half a beat
   AccentShape accent = AccentShape::Flat;
-  double accentDepth = 0; ///< how much softer what is not accented is struck; 0 to 0.9
-  Milliseconds humanise{0}; ///< a deviation of its own for every hit, always the same; 0 to 40
-  double humaniseLevel = 0; ///< the same of its velocity; 0 to 0.4
-  std::uint32_t seed = 1; ///< of both
-  double quantiseStrength = 0;        ///< how much of a hit's own micro-timing is taken off; 0 to 1
-  Id groove = 0;          ///< 0: none
+  double accentDepth = 0;      ///< how much softer what is not accented is struck; 0 to 0.9
+  Milliseconds humanise{0};    ///< a deviation of its own for every hit, always the same; 0 to 40
+  double humaniseLevel = 0;    ///< the same of its velocity; 0 to 0.4
+  std::uint32_t seed = 1;      ///< of both
+  double quantiseStrength = 0; ///< how much of a hit's own micro-timing is taken off; 0 to 1
+  Id groove = 0;               ///< 0: none
   double grooveTiming = 1, grooveLevel = 1; ///< how much of it is laid on; 0 to 1.5
   bool operator==(const Feel&) const = default;
 };

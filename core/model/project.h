@@ -114,7 +114,7 @@ struct Source {
   std::optional<Listening> heard; ///< nothing until it was listened to
   Corrections corrections;
   Provenance provenance;
-  bool kit = false;                 ///< one of the drums that ship
+  bool kit = false;                     ///< one of the drums that ship
   std::shared_ptr<const Recipe> recipe; ///< null for a sound from outside
   CutSettings cutting;
   std::vector<Cut> cuts; ///< in rising order, not overlapping

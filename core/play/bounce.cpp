@@ -142,7 +142,8 @@ int roundsThatFit(double frames) {
 
 } // namespace
 
-Result<SoundPtr> bounce(const std::vector<SourcePtr>& sources, const Recipe& made, JobContext& job) {
+Result<SoundPtr> bounce(const std::vector<SourcePtr>& sources, const Recipe& made,
+                        JobContext& job) {
   auto score = scoreOf(sources, made, job);
   if (!score) return score.error();
   const Patch& first = score->patches.front();

@@ -224,7 +224,7 @@ private:
   std::array<std::array<ClickWave, 2>, kClickSounds> m_clicks{}; ///< low, high
   std::array<HeldNote, kHeldNotes> m_heldNotes;
   std::uint32_t m_heldOrder = 0;
-  std::array<Id, kHeldNotes> m_erased{};                     ///< 0: free
+  std::array<Id, kHeldNotes> m_erased{};                 ///< 0: free
   std::array<std::uint32_t, kMostPatches> m_liveTurns{}; ///< hits by note, by first patch
   std::int64_t m_clock = 0;                              ///< frames ever played
   std::int64_t m_now = 0;                                ///< of the block, ns

@@ -146,8 +146,9 @@ void Engine::handleHeldNotes(const Command& command) {
     for (auto& each : m_heldNotes)
       if (!note && !each.held) note = &each;
     if (!note)
-      note = &*std::min_element(m_heldNotes.begin(), m_heldNotes.end(),
-                                [](const HeldNote& a, const HeldNote& b) { return a.order < b.order; });
+      note = &*std::min_element(
+          m_heldNotes.begin(), m_heldNotes.end(),
+          [](const HeldNote& a, const HeldNote& b) { return a.order < b.order; });
     *note = {command, true, ++m_heldOrder, m_clock, 0};
     play(*note);
     if (command.roll.beats > 0) alignRoll(*note, kTooSoon);

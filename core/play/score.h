@@ -56,12 +56,12 @@ struct ScoreEvent {
   std::uint32_t dice = 0;            ///< what its chance is thrown with
   std::int32_t round = 0;            ///< how often its lane came round before it in the score
   std::int32_t rounds = 1;           ///< and in all of the score
-  bool early = false;                ///< is shifted out before the loop's start and stands at its end;
-                                     ///< starting at zero sounds it at once
+  bool early = false; ///< is shifted out before the loop's start and stands at its end;
+                      ///< starting at zero sounds it at once
 };
 
-/// Whether an event is struck in a pass: by its condition, the same way every time it is asked. Safe on
-/// the audio thread.
+/// Whether an event is struck in a pass: by its condition, the same way every time it is asked.
+/// Safe on the audio thread.
 [[nodiscard]] bool isStruck(const ScoreEvent& event, std::int64_t pass);
 
 /// A part's level, and how it steps back while another is struck.

@@ -11,7 +11,7 @@ namespace tuvvo {
 
 namespace {
 
-void bakeRepitched(const Player& player, const Recipe& recipe, Channels& out) {
+void bakeRepitched(const Player& player, const BakeRecipe& recipe, Channels& out) {
   const std::size_t frames = out[0].size();
   const double rate = player.rate();
   const auto& knots = recipe.line.knots;
@@ -46,7 +46,7 @@ std::vector<double> hitsOf(const Source& source) {
   return out;
 }
 
-std::string Recipe::nameOver(const std::string& soundHash) const {
+std::string BakeRecipe::nameOver(const std::string& soundHash) const {
   std::vector<double> all{
       double(method),   pitch,           line.length, double(material),
       double(formants), double(preview), rate.value,  double(line.knots.size())};
@@ -61,12 +61,12 @@ std::string Recipe::nameOver(const std::string& soundHash) const {
   return hasher.hex();
 }
 
-Frames framesOf(const Recipe& recipe) {
+Frames framesOf(const BakeRecipe& recipe) {
   return Frames(
       std::max<std::int64_t>(1, toNearest<std::int64_t>(recipe.line.length * recipe.rate.value)));
 }
 
-Result<SoundPtr> bake(const Sound& sound, const Recipe& recipe, JobContext& job) {
+Result<SoundPtr> bake(const Sound& sound, const BakeRecipe& recipe, JobContext& job) {
   const auto frames = std::size_t(framesOf(recipe).value);
   Channels out(2, Samples(frames, 0.0f));
   const Player player(sound, recipe.rate, recipe.line.sourceAt(0),

@@ -15,7 +15,7 @@ namespace tuvvo {
 
 /// Everything that a baked sound depends on besides the samples. The same recipe over the same
 /// samples gives the same samples again.
-struct Recipe {
+struct BakeRecipe {
   FitMethod method = FitMethod::Repitch;
   TimeLine line;            ///< repitch: pitch goes with its slopes
   double pitch = 1;         ///< ratio, besides the line's own; 1/16 to 16
@@ -26,13 +26,13 @@ struct Recipe {
   bool preview = false;  ///< quick rather than fine
   Hertz rate{48000};     ///< of the result
 
-  bool operator==(const Recipe&) const = default;
+  bool operator==(const BakeRecipe&) const = default;
   /// Names the recipe over a sound: 32 hexadecimal digits. Equal only for equal recipes.
   [[nodiscard]] std::string nameOver(const std::string& soundHash) const;
 };
 
 /// Frames of what a recipe makes: round(length · rate), one at least.
-[[nodiscard]] Frames framesOf(const Recipe& recipe);
+[[nodiscard]] Frames framesOf(const BakeRecipe& recipe);
 
 /// Bakes.
 ///   Repitch: windowed-sinc interpolation, the speed going from knot to knot.
@@ -44,7 +44,7 @@ struct Recipe {
 ///   overlap is cut. Slices that still touch stay joined.
 /// Not for the audio thread.
 /// @returns exactly framesOf() frames, two channels; an Error when the job was cancelled
-Result<SoundPtr> bake(const Sound& sound, const Recipe& recipe, JobContext& job);
+Result<SoundPtr> bake(const Sound& sound, const BakeRecipe& recipe, JobContext& job);
 
 /// Stretches longer or shorter than this ratio are not made: 1/8 to 8.
 inline constexpr double kMostStretch = 8;

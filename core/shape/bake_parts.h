@@ -7,8 +7,8 @@
 namespace tuvvo {
 
 /// @param out  two channels of the result's length, silent
-void bakeRespaced(const Player& player, const Recipe& recipe, Channels& out);
+void bakeRespaced(const Player& player, const BakeRecipe& recipe, Channels& out);
 /// @returns false when the job was cancelled
-bool bakeStretched(const Player& player, const Recipe& recipe, Channels& out, JobContext& job);
+bool bakeStretched(const Player& player, const BakeRecipe& recipe, Channels& out, JobContext& job);
 
 } // namespace tuvvo

@@ -36,7 +36,7 @@ Result<FittedSound> fitToBeat(const Source& source, const FitRow& row, const Bea
     return Error{"The sound is missing", source.name, "Find it again, or take it out."};
   const double pitch = ratioOf(row.semitones + toSemitones(row.cents));
   const TimeLine line = timeLineOf(source, beat, pitch);
-  Recipe recipe;
+  BakeRecipe recipe;
   recipe.method = line.beats > 0 ? row.method : FitMethod::Repitch;
   recipe.line = line;
   recipe.pitch = pitch;

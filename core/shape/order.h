@@ -15,7 +15,7 @@ struct Baked {
 
 struct BakeOrder {
   SoundPtr sound;
-  Recipe recipe;                     ///< its time and pitch
+  BakeRecipe recipe;                 ///< its time and pitch
   std::vector<Treatment> treatments; ///< what is done to that
   TreatFrame frame;                  ///< what they go by
   SliceLoop loop;                    ///< what goes round in the end

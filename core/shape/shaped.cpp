@@ -222,15 +222,15 @@ bool movesTime(const Shape& shape) {
   return shape.method != FitMethod::Repitch || shape.straighten > 0 || !shape.markers.empty();
 }
 
-std::optional<Recipe> recipeOf(const Source& source, const TimeLine& whole, Stretch stretch,
-                               Hertz rate) {
+std::optional<BakeRecipe> recipeOf(const Source& source, const TimeLine& whole, Stretch stretch,
+                                   Hertz rate) {
   if (!source.sound || stretch.end <= stretch.start) return std::nullopt;
   const Shape& shape = source.shape;
   const double from = toSeconds(stretch.start, source.sound->rate()).value,
                to = toSeconds(stretch.end, source.sound->rate()).value;
   // Played at the pitch's own speed: then nothing needs to be made.
   if (straight(whole, from, to, 1 / shape.pitch())) return std::nullopt;
-  Recipe recipe;
+  BakeRecipe recipe;
   recipe.method = shape.method;
   recipe.pitch = shape.pitch();
   recipe.material = shape.material.value_or(materialOf(source));
@@ -248,10 +248,10 @@ std::optional<Recipe> recipeOf(const Source& source, const TimeLine& whole, Stre
   return recipe;
 }
 
-Recipe plainRecipe(const Source& source, Stretch stretch, Hertz rate) {
+BakeRecipe plainRecipe(const Source& source, Stretch stretch, Hertz rate) {
   const double from = toSeconds(stretch.start, source.sound->rate()).value,
                to = toSeconds(stretch.end, source.sound->rate()).value;
-  Recipe recipe;
+  BakeRecipe recipe;
   recipe.method = FitMethod::Repitch;
   recipe.pitch = source.shape.pitch();
   recipe.material = source.shape.material.value_or(materialOf(source));

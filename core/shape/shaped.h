@@ -67,10 +67,10 @@ struct LocalStretch {
 /// The recipe of a stretch of a source under its shape.
 /// @param line  shapedLine() of the source
 /// @returns nothing where it can be played straight from the source, at shape.pitch()
-[[nodiscard]] std::optional<Recipe> recipeOf(const Source& source, const TimeLine& line,
-                                             Stretch stretch, Hertz rate);
+[[nodiscard]] std::optional<BakeRecipe> recipeOf(const Source& source, const TimeLine& line,
+                                                 Stretch stretch, Hertz rate);
 
 /// The stretch as it is, at its shape's pitch: for what is treated although nothing moves its time.
-[[nodiscard]] Recipe plainRecipe(const Source& source, Stretch stretch, Hertz rate);
+[[nodiscard]] BakeRecipe plainRecipe(const Source& source, Stretch stretch, Hertz rate);
 
 } // namespace tuvvo

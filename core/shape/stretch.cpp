@@ -19,7 +19,7 @@ constexpr std::size_t kQuickBlock = 512;
 // and hands back over the last. Attacks of drums are over in 5 to 15 ms (common practice).
 constexpr double kBeforeS = 0.010, kAfterS = 0.020, kCrossS = 0.004;
 
-int optionsFor(const Recipe& recipe) {
+int optionsFor(const BakeRecipe& recipe) {
   int options =
       RubberBandStretcher::OptionProcessOffline | RubberBandStretcher::OptionThreadingNever;
   const bool tones = recipe.material == Material::Tones;
@@ -34,7 +34,7 @@ int optionsFor(const Recipe& recipe) {
 }
 
 /// The source's own samples round every hit, exactly where the line puts the hit.
-void keepAttacks(const Player& player, const Recipe& recipe, Channels& out) {
+void keepAttacks(const Player& player, const BakeRecipe& recipe, Channels& out) {
   const double rate = player.rate();
   const auto frames = std::int64_t(out[0].size());
   const auto cross = toWhole<std::int64_t>(kCrossS * rate);
@@ -75,8 +75,8 @@ namespace {
 /// The quick engine as it works live, block by block at the line's own slope: offline it spends its
 /// stretch where that is heard least, and what is played wanders by tens of milliseconds, which no
 /// preview may.
-void stretchQuickly(const Player& player, const Recipe& recipe, const Channels& in, Channels& out,
-                    JobContext& job) {
+void stretchQuickly(const Player& player, const BakeRecipe& recipe, const Channels& in,
+                    Channels& out, JobContext& job) {
   const double rate = player.rate();
   const TimeLine& line = recipe.line;
   const double first = line.sourceAt(0);
@@ -143,7 +143,7 @@ void stretchQuickly(const Player& player, const Recipe& recipe, const Channels& 
 
 } // namespace
 
-bool bakeStretched(const Player& player, const Recipe& recipe, Channels& out, JobContext& job) {
+bool bakeStretched(const Player& player, const BakeRecipe& recipe, Channels& out, JobContext& job) {
   // First at the result's rate from the line's start on, then stretched.
   const double rate = player.rate();
   const TimeLine& line = recipe.line;

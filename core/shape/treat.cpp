@@ -34,7 +34,7 @@ Result<void> octave(Channels& sound, const Treatment& treatment, const TreatFram
   const double seconds = double(sound[0].size()) / frame.rate.value;
   Channels copy = sound;
   if (octaves != 0) {
-    Recipe recipe;
+    BakeRecipe recipe;
     recipe.method = FitMethod::Stretch;
     recipe.line.knots = {{0, 0}, {seconds, seconds}};
     recipe.line.length = seconds;
@@ -70,7 +70,7 @@ Result<void> speed(Channels& sound, const Treatment& treatment, const TreatFrame
   const double slower = slownessOf(treatment), rate = frame.rate.value;
   const int bars = treatment.choice(kSpeedBars);
   const double takes = speededS(double(sound[0].size()) / rate, treatment, frame);
-  Recipe recipe;
+  BakeRecipe recipe;
   recipe.method = FitMethod(treatment.choice(kSpeedMethod));
   recipe.line.length = takes * slower;
   recipe.line.knots = {{0, 0}, {takes, takes * slower}};

@@ -215,7 +215,7 @@ Result<Pattern> withBass(const Project& project, const Pattern& pattern, const B
     hit.velocity = plan.velocity;
     lane.hits.push_back(hit);
   }
-  hold(out);
+  clamp(out);
   return out;
 }
 
@@ -242,7 +242,7 @@ Result<Pattern> withChordsPlayed(const Project& project, const Pattern& pattern,
       lane.hits.push_back(hit);
     }
   }
-  hold(out);
+  clamp(out);
   return out;
 }
 

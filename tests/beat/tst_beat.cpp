@@ -54,7 +54,8 @@ private slots:
       const double beats =
           swungBeats(swungBeats(inBeats(hit.at), lane.feel.swing16, 0.5), lane.feel.swing8, 1) +
           inBeats(lane.feel.lag);
-      const double ms = hit.microTiming.value * (1 - lane.feel.quantiseStrength) + lane.feel.microTiming.value;
+      const double ms =
+          hit.microTiming.value * (1 - lane.feel.quantiseStrength) + lane.feel.microTiming.value;
       const double frames = beats * 60 / project.tempo.value * 48000 + ms * 48;
       const Hearing hearing(project, Meter{}, lane);
       const Frames heard = hearing.frameAt(Beats(0), hearing.heardAt(hit), Hertz(48000));
@@ -76,8 +77,8 @@ private slots:
     return project;
   }
 
-  // Whatever the feel is, a hit laid on its nearest line with the micro-timing that belongs to it is heard
-  // where it was.
+  // Whatever the feel is, a hit laid on its nearest line with the micro-timing that belongs to it
+  // is heard where it was.
   void writingIsTheInverseOfHearing() {
     Random random(12);
     for (int i = 0; i < 2000; ++i) {
@@ -102,7 +103,8 @@ private slots:
       hit.at = hearing.nearestLine(heard, int(random.next() % 3) * 4);
       hit.microTiming = hearing.microTimingOf(hit.key, hit.at, heard);
       hit.velocity = hearing.velocityFor(hit.key, hit.at, hard);
-      if (std::abs(hit.microTiming.value) < 199) QVERIFY(std::abs(hearing.heardAt(hit) - heard) < 1e-3);
+      if (std::abs(hit.microTiming.value) < 199)
+        QVERIFY(std::abs(hearing.heardAt(hit) - heard) < 1e-3);
       if (hit.velocity < 1) QVERIFY(std::abs(hearing.velocityOf(hit) - hard) < 1e-9);
     }
   }

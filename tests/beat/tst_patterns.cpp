@@ -1,4 +1,5 @@
-// Whole patterns: meters, lanes of their own length, condition, rolls, joining and splitting, grooves.
+// Whole patterns: meters, lanes of their own length, condition, rolls, joining and splitting,
+// grooves.
 #include "base/random.h"
 #include "beat/grooves.h"
 #include "beat/pattern_edits.h"
@@ -459,7 +460,7 @@ private slots:
     std::set<std::string> names;
     for (const auto& groove : shippedGrooves()) {
       Groove held = groove;
-      hold(held);
+      clamp(held);
       QCOMPARE(held, groove);
       QVERIFY(names.insert(groove.name).second);
       QCOMPARE(groove.steps.front().late, 0.0); // the one stands

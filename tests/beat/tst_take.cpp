@@ -193,7 +193,8 @@ private slots:
     options.key = other;
     options.strength = 0.25;
     pattern = withQuantised(pattern, p, options);
-    QVERIFY(std::abs(findLane(pattern, findKey(p, other)->part)->hits[0].microTiming.value - 15) < 0.1);
+    QVERIFY(std::abs(findLane(pattern, findKey(p, other)->part)->hits[0].microTiming.value - 15) <
+            0.1);
   }
 
   // ---- timing ----

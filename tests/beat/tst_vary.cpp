@@ -121,7 +121,7 @@ private slots:
       QVERIFY(without(changed, wholeBeats(12)) == without(b.pattern, wholeBeats(12)));
       QVERIFY(withLastBarChanged(b.project, b.pattern, way, 5) == changed); // the same seed
       Pattern held = changed;
-      hold(held);
+      clamp(held);
       QVERIFY(held == changed); // plain hits, in range and in order
       for (const auto& lane : changed.lanes)
         for (const auto& hit : lane.hits) QVERIFY(hit.at < lengthOf(changed));

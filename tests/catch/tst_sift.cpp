@@ -11,15 +11,15 @@ using namespace tuvvo::test;
 namespace {
 
 /// A take: hiss all through, phrases of drums at given places.
-struct Recipe {
+struct MadePhrase {
   double from, bpm;
   int beats;
 };
-SoundPtr takeOf(const std::vector<Recipe>& phrases, double seconds, double looseMs = 0) {
+SoundPtr takeOf(const std::vector<MadePhrase>& phrases, double seconds, double looseMs = 0) {
   Samples all(std::size_t(seconds * 48000));
   Random random(21);
   for (float& v : all) v = float(3e-4 * random.bipolar());
-  for (const Recipe& phrase : phrases)
+  for (const MadePhrase& phrase : phrases)
     for (int half = 0; half < phrase.beats * 2; ++half)
       addHit(all, phrase.from + half * 30 / phrase.bpm + looseMs / 1000 * random.bell(), 48000,
              half % 4 == 2 ? 200 : 60, half % 4 == 2 ? 1.0 : 0.2, half % 2 ? 0.25 : 0.6);

@@ -60,7 +60,7 @@ Pattern random(const Project& project, std::uint64_t seed) {
     }
   }
   if (seed % 2) pattern.chords = {{Beats(0), "Am7"}, {Beats(17'003), "Gsus4"}};
-  hold(pattern);
+  clamp(pattern);
   return pattern;
 }
 
@@ -185,7 +185,7 @@ private slots:
       const auto read = patternFromText(project, text);
       if (!read) continue;
       Pattern held = read->pattern;
-      hold(held);
+      clamp(held);
       QVERIFY(held == read->pattern);
     }
     QVERIFY(!patternFromText(project, std::string(kMostPatternText + 1, 'x')).ok());

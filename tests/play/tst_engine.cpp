@@ -306,8 +306,9 @@ private slots:
 
   void loopsGoRoundAndLeansMicroTimingOut() {
     auto made = clickProject({0}, 120, 1);
-    Project p = withPatternChanged(made.project, made.pattern,
-                                   [](Pattern& x) { x.lanes[0].hits[0].microTiming = Milliseconds(-10); });
+    Project p = withPatternChanged(made.project, made.pattern, [](Pattern& x) {
+      x.lanes[0].hits[0].microTiming = Milliseconds(-10);
+    });
     Engine engine;
     engine.setLimiterOff();
     engine.setScore(std::make_shared<Score>(compilePattern(p, made.pattern)));

@@ -107,7 +107,7 @@ private slots:
       const std::string name = recipe.nameOver(source.sound->hash());
       QCOMPARE(name, recipe.nameOver(source.sound->hash()));
       for (int change = 0; change < 6; ++change) {
-        Recipe other = recipe;
+        BakeRecipe other = recipe;
         if (change == 0) other.pitch *= 1.01;
         if (change == 1) other.line.knots.back().result += 1e-4;
         if (change == 2) other.formants = true;
@@ -253,7 +253,7 @@ private slots:
     // Nothing is steeper than the source itself is at this rate, wherever its frames may lie.
     float own = 0;
     for (int phase = 0; phase < 16; ++phase) {
-      Recipe asItIs;
+      BakeRecipe asItIs;
       asItIs.line.knots = {{phase / 16.0 / 48000, 0}, {1 + phase / 16.0 / 48000, 1}};
       asItIs.line.length = source.sound->duration().value;
       own = std::max(own, largestStep((*bake(*source.sound, asItIs, m_job))->channel(0)));
@@ -266,7 +266,7 @@ private slots:
 
   void reSpacedAtItsOwnTempoItIsTheSource() {
     Source source = played(steadyBeats(100, 16, 0.0), 100, true, 220);
-    Recipe recipe;
+    BakeRecipe recipe;
     recipe.method = FitMethod::Respace;
     const double length = source.sound->duration().value;
     recipe.line.knots = {{0, 0}, {length, length}};
@@ -286,7 +286,7 @@ private slots:
     for (double pitch : {-24.0, 24.0})
       for (double ratio : {0.25, 4.0})
         for (FitMethod method : {FitMethod::Repitch, FitMethod::Stretch, FitMethod::Respace}) {
-          Recipe recipe;
+          BakeRecipe recipe;
           recipe.method = method;
           recipe.pitch = ratioOf(Semitones(pitch));
           recipe.line.knots = {{0, 0}, {2, 2 * ratio}};
@@ -298,7 +298,7 @@ private slots:
           for (float v : (*baked)->channel(1)) QVERIFY(std::isfinite(v));
         }
     // One frame; silence; a cancelled job.
-    Recipe one;
+    BakeRecipe one;
     one.line.knots = {{0.5, 0}, {0.5 + 1 / 48000.0, 1 / 48000.0}};
     one.line.length = 1 / 48000.0;
     for (FitMethod method : {FitMethod::Repitch, FitMethod::Stretch, FitMethod::Respace}) {

@@ -49,7 +49,7 @@ class TestReferences : public QObject {
 
   SoundPtr baked(const SoundPtr& sound, FitMethod method, double pitch, double length,
                  bool preview = false, Material material = Material::Tones) {
-    Recipe recipe;
+    BakeRecipe recipe;
     recipe.method = method;
     recipe.pitch = method == FitMethod::Repitch ? 1 : pitch;
     recipe.line.length = length;

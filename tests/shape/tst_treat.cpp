@@ -97,7 +97,7 @@ private slots:
         for (double end : {typeOf(t.kind).figures[i].least, typeOf(t.kind).figures[i].most}) {
           Treatment other = t;
           other.figures[i] = end;
-          hold(other);
+          clamp(other);
           QVERIFY(foretold(other));
         }
       t.on = false;
@@ -386,7 +386,7 @@ private slots:
       Treatment wild = treatment(TreatmentKind(kind));
       wild.figures = {1e30, -1e30, std::nan(""), 1e9};
       wild.order = {-4, 1 << 20};
-      hold(wild);
+      clamp(wild);
       const auto& figures = typeOf(wild.kind).figures;
       for (std::size_t i = 0; i < figures.size(); ++i)
         QVERIFY(wild.figures[i] >= figures[i].least && wild.figures[i] <= figures[i].most);

@@ -279,7 +279,7 @@ private slots:
     QCOMPARE(patternFromJson(toJson(changed), {}, reading).chords, changed.chords);
     Pattern odd = changed;
     odd.chords.push_back({at(3), "H13"});
-    hold(odd);
+    clamp(odd);
     QCOMPARE(odd.chords, changed.chords); // what is no chord is dropped
   }
 

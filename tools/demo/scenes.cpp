@@ -111,7 +111,8 @@ Buffer makeBreak(const std::string& soundfont) {
   };
   std::vector<Note> notes;
   const auto hit = [&](double beat, int pitch, double velocity) {
-    const double within = beat - std::floor(beat * 2) / 2; // sixteenths micro-timing back by a little swing
+    const double within =
+        beat - std::floor(beat * 2) / 2; // sixteenths micro-timing back by a little swing
     const double swing = std::abs(within - 0.25) < 0.01 ? 0.035 : 0;
     notes.push_back({timeOf(beat + swing) + 0.0025 * hand.bell(), 0.2, 9, pitch,
                      std::clamp(velocity + 0.03 * hand.bell(), 0.08, 1.0)});
