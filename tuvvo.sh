@@ -129,6 +129,7 @@ run_tests() {
   local failed=0 times=() jobs=$(($(nproc) + 1)) # many of them wait more than they work
   export QT_QPA_PLATFORM=offscreen
   timed "packages" install_packages
+  timed "packages of the tests" install_packages packages-test.txt
   timed "packages of the sanitizers" install_packages packages-sanitize.txt
   say "building"
   timed "build" configure_and_build build
@@ -169,6 +170,7 @@ run_screenshots() {
 
 listen_bench() {
   install_packages
+  install_packages packages-test.txt
   install_packages packages-listen-bench.txt
   say "building"
   configure_and_build build -- -DTUVVO_LISTEN_BENCH=ON
@@ -199,7 +201,7 @@ case "${1:-}" in
   demo) shift; run_demo "$@" ;;
   test) run_tests ;;
   fuzz) shift; run_fuzz "$@" ;;
-  bench) shift; build tuvvo-bench; QT_QPA_PLATFORM=offscreen build/bin/tuvvo-bench "$@" ;;
+  bench) shift; install_packages packages-test.txt; build tuvvo-bench; QT_QPA_PLATFORM=offscreen build/bin/tuvvo-bench "$@" ;;
   listen-bench) listen_bench ;;
   fit-listening) fit_listening ;;
   screenshots) run_screenshots ;;

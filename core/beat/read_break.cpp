@@ -14,13 +14,13 @@ namespace {
 
 constexpr double kBeforeOne = 0.1; ///< beats: so early a hit still belongs to the first downbeat
 
-bool is(const Onset& onset, HitClass hit) {
+bool isClass(const Onset& onset, HitClass hit) {
   return std::find(onset.hits.begin(), onset.hits.end(), hit) != onset.hits.end();
 }
 
 /// Whose level the level of several struck at once is: a hat hides under a drum.
 bool leads(const Onset& onset, HitClass hit) {
-  const bool drum = is(onset, HitClass::Kick) || is(onset, HitClass::Snare);
+  const bool drum = isClass(onset, HitClass::Kick) || isClass(onset, HitClass::Snare);
   return hit == HitClass::Kick || hit == HitClass::Snare || !drum;
 }
 
@@ -30,7 +30,7 @@ std::array<double, 4> usualVelocities(const std::vector<Onset>& onsets) {
   for (std::size_t c = 0; c < usual.size(); ++c) {
     std::vector<double> led;
     for (const auto& onset : onsets)
-      if (is(onset, HitClass(c)) && leads(onset, HitClass(c)))
+      if (isClass(onset, HitClass(c)) && leads(onset, HitClass(c)))
         led.push_back(velocityOfLevel(onset.level));
     if (led.empty()) continue;
     std::nth_element(led.begin(), led.begin() + std::ptrdiff_t(led.size() / 2), led.end());
@@ -111,7 +111,7 @@ int alikeOf(const Source& source, Seconds at, HitClass called) {
   const Onset* chosen = onsetAt(onsets, at);
   if (!chosen) return 0;
   return int(std::count_if(onsets.begin(), onsets.end(), [&](const Onset& onset) {
-    return &onset != chosen && onset.group == chosen->group && is(onset, called);
+    return &onset != chosen && onset.group == chosen->group && isClass(onset, called);
   }));
 }
 

@@ -12,9 +12,9 @@ namespace tuvvo {
 
 namespace {
 
-constexpr std::array<const char*, 4> kRows{"cuts", "air", "body", "floor"};
-constexpr std::array<const char*, 7> kAccents{"flat",     "beats",  "backbeats", "off-beats",
-                                              "downbeat", "rising", "falling"};
+constexpr std::array<const char*, 4> kRowWords{"cuts", "air", "body", "floor"};
+constexpr std::array<const char*, 7> kAccentWords{"flat",     "beats",  "backbeats", "off-beats",
+                                                  "downbeat", "rising", "falling"};
 
 // ---- writing ------------------------------------------------------------------------------------
 
@@ -71,7 +71,7 @@ std::string feelText(const Project& project, const Lane& lane) {
   put(feel.microTiming.value != 0, "lean " + numberText(feel.microTiming.value) + "ms");
   put(feel.lag.value != 0, "lag " + std::to_string(feel.lag.value));
   put(feel.accent != AccentShape::Flat || feel.accentDepth != 0,
-      std::string("accent ") + kAccents[std::size_t(feel.accent)] + " " +
+      std::string("accent ") + kAccentWords[std::size_t(feel.accent)] + " " +
           numberText(feel.accentDepth));
   put(feel.humanise.value != 0 || feel.humaniseLevel != 0 || feel.seed != plain.seed,
       "loosen " + numberText(feel.humanise.value) + "ms " + numberText(feel.humaniseLevel) + " " +
@@ -84,7 +84,7 @@ std::string feelText(const Project& project, const Lane& lane) {
 }
 
 std::string keyText(const Project& project, const Key& key) {
-  std::string place = kRows[std::size_t(key.row)];
+  std::string place = kRowWords[std::size_t(key.row)];
   place += " " + std::to_string(key.column + 1);
   if (key.page > 0) place += "/" + std::to_string(key.page + 1);
   return place + " " + quoted(nameOf(project, key));
@@ -117,8 +117,9 @@ private:
       chords();
     else if (word == "part")
       part();
-    else if (const auto row = std::find(kRows.begin(), kRows.end(), word); row != kRows.end())
-      hits(Row(row - kRows.begin()));
+    else if (const auto row = std::find(kRowWords.begin(), kRowWords.end(), word);
+             row != kRowWords.end())
+      hits(Row(row - kRowWords.begin()));
     else
       m_tokens.fail("“" + word + "” begins no line of a pattern");
     m_tokens.endLine();
@@ -173,9 +174,9 @@ private:
       feel.lag = Beats(m_tokens.whole(-kMostLag.value, kMostLag.value));
     else if (word == "accent") {
       const std::string shape = m_tokens.word();
-      const auto found = std::find(kAccents.begin(), kAccents.end(), shape);
-      if (found == kAccents.end()) m_tokens.fail("“" + shape + "” is no accent");
-      feel.accent = AccentShape(found - kAccents.begin());
+      const auto found = std::find(kAccentWords.begin(), kAccentWords.end(), shape);
+      if (found == kAccentWords.end()) m_tokens.fail("“" + shape + "” is no accent");
+      feel.accent = AccentShape(found - kAccentWords.begin());
       feel.accentDepth = m_tokens.number(0, 0.9);
     } else if (word == "loosen") {
       feel.humanise = Milliseconds(m_tokens.number(0, 40, "ms"));

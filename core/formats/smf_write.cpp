@@ -20,7 +20,7 @@ namespace tuvvo {
 
 namespace {
 
-using Bytes = std::vector<std::uint8_t>;
+using MidiBytes = std::vector<std::uint8_t>;
 
 struct SmfDelete {
   /// libsmf takes the events of a track out one by one from the front, in a time that grows by the
@@ -99,7 +99,7 @@ struct Written {
 };
 
 /// Adds an event; libsmf keeps what it is given.
-bool put(smf_track_t* track, std::int64_t at, const Bytes& bytes) {
+bool put(smf_track_t* track, std::int64_t at, const MidiBytes& bytes) {
   smf_event_t* event = smf_event_new_from_pointer(const_cast<std::uint8_t*>(bytes.data()),
                                                   int(bytes.size())); // it only reads them
   if (!event) return false;
@@ -107,9 +107,9 @@ bool put(smf_track_t* track, std::int64_t at, const Bytes& bytes) {
   return true;
 }
 
-Bytes meta(std::uint8_t kind, std::string_view text) {
+MidiBytes meta(std::uint8_t kind, std::string_view text) {
   text = text.substr(0, 120); // a length of one byte
-  Bytes out(3 + text.size());
+  MidiBytes out(3 + text.size());
   out[0] = 0xff;
   out[1] = kind;
   out[2] = std::uint8_t(text.size());

@@ -9,7 +9,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr std::size_t kGrain = 220; // 10 ms at 22 050 Hz
+constexpr std::size_t kSpeechGrain = 220; // 10 ms at 22 050 Hz
 
 double logistic(double x) { return 1 / (1 + std::exp(-x)); }
 
@@ -21,10 +21,10 @@ struct SpeechHeard {
 
 SpeechHeard hearSpeech(std::span<const float> mono) {
   std::vector<float> level;
-  for (std::size_t at = 0; at + kGrain <= mono.size(); at += kGrain) {
+  for (std::size_t at = 0; at + kSpeechGrain <= mono.size(); at += kSpeechGrain) {
     float sum = 0;
-    for (float v : mono.subspan(at, kGrain)) sum += v * v;
-    level.push_back(std::sqrt(sum / kGrain));
+    for (float v : mono.subspan(at, kSpeechGrain)) sum += v * v;
+    level.push_back(std::sqrt(sum / kSpeechGrain));
   }
   SpeechHeard out;
   if (level.size() < 100) return out;
@@ -45,7 +45,8 @@ SpeechHeard hearSpeech(std::span<const float> mono) {
   const auto bins = fft.run();
   double all = 1e-12, between = 0;
   for (std::size_t k = 1; k < bins.size(); ++k) {
-    const double hertz = double(k) * 22050 / kGrain / size, power = double(std::norm(bins[k]));
+    const double hertz = double(k) * 22050 / kSpeechGrain / size,
+                 power = double(std::norm(bins[k]));
     if (hertz < 0.4 || hertz > 30) continue;
     all += power;
     if (hertz >= 2.5 && hertz <= 8) between += power;

@@ -11,8 +11,8 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kShortest = 1.2;    // s; less holds no pulse
-constexpr double kLeastPulse = 0.23; // autocorrelation and periodogram together
+constexpr double kShortestPulse = 1.2; // s; less holds no pulse
+constexpr double kLeastPulse = 0.23;   // autocorrelation and periodogram together
 constexpr double kLeastPeriodogram = 0.07;
 constexpr double kLeastFelt = 40, kMostFelt = 240; // BPM; half and double are offered inside these
 constexpr double kStrengthLateS = 0.004; // onset strength peaks this long after the attack
@@ -75,7 +75,7 @@ std::vector<TempoAlternative> alternativesOf(double bpm, const std::vector<Tempo
 TimeHeard hearTime(const OnsetStrength& strength, const Harmony& harmony, Seconds duration,
                    Seconds firstSound, JobContext& job) {
   TimeHeard heard;
-  if (duration.value < kShortest) return heard;
+  if (duration.value < kShortestPulse) return heard;
   auto [candidates, curve] = rankTempos(strength);
   if (job.cancelled() || candidates.empty()) return heard;
   const auto& best = candidates[0];

@@ -13,7 +13,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr std::int64_t kFadeFrames = 240;
+constexpr std::int64_t kPrintFade = 240;
 
 Result<SoundPtr> atRate(SoundPtr sound, Hertz rate) {
   if (rate == sound->rate()) return sound;
@@ -50,7 +50,7 @@ Result<SoundPtr> print(const Score& score, const PrintOptions& options, JobConte
   for (auto* channel : {&left, &right}) {
     channel->erase(channel->begin(), channel->begin() + std::ptrdiff_t(late));
     // Only what really sounds on past the end is faded: a print that ends in silence is untouched.
-    const std::int64_t fade = std::min(kFadeFrames, total);
+    const std::int64_t fade = std::min(kPrintFade, total);
     if (std::abs(channel->back()) > 1e-4f)
       for (std::int64_t i = 0; i < fade; ++i)
         (*channel)[std::size_t(total - 1 - i)] *= float(i) / float(fade);

@@ -13,7 +13,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kFadeInS = 0.001, kFadeOutS = 0.002;
+constexpr double kGrainFadeInS = 0.001, kGrainFadeOutS = 0.002;
 
 std::size_t framesIn(double frames) {
   return toWhole<std::size_t>(std::max(1.0, std::round(frames)));
@@ -48,8 +48,8 @@ private:
 class PieceRow {
 public:
   PieceRow(const Channels& sound, const TreatFrame& frame)
-      : m_sound(sound), m_in(framesIn(kFadeInS * frame.rate.value)),
-        m_out(framesIn(kFadeOutS * frame.rate.value)) {}
+      : m_sound(sound), m_in(framesIn(kGrainFadeInS * frame.rate.value)),
+        m_out(framesIn(kGrainFadeOutS * frame.rate.value)) {}
 
   struct Piece {
     std::size_t from, frames;
@@ -187,7 +187,8 @@ void stutter(Channels& sound, const Treatment& treatment, const TreatFrame& fram
   const std::size_t begun = stuttered(treatment, frame), frames = std::max(begun, sound[0].size());
   const SoundReader reader(sound);
   Channels out(2, Samples(frames, 0.0f));
-  const double fadeIn = kFadeInS * frame.rate.value, fadeOut = kFadeOutS * frame.rate.value;
+  const double fadeIn = kGrainFadeInS * frame.rate.value,
+               fadeOut = kGrainFadeOutS * frame.rate.value;
   for (int n = 0; n < count; ++n) {
     const double part = double(n) / double(count - 1);
     // A ramp that rises begins low, one that falls ends low.

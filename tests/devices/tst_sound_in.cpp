@@ -98,7 +98,7 @@ private slots:
     qputenv("JACK_NO_START_SERVER", "1");
     for (const char* program : {"jackd", "pulseaudio"})
       QVERIFY2(!QStandardPaths::findExecutable(program).isEmpty(),
-               "it is in packages.txt and must be here");
+               "it is in packages-test.txt and must be here");
   }
 
   void barsThroughARealLoopAreCutToTheFrame_data() {

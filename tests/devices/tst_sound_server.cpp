@@ -143,7 +143,7 @@ private slots:
 
   void pulseAudioReallyPlays() {
     QVERIFY2(!QStandardPaths::findExecutable("pulseaudio").isEmpty(),
-             "pulseaudio is in packages.txt and must be here");
+             "pulseaudio is in packages-test.txt and must be here");
     const QString socket = m_dir.path() + "/pulse-socket";
     qputenv("PULSE_SERVER", ("unix:" + socket).toUtf8());
     auto* server =
@@ -194,7 +194,7 @@ private slots:
 
   void jackReallyPlays() {
     QVERIFY2(!QStandardPaths::findExecutable("jackd").isEmpty(),
-             "jackd2 is in packages.txt and must be here");
+             "jackd2 is in packages-test.txt and must be here");
     const QByteArray name = "tuvvo-test-" + QByteArray::number(QCoreApplication::applicationPid());
     qputenv("JACK_DEFAULT_SERVER", name);
     qputenv("JACK_NO_START_SERVER", "1");

@@ -94,7 +94,7 @@ private slots:
 
   void stretchingAgreesWithTheTool() {
     const QString tool = QStandardPaths::findExecutable("rubberband");
-    QVERIFY2(!tool.isEmpty(), "rubberband-cli is in packages.txt");
+    QVERIFY2(!tool.isEmpty(), "rubberband-cli is in packages-test.txt");
     const auto tone = makeSound(sine(330, 4, 48000));
     const QString in = m_dir.filePath("in.wav"), out = m_dir.filePath("out.wav");
     QVERIFY(encodeFile(*tone, in.toStdString(), {FileFormat::Wav, SampleFormat::Float32}).ok());
