@@ -131,12 +131,14 @@ private slots:
     press(chip(panel(), "Catch"));
     QTRY_VERIFY(!std::isinf(service().now().floor.value) || service().now().frames > 48000);
     press(chip(panel(), "Start it"));
-    QTRY_COMPARE_WITH_TIMEOUT(project().keys.size(), before + 8, 20000);
+    // The line begins anew at its end; on a busy machine more than eight have been caught by now.
+    QTRY_VERIFY_WITH_TIMEOUT(project().keys.size() >= before + 8, 20000);
     press(chip(panel(), "Stop it"));
     press(chip(panel(), "End catching"));
     QVERIFY(!service().catching());
+    const std::size_t caught = project().keys.size();
     std::set<std::string> sounds;
-    for (std::size_t i = before; i < project().keys.size(); ++i) {
+    for (std::size_t i = before; i < before + 8; ++i) {
       const Key& key = project().keys[i];
       const Source& source = *findSource(project(), key.sound.source);
       sounds.insert(source.hash);
@@ -146,7 +148,7 @@ private slots:
     }
     QCOMPARE(sounds.size(), std::size_t(8));
     m_session->undo(); // the last hit alone
-    QCOMPARE(project().keys.size(), before + 7);
+    QCOMPARE(project().keys.size(), caught - 1);
   }
 
   void aSourceOfTheCratePlaysIntoTheLine() {
@@ -416,7 +418,7 @@ private slots:
     press(chip(panel(), "Catch"));
     QTRY_VERIFY(service().now().frames > 24000);
     press(chip(panel(), "Start it"));
-    QTRY_COMPARE_WITH_TIMEOUT(project().keys.size(), keys + 8, 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(project().keys.size() >= keys + 8, 20000);
     m_session->standIn().stop();
     press(chip(panel(), "End catching"));
     // Saved, closed, opened: all of it is there.
@@ -426,7 +428,7 @@ private slots:
     QVERIFY(openDemo());
     m_session->open(m_dir.path() + "/Evening.tuvvo");
     settle();
-    QCOMPARE(project().keys.size(), keys + 8);
+    QCOMPARE(project().keys.size(), before.keys.size());
     QCOMPARE(project().patterns.size(), before.patterns.size());
     std::size_t hitsNow = 0, hitsBefore = 0;
     for (const auto& pattern : project().patterns)
