@@ -217,7 +217,7 @@ int runFlip(const std::vector<std::string>& words) {
   warn("kit", fresh.warnings);
   auto flipped = flip(std::move(fresh.project), *source, options);
   if (!flipped) return failed(flipped.error());
-  // A print that fails panels no project.
+  // A print that fails leaves no project.
   Result<SoundPtr> printed(SoundPtr{});
   if (!file.path.empty()) {
     printed = printSong(*flipped, file, {}, outputs, job);

@@ -68,7 +68,7 @@ public:
     MidiMessage message;
     std::int64_t when = 0;
   };
-  /// What has come since the last call, at most some hundreds; a flood panels some out.
+  /// What has come since the last call, at most some hundreds; a flood leaves some out.
   [[nodiscard]] std::vector<Came> take();
 
   // ---- clock out ----

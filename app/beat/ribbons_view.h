@@ -1,4 +1,4 @@
-// One ribbon a part. A hit is a hit: height is velocity, its micro-timing is its true lead or lag.
+// One ribbon a part. A stem is a hit: height is velocity, its micro-timing is its true lead or lag.
 #pragma once
 
 #include "beat/hit_choice.h"

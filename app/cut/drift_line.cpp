@@ -81,7 +81,7 @@ int DriftLine::anchorNear(double x) const {
   return best;
 }
 
-void DriftLine::marker(const Anchor& anchor, double lateMs, const QString& merge) {
+void DriftLine::setMarker(const Anchor& anchor, double lateMs, const QString& merge) {
   if (!m_even) return;
   const double beat = anchor.target + lateMs / 1000 / m_even->beatS;
   m_session.edit(tr("Pin in time"),
@@ -193,7 +193,7 @@ void DriftLine::mouseMoveEvent(QMouseEvent* event) {
   // A dot that is not pinned yet has to be pulled a little before it is taken.
   if (!m_dragging && std::abs(event->position().y() - yOf(lateNow(anchor))) < px(4)) return;
   m_dragging = true;
-  marker(anchor, std::clamp(late, -m_mostMs * 1.2, m_mostMs * 1.2), QStringLiteral("time pin"));
+  setMarker(anchor, std::clamp(late, -m_mostMs * 1.2, m_mostMs * 1.2), QStringLiteral("time pin"));
 }
 
 void DriftLine::mouseReleaseEvent(QMouseEvent*) {
@@ -208,7 +208,7 @@ void DriftLine::mouseDoubleClickEvent(QMouseEvent* event) {
   m_chosen = near;
   m_dragging = false;
   const Anchor anchor = m_anchors[std::size_t(near)];
-  markerOf(anchor) ? removeMarker(anchor) : marker(anchor, 0);
+  markerOf(anchor) ? removeMarker(anchor) : setMarker(anchor, 0);
 }
 
 bool DriftLine::event(QEvent* event) {
@@ -236,16 +236,16 @@ void DriftLine::keyPressEvent(QKeyEvent* event) {
     break;
   case Qt::Key_Return:
   case Qt::Key_Enter:
-    if (chosen) markerOf(anchor) ? removeMarker(anchor) : marker(anchor, 0);
+    if (chosen) markerOf(anchor) ? removeMarker(anchor) : setMarker(anchor, 0);
     break;
   case Qt::Key_Delete:
     if (chosen && markerOf(anchor)) removeMarker(anchor);
     break;
   case Qt::Key_Up:
-    if (chosen) marker(anchor, lateNow(anchor) - fine, QStringLiteral("time pin"));
+    if (chosen) setMarker(anchor, lateNow(anchor) - fine, QStringLiteral("time pin"));
     break;
   case Qt::Key_Down:
-    if (chosen) marker(anchor, lateNow(anchor) + fine, QStringLiteral("time pin"));
+    if (chosen) setMarker(anchor, lateNow(anchor) + fine, QStringLiteral("time pin"));
     break;
   default:
     return QWidget::keyPressEvent(event);

@@ -30,7 +30,7 @@ private:
   [[nodiscard]] double lateNow(const Anchor& anchor) const;
   [[nodiscard]] const WarpMarker* markerOf(const Anchor& anchor) const;
   [[nodiscard]] int anchorNear(double x) const;
-  void marker(const Anchor& anchor, double lateMs, const QString& merge = {});
+  void setMarker(const Anchor& anchor, double lateMs, const QString& merge = {});
   void removeMarker(const Anchor& anchor);
 
   Session& m_session;

@@ -1,4 +1,4 @@
-// Memory for samples. What is long lies in a file, so that an hour of sound panels room for others.
+// Memory for samples. What is long lies in a file, so that an hour of sound leaves room for others.
 #pragma once
 
 #include <cstddef>

@@ -1,4 +1,4 @@
-// Writing files so that a crash or a full disc at any moment panels the old one or the new one.
+// Writing files so that a crash or a full disc at any moment leaves the old one or the new one.
 #pragma once
 
 #include "base/result.h"

@@ -59,7 +59,7 @@ Result<NewFile> NewFile::beside(const fs::path& target, unsigned mode) {
   for (int attempt = 0; attempt < 100; ++attempt) {
     const std::string name = std::string(kBeginning) + std::to_string(::getpid()) + "-" +
                              std::to_string(fileCount.fetch_add(1)) + std::string(kEnding);
-    // Whole before anything is on the disc: what runs out of memory panels nothing behind.
+    // Whole before anything is on the disc: what runs out of memory leaves nothing behind.
     NewFile file(target, (target.parent_path() / name).string(), -1);
     file.m_fd =
         calls.open(file.m_path.c_str(), O_RDWR | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, mode);

@@ -7,7 +7,7 @@
 
 namespace tuvvo {
 
-/// What plays one hit of a reading; key 0 panels it out.
+/// What plays one hit of a reading; key 0 leaves it out.
 struct KeyHit {
   Id key = 0;
   double velocity = 0.8;

@@ -32,8 +32,8 @@ public:
 
   /// Where the feel alone puts a place: swing, groove, micro-timing and lag. Ticks, not rounded.
   [[nodiscard]] double placeOf(Beats at) const;
-  /// Where a hit sounds: its place, and its own micro-timing as far as it is not pulled, and what
-  /// humanises it. Ticks from the lane's start, not rounded; may be negative.
+  /// Where a hit sounds: its place, and its own micro-timing as far as it is not quantised, and
+  /// what humanises it. Ticks from the lane's start, not rounded; may be negative.
   [[nodiscard]] double heardAt(const Hit& hit) const;
   /// How hard it sounds; 0.02 to 1.
   [[nodiscard]] double velocityOf(const Hit& hit) const;
@@ -42,8 +42,8 @@ public:
   /// there is no grid. Not below 0.
   /// @param perBeat  lines in a beat; 0 for none
   [[nodiscard]] Beats nearestLine(double heard, int perBeat) const;
-  /// The micro-timing with which a hit on a line sounds at a place, as far as is shifted reach,
-  /// while nothing is pulled.
+  /// The micro-timing with which a hit on a line sounds at a place, within the
+  /// range of micro-timing, while nothing is quantised.
   [[nodiscard]] Milliseconds microTimingOf(Id key, Beats line, double heard) const;
   /// The velocity a hit has to have on a line to be heard as hard; 0.02 to 1.
   [[nodiscard]] double velocityFor(Id key, Beats line, double heard) const;

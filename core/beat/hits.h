@@ -29,9 +29,9 @@ private:
 /// Adds a hit on its part's lane, inside the pattern; one that stands there for the same key and
 /// tune goes.
 [[nodiscard]] Pattern withHit(Pattern pattern, Id part, const Hit& hit);
-/// Pulls hits towards a grid: a hit's place and micro-timing together move by strength of the way
-/// to the nearest line, and what is left stays as micro-timing, so that nothing that was played is
-/// lost.
+/// Quantises: brings hits towards a grid: a hit's place and micro-timing together move by strength
+/// of the way to the nearest line, and what is left stays as micro-timing, so that nothing that was
+/// played is lost.
 /// @param perBeat   lines in a beat: 1 to 32
 /// @param strength  0 (as it is) to 1 (on the line)
 [[nodiscard]] Lane quantised(const Project& project, Meter meter, Lane lane, int perBeat,

@@ -56,8 +56,8 @@ using HitClip = std::vector<HitOf>;
 // ---- Whole patterns -----------------------------------------------------------------------------
 
 /// One pattern after another, the second's hits heard as they were there: where the feel of a lane
-/// differs, they micro-timing so that they sound at their places. As many bars as fit into
-/// kMostBars. In the first one's meter; a second one in another is laid by its beats.
+/// differs, they get the micro-timing that lets them sound at their places. As many bars as fit
+/// into kMostBars. In the first one's meter; a second one in another is laid by its beats.
 [[nodiscard]] Pattern joined(const Project& project, const Pattern& first, const Pattern& second);
 /// The bars of a pattern from one on, as a pattern of its own.
 /// @param from  bar, from 0; @param bars  at least 1, held inside

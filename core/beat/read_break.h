@@ -39,7 +39,7 @@ inline constexpr double kSureHit = 0.8;
 /// How many others of its group are called by a class.
 [[nodiscard]] int alikeOf(const Source& source, Seconds at, HitClass called);
 
-/// The keys that play a reading, by class; 0 panels a class out.
+/// The keys that play a reading, by class; 0 leaves a class out.
 using BreakKeys = std::array<Id, 4>;
 /// The deck's first Floor, Body and Air keys for kick, snare and hat, and the third Body key for
 /// the rest, where they are there.

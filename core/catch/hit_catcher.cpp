@@ -86,7 +86,7 @@ HitCatcher::Before HitCatcher::before() const {
 
 /// Where a hit began that has been noticed at the step that has just been measured.
 HitCatcher::Begun HitCatcher::rising(double energy, double before) const {
-  // It rises where it panels what was there, and no earlier than half of the way up in decibels:
+  // It rises where it leaves what was there, and no earlier than half of the way up in decibels:
   // what rings under it moves too.
   const double floor = std::max(m_floor, 1e-12);
   const std::int64_t at =

@@ -19,7 +19,7 @@ struct TakeAbout {
 };
 
 /// A WAV file of 32-bit float stereo at 48 kHz (RF64, EBU Tech 3306, beyond 4 GB), whose header is
-/// right again every quarter of a second: a process that is killed panels a file that can be read
+/// right again every quarter of a second: a process that is killed leaves a file that can be read
 /// up to there. Beside it lies NAME.json with where it came from; it says whether the take came to
 /// its end.
 class TakeFile {

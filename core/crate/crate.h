@@ -52,7 +52,7 @@ struct FileLook {
   std::int64_t bytes = 0, time = 0; ///< time in ns since the clock's own start
 };
 
-/// A SQLite file with full-text search, in write-ahead mode, and beside it provenance.json: marks,
+/// A SQLite file with full-text search, in write-ahead mode, and beside it papers.json: marks,
 /// folders and searches in plain words, from which a damaged crate is built again.
 ///
 /// Every function may be called from any thread; none blocks for longer than one small change.
@@ -109,7 +109,7 @@ public:
   /// Sources of a beat, by hash; replaces what was known of that beat.
   Result<void> setUses(const std::string& project, const std::string& name,
                        const std::vector<std::string>& hashes);
-  /// Writes provenance.json if anything was said since the last time.
+  /// Writes papers.json if anything was said since the last time.
   Result<void> writeProvenance();
 
   // ---- files come and go (crate_files.cpp); for the scanner ----

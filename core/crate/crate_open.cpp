@@ -60,8 +60,8 @@ int versionOf(const fs::path& path) {
 
 } // namespace
 
-/// The provenance are what a crate is built again from; so nothing that could not be read whole is
-/// ever written over.
+/// The provenance file is what a crate is built again from; so nothing that could not be read whole
+/// is ever written over.
 void Crate::Inside::takeProvenance(Opened& opened, bool fresh) {
   std::error_code code;
   if (!fs::exists(provenanceFile, code)) {

@@ -26,7 +26,7 @@ struct OpenedProject {
 
 /// Saves a value of the document: collects every sound into audio/, puts the state into history/
 /// under a number above all others there, and then into the place of project.json. A crash at any
-/// moment panels a folder that opens, with the old state or the new one. What another program wrote
+/// moment leaves a folder that opens, with the old state or the new one. What another program wrote
 /// into the folder meanwhile (a save, an autosave) is kept in history/ as well.
 /// @param known  of the last call, or of openProject(); {} for a new folder
 Result<SavedState> saveProject(const Project& project, const std::filesystem::path& folder,

@@ -4,7 +4,7 @@
 //   name "Crossing"
 //   bars 4 of 4/4
 //   chords 1.1 Bm, 3.1 Gmaj7
-//   part "hat" swing16 58 micro-timing 3ms
+//   part "hat" swing16 58 lean 3ms
 //   air 1 "hat": 1.1 0.9, 1.1+1/2 0.6 late 4ms, 1.4+3/4 0.5 roll 3 each 1/12
 //
 // A place is the bar, the note in it that the meter counts, and what is left in quarters. Numbers

@@ -13,7 +13,7 @@ namespace tuvvo {
 
 struct SmfReading {
   Id tones = 0;    ///< the key that plays what is not percussion; 0: it is left out
-  int perBeat = 4; ///< the grid hits are named on; what is off it is shifted
+  int perBeat = 4; ///< the grid hits are named on; what is off it is micro-timing
 };
 
 struct SmfBeat {
@@ -38,7 +38,7 @@ struct SmfBeat {
 
 inline constexpr int kSmfTicks = 960; ///< to a quarter
 
-/// Writes what a score plays in one pass: one track a part, feel, rolls and condition as they are
+/// Writes what a score plays in one pass: one track a part, feel, rolls and conditions as they are
 /// heard, velocities as they are struck; a first track with tempo, meters and the song's sections
 /// as markers. Parts whose keys all have a percussion note go to channel 10, those of one pitched
 /// key play its notes, and those of slices count up from C2 in the order of their keys.

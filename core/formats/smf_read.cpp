@@ -122,7 +122,7 @@ Result<SmfBeat> beatFrom(const Contents& contents, const std::string& where, con
       continue;
     }
     if (std::abs(hit.tune.value) > 48) ++far;
-    // Named on its nearest line; what is off it is shifted. A second hit on a line has its own
+    // Named on its nearest line; what is off it is micro-timing. A second hit on a line has its own
     // tick.
     const std::int64_t line = toNearest<std::int64_t>(note.at / double(step)) * step;
     const double ms = (note.at - double(line)) * msPerTick;

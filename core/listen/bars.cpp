@@ -108,7 +108,7 @@ double repeats(const Rows& rows, long firstSlot, long lag, long loop) {
   return total;
 }
 
-/// Where beats divide in three, a shuffle panels the middle one out; six eighths do not.
+/// Where beats divide in three, a shuffle leaves the middle one out; six eighths do not.
 bool allThreePlayed(const Rows& rows, long firstSlot) {
   std::array<double, 3> sum{};
   for (std::size_t i = 0; i < rows.size(); ++i)

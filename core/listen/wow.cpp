@@ -11,7 +11,7 @@ namespace {
 constexpr double kWowRate = Harmony::kRate / 2; // speeds a second
 constexpr double kFrameS = 8192 / 22050.0;      // a frame's own length blurs what is quicker
 
-/// How much of a wavering a Hann window of a frame's length panels.
+/// How much of a wavering a Hann window of a frame's length leaves.
 double kept(double hertz) {
   const double x = hertz * kFrameS; // turns within the frame
   return std::abs(x) < 1e-6 ? 1 : std::abs(std::sin(M_PI * x) / (M_PI * x * (1 - x * x)));

@@ -72,7 +72,7 @@ std::optional<MidiMessage> MidiParser::feed(std::uint8_t byte) {
   if (byte & 0x80) {
     m_need = dataOf(byte);
     m_have = 0;
-    m_status = m_need == 0 ? 0 : byte; // what has no data panels no status behind
+    m_status = m_need == 0 ? 0 : byte; // what has no data leaves no status behind
     return std::nullopt;
   }
   if (m_status == 0 || m_need < 0) return std::nullopt;

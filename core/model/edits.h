@@ -1,5 +1,5 @@
 // Edits: pure functions from a project to the next one. None fails: what cannot be done (no such
-// thing, out of range) is brought into range or panels the project as it was.
+// thing, out of range) is brought into range or leaves the project as it was.
 #pragma once
 
 #include "model/project.h"
@@ -17,7 +17,7 @@ namespace tuvvo {
 [[nodiscard]] Project withSourceChanged(Project project, Id source,
                                         const std::function<void(Source&)>& change);
 /// Calls a hit of a source by other classes, and with `alikeToo` every hit of its group.
-/// @param change  of what a hit is called now; one of its group that it panels alone is not said
+/// @param change  of what a hit is called now; one of its group that it leaves alone is not said
 ///                anew
 [[nodiscard]] Project withHitsChanged(Project project, Id source, Seconds at, bool alikeToo,
                                       const std::function<void(std::vector<HitClass>&)>& change);

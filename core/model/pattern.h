@@ -8,7 +8,7 @@
 
 namespace tuvvo {
 
-/// One hit struck several times in a row, the first time at its own place.
+/// A hit struck several times in a row, the first time at its own place.
 struct Roll {
   int hits = 1;                  ///< 1: struck once; to kMostRoll
   Beats step{kTicksPerBeat / 8}; ///< from one hit to the next; at least kShortestStep

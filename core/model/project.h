@@ -98,7 +98,7 @@ struct Shape {
   double straighten = 0;            ///< 0 as played to 1 on the grid
   std::vector<WarpMarker> markers;  ///< in rising order
   std::optional<Material> material; ///< nothing: by what the source is
-  bool formants = false;            ///< stretching panels the colour of a voice where it is
+  bool formants = false;            ///< stretching leaves the colour of a voice where it is
   bool operator==(const Shape&) const = default;
   [[nodiscard]] double pitch() const { return ratioOf(semitones + toSemitones(cents)); }
 };

@@ -135,7 +135,7 @@ private:
     ScorePtr score;
     int voices = 0; ///< audio thread's
   };
-  /// A key held down by note.
+  /// A key held down by hand.
   struct HeldNote {
     Command struck{Command::Kind::Strike};
     bool held = false;
@@ -225,7 +225,7 @@ private:
   std::array<HeldNote, kHeldNotes> m_heldNotes;
   std::uint32_t m_heldOrder = 0;
   std::array<Id, kHeldNotes> m_erased{};                 ///< 0: free
-  std::array<std::uint32_t, kMostPatches> m_liveTurns{}; ///< hits by note, by first patch
+  std::array<std::uint32_t, kMostPatches> m_liveTurns{}; ///< hits by hand, by first patch
   std::int64_t m_clock = 0;                              ///< frames ever played
   std::int64_t m_now = 0;                                ///< of the block, ns
   /// The auditioned sound and the one before it, which fades. Each keeps its slot alive.

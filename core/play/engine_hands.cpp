@@ -118,7 +118,7 @@ void Engine::play(const HeldNote& note) {
   report.hold = struck.hold;
   report.when = m_now;
   const std::int64_t ago = agoOf(struck.when);
-  if (m_clock == note.began && ago > 0) { // by note, a little before this block
+  if (m_clock == note.began && ago > 0) { // by hand, a little before this block
     report.when = struck.when;
     report.frame -= ago;
   }

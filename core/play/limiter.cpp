@@ -16,7 +16,7 @@ void Limiter::process(float& left, float& right) {
   m_left[at] = left;
   m_right[at] = right;
   m_needed[at] = needed;
-  // The smallest of the window; looked for again only when the last one panels it.
+  // The smallest of the window; looked for again only when the last one leaves it.
   if (needed <= m_smallest) {
     m_smallest = needed;
     m_smallestAge = 0;

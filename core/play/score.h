@@ -52,7 +52,7 @@ struct ScoreEvent {
   std::uint32_t turn = 0; ///< how many of the key's hits stand before it
   float pan = 0;          ///< on top of the key's
   float chance = 1;       ///< of being struck at all
-  std::uint8_t every = 1, which = 0; ///< struck only when its round panels this rest
+  std::uint8_t every = 1, which = 0; ///< struck only when its round leaves this rest
   std::uint32_t dice = 0;            ///< what its chance is thrown with
   std::int32_t round = 0;            ///< how often its lane came round before it in the score
   std::int32_t rounds = 1;           ///< and in all of the score

@@ -22,7 +22,7 @@ struct BakeRecipe {
   std::vector<double> hits; ///< where blades go, in seconds of the source, rising: slices of
                             ///< re-spacing, attacks that stretching keeps
   Material material = Material::Tones;
-  bool formants = false; ///< stretching panels the colour of a voice where it is
+  bool formants = false; ///< stretching leaves the colour of a voice where it is
   bool preview = false;  ///< quick rather than fine
   Hertz rate{48000};     ///< of the result
 

@@ -28,7 +28,7 @@ public:
   void want(std::vector<BakeOrder> orders);
   /// What was made of an order, or its preview while that is all there is. Null before.
   [[nodiscard]] Baked find(const std::string& name) const;
-  /// Ends what runs and panels undone what is wanted now, until other things are wanted or resume()
+  /// Ends what runs and leaves undone what is wanted now, until other things are wanted or resume()
   /// is called. What was there is heard on.
   void stop();
   void resume();

@@ -47,7 +47,7 @@ Result<void> treat(Channels& sound, const Treatment& treatment, const TreatFrame
                                       const TreatFrame& frame);
 
 /// Which piece of a chop stands where, from 0: as said by hand, or shuffled by the seed (Fisher and
-/// Yates), which never panels all where they were.
+/// Yates), which never leaves all where they were.
 /// @param frames  of the sound that is chopped
 [[nodiscard]] std::vector<int> chopOrder(const Treatment& chop, std::size_t frames,
                                          const TreatFrame& frame);

@@ -25,7 +25,7 @@ struct ChordSpan {
 /// @param spans  in rising order
 [[nodiscard]] const ChordSpan* chordAt(const std::vector<ChordSpan>& spans, Beats at);
 
-/// Writes what sounds down, so that it can be changed; panels a pattern with written chords alone.
+/// Writes what sounds down, so that it can be changed; leaves a pattern with written chords alone.
 [[nodiscard]] Pattern withChordsWritten(const Project& project, Pattern pattern);
 /// Writes one chord over the stretch that is there: the others are written down as they sound.
 /// @param at  anywhere inside the stretch; where there is none it begins there

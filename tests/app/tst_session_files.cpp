@@ -153,7 +153,7 @@ private slots:
     QCOMPARE(project().tempo.value, 71.5);
   }
 
-  void aBeatThatWasNeverTouchedPanelsNoFolder() {
+  void aBeatThatWasNeverTouchedLeavesNoFolder() {
     const QString folder = m_session->folder();
     QVERIFY(QFileInfo(folder).isDir());
     m_session->startNew();

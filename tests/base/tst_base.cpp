@@ -85,7 +85,7 @@ private slots:
     QCOMPARE(random.next(), std::uint64_t(3203168211198807973ULL));
   }
 
-  void atomicWritePanelsOldOrNew() {
+  void atomicWriteLeavesOldOrNew() {
     QTemporaryDir dir;
     const auto target = test::pathIn(dir, "file");
     QVERIFY(writeFileAtomically(target, "old").ok());

@@ -384,7 +384,7 @@ private slots:
       QVERIFY(std::abs(double(clicks[i]) - double(i) * double(score.length)) <= 1);
   }
 
-  void musicThatStopsPanelsWhatWasCaught() {
+  void musicThatStopsLeavesWhatWasCaught() {
     const auto made = clickProject({0}, 120, 2);
     Engine engine;
     engine.setScore(std::make_shared<Score>(compilePattern(made.project, made.pattern)));
@@ -459,7 +459,7 @@ private slots:
     QVERIFY(roomIn(pathIn(dir, "not/there/yet"))->value > 0);
   }
 
-  void aKilledProcessPanelsAllButHalfASecond() {
+  void aKilledProcessLeavesAllButHalfASecond() {
     QTemporaryDir dir;
     const auto folder = pathIn(dir, "takes");
     int told[2];

@@ -272,7 +272,7 @@ private slots:
     QVERIFY(!QFileInfo::exists(path("fresh/") + stems[0]));
   }
 
-  void aFailedFlipPanelsNoProject() {
+  void aFailedFlipLeavesNoProject() {
     QCOMPARE(run({"flip", kBreak, "--project", path("no.tuvvo"), "--out", path("a.xyz")}).code, 1);
     QCOMPARE(run({"flip", kBreak, "--project", path("no.tuvvo"), "--out", "/nowhere/a.wav"}).code,
              1);

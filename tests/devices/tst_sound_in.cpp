@@ -60,7 +60,7 @@ class TestSoundIn : public QObject {
     QTest::qWait(1500);
     QCOMPARE(m_server->state(), QProcess::Running);
   }
-  /// A killed server panels its place in JACK's list of eight taken: one that is ended gives it
+  /// A killed server leaves its place in JACK's list of eight taken: one that is ended gives it
   /// back.
   void endJack() {
     if (m_server->state() != QProcess::Running) startJack(1024);
@@ -236,7 +236,7 @@ private slots:
       QVERIFY2(said.empty(), said.c_str());
       QVERIFY(live.inputName().starts_with("PulseAudio"));
       QTRY_VERIFY(engine.input().frames() > 48000);
-      // A busy machine panels gaps in the recording, and a gap in the probe spoils it: the program
+      // A busy machine leaves gaps in the recording, and a gap in the probe spoils it: the program
       // says so by the likeness, and a person measures again.
       std::optional<std::int64_t> latency;
       for (int i = 0; i < 5; ++i) {

@@ -44,7 +44,7 @@ double likeness(std::span<const float> played, std::span<const float> recorded) 
 }
 
 /// The share of stretches of 0.1 s of what was played that are found in the recording. A busy
-/// machine panels gaps in it, which spoil the stretches around them and no others.
+/// machine leaves gaps in it, which spoil the stretches around them and no others.
 double shareFound(std::span<const float> played, std::span<const float> recorded) {
   constexpr std::size_t window = 4800;
   int found = 0, all = 0;
@@ -108,7 +108,7 @@ private:
   std::atomic<std::size_t> m_at{0};
 };
 
-/// Long enough that a busy machine panels no gaps: what is proven here is that the sound is right.
+/// Long enough that a busy machine leaves no gaps: what is proven here is that the sound is right.
 SoundChoice unhurried(OutputChoice server) {
   SoundChoice choice{server};
   choice.blockFrames = 2048;

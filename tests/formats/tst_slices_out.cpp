@@ -244,7 +244,7 @@ private slots:
     QCOMPARE(decodeFile((*written)[0].path, m_job)->sound->frames().value, 30000);
   }
 
-  void aDiscThatFillsUpPanelsNoHalfFile() {
+  void aDiscThatFillsUpLeavesNoHalfFile() {
     Id source = 0;
     const Project p = fourSlices(&source);
     SlicesOut options;

@@ -324,7 +324,7 @@ private slots:
   }
 
   // Six eighths: a low on the first, a high on the fourth, every eighth played; and a shuffle,
-  // which panels the middle of three out, is no 6/8.
+  // which leaves the middle of three out, is no 6/8.
   void sixEighths_data() {
     QTest::addColumn<bool>("shuffle");
     QTest::newRow("six eighths") << false;

@@ -193,7 +193,7 @@ private slots:
       QVERIFY(std::abs(sum[i] - double(mix->channel(0)[i])) < 2e-5);
   }
 
-  void limiterHoldsTheCeilingAndPanelsTheRest() {
+  void limiterHoldsTheCeilingAndLeavesTheRest() {
     Limiter limiter;
     Random random(5);
     Samples in(20000), out(20000);

@@ -26,7 +26,7 @@ void keepHearing(std::filesystem::path path, const Listening& heard) {
     std::fprintf(stderr, "%s\n", kept.error().text().c_str());
 }
 
-/// Hears the sounds of the demo and the kit anew and panels everything else as it is.
+/// Hears the sounds of the demo and the kit anew and leaves everything else as it is.
 int hearAgain(const std::filesystem::path& data) {
   for (const char* folder : {"demo", "kit"})
     for (const auto& file : std::filesystem::directory_iterator(data / folder)) {
