@@ -188,16 +188,21 @@ void CatchService::begin() {
 
 void CatchService::beginBars() {
   const ScorePtr score = m_session.score();
-  const double bar = score->barFrames(score->meters.front());
+  const auto framesFrom = [&](Beats line) {
+    const Beats end = score->barLineAfter(line, m_settings.bars);
+    return toNearest<std::int64_t>(
+        score->tempo.framesBetween(double(line.value), double(end.value), kEngineRate));
+  };
   BarsOrder order;
   order.latency = roundTrip();
-  order.frames = m_barFrames = toNearest<std::int64_t>(bar * m_settings.bars);
+  order.frames = m_barFrames = framesFrom(Beats(0));
   if (m_session.playing() && score->length > 0) {
     const std::int64_t now = m_session.engine().absolutePosition() + kAhead;
-    const std::int64_t pass = now / score->length;
-    const auto next = toWhole<std::int64_t>(std::floor(double(now % score->length) / bar)) + 1;
+    const std::int64_t pass = now / score->length, place = now % score->length;
+    const Beats next = score->barLineAfter(score->barLineAt(place), 1);
     order.from = pass * score->length +
-                 std::min<std::int64_t>(score->length, toNearest<std::int64_t>(double(next) * bar));
+                 std::min(score->length, score->tempo.frameAt(next, kEngineRate).value);
+    order.frames = m_barFrames = framesFrom(next);
     m_catcher->order(order);
     return;
   }

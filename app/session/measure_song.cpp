@@ -16,7 +16,7 @@ Session::SongMeasure measureSong(const Project& project, Bakery& bakery, JobCont
   const Sound& song = **printed;
   measure.loudness = hearLoudness(song);
   const Timeline timeline = timelineOf(project);
-  const TempoMap tempo(project.tempo);
+  const TempoMap tempo = songTempo(project);
   for (int b = 0; b < timeline.bars && !job.cancelled(); ++b)
     measure.barLoudness.push_back(
         float(loudnessOf(song, tempo.frameAt(barAt(timeline, b), kEngineRate),

@@ -82,7 +82,7 @@ Meter Session::meter() const {
 }
 
 double Session::positionBeats() const {
-  return m_score ? double(m_engine.position()) / m_score->framesPerBeat : 0;
+  return m_score ? m_score->beatsAt(double(m_engine.position())) : 0;
 }
 
 void Session::togglePlay() {
@@ -100,7 +100,7 @@ void Session::play(double fromBeats) {
     return;
   }
   auto c = command(Engine::Command::Kind::Play);
-  c.frame = toNearest<std::int64_t>(fromBeats * m_score->framesPerBeat);
+  c.frame = m_score->frameAt(fromBeats);
   m_engine.send(c);
   m_playing = true;
   ++m_starts;
@@ -117,7 +117,7 @@ void Session::stop() {
 
 void Session::seek(double beats) {
   auto c = command(Engine::Command::Kind::Seek);
-  c.frame = toNearest<std::int64_t>(beats * m_score->framesPerBeat);
+  c.frame = m_score->frameAt(beats);
   m_engine.send(c);
 }
 

@@ -16,8 +16,8 @@ constexpr double kEarlyRound = 1 / 64.0; ///< of a round: a hit so near before i
 constexpr double kEarlyS = 0.12;         ///< a hand that comes in so much early is not lost
 constexpr std::size_t kMostKept = 50'000;
 
-Beats beatsOf(double frames, double framesPerBeat) {
-  return Beats(toNearest<std::int64_t>(frames / framesPerBeat * double(kTicksPerBeat)));
+Beats beatsAt(const Score& score, double frame) {
+  return Beats(toNearest<std::int64_t>(score.tempo.ticksAt(frame, kEngineRate)));
 }
 
 } // namespace
@@ -82,8 +82,8 @@ void Session::struck(const Engine::Report& report) {
   hit.tune = semitonesOf(double(report.tune));
   hit.start = double(report.from);
   hit.bright = double(report.bright);
-  hit.at = beatsOf(heard, m_score->framesPerBeat);
-  hit.length = beatsOf(double(report.hold), m_score->framesPerBeat);
+  hit.at = beatsAt(*m_score, heard);
+  hit.length = beatsAt(*m_score, heard + double(report.hold)) - hit.at;
   hit.when = Seconds(double(report.when) * 1e-9);
   m_memory.push_back({hit, report.playing && m_plays == Plays::Pattern, report.touch, m_starts});
   while (m_memory.size() > kMostKept ||
@@ -103,7 +103,7 @@ void Session::lifted(const Engine::Report& report) {
   if (!m_score) return;
   const double heard = double(report.frame + report.pass * m_score->length) -
                        (report.playing ? double(m_catch->toTheEar()) : 0);
-  const Beats until = beatsOf(heard, m_score->framesPerBeat);
+  const Beats until = beatsAt(*m_score, heard);
   const auto end = [&](StruckHit& hit, std::uint32_t& touch) {
     if (touch != report.touch) return;
     hit.length = std::max(Beats(1), until - hit.at);
@@ -172,8 +172,8 @@ void Session::eraseOn() {
   for (auto erased = m_erasing.begin(); erased != m_erasing.end(); ++erased) {
     if (now <= erased.value()) continue;
     const Id key = erased.key();
-    const Beats from = beatsOf(double(erased.value()), m_score->framesPerBeat),
-                until = beatsOf(double(now), m_score->framesPerBeat);
+    const Beats from = beatsAt(*m_score, double(erased.value())),
+                until = beatsAt(*m_score, double(now));
     erased.value() = now;
     edit(tr("Erase while held"),
          withPatternChanged(project(), m_selection.pattern,

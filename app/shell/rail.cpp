@@ -119,7 +119,7 @@ void Rail::refresh() {
       p.patterns.size() == 1 ? tr("1 pattern") : tr("%1 patterns").arg(p.patterns.size()));
   set(Stage::Song, tr("%1 bars %2")
                        .arg(timeline.bars)
-                       .arg(clockText(TempoMap(p.tempo).secondsAt(timeline.length), false)));
+                       .arg(clockText(songTempo(p).secondsAt(timeline.length), false)));
   const double lufs = m_session.measure().loudness.integratedLufs;
   set(Stage::Print,
       std::isfinite(lufs) && lufs < 0

@@ -115,29 +115,35 @@ double levelAt(const Groove& groove, Beats at) {
 Hearing::Hearing(const Project& project, Meter meter, const Lane& lane)
     : m_feel(lane.feel), m_meter(meter) {
   if (const Groove* groove = findGroove(project, lane.feel.groove)) m_groove = *groove;
-  m_bpm = TempoMap(project.tempo).tempo().value;
-  m_ticksPerMs = m_bpm / 60'000 * double(kTicksPerBeat);
+  m_ticksPerMs = double(kTicksPerBeat) / framesOfBeat(project.tempo, Hertz(1000));
 }
 
 Hearing::Hearing(const Project& project, const Pattern& pattern, Id part)
     : Hearing(project, pattern.meter, laneOrPlain(pattern, part)) {}
 
-double Hearing::placeOf(Beats at) const {
+/// Without what is said in milliseconds.
+double Hearing::onBeat(Beats at) const {
   double place = double(at.value);
   if (m_feel.swing16 != 50) place = swung(place, m_feel.swing16, Beats(kTicksPerBeat / 2));
   if (m_feel.swing8 != 50) place = swung(place, m_feel.swing8, wholeBeats(1));
-  return place + m_feel.grooveTiming * lateness(m_groove, at) + double(m_feel.lag.value) +
-         ticksOf(m_feel.microTiming);
+  return place + m_feel.grooveTiming * lateness(m_groove, at) + double(m_feel.lag.value);
 }
 
-double Hearing::humanising(Id key, Beats at) const {
-  if (m_feel.humanise.value <= 0) return 0;
-  return ticksOf(m_feel.humanise) * bellOf(m_feel.seed, key, at, 1);
+double Hearing::placeOf(Beats at) const { return onBeat(at) + ticksOf(m_feel.microTiming); }
+
+Milliseconds Hearing::humanising(Id key, Beats at) const {
+  if (m_feel.humanise.value <= 0) return Milliseconds(0);
+  return m_feel.humanise * bellOf(m_feel.seed, key, at, 1);
+}
+
+Hearing::Heard Hearing::heardApart(const Hit& hit) const {
+  return {onBeat(hit.at), m_feel.microTiming + hit.microTiming * (1 - m_feel.quantiseStrength) +
+                              humanising(hit.key, hit.at)};
 }
 
 double Hearing::heardAt(const Hit& hit) const {
-  return placeOf(hit.at) + ticksOf(hit.microTiming) * (1 - m_feel.quantiseStrength) +
-         humanising(hit.key, hit.at);
+  const Heard heard = heardApart(hit);
+  return heard.ticks + ticksOf(heard.late);
 }
 
 double Hearing::hardness(Id key, Beats at) const {
@@ -172,17 +178,12 @@ Beats Hearing::nearestLine(double heard, int perBeat) const {
 }
 
 Milliseconds Hearing::microTimingOf(Id key, Beats line, double heard) const {
-  const double off = heard - placeOf(line) - humanising(key, line);
-  return Milliseconds(std::clamp(msOf(off).value, -kMostMicroTimingMs, kMostMicroTimingMs));
+  const Milliseconds off = msOf(heard - placeOf(line)) - humanising(key, line);
+  return Milliseconds(std::clamp(off.value, -kMostMicroTimingMs, kMostMicroTimingMs));
 }
 
 double Hearing::velocityFor(Id key, Beats line, double heard) const {
   return std::clamp(heard / hardness(key, line), 0.02, 1.0);
-}
-
-Frames Hearing::frameAt(Beats from, double ticks, Hertz rate) const {
-  return Frames(toNearest<std::int64_t>((double(from.value) + ticks) * 60.0 * rate.value /
-                                        (m_bpm * double(kTicksPerBeat))));
 }
 
 } // namespace tuvvo

@@ -22,8 +22,8 @@ namespace tuvvo {
 [[nodiscard]] double lateness(const Groove& groove, Beats at);
 [[nodiscard]] double levelAt(const Groove& groove, Beats at);
 
-/// One lane's feel at one tempo. Everything that shows, plays, prints or writes hits asks this, so
-/// that they agree.
+/// One lane's feel at the beat's own tempo. Everything that shows, plays, prints or writes hits
+/// asks this, so that they agree.
 class Hearing {
 public:
   Hearing(const Project& project, Meter meter, const Lane& lane);
@@ -35,6 +35,12 @@ public:
   /// Where a hit sounds: its place, and its own micro-timing as far as it is not quantised, and
   /// what humanises it. Ticks from the lane's start, not rounded; may be negative.
   [[nodiscard]] double heardAt(const Hit& hit) const;
+  /// The same in two: what follows the beat, and what is time and stays as long at any tempo.
+  struct Heard {
+    double ticks = 0;
+    Milliseconds late{0};
+  };
+  [[nodiscard]] Heard heardApart(const Hit& hit) const;
   /// How hard it sounds; 0.02 to 1.
   [[nodiscard]] double velocityOf(const Hit& hit) const;
 
@@ -48,20 +54,18 @@ public:
   /// The velocity a hit has to have on a line to be heard as hard; 0.02 to 1.
   [[nodiscard]] double velocityFor(Id key, Beats line, double heard) const;
 
-  /// The frame of a place of the music: one rounding of the whole.
-  /// @param from  where the lane begins
-  [[nodiscard]] Frames frameAt(Beats from, double ticks, Hertz rate) const;
   [[nodiscard]] double ticksOf(Milliseconds ms) const { return ms.value * m_ticksPerMs; }
   [[nodiscard]] Milliseconds msOf(double ticks) const { return Milliseconds(ticks / m_ticksPerMs); }
 
 private:
-  [[nodiscard]] double humanising(Id key, Beats at) const;
+  [[nodiscard]] double onBeat(Beats at) const;
+  [[nodiscard]] Milliseconds humanising(Id key, Beats at) const;
   [[nodiscard]] double hardness(Id key, Beats at) const;
 
   Feel m_feel;
   Meter m_meter;
   Groove m_groove;
-  double m_ticksPerMs, m_bpm;
+  double m_ticksPerMs;
 };
 
 } // namespace tuvvo

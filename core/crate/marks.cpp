@@ -110,7 +110,8 @@ Result<ReadExport> exportFromText(const std::string& bytes, const std::string& w
         const std::string name = sound.text("name");
         Marks marks = readMarks(sound);
         marks.extra = sound.rest([&] {
-          Json written{{"hash", hash}, {"name", name}};
+          Json written{{"hash", hash}};
+          if (!name.empty()) written["name"] = name;
           written.update(head(marks));
           return written;
         });

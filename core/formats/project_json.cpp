@@ -35,6 +35,13 @@ Json write(const Part& part) {
   return out;
 }
 
+Json write(const TempoMark& mark) {
+  Json out{{"at", mark.change.at.value}, {"bpm", mark.change.tempo.value}};
+  if (mark.change.ramp) out["ramp"] = true;
+  addRest(out, mark.extra);
+  return out;
+}
+
 Json write(const Section& section) {
   Json out{{"id", section.id},
            {"name", section.name},
@@ -66,6 +73,16 @@ Part readPart(const Json& json, Reading& reading) {
   });
   part.extra = f.rest([&] { return write(part); });
   return part;
+}
+
+TempoMark readTempoMark(const Json& json, Reading& reading) {
+  Fields f(json, reading);
+  TempoMark mark;
+  mark.change.at = Beats(f.integer("at", 1, kLatestMark.value, 1));
+  mark.change.tempo = Bpm(f.number("bpm", kSlowestTempo.value, kFastestTempo.value, 90));
+  mark.change.ramp = f.flag("ramp");
+  mark.extra = f.rest([&] { return write(mark); });
+  return mark;
 }
 
 Section readSection(const Json& json, Reading& reading) {
@@ -125,7 +142,6 @@ public:
   References(Project& project, Reading& reading) : m_project(project), m_reading(reading) {
     for (const auto& key : project.keys) m_keys.insert(key.id);
     for (const auto& part : project.parts) m_parts.insert(part.id);
-    for (const auto& pattern : project.patterns) m_patterns.insert(pattern->id);
   }
 
   void mend() {
@@ -137,13 +153,6 @@ public:
       if (std::any_of(pattern->lanes.begin(), pattern->lanes.end(),
                       [&](const Lane& lane) { return dangles(lane); }))
         pattern = std::make_shared<Pattern>(mended(*pattern));
-    Json lost = Json::array();
-    std::erase_if(m_project.sections, [&](const Section& section) {
-      if (m_patterns.contains(section.pattern)) return false;
-      lost.push_back(write(section));
-      return true;
-    });
-    m_project.extra = withLost(m_project.extra, "sections", std::move(lost));
   }
 
 private:
@@ -181,7 +190,7 @@ private:
 
   Project& m_project;
   Reading& m_reading;
-  std::set<Id> m_keys, m_parts, m_patterns;
+  std::set<Id> m_keys, m_parts;
 };
 
 /// Ids are never used twice, whatever the file says about the next one.
@@ -237,8 +246,17 @@ Project readProject(Fields& f, Reading& reading) {
     p.grooves.push_back(grooveFromJson(groove, reading));
     takeOrDrop(p.grooves, grooves, "a feel");
   });
+  f.entries("tempoMarks", kMostTempoMarks, [&](const Json& mark) {
+    TempoMark read = readTempoMark(mark, reading);
+    if (!p.tempoMarks.empty() && p.tempoMarks.back().change.at >= read.change.at)
+      throw Bad{"a tempo that is not after the one before it"};
+    p.tempoMarks.push_back(std::move(read));
+  });
   f.entries("sections", 4096, [&](const Json& section) {
-    p.sections.push_back(readSection(section, reading));
+    Section read = readSection(section, reading);
+    if (!findPattern(p, read.pattern)) // it holds no number that another section might have
+      throw Bad{"an entry of \"sections\" for something that is not there"};
+    p.sections.push_back(std::move(read));
     takeOrDrop(p.sections, sections, "a section");
   });
   for (const auto& h : f.list("hushed", 100'000))
@@ -262,6 +280,8 @@ std::string projectToText(const Project& p, std::int64_t revision) {
   list("patterns", p.patterns, [](const PatternPtr& pattern) { return toJson(*pattern); });
   if (!p.grooves.empty())
     list("grooves", p.grooves, [](const Groove& groove) { return toJson(groove); });
+  if (!p.tempoMarks.empty())
+    list("tempoMarks", p.tempoMarks, [](const TempoMark& mark) { return write(mark); });
   list("sections", p.sections, [](const Section& section) { return write(section); });
   addRest(out, p.extra);
   // Invalid UTF-8 in a name (old file systems) must not stop a save.

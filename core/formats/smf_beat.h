@@ -19,7 +19,9 @@ struct SmfReading {
 struct SmfBeat {
   Pattern pattern; ///< without an id; plain feels
   Bpm tempo{120};
-  std::vector<std::string> warnings; ///< sentences: what had to be left out or bent
+  std::vector<TempoChange> tempoChanges; ///< after the start; a pattern has one tempo, a song may
+                                         ///< have them all
+  std::vector<std::string> warnings;     ///< sentences: what had to be left out or bent
 };
 
 /// Reads a file of any type, by beats: its first tempo and meter are the pattern's, and every hit

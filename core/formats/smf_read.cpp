@@ -5,6 +5,7 @@
 #include "beat/hand.h"
 #include "beat/hits.h"
 #include "formats/smf_events.h"
+#include "formats/smf_tempo.h"
 #include "midi/message.h"
 #include "midi/percussion.h"
 #include "model/edits.h"
@@ -29,18 +30,20 @@ struct Note {
 
 struct Contents {
   std::vector<Note> notes;
-  std::optional<double> tempo;
+  std::vector<SmfTempo> tempi;
   std::optional<Meter> meter;
-  bool tempoChanges = false, meterChanges = false, tooMany = false;
+  bool meterChanges = false, tooMany = false;
 };
 
-void readMeta(std::span<const std::uint8_t> bytes, Contents& contents) {
+constexpr std::size_t kMostTempi = 100'000;
+
+/// @param at  ticks of ours
+void readMeta(std::span<const std::uint8_t> bytes, double at, Contents& contents) {
   if (bytes.size() == 5 && bytes[1] == 0x51) {
-    const double micros = double(bytes[2] << 16 | bytes[3] << 8 | bytes[4]);
-    if (micros <= 0) return;
-    const double bpm = 60e6 / micros;
-    if (contents.tempo && std::abs(*contents.tempo - bpm) > 1e-6) contents.tempoChanges = true;
-    if (!contents.tempo) contents.tempo = bpm;
+    const std::uint32_t micros =
+        std::uint32_t(bytes[2]) << 16 | std::uint32_t(bytes[3]) << 8 | bytes[4];
+    if (micros == 0 || contents.tempi.size() >= kMostTempi) return;
+    contents.tempi.push_back({Beats(toNearest<std::int64_t>(at)), micros});
   }
   if (bytes.size() == 6 && bytes[1] == 0x58 && bytes[3] <= 5 && bytes[2] >= 1 &&
       bytes[2] <= kMostMeterBeats) {
@@ -63,7 +66,7 @@ Contents contentsOf(const SmfEvents& file) {
     if (!(at >= 0 && at < kLatestTick)) continue;
     const auto bytes = event.bytes;
     if (bytes[0] == 0xff) {
-      readMeta(bytes, contents);
+      readMeta(bytes, at, contents);
       continue;
     }
     const auto message = bytes.size() <= 3 ? messageOf(bytes) : std::nullopt;
@@ -92,7 +95,14 @@ Result<SmfBeat> beatFrom(const Contents& contents, const std::string& where, con
     return Error{"There are no notes in this MIDI file", where, "Choose another."};
   SmfBeat out;
   Pattern& pattern = out.pattern;
-  out.tempo = TempoMap(Bpm(contents.tempo.value_or(120))).tempo();
+  auto tempi = contents.tempi;
+  // What is said before anything sounds holds from the start.
+  if (!tempi.empty() && double(tempi[0].at.value) <= contents.notes.front().at)
+    tempi[0].at = Beats(0);
+  const SmfTempoMap tempo = tempoMapFrom(tempi);
+  out.tempo = tempo.tempo;
+  out.tempoChanges = tempo.changes;
+  const TempoMap map(tempo.tempo, tempo.changes);
   pattern.name = name;
   pattern.meter = contents.meter.value_or(Meter{});
   const double bar = double(barOf(pattern.meter).value), last = contents.notes.back().at;
@@ -106,7 +116,6 @@ Result<SmfBeat> beatFrom(const Contents& contents, const std::string& where, con
   std::map<Id, std::vector<Hit>> lanes;
   std::map<std::tuple<Id, Id, std::int64_t>, int> taken;
   const std::int64_t step = kTicksPerBeat / std::max(1, reading.perBeat);
-  const double msPerTick = 60'000 / (out.tempo.value * double(kTicksPerBeat));
   for (const auto& note : contents.notes) {
     const Key* key = tones;
     Hit hit;
@@ -125,7 +134,7 @@ Result<SmfBeat> beatFrom(const Contents& contents, const std::string& where, con
     // Named on its nearest line; what is off it is micro-timing. A second hit on a line has its own
     // tick.
     const std::int64_t line = toNearest<std::int64_t>(note.at / double(step)) * step;
-    const double ms = (note.at - double(line)) * msPerTick;
+    const double ms = map.framesBetween(double(line), note.at, Hertz(1000));
     const bool leans =
         std::abs(ms) <= 200 && line < length.value && ++taken[{key->part, key->id, line}] == 1;
     hit.at = Beats(leans ? line : toNearest<std::int64_t>(note.at));
@@ -144,7 +153,7 @@ Result<SmfBeat> beatFrom(const Contents& contents, const std::string& where, con
   for (auto& [part, hits] : lanes) laneOf(pattern, part).hits = std::move(hits);
   clamp(pattern);
   auto& said = out.warnings;
-  if (contents.tempoChanges)
+  if (!out.tempoChanges.empty())
     said.push_back("The file changes its tempo; its hits are laid by beats.");
   if (contents.meterChanges) said.push_back("The file changes its meter; the first one is kept.");
   if (homeless > 0) said.push_back(counted(homeless, "have no key on the deck and were left out."));

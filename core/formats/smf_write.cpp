@@ -1,5 +1,6 @@
 #include "base/convert.h"
 #include "formats/smf_beat.h"
+#include "formats/smf_tempo.h"
 
 #include "base/files.h"
 #include "base/guard.h"
@@ -126,9 +127,11 @@ smf_track_t* newTrack(smf_t& smf) {
 void writeFrame(smf_t& smf, const Score& score, const Project& project, bool song) {
   smf_track_t* track = newTrack(smf);
   put(track, 0, meta(0x03, project.name.empty() ? "Tuvvo" : project.name));
-  const auto micros = toNearest<std::uint32_t>(60e6 / project.tempo.value);
-  put(track, 0,
-      {0xff, 0x51, 3, std::uint8_t(micros >> 16), std::uint8_t(micros >> 8), std::uint8_t(micros)});
+  const Beats end = score.tempo.beatsAt(Frames(score.length), kEngineRate);
+  for (const auto& [at, micros] : smfTempiOf(score.tempo, end))
+    put(track, at.value * kSmfTicks / kTicksPerBeat,
+        {0xff, 0x51, 3, std::uint8_t(micros >> 16), std::uint8_t(micros >> 8),
+         std::uint8_t(micros)});
   for (const auto& span : score.meters)
     put(track, span.start.value * kSmfTicks / kTicksPerBeat,
         {0xff, 0x58, 4, std::uint8_t(span.meter.beats),
@@ -143,7 +146,9 @@ void writeFrame(smf_t& smf, const Score& score, const Project& project, bool son
 /// What a part plays, each note ended before it is struck again.
 std::vector<Written> notesOf(const Score& score, const std::vector<const ScoreEvent*>& events,
                              const Naming& naming) {
-  const double perFrame = kSmfTicks / score.framesPerBeat;
+  const auto ticksAt = [&](std::int64_t frame) {
+    return score.tempo.ticksAt(double(frame), kEngineRate) * kSmfTicks / double(kTicksPerBeat);
+  };
   std::vector<Written> out;
   std::map<int, std::int64_t> next; // of each note, going backwards
   for (auto each = events.rbegin(); each != events.rend(); ++each) {
@@ -152,9 +157,11 @@ std::vector<Written> notesOf(const Score& score, const std::vector<const ScoreEv
     if (found == naming.notes.end()) continue;
     const int note =
         std::clamp(found->second + toNearest<int>(semitonesOf(event.tune).value), 0, 127);
-    const std::int64_t at = toNearest<std::int64_t>(double(event.frame) * perFrame);
+    const std::int64_t at = toNearest<std::int64_t>(ticksAt(event.frame));
     const std::int64_t length =
-        event.hold > 0 ? toNearest<std::int64_t>(double(event.hold) * perFrame) : kSmfTicks / 8;
+        event.hold > 0
+            ? toNearest<std::int64_t>(ticksAt(event.frame + event.hold) - ticksAt(event.frame))
+            : kSmfTicks / 8;
     std::int64_t end = at + std::max<std::int64_t>(1, length);
     if (const auto again = next.find(note); again != next.end()) end = std::min(end, again->second);
     next[note] = at;

@@ -161,6 +161,13 @@ template <class Things> auto findById(const Things& things, Id id) {
 
 } // namespace
 
+TempoMap songTempo(const Project& project) {
+  std::vector<TempoChange> changes;
+  changes.reserve(project.tempoMarks.size());
+  for (const auto& mark : project.tempoMarks) changes.push_back(mark.change);
+  return TempoMap(project.tempo, changes);
+}
+
 const Source* findSource(const Project& project, Id id) {
   for (const auto& source : project.sources)
     if (source->id == id) return source.get();

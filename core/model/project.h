@@ -3,6 +3,7 @@
 #pragma once
 
 #include "audio/sound.h"
+#include "base/tempo_map.h"
 #include "listen/listening.h"
 #include "model/extra.h"
 #include "model/pattern.h"
@@ -174,10 +175,20 @@ struct Recipe {
 // ---- The whole
 // -----------------------------------------------------------------------------------
 
+/// A place of the song where its tempo steps, or is reached by a ramp.
+struct TempoMark {
+  TempoChange change; ///< after the song's start; 20 to 400 BPM
+  Extra extra{};
+  bool operator==(const TempoMark&) const = default;
+};
+inline constexpr std::size_t kMostTempoMarks = 4096;        ///< of one song
+inline constexpr Beats kLatestMark = wholeBeats(1'000'000); ///< of tempo
+
 struct Project {
   std::string name;
-  Bpm tempo{90};
-  Meter meter; ///< of new patterns, and what shapes and treatments go by
+  Bpm tempo{90}; ///< of patterns that go round, and of the song up to its first mark
+  std::vector<TempoMark> tempoMarks; ///< in rising order, one a place
+  Meter meter;                       ///< of new patterns, and what shapes and treatments go by
   std::optional<KeyName> key;
   std::vector<SourcePtr> sources;
   std::array<MuteSolo, 4> roles; ///< by Row
@@ -196,6 +207,8 @@ using ProjectPtr = std::shared_ptr<const Project>;
 // ---- Finding things; null when there is no such thing
 // ---------------------------------------------
 
+/// The song's tempo, from its start on.
+[[nodiscard]] TempoMap songTempo(const Project& project);
 [[nodiscard]] const Source* findSource(const Project& project, Id id);
 [[nodiscard]] const Cut* findCut(const Source& source, Id id);
 [[nodiscard]] const Key* findKey(const Project& project, Id id);

@@ -18,22 +18,21 @@ struct Click {
 
 /// The first click at or after a frame.
 Click clickFrom(const Score& score, std::int64_t frame) {
-  const MeterSpan& span = score.spanAt(frame);
-  const double perTick = score.framesPerBeat / double(kTicksPerBeat);
+  // A span's own first click lies within half a frame of its place.
+  const double ticks = score.tempo.ticksAt(double(frame) + 0.5, kEngineRate);
+  const MeterSpan& span = score.spanAt(ticks);
   const std::int64_t unit = unitOf(span.meter).value;
   const auto frameOf = [&](std::int64_t n) {
-    return toNearest<std::int64_t>(double(span.start.value + n * unit) * perTick);
+    return score.tempo.frameAt(span.start + Beats(n * unit), kEngineRate).value;
   };
-  auto n = toWhole<std::int64_t>(
-               std::floor((double(frame) / perTick - double(span.start.value)) / double(unit))) -
-           1;
+  auto n = toWhole<std::int64_t>(std::floor((ticks - double(span.start.value)) / double(unit))) - 1;
   while (frameOf(n) < frame) ++n;
   const Click found{frameOf(n), n % span.meter.beats == 0};
   // The next span begins with a click of its own.
   const MeterSpan* after = &span + 1;
-  const bool last = after == score.meters.data() + score.meters.size();
-  return !last && after->frame <= found.frame && after->frame >= frame ? Click{after->frame, true}
-                                                                       : found;
+  if (after == score.meters.data() + score.meters.size()) return found;
+  const std::int64_t next = score.tempo.frameAt(after->start, kEngineRate).value;
+  return next <= found.frame && next >= frame ? Click{next, true} : found;
 }
 
 } // namespace
@@ -103,9 +102,10 @@ void Engine::takeScore() {
   const Score& next = *slot->score;
   if (m_current >= 0) {
     const Score& last = *m_slots[std::size_t(m_current)]->score;
-    if (last.framesPerBeat != next.framesPerBeat)
-      m_position =
-          toNearest<std::int64_t>(double(m_position) * next.framesPerBeat / last.framesPerBeat);
+    settleRolls();
+    if (last.tempo != next.tempo)
+      m_position = toNearest<std::int64_t>(
+          next.tempo.framesAt(last.tempo.ticksAt(double(m_position), kEngineRate), kEngineRate));
   }
   if (next.loops && next.length > 0 && m_position >= next.length) m_position %= next.length;
   m_slots[std::size_t(place)] = slot;
@@ -113,7 +113,7 @@ void Engine::takeScore() {
   findNextEvent();
   takeDucks();
   changeAudition();
-  alignRolls();
+  anchorRolls();
   silenceMuted();
 }
 
@@ -142,20 +142,22 @@ void Engine::findNextEvent() {
 }
 
 void Engine::startAt(std::int64_t frame) {
+  settleRolls();
   m_position = frame;
   m_pass = 0;
   m_playing = true;
   ++m_startCount;
   findNextEvent();
   phaseAudition();
-  alignRolls();
+  anchorRolls();
 }
 
 void Engine::stopScored() {
+  settleRolls();
   m_playing = false;
   for (auto& voice : m_voices)
     if (voice.sounding() && !voice.live()) voice.cutOff();
-  alignRolls();
+  anchorRolls();
 }
 
 void Engine::handle(const Command& command) {
@@ -188,6 +190,7 @@ void Engine::handle(const Command& command) {
     startAt(command.frame);
     break;
   case Kind::Seek:
+    settleRolls();
     m_position =
         std::clamp<std::int64_t>(command.frame, 0, std::max<std::int64_t>(0, score.length - 1));
     ++m_startCount;
@@ -197,7 +200,7 @@ void Engine::handle(const Command& command) {
       stopScored();
       m_playing = true;
     }
-    alignRolls();
+    anchorRolls();
     break;
   default:
     handleHeldNotes(command);
@@ -337,7 +340,7 @@ void Engine::show(const float* left, const float* right, int frames) {
   if (m_current >= 0) {
     const Score& score = *m_slots[std::size_t(m_current)]->score;
     m_shownAbsolute.store(m_position + m_pass * score.length, std::memory_order_relaxed);
-    m_shownBeats.store(double(m_position) / score.framesPerBeat, std::memory_order_relaxed);
+    m_shownBeats.store(score.beatsAt(double(m_position)), std::memory_order_relaxed);
   }
   m_shownPlaying.store(m_playing, std::memory_order_relaxed);
   int sounding = 0;

@@ -142,6 +142,9 @@ private:
     std::uint32_t order = 0; ///< the larger, the later
     std::int64_t began = 0;  ///< by m_clock
     std::int64_t next = 0;   ///< of its roll: a line of the beat while it plays, else by m_clock
+    double beats = 0;        ///< that had gone by at its anchor
+    double anchorBeats = 0;  ///< by beatsGoneBy()
+    std::int64_t anchorClock = 0;
   };
   static constexpr int kHeldNotes = 32;
   static constexpr int kSlots = 64;
@@ -159,8 +162,15 @@ private:
   void startVoice(const Voice::Start& start);
   void play(const HeldNote& note);
   void rollOn();
+  [[nodiscard]] double beatsHeld(const HeldNote& note) const;
+  [[nodiscard]] double beatsGoneBy() const;
+  void anchorRoll(HeldNote& note);
+  void settleRolls();
+  void anchorRolls();
   void alignRoll(HeldNote& note, double margin);
   void alignRolls();
+  [[nodiscard]] std::int64_t framesOfStep(const HeldNote& note) const;
+  [[nodiscard]] std::int64_t untilHit(const HeldNote& note) const;
   [[nodiscard]] std::int64_t agoOf(std::int64_t when) const;
   void letGo(const Command& command);
   [[nodiscard]] std::int64_t untilRoll() const;
@@ -185,7 +195,7 @@ private:
   void changeAudition();
   void phaseAudition();
   void keepAuditionInPhase();
-  [[nodiscard]] double inBar() const;
+  [[nodiscard]] double inBar(Bpm tempo) const;
   void renderAudition(float* left, float* right, int frames);
 
   const SincBank& m_bank;

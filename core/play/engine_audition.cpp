@@ -49,15 +49,16 @@ void Engine::phaseAudition() {
     now.level = 0;
     ++m_slots[std::size_t(now.slot)]->voices;
   }
-  now.at = m_playing && phased ? toWhole<std::int64_t>(inBar()) : 0;
+  const Bpm tempo = m_slots[std::size_t(now.slot)]->score->audition.tempo;
+  now.at = m_playing && phased ? toNearest<std::int64_t>(inBar(tempo)) : 0;
 }
 
-/// Frames since the last bar line.
-double Engine::inBar() const {
+/// Frames that a sound at a tempo has played since the last bar line.
+double Engine::inBar(Bpm tempo) const {
   const Score& score = *m_slots[std::size_t(m_current)]->score;
-  const MeterSpan& span = score.spanAt(m_position);
-  const double bar = score.barFrames(span), since = double(m_position - span.frame);
-  return since - std::floor(since / bar) * bar;
+  const double ticks = score.tempo.ticksAt(double(m_position), kEngineRate) -
+                       double(score.barLineAt(m_position).value);
+  return std::max(0.0, framesOfBeat(tempo, kEngineRate) * ticks / double(kTicksPerBeat));
 }
 
 /// Both run by whole frames; what their roundings add up to is taken off where the pattern goes
@@ -66,8 +67,10 @@ void Engine::keepAuditionInPhase() {
   auto& now = m_auditions[0];
   if (now.slot < 0 || now.ends || !m_slots[std::size_t(now.slot)]->score->audition.loops) return;
   const Score& score = *m_slots[std::size_t(m_current)]->score;
-  const double bar = score.barFrames(score.spanAt(m_position));
-  double off = std::fmod(double(now.at), bar) - inBar();
+  const Bpm tempo = m_slots[std::size_t(now.slot)]->score->audition.tempo;
+  const MeterSpan& span = score.spanAt(score.tempo.ticksAt(double(m_position), kEngineRate));
+  const double bar = quartersOf(span.meter) * framesOfBeat(tempo, kEngineRate);
+  double off = std::fmod(double(now.at), bar) - inBar(tempo);
   off -= std::round(off / bar) * bar;
   if (std::abs(off) >= 1 && std::abs(off) < 8)
     now.at = std::max<std::int64_t>(0, now.at - toNearest<std::int64_t>(off));

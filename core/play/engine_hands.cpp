@@ -96,9 +96,9 @@ void Engine::startVoice(const Voice::Start& start) {
 void Engine::play(const HeldNote& note) {
   const Score& score = *m_slots[std::size_t(m_current)]->score;
   const Command& struck = note.struck;
-  const int patch = score.patchOf(struck.key);
+  const int patch = score.patchAt(struck.key, m_position);
   if (patch < 0) return;
-  const double beats = double(m_clock - note.began) / score.framesPerBeat;
+  const double beats = beatsHeld(note);
   const float velocity =
       std::clamp(struck.velocity + float(beats) * struck.roll.velocityPerBeat, 0.02f, 1.0f);
   ScoreEvent event;
@@ -136,7 +136,9 @@ void Engine::handleHeldNotes(const Command& command) {
   switch (command.kind) {
   case Kind::Strike: {
     if (command.on) {
-      play({command, false, 0, m_clock, 0});
+      HeldNote passing{command, false, 0, m_clock};
+      anchorRoll(passing);
+      play(passing);
       break;
     }
     // A finger that strikes again has let go; without a free note the one held longest lets go.
@@ -149,7 +151,8 @@ void Engine::handleHeldNotes(const Command& command) {
       note = &*std::min_element(
           m_heldNotes.begin(), m_heldNotes.end(),
           [](const HeldNote& a, const HeldNote& b) { return a.order < b.order; });
-    *note = {command, true, ++m_heldOrder, m_clock, 0};
+    *note = {command, true, ++m_heldOrder, m_clock};
+    anchorRoll(*note);
     play(*note);
     if (command.roll.beats > 0) alignRoll(*note, kTooSoon);
     break;
@@ -208,18 +211,65 @@ void Engine::letGo(const Command& command) {
 // ---- rolls --------------------------------------------------------------------------------------
 
 namespace {
-double stepOf(const Score& score, const Engine::Command& struck) {
-  return std::max(64.0, struck.roll.beats * score.framesPerBeat);
-}
+
+constexpr double kShortestRoll = 0.01; ///< beats
+
+double stepOf(const Engine::Command& struck) { return std::max(kShortestRoll, struck.roll.beats); }
+
 } // namespace
+
+/// Beats since a note was struck, by the tempo that went by.
+double Engine::beatsHeld(const HeldNote& note) const {
+  const Score& score = *m_slots[std::size_t(m_current)]->score;
+  if (m_playing) return note.beats + beatsGoneBy() - note.anchorBeats;
+  return note.beats +
+         double(m_clock - note.anchorClock) / score.framesPerBeatAt(double(m_position));
+}
+
+/// Beats of the music since it started, over all rounds.
+double Engine::beatsGoneBy() const {
+  const Score& score = *m_slots[std::size_t(m_current)]->score;
+  return score.beatsAt(double(m_position)) + double(m_pass) * score.beatsAt(double(score.length));
+}
+
+void Engine::anchorRoll(HeldNote& note) {
+  note.anchorClock = m_clock;
+  note.anchorBeats = m_playing ? beatsGoneBy() : 0;
+}
+
+/// Before the music is moved: what has gone by is kept.
+void Engine::settleRolls() {
+  if (m_current < 0) return;
+  for (auto& note : m_heldNotes)
+    if (note.held) {
+      note.beats = beatsHeld(note);
+      anchorRoll(note);
+    }
+}
+
+/// After the music was moved.
+void Engine::anchorRolls() {
+  for (auto& note : m_heldNotes)
+    if (note.held) anchorRoll(note);
+  alignRolls();
+}
 
 /// The next line of the beat, or a step from now where nothing plays.
 void Engine::alignRoll(HeldNote& note, double margin) {
-  const double step = stepOf(*m_slots[std::size_t(m_current)]->score, note.struck);
+  const Score& score = *m_slots[std::size_t(m_current)]->score;
+  const double step = stepOf(note.struck);
   if (m_playing)
-    note.next = toWhole<std::int64_t>(std::ceil(double(m_position) / step + margin - 1e-9));
+    note.next =
+        toWhole<std::int64_t>(std::ceil(score.beatsAt(double(m_position)) / step + margin - 1e-9));
   else
-    note.next = m_clock + toNearest<std::int64_t>(step);
+    note.next = m_clock + framesOfStep(note);
+}
+
+/// At the tempo of where the music stands.
+std::int64_t Engine::framesOfStep(const HeldNote& note) const {
+  const Score& score = *m_slots[std::size_t(m_current)]->score;
+  return std::max<std::int64_t>(
+      64, toNearest<std::int64_t>(stepOf(note.struck) * score.framesPerBeatAt(double(m_position))));
 }
 
 void Engine::alignRolls() {
@@ -227,34 +277,31 @@ void Engine::alignRolls() {
     if (note.held && note.struck.roll.beats > 0) alignRoll(note, 0);
 }
 
+/// Where the next hit of a roll falls, in frames from here.
+std::int64_t Engine::untilHit(const HeldNote& note) const {
+  if (!m_playing) return note.next - m_clock;
+  const Score& score = *m_slots[std::size_t(m_current)]->score;
+  return score.frameAt(double(note.next) * stepOf(note.struck)) - m_position;
+}
+
 std::int64_t Engine::untilRoll() const {
   std::int64_t until = std::numeric_limits<std::int64_t>::max();
   if (m_current < 0) return until;
-  const Score& score = *m_slots[std::size_t(m_current)]->score;
-  for (const auto& note : m_heldNotes) {
-    if (!note.held || note.struck.roll.beats <= 0) continue;
-    const std::int64_t left =
-        m_playing
-            ? toNearest<std::int64_t>(double(note.next) * stepOf(score, note.struck)) - m_position
-            : note.next - m_clock;
-    until = std::min(until, std::max<std::int64_t>(1, left));
-  }
+  for (const auto& note : m_heldNotes)
+    if (note.held && note.struck.roll.beats > 0)
+      until = std::min(until, std::max<std::int64_t>(1, untilHit(note)));
   return until;
 }
 
 void Engine::rollOn() {
   if (m_current < 0) return;
-  const Score& score = *m_slots[std::size_t(m_current)]->score;
   for (auto& note : m_heldNotes) {
     if (!note.held || note.struck.roll.beats <= 0) continue;
-    const double step = stepOf(score, note.struck);
-    const bool due = m_playing ? toNearest<std::int64_t>(double(note.next) * step) <= m_position
-                               : note.next <= m_clock;
-    if (!due || m_clock == note.began) continue;
+    if (untilHit(note) > 0 || m_clock == note.began) continue;
     for (auto& voice : m_voices) // each hit is held until the next
       if (voice.sounding() && voice.touch() == touchOf(note.struck)) voice.letGo();
     play(note);
-    note.next = m_playing ? note.next + 1 : note.next + toNearest<std::int64_t>(step);
+    note.next += m_playing ? 1 : framesOfStep(note);
   }
 }
 

@@ -4,6 +4,8 @@
 #include "base/random.h"
 
 #include <algorithm>
+#include <cmath>
+#include <map>
 
 namespace tuvvo {
 
@@ -11,15 +13,7 @@ namespace {
 
 constexpr std::size_t kMostLoopHits = 200'000;
 
-std::uint64_t patchKey(Id key, bool reversed) {
-  return std::uint64_t(key) << 1 | (reversed ? 1 : 0);
-}
-
-bool anySound(const Score& score, int first) {
-  for (int i = first; i < first + score.patches[std::size_t(first)].layers; ++i)
-    if (score.patches[std::size_t(i)].sound) return true;
-  return false;
-}
+constexpr double kBakedStep = 0.5; ///< BPM: what is struck on a ramp is baked for the nearest
 
 } // namespace
 
@@ -50,18 +44,13 @@ Beats loopLength(const Pattern& pattern) {
   return length;
 }
 
-EventWriter::EventWriter(Score& score, const Project& project)
-    : m_score(score), m_project(project) {
-  std::unordered_map<Id, int> seen;
-  for (std::size_t i = 0; i < score.patches.size(); i += std::size_t(score.patches[i].layers)) {
-    const bool reversed = seen[score.patches[i].key]++ > 0; // they stand behind all the others
-    if (anySound(score, int(i))) m_patches[patchKey(score.patches[i].key, reversed)] = int(i);
-  }
-}
+EventWriter::EventWriter(Score& score, PatchWriter& patches, const Project& project)
+    : m_score(score), m_patches(patches), m_project(project) {}
 
-int EventWriter::patchOf(const Hit& hit) const {
-  const auto found = m_patches.find(patchKey(hit.key, hit.reversed));
-  return found == m_patches.end() ? -1 : found->second;
+Bpm EventWriter::bakedTempoAt(double ticks) const {
+  const Bpm tempo = m_score.tempo.tempoAt(ticks);
+  return m_score.tempo.ramps(ticks) ? Bpm(std::round(tempo.value / kBakedStep) * kBakedStep)
+                                    : tempo;
 }
 
 void EventWriter::add(const Pattern& pattern, Beats from, Beats until,
@@ -85,10 +74,11 @@ void EventWriter::add(const Pattern& pattern, Beats from, Beats until,
     int patch = -1;
     for (const auto& hit : lane.hits) {
       if (hit.at >= length) break;
-      if (!last || last->key != hit.key || last->reversed != hit.reversed) patch = patchOf(hit);
+      if (!last || last->key != hit.key || last->reversed != hit.reversed)
+        patch = m_patches.patchOf(hit.key, hit.reversed, m_project.tempo);
       last = &hit;
       if (patch >= 0)
-        written.push_back({&hit, patch, hearing.heardAt(hit), hearing.velocityOf(hit)});
+        written.push_back({&hit, patch, hearing.heardApart(hit), hearing.velocityOf(hit)});
     }
     const std::int64_t rounds = (until.value - from.value + length.value - 1) / length.value;
     Round round{from, until, 0, std::int32_t(rounds)};
@@ -104,7 +94,11 @@ void EventWriter::addHit(const Written& written, const Hearing& hearing, const R
                          Id pattern) {
   const Hit& hit = *written.hit;
   ScoreEvent event;
-  event.patch = written.patch;
+  event.patch =
+      m_score.tempo.steady()
+          ? written.patch
+          : m_patches.patchOf(hit.key, hit.reversed,
+                              bakedTempoAt(double(round.start.value) + written.heard.ticks));
   event.from = float(hit.start);
   event.bright = float(hit.bright);
   event.pan = float(hit.pan);
@@ -117,10 +111,10 @@ void EventWriter::addHit(const Written& written, const Hearing& hearing, const R
                                    .next());
   event.round = round.number;
   event.rounds = round.rounds;
-  const double place = double(round.start.value) + written.heard;
+  const Hearing::Heard place{double(round.start.value) + written.heard.ticks, written.heard.late};
   if (hit.flam.before.value > 0)
-    strike(event, place - hearing.ticksOf(hit.flam.before), written.velocity * hit.flam.level,
-           hit.tune.value, hit.length, hearing);
+    strike(event, {place.ticks, place.late - hit.flam.before}, written.velocity * hit.flam.level,
+           hit.tune.value, hit.length);
   for (int nth = 0; nth < hit.roll.hits; ++nth) {
     const double share = hit.roll.hits > 1 ? double(nth) / double(hit.roll.hits - 1) : 0;
     const double velocity =
@@ -128,19 +122,24 @@ void EventWriter::addHit(const Written& written, const Hearing& hearing, const R
     const Beats hold = hit.roll.hits > 1 && hit.length.value > 0
                            ? std::min(hit.length, hit.roll.step)
                            : hit.length;
-    const double at = place + double(hit.roll.step.value) * nth;
-    if (nth > 0 && at >= double(round.until.value)) break;
-    strike(event, at, velocity, hit.tune.value + hit.roll.endTune.value * share, hold, hearing);
+    const double at = place.ticks + double(hit.roll.step.value) * nth;
+    if (nth > 0 && at + hearing.ticksOf(place.late) >= double(round.until.value)) break;
+    strike(event, {at, place.late}, velocity, hit.tune.value + hit.roll.endTune.value * share,
+           hold);
   }
 }
 
-void EventWriter::strike(ScoreEvent event, double place, double velocity, double tune, Beats hold,
-                         const Hearing& hearing) {
+void EventWriter::strike(ScoreEvent event, const Hearing::Heard& at, double velocity, double pitch,
+                         Beats hold) {
   // One rounding of the whole place, so that every bar of a long song is as exact as the first.
-  event.frame = hearing.frameAt(Beats(0), place, kEngineRate).value;
+  const TempoMap& tempo = m_score.tempo;
+  event.frame = toNearest<std::int64_t>(tempo.framesAt(at.ticks, kEngineRate) +
+                                        toSeconds(at.late).value * kEngineRate.value);
   event.gain = gainOfVelocity(velocity);
-  event.tune = tune == 0 ? 1 : ratioOf(Semitones(tune));
-  event.hold = hold.value > 0 ? hearing.frameAt(hold, 0, kEngineRate).value : 0;
+  event.tune = pitch == 0 ? 1 : ratioOf(Semitones(pitch));
+  event.hold = hold.value > 0 ? toNearest<std::int64_t>(tempo.framesBetween(
+                                    at.ticks, at.ticks + double(hold.value), kEngineRate))
+                              : 0;
   const Patch& played = m_score.patches[std::size_t(event.patch)];
   if (played.lead > 0) { // it begins before its hit, and what there is no room for is left out
     event.frame =
@@ -185,7 +184,19 @@ void EventWriter::finish() {
     events[hole] = first;
     order[hole].second = hole;
   }
-  for (auto& event : events) event.turn = m_score.patches[std::size_t(event.patch)].turns++;
+  countTurns();
+}
+
+/// Each key's hits, whatever tempo it was baked for.
+void EventWriter::countTurns() {
+  auto& patches = m_score.patches;
+  std::map<std::pair<Id, bool>, std::size_t> first;
+  std::vector<std::size_t> counter(patches.size());
+  for (std::size_t i = 0; i < patches.size(); ++i)
+    counter[i] = first.try_emplace({patches[i].key, patches[i].reversed}, i).first->second;
+  for (auto& event : m_score.events)
+    event.turn = patches[counter[std::size_t(event.patch)]].turns++;
+  for (std::size_t i = 0; i < patches.size(); ++i) patches[i].turns = patches[counter[i]].turns;
 }
 
 } // namespace tuvvo

@@ -1,10 +1,9 @@
 // From hits to the events of a score. Inner part of play/.
 #pragma once
 
+#include "beat/hearing.h"
 #include "beat/hits.h"
-#include "play/score.h"
-
-#include <unordered_map>
+#include "play/patch_writer.h"
 
 namespace tuvvo {
 
@@ -12,10 +11,11 @@ namespace tuvvo {
 /// too much to play, as many rounds of the pattern as there is room for.
 [[nodiscard]] Beats loopLength(const Pattern& pattern);
 
-/// Writes patterns into a score whose patches and length are there. Not for the audio thread.
+/// Writes patterns into a score whose patches, tempo and length are there. Not for the audio
+/// thread.
 class EventWriter {
 public:
-  EventWriter(Score& score, const Project& project);
+  EventWriter(Score& score, PatchWriter& patches, const Project& project);
 
   /// One pattern from a place on, its lanes each coming round by itself; what would start at or
   /// after the end stays out.
@@ -29,21 +29,23 @@ public:
 private:
   struct Written {
     const Hit* hit;
-    int patch;
-    double heard, velocity; ///< from the lane's start
+    int patch;            ///< at the beat's own tempo
+    Hearing::Heard heard; ///< from the lane's start
+    double velocity;
   };
   struct Round {
     Beats start, until;
     std::int32_t number, rounds;
   };
   void addHit(const Written& written, const Hearing& hearing, const Round& round, Id pattern);
-  void strike(ScoreEvent event, double place, double velocity, double tune, Beats hold,
-              const Hearing& hearing);
-  [[nodiscard]] int patchOf(const Hit& hit) const;
+  void strike(ScoreEvent event, const Hearing::Heard& at, double velocity, double pitch,
+              Beats hold);
+  void countTurns();
+  [[nodiscard]] Bpm bakedTempoAt(double ticks) const;
 
   Score& m_score;
+  PatchWriter& m_patches;
   const Project& m_project;
-  std::unordered_map<std::uint64_t, int> m_patches; ///< by key and whether it is reversed
 };
 
 } // namespace tuvvo

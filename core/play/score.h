@@ -2,6 +2,7 @@
 #pragma once
 
 #include "audio/sound.h"
+#include "base/tempo_map.h"
 #include "model/project.h"
 #include "play/voice_filter.h"
 #include "shape/bakery.h"
@@ -26,7 +27,9 @@ struct Patch {
   EnvelopeShape envelope;
   PatchFilters filters;
   bool gate = false;
-  bool silent = false; ///< muted, or another is solo
+  bool silent = false;   ///< muted, or another is solo
+  Bpm tempo{90};         ///< what was baked goes by it
+  bool reversed = false; ///< for hits that are played backwards
   int choke = 0;
   double lead = 0; ///< engine frames from its start to what a hit stands for, at its own speed
   std::int64_t loopStart = 0, loopEnd = 0; ///< frames of the sound; equal: it does not go round
@@ -80,6 +83,7 @@ struct Audition {
   bool fromStart = false; ///< begins at its first frame, wherever the beat is
   float gain = 1;
   std::uint32_t which = 0; ///< the same number: the same source, brought to another tempo
+  Bpm tempo{90};           ///< of the beat it was brought to
 };
 
 /// How what comes in is heard while it is caught.
@@ -96,7 +100,6 @@ struct Monitor {
 
 /// From a bar line on, bars of one meter.
 struct MeterSpan {
-  std::int64_t frame = 0;
   Beats start;
   Meter meter;
 };
@@ -109,31 +112,47 @@ struct MeterSpan {
 
 struct Score {
   std::vector<Patch> patches;     ///< in the order of the project's keys and their layers; then
-                                  ///< those of keys that are also struck in reverse
+                                  ///< those of keys that are also struck in reverse, and of keys
+                                  ///< that are struck at another tempo
   std::vector<ScoreEvent> events; ///< in rising order
   std::vector<Strip> strips;
   std::int64_t length = 0; ///< engine frames
   bool loops = false;
-  double framesPerBeat = 32000;
+  TempoMap tempo{Bpm(90)};
   std::vector<MeterSpan> meters{MeterSpan{}}; ///< in rising order, the first at 0; never empty
   Audition audition;
   Monitor monitor;
 
-  /// The span a frame lies in; the first one before the start.
-  [[nodiscard]] const MeterSpan& spanAt(std::int64_t frame) const {
+  // All of these are safe on the audio thread.
+  [[nodiscard]] double beatsAt(double frame) const {
+    return tempo.ticksAt(frame, kEngineRate) / double(kTicksPerBeat);
+  }
+  /// The nearest frame.
+  [[nodiscard]] std::int64_t frameAt(double beats) const {
+    return toNearest<std::int64_t>(tempo.framesAt(beats * double(kTicksPerBeat), kEngineRate));
+  }
+  /// Frames of a beat at the tempo of a place.
+  [[nodiscard]] double framesPerBeatAt(double frame) const {
+    return tempo.framesPerBeat(kEngineRate, tempo.ticksAt(frame, kEngineRate));
+  }
+  /// The span a place lies in; the first one before the start.
+  [[nodiscard]] const MeterSpan& spanAt(double ticks) const {
     std::size_t i = meters.size() - 1;
-    while (i > 0 && meters[i].frame > frame) --i;
+    while (i > 0 && double(meters[i].start.value) > ticks) --i;
     return meters[i];
   }
-  [[nodiscard]] double barFrames(const MeterSpan& span) const {
-    return quartersOf(span.meter) * framesPerBeat;
-  }
+  /// The bar line at or before a frame; those before the start are as far apart as the first ones.
+  [[nodiscard]] Beats barLineAt(std::int64_t frame) const;
+  /// The bar line that comes so many bars after one.
+  [[nodiscard]] Beats barLineAfter(Beats line, int bars) const;
   /// The first of a key's patches; −1 when there is no such key.
   [[nodiscard]] int patchOf(Id key) const {
     for (std::size_t i = 0; i < patches.size(); ++i)
       if (patches[i].key == key) return int(i);
     return -1;
   }
+  /// The same for the tempo of a frame: the nearest that the score has.
+  [[nodiscard]] int patchAt(Id key, std::int64_t frame) const;
 };
 using ScorePtr = std::shared_ptr<const Score>;
 

@@ -91,7 +91,7 @@ private slots:
     QVERIFY(!service().catching());
     m_session->stop();
     const Source& caught = *project().sources.back();
-    const double bar = 4 * m_session->score()->framesPerBeat;
+    const double bar = 4 * m_session->score()->tempo.framesPerBeat(kEngineRate);
     QCOMPARE(caught.sound->frames().value, std::int64_t(std::llround(bar)));
     QVERIFY(caught.corrections.tempo == project().tempo);
     QVERIFY(caught.corrections.downbeat == Seconds(0));
@@ -379,7 +379,7 @@ private slots:
     m_session->setClick(click);
     const auto strikeAt = [&](double beat, int note) {
       QTRY_VERIFY_WITH_TIMEOUT(double(m_session->engine().absolutePosition()) >=
-                                   beat * m_session->score()->framesPerBeat,
+                                   beat * m_session->score()->tempo.framesPerBeat(kEngineRate),
                                10000);
       pads.send({MidiKind::NoteOn, 0, note, 100});
       QTest::qWait(40);

@@ -111,7 +111,8 @@ private slots:
       for (const auto& key : project().keys) {
         const Patch& patch = score.patches[std::size_t(score.patchOf(key.id))];
         if (key.sound.source == current()->id && key.sound.cut != 0)
-          beats += double(patch.end - patch.start) / patch.step / score.framesPerBeat;
+          beats +=
+              double(patch.end - patch.start) / patch.step / score.tempo.framesPerBeat(kEngineRate);
       }
       QVERIFY2(std::abs(beats - 16) < 0.01, qPrintable(way->text() + QString(" %1").arg(beats)));
       QVERIFY(std::abs(semitonesOf(shape.pitch()).value + 1.335) < 0.02);

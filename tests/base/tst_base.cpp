@@ -62,9 +62,61 @@ private slots:
     }
   }
 
+  void tempoStepsAndRamps() {
+    // 60 BPM for four beats, then a ramp to 120 over four more: on it a beat lasts 60 / v, and the
+    // integral of 60 / (60 + 15 b) from 0 to 4 is 4 ln 2 s (by hand). Then steps.
+    const TempoMap map(Bpm(60), std::vector<TempoChange>{{wholeBeats(12), Bpm(30), false},
+                                                         {wholeBeats(4), Bpm(60), false},
+                                                         {wholeBeats(8), Bpm(120), true}});
+    QVERIFY(!map.steady());
+    const auto seconds = [&](double beats) {
+      return map.framesAt(beats * double(kTicksPerBeat), Hertz(1));
+    };
+    QCOMPARE(seconds(4), 4.0);
+    QVERIFY(std::abs(seconds(6) - (4 + 4 * std::log(1.5))) < 1e-12);
+    QVERIFY(std::abs(seconds(8) - (4 + 4 * std::log(2.0))) < 1e-12);
+    QVERIFY(std::abs(seconds(12) - (6 + 4 * std::log(2.0))) < 1e-12);
+    QVERIFY(std::abs(seconds(13) - (8 + 4 * std::log(2.0))) < 1e-12);
+    QCOMPARE(seconds(-2), -2.0); // a count-in goes by the first tempo
+    QCOMPARE(map.tempoAt(wholeBeats(6)).value, 90.0);
+    QCOMPARE(map.tempoAt(wholeBeats(8)).value, 120.0);
+    QCOMPARE(map.tempoAt(wholeBeats(20)).value, 30.0);
+    QCOMPARE(map.changeAfter(wholeBeats(4)), wholeBeats(8));
+  }
+
+  void anyTempoMapGoesThereAndBack() {
+    Random random(11);
+    for (int i = 0; i < 300; ++i) {
+      std::vector<TempoChange> changes;
+      for (std::uint64_t n = random.next() % 6; n > 0; --n)
+        changes.push_back({Beats(std::int64_t(random.next() % 256) * kTicksPerBeat / 4),
+                           Bpm(20 + 380 * random.unit()), random.unit() < 0.5});
+      const TempoMap map(Bpm(40 + 180 * random.unit()), changes);
+      double last = -1;
+      for (int beat = -8; beat < 100; ++beat) {
+        const Beats at(beat * kTicksPerBeat + std::int64_t(random.next() % kTicksPerBeat));
+        QCOMPARE(map.beatsAt(map.secondsAt(at)), at);
+        const double frame = map.framesAt(double(at.value), Hertz(48000));
+        QVERIFY(frame > last || beat == -8);
+        QVERIFY(std::abs(map.framesBetween(0, double(at.value), Hertz(48000)) - frame) < 1e-5);
+        last = frame;
+        // The tempo is the slope of the map.
+        const double slope = map.framesAt(double(at.value) + 0.5, Hertz(48000)) -
+                             map.framesAt(double(at.value) - 0.5, Hertz(48000));
+        const bool border = std::any_of(changes.begin(), changes.end(), [&](const auto& change) {
+          return std::abs((change.at - at).value) < 2;
+        });
+        if (!border)
+          QVERIFY(std::abs(slope * double(kTicksPerBeat) /
+                               map.framesPerBeat(Hertz(48000), double(at.value)) -
+                           1) < 1e-5);
+      }
+    }
+  }
+
   void tempoIsHeldInRange() {
-    QCOMPARE(TempoMap(Bpm(0)).tempo(), kSlowestTempo);
-    QCOMPARE(TempoMap(Bpm(1e9)).tempo(), kFastestTempo);
+    QCOMPARE(TempoMap(Bpm(0)).tempoAt(Beats(0)), kSlowestTempo);
+    QCOMPARE(TempoMap(Bpm(1e9)).tempoAt(Beats(0)), kFastestTempo);
   }
 
   void hashTellsContentsApart() {

@@ -361,7 +361,7 @@ private slots:
     Told told;
     Catcher catcher(engine.input(), told.taker());
     Loop loop(engine, late, block);
-    const auto barFrames = 4 * score.framesPerBeat;
+    const auto barFrames = 4 * score.tempo.framesPerBeat(kEngineRate);
     BarsOrder order;
     order.from = score.length; // the second time round
     order.frames = std::llround(bars * barFrames);

@@ -392,6 +392,16 @@ private slots:
     }
   }
 
+  void aNameThatIsNoTextIsKept() {
+    const auto bytes =
+        readFile(std::string(TUVVO_TEST_DIR) + "/fuzz/seeds/papers/name-that-is-a-list.json", 4096);
+    const auto read = exportFromText(*bytes, "x");
+    QVERIFY(read.ok());
+    const std::string once = exportText(read->all);
+    QCOMPARE(nlohmann::json::parse(once)["sounds"][0]["name"], nlohmann::json::array({"r+in"}));
+    QCOMPARE(exportText(exportFromText(once, "x")->all), once);
+  }
+
   void whatSomebodyElseWroteIntoTheProvenanceIsTaken() {
     Home home;
     const std::string hash(32, 'b');

@@ -130,7 +130,8 @@ private slots:
       qInfo("JACK, blocks of %d: there and back in %d frames", block, int(*latency));
       QCOMPARE(measured(engine, catcher, told), latency); // the same every time
       BarsOrder order;
-      order.frames = std::llround(8 * score.framesPerBeat); // two bars, from the start
+      order.frames =
+          std::llround(8 * score.tempo.framesPerBeat(kEngineRate)); // two bars, from the start
       order.latency = *latency;
       catcher.order(order);
       QTest::qWait(50);
@@ -270,7 +271,7 @@ private slots:
     const auto latency = measured(engine, catcher, told);
     QCOMPARE(latency.value_or(0), std::int64_t(512 + SimulatedInput::kCable + Limiter::kLatency));
     BarsOrder order;
-    order.frames = std::llround(4 * score.framesPerBeat);
+    order.frames = std::llround(4 * score.tempo.framesPerBeat(kEngineRate));
     order.latency = *latency;
     catcher.order(order);
     QTest::qWait(50);

@@ -86,6 +86,19 @@ class TestKept : public QObject {
   Q_OBJECT
 
 private slots:
+  void aSectionWithoutAPatternTakesNoNumber() {
+    // Of two sections with one number the first has no pattern: the other is the one that is
+    // meant, now and when the file was written again.
+    const Json json = seed("sections-of-one-number.json");
+    ReadProject first, second;
+    const Json once = savedAgain(json, &first), twice = savedAgain(once, &second);
+    QCOMPARE(first.project.sections.size(), std::size_t(1));
+    QCOMPARE(first.project.sections[0].name, std::string("Turn"));
+    QVERIFY(first.project.sections == second.project.sections);
+    QCOMPARE(twice, once);
+    QCOMPARE(lost(json, once), QStringList());
+  }
+
   void unknownFieldsOfEveryObjectSurvive() {
     Json json = seed("small.json");
     int objects = 0;

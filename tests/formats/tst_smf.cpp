@@ -253,7 +253,8 @@ private slots:
       QVERIFY(writeSmf(score, *demo, false, path, Freely{}).ok());
       std::multiset<std::int64_t> wanted, seen;
       for (const auto& event : score.events)
-        wanted.insert(std::llround(double(event.frame) / score.framesPerBeat * kSmfTicks));
+        wanted.insert(
+            std::llround(double(event.frame) / score.tempo.framesPerBeat(kEngineRate) * kSmfTicks));
       for (const auto& event : csvOf(path))
         if (event.kind == "Note_on_c") {
           seen.insert(event.at);
@@ -327,7 +328,7 @@ private slots:
     project = withPattern(std::move(project), read->pattern, &second);
     const Score in = compilePattern(project, second);
     QCOMPARE(in.events.size(), out.events.size());
-    const double tick = out.framesPerBeat / kSmfTicks;
+    const double tick = out.tempo.framesPerBeat(kEngineRate) / kSmfTicks;
     for (const auto& event : out.events)
       QVERIFY(std::any_of(in.events.begin(), in.events.end(), [&](const ScoreEvent& again) {
         return again.patch == event.patch &&

@@ -9,7 +9,7 @@ using namespace tuvvo::test;
 
 namespace {
 
-constexpr double kFramesPerBeat = 24000; // 120 BPM
+constexpr Bpm kTempo{120};
 constexpr std::int64_t kBar = 96000;
 
 /// A bar of silence with one mark: a plateau of a few milliseconds, so that fades do not hide it.
@@ -21,13 +21,14 @@ Audition marked(std::int64_t bars, std::int64_t markAt, std::uint32_t which = 1,
   audition.sound = makeSound(std::move(samples), 48000);
   audition.loops = loops;
   audition.which = which;
+  audition.tempo = kTempo;
   return audition;
 }
 
 ScorePtr scoreWith(const Audition& audition, int patternBars = 2) {
   auto score = std::make_shared<Score>();
   score->loops = true;
-  score->framesPerBeat = kFramesPerBeat;
+  score->tempo = TempoMap(kTempo);
   score->length = patternBars * kBar;
   score->strips = {{}};
   score->audition = audition;
@@ -97,12 +98,12 @@ private slots:
     // A tempo whose bar is no whole number of frames, for four minutes.
     Bench bench;
     auto score = std::make_shared<Score>(*scoreWith({}));
-    score->framesPerBeat = 48000 * 60 / 93.7;
-    const double bar = 4 * score->framesPerBeat;
+    score->tempo = TempoMap(Bpm(93.7));
+    const double bar = 4 * framesOfBeat(Bpm(93.7), kEngineRate);
     score->length = std::llround(2 * bar);
     Samples samples(std::size_t(std::llround(3 * bar)), 0.0f);
     for (int i = 0; i < 400; ++i) samples[std::size_t(i + 5000)] = 0.5f;
-    score->audition = {makeSound(std::move(samples), 48000), true, false, 1, 1};
+    score->audition = {makeSound(std::move(samples), 48000), true, false, 1, 1, Bpm(93.7)};
     bench.engine().setScore(score);
     bench.command(Engine::Command::Kind::Play);
     const auto marks = bench.run(240 * 48000);

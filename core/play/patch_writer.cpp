@@ -1,0 +1,189 @@
+#include "play/patch_writer.h"
+
+#include "base/convert.h"
+#include "model/edits.h"
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+namespace tuvvo {
+
+PatchFilters filtersOf(const Key& key) {
+  PatchFilters filters;
+  filters.low.corner = key.lowPass.value;
+  filters.high.corner = key.highPass.value;
+  filters.damping = std::sqrt(2.0) / gainOf(key.resonance);
+  return filters;
+}
+
+namespace {
+
+/// An envelope as voices need it: what is let go still takes a frame.
+EnvelopeShape voiceShape(const Envelope& envelope) {
+  EnvelopeShape shape = shapeOf(envelope, kEngineRate);
+  shape.release.frames = std::max(1, shape.release.frames);
+  return shape;
+}
+
+/// @param baked  what its order made, if it has one and it is there
+Patch played(const Source& source, const Key& key, const Baked& baked) {
+  Patch patch;
+  patch.key = key.id;
+  if (!source.sound) return patch;
+  patch.sound = baked ? baked.sound : source.sound;
+  const Stretch stretch = stretchOf(source, key);
+  patch.start = baked ? 0 : stretch.start.value;
+  patch.end = baked ? baked.sound->frames().value : stretch.end.value;
+  patch.loopStart = baked.loopStart;
+  patch.loopEnd = baked.loopEnd;
+  const Hertz rate = patch.sound->rate();
+  patch.step =
+      rate.value / kEngineRate.value * ratioOf(key.tune + toSemitones(key.fine) + key.own.tune);
+  if (!baked) patch.step *= source.shape.pitch();
+  const Cut* cut = findCut(source, key.sound.cut);
+  const bool trimmed = key.trimStart.value > 0 || key.trimEnd.value > 0;
+  if (cut || trimmed) { // what is cut off anywhere is faded against clicks
+    const Cut fades = cut ? *cut : Cut{};
+    patch.fadeIn = double(toFrames(fades.fadeIn, rate).value);
+    patch.fadeOut = patch.loopEnd > 0 ? 0 : double(toFrames(fades.fadeOut, rate).value);
+  }
+  patch.gain = float(gainOf(key.level + key.own.level));
+  patch.pan = float(key.pan);
+  patch.envelope = voiceShape(key.envelope);
+  const auto& moves = key.filterEnvelope;
+  patch.filters = filtersOf(key);
+  patch.filters.low.moves = moves.lowMoves;
+  patch.filters.high.moves = moves.highMoves;
+  patch.filters.shape = shapeOf(moves.shape, Hertz(kEngineRate.value / VoiceFilter::kStep));
+  patch.gate = key.gate || patch.loopEnd > 0;
+  patch.choke = key.choke;
+  patch.delay = int(toFrames(key.own.delay, kEngineRate).value);
+  patch.loudest = gainOfVelocity(key.own.upTo);
+  patch.mono = key.mono;
+  patch.legato = key.mono && key.legato;
+  patch.glide = key.mono ? int(toFrames(key.glide, kEngineRate).value) : 0;
+  return patch;
+}
+
+/// Keys of which a hit is played backwards.
+std::set<Id> keysReversed(const Project& project) {
+  std::set<Id> out;
+  for (const auto& pattern : project.patterns)
+    for (const auto& lane : pattern->lanes)
+      for (const auto& hit : lane.hits)
+        if (hit.reversed) out.insert(hit.key);
+  return out;
+}
+
+/// A key as keys of one sound each: its own and its layers.
+std::vector<Key> layersOf(const Key& key, bool reversed) {
+  std::vector<Key> out{key};
+  for (const auto& layer : key.layers) out.push_back(keyOfLayer(key, layer));
+  if (reversed)
+    for (auto& each : out) each.treatments.push_back(treatment(TreatmentKind::Reverse));
+  return out;
+}
+
+} // namespace
+
+std::optional<BakeOrder> BakeOrders::orderFor(const Source& source, const Key& key, Bpm tempo) {
+  if (!source.sound) return std::nullopt;
+  const bool treated = key.loop.on || isTreated(key);
+  const Shape shape = shapeOf(source, key);
+  if (!movesTime(shape) && !treated) return std::nullopt;
+  const Stretch stretch = stretchOf(source, key);
+  if (stretch.end <= stretch.start) return std::nullopt;
+  Shaped& shaped = m_shaped[{source.id, shape.method, tempo.value}];
+  if (!shaped.source) {
+    auto copy = std::make_shared<Source>(source);
+    copy->shape = shape;
+    shaped.source = std::move(copy);
+    shaped.line = shapedLine(*shaped.source, tempo);
+  }
+  auto recipe = recipeOf(*shaped.source, shaped.line, stretch, kEngineRate);
+  if (!recipe) {
+    if (!treated) return std::nullopt;
+    recipe = plainRecipe(*shaped.source, stretch, kEngineRate);
+  }
+  BakeOrder order;
+  order.sound = source.sound;
+  order.recipe = std::move(*recipe);
+  if (treated) {
+    order.treatments = key.treatments;
+    std::erase_if(order.treatments, [](const Treatment& t) { return !t.on; });
+    order.frame = {tempo, quartersOf(m_project.meter), kEngineRate, order.recipe.material};
+    order.loop = key.loop.on ? key.loop : SliceLoop{};
+  }
+  order.setNames();
+  return order;
+}
+
+PatchWriter::PatchWriter(Score& score, const Project& project, const CompileOptions& options)
+    : m_score(score), m_project(project), m_options(options), m_orders(project),
+      m_solo(anySolo(project)) {
+  for (const auto& key : project.keys) add(key, false, project.tempo);
+  const auto reversed = keysReversed(project);
+  for (const auto& key : project.keys)
+    if (reversed.contains(key.id)) add(key, true, project.tempo);
+}
+
+int PatchWriter::stripOf(Id part) const {
+  for (std::size_t i = 0; i < m_score.strips.size(); ++i)
+    if (m_score.strips[i].part == part) return int(i);
+  return int(m_score.strips.size()) - 1;
+}
+
+void PatchWriter::addLayer(const Key& layer, bool reversed, Bpm tempo) {
+  const Source* source = findSource(m_project, layer.sound.source);
+  Baked baked;
+  if (source && m_options.baked)
+    if (const auto order = m_orders.orderFor(*source, layer, tempo))
+      baked = m_options.baked(*order);
+  Patch patch = source ? played(*source, layer, baked) : Patch{};
+  patch.key = layer.id;
+  patch.tempo = tempo;
+  patch.reversed = reversed;
+  if (baked)
+    patch.lead = leadBeats(layer.treatments) * framesOfBeat(tempo, kEngineRate) / patch.step;
+  patch.strip = stripOf(layer.part);
+  m_score.patches.push_back(std::move(patch));
+}
+
+int PatchWriter::add(const Key& key, bool reversed, Bpm tempo) {
+  const std::size_t first = m_score.patches.size();
+  for (const Key& layer : layersOf(key, reversed)) addLayer(layer, reversed, tempo);
+  const bool silent = !audible(m_project, key, m_solo);
+  bool sounds = false;
+  for (std::size_t i = first; i < m_score.patches.size(); ++i) {
+    m_score.patches[i].silent = silent;
+    sounds = sounds || m_score.patches[i].sound;
+  }
+  m_score.patches[first].layers = int(m_score.patches.size() - first);
+  m_score.patches[first].way = key.way;
+  return m_places[{key.id, reversed, tempo.value}] = sounds ? int(first) : -1;
+}
+
+/// Whether any of a key's sounds is another one than at the beat's own tempo.
+bool PatchWriter::goesByTempo(const Key& key, bool reversed, Bpm tempo) {
+  for (const Key& layer : layersOf(key, reversed)) {
+    const Source* source = findSource(m_project, layer.sound.source);
+    if (!source) continue;
+    const auto here = m_orders.orderFor(*source, layer, tempo);
+    const auto own = m_orders.orderFor(*source, layer, m_project.tempo);
+    if (here.has_value() != own.has_value() || (here && here->name != own->name)) return true;
+  }
+  return false;
+}
+
+int PatchWriter::patchOf(Id id, bool reversed, Bpm tempo) {
+  const Place place{id, reversed, tempo.value};
+  if (const auto found = m_places.find(place); found != m_places.end()) return found->second;
+  const Key* key = findKey(m_project, id);
+  if (!key) return m_places[place] = -1;
+  if (tempo == m_project.tempo || goesByTempo(*key, reversed, tempo))
+    return add(*key, reversed, tempo);
+  return m_places[place] = patchOf(id, reversed, m_project.tempo);
+}
+
+} // namespace tuvvo

@@ -1,0 +1,73 @@
+// From keys to the patches of a score. Inner part of play/.
+#pragma once
+
+#include "play/score.h"
+#include "shape/shaped.h"
+
+#include <map>
+#include <optional>
+#include <unordered_map>
+
+namespace tuvvo {
+
+/// What keys need made, at any tempo; a source's line of time is worked out once for every method
+/// and tempo.
+class BakeOrders {
+public:
+  explicit BakeOrders(const Project& project) : m_project(project) {}
+  /// @param key  plays one sound: see keyOfLayer()
+  /// @returns nothing for what is played straight from its source
+  [[nodiscard]] std::optional<BakeOrder> orderFor(const Source& source, const Key& key, Bpm tempo);
+
+private:
+  struct Shaped {
+    SourcePtr source;
+    TimeLine line;
+  };
+  const Project& m_project;
+  std::map<std::tuple<Id, FitMethod, double>, Shaped> m_shaped;
+};
+
+/// Writes keys into a score: all of them at the beat's own tempo and, where hits ask for it,
+/// reversed; others as they are asked for. Not for the audio thread.
+class PatchWriter {
+public:
+  /// Writes those that every score of the project has.
+  PatchWriter(Score& score, const Project& project, const CompileOptions& options);
+
+  /// The patches of a key as a hit wants them. Made where they are not there yet; a key of which
+  /// nothing goes by the tempo has the same ones at all of them.
+  /// @returns the first of them; −1 for a key without any sound
+  [[nodiscard]] int patchOf(Id key, bool reversed, Bpm tempo);
+
+private:
+  struct Place {
+    Id key = 0;
+    bool reversed = false;
+    double tempo = 0;
+    bool operator==(const Place&) const = default;
+  };
+  struct HashOfPlace {
+    std::size_t operator()(const Place& place) const {
+      return std::hash<double>()(place.tempo) ^ std::size_t(place.key) << 1 ^
+             std::size_t(place.reversed);
+    }
+  };
+
+  int add(const Key& key, bool reversed, Bpm tempo);
+  void addLayer(const Key& layer, bool reversed, Bpm tempo);
+  [[nodiscard]] bool goesByTempo(const Key& key, bool reversed, Bpm tempo);
+  [[nodiscard]] int stripOf(Id part) const;
+
+  Score& m_score;
+  const Project& m_project;
+  const CompileOptions& m_options;
+  BakeOrders m_orders;
+  bool m_solo;
+  std::unordered_map<Place, int, HashOfPlace> m_places;
+};
+
+/// A key's filters, standing still.
+[[nodiscard]] PatchFilters filtersOf(const Key& key);
+
+} // namespace tuvvo
