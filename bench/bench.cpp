@@ -74,7 +74,7 @@ Score one(Samples samples, double semitones, std::int64_t frames) {
   patch.end = patch.sound->frames().value;
   patch.step = std::exp2(semitones / 12);
   score.patches = {patch};
-  score.strips = {{}};
+
   score.events = {ScoreEvent{}};
   score.length = frames;
   return score;

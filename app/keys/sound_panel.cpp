@@ -141,13 +141,16 @@ void SoundPanel::makePartRow() {
   }
   connect(m_partLevel, &Slide::changed, this, [this](double v, bool settled) {
     if (const Key* k = key())
-      m_session.edit(
-          tr("Part level"),
-          withPartChanged(m_session.project(), k->part, [v](Part& x) { x.level = Decibels(v); }),
-          QStringLiteral("part level"));
+      m_session.edit(tr("Part level"),
+                     withPartChanged(m_session.project(), k->part,
+                                     [v](Part& x) { x.bus.level = Decibels(v); }),
+                     QStringLiteral("part level"));
     if (settled) m_session.settle();
   });
-  static_cast<QVBoxLayout*>(layout())->addLayout(row);
+  auto* column = static_cast<QVBoxLayout*>(layout());
+  column->addLayout(row);
+  m_duck = new DuckRow(m_session, this);
+  column->addWidget(m_duck);
 }
 
 void SoundPanel::showGroup(Group group) {
@@ -258,7 +261,8 @@ void SoundPanel::refreshPartRow() {
     m_mutes[i]->setChecked(quiet[i].muted);
     m_solos[i]->setChecked(quiet[i].solo);
   }
-  if (part) m_partLevel->setValue(part->level.value);
+  if (part) m_partLevel->setValue(part->bus.level.value);
+  m_duck->show(part);
 }
 
 } // namespace tuvvo

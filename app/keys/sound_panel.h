@@ -1,6 +1,7 @@
 // The sound of the chosen key: one picture, and its figures as slides.
 #pragma once
 
+#include "keys/duck_row.h"
 #include "keys/key_picture.h"
 #include "widgets/chip.h"
 #include "widgets/combo.h"
@@ -65,6 +66,7 @@ private:
   Chip *m_mono, *m_legato, *m_choke, *m_addLayer, *m_takeAway;
   Combo* m_way;
   QLabel* m_partTitle;
+  DuckRow* m_duck;
   Slide* m_partLevel;
   std::array<Chip*, 3> m_mutes{}, m_solos{}; ///< key, part, role
 };

@@ -100,7 +100,7 @@ void PartStrips::paintEvent(QPaintEvent*) {
                     QString::fromStdString(part->name), theme::Type::Small,
                     part->muted ? c.quiet : c.text);
     theme::drawText(p, QRectF(box.right() + px(4), y, px(54), h), Qt::AlignRight | Qt::AlignVCenter,
-                    part->muted ? tr("muted") : decibels(part->level.value) + tr(" dB"),
+                    part->muted ? tr("muted") : decibels(part->bus.level.value) + tr(" dB"),
                     theme::Type::Small, c.quiet);
     y += h;
   }

@@ -1,10 +1,12 @@
 #include "formats/json_read.h"
 
+#include <unordered_map>
+
 namespace tuvvo::json_read {
 
 namespace {
 
-constexpr std::size_t kLookForTwins = 64; ///< fields; larger objects are taken as they come
+constexpr std::size_t kFew = 64; ///< fields that are looked through one by one
 constexpr std::size_t kAskEvery = 1 << 16;
 
 using Members = std::vector<Json::object_t::value_type>;
@@ -43,7 +45,7 @@ private:
   }
   bool open(Json&& value) {
     if (int(m_open.size()) >= m_limits.depth) throw Bad{"it is nested too deeply"};
-    m_open.push_back(place(std::move(value)));
+    m_open.push_back({place(std::move(value)), {}});
     return true;
   }
   bool close() {
@@ -58,27 +60,45 @@ private:
       whole = std::move(value);
       return &whole;
     }
-    Json& in = *m_open.back();
+    Json& in = *m_open.back().value;
     if (in.is_array()) {
       auto& list = *in.get_ptr<Json::array_t*>();
       list.push_back(std::move(value));
       return &list.back();
     }
     Members& members = membersOf(in);
-    if (members.size() < kLookForTwins)
-      for (auto& [name, before] : members)
-        if (name == m_name) {
-          before = std::move(value);
-          return &before;
-        }
+    const std::size_t twin = twinIn(members, m_open.back().places);
+    if (twin < members.size()) {
+      members[twin].second = std::move(value);
+      return &members[twin].second;
+    }
     members.emplace_back(std::move(m_name), std::move(value));
     return &members.back().second;
+  }
+
+  using Places = std::unordered_map<std::string, std::size_t>;
+
+  /// Where a field of this name stands already; else the size. A large object has an index.
+  std::size_t twinIn(const Members& members, Places& places) {
+    if (members.size() < kFew) {
+      for (std::size_t i = 0; i < members.size(); ++i)
+        if (members[i].first == m_name) return i;
+      return members.size();
+    }
+    for (std::size_t i = places.size(); i < members.size(); ++i)
+      places.emplace(members[i].first, i);
+    const auto found = places.find(m_name);
+    return found == places.end() ? members.size() : found->second;
   }
 
   const ParseLimits& m_limits;
   JobContext* m_job;
   std::size_t m_values = 0;
-  std::vector<Json*> m_open; ///< only the innermost ever grows, so that the others stay in place
+  struct Open {
+    Json* value; ///< only the innermost ever grows, so that the others stay in place
+    Places places;
+  };
+  std::vector<Open> m_open;
   std::string m_name;
 };
 

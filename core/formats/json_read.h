@@ -123,6 +123,8 @@ public:
   }
   /// As written by older versions: read under another name, and not written again.
   void older(const char* name);
+  /// Whether all of it was taken shows when it is compared with what would be written.
+  void mayDiffer() { m_odd = true; }
   /// An entry of a list that was read and has no place after all.
   void setAside(const char* name, const Json& entry, const std::string& why);
   /// What was found is not what it should be.

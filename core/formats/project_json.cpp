@@ -2,6 +2,7 @@
 
 #include "base/guard.h"
 #include "base/tempo_map.h"
+#include "formats/bus_json.h"
 #include "formats/json_names.h"
 #include "formats/key_json.h"
 #include "formats/pattern_json.h"
@@ -19,11 +20,12 @@ namespace {
 // ---- writing
 // --------------------------------------------------------------------------------------
 
-Json write(const Part& part) {
+/// All but its chain.
+Json head(const Part& part) {
   Json out{{"id", part.id},
            {"name", part.name},
            {"role", nameIn(kRows, part.role)},
-           {"levelDb", part.level.value},
+           {"levelDb", part.bus.level.value},
            {"muted", part.muted},
            {"solo", part.solo}};
   if (part.quantiseStrength > 0) out["pull"] = part.quantiseStrength;
@@ -31,6 +33,13 @@ Json write(const Part& part) {
   if (part.duck.by != 0)
     out["duck"] = {
         {"by", part.duck.by}, {"depthDb", part.duck.depth.value}, {"backMs", part.duck.back.value}};
+  writeBus(out, part.bus);
+  return out;
+}
+
+Json write(const Part& part) {
+  Json out = head(part);
+  if (!part.bus.chain.empty()) out["chain"] = chainToJson(part.bus);
   addRest(out, part.extra);
   return out;
 }
@@ -61,7 +70,7 @@ Part readPart(const Json& json, Reading& reading) {
   part.id = idFrom(f);
   part.name = f.text("name");
   part.role = f.choice<Row>("role", kRows);
-  part.level = Decibels(f.number("levelDb", -60, 12, 0));
+  readBus(f, part.bus);
   part.muted = f.flag("muted");
   part.solo = f.flag("solo");
   part.quantiseStrength = f.number("pull", 0, 1, 0);
@@ -71,7 +80,7 @@ Part readPart(const Json& json, Reading& reading) {
     part.duck.depth = Decibels(duck.number("depthDb", 0, 40, 9));
     part.duck.back = Milliseconds(duck.number("backMs", 10, 2000, 140));
   });
-  part.extra = f.rest([&] { return write(part); });
+  part.extra = f.rest([&] { return head(part); });
   return part;
 }
 
@@ -229,6 +238,7 @@ Project readProject(Fields& f, Reading& reading) {
         p.roles[row] = {role.flag("muted"), role.flag("solo")};
       });
   });
+  readBuses(f, p);
   f.entries("parts", 1024, [&](const Json& part) {
     p.parts.push_back(readPart(part, reading));
     takeOrDrop(p.parts, parts, "a part");
@@ -275,6 +285,7 @@ std::string projectToText(const Project& p, std::int64_t revision) {
     out[name] = std::move(all);
   };
   list("sources", p.sources, [](const SourcePtr& source) { return toJson(*source); });
+  if (Json buses = busesToJson(p); !buses.empty()) out["buses"] = std::move(buses);
   list("parts", p.parts, [](const Part& part) { return write(part); });
   list("keys", p.keys, [](const Key& key) { return toJson(key); });
   list("patterns", p.patterns, [](const PatternPtr& pattern) { return toJson(*pattern); });

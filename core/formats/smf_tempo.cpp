@@ -11,7 +11,8 @@ namespace {
 constexpr Beats kStep{kTicksPerBeat / 24};
 constexpr std::int64_t kClose = kTicksPerBeat / 4; ///< steps of a ramp lie no further apart
 constexpr std::size_t kFewest = 4;                 ///< steps that make a ramp
-constexpr double kEven = 0.004;                    ///< BPM by which they may differ from evenness
+constexpr double kEven = 0.004; ///< BPM by which one step may differ from the next
+constexpr double kOff = 0.1;    ///< and by which a step may lie off the ramp
 
 double bpmOf(const SmfTempo& tempo) { return 60e6 / std::max<std::uint32_t>(1, tempo.micros); }
 
@@ -22,11 +23,12 @@ std::size_t evenSteps(const std::vector<SmfTempo>& tempi, std::size_t from) {
   const double rise = bpmOf(tempi[from + 1]) - bpmOf(tempi[from]);
   if (gap.value > kClose || std::abs(rise) <= kEven) return 1;
   std::size_t count = 2;
-  while (from + count < tempi.size() &&
-         tempi[from + count].at - tempi[from + count - 1].at == gap &&
-         std::abs(bpmOf(tempi[from + count]) - bpmOf(tempi[from]) - double(count) * rise) <=
-             kEven * double(count))
-    ++count;
+  for (; from + count < tempi.size(); ++count) {
+    const SmfTempo &before = tempi[from + count - 1], &here = tempi[from + count];
+    const double step = bpmOf(here) - bpmOf(before),
+                 off = bpmOf(here) - bpmOf(tempi[from]) - double(count) * rise;
+    if (here.at - before.at != gap || std::abs(step - rise) > kEven || std::abs(off) > kOff) break;
+  }
   return count;
 }
 

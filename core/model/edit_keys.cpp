@@ -384,7 +384,7 @@ Project withoutKey(Project project, Id id) {
 Project withPartChanged(Project project, Id id, const std::function<void(Part&)>& change) {
   changeById(project.parts, id, [&](Part& part) {
     change(part);
-    part.level.value = std::clamp(part.level.value, -60.0, 12.0);
+    clamp(part.bus);
     part.duck.depth.value = std::clamp(part.duck.depth.value, 0.0, 40.0);
     part.duck.back.value = std::clamp(part.duck.back.value, 10.0, 2000.0);
     if (part.duck.by == id) part.duck.by = 0;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "base/units.h"
+#include "model/bus.h"
 #include "model/extra.h"
 #include "model/treatment.h"
 
@@ -10,9 +11,6 @@
 #include <vector>
 
 namespace tuvvo {
-
-/// Names things inside one project; never used twice; 0 is nothing.
-using Id = std::uint32_t;
 
 /// The three methods: speed and pitch together; length without pitch; slices left as they are and
 /// only moved. A pitch change that comes with re-spacing is a repitch of every slice.
@@ -120,21 +118,11 @@ struct Key {
 
 inline constexpr Milliseconds kMostTrim{3'600'000};
 
-/// A part that steps back while another is struck.
-struct Duck {
-  Id by = 0;         ///< the part that is made room for; 0: none
-  Decibels depth{9}; ///< how far it steps back; 0 to 40
-  Milliseconds back{
-      140}; ///< until it is nearly there again (19 of 20 parts of the way); 10 to 2000
-  bool operator==(const Duck&) const = default;
-};
-inline constexpr int kMostDucks = 16; ///< parts that duck, of one project; further ones do not
-
 struct Part {
   Id id = 0;
   std::string name;
   Row role = Row::Body;
-  Decibels level{0}; ///< −60 to +12
+  BusSettings bus;
   bool muted = false, solo = false;
   double quantiseStrength = 0; ///< how far a take is pulled to the grid as it is played in; 0 to 1
   int perBeat = 4;             ///< lines of that grid in a beat; 1 to 32

@@ -191,7 +191,10 @@ struct Project {
   Meter meter;                       ///< of new patterns, and what shapes and treatments go by
   std::optional<KeyName> key;
   std::vector<SourcePtr> sources;
-  std::array<MuteSolo, 4> roles; ///< by Row
+  std::array<MuteSolo, kRowCount> roles;   ///< by Row
+  std::array<BusSettings, kRowCount> rows; ///< by Row: where its parts come together
+  std::array<BusSettings, kSends> sends;   ///< where what is sent comes together
+  BusSettings master;                      ///< where all comes together
   std::vector<Part> parts;
   std::vector<Key> keys;
   std::vector<PatternPtr> patterns;

@@ -20,23 +20,8 @@ Score scoreFrame(const Project& project, const CompileOptions& options) {
   score.audition = options.audition;
   score.audition.tempo = project.tempo;
   score.monitor = options.monitor;
-  // For a stem the other parts play on at no level: they still choke what they choke.
-  const auto levelOf = [&](Id part, Decibels level) {
-    return options.onlyPart == 0 || options.onlyPart == part ? float(gainOf(level)) : 0.0f;
-  };
-  int ducks = 0;
-  for (const auto& part : project.parts) {
-    Strip strip;
-    strip.part = part.id;
-    strip.gain = levelOf(part.id, part.level);
-    if (part.duck.by != 0 && ducks++ < kMostDucks) {
-      strip.duckBy = part.duck.by;
-      strip.duckTo = float(gainOf(-part.duck.depth));
-      strip.duckBack = float(double(toFrames(part.duck.back, kEngineRate).value) / 3);
-    }
-    score.strips.push_back(strip);
-  }
-  score.strips.push_back({}); // keys that write on no part
+  // For a stem the other parts play on unheard: they still choke what they choke.
+  score.graph = graphPlanOf(project, kEngineRate, {options.onlyPart});
   return score;
 }
 
@@ -49,7 +34,7 @@ Monitor monitorThrough(const Project& project, Id id) {
   if (!key) return out;
   const Part* part = findPart(project, key->part);
   std::tie(out.left, out.right) =
-      panned(gainOf(key->level + (part ? part->level : Decibels(0))), key->pan);
+      panned(gainOf(key->level + (part ? part->bus.level : Decibels(0))), key->pan);
   out.filters = filtersOf(*key);
   return out;
 }

@@ -67,7 +67,8 @@ Engine::~Engine() {
 
 void Engine::setScore(ScorePtr score) {
   collect();
-  auto* slot = new ScoreSlot{std::move(score), 0};
+  auto* slot = new ScoreSlot{std::move(score), nullptr, 0};
+  slot->graph = m_maker.make(slot->score->graph);
   delete m_incoming.exchange(slot, std::memory_order_acq_rel);
 }
 
@@ -109,24 +110,35 @@ void Engine::takeScore() {
   }
   if (next.loops && next.length > 0 && m_position >= next.length) m_position %= next.length;
   m_slots[std::size_t(place)] = slot;
+  const Graph* last = m_current >= 0 ? &graph() : nullptr;
   m_current = place;
+  graph().begin(last);
+  m_asideWaits.setDelay(graph().latency());
+  if (last) aimVoices(*last);
   findNextEvent();
-  takeDucks();
   changeAudition();
   anchorRolls();
-  silenceMuted();
 }
 
-/// What was muted while it sounds goes silent at once.
-void Engine::silenceMuted() {
+/// What sounds already goes into the buses of the new graph, with its key's level, pan and mute as
+/// they are now.
+void Engine::aimVoices(const Graph& last) {
   const Score& score = *m_slots[std::size_t(m_current)]->score;
-  for (const auto& patch : score.patches)
-    if (patch.silent)
-      for (auto& voice : m_voices)
-        if (voice.sounding() && voice.patch()->key == patch.key) voice.cutOff();
+  for (std::size_t i = 0; i < m_voices.size(); ++i) {
+    Voice& voice = m_voices[i];
+    if (!voice.sounding()) continue;
+    m_busOf[i] = graph().same(last.plan(), m_busOf[i]);
+    const int first = score.patchOf(voice.patch()->key);
+    if (first < 0) continue;
+    const Patch& key = score.patches[std::size_t(first)];
+    const int layer = std::min(voice.patch()->layer, key.layers - 1);
+    voice.aim(score.patches[std::size_t(first + layer)]);
+  }
 }
 
 void Engine::retireSlots() {
+  // What leaves a chain belongs to an older graph, and sounds for a moment more.
+  if (m_current >= 0 && graph().leaving()) return;
   for (int i = 0; i < kSlots; ++i) {
     ScoreSlot*& slot = m_slots[std::size_t(i)];
     if (slot && i != m_current && slot->voices == 0 && m_retired.push(slot)) slot = nullptr;
@@ -150,6 +162,11 @@ void Engine::startAt(std::int64_t frame) {
   findNextEvent();
   phaseAudition();
   anchorRolls();
+}
+
+int Engine::lateness() const {
+  const int graph = m_current >= 0 ? m_slots[std::size_t(m_current)]->graph->latency() : 0;
+  return graph + (m_limits ? Limiter::kLatency : 0);
 }
 
 void Engine::stopScored() {
@@ -275,53 +292,80 @@ void Engine::click(float* left, float* right, int frames) {
   if (m_clickFrame >= kClickFrames) m_clickFrame = -1;
 }
 
-void Engine::render(float* left, float* right, int frames) {
-  std::fill(left, left + frames, 0.0f);
-  std::fill(right, right + frames, 0.0f);
-  fillDucks(frames);
-  for (auto& voice : m_voices) {
+void Engine::render(int frames) {
+  for (std::size_t i = 0; i < m_voices.size(); ++i) {
+    Voice& voice = m_voices[i];
     if (!voice.sounding()) continue;
     ScoreSlot* slot = m_slots[std::size_t(voice.owner())];
     const auto index = std::size_t(voice.patch() - slot->score->patches.data());
     const bool shown = voice.owner() == m_current && index < m_levels.size();
-    const Id part = slot->score->strips[std::size_t(voice.patch()->strip)].part;
-    const float loudest = voice.render(left, right, frames, duckOf(part));
-    if (shown && loudest > m_levels[index].load(std::memory_order_relaxed))
-      m_levels[index].store(loudest, std::memory_order_relaxed);
+    BusRun& bus = graph().bus(m_busOf[i]);
+    if (bus.silent() || voice.silent()) {
+      voice.pass(frames);
+    } else {
+      const auto in = bus.input();
+      const float loudest =
+          voice.render(in.left + m_offset, in.right + m_offset, frames) * bus.gain();
+      if (shown && loudest > m_levels[index].load(std::memory_order_relaxed))
+        m_levels[index].store(loudest, std::memory_order_relaxed);
+    }
     if (!voice.sounding()) --slot->voices;
   }
-  renderAudition(left, right, frames);
-  click(left, right, frames);
+  renderAudition(m_asideLeft.data() + m_offset, m_asideRight.data() + m_offset, frames);
+  click(m_asideLeft.data() + m_offset, m_asideRight.data() + m_offset, frames);
+}
+
+/// What happens in a quantum falls on its own frame; buses and processors work through all of it.
+void Engine::renderQuantum() {
+  const std::int64_t from = m_clock;
+  for (Channel* channel : {&m_outLeft, &m_outRight, &m_asideLeft, &m_asideRight}) channel->fill(0);
+  for (m_offset = 0; m_offset < kQuantum;) {
+    if (m_playing) atPlace();
+    rollOn();
+    const int n = untilNext(kQuantum - m_offset);
+    render(n);
+    if (m_playing) m_position += n;
+    m_clock += n;
+    m_offset += n;
+  }
+  m_offset = 0;
+  if (m_current >= 0) graph().finish(from, m_outLeft.data(), m_outRight.data());
+  m_asideWaits.process(m_asideLeft.data(), m_asideRight.data());
+  for (std::size_t i = 0; i < std::size_t(kQuantum); ++i) {
+    m_outLeft[i] += m_asideLeft[i];
+    m_outRight[i] += m_asideRight[i];
+  }
+  m_ready = kQuantum;
+}
+
+void Engine::giveOut(float* left, float* right, int frames) {
+  for (int done = 0; done < frames;) {
+    if (m_ready == 0) renderQuantum();
+    const int n = std::min(frames - done, m_ready), from = kQuantum - m_ready;
+    std::copy_n(m_outLeft.begin() + from, n, left + done);
+    std::copy_n(m_outRight.begin() + from, n, right + done);
+    m_ready -= n;
+    done += n;
+  }
 }
 
 void Engine::process(float* left, float* right, int frames, std::int64_t now, const float* inLeft,
                      const float* inRight) {
   m_now = now;
+  m_ahead = m_ready;
   takeScore();
   Command command{};
   for (auto& queue : m_commands)
     while (queue.pop(command)) handle(command);
   const InputLine::Place place = placeNow();
-  playOn(left, right, frames);
+  m_ahead = 0;
+  giveOut(left, right, frames);
   if (inLeft) takeInput(inLeft, inRight ? inRight : inLeft, left, right, frames, place);
   if (m_probeFrame >= 0) sendProbe(left, right, frames);
   if (m_limits)
     for (int i = 0; i < frames; ++i) m_limiter.process(left[i], right[i]);
   show(left, right, frames);
   retireSlots();
-}
-
-void Engine::playOn(float* left, float* right, int frames) {
-  int done = 0;
-  while (done < frames) {
-    if (m_playing) atPlace();
-    rollOn();
-    const int n = untilNext(std::min(frames - done, kDuckRun));
-    render(left + done, right + done, n);
-    if (m_playing) m_position += n;
-    m_clock += n;
-    done += n;
-  }
 }
 
 /// Figures for other threads.
@@ -336,12 +380,18 @@ void Engine::show(const float* left, const float* right, int frames) {
   if (peakRight > m_peakRight.load(std::memory_order_relaxed))
     m_peakRight.store(peakRight, std::memory_order_relaxed);
   m_shownGain.store(m_limiter.gain(), std::memory_order_relaxed);
-  m_shownPosition.store(m_position, std::memory_order_relaxed);
+  std::int64_t position = m_playing ? m_position - m_ready : m_position, pass = m_pass;
   if (m_current >= 0) {
     const Score& score = *m_slots[std::size_t(m_current)]->score;
-    m_shownAbsolute.store(m_position + m_pass * score.length, std::memory_order_relaxed);
-    m_shownBeats.store(score.beatsAt(double(m_position)), std::memory_order_relaxed);
+    if (position < 0 && pass > 0) { // the round before has not been given out
+      position += score.length;
+      --pass;
+    }
+    m_shownAbsolute.store(position + pass * score.length, std::memory_order_relaxed);
+    m_shownBeats.store(score.beatsAt(double(position)), std::memory_order_relaxed);
   }
+  m_shownPosition.store(position, std::memory_order_relaxed);
+  m_shownLatency.store(lateness(), std::memory_order_relaxed);
   m_shownPlaying.store(m_playing, std::memory_order_relaxed);
   int sounding = 0;
   for (const auto& voice : m_voices) sounding += voice.sounding() ? 1 : 0;

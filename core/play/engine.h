@@ -2,8 +2,9 @@
 #pragma once
 
 #include "base/spsc_queue.h"
+#include "mix/graph.h"
+#include "mix/limiter.h"
 #include "play/input_line.h"
-#include "play/limiter.h"
 #include "play/score.h"
 #include "play/voice.h"
 
@@ -19,7 +20,9 @@ namespace tuvvo {
 /// score pointer exchanged atomically, and single atomic figures. Up to kSources − 1 other threads
 /// (controllers) may send commands of their own, each through a queue of its own.
 /// Real time: process() does not allocate, lock, wait, log or touch a file.
-/// The same commands at the same frames give the same samples whatever the block sizes are.
+/// It works in quanta of kQuantum frames, counted from its first one, and hands them out in blocks
+/// of any size: a command takes effect at the first quantum that is not begun, so the same commands
+/// at the same frames give the same samples whatever the block sizes are.
 class Engine {
 public:
   static constexpr int kVoices = 96;
@@ -118,10 +121,13 @@ public:
   [[nodiscard]] float limiterGain() const { return m_shownGain.load(std::memory_order_relaxed); }
   /// What comes in. Read by one thread.
   [[nodiscard]] InputLine& input() { return m_input; }
+  /// Frames by which what is heard is behind what is played: processors that look ahead, and the
+  /// limiter.
+  [[nodiscard]] int latency() const { return m_shownLatency.load(std::memory_order_relaxed); }
   [[nodiscard]] int sounding() const { return m_shownVoices.load(std::memory_order_relaxed); }
 
   // ---- audio thread ----
-  /// Writes frames of both channels. Output is Limiter::kLatency frames late.
+  /// Writes frames of both channels, latency() frames late.
   /// @param now  ns of the steady clock: strikes are reported where the music was when they were
   ///             made, not where the block began. 0: as if made at the block's first frame.
   /// @param inLeft, inRight  what comes in at the same time; null where nothing does
@@ -133,7 +139,8 @@ public:
 private:
   struct ScoreSlot {
     ScorePtr score;
-    int voices = 0; ///< audio thread's
+    std::unique_ptr<Graph> graph; ///< of the score
+    int voices = 0;               ///< audio thread's
   };
   /// A key held down by hand.
   struct HeldNote {
@@ -155,7 +162,7 @@ private:
   void handle(const Command& command);
   void handleHeldNotes(const Command& command);
   void startAt(std::int64_t frame);
-  void silenceMuted();
+  void aimVoices(const Graph& last);
   void findNextEvent();
   void strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t turn, std::int64_t skip);
   bool bendsOrEnds(const ScoreEvent& event, std::uint32_t touch, double& tuneFrom);
@@ -177,20 +184,17 @@ private:
   void stopScored();
   int untilNext(int frames) const;
   void atPlace();
-  void render(float* left, float* right, int frames);
-  void playOn(float* left, float* right, int frames);
+  void render(int frames);
+  void renderQuantum();
+  void giveOut(float* left, float* right, int frames);
   void show(const float* left, const float* right, int frames);
+  [[nodiscard]] Graph& graph() { return *m_slots[std::size_t(m_current)]->graph; }
+  [[nodiscard]] int lateness() const;
   [[nodiscard]] InputLine::Place placeNow() const;
   void takeInput(const float* inLeft, const float* inRight, float* left, float* right, int frames,
                  InputLine::Place place);
   void monitor(const Monitor& how, float* wetLeft, float* wetRight, int frames);
   void sendProbe(float* left, float* right, int frames);
-  // engine_duck.cpp
-  void takeDucks();
-  void duckOthers(Id part);
-  [[nodiscard]] float duckAt(std::size_t place, std::int64_t frames) const;
-  void fillDucks(int frames);
-  [[nodiscard]] const float* duckOf(Id part) const;
   void click(float* left, float* right, int frames);
   void changeAudition();
   void phaseAudition();
@@ -199,6 +203,7 @@ private:
   void renderAudition(float* left, float* right, int frames);
 
   const SincBank& m_bank;
+  GraphMaker m_maker{kEngineRate}; ///< the owner's
   std::atomic<ScoreSlot*> m_incoming{nullptr};
   std::array<SpscQueue<Command, 1024>, kSources> m_commands;
   SpscQueue<Report, 4096> m_reports;
@@ -214,18 +219,14 @@ private:
   bool m_limits = true, m_playing = false, m_metronome = false;
   std::int64_t m_position = 0, m_pass = 0;
   std::size_t m_nextEvent = 0;
-  /// A part that steps back; in the order of the score's strips.
-  struct Ducked {
-    Strip strip;
-    std::int64_t since = kLongAgo; ///< by m_clock: when it began to
-    float from = 1;                ///< its gain then
-    bool moves = false;            ///< in the run that is rendered
-  };
-  static constexpr std::int64_t kLongAgo = std::int64_t(1) << 62;
-  static constexpr int kDuckRun = 512; ///< frames rendered at once at most
-  std::array<Ducked, kMostDucks> m_ducked{};
-  int m_duckedParts = 0;
-  std::array<std::array<float, kDuckRun>, kMostDucks> m_duckGains{};
+  std::array<int, kVoices> m_busOf{}; ///< of the graph in use
+  using Channel = std::array<float, kQuantum>;
+  Channel m_outLeft{}, m_outRight{};     ///< of the last quantum
+  Channel m_asideLeft{}, m_asideRight{}; ///< what is heard beside the music: audition and clicks
+  DelayLine m_asideWaits{8192};
+  int m_offset = 0; ///< of the quantum: frames that are rendered
+  int m_ready = 0;  ///< of the last quantum: frames that are not given out yet
+  int m_ahead = 0;  ///< the same, while commands are taken
   int m_clickFrame = -1, m_clickSound = 0;
   bool m_clickHigh = false;
   float m_clickLevel = 1;
@@ -261,7 +262,7 @@ private:
   std::atomic<std::int64_t> m_shownPosition{0}, m_shownAbsolute{0};
   std::atomic<double> m_shownBeats{0};
   std::atomic<float> m_peakLeft{0}, m_peakRight{0}, m_shownGain{1};
-  std::atomic<int> m_shownVoices{0};
+  std::atomic<int> m_shownVoices{0}, m_shownLatency{Limiter::kLatency};
   std::array<std::atomic<float>, kMostPatches> m_levels{};
 };
 

@@ -40,16 +40,18 @@ void Engine::strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t 
                     std::int64_t skip) {
   const Score& score = *m_slots[std::size_t(m_current)]->score;
   const Patch& first = score.patches[std::size_t(event.patch)];
-  if (first.silent) return;
-  if (first.choke != 0)
+  const BusPlan& bus = graph().plan().buses[std::size_t(first.bus)];
+  const bool heard = !first.silent && !bus.muted;
+  if (heard && first.choke != 0)
     for (auto& voice : m_voices)
       if (voice.sounding() && voice.patch()->choke == first.choke &&
           !(first.mono && voice.patch()->key == first.key))
         voice.cutOff();
   Voice::Start start;
-  duckOthers(score.strips[std::size_t(first.strip)].part);
+  if (heard && bus.kind == BusPlan::Kind::Part)
+    graph().struck(bus.which, m_clock - m_offset, m_offset);
   if (first.mono && bendsOrEnds(event, touch, start.tuneFrom)) return;
-  start.gain = event.gain * score.strips[std::size_t(first.strip)].gain;
+  start.gain = event.gain;
   start.tune = event.tune;
   start.from = double(event.from);
   start.pan = event.pan;
@@ -57,7 +59,7 @@ void Engine::strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t 
   start.hold = event.hold;
   start.touch = touch;
   start.owner = m_current;
-  if (start.gain <= 0) return;
+  if (start.gain <= 0 || bus.closed) return;
   std::array<int, kMostLayers> chosen{};
   const int count = layersOf(score, event, turn, chosen);
   for (int i = 0; i < count; ++i) {
@@ -74,20 +76,27 @@ void Engine::strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t 
 void Engine::startVoice(const Voice::Start& start) {
   if (!start.patch->sound || start.patch->end <= start.patch->start) return;
   int free = -1, sounding = 0, oldest = -1;
+  const auto unheard = [&](int i) {
+    return m_voices[std::size_t(i)].silent() || graph().bus(m_busOf[std::size_t(i)]).silent();
+  };
+  const auto before = [&](int a, int b) { // what is muted makes room first
+    if (unheard(a) != unheard(b)) return unheard(a);
+    return m_age - m_ages[std::size_t(a)] > m_age - m_ages[std::size_t(b)];
+  };
   for (int i = 0; i < kVoices; ++i) {
     const auto& voice = m_voices[std::size_t(i)];
     if (!voice.sounding())
       free = i;
     else if (!voice.ending()) {
       ++sounding;
-      if (oldest < 0 || m_age - m_ages[std::size_t(i)] > m_age - m_ages[std::size_t(oldest)])
-        oldest = i;
+      if (oldest < 0 || before(i, oldest)) oldest = i;
     }
   }
   // The oldest is faded a little before there is no room, so that nothing clicks.
   if (sounding >= kVoices - kSpareVoices && oldest >= 0) m_voices[std::size_t(oldest)].cutOff();
   if (free < 0) return;
   m_voices[std::size_t(free)].start(start, m_bank);
+  m_busOf[std::size_t(free)] = start.patch->bus;
   m_ages[std::size_t(free)] = ++m_age;
   ++m_slots[std::size_t(m_current)]->voices;
 }
@@ -110,7 +119,8 @@ void Engine::play(const HeldNote& note) {
   event.hold = struck.hold;
   strike(event, touchOf(struck), m_liveTurns[std::size_t(patch) % kMostPatches]++, 0);
   if (struck.on) return; // heard in passing
-  Report report{Report::Kind::Struck, struck.key, velocity, m_position, m_pass, m_playing};
+  Report report{Report::Kind::Struck, struck.key, velocity,
+                m_position - m_ahead, m_pass,     m_playing};
   report.touch = touchOf(struck);
   report.tune = float(event.tune);
   report.from = struck.from;
@@ -198,7 +208,7 @@ void Engine::letGo(const Command& command) {
     else
       voice.letGo();
   }
-  Report report{Report::Kind::Released, key, 0, m_position, m_pass, m_playing};
+  Report report{Report::Kind::Released, key, 0, m_position - m_ahead, m_pass, m_playing};
   report.touch = touch;
   report.when = m_now;
   if (const std::int64_t ago = agoOf(command.when); ago > 0) {

@@ -35,7 +35,7 @@ InputLine::Place Engine::placeNow() const {
   place.starts = m_startCount;
   place.probed = m_probeFrame == 0 ? 0 : -1;
   if (m_current >= 0)
-    place.music = m_position + m_pass * m_slots[std::size_t(m_current)]->score->length;
+    place.music = m_position - m_ahead + m_pass * m_slots[std::size_t(m_current)]->score->length;
   return place;
 }
 

@@ -128,13 +128,7 @@ PatchWriter::PatchWriter(Score& score, const Project& project, const CompileOpti
     if (reversed.contains(key.id)) add(key, true, project.tempo);
 }
 
-int PatchWriter::stripOf(Id part) const {
-  for (std::size_t i = 0; i < m_score.strips.size(); ++i)
-    if (m_score.strips[i].part == part) return int(i);
-  return int(m_score.strips.size()) - 1;
-}
-
-void PatchWriter::addLayer(const Key& layer, bool reversed, Bpm tempo) {
+void PatchWriter::addLayer(const Key& layer, int nth, bool reversed, Bpm tempo) {
   const Source* source = findSource(m_project, layer.sound.source);
   Baked baked;
   if (source && m_options.baked)
@@ -146,17 +140,20 @@ void PatchWriter::addLayer(const Key& layer, bool reversed, Bpm tempo) {
   patch.reversed = reversed;
   if (baked)
     patch.lead = leadBeats(layer.treatments) * framesOfBeat(tempo, kEngineRate) / patch.step;
-  patch.strip = stripOf(layer.part);
+  patch.layer = nth;
   m_score.patches.push_back(std::move(patch));
 }
 
 int PatchWriter::add(const Key& key, bool reversed, Bpm tempo) {
   const std::size_t first = m_score.patches.size();
-  for (const Key& layer : layersOf(key, reversed)) addLayer(layer, reversed, tempo);
-  const bool silent = !audible(m_project, key, m_solo);
+  int nth = 0;
+  for (const Key& layer : layersOf(key, reversed)) addLayer(layer, nth++, reversed, tempo);
+  const bool silent = !soundsOnItsBus(m_project, key, m_solo);
+  const int bus = m_score.graph.busOf(key.part, key.row);
   bool sounds = false;
   for (std::size_t i = first; i < m_score.patches.size(); ++i) {
     m_score.patches[i].silent = silent;
+    m_score.patches[i].bus = bus;
     sounds = sounds || m_score.patches[i].sound;
   }
   m_score.patches[first].layers = int(m_score.patches.size() - first);

@@ -55,9 +55,8 @@ private:
   };
 
   int add(const Key& key, bool reversed, Bpm tempo);
-  void addLayer(const Key& layer, bool reversed, Bpm tempo);
+  void addLayer(const Key& layer, int nth, bool reversed, Bpm tempo);
   [[nodiscard]] bool goesByTempo(const Key& key, bool reversed, Bpm tempo);
-  [[nodiscard]] int stripOf(Id part) const;
 
   Score& m_score;
   const Project& m_project;

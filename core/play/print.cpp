@@ -33,9 +33,10 @@ Result<SoundPtr> print(const Score& score, const PrintOptions& options, JobConte
   if (!options.limiter) engine->setLimiterOff();
   engine->setScore(once);
   Engine::Command play{Engine::Command::Kind::Play};
+  engine->process(nullptr, nullptr, 0); // the score is taken, and how late it comes is known
   engine->send(play);
 
-  const std::int64_t late = options.limiter ? Limiter::kLatency : 0;
+  const std::int64_t late = engine->latency();
   Samples left(std::size_t(total + late)), right(std::size_t(total + late));
   constexpr std::int64_t block = 1024;
   for (std::int64_t at = 0; at < total + late; at += block) {

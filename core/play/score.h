@@ -3,6 +3,8 @@
 
 #include "audio/sound.h"
 #include "base/tempo_map.h"
+#include "mix/graph_plan.h"
+#include "mix/pan.h"
 #include "model/project.h"
 #include "play/voice_filter.h"
 #include "shape/bakery.h"
@@ -18,7 +20,8 @@ inline constexpr Hertz kEngineRate{48000};
 /// One layer of a key, resolved to samples and numbers. The layers of a key stand together.
 struct Patch {
   Id key = 0;
-  int strip = 0;
+  int bus = 0;   ///< of the score's graph
+  int layer = 0; ///< which of its key's
   SoundPtr sound;
   std::int64_t start = 0, end = 0; ///< frames of the sound
   double step = 1;                 ///< frames of the sound for one frame of the engine
@@ -27,7 +30,7 @@ struct Patch {
   EnvelopeShape envelope;
   PatchFilters filters;
   bool gate = false;
-  bool silent = false;   ///< muted, or another is solo
+  bool silent = false;   ///< muted, or another is solo; its bus may be muted besides
   Bpm tempo{90};         ///< what was baked goes by it
   bool reversed = false; ///< for hits that are played backwards
   int choke = 0;
@@ -67,15 +70,6 @@ struct ScoreEvent {
 /// Safe on the audio thread.
 [[nodiscard]] bool isStruck(const ScoreEvent& event, std::int64_t pass);
 
-/// A part's level, and how it steps back while another is struck.
-struct Strip {
-  Id part = 0;
-  float gain = 1;
-  Id duckBy = 0;      ///< a part; 0: it does not
-  float duckTo = 1;   ///< the gain it steps back to
-  float duckBack = 1; ///< engine frames in which it comes back by 1 − 1/e of the way
-};
-
 /// A sound heard beside the music without being part of it: in phase with the bars that play.
 struct Audition {
   SoundPtr sound; ///< at the engine's rate, from a downbeat on; null for none
@@ -103,20 +97,14 @@ struct MeterSpan {
   Beats start;
   Meter meter;
 };
-/// Equal-power pan with the middle at unity, so that a centred key is what its source is.
-[[nodiscard]] inline std::pair<float, float> panned(double gain, double pan) {
-  const double angle = (pan + 1) * M_PI / 4;
-  return {float(gain * std::min(1.0, std::sqrt(2.0) * std::cos(angle))),
-          float(gain * std::min(1.0, std::sqrt(2.0) * std::sin(angle)))};
-}
 
 struct Score {
   std::vector<Patch> patches;     ///< in the order of the project's keys and their layers; then
                                   ///< those of keys that are also struck in reverse, and of keys
                                   ///< that are struck at another tempo
   std::vector<ScoreEvent> events; ///< in rising order
-  std::vector<Strip> strips;
-  std::int64_t length = 0; ///< engine frames
+  GraphPlan graph;                ///< where they are played into
+  std::int64_t length = 0;        ///< engine frames
   bool loops = false;
   TempoMap tempo{Bpm(90)};
   std::vector<MeterSpan> meters{MeterSpan{}}; ///< in rising order, the first at 0; never empty

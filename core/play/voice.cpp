@@ -20,8 +20,12 @@ void Voice::start(const Start& start, const SincBank& bank) {
   setSpeed(patch.step * (glides ? start.tuneFrom : start.tune));
   m_played = start.skip;
   if (glides) glideTo(patch.step * start.tune);
-  const double pan = std::clamp(double(patch.pan) + double(start.pan), -1.0, 1.0);
-  std::tie(m_left, m_right) = panned(double(start.gain) * double(patch.gain), pan);
+  m_gain = start.gain;
+  m_pan = start.pan;
+  aim(patch);
+  m_left = m_toLeft;
+  m_right = m_toRight;
+  m_aim = 0;
   m_envelope.start(patch.envelope);
   m_filter.start(patch.filters, start.bright);
   m_cut = 0;
@@ -30,6 +34,15 @@ void Voice::start(const Start& start, const SincBank& bank) {
   m_touch = start.touch;
   m_owner = start.owner;
   m_released = false;
+}
+
+void Voice::aim(const Patch& like) {
+  const double pan = std::clamp(double(like.pan) + double(m_pan), -1.0, 1.0);
+  const auto [left, right] = panned(like.silent ? 0 : double(m_gain) * double(like.gain), pan);
+  if (left == m_toLeft && right == m_toRight) return;
+  m_toLeft = left;
+  m_toRight = right;
+  m_aim = kAimFrames;
 }
 
 /// From the frame that comes next on.
@@ -163,9 +176,36 @@ int Voice::untilRound(int frames) {
   return toWhole<int>(std::min(double(frames), std::max(1.0, std::ceil(left))));
 }
 
-float Voice::renderRun(float* left, float* right, int frames, const float* gains) {
-  float level[kRun], runLeft[kRun], runRight[kRun];
-  // A run ends where something changes: the hold, the glide's speed, a round.
+/// One run of sound at its gains, which may be on their way.
+void Voice::addTo(float* left, float* right, const float* level, int frames, float& loudest) {
+  float runLeft[kRun], runRight[kRun];
+  samples(frames, runLeft, runRight);
+  if (m_filter.works()) m_filter.run(runLeft, runRight, frames);
+  if (m_aim == 0) {
+    for (int i = 0; i < frames; ++i) {
+      runLeft[i] *= level[i] * m_left;
+      runRight[i] *= level[i] * m_right;
+    }
+  } else {
+    const float stepLeft = (m_toLeft - m_left) / float(m_aim),
+                stepRight = (m_toRight - m_right) / float(m_aim);
+    for (int i = 0; i < frames; ++i) {
+      runLeft[i] *= level[i] * (m_left += stepLeft);
+      runRight[i] *= level[i] * (m_right += stepRight);
+    }
+  }
+  for (int i = 0; i < frames; ++i) {
+    left[i] += runLeft[i];
+    right[i] += runRight[i];
+  }
+  for (int i = 0; i < frames; ++i)
+    loudest = std::max({loudest, std::abs(runLeft[i]), std::abs(runRight[i])});
+}
+
+/// @param left, right  null: nobody hears it
+float Voice::renderRun(float* left, float* right, int frames) {
+  float level[kRun];
+  // A run ends where something changes: the hold, the glide's speed, the gains, a round.
   if (m_hold == 1) {
     m_hold = 0;
     letGo();
@@ -173,21 +213,17 @@ float Voice::renderRun(float* left, float* right, int frames, const float* gains
   if (m_hold > 1) frames = int(std::min<std::int64_t>(frames, m_hold - 1));
   if (m_glideUntil == 0 && m_glideLeft > 0) glideOn();
   if (m_glideUntil > 0) frames = std::min(frames, m_glideUntil);
+  if (m_aim > 0) frames = std::min(frames, m_aim);
   frames = untilRound(int(std::min<std::int64_t>(frames, m_length - m_played)));
   frames = cutLevels(level, m_envelope.fill(level, frames));
   fadeEdges(level, frames);
-  for (int i = 0; gains && i < frames; ++i) level[i] *= gains[i];
-  samples(frames, runLeft, runRight);
-  if (m_filter.works()) m_filter.run(runLeft, runRight, frames);
-  for (int i = 0; i < frames; ++i) {
-    runLeft[i] *= level[i] * m_left;
-    runRight[i] *= level[i] * m_right;
-    left[i] += runLeft[i];
-    right[i] += runRight[i];
-  }
   float loudest = 0;
-  for (int i = 0; i < frames; ++i)
-    loudest = std::max({loudest, std::abs(runLeft[i]), std::abs(runRight[i])});
+  if (left && !silent()) addTo(left, right, level, frames, loudest);
+  if (m_aim > 0 && (m_aim -= frames) <= 0) {
+    m_aim = 0;
+    m_left = m_toLeft;
+    m_right = m_toRight;
+  }
   m_played += frames;
   if (m_hold > 1) m_hold -= frames;
   if (m_glideUntil > 0) m_glideUntil -= frames;
@@ -195,7 +231,7 @@ float Voice::renderRun(float* left, float* right, int frames, const float* gains
   return loudest;
 }
 
-float Voice::render(float* left, float* right, int frames, const float* gains) {
+float Voice::render(float* left, float* right, int frames) {
   float loudest = 0;
   const int waited = int(std::min<std::int64_t>(frames, m_patch ? m_wait : 0));
   m_wait -= waited;
@@ -203,11 +239,13 @@ float Voice::render(float* left, float* right, int frames, const float* gains) {
   for (int done = waited; m_patch && done < frames;) {
     const std::int64_t before = m_played;
     const int run = std::min<int>(kRun, frames - done);
-    const float* ducked = gains ? gains + done : nullptr;
-    loudest = std::max(loudest, renderRun(left + done, right + done, run, ducked));
+    loudest = std::max(loudest, left ? renderRun(left + done, right + done, run)
+                                     : renderRun(nullptr, nullptr, run));
     done += int(m_played - before);
   }
   return loudest;
 }
+
+void Voice::pass(int frames) { (void)render(nullptr, nullptr, frames); }
 
 } // namespace tuvvo

@@ -13,7 +13,7 @@ class Voice {
 public:
   struct Start {
     const Patch* patch = nullptr; ///< must outlive the voice's sounding
-    float gain = 1;               ///< from velocity and strip
+    float gain = 1;               ///< from velocity
     double tune = 1;
     double tuneFrom = 0;     ///< where it glides from; 0: it begins at its tune
     double from = 0;         ///< share of the sound where it begins
@@ -27,10 +27,12 @@ public:
   };
 
   void start(const Start& start, const SincBank& bank);
-  /// Adds frames to both outputs.
-  /// @param gains  one a frame, on top of its own; null: 1
-  /// @returns the loudest sample it added
-  float render(float* left, float* right, int frames, const float* gains = nullptr);
+  /// Adds frames to both outputs. @returns the loudest sample it added
+  float render(float* left, float* right, int frames);
+  /// Goes on for so many frames that nobody hears.
+  void pass(int frames);
+  /// Its key's level and pan are others now, or it is muted: they are moved in 10 ms.
+  void aim(const Patch& like);
   /// The key was let go: a gated voice goes into its release.
   void letGo();
   /// Slides to another tune in the patch's glide, and is held anew.
@@ -47,6 +49,8 @@ public:
   [[nodiscard]] std::uint32_t touch() const { return m_touch; }
   [[nodiscard]] bool live() const { return m_touch != 0; }
   [[nodiscard]] int owner() const { return m_owner; }
+  /// Nothing of it is heard, and nothing will be until it is aimed anew.
+  [[nodiscard]] bool silent() const { return m_aim == 0 && m_left == 0 && m_right == 0; }
   /// The tune that sounds now, on the way of a glide.
   [[nodiscard]] double tune() const { return m_patch ? m_step / m_patch->step : 1; }
 
@@ -55,7 +59,10 @@ private:
   static constexpr int kRun = 64;
   static constexpr int kGlideStep = 16; ///< frames of one speed on the way
 
-  float renderRun(float* left, float* right, int frames, const float* gains);
+  static constexpr int kAimFrames = 480;
+
+  float renderRun(float* left, float* right, int frames);
+  void addTo(float* left, float* right, const float* level, int frames, float& loudest);
   void fadeEdges(float* level, int frames) const;
   int cutLevels(float* level, int frames);
   void samples(int frames, float* left, float* right) const;
@@ -80,7 +87,10 @@ private:
   int m_glideLeft = 0, m_glideUntil = 0;
   std::int64_t m_played = 0, m_length = 0; ///< frames of output
   std::int64_t m_wait = 0, m_hold = 0;
-  float m_left = 1, m_right = 1; ///< gains
+  float m_left = 1, m_right = 1;     ///< gains
+  float m_toLeft = 1, m_toRight = 1; ///< where they are on their way to
+  int m_aim = 0;                     ///< frames until they are there
+  float m_gain = 1, m_pan = 0;       ///< of what struck it
   EnvelopeRun m_envelope;
   VoiceFilter m_filter;
   int m_cut = 0, m_owner = 0;

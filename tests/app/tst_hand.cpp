@@ -3,6 +3,7 @@
 
 #include "base/tempo_map.h"
 #include "beat/hearing.h"
+#include "keys/duck_row.h"
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -424,6 +425,36 @@ private slots:
     drag({lane.left() + 300, lane.bottom() - 30}, {1, -40});
     QVERIFY(key().layers[0].play.level.value > -8);
     QCOMPARE(m_session->history().place(), steps + 1); // one gesture is one step
+  }
+
+  void anyPartIsMadeToStepBackUnderAnyOther() {
+    m_window->showStage(Stage::Keys);
+    auto& stage = static_cast<KeysStage&>(m_window->view(Stage::Keys));
+    const Id hat = keyAtPlace(Row::Air, 0), snare = keyAtPlace(Row::Body, 0);
+    const auto part = [&](Id key) -> const Part& {
+      return *findPart(project(), findKey(project(), key)->part);
+    };
+    m_session->selectKey(hat);
+    stage.showPanel("level");
+    auto* row = stage.findChild<DuckRow*>();
+    auto* by = row->findChild<QComboBox*>();
+    QVERIFY(!slide(*row, "Duck by")->isEnabled());
+    QCOMPARE(by->findData(part(hat).id), -1); // not under itself
+    const int place = by->findData(part(snare).id);
+    QVERIFY(place > 0);
+    by->setCurrentIndex(place);
+    emit by->activated(place);
+    QCOMPARE(part(hat).duck.by, part(snare).id);
+    const std::size_t steps = m_session->history().place();
+    emit slide(*row, "Duck by")->changed(14, false);
+    emit slide(*row, "Duck by")->changed(15, true);
+    emit slide(*row, "Back in")->changed(300, true);
+    QCOMPARE(part(hat).duck, (Duck{part(snare).id, Decibels(15), Milliseconds(300)}));
+    QCOMPARE(m_session->history().place(), steps + 2);
+    m_session->selectKey(snare); // each part has its own
+    QCOMPARE(by->currentIndex(), 0);
+    m_session->selectKey(hat);
+    QCOMPARE(by->currentData().toUInt(), part(snare).id);
   }
 
   void layersAreAddedWeighedAndTakenAway() {

@@ -58,7 +58,8 @@ private slots:
           hit.microTiming.value * (1 - lane.feel.quantiseStrength) + lane.feel.microTiming.value;
       const double frames = beats * 60 / project.tempo.value * 48000 + ms * 48;
       const Hearing hearing(project, Meter{}, lane);
-      const Frames heard = hearing.frameAt(Beats(0), hearing.heardAt(hit), Hertz(48000));
+      const Frames heard(
+          std::llround(TempoMap(project.tempo).framesAt(hearing.heardAt(hit), Hertz(48000))));
       QVERIFY2(std::abs(double(heard.value) - frames) <= 0.5 + 1e-4,
                qPrintable(QString::number(double(heard.value) - frames)));
     }
@@ -212,8 +213,8 @@ private slots:
       bool found = false;
       const Hearing hearing(made.project, laid.meter, lane);
       for (const auto& hit : lane.hits) {
-        const auto d =
-            std::abs((hearing.frameAt(Beats(0), hearing.heardAt(hit), Hertz(48000)) - truth).value);
+        const Frames heard(std::llround(map.framesAt(hearing.heardAt(hit), Hertz(48000))));
+        const auto d = std::abs((heard - truth).value);
         found =
             found || d <= 3 || std::abs(d - map.frameAt(wholeBeats(8), Hertz(48000)).value) <= 3;
       }

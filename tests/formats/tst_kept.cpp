@@ -86,10 +86,29 @@ class TestKept : public QObject {
   Q_OBJECT
 
 private slots:
+  void aNameThatStandsTwiceCountsOnceInObjectsOfAnySize() {
+    for (int fields : {3, 63, 64, 65, 500}) {
+      std::string text = "{";
+      for (int i = 0; i < fields; ++i) text += "\"f" + std::to_string(i) + "\":1,";
+      text += "\"f1\":2,\"f" + std::to_string(fields - 1) + "\":3}";
+      const auto json = json_read::parse(text);
+      QCOMPARE(json.size(), std::size_t(fields));
+      QCOMPARE(json["f1"], 2);
+      QCOMPARE(json["f" + std::to_string(fields - 1)], 3);
+      QCOMPARE(json["f0"], 1);
+    }
+  }
+
   void aSectionWithoutAPatternTakesNoNumber() {
     // Of two sections with one number the first has no pattern: the other is the one that is
     // meant, now and when the file was written again.
-    const Json json = seed("sections-of-one-number.json");
+    Json json = seed("unknown-fields.json");
+    auto& sections = json["sections"];
+    Json there = sections[0], without = there;
+    there["id"] = without["id"] = 900'000;
+    there["name"] = "Turn";
+    without["pattern"] = 800'000;
+    sections = Json::array({without, there});
     ReadProject first, second;
     const Json once = savedAgain(json, &first), twice = savedAgain(once, &second);
     QCOMPARE(first.project.sections.size(), std::size_t(1));

@@ -30,7 +30,7 @@ ScorePtr scoreWith(const Audition& audition, int patternBars = 2) {
   score->loops = true;
   score->tempo = TempoMap(kTempo);
   score->length = patternBars * kBar;
-  score->strips = {{}};
+
   score->audition = audition;
   return score;
 }

@@ -252,7 +252,7 @@ private slots:
     QCOMPARE(read->tempoChanges.size(), kMarks.size());
     for (std::size_t i = 0; i < kMarks.size(); ++i) {
       const auto &has = read->tempoChanges[i], &want = kMarks[i].change;
-      QCOMPARE(has.at, want.at);
+      QVERIFY2(has.at == want.at, qPrintable(QString::number(inBeats(has.at), 'g', 12)));
       QCOMPARE(has.ramp, want.ramp);
       QVERIFY(std::abs(has.tempo.value - want.tempo.value) < 0.02);
     }

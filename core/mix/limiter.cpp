@@ -1,15 +1,24 @@
-#include "play/limiter.h"
+#include "mix/limiter.h"
 
 #include <algorithm>
 #include <cmath>
 
 namespace tuvvo {
 
-void Limiter::reset() { *this = Limiter(); }
+void Limiter::reset() {
+  Limiter fresh;
+  fresh.m_ceiling = m_ceiling;
+  fresh.m_release = m_release;
+  *this = fresh;
+}
+
+void Limiter::setRelease(Milliseconds release, Hertz rate) {
+  m_release = 1 - std::exp(-1 / std::max(1.0, toSeconds(release).value * rate.value));
+}
 
 void Limiter::process(float& left, float& right) {
   const float peak = std::max(std::abs(left), std::abs(right));
-  const float needed = peak > kCeiling ? kCeiling / peak : 1.0f;
+  const float needed = peak > m_ceiling ? m_ceiling / peak : 1.0f;
 
   const auto at = std::size_t(m_at);
   const float outLeft = m_left[(at + 1) % kWindow], outRight = m_right[(at + 1) % kWindow];
@@ -30,7 +39,7 @@ void Limiter::process(float& left, float& right) {
       }
     }
   }
-  m_envelope = std::min(double(m_smallest), m_envelope + (1 - m_envelope) * kLetGo);
+  m_envelope = std::min(double(m_smallest), m_envelope + (1 - m_envelope) * m_release);
   if (m_envelope > 0.99999) m_envelope = std::min(1.0, double(m_smallest));
   m_sum += m_envelope - m_gains[at];
   m_gains[at] = m_envelope;
@@ -40,8 +49,8 @@ void Limiter::process(float& left, float& right) {
     for (double gain : m_gains) m_sum += gain;
   }
   const auto gain = float(std::min(1.0, m_sum / kWindow));
-  left = std::clamp(outLeft * gain, -kCeiling, kCeiling);
-  right = std::clamp(outRight * gain, -kCeiling, kCeiling);
+  left = std::clamp(outLeft * gain, -m_ceiling, m_ceiling);
+  right = std::clamp(outRight * gain, -m_ceiling, m_ceiling);
 }
 
 } // namespace tuvvo

@@ -1,5 +1,7 @@
-// The safety limiter that guards the output.
+// The limiter: it guards the output, and may stand in a chain.
 #pragma once
+
+#include "base/units.h"
 
 #include <array>
 #include <cstdint>
@@ -14,9 +16,14 @@ namespace tuvvo {
 class Limiter {
 public:
   static constexpr int kLatency = 63;       ///< frames
-  static constexpr float kCeiling = 0.966f; ///< −0.3 dBFS
+  static constexpr float kCeiling = 0.966f; ///< −0.3 dBFS: of the output
 
+  /// Forgets what came by; ceiling and release stay.
   void reset();
+  /// @param ceiling  gain, above 0; lowered while something sounds it is held at once
+  void setCeiling(float ceiling) { m_ceiling = ceiling; }
+  /// How fast the gain comes back: to 1/e of what is missing in this time.
+  void setRelease(Milliseconds release, Hertz rate);
   /// One stereo frame in, the one of kLatency frames before out.
   void process(float& left, float& right);
   /// The gain in use, 1 when it does nothing.
@@ -24,10 +31,11 @@ public:
 
 private:
   static constexpr int kWindow = 64;
-  static constexpr double kLetGo = 1.0 - 0.99993; // to 1/e in about 0.3 s
 
   std::array<float, kWindow> m_left{}, m_right{}, m_needed = filled();
   std::array<double, kWindow> m_gains = filledDouble();
+  float m_ceiling = kCeiling;
+  double m_release = 1.0 - 0.99993; ///< a frame; to 1/e in about 0.3 s
   double m_envelope = 1, m_sum = kWindow;
   float m_smallest = 1;
   int m_smallestAge = 0, m_at = 0;

@@ -1,0 +1,31 @@
+// How the part of the chosen key steps back while another part is struck.
+#pragma once
+
+#include "session/session.h"
+#include "widgets/combo.h"
+#include "widgets/slide.h"
+
+class QLabel;
+
+namespace tuvvo {
+
+class DuckRow : public QWidget {
+  Q_OBJECT
+public:
+  DuckRow(Session& session, QWidget* parent);
+  /// @param part  null: there is none
+  void show(const Part* part);
+
+private:
+  void choose(int place);
+  void change(const QString& name, const std::function<void(Duck&)>& change,
+              const QString& merge = {});
+
+  Session& m_session;
+  std::vector<QLabel*> m_words;
+  Combo* m_by;
+  Slide *m_depth, *m_back;
+  Id m_part = 0;
+};
+
+} // namespace tuvvo
