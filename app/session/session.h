@@ -350,7 +350,6 @@ private:
   void documentChanged();
   void rebuildScore();
   /// Has at hand what sounds next of long sounds.
-  void bringSoundsNear();
   void refreshNotes();
   void refreshMeasure();
   void poll();
@@ -400,7 +399,8 @@ private:
   QElapsedTimer m_clock;
   SongMeasure m_measure;
 
-  Engine m_engine;
+  Prefetcher m_prefetcher;
+  Engine m_engine{&m_prefetcher};
   LiveSound m_liveSound{m_engine};
   SoundMemory m_soundMemory;
   ControllerService* m_controllers; ///< a child
@@ -460,7 +460,6 @@ private:
   ProjectPtr m_caughtStep;           ///< as it was once the chosen round was laid
   QHash<Id, std::int64_t> m_erasing; ///< key: up to where its hits are out already
   std::array<float, 2> m_peaks{};
-  unsigned m_polls = 0;
   QHash<Id, float> m_levels;
 
   std::filesystem::path m_folder;

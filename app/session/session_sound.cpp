@@ -41,20 +41,7 @@ void Session::rebuildScore() {
                                         ? compileSong(project(), options)
                                         : compilePattern(project(), m_selection.pattern, options));
   m_bakery.want(std::move(wanted));
-  bringSoundsNear();
   m_engine.setScore(m_score);
-}
-
-void Session::bringSoundsNear() {
-  bringNear(*m_score);
-  const Seconds place = placeAsItIs();
-  if (!m_audition.sound || place.value < 0) return;
-  const Sound& sound = *m_audition.sound; // ten seconds of what is heard from end to end
-  const std::int64_t from = std::min(toFrames(place, sound.rate()), sound.frames()).value,
-                     count = std::min(toFrames(Seconds(10), sound.rate()).value,
-                                      sound.frames().value - from);
-  for (int c = 0; c < sound.channels(); ++c)
-    soonRead(sound.channel(c).subspan(std::size_t(from), std::size_t(count)));
 }
 
 void Session::waitForBakes() {
@@ -164,7 +151,6 @@ void Session::poll() {
   levels.removeIf([](const auto& level) { return level.value() <= 1e-3f; });
   m_levels = std::move(levels);
   m_engine.collect();
-  if (m_score && ++m_polls % 64 == 0) bringSoundsNear(); // every other second
   if (moving || !m_levels.isEmpty()) emit tick();
   if (m_job) emit jobChanged();
 }

@@ -101,27 +101,80 @@ public:
     const auto piece = m_pieces.find(std::uintptr_t(memory));
     if (piece == m_pieces.end()) return false;
     ::munmap(memory, piece->second);
+    m_kept.erase(m_kept.lower_bound(piece->first),
+                 m_kept.lower_bound(piece->first + piece->second));
     m_bytes -= piece->second;
     m_pieces.erase(piece);
     return true;
   }
 
-  void fetch(std::uintptr_t from, std::size_t bytes) {
+  [[nodiscard]] bool holds(std::uintptr_t from) {
     const std::lock_guard lock(m_mutex);
-    auto after = m_pieces.upper_bound(from);
-    if (after == m_pieces.begin()) return;
-    const auto& [begin, size] = *std::prev(after);
-    if (from >= begin + size) return;
-    const auto page = std::uintptr_t(::sysconf(_SC_PAGESIZE));
-    const std::uintptr_t first = from / page * page, last = std::min(from + bytes, begin + size);
-    ::madvise(reinterpret_cast<void*>(first), last - first, MADV_WILLNEED);
+    return pieceAround(from) != m_pieces.end();
+  }
+
+  void keep(std::uintptr_t from, std::size_t bytes, bool on) {
+    std::unique_lock lock(m_mutex);
+    const auto piece = pieceAround(from);
+    if (piece == m_pieces.end()) return;
+    const auto [first, last] = pagesOf(from, std::min(bytes, piece->first + piece->second - from));
+    auto* const memory = reinterpret_cast<char*>(first);
+    if (!on) {
+      const auto kept = m_kept.find(first);
+      if (kept == m_kept.end() || --kept->second.times > 0) return;
+      ::munlock(memory, kept->second.end - first);
+      m_kept.erase(kept);
+      return;
+    }
+    Kept& kept = m_kept[first];
+    kept.end = std::max(kept.end, last);
+    ++kept.times;
+    lock.unlock(); // reading may take a while; whoever asks holds the samples
+    ::madvise(memory, last - first, MADV_WILLNEED);
+    (void)::mlock(memory, last - first); // a person may lock little; what is touched mostly stays
+    for (std::uintptr_t at = first; at < last; at += m_page)
+      (void)*reinterpret_cast<volatile char*>(at);
   }
 
   [[nodiscard]] std::size_t bytes() const { return m_bytes; }
 
 private:
+  struct Kept {
+    std::uintptr_t end = 0;
+    int times = 0;
+  };
+
+  std::map<std::uintptr_t, std::size_t>::const_iterator pieceAround(std::uintptr_t address) const {
+    auto after = m_pieces.upper_bound(address);
+    if (after == m_pieces.begin()) return m_pieces.end();
+    --after;
+    return address < after->first + after->second ? after : m_pieces.end();
+  }
+
+  [[nodiscard]] std::pair<std::uintptr_t, std::uintptr_t> pagesOf(std::uintptr_t from,
+                                                                  std::size_t bytes) const {
+    return {from / m_page * m_page, (from + bytes + m_page - 1) / m_page * m_page};
+  }
+
+  /// Of all pages but those that are kept. They stay what they are, in the system's cache of the
+  /// file, written or not.
+  void letGo() {
+    for (const auto& [begin, size] : m_pieces) {
+      std::uintptr_t at = begin;
+      const auto drop = [&](std::uintptr_t until) {
+        if (until > at) ::madvise(reinterpret_cast<void*>(at), until - at, MADV_DONTNEED);
+      };
+      for (auto kept = m_kept.lower_bound(begin);
+           kept != m_kept.end() && kept->first < begin + size; ++kept) {
+        drop(kept->first);
+        at = std::max(at, kept->second.end);
+      }
+      drop(begin + size);
+    }
+  }
+
   void watch() {
-    const std::size_t allowed = kAllowed / std::size_t(::sysconf(_SC_PAGESIZE));
+    const std::size_t allowed = kAllowed / m_page;
     std::size_t others = std::numeric_limits<std::size_t>::max(); // libraries and the like
     std::unique_lock lock(m_mutex);
     for (;;) {
@@ -129,9 +182,7 @@ private:
       const std::size_t now = filePages();
       others = std::min(others, now);
       if (now - others > allowed) {
-        // The pages stay what they are, in the system's cache of the file, written or not.
-        for (const auto& [begin, size] : m_pieces)
-          ::madvise(reinterpret_cast<void*>(begin), size, MADV_DONTNEED);
+        letGo();
         others = filePages();
       }
       lock.unlock();
@@ -143,6 +194,8 @@ private:
   std::mutex m_mutex;
   std::condition_variable m_changed;
   std::map<std::uintptr_t, std::size_t> m_pieces;
+  std::map<std::uintptr_t, Kept> m_kept; ///< by its first page
+  const std::size_t m_page = std::size_t(::sysconf(_SC_PAGESIZE));
   std::atomic<std::size_t> m_bytes{0};
   fs::path m_folder;
   bool m_watches = false;
@@ -167,9 +220,19 @@ void setLongSampleFolder(std::filesystem::path folder) {
 
 std::size_t longSamplesInFiles() { return LongSamples::all().bytes(); }
 
-void soonRead(std::span<const float> samples) {
+bool liesInFile(std::span<const float> samples) {
+  return longSamplesInFiles() > 0 && !samples.empty() &&
+         LongSamples::all().holds(std::uintptr_t(samples.data()));
+}
+
+void keepSamples(std::span<const float> samples) {
   if (longSamplesInFiles() > 0 && !samples.empty())
-    LongSamples::all().fetch(std::uintptr_t(samples.data()), samples.size_bytes());
+    LongSamples::all().keep(std::uintptr_t(samples.data()), samples.size_bytes(), true);
+}
+
+void letGoOfSamples(std::span<const float> samples) {
+  if (longSamplesInFiles() > 0 && !samples.empty())
+    LongSamples::all().keep(std::uintptr_t(samples.data()), samples.size_bytes(), false);
 }
 
 } // namespace tuvvo

@@ -16,7 +16,8 @@ namespace tuvvo {
 /// keeps any file's, and touching them again brings them back. So one way of reading and writing
 /// serves short and long.
 ///
-/// Any thread, not the audio thread; reading what was given is audio-thread safe, see soonRead().
+/// Any thread, not the audio thread. The audio thread reads of long ones only what is kept: see
+/// prefetch.h.
 /// @throws std::bad_alloc when neither disc nor memory has the room
 void* giveSamples(std::size_t bytes);
 void takeSamplesBack(void* memory, std::size_t bytes) noexcept;
@@ -48,9 +49,13 @@ using Samples = std::vector<float, SampleAllocator<float>>;
 /// Channels of equal length.
 using Channels = std::vector<Samples>;
 
-/// Asks the system to have samples at hand that the audio thread is about to read: without this a
-/// long sound that nobody has touched for a while might have to come from the disc first. Returns
-/// at once; does nothing for short ones. Any thread but the audio thread.
-void soonRead(std::span<const float> samples);
+/// Whether samples are long ones that lie in a file. Any thread but the audio thread.
+[[nodiscard]] bool liesInFile(std::span<const float> samples);
+
+/// Brings long samples into memory, reading them if need be, and keeps the system's pages of them
+/// until they are let go of; each may be kept several times. Locked in memory, too, as far as the
+/// system allows. Does nothing for short ones. Any thread but the audio thread.
+void keepSamples(std::span<const float> samples);
+void letGoOfSamples(std::span<const float> samples);
 
 } // namespace tuvvo

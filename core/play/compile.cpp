@@ -100,17 +100,4 @@ Score compilePattern(const Project& project, Id id, const CompileOptions& option
   return score;
 }
 
-void bringNear(const Score& score) {
-  constexpr std::int64_t kMost = std::int64_t(16) << 20; // samples: 64 MB
-  std::int64_t left = kMost;
-  for (const Patch& patch : score.patches) {
-    if (!patch.sound || left <= 0) continue;
-    const auto count = std::min(
-        {patch.end - patch.start, left, toWhole<std::int64_t>(30 * patch.sound->rate().value)});
-    if (count <= 0) continue;
-    for (int c = 0; c < patch.sound->channels(); ++c, left -= count)
-      soonRead(patch.sound->channel(c).subspan(std::size_t(patch.start), std::size_t(count)));
-  }
-}
-
 } // namespace tuvvo

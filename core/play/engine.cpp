@@ -37,7 +37,7 @@ Click clickFrom(const Score& score, std::int64_t frame) {
 
 } // namespace
 
-Engine::Engine() : m_bank(SincBank::shared()) {
+Engine::Engine(Prefetcher* prefetcher) : m_bank(SincBank::shared()), m_prefetcher(prefetcher) {
   (void)probeWave(); // made here, outside the audio thread
   // A tick, a block of wood (two partials that ring shortly) and a soft tone, each an octave apart
   // for the first beat of a bar.
@@ -67,8 +67,10 @@ Engine::~Engine() {
 
 void Engine::setScore(ScorePtr score) {
   collect();
-  auto* slot = new ScoreSlot{std::move(score), nullptr, 0};
+  auto* slot = new ScoreSlot;
+  slot->score = std::move(score);
   slot->graph = m_maker.make(slot->score->graph);
+  if (m_prefetcher) prefetch(*slot);
   delete m_incoming.exchange(slot, std::memory_order_acq_rel);
 }
 
@@ -331,6 +333,7 @@ void Engine::renderQuantum() {
   m_offset = 0;
   if (m_current >= 0) graph().finish(from, m_outLeft.data(), m_outRight.data());
   m_asideWaits.process(m_asideLeft.data(), m_asideRight.data());
+  if (m_prefetcher) tellWhatIsRead();
   for (std::size_t i = 0; i < std::size_t(kQuantum); ++i) {
     m_outLeft[i] += m_asideLeft[i];
     m_outRight[i] += m_asideRight[i];

@@ -1,6 +1,7 @@
 // The engine: one for live and for print.
 #pragma once
 
+#include "audio/prefetch.h"
 #include "base/spsc_queue.h"
 #include "mix/graph.h"
 #include "mix/limiter.h"
@@ -81,7 +82,9 @@ public:
     std::int64_t when = 0; ///< ns of the steady clock; 0 where no clock was given
   };
 
-  Engine();
+  /// @param prefetcher  reads long sounds ahead; must outlive it and serve nobody else. Null: they
+  ///                    are read as they are played, which may wait for a disc (printing)
+  explicit Engine(Prefetcher* prefetcher = nullptr);
   ~Engine();
   Engine(const Engine&) = delete;
   Engine& operator=(const Engine&) = delete;
@@ -139,8 +142,10 @@ public:
 private:
   struct ScoreSlot {
     ScorePtr score;
-    std::unique_ptr<Graph> graph; ///< of the score
-    int voices = 0;               ///< audio thread's
+    std::unique_ptr<Graph> graph;          ///< of the score
+    std::vector<PrefetchedPtr> prefetched; ///< by patch; empty where no sound is long
+    PrefetchedPtr audition;
+    int voices = 0; ///< audio thread's
   };
   /// A key held down by hand.
   struct HeldNote {
@@ -157,6 +162,8 @@ private:
   static constexpr int kSlots = 64;
   static constexpr int kSpareVoices = 12;
 
+  void prefetch(ScoreSlot& slot);
+  void tellWhatIsRead();
   void takeScore();
   void retireSlots();
   void handle(const Command& command);
@@ -204,6 +211,7 @@ private:
 
   const SincBank& m_bank;
   GraphMaker m_maker{kEngineRate}; ///< the owner's
+  Prefetcher* m_prefetcher;
   std::atomic<ScoreSlot*> m_incoming{nullptr};
   std::array<SpscQueue<Command, 1024>, kSources> m_commands;
   SpscQueue<Report, 4096> m_reports;

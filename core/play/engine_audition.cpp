@@ -83,6 +83,11 @@ void Engine::renderAudition(float* left, float* right, int frames) {
     const Audition& audition = m_slots[std::size_t(each.slot)]->score->audition;
     const std::int64_t length = audition.sound->frames().value;
     const float *l = audition.sound->channel(0).data(), *r = audition.sound->channel(1).data();
+    const PrefetchedSound* prefetched = m_slots[std::size_t(each.slot)]->audition.get();
+    const std::int64_t at = each.at % length;
+    const bool there =
+        !prefetched || (prefetched->ready(at, at + frames) &&
+                        (at + frames <= length || prefetched->ready(0, at + frames - length)));
     bool over = false;
     for (int i = 0; i < frames && !over; ++i) {
       if (each.at >= length && !audition.loops) {
@@ -93,8 +98,10 @@ void Engine::renderAudition(float* left, float* right, int frames) {
       each.level = std::clamp(each.level + (each.ends ? -kFade : kFade), 0.0f, 1.0f);
       over = each.ends && each.level <= 0;
       const float gain = audition.gain * each.level;
-      left[i] += gain * l[each.at];
-      right[i] += gain * r[each.at];
+      if (there) {
+        left[i] += gain * l[each.at];
+        right[i] += gain * r[each.at];
+      }
       ++each.at;
     }
     if (!over) continue;

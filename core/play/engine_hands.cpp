@@ -63,7 +63,10 @@ void Engine::strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t 
   std::array<int, kMostLayers> chosen{};
   const int count = layersOf(score, event, turn, chosen);
   for (int i = 0; i < count; ++i) {
-    start.patch = &score.patches[std::size_t(chosen[std::size_t(i)])];
+    const auto place = std::size_t(chosen[std::size_t(i)]);
+    start.patch = &score.patches[place];
+    const auto& prefetched = m_slots[std::size_t(m_current)]->prefetched;
+    start.prefetched = prefetched.empty() ? nullptr : prefetched[place].get();
     // What swells into the hit begins before it, and the others wait for the hit.
     const auto late =
         start.patch->delay + toNearest<std::int64_t>((first.lead - start.patch->lead) / event.tune);

@@ -173,9 +173,4 @@ struct CompileOptions {
 [[nodiscard]] Score compilePattern(const Project& project, Id pattern,
                                    const CompileOptions& options = {});
 
-/// Has the system bring near what a score plays of long sounds (see soonRead()): the first half
-/// minute of each key, 64 MB in all. Call it with a new score, and now and then while it plays. Not
-/// for the audio thread.
-void bringNear(const Score& score);
-
 } // namespace tuvvo

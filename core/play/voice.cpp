@@ -33,6 +33,8 @@ void Voice::start(const Start& start, const SincBank& bank) {
   m_wait = start.wait;
   m_touch = start.touch;
   m_owner = start.owner;
+  m_prefetched = start.prefetched;
+  m_wasAway = false;
   m_released = false;
 }
 
@@ -176,9 +178,28 @@ int Voice::untilRound(int frames) {
   return toWhole<int>(std::min(double(frames), std::max(1.0, std::ceil(left))));
 }
 
+/// Whether the sound is there. What was not comes in softly.
+bool Voice::canRead(int frames) {
+  if (!m_prefetched) return true;
+  const int around = m_kernel->taps / 2 + 1;
+  const auto first = toWhole<std::int64_t>(placeOf(m_played)) - around,
+             last = toWhole<std::int64_t>(placeOf(m_played + frames)) + around;
+  if (!m_prefetched->ready(first, last)) {
+    m_wasAway = true;
+    return false;
+  }
+  if (m_wasAway) {
+    m_wasAway = false;
+    m_left = m_right = 0;
+    m_aim = kAimFrames;
+  }
+  return true;
+}
+
 /// One run of sound at its gains, which may be on their way.
 void Voice::addTo(float* left, float* right, const float* level, int frames, float& loudest) {
   float runLeft[kRun], runRight[kRun];
+  if (!canRead(frames)) return;
   samples(frames, runLeft, runRight);
   if (m_filter.works()) m_filter.run(runLeft, runRight, frames);
   if (m_aim == 0) {

@@ -1,6 +1,7 @@
 // One sounding hit.
 #pragma once
 
+#include "audio/prefetch.h"
 #include "audio/sinc_bank.h"
 #include "play/score.h"
 
@@ -24,6 +25,7 @@ public:
     std::int64_t skip = 0;   ///< frames that have gone by already
     std::uint32_t touch = 0; ///< what struck it: a key held by hand; 0: the score
     int owner = 0;           ///< the caller's mark: whose patch this is
+    const PrefetchedSound* prefetched = nullptr; ///< of a long sound: what may be read
   };
 
   void start(const Start& start, const SincBank& bank);
@@ -51,6 +53,10 @@ public:
   [[nodiscard]] int owner() const { return m_owner; }
   /// Nothing of it is heard, and nothing will be until it is aimed anew.
   [[nodiscard]] bool silent() const { return m_aim == 0 && m_left == 0 && m_right == 0; }
+  [[nodiscard]] const PrefetchedSound* prefetched() const { return m_prefetched; }
+  /// The frame of its sound that comes next, and how fast it goes.
+  [[nodiscard]] double place() const { return placeOf(m_played); }
+  [[nodiscard]] double step() const { return m_step; }
   /// The tune that sounds now, on the way of a glide.
   [[nodiscard]] double tune() const { return m_patch ? m_step / m_patch->step : 1; }
 
@@ -65,6 +71,7 @@ private:
   void addTo(float* left, float* right, const float* level, int frames, float& loudest);
   void fadeEdges(float* level, int frames) const;
   int cutLevels(float* level, int frames);
+  [[nodiscard]] bool canRead(int frames);
   void samples(int frames, float* left, float* right) const;
   [[nodiscard]] int untilRound(int frames);
   void sampleAt(double place, float& left, float& right) const;
@@ -79,6 +86,8 @@ private:
 
   const Patch* m_patch = nullptr;
   const SincBank* m_bank = nullptr;
+  const PrefetchedSound* m_prefetched = nullptr;
+  bool m_wasAway = false; ///< its sound was not there when it was to be read
   const SincBank::Kernel* m_kernel = nullptr;
   double m_begin = 0;            ///< place where it began
   double m_from = 0, m_step = 1; ///< place and speed since frame m_since

@@ -5,9 +5,11 @@
 
 #include <QtTest>
 #include <csignal>
+#include <fcntl.h>
 #include <fstream>
 #include <sys/resource.h>
 #include <thread>
+#include <unistd.h>
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -86,10 +88,40 @@ private slots:
     QTRY_VERIFY(fromFiles() < before + 2 * kAllowed);
     QVERIFY(holds(one)); // and comes back
     QTRY_VERIFY(fromFiles() < before + 2 * kAllowed);
-    soonRead(std::span(one).subspan(one.size() / 2, 1000)); // no more than a wish
-    soonRead(std::span(one).last(1));
-    soonRead({});
     QVERIFY(holds(std::span(one).first(1000)));
+  }
+
+  void whatIsKeptStaysWhileOthersGo() {
+    const Samples one = filled(200 * kMega / sizeof(float));
+    const auto kept = std::span(one).subspan(one.size() / 2, 16'384);
+    QVERIFY(liesInFile(one) && liesInFile(kept));
+    keepSamples(kept);
+    keepSamples(kept);
+    letGoOfSamples(kept); // it was kept twice
+    const std::size_t before = fromFiles();
+    QVERIFY(holds(filled(300 * kMega / sizeof(float)))); // all else has to make room
+    QTRY_VERIFY(fromFiles() < before + 2 * kAllowed);
+    const auto inMemory = [](std::span<const float> samples) { // mincore(2) is about the file's
+      const int maps = ::open("/proc/self/pagemap", O_RDONLY); // pages, this about ours
+      int there = 0;
+      for (std::size_t at = 0; at < samples.size(); at += 1024) {
+        std::uint64_t entry = 0;
+        const auto place = std::uintptr_t(samples.data() + at) / 4096 * 8;
+        if (::pread(maps, &entry, 8, off_t(place)) != 8) there = -1'000'000;
+        there += entry >> 63 ? 1 : 0; // proc_pid_pagemap(5): bit 63, page present
+      }
+      ::close(maps);
+      return there;
+    };
+    QCOMPARE(inMemory(kept), 16);
+    QVERIFY(inMemory(std::span(one).first(1024 * 1000)) < 1000);
+    letGoOfSamples(kept);
+    letGoOfSamples(kept); // once too often does no harm
+    keepSamples({});
+    const Samples little(1000);
+    QVERIFY(!liesInFile(little));
+    keepSamples(little);
+    QVERIFY(holds(kept.first(0)) && kept[0] == valueAt(one.size() / 2));
   }
 
   void threadsMayShareThem() {
@@ -99,7 +131,7 @@ private slots:
     for (int t = 0; t < 3; ++t)
       threads.emplace_back([&] {
         const Samples own = one;
-        soonRead(own);
+        keepSamples(std::span(own).first(100'000));
         if (holds(own) && holds(one)) ++right;
       });
     for (auto& thread : threads) thread.join();

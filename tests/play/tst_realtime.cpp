@@ -1,5 +1,5 @@
-// The audio thread never allocates, locks or calls the system: all three are trapped while
-// process() runs.
+// The audio thread never allocates, locks, calls the system or waits for a page: all are trapped
+// while process() runs.
 #include "formats/shipped.h"
 #include "play/engine.h"
 #include "support.h"
@@ -10,7 +10,9 @@
 #include <linux/prctl.h>
 #include <pthread.h>
 #include <signal.h>
+#include <sys/mman.h>
 #include <sys/prctl.h>
+#include <sys/resource.h>
 #include <unistd.h>
 
 namespace {
@@ -26,9 +28,24 @@ void onSystemCall(int) {
   ++systemCalls;
 }
 
+long pageFaults() {
+  rusage usage{};
+  getrusage(RUSAGE_THREAD, &usage); // getrusage(2): minor and major ones of this thread
+  return usage.ru_minflt + usage.ru_majflt;
+}
+long faults = 0, faultsBefore = 0;
+
 void guard(bool on) {
+  if (on) faultsBefore = pageFaults();
   guarded = on;
   dispatch = on && dispatches ? SYSCALL_DISPATCH_FILTER_BLOCK : SYSCALL_DISPATCH_FILTER_ALLOW;
+  if (!on) faults += pageFaults() - faultsBefore;
+}
+
+/// A thread's stack grows page by page; what plays sound has used its own before.
+void touchTheStack() {
+  volatile char room[256 * 1024];
+  for (std::size_t at = 0; at < sizeof room; at += 1024) room[at] = 1;
 }
 
 template <class Function> Function real(const char* name) {
@@ -81,20 +98,28 @@ private slots:
     action.sa_handler = onSystemCall;
     sigaction(SIGSYS, &action, nullptr);
     dispatches = prctl(PR_SET_SYSCALL_USER_DISPATCH, PR_SYS_DISPATCH_ON, 0, 0, &dispatch) == 0;
-    if (!dispatches) qWarning("this kernel cannot trap system calls: that part is not tested");
+    QVERIFY2(dispatches, "this kernel cannot trap system calls");
+    touchTheStack();
   }
 
   void theTrapsWork() {
     std::mutex mutex;
+    void* const page =
+        ::mmap(nullptr, 4096, PROT_READ | PROT_WRITE, MAP_PRIVATE | MAP_ANONYMOUS, -1, 0);
     allocations = locks = systemCalls = 0;
+    faults = 0;
     guard(true);
     auto* volatile p = new std::vector<int>(100);
     delete p;
     mutex.lock();
     mutex.unlock();
     (void)::getppid();
+    auto* const fresh = static_cast<volatile char*>(page);
+    *fresh = 1;
     guard(false);
-    QCOMPARE(systemCalls.load() > 0, dispatches);
+    QVERIFY(systemCalls > 0);
+    QVERIFY(faults > 0);
+    ::munmap(page, 4096);
     QVERIFY(allocations >= 2);
     QVERIFY(locks >= 1);
   }
@@ -143,6 +168,7 @@ private slots:
       engine.process(l.data(), r.data(), 1 + int(random.next() % 256), 1000 + block, comesIn,
                      comesIn);
       guard(false);
+      if (block == 0) faults = 0; // it finds its own code
       InputLine::Place place;
       while (block % 40 == 0 && engine.input().nextPlace(place))
         engine.input().read(in.data(), in.data(), std::min(place.frames, 256));
@@ -154,6 +180,7 @@ private slots:
     QCOMPARE(allocations.load(), 0);
     QCOMPARE(locks.load(), 0);
     QCOMPARE(systemCalls.load(), 0);
+    QCOMPARE(faults, 0L);
   }
 
   void sixtyFourFilteredVoicesDoNot() {
@@ -177,6 +204,82 @@ private slots:
     }
     QCOMPARE(most, 64);
     QCOMPARE(allocations.load() + locks.load() + systemCalls.load(), 0);
+  }
+
+  void longSoundsAreReadAheadOfThem() {
+    // Two sounds of seven minutes that lie in files, struck at eight places and let go of by
+    // everything else that is read meanwhile.
+    QTemporaryDir folder;
+    setLongSampleFolder(folder.path().toStdString());
+    const std::size_t count = 7 * 60 * 48'000;
+    Project p;
+    p.tempo = Bpm(120);
+    std::vector<Id> keys;
+    for (int s = 0; s < 2; ++s) {
+      Samples samples(count);
+      for (std::size_t i = 0; i < count; ++i)
+        samples[i] = (i + std::size_t(s)) / 100 % 2 ? 0.25f : -0.25f;
+      Source source = test::sourceOf(test::makeSound(std::move(samples)));
+      for (int c = 0; c < 4; ++c) {
+        const std::int64_t from = std::int64_t(c * 90 + 20) * 48'000;
+        source.cuts.push_back({Id(100 + c), Frames(from), Frames(from + 60 * 48'000)});
+      }
+      Id id = 0;
+      p = withSource(std::move(p), std::move(source), &id);
+      for (int c = 0; c < 4; ++c) {
+        Id key = 0;
+        p = withKeySound(std::move(p), Row::Body, s * 4 + c, 0, {id, Id(100 + c)}, "k", &key);
+        p = withKeyChanged(std::move(p), key, [&](Key& k) { k.tune = Semitones(c == 3 ? 7 : 0); });
+        keys.push_back(key);
+      }
+    }
+    QVERIFY(longSamplesInFiles() >= 2 * count * sizeof(float));
+    Prefetcher prefetcher;
+    Engine engine(&prefetcher);
+    engine.setScore(std::make_shared<Score>(compilePattern(p, 0)));
+    Samples l(128), r(128);
+    const Samples others(100'000'000); // 400 MB, for which all that is not kept has to make room
+    std::atomic<bool> reads{true};
+    std::thread reader([&] { // as a waveform's painter or a listener does
+      float sum = 0;
+      while (reads)
+        for (std::size_t i = 0; i < others.size() && reads; i += 512) sum += others[i];
+      QVERIFY(sum < 1e9f);
+    });
+    QTest::qSleep(400); // the beginnings are read
+    std::array<float, 8> loudest{};
+    allocations = locks = systemCalls = 0;
+    faults = 0;
+    int quiet = 0;
+    const auto play = [&](int blocks, float& peak) {
+      for (int block = 0; block < blocks; ++block) {
+        guard(true);
+        engine.process(l.data(), r.data(), 128);
+        guard(false);
+        peak = std::max(peak, peakOf(l));
+        quiet += peakOf(l) < 0.2f ? 1 : 0;
+        std::this_thread::sleep_for(std::chrono::microseconds(2000)); // a little faster than real
+      }
+    };
+    float first = 0;
+    play(4, first); // the engine takes its score, and touches what is its own
+    faults = 0;
+    quiet = 0;
+    for (int k : {0, 5, 2, 7, 1, 4, 3, 6}) {
+      engine.send({Engine::Command::Kind::Silence});
+      Engine::Command strike{Engine::Command::Kind::Strike};
+      strike.key = keys[std::size_t(k)];
+      strike.velocity = 1;
+      engine.send(strike);
+      play(300, loudest[std::size_t(k)]); // past what was kept of its beginning
+    }
+    reads = false;
+    reader.join();
+    for (float peak : loudest) QVERIFY(peak > 0.2f);
+    QVERIFY2(quiet < 30, qPrintable(QString::number(quiet))); // between two of them
+    QCOMPARE(faults, 0L);
+    QCOMPARE(allocations.load() + locks.load() + systemCalls.load(), 0);
+    setLongSampleFolder({});
   }
 };
 
