@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# The one script: ./tuvvo.sh build|demo|test|fuzz|bench|listen-bench|screenshots|demo-sounds|fit-listening   (README.md says more)
+# The one script: ./tuvvo.sh build|demo|package|test|fuzz|bench|listen-bench|screenshots|demo-sounds|fit-listening   (README.md says more)
 set -euo pipefail
 cd "$(dirname "$0")"
 export DEBIAN_FRONTEND=noninteractive
@@ -145,6 +145,41 @@ run_tests() {
   return $failed
 }
 
+# Makes the Debian package, in build-package/.
+make_package() {
+  install_packages
+  install_packages packages-package.txt
+  say "building the package"
+  configure_and_build build-package tuvvo tuvvo-cli -- -DTUVVO_PACKAGED=ON -DCMAKE_INSTALL_PREFIX=/usr
+  (cd build-package && cpack -G DEB >cpack.log 2>&1) || { cat build-package/cpack.log; return 1; }
+  say "made build-package/$(cd build-package && echo tuvvo_*.deb)"
+}
+
+# Installs it into a bare Debian, starts both programs there, and takes it away again.
+try_package() {
+  make_package
+  local bare deb
+  deb=$(echo "$PWD"/build-package/tuvvo_*.deb)
+  bare=$(mktemp -d)
+  say "trying it in a bare Debian"
+  as_root mmdebstrap --quiet --variant=apt bookworm "$bare" >/dev/null
+  as_root cp "$deb" "$bare/tuvvo.deb"
+  as_root chroot "$bare" sh -euc '
+    export DEBIAN_FRONTEND=noninteractive
+    apt-get install -y -qq --no-install-recommends /tuvvo.deb >/dev/null 2>&1
+    tuvvo-cli --version
+    tuvvo-cli flip "/usr/share/tuvvo/demo/pier nine break.flac" --project /tmp/x.tuvvo --out /tmp/x.wav
+    tuvvo-cli check /tmp/x.tuvvo
+    HOME=/tmp QT_QPA_PLATFORM=offscreen tuvvo --demo --stage beat --screenshot /tmp/x.png 2>/dev/null
+    test -s /tmp/x.png
+    rm -rf /tmp/x.* /tmp/.[a-z]*
+    apt-get purge -y -qq tuvvo >/dev/null 2>&1
+    if find / -xdev \( -iname "*tuvvo*" ! -path "/tuvvo.deb" ! -path "/proc/*" \) | grep .; then echo "something is left behind"; exit 1; fi
+  '
+  as_root rm -rf "$bare"
+  say "it installs, starts and goes away again"
+}
+
 run_screenshots() {
   build tuvvo tuvvo-cli
   mkdir -p docs/screenshots
@@ -204,11 +239,12 @@ case "${1:-}" in
   bench) shift; install_packages packages-test.txt; build tuvvo-bench; QT_QPA_PLATFORM=offscreen build/bin/tuvvo-bench "$@" ;;
   listen-bench) listen_bench ;;
   fit-listening) fit_listening ;;
+  package) if [ "${2:-}" = --try ]; then try_package; else make_package; fi ;;
   screenshots) run_screenshots ;;
   demo-sounds)
     install_packages
     dpkg-query -W libfluidsynth-dev >/dev/null 2>&1 || as_root apt-get install -y -qq --no-install-recommends libfluidsynth-dev >/dev/null
     configure_and_build build make-demo -- -DTUVVO_DEMO_TOOL=ON
     build/bin/make-demo data ;;
-  *) echo "usage: ./tuvvo.sh build | demo [--headless] | test | fuzz [MINUTES] | bench | listen-bench | screenshots | demo-sounds | fit-listening" >&2; exit 2 ;;
+  *) echo "usage: ./tuvvo.sh build | demo [--headless] | package [--try] | test | fuzz [MINUTES] | bench | listen-bench | screenshots | demo-sounds | fit-listening" >&2; exit 2 ;;
 esac

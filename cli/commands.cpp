@@ -328,6 +328,8 @@ const std::vector<Command>& commands() {
        runRender},
       {"check", "check PROJECT.tuvvo",
        "Opens a project, verifies its sounds and lineage, and says what is missing.", runCheck},
+      {"parameters", "parameters [--json]",
+       "Everything that can be turned, with its id, unit, range and standard.", runParameters},
   };
   return all;
 }

@@ -16,7 +16,8 @@ struct Command {
 
 [[nodiscard]] const std::vector<Command>& commands();
 
-int runListen(const std::vector<std::string>& words); // listen_command.cpp
-int runCrate(const std::vector<std::string>& words);  // crate_command.cpp
+int runListen(const std::vector<std::string>& words);     // listen_command.cpp
+int runCrate(const std::vector<std::string>& words);      // crate_command.cpp
+int runParameters(const std::vector<std::string>& words); // parameters_command.cpp
 
 } // namespace tuvvo::cli

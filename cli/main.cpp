@@ -30,6 +30,10 @@ int main(int argc, char** argv) {
     printHelp();
     return 0;
   }
+  if (words[0] == "--version") {
+    std::printf("tuvvo-cli " TUVVO_VERSION "\n");
+    return 0;
+  }
   for (const auto& command : commands()) {
     if (words[0] != command.name) continue;
     const std::vector<std::string> rest(words.begin() + 1, words.end());

@@ -83,6 +83,7 @@ QHBoxLayout* BeatStage::makeTop() {
   m_patterns->lineEdit()->setFocusPolicy(Qt::ClickFocus);
   m_patterns->setMinimumWidth(px(150));
   m_bars = new Slide(QString(), {1, kMostBars, 2, 1, 0}, tr("bars"), this);
+  m_bars->setId(QStringLiteral("pattern.bars"));
   m_bars->setAccessibleName(tr("Bars"));
   m_bars->setFixedWidth(px(82));
   m_meter = new Combo(tr("Meter"), tr("Beats in a bar; type any other, such as 11/8"), this);

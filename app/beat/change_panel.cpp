@@ -53,11 +53,13 @@ ChangePanel::ChangePanel(Session& session, RibbonsView& ribbons, QWidget* parent
     refresh();
   });
   m_bar = new Slide(tr("Bar"), {1, kMostBars, 1, 1, 0}, QString(), this);
+  m_bar->setId(QStringLiteral("change.bar"));
   m_bar->setFixedWidth(px(72));
   m_bar->setToolTip(tr("In which bar the chosen part rests"));
   row->addWidget(m_bar);
   m_drop = chip(QString(), tr("The chosen part rests for that bar"), [this] { dropPart(); });
   m_keep = new Slide(tr("Thin to"), {5, 95, 50, 5, 0}, tr("%"), this);
+  m_keep->setId(QStringLiteral("change.thin-to"));
   m_keep->setFixedWidth(px(92));
   m_keep->setToolTip(tr("How many hits stay: those on the beats and the hard ones first"));
   row->addWidget(m_keep);

@@ -28,20 +28,20 @@ FeelPanel::FeelPanel(Session& session, RibbonsView& ribbons, QWidget* parent)
   auto* row = new FlowRow(px(8));
   const auto add = [&](QWidget* widget) { row->addWidget(widget); };
   add(addSlide(
-      tr("Swing 8ths"), 50, 80, 50, tr("%"),
+      QStringLiteral("feel.swing-8ths"), tr("Swing 8ths"), 50, 80, 50, tr("%"),
       tr("Where the second of two eighths starts: 50 straight, 67 a triplet"),
       [](Lane& l, double v) { l.feel.swing8 = v; }, [](const Lane& l) { return l.feel.swing8; }));
   add(addSlide(
-      tr("Swing 16ths"), 50, 80, 50, tr("%"),
+      QStringLiteral("feel.swing-16ths"), tr("Swing 16ths"), 50, 80, 50, tr("%"),
       tr("Where the second of two sixteenths starts: 50 straight, 67 a triplet"),
       [](Lane& l, double v) { l.feel.swing16 = v; }, [](const Lane& l) { return l.feel.swing16; }));
   add(addSlide(
-      tr("Lean of the part"), -60, 60, 0, tr("ms"),
+      QStringLiteral("feel.micro-timing"), tr("Lean of the part"), -60, 60, 0, tr("ms"),
       tr("The whole part late (+) or early (−), in milliseconds"),
       [](Lane& l, double v) { l.feel.microTiming = Milliseconds(v); },
       [](const Lane& l) { return l.feel.microTiming.value; }));
   add(addSlide(
-      tr("Lag"), -120, 120, 0, tr("ticks"),
+      QStringLiteral("feel.lag"), tr("Lag"), -120, 120, 0, tr("ticks"),
       tr("The same in ticks, 960 to a beat: it follows the tempo"),
       [](Lane& l, double v) { l.feel.lag = Beats(toNearest<std::int64_t>(v * kOurTicks)); },
       [](const Lane& l) { return double(l.feel.lag.value) / kOurTicks; }));
@@ -51,12 +51,12 @@ FeelPanel::FeelPanel(Session& session, RibbonsView& ribbons, QWidget* parent)
   makeLength();
   add(m_length);
   add(addSlide(
-      tr("Loosen"), 0, 40, 0, tr("ms"),
+      QStringLiteral("feel.humanise"), tr("Loosen"), 0, 40, 0, tr("ms"),
       tr("Every pin a little off by itself, always the same: about two thirds lie this near"),
       [](Lane& l, double v) { l.feel.humanise = Milliseconds(v); },
       [](const Lane& l) { return l.feel.humanise.value; }));
   add(addSlide(
-      tr("and velocity"), 0, 40, 0, tr("%"),
+      QStringLiteral("feel.humanise-velocity"), tr("and velocity"), 0, 40, 0, tr("%"),
       tr("Every pin a little harder or softer by itself, always the same"),
       [](Lane& l, double v) { l.feel.humaniseLevel = v / 100; },
       [](const Lane& l) { return l.feel.humaniseLevel * 100; }));
@@ -80,17 +80,20 @@ FeelPanel::FeelPanel(Session& session, RibbonsView& ribbons, QWidget* parent)
   });
   add(m_accent);
   add(addSlide(
-      tr("Accent depth"), 0, 90, 0, tr("%"), tr("How much softer what is not accented is struck"),
+      QStringLiteral("feel.accent-depth"), tr("Accent depth"), 0, 90, 0, tr("%"),
+      tr("How much softer what is not accented is struck"),
       [](Lane& l, double v) { l.feel.accentDepth = v / 100; },
       [](const Lane& l) { return l.feel.accentDepth * 100; }));
   makeGroove();
   add(m_groove);
   add(addSlide(
-      tr("Its timing"), 0, 150, 100, tr("%"), tr("How much of the feel's timing is laid on"),
+      QStringLiteral("feel.groove-timing"), tr("Its timing"), 0, 150, 100, tr("%"),
+      tr("How much of the feel's timing is laid on"),
       [](Lane& l, double v) { l.feel.grooveTiming = v / 100; },
       [](const Lane& l) { return l.feel.grooveTiming * 100; }));
   add(addSlide(
-      tr("Its accents"), 0, 150, 100, tr("%"), tr("How much of the feel's accents is laid on"),
+      QStringLiteral("feel.groove-accents"), tr("Its accents"), 0, 150, 100, tr("%"),
+      tr("How much of the feel's accents is laid on"),
       [](Lane& l, double v) { l.feel.grooveLevel = v / 100; },
       [](const Lane& l) { return l.feel.grooveLevel * 100; }));
   auto* column = new QVBoxLayout(this);
@@ -100,11 +103,12 @@ FeelPanel::FeelPanel(Session& session, RibbonsView& ribbons, QWidget* parent)
   column->addStretch(1);
 }
 
-Slide* FeelPanel::addSlide(const QString& label, double low, double high, double usual,
-                           const QString& unit, const QString& tip,
+Slide* FeelPanel::addSlide(const QString& id, const QString& label, double low, double high,
+                           double usual, const QString& unit, const QString& tip,
                            std::function<void(Lane&, double)> set,
                            std::function<double(const Lane&)> get) {
   auto* slide = new Slide(label, {low, high, usual, 1, 0}, unit, this);
+  slide->setId(id);
   slide->setFixedWidth(px(94));
   slide->setToolTip(tip);
   connect(slide, &Slide::changed, this, [this, label, set](double v, bool settled) {
@@ -117,7 +121,7 @@ Slide* FeelPanel::addSlide(const QString& label, double low, double high, double
 
 void FeelPanel::makeQuantise() {
   m_quantise = addSlide(
-      tr("Pull"), 0, 100, 0, tr("%"),
+      QStringLiteral("feel.quantise-strength"), tr("Pull"), 0, 100, 0, tr("%"),
       tr("How far pins are heard pulled to their lines; their own lean stays (Ctrl+G writes it "
          "into them)"),
       [](Lane& l, double v) { l.feel.quantiseStrength = v / 100; },
@@ -147,6 +151,7 @@ void FeelPanel::makeGroove() {
 
 void FeelPanel::makeLength() {
   m_length = new Slide(tr("Own length"), {0, 64, 0, 0.25, 2}, tr("beats"), this);
+  m_length->setId(QStringLiteral("lane.length"));
   m_length->setFixedWidth(px(112));
   m_length->setToolTip(tr("After how many beats this part comes round by itself; 0: with the "
                           "pattern"));

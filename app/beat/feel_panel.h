@@ -26,8 +26,8 @@ public:
 private:
   using Change = std::function<void(Lane&)>;
   void changeLane(const QString& name, const Change& change, bool settled);
-  Slide* addSlide(const QString& label, double low, double high, double usual, const QString& unit,
-                  const QString& tip, std::function<void(Lane&, double)> set,
+  Slide* addSlide(const QString& id, const QString& label, double low, double high, double usual,
+                  const QString& unit, const QString& tip, std::function<void(Lane&, double)> set,
                   std::function<double(const Lane&)> get);
   void makeQuantise();
   void makeGroove();

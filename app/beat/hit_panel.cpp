@@ -34,11 +34,12 @@ HitPanel::HitPanel(Session& session, HitChoice& choice, RibbonsView& ribbons, QW
   refresh();
 }
 
-Slide* HitPanel::addSlide(const QString& label, double low, double high, double usual, double step,
-                          int decimals, const QString& unit, const QString& tip,
-                          std::function<void(Hit&, double)> set,
+Slide* HitPanel::addSlide(const QString& id, const QString& label, double low, double high,
+                          double usual, double step, int decimals, const QString& unit,
+                          const QString& tip, std::function<void(Hit&, double)> set,
                           std::function<double(const Hit&)> get) {
   auto* slide = new Slide(label, {low, high, usual, step, decimals}, unit, this);
+  slide->setId(id);
   slide->setFixedWidth(px(86));
   slide->setToolTip(tip);
   connect(slide, &Slide::changed, this, [this, label, set](double v, bool settled) {
@@ -104,18 +105,20 @@ QWidget* HitPanel::soundRow() {
   auto* row = new FlowRow(px(8), holder);
   const auto add = [&](QWidget* widget) { row->addWidget(widget); };
   add(addSlide(
-      tr("Velocity"), 2, 100, 80, 1, 0, tr("%"), tr("How hard it is struck"),
-      [](Hit& p, double v) { p.velocity = v / 100; },
+      QStringLiteral("hit.velocity"), tr("Velocity"), 2, 100, 80, 1, 0, tr("%"),
+      tr("How hard it is struck"), [](Hit& p, double v) { p.velocity = v / 100; },
       [](const Hit& p) { return p.velocity * 100; }));
   add(addSlide(
-      tr("Lean"), -60, 60, 0, 1, 0, tr("ms"), tr("Late (+) or early (−) of its line"),
+      QStringLiteral("hit.micro-timing"), tr("Lean"), -60, 60, 0, 1, 0, tr("ms"),
+      tr("Late (+) or early (−) of its line"),
       [](Hit& p, double v) { p.microTiming = Milliseconds(v); },
       [](const Hit& p) { return p.microTiming.value; }));
   add(addSlide(
-      tr("Tune"), -24, 24, 0, 1, 0, tr("st"), tr("Semitones on top of its key's tune"),
-      [](Hit& p, double v) { p.tune = Semitones(v); }, [](const Hit& p) { return p.tune.value; }));
+      QStringLiteral("hit.tune"), tr("Tune"), -24, 24, 0, 1, 0, tr("st"),
+      tr("Semitones on top of its key's tune"), [](Hit& p, double v) { p.tune = Semitones(v); },
+      [](const Hit& p) { return p.tune.value; }));
   auto* length = addSlide(
-      tr("Length"), 0, 4, 0, 0.125, 3, tr("beats"),
+      QStringLiteral("hit.length"), tr("Length"), 0, 4, 0, 0.125, 3, tr("beats"),
       tr("How long a gated sound is held; 0: to its own end"),
       [](Hit& p, double v) {
         p.length = Beats(toNearest<std::int64_t>(v * double(kTicksPerBeat)));
@@ -125,13 +128,15 @@ QWidget* HitPanel::soundRow() {
       [](double v) { return v <= 0 ? tr("its own") : tr("%1 beats").arg(v, 0, 'g', 3); });
   add(length);
   add(addSlide(
-      tr("Pan"), -100, 100, 0, 1, 0, tr("%"), tr("Left (−) or right (+) of its key's place"),
-      [](Hit& p, double v) { p.pan = v / 100; }, [](const Hit& p) { return p.pan * 100; }));
+      QStringLiteral("hit.pan"), tr("Pan"), -100, 100, 0, 1, 0, tr("%"),
+      tr("Left (−) or right (+) of its key's place"), [](Hit& p, double v) { p.pan = v / 100; },
+      [](const Hit& p) { return p.pan * 100; }));
   add(addSlide(
-      tr("Start"), 0, 99, 0, 1, 0, tr("%"), tr("Where in the sound it begins"),
-      [](Hit& p, double v) { p.start = v / 100; }, [](const Hit& p) { return p.start * 100; }));
+      QStringLiteral("hit.start"), tr("Start"), 0, 99, 0, 1, 0, tr("%"),
+      tr("Where in the sound it begins"), [](Hit& p, double v) { p.start = v / 100; },
+      [](const Hit& p) { return p.start * 100; }));
   add(addSlide(
-      tr("Brightness"), -8, 8, 0, 0.1, 1, tr("oct"),
+      QStringLiteral("hit.brightness"), tr("Brightness"), -8, 8, 0, 0.1, 1, tr("oct"),
       tr("Octaves by which its key's low-pass moves"), [](Hit& p, double v) { p.bright = v; },
       [](const Hit& p) { return p.bright; }));
   m_reversed = new Chip(tr("Backwards"), tr("Its sound is played from its end"), this);
@@ -150,7 +155,8 @@ QWidget* HitPanel::strikeRow() {
   auto* row = new FlowRow(px(8), holder);
   const auto add = [&](QWidget* widget) { row->addWidget(widget); };
   auto* hits = addSlide(
-      tr("Roll"), 1, 16, 1, 1, 0, tr("hits"), tr("How often it is struck in a row"),
+      QStringLiteral("hit.roll"), tr("Roll"), 1, 16, 1, 1, 0, tr("hits"),
+      tr("How often it is struck in a row"),
       [](Hit& p, double v) { p.roll.hits = toNearest<int>(v); },
       [](const Hit& p) { return double(p.roll.hits); });
   hits->setFormat([](double v) { return v <= 1 ? tr("once") : tr("%1 hits").arg(v); });
@@ -166,30 +172,32 @@ QWidget* HitPanel::strikeRow() {
   m_needHits.push_back(m_step);
   add(m_step);
   add(addSlide(
-      tr("Roll ends at"), 2, 200, 100, 1, 0, tr("%"), tr("Velocity of its last hit"),
-      [](Hit& p, double v) { p.roll.endLevel = v / 100; },
+      QStringLiteral("hit.roll-ends-at"), tr("Roll ends at"), 2, 200, 100, 1, 0, tr("%"),
+      tr("Velocity of its last hit"), [](Hit& p, double v) { p.roll.endLevel = v / 100; },
       [](const Hit& p) { return p.roll.endLevel * 100; }));
   add(addSlide(
-      tr("Roll tune"), -24, 24, 0, 1, 0, tr("st"), tr("Tune of its last hit"),
-      [](Hit& p, double v) { p.roll.endTune = Semitones(v); },
+      QStringLiteral("hit.roll-tune"), tr("Roll tune"), -24, 24, 0, 1, 0, tr("st"),
+      tr("Tune of its last hit"), [](Hit& p, double v) { p.roll.endTune = Semitones(v); },
       [](const Hit& p) { return p.roll.endTune.value; }));
   auto* flam = addSlide(
-      tr("Flam"), 0, 60, 0, 1, 0, tr("ms"), tr("A softer hit so long before it"),
+      QStringLiteral("hit.flam"), tr("Flam"), 0, 60, 0, 1, 0, tr("ms"),
+      tr("A softer hit so long before it"),
       [](Hit& p, double v) { p.flam.before = Milliseconds(v); },
       [](const Hit& p) { return p.flam.before.value; });
   flam->setFormat([](double v) { return v <= 0 ? tr("none") : tr("%1 ms").arg(v); });
   add(flam);
   add(addSlide(
-      tr("Flam level"), 2, 100, 50, 1, 0, tr("%"), tr("Velocity of the softer hit"),
-      [](Hit& p, double v) { p.flam.level = v / 100; },
+      QStringLiteral("hit.flam-level"), tr("Flam level"), 2, 100, 50, 1, 0, tr("%"),
+      tr("Velocity of the softer hit"), [](Hit& p, double v) { p.flam.level = v / 100; },
       [](const Hit& p) { return p.flam.level * 100; }));
   add(addSlide(
-      tr("Chance"), 0, 100, 100, 1, 0, tr("%"),
+      QStringLiteral("hit.chance"), tr("Chance"), 0, 100, 100, 1, 0, tr("%"),
       tr("How often it is struck at all; the same every time the beat is played"),
       [](Hit& p, double v) { p.condition.chance = v / 100; },
       [](const Hit& p) { return p.condition.chance * 100; }));
   auto* every = addSlide(
-      tr("Every"), 1, kMostRounds, 1, 1, 0, tr("rounds"), tr("Struck once in so many times round"),
+      QStringLiteral("hit.every"), tr("Every"), 1, kMostRounds, 1, 1, 0, tr("rounds"),
+      tr("Struck once in so many times round"),
       [](Hit& p, double v) {
         p.condition.every = toNearest<int>(v);
         p.condition.turn = std::min(p.condition.turn, p.condition.every);
@@ -198,7 +206,8 @@ QWidget* HitPanel::strikeRow() {
   every->setFormat([](double v) { return v <= 1 ? tr("each round") : tr("%1 rounds").arg(v); });
   add(every);
   add(addSlide(
-      tr("On round"), 1, kMostRounds, 1, 1, 0, QString(), tr("Which of those rounds"),
+      QStringLiteral("hit.on-round"), tr("On round"), 1, kMostRounds, 1, 1, 0, QString(),
+      tr("Which of those rounds"),
       [](Hit& p, double v) { p.condition.turn = std::min(toNearest<int>(v), p.condition.every); },
       [](const Hit& p) { return double(p.condition.turn); }));
   return holder;

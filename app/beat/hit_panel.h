@@ -21,8 +21,8 @@ public:
   void refresh();
 
 private:
-  Slide* addSlide(const QString& label, double low, double high, double usual, double step,
-                  int decimals, const QString& unit, const QString& tip,
+  Slide* addSlide(const QString& id, const QString& label, double low, double high, double usual,
+                  double step, int decimals, const QString& unit, const QString& tip,
                   std::function<void(Hit&, double)> set, std::function<double(const Hit&)> get);
   [[nodiscard]] QWidget* chooseRow();
   [[nodiscard]] QWidget* soundRow();

@@ -79,9 +79,11 @@ RoomPanel::RoomPanel(Session& session, QWidget* parent) : QWidget(parent), m_ses
          });
   answer(tr("Duck the bass under it"), tr("The bass steps back while the kick rings"),
          [](Project p, const Room& room) { return withBassDucked(std::move(p), room); });
-  const auto slide = [&](const QString& label, Slide::Range range, const QString& unit,
-                         const QString& tip, std::function<void(Duck&, double)> set) {
+  const auto slide = [&](const QString& id, const QString& label, Slide::Range range,
+                         const QString& unit, const QString& tip,
+                         std::function<void(Duck&, double)> set) {
     auto* made = new Slide(label, range, unit, this);
+    made->setId(id);
     made->setFixedWidth(px(100));
     made->setToolTip(tip);
     connect(made, &Slide::changed, this, [this, label, set](double v, bool settled) {
@@ -101,10 +103,11 @@ RoomPanel::RoomPanel(Session& session, QWidget* parent) : QWidget(parent), m_ses
     row->addWidget(made);
     return made;
   };
-  m_depth = slide(tr("Duck by"), {0, 40, 0, 0.5, 1}, tr("dB"),
+  m_depth = slide(QStringLiteral("room.duck-by"), tr("Duck by"), {0, 40, 0, 0.5, 1}, tr("dB"),
                   tr("How far the bass steps back under the kick; 0: it does not"),
                   [](Duck& duck, double v) { duck.depth = Decibels(v); });
-  m_back = slide(tr("Back in"), {10, 1000, 140, 5, 0}, tr("ms"), tr("Until it is there again"),
+  m_back = slide(QStringLiteral("room.back-in"), tr("Back in"), {10, 1000, 140, 5, 0}, tr("ms"),
+                 tr("Until it is there again"),
                  [](Duck& duck, double v) { duck.back = Milliseconds(v); });
   m_roles = new RolesView(session, this);
   auto* column = new QVBoxLayout(this);

@@ -57,9 +57,10 @@ void TonesPanel::makeRows() {
     made->setFixedWidth(px(width));
     return made;
   };
-  const auto slide = [&](const QString& label, Slide::Range range, const QString& unit,
-                         const QString& tip, auto set) {
+  const auto slide = [&](const QString& id, const QString& label, Slide::Range range,
+                         const QString& unit, const QString& tip, auto set) {
     auto* made = new Slide(label, range, unit, this);
+    made->setId(id);
     made->setFixedWidth(px(92));
     made->setToolTip(tip);
     connect(made, &Slide::changed, this, [this, set](double v, bool settled) {
@@ -102,12 +103,12 @@ void TonesPanel::makeRows() {
     m_bass.rhythm = BassPlan::Rhythm(at);
     relay();
   });
-  m_lowest = slide(tr("Register from"), {12, 60, 28, 1, 0}, QString(),
-                   tr("Roots lie in the octave from this note on"),
+  m_lowest = slide(QStringLiteral("tones.register-from"), tr("Register from"), {12, 60, 28, 1, 0},
+                   QString(), tr("Roots lie in the octave from this note on"),
                    [this](double v) { m_bass.lowest = int(v); });
   m_lowest->setFormat(noteName);
   m_length =
-      slide(tr("Held for"), {10, 120, 90, 1, 0}, tr("%"),
+      slide(QStringLiteral("tones.held-for"), tr("Held for"), {10, 120, 90, 1, 0}, tr("%"),
             tr("How much of the way to the next note one sounds; over 100 it glides into it"),
             [this](double v) { m_bass.length = v / 100; });
   m_inversion = combo(
@@ -118,10 +119,10 @@ void TonesPanel::makeRows() {
     relay();
   });
   m_chordLowest =
-      slide(tr("Chords from"), {24, 84, 52, 1, 0}, QString(),
+      slide(QStringLiteral("tones.chords-from"), tr("Chords from"), {24, 84, 52, 1, 0}, QString(),
             tr("No note of a chord is below this"), [this](double v) { m_chords.lowest = int(v); });
   m_chordLowest->setFormat(noteName);
-  m_strum = slide(tr("Strum"), {-60, 60, 0, 1, 0}, tr("ms"),
+  m_strum = slide(QStringLiteral("tones.strum"), tr("Strum"), {-60, 60, 0, 1, 0}, tr("ms"),
                   tr("From one note of a chord to the next; negative from the top"),
                   [this](double v) { m_chords.strum = Milliseconds(v); });
   m_chord = combo(

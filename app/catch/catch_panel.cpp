@@ -103,18 +103,22 @@ void CatchPanel::makeWays(QLayout& row) {
     });
   }
   m_bars = new Slide(QString(), {1, 64, 4, 1, 0}, {}, this);
+  m_bars->setId(QStringLiteral("catch.bars"));
   m_bars->setAccessibleName(tr("Bars to catch"));
   m_bars->setToolTip(tr("How many bars are caught"));
   m_bars->setFormat([](double v) { return counted(qint64(v), tr("bar"), tr("bars")); });
   m_over = new Slide(QString(), {4, 40, 9, 1, 0}, {}, this);
+  m_over->setId(QStringLiteral("catch.over-the-noise"));
   m_over->setAccessibleName(tr("Over the noise"));
   m_over->setFormat([](double v) { return tr("%1 dB over noise").arg(v); });
   m_over->setToolTip(tr("How far a hit has to rise over the noise that is always there"));
   m_preRoll = new Slide(QString(), {0, 100, 5, 1, 0}, {}, this);
+  m_preRoll->setId(QStringLiteral("catch.pre-roll"));
   m_preRoll->setAccessibleName(tr("Before the attack"));
   m_preRoll->setFormat([](double v) { return tr("%1 ms before").arg(v); });
   m_preRoll->setToolTip(tr("What is kept before the attack"));
   m_silence = new Slide(QString(), {20, 2000, 80, 10, 0}, {}, this);
+  m_silence->setId(QStringLiteral("catch.rest"));
   m_silence->setAccessibleName(tr("Rest that ends a hit"));
   m_silence->setFormat([](double v) { return tr("ends after %1 ms").arg(v); });
   m_silence->setToolTip(tr("So long a silence ends a hit"));

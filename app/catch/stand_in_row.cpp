@@ -31,14 +31,18 @@ StandInRow::StandInRow(Session& session, QWidget* parent) : QWidget(parent), m_s
   m_source = new Chip(tr("Play the chosen source"),
                       tr("The source that is chosen in Crate or Cut, as if from a player"), this);
   m_speed = new Slide(QString(), {0.25, 4, 1, 0.05, 2, true}, {}, this);
+  m_speed->setId(QStringLiteral("player.speed"));
   m_speed->setFormat([](double v) { return tr("speed × %1").arg(v, 0, 'f', 2); });
   m_speed->setToolTip(tr("Speed of the player: pitch goes with it"));
   m_level = new Slide(QString(), {-60, 12, -6, 1, 0}, {}, this);
+  m_level->setId(QStringLiteral("player.level"));
   m_level->setFormat([](double v) { return tr("level %1 dB").arg(signedText(v)); });
   m_level->setToolTip(tr("How loud the player comes in"));
   m_hum = new Slide(QString(), {-100, -20, -100, 1, 0}, {}, this);
+  m_hum->setId(QStringLiteral("player.hum"));
   m_hum->setToolTip(tr("Mains hum of 50 Hz, as from a bad cable"));
   m_hiss = new Slide(QString(), {-100, -20, -100, 1, 0}, {}, this);
+  m_hiss->setId(QStringLiteral("player.hiss"));
   m_hiss->setToolTip(tr("Hiss, as from a tape"));
   m_hum->setFormat(
       [](double v) { return v <= -100 ? tr("no hum") : tr("hum %1 dB").arg(signedText(v)); });

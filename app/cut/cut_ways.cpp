@@ -29,13 +29,17 @@ CutWays::CutWays(QWidget* parent) : QWidget(parent) {
             [this, i] { emit wanted([i](CutSettings& s) { s.way = CutWay(i); }, {}); });
   }
   m_sensitivity = new Slide(QString(), {0, 100, 50, 5, 0}, tr("% sensitive"), this);
+  m_sensitivity->setId(QStringLiteral("cut.sensitivity"));
   m_sensitivity->setAccessibleName(tr("Sensitivity"));
   m_perBeat = new Slide(QString(), {1, 8, 1, 1, 0}, tr("a beat"), this);
+  m_perBeat->setId(QStringLiteral("cut.per-beat"));
   m_perBeat->setAccessibleName(tr("Slices a beat"));
   m_perBeat->setToolTip(tr("Slices in a beat: 2 eighths, 4 sixteenths, 3 and 6 triplets"));
   m_barsEach = new Slide(QString(), {1, 16, 1, 1, 0}, tr("bars each"), this);
+  m_barsEach->setId(QStringLiteral("cut.bars-each"));
   m_barsEach->setAccessibleName(tr("Bars in a slice"));
   m_parts = new Slide(QString(), {1, 64, 8, 1, 0}, tr("parts"), this);
+  m_parts->setId(QStringLiteral("cut.parts"));
   m_parts->setAccessibleName(tr("Parts"));
   for (Slide* slide : {m_sensitivity, m_perBeat, m_barsEach, m_parts}) {
     slide->setFixedWidth(px(118));

@@ -53,10 +53,10 @@ private:
   QWidget* makeSound();
   QWidget* makeEdges();
   QWidget* makePlaying();
-  Slide* keySlide(QWidget* page, const QString& name, const Slide::Range& range,
+  Slide* keySlide(QWidget* page, const QString& id, const QString& name, const Slide::Range& range,
                   const QString& unit, std::function<double(const Key&)> get,
                   std::function<void(Key&, double)> set);
-  Slide* cutSlide(QWidget* page, const QString& name, const Slide::Range& range,
+  Slide* cutSlide(QWidget* page, const QString& id, const QString& name, const Slide::Range& range,
                   std::function<Milliseconds&(Cut&)> value);
   void changeKeys(const QString& name, const std::function<void(Key&)>& change);
   void refresh();

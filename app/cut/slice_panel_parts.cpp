@@ -32,10 +32,12 @@ QWidget* rowPage(QWidget* parent) {
 
 } // namespace
 
-Slide* SlicePanel::keySlide(QWidget* page, const QString& name, const Slide::Range& range,
-                            const QString& unit, std::function<double(const Key&)> get,
+Slide* SlicePanel::keySlide(QWidget* page, const QString& id, const QString& name,
+                            const Slide::Range& range, const QString& unit,
+                            std::function<double(const Key&)> get,
                             std::function<void(Key&, double)> set) {
   auto* slide = new Slide(name, range, unit, page);
+  slide->setId(id);
   page->layout()->addWidget(slide);
   connect(slide, &Slide::changed, this, [this, name, set = std::move(set)](double v, bool settled) {
     changeKeys(tr("Slice: %1").arg(name.toLower()), [&](Key& key) { set(key, v); });
@@ -46,9 +48,10 @@ Slide* SlicePanel::keySlide(QWidget* page, const QString& name, const Slide::Ran
   return slide;
 }
 
-Slide* SlicePanel::cutSlide(QWidget* page, const QString& name, const Slide::Range& range,
-                            std::function<Milliseconds&(Cut&)> value) {
+Slide* SlicePanel::cutSlide(QWidget* page, const QString& id, const QString& name,
+                            const Slide::Range& range, std::function<Milliseconds&(Cut&)> value) {
   auto* slide = new Slide(name, range, tr("ms"), page);
+  slide->setId(id);
   page->layout()->addWidget(slide);
   connect(slide, &Slide::changed, this, [this, name, value](double v, bool settled) {
     const auto selection = m_session.selection();
@@ -73,24 +76,26 @@ Slide* SlicePanel::cutSlide(QWidget* page, const QString& name, const Slide::Ran
 QWidget* SlicePanel::makeSound() {
   auto* page = rowPage(this);
   keySlide(
-      page, tr("Level"), {-60, 12, 0, 0.1, 1}, tr("dB"), [](const Key& k) { return k.level.value; },
-      [](Key& k, double v) { k.level = Decibels(v); });
+      page, QStringLiteral("slice.level"), tr("Level"), {-60, 12, 0, 0.1, 1}, tr("dB"),
+      [](const Key& k) { return k.level.value; }, [](Key& k, double v) { k.level = Decibels(v); });
   keySlide(
-      page, tr("Pan"), {-100, 100, 0, 1, 0}, QString(), [](const Key& k) { return k.pan * 100; },
-      [](Key& k, double v) { k.pan = v / 100; });
+      page, QStringLiteral("slice.pan"), tr("Pan"), {-100, 100, 0, 1, 0}, QString(),
+      [](const Key& k) { return k.pan * 100; }, [](Key& k, double v) { k.pan = v / 100; });
   keySlide(
-      page, tr("Repitch"), {-24, 24, 0, 1, 0}, tr("st"), [](const Key& k) { return k.tune.value; },
-      [](Key& k, double v) { k.tune = Semitones(v); });
+      page, QStringLiteral("slice.repitch"), tr("Repitch"), {-24, 24, 0, 1, 0}, tr("st"),
+      [](const Key& k) { return k.tune.value; }, [](Key& k, double v) { k.tune = Semitones(v); });
   keySlide(
-      page, tr("Fine"), {-100, 100, 0, 1, 0}, tr("ct"), [](const Key& k) { return k.fine.value; },
-      [](Key& k, double v) { k.fine = Cents(v); });
+      page, QStringLiteral("slice.fine"), tr("Fine"), {-100, 100, 0, 1, 0}, tr("ct"),
+      [](const Key& k) { return k.fine.value; }, [](Key& k, double v) { k.fine = Cents(v); });
   keySlide(
-      page, tr("High-pass"), {kLowest, kHighest, kLowest, 1, 0, true}, tr("Hz"),
+      page, QStringLiteral("slice.high-pass"), tr("High-pass"),
+      {kLowest, kHighest, kLowest, 1, 0, true}, tr("Hz"),
       [](const Key& k) { return std::max(kLowest, k.highPass.value); },
       [](Key& k, double v) { k.highPass = Hertz(v <= kLowest ? 0 : v); })
       ->setFormat([](double v) { return cornerText(v, true); });
   keySlide(
-      page, tr("Low-pass"), {kLowest, kHighest, kHighest, 1, 0, true}, tr("Hz"),
+      page, QStringLiteral("slice.low-pass"), tr("Low-pass"),
+      {kLowest, kHighest, kHighest, 1, 0, true}, tr("Hz"),
       [](const Key& k) { return k.lowPass.value > 0 ? k.lowPass.value : kHighest; },
       [](Key& k, double v) { k.lowPass = Hertz(v >= kHighest ? 0 : v); })
       ->setFormat([](double v) { return cornerText(v, false); });
@@ -99,10 +104,10 @@ QWidget* SlicePanel::makeSound() {
 
 QWidget* SlicePanel::makeEdges() {
   auto* page = rowPage(this);
-  const auto ms = [&](const QString& name, const Slide::Range& range,
+  const auto ms = [&](const QString& id, const QString& name, const Slide::Range& range,
                       std::function<Milliseconds&(Key&)> value) {
     keySlide(
-        page, name, range, tr("ms"),
+        page, id, name, range, tr("ms"),
         [value](const Key& k) {
           Key copy = k;
           return value(copy).value;
@@ -110,20 +115,26 @@ QWidget* SlicePanel::makeEdges() {
         [value](Key& k, double v) { value(k) = Milliseconds(v); });
   };
   ms(
-      tr("Start later"), {0, 500, 0, 1, 0}, [](Key & k) -> auto& { return k.trimStart; });
+      QStringLiteral("slice.start-later"), tr("Start later"), {0, 500, 0, 1, 0},
+      [](Key & k) -> auto& { return k.trimStart; });
   ms(
-      tr("End sooner"), {0, 2000, 0, 1, 0}, [](Key & k) -> auto& { return k.trimEnd; });
+      QStringLiteral("slice.end-sooner"), tr("End sooner"), {0, 2000, 0, 1, 0},
+      [](Key & k) -> auto& { return k.trimEnd; });
   cutSlide(
-      page, tr("Fade in"), {0, 50, 1, 0.5, 1}, [](Cut & c) -> auto& { return c.fadeIn; });
+      page, QStringLiteral("slice.fade-in"), tr("Fade in"), {0, 50, 1, 0.5, 1},
+      [](Cut & c) -> auto& { return c.fadeIn; });
   cutSlide(
-      page, tr("Fade out"), {0, 50, 4, 0.5, 1}, [](Cut & c) -> auto& { return c.fadeOut; });
+      page, QStringLiteral("slice.fade-out"), tr("Fade out"), {0, 50, 4, 0.5, 1},
+      [](Cut & c) -> auto& { return c.fadeOut; });
   ms(
-      tr("Attack"), {0, 500, 0, 1, 0}, [](Key & k) -> auto& { return k.envelope.attack; });
+      QStringLiteral("slice.attack"), tr("Attack"), {0, 500, 0, 1, 0},
+      [](Key & k) -> auto& { return k.envelope.attack; });
   ms(
-      tr("Hold"), {0, 2000, 0, 5, 0}, [](Key & k) -> auto& { return k.envelope.hold; });
+      QStringLiteral("slice.hold"), tr("Hold"), {0, 2000, 0, 5, 0},
+      [](Key & k) -> auto& { return k.envelope.hold; });
   // A decay to nothing; how much is left of it is the key's own envelope on the Keys stage.
   keySlide(
-      page, tr("Decay"), {0, 4000, 0, 5, 0}, tr("ms"),
+      page, QStringLiteral("slice.decay"), tr("Decay"), {0, 4000, 0, 5, 0}, tr("ms"),
       [](const Key& k) { return k.envelope.decay.value; },
       [](Key& k, double v) {
         k.envelope.decay = Milliseconds(v);
@@ -144,9 +155,10 @@ QWidget* SlicePanel::makePlaying() {
   for (Chip* chip : {m_reverse, m_loop, m_held}) chip->setCheckable(true);
   row->addWidget(m_reverse);
   row->addWidget(m_loop);
-  const auto share = [&](const QString& name, double usual, std::function<double&(SliceLoop&)> v) {
+  const auto share = [&](const QString& id, const QString& name, double usual,
+                         std::function<double&(SliceLoop&)> v) {
     keySlide(
-        page, QString(), {0, 100, usual, 1, 0}, name,
+        page, id, QString(), {0, 100, usual, 1, 0}, name,
         [v](const Key& k) {
           SliceLoop copy = k.loop;
           return v(copy) * 100;
@@ -155,11 +167,13 @@ QWidget* SlicePanel::makePlaying() {
         ->setAccessibleName(name);
   };
   share(
-      tr("% from"), 25, [](SliceLoop & l) -> auto& { return l.from; });
+      QStringLiteral("slice.loop-from"), tr("% from"), 25,
+      [](SliceLoop & l) -> auto& { return l.from; });
   share(
-      tr("% to"), 100, [](SliceLoop & l) -> auto& { return l.to; });
+      QStringLiteral("slice.loop-to"), tr("% to"), 100,
+      [](SliceLoop & l) -> auto& { return l.to; });
   keySlide(
-      page, QString(), {1, 500, 10, 1, 0}, tr("ms across"),
+      page, QStringLiteral("slice.loop-crossfade"), QString(), {1, 500, 10, 1, 0}, tr("ms across"),
       [](const Key& k) { return k.loop.crossfade.value; },
       [](Key& k, double v) { k.loop.crossfade = Milliseconds(v); })
       ->setAccessibleName(tr("Crossfade"));

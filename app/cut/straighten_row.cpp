@@ -18,6 +18,7 @@ StraightenRow::StraightenRow(Session& session, QWidget* parent)
     : QWidget(parent), m_session(session) {
   auto* row = new FlowRow(px(6), this);
   m_amount = new Slide(QString(), {0, 100, 0, 5, 0}, tr("% straight"), this);
+  m_amount->setId(QStringLiteral("source.straighten"));
   m_amount->setAccessibleName(tr("Straighten"));
   m_amount->setToolTip(tr("0: as it was played; 100: on the grid. What lies between stays as loose "
                           "as it was"));

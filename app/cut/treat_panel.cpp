@@ -216,6 +216,8 @@ void TreatPanel::addFigures(const Treatment& open) {
         QString(),
         {figure.least, figure.most, figure.standard, figure.step, figure.decimals, octaves},
         QString(), this);
+    slide->setId(
+        QStringLiteral("treatment.%1.%2").arg(QLatin1String(type.id), QLatin1String(figure.id)));
     slide->setAccessibleName(name);
     slide->setToolTip(name);
     slide->setFixedWidth(px(118));

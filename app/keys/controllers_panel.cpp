@@ -105,14 +105,17 @@ void ControllersPanel::makePlayer(QLayout& row) {
   m_figure = new Combo(tr("What the simulated controller plays"), tr("A figure of its own"), this);
   m_figure->addItems({tr("a plain beat"), tr("a busy beat"), tr("a roll on the hats")});
   m_bars = new Slide(QString(), {1, 32, 4, 1, 0}, {}, this);
+  m_bars->setId(QStringLiteral("simulated.bars"));
   m_bars->setAccessibleName(tr("Bars it plays"));
   m_bars->setToolTip(tr("How many bars it plays, at the beat's tempo"));
   m_bars->setFormat([](double v) { return counted(qint64(v), tr("bar"), tr("bars")); });
   m_loose = new Slide(QString(), {0, 60, 8, 1, 0}, {}, this);
+  m_loose->setId(QStringLiteral("simulated.loose"));
   m_loose->setAccessibleName(tr("How unevenly it plays"));
   m_loose->setFormat([](double v) { return tr("loose by %1 ms").arg(v); });
   m_loose->setToolTip(tr("How unevenly it plays: spread of its timing"));
   m_late = new Slide(QString(), {-60, 60, 0, 1, 0}, {}, this);
+  m_late->setId(QStringLiteral("simulated.late"));
   m_late->setAccessibleName(tr("How late it plays"));
   m_late->setFormat([](double v) {
     return v == 0 ? tr("on time") : v > 0 ? tr("%1 ms late").arg(v) : tr("%1 ms early").arg(-v);

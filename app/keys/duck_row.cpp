@@ -20,9 +20,10 @@ DuckRow::DuckRow(Session& session, QWidget* parent) : QWidget(parent), m_session
     row->addWidget(label);
     m_words.push_back(label);
   };
-  const auto slide = [&](const QString& name, const Slide::Range& range, const QString& unit,
-                         const QString& tip) {
+  const auto slide = [&](const QString& id, const QString& name, const Slide::Range& range,
+                         const QString& unit, const QString& tip) {
     auto* made = new Slide(QString(), range, unit, this);
+    made->setId(id);
     made->setAccessibleName(name);
     made->setToolTip(tip);
     made->setFixedWidth(px(130));
@@ -34,9 +35,11 @@ DuckRow::DuckRow(Session& session, QWidget* parent) : QWidget(parent), m_session
                    tr("Whenever this part is struck, the chosen key's part steps back"), this);
   row->addWidget(m_by);
   word(tr("by"));
-  m_depth = slide(tr("Duck by"), {0, 40, 9, 0.5, 1}, tr("dB"), tr("How far it steps back"));
+  m_depth = slide(QStringLiteral("part.duck-depth"), tr("Duck by"), {0, 40, 9, 0.5, 1}, tr("dB"),
+                  tr("How far it steps back"));
   word(tr("back in"));
-  m_back = slide(tr("Back in"), {10, 2000, 140, 5, 0}, tr("ms"), tr("Until it is there again"));
+  m_back = slide(QStringLiteral("part.duck-back"), tr("Back in"), {10, 2000, 140, 5, 0}, tr("ms"),
+                 tr("Until it is there again"));
   row->addStretch(1);
   connect(m_by, &QComboBox::activated, this, &DuckRow::choose);
   connect(m_depth, &Slide::changed, this, [this](double v, bool settled) {

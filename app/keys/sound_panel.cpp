@@ -2,6 +2,7 @@
 
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/parameter_text.h"
 
 #include <QGridLayout>
 #include <QHBoxLayout>
@@ -43,13 +44,13 @@ SoundPanel::SoundPanel(Session& session, QWidget* parent) : QWidget(parent), m_s
   m_grid->setVerticalSpacing(px(6));
   for (int i = 0; i < kColumnsShown; ++i) m_grid->setColumnStretch(i, 1);
   for (auto& field : fields()) {
-    auto* slide = new Slide(field.label, field.range, field.unit, this);
+    auto* slide = slideFor(field.parameter->parameter, this);
     slide->setTone(field.group == Group::Filter ? theme::colours().mint : theme::colours().lilac);
     if (field.format) slide->setFormat(field.format);
     connect(slide, &Slide::changed, this, [this, field](double v, bool settled) {
       const int layer = m_picture->layer();
       change(
-          field.step, [&](Key& k) { field.set(k, layer, v); }, settled);
+          field.label, [&](Key& k) { field.parameter->set(k, layer, v); }, settled);
     });
     m_slides.push_back({std::move(field), slide});
   }
@@ -108,6 +109,7 @@ void SoundPanel::makePartRow() {
   m_partTitle->setFont(theme::font(theme::Type::Strong));
   m_partLevel = new Slide(QString(), {-60, 12, 0, 0.5, 1}, tr("dB"), this);
   m_partLevel->setAccessibleName(tr("Level of the part"));
+  m_partLevel->setId(QStringLiteral("part.level"));
   m_partLevel->setTone(theme::colours().mint);
   m_partLevel->setFixedWidth(px(130));
   row->addWidget(m_partTitle);
@@ -228,8 +230,8 @@ void SoundPanel::refresh() {
   const Key* k = key();
   const int layer = m_picture->layer();
   for (auto& [field, slide] : m_slides) {
-    slide->setEnabled(k && (!field.works || field.works(*k)));
-    if (k) slide->setValue(field.get(*k, layer));
+    slide->setEnabled(k && (!field.parameter->works || field.parameter->works(*k)));
+    if (k) slide->setValue(field.parameter->get(*k, layer));
   }
   const bool several = k && !k->layers.empty();
   for (QWidget* w : std::initializer_list<QWidget*>{m_mono, m_legato, m_choke, m_partLevel})

@@ -3,6 +3,7 @@
 
 #include "keys/duck_row.h"
 #include "keys/key_picture.h"
+#include "model/key_parameters.h"
 #include "widgets/chip.h"
 #include "widgets/combo.h"
 #include "widgets/slide.h"
@@ -32,19 +33,11 @@ private:
   /// A figure of a key; those of layers act on the chosen layer.
   struct Field {
     Group group;
+    const KeyParameter* parameter;
     QString label;
-    Slide::Range range;
-    QString unit, step; ///< step: what the edit is called
-    std::function<double(const Key&, int layer)> get;
-    std::function<void(Key&, int layer, double)> set;
     std::function<QString(double)> format;
-    bool (*works)(const Key&) = nullptr; ///< null: always
   };
   [[nodiscard]] std::vector<Field> fields() const;
-  void addLevelFields(std::vector<Field>& out) const;
-  void addEnvelopeFields(std::vector<Field>& out) const;
-  void addFilterFields(std::vector<Field>& out) const;
-  void addLayerFields(std::vector<Field>& out) const;
   void makeChips();
   void makePartRow();
   void refresh();

@@ -116,6 +116,7 @@ void TakePanel::makeTop(QLayout& row) {
   m_clickSound = new Combo(tr("Metronome's sound"), tr("What the metronome sounds like"), this);
   m_clickSound->addItems({tr("tick"), tr("wood"), tr("tone")});
   m_clickLevel = new Slide(QString(), {-30, 9, 0, 1, 0}, tr("dB"), this);
+  m_clickLevel->setId(QStringLiteral("click.level"));
   m_clickLevel->setAccessibleName(tr("Metronome's level"));
   m_clickLevel->setToolTip(tr("Level of the metronome, apart from the music"));
   m_clickLevel->setFixedWidth(px(90));
@@ -151,10 +152,12 @@ void TakePanel::makeQuantise(QLayout& row) {
   m_grid->addItems(gridNames());
   m_grid->setCurrentIndex(gridIndex(4));
   m_strength = new Slide(QString(), {0, 100, 100, 5, 0}, {}, this);
+  m_strength->setId(QStringLiteral("take.quantise-strength"));
   m_strength->setAccessibleName(tr("How far"));
   m_strength->setToolTip(tr("How far hits are pulled: 100 is onto the line"));
   m_strength->setFormat([](double v) { return tr("by %1 %").arg(v); });
   m_ghosts = new Slide(QString(), {0, 90, 0, 5, 0}, {}, this);
+  m_ghosts->setId(QStringLiteral("take.ghosts"));
   m_ghosts->setAccessibleName(tr("Leave softer than"));
   m_ghosts->setToolTip(tr("Hits softer than this stay where they were played: the ghosts"));
   m_ghosts->setFormat(
@@ -162,6 +165,7 @@ void TakePanel::makeQuantise(QLayout& row) {
   for (Slide* slide : {m_strength, m_ghosts}) slide->setFixedWidth(px(116));
   m_quantise = new Chip(tr("Pull"), tr("Pull the chosen part of the pattern; can be undone"), this);
   m_round = new Slide(QString(), {1, 2, 1, 1, 0}, {}, this);
+  m_round->setId(QStringLiteral("take.round"));
   m_round->setAccessibleName(tr("Which round"));
   m_round->setToolTip(tr("Which round of what was caught lies in the pattern"));
   m_round->setFixedWidth(px(116));

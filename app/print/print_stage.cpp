@@ -199,6 +199,7 @@ PrintStage::PrintStage(Session& session, QWidget* parent) : StageView(session, p
       tr("What is struck, as a MIDI file beside it: one track a part, as it is heard"), this);
   m_midi->setCheckable(true);
   m_ring = new Slide(QString(), {0, 10, 0, 0.5, 1}, tr("s ring"), this);
+  m_ring->setId(QStringLiteral("print.ring"));
   m_ring->setAccessibleName(tr("Ring after the end"));
   m_ring->setToolTip(tr("How long the last sounds may ring past the last bar; 0 makes a print of "
                         "exactly whole bars"));

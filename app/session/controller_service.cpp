@@ -208,8 +208,7 @@ void ControllerService::control(const MidiHub::Came& came) {
     });
     emit m_session.message(tr("Control %1 of %2 moves %3.")
                                .arg(number)
-                               .arg(QString::fromStdString(came.port.name),
-                                    QString::fromStdString(slide).section(QLatin1Char('/'), -1)),
+                               .arg(QString::fromStdString(came.port.name), m_learnName),
                            false);
     return;
   }
@@ -252,9 +251,10 @@ void ControllerService::learnKey(const DeckSpot& spot) {
   emit changed();
 }
 
-void ControllerService::learnSlide(const QString& slide) {
+void ControllerService::learnSlide(const QString& slide, const QString& name) {
   stopLearning();
   m_learnSlide = slide;
+  m_learnName = name;
   emit m_session.message(
       tr("Move the control that is to move %1.").arg(slide.section(QLatin1Char('/'), -1)), false);
   emit changed();
@@ -280,9 +280,7 @@ QString ControllerService::learning() const {
     return tr("Strike what is to play %1 %2.")
         .arg(rowName(m_learnKey->row))
         .arg(m_learnKey->column + 1);
-  if (!m_learnSlide.isEmpty())
-    return tr("Move the control that is to move %1.")
-        .arg(m_learnSlide.section(QLatin1Char('/'), -1));
+  if (!m_learnSlide.isEmpty()) return tr("Move the control that is to move %1.").arg(m_learnName);
   for (auto fitting = m_fitting.begin(); fitting != m_fitting.end(); ++fitting)
     return tr("Strike %1 more times, from as soft to as hard as you play.")
         .arg(kFitStrikes - int(fitting->size()));

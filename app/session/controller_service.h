@@ -36,7 +36,8 @@ public:
   /// The next note of any controller plays this place of the deck from then on.
   void learnKey(const DeckSpot& spot);
   /// The next control that moves, moves this slide from then on.
-  void learnSlide(const QString& slide);
+  /// @param slide  its id; @param name  what it is called in the window
+  void learnSlide(const QString& slide, const QString& name);
   void forgetSlide(const QString& slide);
   void stopLearning();
   /// What is waited for, in words; empty for nothing.
@@ -66,7 +67,7 @@ private:
   std::filesystem::path m_file;
   bool m_readable = true; ///< else what is there is not overwritten
   std::optional<DeckSpot> m_learnKey;
-  QString m_learnSlide;
+  QString m_learnSlide, m_learnName;
   QHash<QString, std::vector<int>> m_fitting; ///< port: strikes so far
   QHash<QString, QString> m_last;
   std::map<std::string, ClockFollower> m_clocks;

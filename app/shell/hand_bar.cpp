@@ -24,19 +24,22 @@ HandBar::HandBar(Session& session, QWidget* parent) : QWidget(parent), m_session
     theme::style(said, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
     row->addWidget(said);
   };
-  const auto slide = [&](const QString& text, const QString& name, Slide::Range range,
-                         const QString& unit) {
+  const auto slide = [&](const QString& id, const QString& text, const QString& name,
+                         Slide::Range range, const QString& unit) {
     label(text);
     auto* made = new Slide(QString(), range, unit, this);
+    made->setId(id);
     made->setAccessibleName(name);
     made->setFixedWidth(px(88));
     row->addWidget(made);
     return made;
   };
-  m_velocity = slide(tr("Velocity"), tr("Velocity"), {5, 100, 80, 1, 0}, {});
+  m_velocity = slide(QStringLiteral("hand.velocity"), tr("Velocity"), tr("Velocity"),
+                     {5, 100, 80, 1, 0}, {});
   m_velocity->setToolTip(
       tr("How hard the keys strike (9 softer, 0 harder); Shift strikes with all there is"));
-  m_soft = slide(tr("Soft hand"), tr("Soft hand"), {0, 30, 0, 1, 0}, {});
+  m_soft =
+      slide(QStringLiteral("hand.soft"), tr("Soft hand"), tr("Soft hand"), {0, 30, 0, 1, 0}, {});
   m_soft->setFormat([](double v) { return v == 0 ? tr("even") : tr("\u00b1%1").arg(v); });
   m_soft->setToolTip(tr("How much velocities differ from hit to hit, as a hand's do (;)"));
   label(tr("Roll"));
@@ -44,12 +47,14 @@ HandBar::HandBar(Session& session, QWidget* parent) : QWidget(parent), m_session
   m_roll->addItems({tr("1/4"), tr("1/8"), tr("1/8 triplet"), tr("1/16"), tr("1/16 triplet"),
                     tr("1/32"), tr("1/32 triplet")});
   row->addWidget(m_roll);
-  m_swell = slide(tr("swells"), tr("Roll swells"), {-100, 100, 0, 5, 0}, {});
+  m_swell = slide(QStringLiteral("hand.roll-swells"), tr("swells"), tr("Roll swells"),
+                  {-100, 100, 0, 5, 0}, {});
   m_swell->setFormat([](double v) {
     return v == 0 ? tr("even") : tr("%1%2 a beat").arg(v > 0 ? "+" : "\u2212").arg(std::abs(v));
   });
   m_swell->setToolTip(tr("Velocity that a roll gains or loses with every beat"));
-  m_climb = slide(tr("climbs"), tr("Roll climbs"), {-24, 24, 0, 1, 0}, {});
+  m_climb = slide(QStringLiteral("hand.roll-climbs"), tr("climbs"), tr("Roll climbs"),
+                  {-24, 24, 0, 1, 0}, {});
   m_climb->setFormat([](double v) {
     return v == 0 ? tr("level") : tr("%1%2 st").arg(v > 0 ? "+" : "\u2212").arg(std::abs(v));
   });

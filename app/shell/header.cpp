@@ -174,6 +174,7 @@ Header::Header(Session& session, QWidget* parent) : QWidget(parent), m_session(s
   m_mode = new Chip(tr("Pattern"),
                     tr("What Space plays: the pattern in a loop, or the song (Ctrl+L)"), this);
   m_tempo = new Slide(QString(), {20, 400, 90, 0.5, 2}, tr("BPM"), this);
+  m_tempo->setId(QStringLiteral("project.tempo"));
   m_tempo->setAccessibleName(tr("Tempo"));
   m_tempo->setFixedWidth(px(104));
   m_tempo->setTone(theme::colours().brass);

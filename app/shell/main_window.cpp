@@ -83,7 +83,7 @@ MainWindow::MainWindow(Session& session) : m_session(session) {
   connect(&session.controllers(), &ControllerService::slideMoved, this,
           [this](const QString& name, double share) {
             for (auto* slide : findChildren<Slide*>())
-              if (slide->learntName() == name && slide->isEnabled()) slide->moveToShare(share);
+              if (slide->id() == name && slide->isEnabled()) slide->moveToShare(share);
           });
   qApp->installEventFilter(this);
   resize(1280, 800);
@@ -271,11 +271,14 @@ void MainWindow::refreshTitle() {
 
 /// What a controller has to do with a slide.
 void MainWindow::offerLearning(Slide& slide, const QPoint& at) {
+  const QString name = slide.id();
+  if (name.isEmpty()) return;
   auto* menu = new QMenu(this);
   menu->setAttribute(Qt::WA_DeleteOnClose);
-  const QString name = slide.learntName();
   menu->addAction(tr("Move it with a controller"), this,
-                  [this, name] { m_session.controllers().learnSlide(name); });
+                  [this, name, said = slide.accessibleName()] {
+                    m_session.controllers().learnSlide(name, said);
+                  });
   menu->addAction(tr("No controller moves it"), this,
                   [this, name] { m_session.controllers().forgetSlide(name); });
   menu->popup(at);

@@ -234,6 +234,7 @@ SongStage::SongStage(Session& session, QWidget* parent) : StageView(session, par
   m_pattern = new Combo(tr("Pattern of the section"), tr("Which pattern this section plays"), this);
   m_pattern->setMinimumWidth(px(110));
   m_bars = new Slide(QString(), {1, 32, 4, 1, 0}, tr("bars"), this);
+  m_bars->setId(QStringLiteral("section.bars"));
   m_bars->setAccessibleName(tr("Bars of the section"));
   m_bars->setFixedWidth(px(110));
   auto* add = new Chip(tr("Add section"), tr("Another section after this one (Insert)"), this);

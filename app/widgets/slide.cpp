@@ -22,12 +22,6 @@ Slide::Slide(const QString& label, const Range& range, const QString& unit, QWid
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
 }
 
-QString Slide::learntName() const {
-  const QString place =
-      parentWidget() ? QString::fromLatin1(parentWidget()->metaObject()->className()) : QString();
-  return place.section(QStringLiteral("::"), -1) + QLatin1Char('/') + accessibleName();
-}
-
 QSize Slide::sizeHint() const { return {theme::px(116), theme::px(m_label.isEmpty() ? 24 : 40)}; }
 QSize Slide::minimumSizeHint() const { return {theme::px(76), sizeHint().height()}; }
 

@@ -38,8 +38,10 @@ public:
     m_format = std::move(format);
     update();
   }
-  /// What a controller knows it by: the widget it stands in, and its own name.
-  [[nodiscard]] QString learntName() const;
+  /// What a controller knows it by: a parameter's id, whatever the language. Empty: no controller
+  /// moves it.
+  void setId(const QString& id) { m_id = id; }
+  [[nodiscard]] QString id() const { return m_id; }
   /// A controller moves it to a share of the way between its ends; signals like a drag.
   void moveToShare(double share) { move(valueAt(std::clamp(share, 0.0, 1.0)), false); }
   [[nodiscard]] QSize sizeHint() const override;
@@ -68,7 +70,7 @@ private:
   void move(double value, bool settled);
   void type();
 
-  QString m_label, m_unit;
+  QString m_label, m_unit, m_id;
   Range m_range;
   double m_value, m_pressedValue = 0, m_pressedX = 0;
   bool m_dragging = false;

@@ -1,6 +1,8 @@
 #include "formats/controllers_json.h"
 
 #include "formats/json_names.h"
+#include "formats/migrations.h"
+#include "formats/old_slides.h"
 
 namespace tuvvo {
 
@@ -9,6 +11,8 @@ using namespace json_read;
 namespace {
 constexpr std::array kLayouts{"percussion", "deck", "pitch"};
 constexpr std::size_t kMostControllers = 256;
+constexpr int kSchema = 2; ///< 1: slides by class and label
+
 Json write(const std::string& name, const ControllerSettings& settings) {
   Json each{{"name", name},
             {"wanted", settings.wanted},
@@ -29,10 +33,25 @@ Json write(const std::string& name, const ControllerSettings& settings) {
   return each;
 }
 
+/// Slides get ids; before, they went by class and label.
+void slidesById(Json& file) {
+  const auto controllers = file.find("controllers");
+  if (controllers == file.end() || !controllers->is_array()) return;
+  for (auto& each : *controllers) {
+    const auto slides = each.is_object() ? each.find("slides") : each.end();
+    if (slides == each.end() || !slides->is_array()) continue;
+    for (auto& entry : *slides)
+      if (const auto slide = entry.is_object() ? entry.find("slide") : entry.end();
+          slide != entry.end() && slide->is_string())
+        *slide = slideFromOldName(slide->get<std::string>());
+  }
+}
+constexpr std::array<Migration, 1> kSteps{slidesById};
+
 } // namespace
 
 std::string controllersToText(const Controllers& controllers) {
-  Json out{{"format", "tuvvo controllers"}, {"controllers", Json::array()}};
+  Json out{{"format", "tuvvo controllers"}, {"schema", kSchema}, {"controllers", Json::array()}};
   for (const auto& [name, settings] : controllers)
     out["controllers"].push_back(write(name, settings));
   return out.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
@@ -41,9 +60,10 @@ std::string controllersToText(const Controllers& controllers) {
 Result<Controllers> controllersFromText(const std::string& bytes, const std::string& where) {
   try {
     Reading reading;
-    const Json json = parse(bytes);
+    Json json = parse(bytes);
     if (!json.is_object() || Fields(json, reading).text("format") != "tuvvo controllers")
       return Error{"This is no list of controllers", where, "Move it away; a new one is made."};
+    migrate(json, kSteps);
     Fields file(json, reading);
     Controllers out;
     for (const auto& one : file.list("controllers", kMostControllers)) {

@@ -350,15 +350,16 @@ private slots:
       moved = slide;
       share = to;
     });
-    service.learnSlide("HandBar/Velocity");
+    service.learnSlide("hand.velocity", "Velocity");
+    QVERIFY(service.learning().contains("Velocity"));
     pads.send({MidiKind::Control, 0, 74, 10});
     QTest::qWait(80);
     QVERIFY(moved.isEmpty()); // the first only teaches
     pads.send({MidiKind::Control, 0, 74, 127});
-    QTRY_COMPARE(moved, QString("HandBar/Velocity"));
+    QTRY_COMPARE(moved, QString("hand.velocity"));
     QCOMPARE(share, 1.0);
     QTRY_COMPARE(m_session->hand().velocity, 1.0); // the slide went there
-    QCOMPARE(slide(*m_window, "Velocity")->learntName(), QString("HandBar/Velocity"));
+    QCOMPARE(slide(*m_window, "Velocity")->id(), QString("hand.velocity"));
     service.fitCurve(MidiHub::simulatedName());
     for (int velocity : {20, 25, 40, 44, 60, 90, 95}) strike(40, velocity);
     QTRY_COMPARE(service.settings(MidiHub::simulatedName()).curve.hardest, 95);
@@ -378,7 +379,7 @@ private slots:
     QVERIFY(openDemo());
     const auto kept = m_session->controllers().settings(MidiHub::simulatedName());
     QVERIFY(kept.notes.at(36) == (DeckSpot{Row::Air, 3}));
-    QCOMPARE(QString::fromStdString(kept.slides.at(74)), QString("HandBar/Velocity"));
+    QCOMPARE(QString::fromStdString(kept.slides.at(74)), QString("hand.velocity"));
     QCOMPARE(kept.curve.softest, 20);
     QVERIFY(kept.followClock);
   }
@@ -455,6 +456,19 @@ private slots:
     QCOMPARE(by->currentIndex(), 0);
     m_session->selectKey(hat);
     QCOMPARE(by->currentData().toUInt(), part(snare).id);
+  }
+
+  void everySlideHasAnIdOfItsOwn() {
+    std::map<QString, int> ids;
+    for (auto* each : m_window->findChildren<Slide*>()) {
+      QVERIFY2(!each->id().isEmpty(), qPrintable(each->accessibleName()));
+      QVERIFY(each->id().contains(QRegularExpression("^[a-z]+(\\.[a-zA-Z0-9-]+)+$")));
+      QVERIFY2(++ids[each->id()] == 1, qPrintable(each->id()));
+      if (qEnvironmentVariableIsSet("TUVVO_LIST"))
+        qInfo("OLD %s/%s %s", each->parentWidget()->metaObject()->className(),
+              qPrintable(each->accessibleName()), qPrintable(each->id()));
+    }
+    QVERIFY(ids.size() > 80);
   }
 
   void layersAreAddedWeighedAndTakenAway() {

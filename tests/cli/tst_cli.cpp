@@ -5,6 +5,9 @@
 #include "listen/onsets.h"
 #include "support.h"
 
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
 #include <QProcess>
 #include <QtTest>
 #include <nlohmann/json.hpp>
@@ -56,6 +59,27 @@ private slots:
                                             {"flip"},
                                             {"render", "x"}})
       QVERIFY2(run(wrong).code == 2, qPrintable(wrong.join(' ')));
+  }
+
+  void everythingThatCanBeTurnedIsListedOnce() {
+    const Ran ran = run({"parameters", "--json"});
+    QCOMPARE(ran.code, 0);
+    const auto list = QJsonDocument::fromJson(ran.out).array();
+    QVERIFY(list.size() > 60);
+    QSet<QString> ids;
+    for (const auto& each : list) {
+      const auto one = each.toObject();
+      QVERIFY(!ids.contains(one["id"].toString()));
+      ids << one["id"].toString();
+      QVERIFY(one["least"].toDouble() <= one["standard"].toDouble() &&
+              one["standard"].toDouble() <= one["most"].toDouble());
+    }
+    for (const char* id : {"key.level", "layer.delay", "treatment.stutter.count", "filter.cutoff",
+                           "limiter.ceiling"})
+      QVERIFY2(ids.contains(id), id);
+    QVERIFY(run({"parameters"}).out.contains("filter.cutoff"));
+    QCOMPARE(run({"parameters", "filter"}).code, 2);
+    QVERIFY(run({"--version"}).out.startsWith("tuvvo-cli "));
   }
 
   void listenHasItsKeys() {

@@ -1,4 +1,5 @@
 // MIDI messages, clock, velocity curves and the percussion map, by the published standard.
+#include "base/files.h"
 #include "base/random.h"
 #include "formats/controllers_json.h"
 #include "formats/smf_notes.h"
@@ -242,7 +243,7 @@ private slots:
     ControllerSettings& pads = taught["quay pads"];
     pads.layout = NoteLayout::Deck;
     pads.notes[41] = {Row::Air, 5};
-    pads.slides[74] = "HandBar/Velocity";
+    pads.slides[74] = "hand.velocity";
     pads.curve = {20, 95, 1.5};
     pads.pressRolls = false;
     pads.followClock = true;
@@ -262,6 +263,28 @@ private slots:
     QCOMPARE(wild->at("a").curve.softest, 126);
     QCOMPARE(wild->at("a").curve.bend, 0.25);
     QCOMPARE(wild->at("a").notes.at(127).column, 7);
+  }
+
+  void whatWasTaughtByOldNamesGoesByIds() {
+    const auto kept =
+        readFile(std::string(TUVVO_TEST_DIR) + "/data/controllers/schema-1.json", 4096);
+    QVERIFY(kept.ok());
+    const auto read = controllersFromText(*kept, "test");
+    QVERIFY(read.ok());
+    const auto& pads = read->at("quay pads");
+    const std::map<int, std::string> wanted{{7, "key.low-pass"},
+                                            {10, "part.level"},
+                                            {74, "hand.velocity"},
+                                            {75, "feel.quantise-strength"},
+                                            {76, "SomethingElse/That never was"}};
+    QVERIFY(pads.slides == wanted);
+    QVERIFY(pads.notes.at(41) == (DeckSpot{Row::Air, 5}));
+    QCOMPARE(pads.curve.hardest, 95);
+    const std::string again = controllersToText(*read);
+    QVERIFY(again.find("\"schema\": 2") != std::string::npos);
+    QVERIFY(again.find("\"lights\": \"amber\"") != std::string::npos); // not ours, and kept
+    QVERIFY(again.find("HandBar") == std::string::npos);
+    QVERIFY(*controllersFromText(again, "test") == *read);
   }
 
   // ---- the percussion map ----

@@ -1,6 +1,7 @@
 #include "cut/slicing.h"
 #include "model/edits.h"
 #include "model/history.h"
+#include "model/key_parameters.h"
 #include "support.h"
 
 #include <QtTest>
@@ -25,6 +26,35 @@ private slots:
     const Project again = withSource(p, sourceOf(drumLoop(100, 4), "two"), &b);
     QCOMPARE(a, b);
     QVERIFY(again == p);
+  }
+
+  void everyParameterOfAKeyReadsWhatItSets() {
+    Key standard;
+    standard.layers.resize(2);
+    std::set<std::string_view> ids;
+    for (const auto& each : keyParameters()) {
+      const Parameter& p = each.parameter;
+      QVERIFY(ids.insert(p.id).second);
+      QCOMPARE(findKeyParameter(p.id), &each);
+      for (int layer : {0, 2}) {
+        QCOMPARE(each.get(standard, layer), p.standard); // a new key stands at it
+        for (double place : {0.0, 0.3, 1.0}) {
+          Key key = standard;
+          const double value = valueAt(p, place);
+          each.set(key, layer, value);
+          QVERIFY2(std::abs(each.get(key, layer) - value) <= 0.6 * p.step,
+                   qPrintable(
+                       QString("%1 %2 %3").arg(p.id.data()).arg(value).arg(each.get(key, layer))));
+          // Nothing but it was touched: set back, the key is a new one again.
+          each.set(key, layer, p.standard);
+          QVERIFY2(key == standard, p.id.data());
+        }
+      }
+    }
+    Key key;
+    findKeyParameter("key.low-pass")->set(key, 0, 20'000); // its end takes it away
+    QCOMPARE(key.lowPass.value, 0.0);
+    QVERIFY(!findKeyParameter("key.melt"));
   }
 
   void cutsAreDealtInOrderOverPages() {

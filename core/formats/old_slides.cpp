@@ -1,0 +1,131 @@
+#include "formats/old_slides.h"
+
+#include <algorithm>
+#include <array>
+
+namespace tuvvo {
+
+namespace {
+
+using Pair = std::pair<std::string_view, std::string_view>;
+
+/// By the old name, in order: the class that a slide stood in, and its label in English.
+constexpr std::array kOld{
+    Pair{"BeatStage/Bars", "pattern.bars"},
+    Pair{"CatchPanel/Bars to catch", "catch.bars"},
+    Pair{"CatchPanel/Before the attack", "catch.pre-roll"},
+    Pair{"CatchPanel/Over the noise", "catch.over-the-noise"},
+    Pair{"CatchPanel/Rest that ends a hit", "catch.rest"},
+    Pair{"ChangePanel/Bar", "change.bar"},
+    Pair{"ChangePanel/Thin to", "change.thin-to"},
+    Pair{"ControllersPanel/Bars it plays", "simulated.bars"},
+    Pair{"ControllersPanel/How late it plays", "simulated.late"},
+    Pair{"ControllersPanel/How unevenly it plays", "simulated.loose"},
+    Pair{"CutWays/Bars in a slice", "cut.bars-each"},
+    Pair{"CutWays/Parts", "cut.parts"},
+    Pair{"CutWays/Sensitivity", "cut.sensitivity"},
+    Pair{"CutWays/Slices a beat", "cut.per-beat"},
+    Pair{"FeelPanel/Accent depth", "feel.accent-depth"},
+    Pair{"FeelPanel/Its accents", "feel.groove-accents"},
+    Pair{"FeelPanel/Its timing", "feel.groove-timing"},
+    Pair{"FeelPanel/Lag", "feel.lag"},
+    Pair{"FeelPanel/Lean of the part", "feel.micro-timing"},
+    Pair{"FeelPanel/Loosen", "feel.humanise"},
+    Pair{"FeelPanel/Own length", "lane.length"},
+    Pair{"FeelPanel/Pull", "feel.quantise-strength"},
+    Pair{"FeelPanel/Swing 16ths", "feel.swing-16ths"},
+    Pair{"FeelPanel/Swing 8ths", "feel.swing-8ths"},
+    Pair{"FeelPanel/and velocity", "feel.humanise-velocity"},
+    Pair{"HandBar/Roll climbs", "hand.roll-climbs"},
+    Pair{"HandBar/Roll swells", "hand.roll-swells"},
+    Pair{"HandBar/Soft hand", "hand.soft"},
+    Pair{"HandBar/Velocity", "hand.velocity"},
+    Pair{"Header/Tempo", "project.tempo"},
+    Pair{"PrintStage/Ring after the end", "print.ring"},
+    Pair{"QWidget/% from", "slice.loop-from"},
+    Pair{"QWidget/% to", "slice.loop-to"},
+    Pair{"QWidget/Attack", "slice.attack"},
+    Pair{"QWidget/Brightness", "hit.brightness"},
+    Pair{"QWidget/Chance", "hit.chance"},
+    Pair{"QWidget/Crossfade", "slice.loop-crossfade"},
+    Pair{"QWidget/Decay", "slice.decay"},
+    Pair{"QWidget/End sooner", "slice.end-sooner"},
+    Pair{"QWidget/Every", "hit.every"},
+    Pair{"QWidget/Fade in", "slice.fade-in"},
+    Pair{"QWidget/Fade out", "slice.fade-out"},
+    Pair{"QWidget/Fine", "slice.fine"},
+    Pair{"QWidget/Flam", "hit.flam"},
+    Pair{"QWidget/Flam level", "hit.flam-level"},
+    Pair{"QWidget/High-pass", "slice.high-pass"},
+    Pair{"QWidget/Hold", "slice.hold"},
+    Pair{"QWidget/Lean", "hit.micro-timing"},
+    Pair{"QWidget/Length", "hit.length"},
+    Pair{"QWidget/Level", "slice.level"},
+    Pair{"QWidget/Low-pass", "slice.low-pass"},
+    Pair{"QWidget/On round", "hit.on-round"},
+    Pair{"QWidget/Pan", "hit.pan"},
+    Pair{"QWidget/Repitch", "slice.repitch"},
+    Pair{"QWidget/Roll", "hit.roll"},
+    Pair{"QWidget/Roll ends at", "hit.roll-ends-at"},
+    Pair{"QWidget/Roll tune", "hit.roll-tune"},
+    Pair{"QWidget/Start", "hit.start"},
+    Pair{"QWidget/Start later", "slice.start-later"},
+    Pair{"QWidget/Tune", "hit.tune"},
+    Pair{"QWidget/Velocity", "hit.velocity"},
+    Pair{"RoomPanel/Back in", "room.back-in"},
+    Pair{"RoomPanel/Duck by", "room.duck-by"},
+    Pair{"SongStage/Bars of the section", "section.bars"},
+    Pair{"SoundPanel/Attack", "key.attack"},
+    Pair{"SoundPanel/Attack bends", "key.attack-bend"},
+    Pair{"SoundPanel/Back to", "key.filter-sustain"},
+    Pair{"SoundPanel/Decay", "key.decay"},
+    Pair{"SoundPanel/Decay bends", "key.decay-bend"},
+    Pair{"SoundPanel/Delay", "layer.delay"},
+    Pair{"SoundPanel/Fine", "key.fine"},
+    Pair{"SoundPanel/Glide", "key.glide"},
+    Pair{"SoundPanel/High-pass", "key.high-pass"},
+    Pair{"SoundPanel/High-pass moves", "key.high-pass-moves"},
+    Pair{"SoundPanel/Hold", "key.hold"},
+    Pair{"SoundPanel/Let go in", "key.filter-release"},
+    Pair{"SoundPanel/Level", "key.level"},
+    Pair{"SoundPanel/Level of the layer", "layer.level"},
+    Pair{"SoundPanel/Level of the part", "part.level"},
+    Pair{"SoundPanel/Low-pass", "key.low-pass"},
+    Pair{"SoundPanel/Low-pass moves", "key.low-pass-moves"},
+    Pair{"SoundPanel/Moves back in", "key.filter-decay"},
+    Pair{"SoundPanel/Moves in", "key.filter-attack"},
+    Pair{"SoundPanel/Pan", "key.pan"},
+    Pair{"SoundPanel/Release", "key.release"},
+    Pair{"SoundPanel/Release bends", "key.release-bend"},
+    Pair{"SoundPanel/Resonance", "key.resonance"},
+    Pair{"SoundPanel/Stays", "key.filter-hold"},
+    Pair{"SoundPanel/Sustain", "key.sustain"},
+    Pair{"SoundPanel/Tune", "key.tune"},
+    Pair{"SoundPanel/Tune of the layer", "layer.tune"},
+    Pair{"SoundPanel/Up to velocity", "layer.up-to"},
+    Pair{"StandInRow/Hiss", "player.hiss"},
+    Pair{"StandInRow/Hum", "player.hum"},
+    Pair{"StandInRow/Level of the player", "player.level"},
+    Pair{"StandInRow/Speed of the player", "player.speed"},
+    Pair{"StraightenRow/Straighten", "source.straighten"},
+    Pair{"TakePanel/How far", "take.quantise-strength"},
+    Pair{"TakePanel/Leave softer than", "take.ghosts"},
+    Pair{"TakePanel/Metronome's level", "click.level"},
+    Pair{"TakePanel/Which round", "take.round"},
+    Pair{"TonesPanel/Chords from", "tones.chords-from"},
+    Pair{"TonesPanel/Held for", "tones.held-for"},
+    Pair{"TonesPanel/Register from", "tones.register-from"},
+    Pair{"TonesPanel/Strum", "tones.strum"},
+};
+static_assert(std::is_sorted(kOld.begin(), kOld.end()));
+
+} // namespace
+
+std::string slideFromOldName(const std::string& name) {
+  const auto found = std::lower_bound(
+      kOld.begin(), kOld.end(), name,
+      [](const Pair& pair, const std::string& wanted) { return pair.first < wanted; });
+  return found != kOld.end() && found->first == name ? std::string(found->second) : name;
+}
+
+} // namespace tuvvo
