@@ -166,16 +166,17 @@ try_package() {
   as_root cp "$deb" "$bare/tuvvo.deb"
   as_root chroot "$bare" sh -euc '
     export DEBIAN_FRONTEND=noninteractive
-    apt-get install -y -qq --no-install-recommends /tuvvo.deb >/dev/null 2>&1
+    apt-get update -qq
+    apt-get install -y -qq --no-install-recommends /tuvvo.deb >/install.log 2>&1 || { cat /install.log; exit 1; }
     tuvvo-cli --version
     tuvvo-cli flip "/usr/share/tuvvo/demo/pier nine break.flac" --project /tmp/x.tuvvo --out /tmp/x.wav
     tuvvo-cli check /tmp/x.tuvvo
-    HOME=/tmp QT_QPA_PLATFORM=offscreen tuvvo --demo --stage beat --screenshot /tmp/x.png 2>/dev/null
+    HOME=/tmp/home QT_QPA_PLATFORM=offscreen tuvvo --demo --stage beat --screenshot /tmp/x.png 2>/dev/null
     test -s /tmp/x.png
-    rm -rf /tmp/x.* /tmp/.[a-z]*
+    rm -rf /tmp/* /install.log
     apt-get purge -y -qq tuvvo >/dev/null 2>&1
     if find / -xdev \( -iname "*tuvvo*" ! -path "/tuvvo.deb" ! -path "/proc/*" \) | grep .; then echo "something is left behind"; exit 1; fi
-  '
+  ' || { say "it does not install, start or go away as it should; see $bare"; return 1; }
   as_root rm -rf "$bare"
   say "it installs, starts and goes away again"
 }

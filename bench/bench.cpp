@@ -366,6 +366,7 @@ int main(int argc, char** argv) {
                {"dragging", [] { benchDragging(report); }},
                {"pattern", [] { benchPattern(report); }},
                {"open", [] { benchOpening(report); }},
+               {"autosave", [] { benchAutosave(report); }},
                {"isolation", [] { benchIsolation(report); }},
                {"window", benchFirstWindow},
                {"waveform", benchWaveform}};

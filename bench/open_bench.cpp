@@ -7,9 +7,12 @@
 
 #include <QCoreApplication>
 #include <QElapsedTimer>
+#include <QFileInfo>
 #include <QTemporaryDir>
+#include <QThread>
 #include <QTimer>
 
+#include <algorithm>
 #include <cstdio>
 
 namespace tuvvo {
@@ -96,6 +99,51 @@ void benchOpening(Report report) {
   report("opening a project of 1 000 000 hits", seconds, "s", "< 5", there() && seconds < 5);
   report("longest time without an answer while it opens", double(longest), "ms", "< 250",
          longest < 250);
+  session.waitForJobs();
+}
+
+void benchAutosave(Report report) {
+  QTemporaryDir home;
+  qputenv("XDG_DATA_HOME", home.path().toUtf8());
+  Session session;
+  session.startDemo();
+  MainWindow window(session);
+  window.showStage(Stage::Keys);
+  window.show();
+  session.waitForJobs();
+  Random random(4);
+  Samples hour(std::size_t(3600) * 48'000);
+  for (float& v : hour) v = float(std::floor(random.bipolar() * 8e5)) / 8388608.0f;
+  Source source;
+  source.name = "an hour";
+  source.sound = std::make_shared<Sound>(Channels{std::move(hour)}, Hertz(48'000));
+  source.hash = source.sound->hash();
+  source.heard = Listening{};
+  session.edit("add", withSource(session.project(), std::move(source)));
+  session.waitForJobs();
+  const Id key = session.project().keys.front().id;
+  const QString autosave = session.folder() + "/autosave.json";
+  QElapsedTimer whole, hold;
+  std::vector<double> holds;
+  whole.start();
+  // As a drag does: a step of the slide, and whatever the loop has to do until the next one.
+  for (int step = 0; whole.elapsed() < 120'000; ++step) {
+    hold.start();
+    session.edit("drag",
+                 withKeyChanged(session.project(), key,
+                                [&](Key& k) { k.level = Decibels(-(step % 40) / 2.0); }),
+                 "drag");
+    QCoreApplication::processEvents();
+    holds.push_back(double(hold.nsecsElapsed()) / 1e6);
+    QThread::msleep(8);
+    if (QFileInfo::exists(autosave) && whole.elapsed() > 12'000) break;
+  }
+  std::sort(holds.begin(), holds.end());
+  std::printf(
+      "  (%zu steps of the drag; half of them hold the window %.2f ms, 99 of 100 %.2f ms)\n",
+      holds.size(), holds[holds.size() / 2], holds[holds.size() * 99 / 100]);
+  report("autosave of an hour of sound during a drag: longest hold", holds.back(), "ms", "< 16",
+         QFileInfo::exists(autosave) && holds.back() < 16);
   session.waitForJobs();
 }
 

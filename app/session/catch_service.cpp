@@ -281,14 +281,20 @@ std::optional<std::int64_t> CatchService::measured() const {
 
 std::int64_t CatchService::roundTrip() const {
   const SoundDevice* device = m_session.liveSound().device();
-  return measured().value_or(Limiter::kLatency + (device ? 2 * device->blockFrames() : 0));
+  return processorsLate() +
+         measured().value_or(Limiter::kLatency + (device ? 2 * device->blockFrames() : 0));
+}
+
+/// What is measured goes past the buses; the music does not.
+std::int64_t CatchService::processorsLate() const {
+  return std::max(0, m_session.engine().latency() - Limiter::kLatency);
 }
 
 std::int64_t CatchService::toTheEar() const {
   const SoundDevice* device = m_session.liveSound().device();
   const std::int64_t block = device ? device->blockFrames() : 0, limiter = Limiter::kLatency;
   const auto known = measured();
-  return known ? std::max(limiter, *known - block) : limiter + block;
+  return processorsLate() + (known ? std::max(limiter, *known - block) : limiter + block);
 }
 
 void CatchService::foundLatency(const LatencyFound& found) {

@@ -103,6 +103,7 @@ signals:
   void tookLong(const QString& path);
 
 private:
+  [[nodiscard]] std::int64_t processorsLate() const;
   void told(CatchTold told);
   void caughtBars(BarsCaught caught);
   void caughtHit(CaughtHit hit);

@@ -17,6 +17,7 @@
 #include "model/history.h"
 #include "notes/notes.h"
 #include "play/print.h"
+#include "session/autosaver.h"
 #include "session/catch_service.h"
 #include "session/controller_service.h"
 #include "session/recent_projects.h"
@@ -289,7 +290,7 @@ public:
   /// Autosaves at once; called when the window closes.
   void keepForNextStart() {
     m_catch->finish();
-    autosave();
+    autosaveNow();
   }
   struct PrintRequest {
     PrintFile file;
@@ -373,6 +374,8 @@ private:
                   FolderLock::Taken lock);
   void hearUnheard();
   void autosave();
+  void autosaveNow();
+  void takeAutosaved(std::optional<Autosaver::Saved> saved);
   void moveToCopy();
   void saveTo(const std::filesystem::path& folder);
   void playAudition(std::shared_ptr<const Source> source);
@@ -480,6 +483,8 @@ private:
   JobPool::Trouble m_sayTrouble = [this](const Error& error) {
     later([this, said = error.text()] { emit message(QString::fromStdString(said), true); });
   };
+  Autosaver m_autosaver{[this] { later([this] { takeAutosaved(m_autosaver.take()); }); },
+                        m_sayTrouble};
   JobPool m_quick{1, m_sayTrouble}; ///< auditions: never behind anything long
   JobPool m_pool{2, m_sayTrouble};  ///< last: ends first, before anything its jobs use
 };

@@ -53,6 +53,7 @@ void Session::cancelJob() {
 }
 
 void Session::waitForJobs() {
+  takeAutosaved(m_autosaver.finish());
   m_quick.waitIdle();
   m_pool.waitIdle();
 }
@@ -99,6 +100,7 @@ void Session::importFiles(const QStringList& paths) {
 }
 
 void Session::saveTo(const std::filesystem::path& folder) {
+  takeAutosaved(m_autosaver.finish());
   const bool elsewhere = folder != m_folder || m_readOnly;
   std::unique_ptr<FolderLock> lock;
   if (elsewhere) {
@@ -193,17 +195,29 @@ void Session::autosave() {
   if (m_folder.empty() || m_autosavedStep == m_history.current() || !unsaved()) return;
   if (m_readOnly) moveToCopy();
   if (m_readOnly) return;
-  const bool first = m_state.autosave.empty();
-  auto saved = autosaveProject(project(), m_folder, m_state);
-  if (!saved) {
-    emit message(QString::fromStdString(saved.error().text()), true);
+  if (m_autosaver.busy()) return; // the next one has what is new
+  m_autosaver.begin(projectPtr(), m_folder, m_state);
+}
+
+/// What came of an autosave; of another folder it is nothing to this one.
+void Session::takeAutosaved(std::optional<Autosaver::Saved> saved) {
+  if (!saved || saved->folder != m_folder) return;
+  if (!saved->state) {
+    emit message(QString::fromStdString(saved->state.error().text()), true);
     return;
   }
-  m_state = std::move(saved).value();
-  m_autosavedStep = m_history.current();
+  const bool first = m_state.autosave.empty();
+  m_state = std::move(saved->state).value();
+  m_autosavedStep = saved->value;
   if (first)
     if (const QString trouble = m_recent.note(m_folder); !trouble.isEmpty())
       emit message(trouble, true);
+}
+
+void Session::autosaveNow() {
+  takeAutosaved(m_autosaver.finish());
+  autosave();
+  takeAutosaved(m_autosaver.finish());
 }
 
 Outputs Session::outputs(Replace replace) const {

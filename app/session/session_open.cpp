@@ -68,7 +68,7 @@ void Session::resetToFresh(Project project, const QString& name) {
 }
 
 void Session::startNew() {
-  autosave();
+  autosaveNow();
   JobContext job;
   NewProject fresh = newProject(dataFolder(), job);
   resetToFresh(std::move(fresh.project), tr("Untitled"));
@@ -76,7 +76,7 @@ void Session::startNew() {
 }
 
 void Session::startDemo() {
-  autosave();
+  autosaveNow();
   JobContext job;
   auto demo = shippedDemo(dataFolder(), job);
   if (!demo) {
@@ -130,7 +130,7 @@ void Session::open(const QString& path) {
 }
 
 void Session::takeOpened(const fs::path& folder, OpenedProject opened, FolderLock::Taken lock) {
-  autosave();
+  autosaveNow();
   leaveFolder();
   m_lock = std::move(lock.lock);
   resetTo(std::move(opened.project), folder, std::move(opened.state));

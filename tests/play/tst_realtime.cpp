@@ -143,9 +143,18 @@ private slots:
         options.monitor.on = block % 250 == 7; // what comes in is heard, and caught
         options.monitor.prints = block % 350 == 7;
         options.monitor.filters.low.corner = double(300 + block);
+        Project edited = demo; // chains and tempi come and go
+        edited.parts[0].bus.chain = {{9001, "filter", block % 150 < 50, {{"cutoff", 400}}, {}},
+                                     {9002, "limiter", true, {{"ceiling", -6}}, {}}};
+        if (block % 250 < 100) edited.parts[0].bus.chain.pop_back();
+        edited.parts[1].bus.sends[0] = Decibels(-6);
+        edited.sends[0].chain = {{9003, "filter", true, {{"mode", 1}}, {}}};
+        if (block % 350 < 100)
+          edited.tempoMarks = {{{wholeBeats(8), Bpm(120), false}, {}},
+                               {{wholeBeats(24), Bpm(70), true}, {}}};
         engine.setScore(std::make_shared<Score>(
-            block % 100 == 7 ? compilePattern(demo, demo.patterns[1]->id, options)
-                             : compileSong(demo, options)));
+            block % 100 == 7 ? compilePattern(edited, edited.patterns[1]->id, options)
+                             : compileSong(edited, options)));
       }
       if (block % 3 == 0) {
         Engine::Command strike{Engine::Command::Kind::Strike};
