@@ -132,8 +132,10 @@ public:
     lock.unlock(); // reading may take a while; whoever asks holds the samples
     ::madvise(memory, last - first, MADV_WILLNEED);
     (void)::mlock(memory, last - first); // a person may lock little; what is touched mostly stays
-    for (std::uintptr_t at = first; at < last; at += m_page)
-      (void)*reinterpret_cast<volatile char*>(at);
+    for (std::uintptr_t at = first; at < last; at += m_page) {
+      const char touched = *reinterpret_cast<const volatile char*>(at);
+      (void)touched;
+    }
   }
 
   [[nodiscard]] std::size_t bytes() const { return m_bytes; }
