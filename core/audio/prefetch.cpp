@@ -80,6 +80,7 @@ void Prefetcher::run() {
     lock.unlock(); // reading may take a while
     fetch(pieces);
     lock.lock();
+    touchWhatIsReady();
     letGo(now);
     if (pieces.empty() && !m_ends) m_wake.wait_for(lock, kPass);
   }
@@ -134,6 +135,21 @@ void Prefetcher::fetch(const Pieces& pieces) {
     sound->m_kept[piece] = true;
     sound->m_ready[piece].store(1, std::memory_order_release);
   }
+}
+
+/// What may not be locked, the system takes when it was not used for long.
+void Prefetcher::touchWhatIsReady() const {
+  for (const auto& sound : m_sounds)
+    for (std::size_t piece = 0; piece < sound->m_ready.size(); ++piece) {
+      if (sound->m_ready[piece].load(std::memory_order_relaxed) == 0) continue;
+      for (int c = 0; c < sound->m_sound->channels(); ++c) {
+        const auto samples = pieceOf(*sound->m_sound, c, piece);
+        for (std::size_t at = 0; at < samples.size(); at += 1024) { // a page
+          const float touched = *static_cast<const volatile float*>(&samples[at]);
+          (void)touched;
+        }
+      }
+    }
 }
 
 /// What nobody wants any more is said to be away, and let go of when whoever saw it there has read

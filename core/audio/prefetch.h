@@ -83,6 +83,7 @@ private:
   void letGo(std::int64_t now);
   [[nodiscard]] Pieces missing(std::int64_t now) const;
   static void fetch(const Pieces& pieces);
+  void touchWhatIsReady() const;
 
   std::array<Reader, kReaders> m_readers;
   std::mutex m_mutex;

@@ -24,6 +24,7 @@ void BusRun::takeOver(const BusRun& before) {
   m_matrix = before.m_matrix;
   m_resting = before.m_resting;
   m_quiet = before.m_quiet;
+  m_plays = before.m_plays;
 }
 
 void BusRun::begin(bool atOnce) {
@@ -39,7 +40,6 @@ void BusRun::begin(bool atOnce) {
   m_width.send(double(m_plan.width));
   for (std::size_t i = 0; i < kSends; ++i) m_sends[i].send(double(m_plan.sends[i]));
   if (!atOnce && !m_resting) return;
-  if (atOnce) m_gain.jump();
   stayQuiet();
   if (m_out) m_out->reset();
   for (DelayLine* send : m_sendDelays)
@@ -55,9 +55,9 @@ BusRun::Input BusRun::input() {
   return {m_left.data(), m_right.data()};
 }
 
-/// Nothing sounds that a step could be heard in; but what is muted may sound on behind it.
+/// Nothing sounds that a step could be heard in; but what is muted may play on behind it.
 void BusRun::stayQuiet() {
-  if (m_gain.now() > 0) m_gain.jump();
+  if (!m_plays) m_gain.jump();
   m_pan.jump();
   m_width.jump();
   for (auto& send : m_sends) send.jump();
@@ -66,9 +66,10 @@ void BusRun::stayQuiet() {
 
 bool BusRun::finish(std::int64_t quantum) {
   const float* duck = m_ducker.finish(quantum);
+  m_plays = m_passed;
+  m_passed = false;
   if (m_fed) {
     m_quiet = 0;
-    if (m_resting) stayQuiet();
     m_resting = false;
   } else if (m_resting) {
     return false;

@@ -28,6 +28,8 @@ public:
     float *left, *right;
   };
   [[nodiscard]] Input input();
+  /// Something of it plays on unheard, and would be heard in its middle.
+  void pass() { m_passed = true; }
   /// The quantum's end. @returns whether there is anything in output() and toSend()
   bool finish(std::int64_t quantum);
   [[nodiscard]] Input output() { return {m_left.data(), m_right.data()}; }
@@ -61,7 +63,8 @@ private:
   std::array<MovedValue, kSends> m_sends{};
   std::array<float, 4> m_matrix{1, 0, 0, 1}; ///< left and right from left and right, as it stood
   bool m_fed = false, m_resting = true;
-  int m_quiet = 0; ///< frames since anything came in
+  bool m_passed = false, m_plays = false; ///< in this quantum, and in the one before
+  int m_quiet = 0;                        ///< frames since anything came in
   Channel m_left{}, m_right{};
 };
 

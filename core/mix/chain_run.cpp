@@ -46,6 +46,7 @@ void ChainRun::arrange() {
     entry.stays = place > last;
     if (!entry.stays) continue;
     last = place;
+    entry.insert->dry.setDelay(entry.insert->processor->latency()); // it may have been leaving
     entry.on = m_wanted[std::size_t(place)].on;
   }
   for (int i = m_count; i-- > 0;) {

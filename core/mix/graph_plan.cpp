@@ -38,13 +38,6 @@ std::set<Id> partsBeside(const Project& project) {
 
 } // namespace
 
-bool soundsOnItsBus(const Project& project, const Key& key, bool anySolo) {
-  const Part* part = findPart(project, key.part);
-  const MuteSolo& row = project.roles[std::size_t(key.row)];
-  if (key.muteSolo.muted || row.muted) return false;
-  return !anySolo || key.muteSolo.solo || row.solo || (part && part->solo);
-}
-
 int GraphPlan::find(BusPlan::Kind kind, Id which) const {
   // Parts come first, in any order; the others are few.
   for (std::size_t i = buses.size(); i-- > 0;)

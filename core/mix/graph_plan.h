@@ -46,8 +46,4 @@ struct GraphOptions {
 [[nodiscard]] GraphPlan graphPlanOf(const Project& project, Hertz rate,
                                     const GraphOptions& options = {});
 
-/// Whether a key sounds on its bus: neither it nor its row is muted, and where anything is solo,
-/// it, its part or its row is. Whether the bus sounds is the bus's.
-[[nodiscard]] bool soundsOnItsBus(const Project& project, const Key& key, bool anySolo);
-
 } // namespace tuvvo

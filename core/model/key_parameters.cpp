@@ -15,20 +15,24 @@ constexpr double kLowest = 20, kHighest = 20'000; ///< Hz, of corners
 template <auto member> double figureOf(const Key& key, int) { return (key.*member).value; }
 template <auto member> void setFigure(Key& key, int, double value) { (key.*member).value = value; }
 /// Times and shapes of an envelope, which is a member of a key or of its filters'.
-template <auto envelope, auto member> double timeOf(const Key& key, int) {
-  return (envelope(key).*member).value;
+struct Own {
+  static auto& of(auto& key) { return key.envelope; }
+};
+struct OfFilters {
+  static auto& of(auto& key) { return key.filterEnvelope.shape; }
+};
+template <class Which, auto member> double timeOf(const Key& key, int) {
+  return (Which::of(key).*member).value;
 }
-template <auto envelope, auto member> void setTime(Key& key, int, double value) {
-  (const_cast<Envelope&>(envelope(key)).*member).value = value;
+template <class Which, auto member> void setTime(Key& key, int, double value) {
+  (Which::of(key).*member).value = value;
 }
-template <auto envelope, auto member> double shareOf(const Key& key, int) {
-  return std::round(envelope(key).*member * 1000) / 10;
+template <class Which, auto member> double shareOf(const Key& key, int) {
+  return std::round(Which::of(key).*member * 1000) / 10;
 }
-template <auto envelope, auto member> void setShare(Key& key, int, double value) {
-  const_cast<Envelope&>(envelope(key)).*member = value / 100;
+template <class Which, auto member> void setShare(Key& key, int, double value) {
+  Which::of(key).*member = value / 100;
 }
-const Envelope& own(const Key& key) { return key.envelope; }
-const Envelope& ofFilters(const Key& key) { return key.filterEnvelope.shape; }
 
 LayerPlay layerOf(const Key& key, int layer) {
   return layer <= 0 || std::size_t(layer) > key.layers.size()
@@ -76,25 +80,25 @@ const std::array kAll{
                  Group::Level,
                  [](const Key& key) { return key.mono; }},
 
-    KeyParameter{milliseconds("key.attack", "Attack", 5000, 0), timeOf<own, &Envelope::attack>,
-                 setTime<own, &Envelope::attack>, Group::Envelope},
-    KeyParameter{milliseconds("key.hold", "Hold", 10'000, 0), timeOf<own, &Envelope::hold>,
-                 setTime<own, &Envelope::hold>, Group::Envelope},
-    KeyParameter{milliseconds("key.decay", "Decay", 10'000, 0), timeOf<own, &Envelope::decay>,
-                 setTime<own, &Envelope::decay>, Group::Envelope},
-    KeyParameter{percent("key.sustain", "Sustain", 0, 100, 1), shareOf<own, &Envelope::sustain>,
-                 setShare<own, &Envelope::sustain>, Group::Envelope},
+    KeyParameter{milliseconds("key.attack", "Attack", 5000, 0), timeOf<Own, &Envelope::attack>,
+                 setTime<Own, &Envelope::attack>, Group::Envelope},
+    KeyParameter{milliseconds("key.hold", "Hold", 10'000, 0), timeOf<Own, &Envelope::hold>,
+                 setTime<Own, &Envelope::hold>, Group::Envelope},
+    KeyParameter{milliseconds("key.decay", "Decay", 10'000, 0), timeOf<Own, &Envelope::decay>,
+                 setTime<Own, &Envelope::decay>, Group::Envelope},
+    KeyParameter{percent("key.sustain", "Sustain", 0, 100, 1), shareOf<Own, &Envelope::sustain>,
+                 setShare<Own, &Envelope::sustain>, Group::Envelope},
     KeyParameter{milliseconds("key.release", "Release", 10'000, 40),
-                 timeOf<own, &Envelope::release>, setTime<own, &Envelope::release>,
+                 timeOf<Own, &Envelope::release>, setTime<Own, &Envelope::release>,
                  Group::Envelope},
     KeyParameter{percent("key.attack-bend", "Attack bends", -100, 0, 5),
-                 shareOf<own, &Envelope::attackCurve>, setShare<own, &Envelope::attackCurve>,
+                 shareOf<Own, &Envelope::attackCurve>, setShare<Own, &Envelope::attackCurve>,
                  Group::Envelope},
     KeyParameter{percent("key.decay-bend", "Decay bends", -100, 100, 5),
-                 shareOf<own, &Envelope::decayCurve>, setShare<own, &Envelope::decayCurve>,
+                 shareOf<Own, &Envelope::decayCurve>, setShare<Own, &Envelope::decayCurve>,
                  Group::Envelope},
     KeyParameter{percent("key.release-bend", "Release bends", -100, 100, 5),
-                 shareOf<own, &Envelope::releaseCurve>, setShare<own, &Envelope::releaseCurve>,
+                 shareOf<Own, &Envelope::releaseCurve>, setShare<Own, &Envelope::releaseCurve>,
                  Group::Envelope},
 
     KeyParameter{
@@ -134,19 +138,19 @@ const std::array kAll{
         [](Key& key, int, double value) { key.filterEnvelope.lowMoves = value; },
         Group::Filter},
     KeyParameter{milliseconds("key.filter-attack", "Moves in", 5000, 0),
-                 timeOf<ofFilters, &Envelope::attack>, setTime<ofFilters, &Envelope::attack>,
+                 timeOf<OfFilters, &Envelope::attack>, setTime<OfFilters, &Envelope::attack>,
                  Group::Filter},
     KeyParameter{milliseconds("key.filter-hold", "Stays", 10'000, 0),
-                 timeOf<ofFilters, &Envelope::hold>, setTime<ofFilters, &Envelope::hold>,
+                 timeOf<OfFilters, &Envelope::hold>, setTime<OfFilters, &Envelope::hold>,
                  Group::Filter},
     KeyParameter{milliseconds("key.filter-decay", "Moves back in", 10'000, 250),
-                 timeOf<ofFilters, &Envelope::decay>, setTime<ofFilters, &Envelope::decay>,
+                 timeOf<OfFilters, &Envelope::decay>, setTime<OfFilters, &Envelope::decay>,
                  Group::Filter},
     KeyParameter{percent("key.filter-sustain", "Back to", 0, 0, 1),
-                 shareOf<ofFilters, &Envelope::sustain>, setShare<ofFilters, &Envelope::sustain>,
+                 shareOf<OfFilters, &Envelope::sustain>, setShare<OfFilters, &Envelope::sustain>,
                  Group::Filter},
     KeyParameter{milliseconds("key.filter-release", "Let go in", 10'000, 120),
-                 timeOf<ofFilters, &Envelope::release>, setTime<ofFilters, &Envelope::release>,
+                 timeOf<OfFilters, &Envelope::release>, setTime<OfFilters, &Envelope::release>,
                  Group::Filter},
 
     KeyParameter{{"layer.delay", "Delay", Unit::Milliseconds, 0, 500, 0, 1, 1, Taper::Even, {}},

@@ -188,11 +188,16 @@ bool anySolo(const Project& project) {
                      [](const Key& key) { return key.muteSolo.solo; });
 }
 
-bool audible(const Project& project, const Key& key, bool anySolo) {
+bool soundsOnItsBus(const Project& project, const Key& key, bool anySolo) {
   const Part* part = findPart(project, key.part);
   const MuteSolo& role = project.roles[std::size_t(key.row)];
-  if (key.muteSolo.muted || role.muted || (part && part->muted)) return false;
+  if (key.muteSolo.muted || role.muted) return false;
   return !anySolo || key.muteSolo.solo || role.solo || (part && part->solo);
+}
+
+bool audible(const Project& project, const Key& key, bool anySolo) {
+  const Part* part = findPart(project, key.part);
+  return soundsOnItsBus(project, key, anySolo) && !(part && part->muted);
 }
 
 bool isTreated(const Key& key) {

@@ -220,6 +220,8 @@ using ProjectPtr = std::shared_ptr<const Project>;
 /// Whether a key is heard: neither it nor its part nor its role is muted, and where anything is
 /// solo, one of the three is.
 [[nodiscard]] bool audible(const Project& project, const Key& key, bool anySolo);
+/// The same without its part's mute, which is its bus's.
+[[nodiscard]] bool soundsOnItsBus(const Project& project, const Key& key, bool anySolo);
 /// Whether any treatment of a key is on.
 [[nodiscard]] bool isTreated(const Key& key);
 [[nodiscard]] const Key* keyAt(const Project& project, Row row, int column, int page);

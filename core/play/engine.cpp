@@ -304,6 +304,7 @@ void Engine::render(int frames) {
     BusRun& bus = graph().bus(m_busOf[i]);
     if (bus.silent() || voice.silent()) {
       voice.pass(frames);
+      if (bus.silent()) bus.pass();
     } else {
       const auto in = bus.input();
       const float loudest =

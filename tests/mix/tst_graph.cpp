@@ -147,6 +147,43 @@ private slots:
     QVERIFY2(live.steepest(9600) < steep, qPrintable(QString::number(live.steepest(9600))));
   }
 
+  void theFirstHitAfterAMuteHasItsAttack() {
+    const Two two = twoParts();
+    const Project p = without(two.project, two.pattern, two.part(two.tone));
+    Live live(withPartChanged(p, two.part(two.click), [](Part& part) { part.muted = true; }));
+    live.run(12'800); // one click is muted and over
+    QCOMPARE(live.peak(12'800), 0.0f);
+    live.set(p);
+    live.run(19'200);
+    QCOMPARE(live.peak(19'200), 0.5f);
+  }
+
+  void whatIsTakenBackWhileItLeavesIsAsItWas() {
+    Two two = twoParts();
+    const Project plain = without(two.project, two.pattern, two.part(two.click));
+    two.project = plain;
+    const Project with = withBus(two, two.tone, [](BusSettings& b) { b.chain = {limiter(1500)}; });
+    Live calm(with), undone(with);
+    calm.run(12'800 + 704 + 25'600);
+    undone.run(12'800);
+    undone.set(plain);
+    undone.run(704); // in the middle of its leaving: its sound is gone, its delay is not
+    undone.set(with);
+    undone.run(25'600);
+    for (std::size_t i = calm.left.size() - 6400; i < calm.left.size(); ++i)
+      QVERIFY(std::abs(calm.left[i] - undone.left[i]) < 1e-6f);
+    const std::size_t steps = 6400; // and switched off it is as late as it was
+    const Project off = withBus(two, two.tone, [](BusSettings& b) {
+      b.chain = {limiter(1500)};
+      b.chain[0].on = false;
+    });
+    undone.set(off);
+    undone.run(int(steps) * 2);
+    calm.run(int(steps) * 2);
+    for (std::size_t i = calm.left.size() - steps; i < calm.left.size(); ++i)
+      QVERIFY(std::abs(calm.left[i] - undone.left[i]) < 1e-6f);
+  }
+
   void rowsSendsAndMasterAddUp() {
     const Two two = twoParts();
     Two alone = two;

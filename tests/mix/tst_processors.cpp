@@ -1,5 +1,4 @@
 // Processors against published formulas.
-#include "formats/shipped.h"
 #include "mix/processor.h"
 #include "support.h"
 
