@@ -36,25 +36,25 @@ void dress(QApplication& app, const Options& options) {
 }
 
 /// What was asked for, or what there was last.
-void openWhatIsAsked(Session& session, const Options& options) {
+void openWhatIsAsked(Services& services, const Options& options) {
   const bool asked = options.demo || !options.project.isEmpty() || !options.sounds.isEmpty();
   if (options.demo)
-    session.startDemo();
+    services.files.startDemo();
   else if (asked)
-    session.startNew(); // a project takes its place when it is read
+    services.files.startNew(); // a project takes its place when it is read
   else
-    session.startWhereYouLeft();
-  if (session.project().patterns.empty())
-    session.startNew(); // the demo could not be read; the message says why
-  if (!options.project.isEmpty()) session.open(options.project);
-  if (asked && options.picture.isEmpty()) session.offerUnsaved();
+    services.files.startWhereYouLeft();
+  if (services.document.project().patterns.empty())
+    services.files.startNew(); // the demo could not be read; the message says why
+  if (!options.project.isEmpty()) services.files.open(options.project);
+  if (asked && options.picture.isEmpty()) services.files.offerUnsaved();
 }
 
-void openSound(Session& session, const Options& options) {
-  SoundChoice sound = session.soundMemory().choice();
+void openSound(Services& services, const Options& options) {
+  SoundChoice sound = services.player.soundMemory().choice();
   if (options.output) sound.server = *options.output;
   if (options.input) sound.input = *options.input;
-  session.openSound(sound);
+  services.player.openSound(sound);
 }
 
 } // namespace
@@ -71,24 +71,24 @@ int main(int argc, char** argv) {
   if (!options) return wrongUse(options.error().what);
   dress(app, *options);
 
-  Session session;
-  MainWindow window(session);
+  Services services;
+  MainWindow window(services);
   window.resize(options->size);
-  openWhatIsAsked(session, *options);
+  openWhatIsAsked(services, *options);
   window.showStage(options->stage);
   const bool picture = !options->picture.isEmpty();
   if (picture) { // of the project that was asked for
-    session.waitForJobs();
+    services.wait();
     QCoreApplication::processEvents();
   }
-  if (picture && options->demo) prepareForPicture(session, options->panel);
+  if (picture && options->demo) prepareForPicture(services, options->panel);
   if (!options->panel.isEmpty() && !window.showPanel(options->stage, options->panel))
     return wrongUse("\"" + options->panel.toStdString() + "\" is no panel of that stage");
-  openSound(session, *options);
-  session.prepareCrate();
-  session.sifter().look(true);
-  session.importFiles(options->sounds);
-  if (options->play) session.play();
+  openSound(services, *options);
+  services.crate.prepare();
+  services.sifter.look(true);
+  services.sources.importFiles(options->sounds);
+  if (options->play) services.transport.play();
   window.show();
 
   if (options->timeFirstPaint) {
@@ -97,7 +97,7 @@ int main(int argc, char** argv) {
     return 0;
   }
   if (!picture) return QApplication::exec();
-  if (takePicture(window, session, options->demo, options->panel, options->picture)) return 0;
+  if (takePicture(window, services, options->demo, options->panel, options->picture)) return 0;
   std::fprintf(stderr, "tuvvo: the picture cannot be written to %s.\n",
                qPrintable(options->picture));
   return 1;

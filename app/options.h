@@ -1,7 +1,7 @@
 // What the program was asked for on its command line.
 #pragma once
 
-#include "session/session.h"
+#include "devices/live_sound.h"
 #include "shell/rail.h"
 
 #include <QSize>

@@ -16,6 +16,7 @@
 #include "pattern_bench.h"
 #include "play/engine.h"
 #include "play/print.h"
+#include "session/services.h"
 #include "shape_bench.h"
 #include "support/filtered_keys.h"
 #include "theme/theme.h"
@@ -310,18 +311,20 @@ void benchWaveform() {
     for (std::size_t i = 0; i < channel.size(); ++i)
       channel[i] =
           float(0.6 * std::sin(double(i) * 1e-3) * std::sin(double(i) * 0.05 + double(i & 7)));
-  Session session;
+  Services services;
   Source source;
   source.name = "an hour";
   source.sound = std::make_shared<Sound>(std::move(channels), kEngineRate);
   source.hash = source.sound->hash();
   Id id = 0;
-  session.edit("add", withSource(session.project(), source, &id));
-  session.selectSource(id);
-  (void)session.peaksOf(*findSource(session.project(), id));
-  WaveView view(session, nullptr);
+  services.document.edit("add", withSource(services.document.project(), source, &id));
+  services.document.select(withSourceChosen(services.document.selection(), id));
+  (void)services.peaks.peaksOf(*findSource(services.document.project(), id));
+  Panel root;
+  showDocument(services, root);
+  WaveView view(root, services.peaks, nullptr);
   view.resize(1400, 320);
-  session.waitForJobs();
+  services.wait();
   QCoreApplication::processEvents();
   QImage image(1400, 320, QImage::Format_ARGB32_Premultiplied);
   std::vector<double> times;

@@ -1,4 +1,5 @@
 #include "cut_bench.h"
+#include "session/services.h"
 
 #include "base/random.h"
 #include "cut/cut_stage.h"
@@ -64,7 +65,7 @@ void send(QWidget& to, QEvent::Type type, QPointF at) {
 } // namespace
 
 void benchDragging(Report report) {
-  Session session;
+  Services services;
   Source source = longBreak();
   std::vector<Cut> cuts;
   for (const auto& onset : source.heard->onsets) {
@@ -75,17 +76,23 @@ void benchDragging(Report report) {
     cuts.push_back(cut);
   }
   Id id = 0;
-  Project project = withSource(session.project(), source, &id);
+  Project project = withSource(services.document.project(), source, &id);
   project = withCuts(std::move(project), id, {}, cuts);
   project.tempo = Bpm(96);
-  session.edit("a thousand slices", project);
-  session.selectSource(id);
-  session.selectCut(id, findSource(session.project(), id)->cuts[500].id);
-  CutStage stage(session, nullptr);
+  services.document.edit("a thousand slices", project);
+  const Project& now = services.document.project();
+  services.document.select(
+      withCutChosen(services.document.selection(), now, id, findSource(now, id)->cuts[500].id));
+  Panel root;
+  showDocument(services, root);
+  CutStage stage(root,
+                 {services.peaks, services.notes.loudness(), services.player, services.transport,
+                  services.auditions, services.sources, services.printing},
+                 nullptr);
   stage.resize(1180, 620);
   stage.show();
   for (int i = 0; i < 3; ++i) {
-    session.waitForJobs();
+    services.wait();
     QCoreApplication::processEvents();
   }
   auto& wave = stage.wave();
@@ -97,13 +104,13 @@ void benchDragging(Report report) {
     std::function<QPointF(int)> at;
   } drags[] = {{"an edge", &wave,
                 [&](int i) {
-                  const Cut& cut = findSource(session.project(), id)->cuts[500];
+                  const Cut& cut = findSource(services.document.project(), id)->cuts[500];
                   const double start = wave.xOf(double(cut.start.value));
                   return QPointF(start + (i == 0 ? 0 : (i % 2 ? 0.4 : -0.4)), wave.height() / 3.0);
                 }},
                {"a pin", drift,
                 [&](int i) {
-                  const Cut& cut = findSource(session.project(), id)->cuts[500];
+                  const Cut& cut = findSource(services.document.project(), id)->cuts[500];
                   return QPointF(wave.xOf(double(cut.start.value)),
                                  drift->height() / 2.0 + (i == 0 ? 0 : 6 + i % 12));
                 }},
@@ -112,7 +119,7 @@ void benchDragging(Report report) {
                 }}};
   for (const auto& drag : drags) {
     std::vector<double> painting, answering;
-    const std::size_t steps = session.history().names().size();
+    const std::size_t steps = services.document.history().names().size();
     send(*drag.widget, QEvent::MouseButtonPress, drag.at(0));
     for (int i = 1; i <= 60; ++i) {
       const auto begin = Clock::now();
@@ -123,7 +130,7 @@ void benchDragging(Report report) {
       painting.push_back(millisecondsSince(painted));
     }
     send(*drag.widget, QEvent::MouseButtonRelease, drag.at(60));
-    const bool moved = session.history().names().size() > steps;
+    const bool moved = services.document.history().names().size() > steps;
     std::sort(painting.begin(), painting.end());
     std::sort(answering.begin(), answering.end());
     char text[100];

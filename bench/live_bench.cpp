@@ -1,7 +1,7 @@
 #include "live_bench.h"
 
 #include "model/edits.h"
-#include "session/session.h"
+#include "session/services.h"
 #include "shell/main_window.h"
 
 #include <QApplication>
@@ -63,16 +63,16 @@ private:
   SimulatedDevice m_device; // last: its thread uses the others
 };
 
-std::vector<double> answers(Session& session, const std::function<void()>& strike,
+std::vector<double> answers(Services& services, const std::function<void()>& strike,
                             const std::function<void()>& release, int count) {
   std::vector<double> ms;
-  ListeningDevice device(session.engine());
+  ListeningDevice device(services.player.engine());
   std::mt19937 random(5);
   for (int i = 0; i < count; ++i) {
-    session.engine().send(Engine::Command{Engine::Command::Kind::Silence});
+    services.player.engine().send(Engine::Command{Engine::Command::Kind::Silence});
     for (int tries = 0; tries < 200; ++tries) {
       breathe(5);
-      if (device.silent() && session.engine().sounding() == 0) break;
+      if (device.silent() && services.player.engine().sounding() == 0) break;
     }
     breathe(int(random() % 7)); // anywhere in a block
     device.wait();
@@ -88,22 +88,22 @@ std::vector<double> answers(Session& session, const std::function<void()>& strik
 /// The demo in a window, with a data folder of its own.
 struct Bench {
   QTemporaryDir home;
-  std::unique_ptr<Session> session;
+  std::unique_ptr<Services> services;
   std::unique_ptr<MainWindow> window;
   Bench() {
     qputenv("XDG_DATA_HOME", home.path().toUtf8());
-    session = std::make_unique<Session>();
-    window = std::make_unique<MainWindow>(*session);
-    session->startDemo();
+    services = std::make_unique<Services>();
+    window = std::make_unique<MainWindow>(*services);
+    services->files.startDemo();
     window->showStage(Stage::Keys);
     window->show();
     window->activateWindow();
     breathe(800);
-    session->waitForBakes();
+    services->player.waitForBakes();
   }
   ~Bench() {
     window.reset();
-    session.reset();
+    services.reset();
   }
 };
 
@@ -183,12 +183,12 @@ void benchAnswer(Report report) {
     QCoreApplication::sendEvent(&bench.window->view(Stage::Keys), &event);
   };
   const auto byKey = answers(
-      *bench.session, [&] { key(QEvent::KeyPress); }, [&] { key(QEvent::KeyRelease); }, 300);
-  auto& hub = bench.session->controllers().hub();
+      *bench.services, [&] { key(QEvent::KeyPress); }, [&] { key(QEvent::KeyRelease); }, 300);
+  auto& hub = bench.services->controllers.hub();
   for (int i = 0; i < 60 && hub.sourceOf(MidiHub::simulatedName()) < 1; ++i) breathe(50);
   SimulatedController& pads = hub.simulated();
   const auto byMidi = answers(
-      *bench.session,
+      *bench.services,
       [&] {
         pads.send({MidiKind::NoteOn, 9, 38, 110});
       },
@@ -228,11 +228,11 @@ void benchSoak(Report report) {
       idle = alone.count() / double(idleS);
     }
     Bench bench;
-    Session& session = *bench.session;
+    Services& services = *bench.services;
     SoundChoice choice;
     choice.server = OutputChoice::Jack;
     choice.blockFrames = 128;
-    const std::string said = session.liveSound().open(choice);
+    const std::string said = services.player.liveSound().open(choice);
     if (!said.empty()) {
       std::printf("  (%s)\n", said.c_str());
       report("ten minutes at 128 frames on jackd: blocks missed", -1, "", "0", false);
@@ -240,10 +240,10 @@ void benchSoak(Report report) {
     }
     XrunCounter watch;
     const int before = watch.count();
-    session.setPlays(Session::Plays::Song);
-    session.play();
+    services.transport.setPlays(Plays::Song);
+    services.transport.play();
     Id source = 0;
-    for (const auto& each : session.project().sources)
+    for (const auto& each : services.document.project().sources)
       if (!each->kit && source == 0) source = each->id;
     const auto until = Clock::now() + std::chrono::seconds(seconds);
     auto nextBake = Clock::now();
@@ -254,25 +254,26 @@ void benchSoak(Report report) {
     while (Clock::now() < until) {
       if (Clock::now() > nextBake) { // another stretch of the whole source, cut by cut
         cents = cents >= 40 ? -40 : cents + 1;
-        session.edit("bench", withSourceChanged(session.project(), source, [&](Source& s) {
-                       s.shape.method = FitMethod::Stretch;
-                       s.shape.cents = Cents(cents);
-                     }));
+        services.document.edit(
+            "bench", withSourceChanged(services.document.project(), source, [&](Source& s) {
+              s.shape.method = FitMethod::Stretch;
+              s.shape.cents = Cents(cents);
+            }));
         ++bakes;
         nextBake = Clock::now() + std::chrono::milliseconds(1500);
       }
-      if (!session.engine().playing()) session.play();
+      if (!services.player.engine().playing()) services.transport.play();
       bench.window->update();
       for (auto* widget : bench.window->findChildren<QWidget*>()) widget->update();
       ++paints;
       breathe(33);
       // A block of ours that was late while plain arithmetic stood still was the machine's.
-      const std::int64_t late = session.liveSound().load().late;
+      const std::int64_t late = services.player.liveSound().load().late;
       if (late > lateSeen && control.stalls() > stallsSeen) explained += int(late - lateSeen);
       lateSeen = late;
       stallsSeen = control.stalls();
     }
-    const DeviceLoad load = session.liveSound().load();
+    const DeviceLoad load = services.player.liveSound().load();
     const int toldByServer = watch.count() - before;
     std::printf(
         "  (%d s, %lld blocks, %d bakes asked for, %d paints; load %.1f %%, at most %.0f %%; "
@@ -293,7 +294,7 @@ void benchSoak(Report report) {
     // What the server counts is its own waking as well: told, not owed.
     report("the same: xruns that the server counts, a second", toldByServer / double(seconds), "",
            "-", true);
-    session.liveSound().close();
+    services.player.liveSound().close();
   }
   server.terminate();
   server.waitForFinished(5000);

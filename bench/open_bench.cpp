@@ -72,12 +72,12 @@ void benchOpening(Report report) {
     std::fprintf(stderr, "%s\n", saved.error().text().c_str());
     return;
   }
-  Session session;
-  session.startNew();
-  MainWindow window(session);
+  Services services;
+  services.files.startNew();
+  MainWindow window(services);
   window.showStage(Stage::Beat);
   window.show();
-  session.waitForJobs();
+  services.wait();
   QCoreApplication::processEvents();
   QElapsedTimer whole, sinceTick;
   qint64 longest = 0;
@@ -90,8 +90,10 @@ void benchOpening(Report report) {
   QCoreApplication::processEvents();
   whole.start();
   sinceTick.start();
-  session.open(folder);
-  const auto there = [&] { return session.project().patterns.size() == std::size_t(kPatterns); };
+  services.files.open(folder);
+  const auto there = [&] {
+    return services.document.project().patterns.size() == std::size_t(kPatterns);
+  };
   while (!there() && whole.elapsed() < 120'000) QCoreApplication::processEvents();
   QCoreApplication::processEvents();
   const double seconds = double(whole.elapsed()) / 1000;
@@ -99,18 +101,18 @@ void benchOpening(Report report) {
   report("opening a project of 1 000 000 hits", seconds, "s", "< 5", there() && seconds < 5);
   report("longest time without an answer while it opens", double(longest), "ms", "< 250",
          longest < 250);
-  session.waitForJobs();
+  services.wait();
 }
 
 void benchAutosave(Report report) {
   QTemporaryDir home;
   qputenv("XDG_DATA_HOME", home.path().toUtf8());
-  Session session;
-  session.startDemo();
-  MainWindow window(session);
+  Services services;
+  services.files.startDemo();
+  MainWindow window(services);
   window.showStage(Stage::Keys);
   window.show();
-  session.waitForJobs();
+  services.wait();
   Random random(4);
   Samples hour(std::size_t(3600) * 48'000);
   for (float& v : hour) v = float(std::floor(random.bipolar() * 8e5)) / 8388608.0f;
@@ -119,20 +121,21 @@ void benchAutosave(Report report) {
   source.sound = std::make_shared<Sound>(Channels{std::move(hour)}, Hertz(48'000));
   source.hash = source.sound->hash();
   source.heard = Listening{};
-  session.edit("add", withSource(session.project(), std::move(source)));
-  session.waitForJobs();
-  const Id key = session.project().keys.front().id;
-  const QString autosave = session.folder() + "/autosave.json";
+  services.document.edit("add", withSource(services.document.project(), std::move(source)));
+  services.wait();
+  const Id key = services.document.project().keys.front().id;
+  const QString autosave =
+      QString::fromStdString((services.files.folder() / "autosave.json").string());
   QElapsedTimer whole, hold;
   std::vector<double> holds;
   whole.start();
   // As a drag does: a step of the slide, and whatever the loop has to do until the next one.
   for (int step = 0; whole.elapsed() < 120'000; ++step) {
     hold.start();
-    session.edit("drag",
-                 withKeyChanged(session.project(), key,
-                                [&](Key& k) { k.level = Decibels(-(step % 40) / 2.0); }),
-                 "drag");
+    services.document.edit("drag",
+                           withKeyChanged(services.document.project(), key,
+                                          [&](Key& k) { k.level = Decibels(-(step % 40) / 2.0); }),
+                           "drag");
     QCoreApplication::processEvents();
     holds.push_back(double(hold.nsecsElapsed()) / 1e6);
     QThread::msleep(8);
@@ -144,7 +147,7 @@ void benchAutosave(Report report) {
       holds.size(), holds[holds.size() / 2], holds[holds.size() * 99 / 100]);
   report("autosave of an hour of sound during a drag: longest hold", holds.back(), "ms", "< 16",
          QFileInfo::exists(autosave) && holds.back() < 16);
-  session.waitForJobs();
+  services.wait();
 }
 
 } // namespace tuvvo

@@ -1,4 +1,5 @@
 #include "pattern_bench.h"
+#include "session/services.h"
 
 #include "base/random.h"
 #include "beat/beat_stage.h"
@@ -58,7 +59,7 @@ Project crowded(Id* pattern) {
 } // namespace
 
 void benchPattern(Report report) {
-  Session session;
+  Services services;
   Id id = 0;
   const Project project = crowded(&id);
   std::vector<double> compiling;
@@ -71,13 +72,15 @@ void benchPattern(Report report) {
   std::sort(compiling.begin(), compiling.end());
   report("20 000 pins in 64 bars: the score, 95th", compiling[kRuns * 95 / 100], "ms", "< 5",
          compiling[kRuns * 95 / 100] < 5);
-  session.edit("twenty thousand pins", project);
-  session.selectPattern(id);
-  BeatStage stage(session, nullptr);
+  services.document.edit("twenty thousand pins", project);
+  services.document.select(withPatternChosen(services.document.selection(), id));
+  Panel root;
+  showDocument(services, root);
+  BeatStage stage(root, services.transport, services.auditions, services.printing, nullptr);
   stage.resize(1180, 620);
   stage.show();
   for (int i = 0; i < 3; ++i) {
-    session.waitForJobs();
+    services.wait();
     QCoreApplication::processEvents();
   }
   RibbonsView& ribbons = stage.ribbons();
@@ -88,7 +91,7 @@ void benchPattern(Report report) {
   } views[] = {{"all in sight", 1}, {"eight bars in sight", 1.0 / 8}};
   for (const auto& view : views) {
     if (view.share < 1) ribbons.zoom(view.share, 0);
-    const PatternPtr pattern = findPattern(session.project(), id);
+    const PatternPtr pattern = findPattern(services.document.project(), id);
     stage.choice().chooseOne(part, findLane(*pattern, part)->hits[20]);
     QCoreApplication::processEvents();
     std::vector<double> painting, answering;

@@ -14,41 +14,31 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-void list(Json& out, const std::string& id, const Parameter& parameter, std::string_view unit) {
+void list(Json& out, const std::string& id, const Parameter& parameter) {
   Json one{{"id", id},
            {"name", parameter.name},
-           {"unit", unit},
+           {"unit", symbolOf(parameter.unit)},
            {"least", parameter.least},
            {"most", parameter.most},
            {"standard", parameter.standard}};
   if (parameter.taper == Taper::Ratio) one["taper"] = "ratio";
   if (!parameter.words.empty()) one["words"] = parameter.words;
-  const std::string after =
-      unit.empty() || parameter.unit != Unit::None ? "" : " " + std::string(unit);
-  one["range"] = written(parameter, parameter.least) + after + " to " +
-                 written(parameter, parameter.most) + after + ", " +
-                 written(parameter, parameter.standard) + after;
+  one["range"] = written(parameter, parameter.least) + " to " + written(parameter, parameter.most) +
+                 ", " + written(parameter, parameter.standard);
   out.push_back(std::move(one));
 }
 
 Json all() {
   Json out = Json::array();
   for (const auto& each : keyParameters())
-    list(out, std::string(each.parameter.id), each.parameter, symbolOf(each.parameter.unit));
-  for (std::size_t kind = 0; kind < kTreatments; ++kind) {
-    const TreatmentType& type = typeOf(TreatmentKind(kind));
-    for (const auto& figure : type.figures) {
-      const std::vector<std::string_view> words(figure.words.begin(), figure.words.end());
-      const Parameter parameter{
-          figure.id,       figure.name, Unit::None,      figure.least, figure.most,
-          figure.standard, figure.step, figure.decimals, Taper::Even,  words};
-      list(out, "treatment." + std::string(type.id) + "." + figure.id, parameter, figure.unit);
-    }
-  }
+    list(out, std::string(each.parameter.id), each.parameter);
+  for (const TreatmentType& type : treatmentTypes())
+    for (const auto& each : type.parameters)
+      list(out, "treatment." + std::string(type.id) + "." + std::string(each.parameter.id),
+           each.parameter);
   for (const ProcessorType* type : processorTypes())
     for (const auto& parameter : type->parameters)
-      list(out, std::string(type->id) + "." + std::string(parameter.id), parameter,
-           symbolOf(parameter.unit));
+      list(out, std::string(type->id) + "." + std::string(parameter.id), parameter);
   return out;
 }
 

@@ -32,6 +32,7 @@ LAYERS = [
     ["cli"],
     ["app/theme"],
     ["app/widgets"],
+    ["app/panel"],
     ["app/session"],
     ["app/parts"],
     ["app/catch"],

@@ -11,8 +11,8 @@ namespace tuvvo {
 
 using theme::px;
 
-AlikeStrip::AlikeStrip(Session& session, RibbonsView& ribbons, QWidget* parent)
-    : QWidget(parent), m_session(session), m_ribbons(ribbons) {
+AlikeStrip::AlikeStrip(Panel& host, RibbonsView& ribbons, QWidget* parent)
+    : Panel(host, parent), m_ribbons(ribbons) {
   setAccessibleName(tr("Bars alike"));
   setFixedHeight(px(22));
   m_soon.setSingleShot(true);
@@ -20,8 +20,8 @@ AlikeStrip::AlikeStrip(Session& session, RibbonsView& ribbons, QWidget* parent)
   connect(&m_soon, &QTimer::timeout, this, [this] {
     if (isVisible()) compare();
   });
-  for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, [this] { m_soon.start(); });
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, [this] { m_soon.start(); });
   connect(&ribbons, &RibbonsView::viewChanged, this, qOverload<>(&QWidget::update));
   compare();
 }
@@ -32,8 +32,8 @@ void AlikeStrip::showEvent(QShowEvent* event) {
 }
 
 void AlikeStrip::compare() {
-  m_compared = findPattern(m_session.project(), m_session.selection().pattern);
-  m_bars = m_compared ? barsAlike(m_session.project(), *m_compared) : std::vector<BarLikeness>{};
+  m_compared = findPattern(project(), selection().pattern);
+  m_bars = m_compared ? barsAlike(project(), *m_compared) : std::vector<BarLikeness>{};
   QStringList words;
   for (const auto& bar : m_bars) words << letterOf(bar);
   setAccessibleDescription(words.join(QLatin1Char(' ')));

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "beat/sameness.h"
-#include "session/session.h"
+#include "panel/panel.h"
 
 #include <QTimer>
 #include <QWidget>
@@ -11,10 +11,10 @@ namespace tuvvo {
 
 class RibbonsView;
 
-class AlikeStrip : public QWidget {
+class AlikeStrip : public Panel {
   Q_OBJECT
 public:
-  AlikeStrip(Session& session, RibbonsView& ribbons, QWidget* parent);
+  AlikeStrip(Panel& host, RibbonsView& ribbons, QWidget* parent);
   /// "A", "A′" for a bar nearly like A; up to "ZZ".
   [[nodiscard]] static QString letterOf(const BarLikeness& bar);
 
@@ -28,7 +28,6 @@ private:
   [[nodiscard]] QRectF boxOf(std::size_t bar) const;
   [[nodiscard]] QString tipOf(std::size_t bar) const;
 
-  Session& m_session;
   RibbonsView& m_ribbons;
   QTimer m_soon; ///< bars are compared a little after an edit, so that the edit is seen at once
   PatternPtr m_compared;

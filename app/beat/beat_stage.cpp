@@ -26,9 +26,11 @@ namespace tuvvo {
 
 using theme::px;
 
-BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, parent) {
-  m_choice = new HitChoice(session, this);
-  m_ribbons = new RibbonsView(session, *m_choice, this);
+BeatStage::BeatStage(Panel& host, Transport& transport, Auditions& auditions,
+                     PrintService& printing, QWidget* parent)
+    : StageView(host, parent), m_printing(printing) {
+  m_choice = new HitChoice(*this);
+  m_ribbons = new RibbonsView(*this, transport, *m_choice, this);
   setFocusProxy(m_ribbons);
   auto* area = new QScrollArea(this);
   area->setWidgetResizable(true);
@@ -44,12 +46,12 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
         area->ensureVisible(0, ribbon.top(), 0, 0);
       },
       Qt::QueuedConnection);
-  m_feel = new FeelPanel(session, *m_ribbons, this);
-  m_hit = new HitPanel(session, *m_choice, *m_ribbons, this);
-  m_break = new BreakPanel(session, this);
-  m_tones = new TonesPanel(session, *m_ribbons, *m_choice, this);
-  m_change = new ChangePanel(session, *m_ribbons, this);
-  m_room = new RoomPanel(session, this);
+  m_feel = new FeelPanel(*this, *m_ribbons, this);
+  m_hit = new HitPanel(*this, *m_choice, *m_ribbons, this);
+  m_break = new BreakPanel(*this, auditions, this);
+  m_tones = new TonesPanel(*this, *m_ribbons, *m_choice, this);
+  m_change = new ChangePanel(*this, *m_ribbons, this);
+  m_room = new RoomPanel(*this, this);
   m_panels = new QStackedWidget(this);
   for (QWidget* panel :
        std::initializer_list<QWidget*>{m_feel, m_hit, m_break, m_tones, m_change, m_room})
@@ -58,7 +60,7 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
   column->setContentsMargins(px(20), px(12), px(10), px(10));
   column->setSpacing(px(6));
   column->addLayout(makeTop());
-  column->addWidget(new AlikeStrip(session, *m_ribbons, this));
+  column->addWidget(new AlikeStrip(*this, *m_ribbons, this));
   column->addWidget(area, 1);
   column->addLayout(makeTabs());
   column->addWidget(m_panels);
@@ -66,8 +68,8 @@ BeatStage::BeatStage(Session& session, QWidget* parent) : StageView(session, par
   connect(m_ribbons, &RibbonsView::partChanged, this, &BeatStage::refresh);
   connect(m_ribbons, &RibbonsView::cursorMoved, m_tones, &TonesPanel::refresh);
   addCommands();
-  for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &BeatStage::refresh);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, &BeatStage::refresh);
   openPanel(Feels);
   refresh();
 }
@@ -165,7 +167,7 @@ bool BeatStage::showPanel(const QString& name) {
 
 void BeatStage::connectTop() {
   connect(m_patterns, &QComboBox::activated, this,
-          [this](int at) { m_session.selectPattern(Id(m_patterns->itemData(at).toUInt())); });
+          [this](int at) { selectPattern(Id(m_patterns->itemData(at).toUInt())); });
   connect(m_patterns->lineEdit(), &QLineEdit::textEdited, this, [this] { m_renaming = true; });
   connect(m_patterns->lineEdit(), &QLineEdit::editingFinished, this, [this] {
     if (!std::exchange(m_renaming, false)) return; // choosing from the list is not renaming
@@ -185,8 +187,7 @@ void BeatStage::connectTop() {
     m_ribbons->setGrid(std::size_t(at) < kGrids.size() ? kGrids[std::size_t(at)] : 0);
   });
   connect(m_inSong, &QAbstractButton::clicked, this, [this] {
-    m_session.edit(tr("Use this pattern in the song"),
-                   withFamilyPlaying(m_session.project(), m_session.selection().pattern));
+    edit(tr("Use this pattern in the song"), withFamilyPlaying(project(), selection().pattern));
   });
   auto* menu = new QMenu(this);
   const auto entry = [&](const QString& text, const QString& keys, auto run) {
@@ -207,10 +208,8 @@ void BeatStage::connectTop() {
   entry(tr("Read a MIDI file…"), {}, [this] { askForMidi(false); });
   entry(tr("Write as a MIDI file…"), {}, [this] { askForMidi(true); });
   entry(tr("Remove with its sections"), {}, [this] {
-    if (m_session.project().patterns.size() < 2)
-      emit m_session.message(tr("The last pattern stays."), false);
-    m_session.edit(tr("Remove a pattern"),
-                   withoutPattern(m_session.project(), m_session.selection().pattern));
+    if (project().patterns.size() < 2) emit message(tr("The last pattern stays."), false);
+    edit(tr("Remove a pattern"), withoutPattern(project(), selection().pattern));
   });
   connect(m_more, &QAbstractButton::clicked, this,
           [this, menu] { menu->popup(m_more->mapToGlobal(QPoint(0, m_more->height()))); });
@@ -255,12 +254,12 @@ void BeatStage::addCommands() {
   command(tr("Open the part's pitch ribbon, or close it"), ctrlShift | Qt::Key_T,
           [this] { m_ribbons->flipOpen(m_ribbons->currentPart()); });
   const auto turn = [this](int steps) {
-    const auto& patterns = m_session.project().patterns;
+    const auto& patterns = project().patterns;
     for (std::size_t i = 0; i < patterns.size(); ++i)
-      if (patterns[i]->id == m_session.selection().pattern) {
+      if (patterns[i]->id == selection().pattern) {
         const auto next = std::ptrdiff_t(i) + steps;
         if (next >= 0 && next < std::ptrdiff_t(patterns.size()))
-          m_session.selectPattern(patterns[std::size_t(next)]->id);
+          selectPattern(patterns[std::size_t(next)]->id);
         return;
       }
   };
@@ -270,15 +269,15 @@ void BeatStage::addCommands() {
 
 /// One chip an alternative, where there are any.
 void BeatStage::refreshFamily(const Pattern& pattern) {
-  const auto family = familyOf(m_session.project(), pattern.id);
+  const auto family = familyOf(project(), pattern.id);
   const std::size_t wanted = family.size() > 1 ? family.size() : 0;
   while (std::size_t(m_alternatives.size()) < wanted) {
     const int index = int(m_alternatives.size());
     auto* chip = new Chip(QString::number(index + 1), tr("An alternative of this pattern"), this);
     chip->setCheckable(true);
     connect(chip, &QAbstractButton::clicked, this, [this, index] {
-      const auto all = familyOf(m_session.project(), m_session.selection().pattern);
-      if (std::size_t(index) < all.size()) m_session.selectPattern(all[std::size_t(index)]->id);
+      const auto all = familyOf(project(), selection().pattern);
+      if (std::size_t(index) < all.size()) selectPattern(all[std::size_t(index)]->id);
     });
     m_family->addWidget(chip);
     m_alternatives << chip;
@@ -306,8 +305,8 @@ void BeatStage::refreshPanel() {
 }
 
 void BeatStage::refresh() {
-  const Project& p = m_session.project();
-  const PatternPtr pattern = findPattern(p, m_session.selection().pattern);
+  const Project& p = project();
+  const PatternPtr pattern = findPattern(p, selection().pattern);
   m_feel->refresh();
   m_hit->refresh();
   if (isVisible()) refreshPanel();

@@ -14,21 +14,25 @@ class QStackedWidget;
 
 namespace tuvvo {
 
+class Auditions;
 class BreakPanel;
 class ChangePanel;
 class FeelPanel;
 class HitChoice;
 class HitPanel;
+class PrintService;
 class RibbonsView;
 class RoomPanel;
 class TonesPanel;
+class Transport;
 
 class BeatStage : public StageView {
   Q_OBJECT
 public:
-  enum Panel { Feels, Hits, Break, Tones, Change, Room };
+  enum Page { Feels, Hits, Break, Tones, Change, Room };
   static constexpr std::size_t kPanels = 6;
-  BeatStage(Session& session, QWidget* parent);
+  BeatStage(Panel& host, Transport& transport, Auditions& auditions, PrintService& printing,
+            QWidget* parent);
   [[nodiscard]] RibbonsView& ribbons() { return *m_ribbons; }
   [[nodiscard]] HitChoice& choice() { return *m_choice; }
   void openPanel(int panel);
@@ -62,6 +66,7 @@ private:
   void setMeter(const QString& name);
   void askForMidi(bool write);
 
+  PrintService& m_printing;
   RibbonsView* m_ribbons;
   HitChoice* m_choice;
   FeelPanel* m_feel;

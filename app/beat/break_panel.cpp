@@ -29,8 +29,9 @@ std::vector<SourcePtr> readable(const Project& project) {
 
 } // namespace
 
-BreakPanel::BreakPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
-  m_view = new BreakView(session, this);
+BreakPanel::BreakPanel(Panel& host, Auditions& auditions, QWidget* parent)
+    : Panel(host, parent), m_auditions(auditions) {
+  m_view = new BreakView(*this, auditions, this);
   makeRows();
   connect(m_view, &BreakView::moved, this,
           [this](Seconds at, HitClass from, HitClass to, int alike) {
@@ -66,9 +67,8 @@ void BreakPanel::makeRows() {
   m_alike->hide();
   connect(m_alike, &QAbstractButton::clicked, this, [this] {
     m_alike->hide();
-    m_session.edit(
-        tr("Hits alike are called the same"),
-        withHitMoved(m_session.project(), m_source, m_moved.at, m_moved.from, m_moved.to, true));
+    edit(tr("Hits alike are called the same"),
+         withHitMoved(project(), m_source, m_moved.at, m_moved.from, m_moved.to, true));
   });
   auto* top = new FlowRow(px(6));
   for (QWidget* w :
@@ -123,7 +123,7 @@ void BreakPanel::read(Id source) {
 }
 
 void BreakPanel::fillSources() {
-  const auto sources = readable(m_session.project());
+  const auto sources = readable(project());
   const bool known = std::any_of(sources.begin(), sources.end(),
                                  [&](const SourcePtr& s) { return s->id == m_source; });
   if (!known) m_source = sources.empty() ? 0 : sources.front()->id;
@@ -136,7 +136,7 @@ void BreakPanel::fillSources() {
 }
 
 void BreakPanel::fillKeys() {
-  const Project& p = m_session.project();
+  const Project& p = project();
   if (p.keys == m_shownKeys) return; // filling four lists at every edit would be felt
   m_shownKeys = p.keys;
   if (!m_keysChosen) m_keys = usualKeys(p);
@@ -175,7 +175,7 @@ void BreakPanel::refresh() {
   fillSources();
   fillKeys();
   SourcePtr source;
-  for (const auto& each : m_session.project().sources)
+  for (const auto& each : project().sources)
     if (each->id == m_source) source = each;
   if (source != m_read) {
     m_read = source;
@@ -195,39 +195,37 @@ void BreakPanel::refresh() {
 
 void BreakPanel::take(Id pattern, const QString& name, Project next) {
   if (pattern == 0) {
-    emit m_session.message(tr("None of its hits has a key to play it: choose keys first."), true);
+    emit message(tr("None of its hits has a key to play it: choose keys first."), true);
     return;
   }
-  m_session.edit(name, std::move(next));
-  m_session.selectPattern(pattern);
+  edit(name, std::move(next));
+  selectPattern(pattern);
 }
 
-Id BreakPanel::into() const { return m_into->isChecked() ? m_session.selection().pattern : 0; }
+Id BreakPanel::into() const { return m_into->isChecked() ? selection().pattern : 0; }
 
 void BreakPanel::playWithKeys() {
   if (!m_reading) return;
   Id pattern = 0;
-  Project next =
-      withBreakPlayed(m_session.project(), m_source, *m_reading, m_keys, into(), &pattern);
+  Project next = withBreakPlayed(project(), m_source, *m_reading, m_keys, into(), &pattern);
   take(pattern, tr("Play a break with keys"), std::move(next));
 }
 
 void BreakPanel::rebuild() {
   if (!m_reading) return;
   Id pattern = 0;
-  Project next = withBreakRebuilt(m_session.project(), m_source, *m_reading, into(), &pattern);
+  Project next = withBreakRebuilt(project(), m_source, *m_reading, into(), &pattern);
   take(pattern, tr("Rebuild a break"), std::move(next));
 }
 
 void BreakPanel::follow() {
-  const Source* source = findSource(m_session.project(), m_source);
+  const Source* source = findSource(project(), m_source);
   if (!source) return;
-  auto next = withDrumsFollowing(m_session.project(), m_session.selection().pattern, *source);
+  auto next = withDrumsFollowing(project(), selection().pattern, *source);
   if (!next)
-    emit m_session.message(QString::fromStdString(next.error().text()), true);
+    emit message(QString::fromStdString(next.error().text()), true);
   else
-    m_session.edit(tr("Drums follow %1").arg(QString::fromStdString(source->name)),
-                   std::move(*next));
+    edit(tr("Drums follow %1").arg(QString::fromStdString(source->name)), std::move(*next));
 }
 
 } // namespace tuvvo

@@ -2,7 +2,8 @@
 #pragma once
 
 #include "beat/read_break.h"
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/auditions.h"
 
 #include <QWidget>
 
@@ -14,10 +15,10 @@ namespace tuvvo {
 class BreakView;
 class Chip;
 
-class BreakPanel : public QWidget {
+class BreakPanel : public Panel {
   Q_OBJECT
 public:
-  BreakPanel(Session& session, QWidget* parent);
+  BreakPanel(Panel& host, Auditions& auditions, QWidget* parent);
   void refresh();
   [[nodiscard]] BreakView& view() { return *m_view; }
   /// Reads another source of the beat.
@@ -34,7 +35,7 @@ private:
   [[nodiscard]] Id into() const;
   void take(Id pattern, const QString& name, Project next);
 
-  Session& m_session;
+  Auditions& m_auditions;
   Id m_source = 0;
   BreakKeys m_keys{};
   bool m_keysChosen = false;

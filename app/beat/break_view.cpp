@@ -43,7 +43,8 @@ bool sameHit(const ReadHit& hit, Seconds at, HitClass called) {
 
 } // namespace
 
-BreakView::BreakView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+BreakView::BreakView(Panel& host, Auditions& auditions, QWidget* parent)
+    : Panel(host, parent), m_auditions(auditions) {
   setAccessibleName(tr("What the break plays"));
   setToolTip(
       tr("A hollow hit with a question mark is not sure. Click a hit to hear it, drag it to "
@@ -119,7 +120,7 @@ QPointF BreakView::placeOf(const ReadHit& hit) const {
 }
 
 void BreakView::hear(const ReadHit& hit) {
-  const Source* source = findSource(m_session.project(), m_source);
+  const Source* source = findSource(project(), m_source);
   if (!source || !source->sound) return;
   const Hertz rate = source->sound->rate();
   const std::int64_t frames = source->sound->frames().value;
@@ -135,7 +136,7 @@ void BreakView::hear(const ReadHit& hit) {
   alone->name = source->name;
   alone->sound = std::make_shared<const Sound>(std::move(channels), rate);
   alone->hash = source->hash;
-  m_session.hearAsItIs(alone);
+  m_auditions.hearAsItIs(alone);
 }
 
 void BreakView::choose(std::size_t index, bool hears) {
@@ -169,15 +170,15 @@ void BreakView::chooseUnsure() {
 
 void BreakView::moveChosen(HitClass to) {
   const ReadHit* hit = chosen();
-  const Source* source = findSource(m_session.project(), m_source);
+  const Source* source = findSource(project(), m_source);
   if (!hit || !source) return;
   const Seconds at = hit->at;
   const HitClass from = hit->hit;
   m_class = to;
-  m_session.edit(from == to ? tr("A hit is a %1").arg(nameOfRow(to))
-                            : tr("A %1 is a %2").arg(nameOfRow(from), nameOfRow(to)),
-                 withHitMoved(m_session.project(), m_source, at, from, to, false));
-  const Source* after = findSource(m_session.project(), m_source);
+  edit(from == to ? tr("A hit is a %1").arg(nameOfRow(to))
+                  : tr("A %1 is a %2").arg(nameOfRow(from), nameOfRow(to)),
+       withHitMoved(project(), m_source, at, from, to, false));
+  const Source* after = findSource(project(), m_source);
   emit moved(at, from, to, from == to || !after ? 0 : alikeOf(*source, at, from));
 }
 
@@ -252,7 +253,7 @@ void BreakView::paintEvent(QPaintEvent*) {
                     m_rows[i].rest ? tr("others") : nameOfRow(hit), theme::Type::Small, c.text);
   }
   if (!m_reading) return;
-  const Source* source = findSource(m_session.project(), m_source);
+  const Source* source = findSource(project(), m_source);
   const auto grid = source ? gridOf(*source) : std::nullopt;
   const int meter = grid ? std::max(1, grid->meter) : 4;
   const double each = xOf(1) - xOf(0);

@@ -3,16 +3,17 @@
 #pragma once
 
 #include "beat/read_break.h"
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/auditions.h"
 
 #include <QWidget>
 
 namespace tuvvo {
 
-class BreakView : public QWidget {
+class BreakView : public Panel {
   Q_OBJECT
 public:
-  BreakView(Session& session, QWidget* parent);
+  BreakView(Panel& host, Auditions& auditions, QWidget* parent);
   /// @param reading  of the source; what was chosen stays so where it is there again
   void setReading(Id source, std::optional<BreakReading> reading);
   [[nodiscard]] const ReadHit* chosen() const;
@@ -51,7 +52,7 @@ private:
   [[nodiscard]] std::size_t rowIndex(const ReadHit& hit) const;
   [[nodiscard]] std::size_t rowAt(double y) const;
 
-  Session& m_session;
+  Auditions& m_auditions;
   Id m_source = 0;
   std::optional<BreakReading> m_reading;
   std::vector<RowShown> m_rows;

@@ -17,8 +17,8 @@ namespace tuvvo {
 
 using theme::px;
 
-ChangePanel::ChangePanel(Session& session, RibbonsView& ribbons, QWidget* parent)
-    : QWidget(parent), m_session(session), m_ribbons(ribbons) {
+ChangePanel::ChangePanel(Panel& host, RibbonsView& ribbons, QWidget* parent)
+    : Panel(host, parent), m_ribbons(ribbons) {
   auto* row = new FlowRow(px(6));
   const auto chip = [&](const QString& text, const QString& tip, auto run) {
     auto* made = new Chip(text, tip, this);
@@ -42,14 +42,12 @@ ChangePanel::ChangePanel(Session& session, RibbonsView& ribbons, QWidget* parent
   m_throw = chip(tr("Throw again"), tr("The same change by another throw of the dice"), [this] {
     ++m_seed;
     const PatternPtr before = m_before;
-    m_session.edit(tr("Change the last bar"),
-                   withPatternChanged(m_session.project(), before->id,
-                                      [&](Pattern& p) {
-                                        p = withLastBarChanged(m_session.project(), *before, m_way,
-                                                               m_seed);
-                                      }),
-                   QStringLiteral("last bar"));
-    m_after = m_session.projectPtr();
+    edit(tr("Change the last bar"),
+         withPatternChanged(
+             project(), before->id,
+             [&](Pattern& p) { p = withLastBarChanged(project(), *before, m_way, m_seed); }),
+         QStringLiteral("last bar"));
+    m_after = projectPtr();
     refresh();
   });
   m_bar = new Slide(tr("Bar"), {1, kMostBars, 1, 1, 0}, QString(), this);
@@ -80,57 +78,53 @@ ChangePanel::ChangePanel(Session& session, RibbonsView& ribbons, QWidget* parent
   refresh();
 }
 
-PatternPtr ChangePanel::pattern() const {
-  return findPattern(m_session.project(), m_session.selection().pattern);
-}
+PatternPtr ChangePanel::pattern() const { return findPattern(project(), selection().pattern); }
 
 void ChangePanel::changeLastBar(LastBar way) {
   const PatternPtr before = pattern();
   if (!before) return;
   m_way = way;
   m_before = before;
-  const Pattern changed = withLastBarChanged(m_session.project(), *before, way, m_seed);
+  const Pattern changed = withLastBarChanged(project(), *before, way, m_seed);
   if (changed == *before) {
-    emit m_session.message(tr("The last bar has nothing that this could change."), true);
+    emit message(tr("The last bar has nothing that this could change."), true);
     return;
   }
-  m_session.settle();
-  m_session.edit(
-      tr("Change the last bar"),
-      withPatternChanged(m_session.project(), before->id, [&](Pattern& p) { p = changed; }),
-      QStringLiteral("last bar"));
-  m_after = m_session.projectPtr();
+  settle();
+  edit(tr("Change the last bar"),
+       withPatternChanged(project(), before->id, [&](Pattern& p) { p = changed; }),
+       QStringLiteral("last bar"));
+  m_after = projectPtr();
   refresh();
 }
 
 void ChangePanel::dropPart() {
   const Id part = m_ribbons.currentPart();
-  m_session.edit(
-      tr("A part rests for a bar"),
-      withPatternChanged(m_session.project(), m_session.selection().pattern, [&](Pattern& p) {
-        p = withPartDropped(std::move(p), part, int(m_bar->value()) - 1);
-      }));
+  edit(tr("A part rests for a bar"),
+       withPatternChanged(project(), selection().pattern, [&](Pattern& p) {
+         p = withPartDropped(std::move(p), part, int(m_bar->value()) - 1);
+       }));
 }
 
 void ChangePanel::thin() {
   const PatternPtr before = pattern();
   if (!before) return;
   Id added = 0;
-  Project next = withAlternative(m_session.project(), before->id, &added);
+  Project next = withAlternative(project(), before->id, &added);
   next = withPatternChanged(std::move(next), added, [&](Pattern& p) {
-    p = thinned(m_session.project(), std::move(p), m_keep->value() / 100, m_seed);
+    p = thinned(project(), std::move(p), m_keep->value() / 100, m_seed);
     p.name = before->name + ", thin";
   });
-  m_session.edit(tr("Thin for an intro"), std::move(next));
-  m_session.selectPattern(added);
+  edit(tr("Thin for an intro"), std::move(next));
+  selectPattern(added);
 }
 
 void ChangePanel::refresh() {
-  const Project& p = m_session.project();
+  const Project& p = project();
   const PatternPtr now = pattern();
   const Part* part = findPart(p, m_ribbons.currentPart());
   const bool dice = m_way != LastBar::Drop && m_way != LastBar::Reverse;
-  m_throw->setEnabled(dice && m_before && m_after == m_session.projectPtr());
+  m_throw->setEnabled(dice && m_before && m_after == projectPtr());
   m_drop->setText(part ? tr("Rest %1").arg(QString::fromStdString(part->name)) : tr("Rest"));
   m_drop->setEnabled(part != nullptr);
   m_drop->updateGeometry();

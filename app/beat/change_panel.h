@@ -2,7 +2,7 @@
 #pragma once
 
 #include "beat/vary.h"
-#include "session/session.h"
+#include "panel/panel.h"
 
 #include <QWidget>
 
@@ -14,10 +14,10 @@ class Chip;
 class RibbonsView;
 class Slide;
 
-class ChangePanel : public QWidget {
+class ChangePanel : public Panel {
   Q_OBJECT
 public:
-  ChangePanel(Session& session, RibbonsView& ribbons, QWidget* parent);
+  ChangePanel(Panel& host, RibbonsView& ribbons, QWidget* parent);
   void refresh();
   void changeLastBar(LastBar way);
   void dropPart();
@@ -26,7 +26,6 @@ public:
 private:
   [[nodiscard]] PatternPtr pattern() const;
 
-  Session& m_session;
   RibbonsView& m_ribbons;
   std::uint64_t m_seed = 1;
   LastBar m_way = LastBar::Drop;

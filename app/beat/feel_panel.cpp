@@ -23,8 +23,8 @@ constexpr double kOurTicks = double(kTicksPerBeat) / kSmfTicks; ///< as people k
 constexpr int kFromSource = Qt::UserRole + 1;
 } // namespace
 
-FeelPanel::FeelPanel(Session& session, RibbonsView& ribbons, QWidget* parent)
-    : QWidget(parent), m_session(session), m_ribbons(ribbons) {
+FeelPanel::FeelPanel(Panel& host, RibbonsView& ribbons, QWidget* parent)
+    : Panel(host, parent), m_ribbons(ribbons) {
   auto* row = new FlowRow(px(8));
   const auto add = [&](QWidget* widget) { row->addWidget(widget); };
   add(addSlide(
@@ -131,11 +131,10 @@ void FeelPanel::makeQuantise() {
   m_takes->setCheckable(true);
   connect(m_takes, &QAbstractButton::clicked, this, [this] {
     const double strength = m_quantise->value() > 0 ? m_quantise->value() / 100 : 1;
-    m_session.edit(tr("Pull takes"),
-                   withPartChanged(m_session.project(), m_ribbons.currentPart(), [&](Part& part) {
-                     part.quantiseStrength = m_takes->isChecked() ? strength : 0;
-                     if (m_ribbons.grid() > 0) part.perBeat = m_ribbons.grid();
-                   }));
+    edit(tr("Pull takes"), withPartChanged(project(), m_ribbons.currentPart(), [&](Part& part) {
+           part.quantiseStrength = m_takes->isChecked() ? strength : 0;
+           if (m_ribbons.grid() > 0) part.perBeat = m_ribbons.grid();
+         }));
   });
 }
 
@@ -166,28 +165,28 @@ void FeelPanel::makeLength() {
 }
 
 const Lane* FeelPanel::lane() const {
-  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  const PatternPtr pattern = findPattern(project(), selection().pattern);
   return pattern ? findLane(*pattern, m_ribbons.currentPart()) : nullptr;
 }
 
 void FeelPanel::changeLane(const QString& name, const Change& change, bool settled) {
   const Id part = m_ribbons.currentPart();
-  m_session.edit(name,
-                 withPatternChanged(m_session.project(), m_session.selection().pattern,
-                                    [&](Pattern& p) { change(laneOf(p, part)); }),
-                 name + QString::number(part));
-  if (settled) m_session.settle();
+  edit(name,
+       withPatternChanged(project(), selection().pattern,
+                          [&](Pattern& p) { change(laneOf(p, part)); }),
+       name + QString::number(part));
+  if (settled) settle();
 }
 
 void FeelPanel::quantiseNow() {
-  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  const PatternPtr pattern = findPattern(project(), selection().pattern);
   if (!pattern) return;
   changeLane(
       tr("Pull to the grid"),
       [&](Lane& l) {
         const double strength = l.feel.quantiseStrength > 0 ? l.feel.quantiseStrength : 1;
         l.feel.quantiseStrength = 0;
-        l = quantised(m_session.project(), pattern->meter, std::move(l),
+        l = quantised(project(), pattern->meter, std::move(l),
                       m_ribbons.grid() > 0 ? m_ribbons.grid() : 4, strength);
       },
       true);
@@ -198,7 +197,7 @@ void FeelPanel::fillGrooves(const Feel& feel) {
   m_groove->clear();
   m_groove->addItem(tr("no feel"), 0);
   std::set<std::string> own;
-  for (const auto& groove : m_session.project().grooves) {
+  for (const auto& groove : project().grooves) {
     m_groove->addItem(QString::fromStdString(groove.name), int(groove.id));
     if (groove.from.empty()) own.insert(groove.name);
     if (groove.id == feel.groove) m_groove->setCurrentIndex(m_groove->count() - 1);
@@ -207,7 +206,7 @@ void FeelPanel::fillGrooves(const Feel& feel) {
   for (std::size_t i = 0; i < shipped.size(); ++i)
     if (!own.contains(shipped[i].name))
       m_groove->addItem(QString::fromStdString(shipped[i].name), -1 - int(i));
-  for (const auto& source : m_session.project().sources) {
+  for (const auto& source : project().sources) {
     if (source->kit || !source->heard || !gridOf(*source) || source->heard->onsets.size() < 4)
       continue;
     m_groove->addItem(tr("take from %1").arg(QString::fromStdString(source->name)), 0);
@@ -218,7 +217,7 @@ void FeelPanel::fillGrooves(const Feel& feel) {
 void FeelPanel::chooseGroove(int index) {
   const int chosen = m_groove->itemData(index).toInt();
   const Id source = Id(m_groove->itemData(index, kFromSource).toUInt());
-  Project next = m_session.project();
+  Project next = project();
   QString name = tr("Lay a feel on");
   Id groove = chosen > 0 ? Id(chosen) : 0;
   if (chosen < 0)
@@ -226,7 +225,7 @@ void FeelPanel::chooseGroove(int index) {
   if (const Source* from = findSource(next, source)) {
     const auto taken = grooveOf(*from);
     if (!taken) {
-      emit m_session.message(QString::fromStdString(taken.error().text()), true);
+      emit message(QString::fromStdString(taken.error().text()), true);
       refresh();
       return;
     }
@@ -234,14 +233,13 @@ void FeelPanel::chooseGroove(int index) {
     next = withGroove(std::move(next), *taken, &groove);
   }
   const Id part = m_ribbons.currentPart();
-  m_session.edit(name,
-                 withPatternChanged(std::move(next), m_session.selection().pattern,
-                                    [&](Pattern& p) { laneOf(p, part).feel.groove = groove; }));
+  edit(name, withPatternChanged(std::move(next), selection().pattern,
+                                [&](Pattern& p) { laneOf(p, part).feel.groove = groove; }));
 }
 
 void FeelPanel::refresh() {
-  const Project& p = m_session.project();
-  const PatternPtr pattern = findPattern(p, m_session.selection().pattern);
+  const Project& p = project();
+  const PatternPtr pattern = findPattern(p, selection().pattern);
   if (!pattern) return;
   const Part* part = findPart(p, m_ribbons.currentPart());
   QString fresh;

@@ -1,7 +1,7 @@
 // How the chosen part feels: swing, micro-timing, accents, humanising, and a feel that was played.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
 
 #include <QWidget>
 
@@ -13,10 +13,10 @@ class Chip;
 class RibbonsView;
 class Slide;
 
-class FeelPanel : public QWidget {
+class FeelPanel : public Panel {
   Q_OBJECT
 public:
-  FeelPanel(Session& session, RibbonsView& ribbons, QWidget* parent);
+  FeelPanel(Panel& host, RibbonsView& ribbons, QWidget* parent);
   void refresh();
   /// How new the part's slices are, in words; empty where there are none.
   [[nodiscard]] const QString& newness() const { return m_newness; }
@@ -36,7 +36,6 @@ private:
   void fillGrooves(const Feel& feel);
   [[nodiscard]] const Lane* lane() const;
 
-  Session& m_session;
   RibbonsView& m_ribbons;
   struct Shown {
     Slide* slide;

@@ -4,13 +4,13 @@
 
 namespace tuvvo {
 
-HitChoice::HitChoice(Session& session, QObject* parent) : QObject(parent), m_session(session) {
-  connect(&session, &Session::changed, this, &HitChoice::keepWhatIsThere);
-  connect(&session, &Session::selectionChanged, this, &HitChoice::keepWhatIsThere);
+HitChoice::HitChoice(Panel& panel) : QObject(&panel), m_panel(panel) {
+  connect(&panel, &Panel::changed, this, &HitChoice::keepWhatIsThere);
+  connect(&panel, &Panel::selectionChanged, this, &HitChoice::keepWhatIsThere);
 }
 
 PatternPtr HitChoice::pattern() const {
-  return findPattern(m_session.project(), m_session.selection().pattern);
+  return findPattern(m_panel.project(), m_panel.selection().pattern);
 }
 
 bool HitChoice::contains(Id part, const Hit& hit) const {
@@ -48,7 +48,7 @@ void HitChoice::chooseClass(Id part, BeatClass which) {
   HitClip all;
   if (now)
     for (const auto& hit : hitsOf(*now, part, which)) all.push_back({part, hit});
-  if (all.empty()) emit m_session.message(tr("No pin of this part stands there."), false);
+  if (all.empty()) emit m_panel.message(tr("No pin of this part stands there."), false);
   choose(std::move(all));
 }
 
@@ -75,9 +75,9 @@ void HitChoice::replace(const QString& name, const HitClip& by) {
   for (auto& each : held) clamp(each.hit);
   if (held == m_hits) return;
   m_editing = true;
-  m_session.edit(
+  m_panel.edit(
       name,
-      withPatternChanged(m_session.project(), now->id,
+      withPatternChanged(m_panel.project(), now->id,
                          [&](Pattern& p) { p = withReplaced(std::move(p), m_hits, held); }),
       name);
   m_editing = false;
@@ -92,16 +92,16 @@ void HitChoice::change(const QString& name, const std::function<void(Hit&)>& cha
 void HitChoice::remove() {
   if (empty()) return;
   replace(m_hits.size() == 1 ? tr("Take a pin out") : tr("Take pins out"), {});
-  m_session.settle();
+  m_panel.settle();
 }
 
 void HitChoice::copy() {
   if (empty()) return;
   m_copied = m_hits;
   emit changed();
-  emit m_session.message(m_copied.size() == 1 ? tr("1 pin copied.")
-                                              : tr("%1 pins copied.").arg(m_copied.size()),
-                         false);
+  emit m_panel.message(m_copied.size() == 1 ? tr("1 pin copied.")
+                                            : tr("%1 pins copied.").arg(m_copied.size()),
+                       false);
 }
 
 void HitChoice::cut() {
@@ -114,7 +114,7 @@ void HitChoice::lay(const QString& name, Beats at, int times) {
   if (!now || m_copied.empty()) return;
   HitClip clip = m_copied; // keys may have gone since
   std::erase_if(clip, [&](const HitOf& each) {
-    const Key* key = findKey(m_session.project(), each.hit.key);
+    const Key* key = findKey(m_panel.project(), each.hit.key);
     return !key || key->part != each.part;
   });
   const Pattern laid = withPasted(*now, clip, at, times, Beats(0));
@@ -126,8 +126,8 @@ void HitChoice::lay(const QString& name, Beats at, int times) {
       if (!known.contains(hit)) fresh.push_back({lane.part, hit});
   }
   m_editing = true;
-  m_session.edit(name, withPatternChanged(m_session.project(), now->id,
-                                          [&](Pattern& p) { p.lanes = laid.lanes; }));
+  m_panel.edit(name, withPatternChanged(m_panel.project(), now->id,
+                                        [&](Pattern& p) { p.lanes = laid.lanes; }));
   m_editing = false;
   choose(std::move(fresh));
 }
@@ -145,12 +145,12 @@ void HitChoice::pasteRepeated(Beats at) {
 void HitChoice::stretch(double factor) {
   if (const PatternPtr now = pattern())
     replace(tr("Stretch pins"), stretched(*now, m_hits, factor));
-  m_session.settle();
+  m_panel.settle();
 }
 
 void HitChoice::ramp(double from, double to) {
   replace(tr("Velocity ramp"), ramped(m_hits, from, to));
-  m_session.settle();
+  m_panel.settle();
 }
 
 } // namespace tuvvo

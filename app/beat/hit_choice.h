@@ -2,7 +2,7 @@
 #pragma once
 
 #include "beat/pattern_edits.h"
-#include "session/session.h"
+#include "panel/panel.h"
 
 #include <QObject>
 #include <map>
@@ -12,7 +12,7 @@ namespace tuvvo {
 class HitChoice : public QObject {
   Q_OBJECT
 public:
-  HitChoice(Session& session, QObject* parent);
+  explicit HitChoice(Panel& panel);
 
   [[nodiscard]] const HitClip& hits() const { return m_hits; }
   [[nodiscard]] bool empty() const { return m_hits.empty(); }
@@ -29,7 +29,7 @@ public:
   void chooseClass(Id part, BeatClass which);
 
   /// Changes all of them; they stay chosen. Changes of the same name that follow each other are one
-  /// step of undo until the session settles.
+  /// step of undo until the document settles.
   void change(const QString& name, const std::function<void(Hit&)>& change);
   /// Lays others in their place and chooses those.
   void replace(const QString& name, const HitClip& by);
@@ -53,7 +53,7 @@ private:
   void lay(const QString& name, Beats at, int times);
   [[nodiscard]] PatternPtr pattern() const;
 
-  Session& m_session;
+  Panel& m_panel; ///< its parent
   HitClip m_hits, m_copied;
   std::map<Id, HitSet> m_sets;
   bool m_editing = false;

@@ -21,8 +21,8 @@ namespace {
 constexpr std::array kRollSteps{2, 3, 4, 6, 8, 12, 16, 24, 32};
 } // namespace
 
-HitPanel::HitPanel(Session& session, HitChoice& choice, RibbonsView& ribbons, QWidget* parent)
-    : QWidget(parent), m_session(session), m_choice(choice), m_ribbons(ribbons) {
+HitPanel::HitPanel(Panel& host, HitChoice& choice, RibbonsView& ribbons, QWidget* parent)
+    : Panel(host, parent), m_choice(choice), m_ribbons(ribbons) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(4));
@@ -44,7 +44,7 @@ Slide* HitPanel::addSlide(const QString& id, const QString& label, double low, d
   slide->setToolTip(tip);
   connect(slide, &Slide::changed, this, [this, label, set](double v, bool settled) {
     m_choice.change(label, [&](Hit& hit) { set(hit, v); });
-    if (settled) m_session.settle();
+    if (settled) settle();
   });
   m_slides.push_back({slide, std::move(get)});
   m_needHits.push_back(slide);
@@ -143,7 +143,7 @@ QWidget* HitPanel::soundRow() {
   m_reversed->setCheckable(true);
   connect(m_reversed, &QAbstractButton::clicked, this, [this] {
     m_choice.change(tr("Backwards"), [on = m_reversed->isChecked()](Hit& p) { p.reversed = on; });
-    m_session.settle();
+    settle();
   });
   m_needHits.push_back(m_reversed);
   add(m_reversed);
@@ -167,7 +167,7 @@ QWidget* HitPanel::strikeRow() {
     m_choice.change(tr("Roll division"), [step = kRollSteps[std::size_t(at)]](Hit& p) {
       p.roll.step = Beats(kTicksPerBeat / step);
     });
-    m_session.settle();
+    settle();
   });
   m_needHits.push_back(m_step);
   add(m_step);
@@ -214,17 +214,16 @@ QWidget* HitPanel::strikeRow() {
 }
 
 void HitPanel::refresh() {
-  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  const PatternPtr pattern = findPattern(project(), selection().pattern);
   const bool any = !m_choice.empty();
   const Hit hit = m_choice.first();
   if (m_choice.hits().size() == 1 && pattern) {
-    const Key* key = findKey(m_session.project(), hit.key);
+    const Key* key = findKey(project(), hit.key);
     const BarPlace place = barPlaceOf(pattern->meter, hit.at);
-    m_what->setText(
-        tr("%1 at %2·%3")
-            .arg(key ? QString::fromStdString(nameOf(m_session.project(), *key)) : tr("Pin"))
-            .arg(place.bar + 1)
-            .arg(place.beat + 1));
+    m_what->setText(tr("%1 at %2·%3")
+                        .arg(key ? QString::fromStdString(nameOf(project(), *key)) : tr("Pin"))
+                        .arg(place.bar + 1)
+                        .arg(place.beat + 1));
   } else {
     m_what->setText(any ? tr("%1 pins chosen").arg(m_choice.hits().size())
                         : tr("Choose a pin, or many"));

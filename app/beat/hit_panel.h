@@ -2,6 +2,7 @@
 #pragma once
 
 #include "beat/hit_choice.h"
+#include "panel/panel.h"
 
 #include <QWidget>
 
@@ -14,10 +15,10 @@ class Chip;
 class RibbonsView;
 class Slide;
 
-class HitPanel : public QWidget {
+class HitPanel : public Panel {
   Q_OBJECT
 public:
-  HitPanel(Session& session, HitChoice& choice, RibbonsView& ribbons, QWidget* parent);
+  HitPanel(Panel& host, HitChoice& choice, RibbonsView& ribbons, QWidget* parent);
   void refresh();
 
 private:
@@ -28,7 +29,6 @@ private:
   [[nodiscard]] QWidget* soundRow();
   [[nodiscard]] QWidget* strikeRow();
 
-  Session& m_session;
   HitChoice& m_choice;
   RibbonsView& m_ribbons;
   struct Shown {

@@ -6,6 +6,7 @@
 #include "formats/smf_beat.h"
 #include "model/edits.h"
 #include "play/print.h"
+#include "session/print_service.h"
 
 #include <QClipboard>
 #include <QFileDialog>
@@ -15,80 +16,73 @@
 namespace tuvvo {
 
 void BeatStage::changePattern(const QString& name, const std::function<void(Pattern&)>& change) {
-  m_session.edit(name,
-                 withPatternChanged(m_session.project(), m_session.selection().pattern, change));
+  edit(name, withPatternChanged(project(), selection().pattern, change));
 }
 
 void BeatStage::addPattern(bool copy) {
   Pattern pattern;
-  if (const PatternPtr now = findPattern(m_session.project(), m_session.selection().pattern)) {
+  if (const PatternPtr now = findPattern(project(), selection().pattern)) {
     if (copy) pattern = *now;
     pattern.meter = now->meter;
   }
   pattern.family = 0;
-  pattern.name = copy ? pattern.name + " 2"
-                      : std::string(1, char('A' + int(m_session.project().patterns.size()) % 26));
+  pattern.name =
+      copy ? pattern.name + " 2" : std::string(1, char('A' + int(project().patterns.size()) % 26));
   Id added = 0;
-  m_session.edit(copy ? tr("Copy a pattern") : tr("New pattern"),
-                 withPattern(m_session.project(), pattern, &added));
-  m_session.selectPattern(added);
+  edit(copy ? tr("Copy a pattern") : tr("New pattern"), withPattern(project(), pattern, &added));
+  selectPattern(added);
 }
 
 void BeatStage::addAlternative() {
   Id added = 0;
-  m_session.edit(tr("Alternative of a pattern"),
-                 withAlternative(m_session.project(), m_session.selection().pattern, &added));
-  m_session.selectPattern(added);
+  edit(tr("Alternative of a pattern"), withAlternative(project(), selection().pattern, &added));
+  selectPattern(added);
 }
 
 void BeatStage::doubleLength() {
-  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  const PatternPtr pattern = findPattern(project(), selection().pattern);
   if (!pattern) return;
   if (pattern->bars * 2 > kMostBars)
-    return emit m_session.message(tr("A pattern has at most %1 bars.").arg(kMostBars), false);
+    return emit message(tr("A pattern has at most %1 bars.").arg(kMostBars), false);
   changePattern(tr("Double the pattern"),
                 [bars = pattern->bars * 2](Pattern& p) { p = withBars(std::move(p), bars); });
 }
 
 void BeatStage::splitAtCursor() {
-  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  const PatternPtr pattern = findPattern(project(), selection().pattern);
   if (!pattern) return;
   const int bar = int(m_ribbons->cursor().value / barOf(pattern->meter).value);
   if (bar < 1 || bar >= pattern->bars)
-    return emit m_session.message(
-        tr("Put the cursor into the bar that the second half begins with."), false);
+    return emit message(tr("Put the cursor into the bar that the second half begins with."), false);
   Pattern first = barsOf(*pattern, 0, bar), second = barsOf(*pattern, bar, pattern->bars - bar);
   first.name += " a";
   second.name += " b";
   first.family = second.family = 0;
   Id added = 0;
-  Project next = withPattern(m_session.project(), std::move(first), &added);
-  m_session.edit(tr("Split a pattern"), withPattern(std::move(next), std::move(second)));
-  m_session.selectPattern(added);
-  emit m_session.message(tr("Both halves are patterns of their own; this one stays as it was."),
-                         false);
+  Project next = withPattern(project(), std::move(first), &added);
+  edit(tr("Split a pattern"), withPattern(std::move(next), std::move(second)));
+  selectPattern(added);
+  emit message(tr("Both halves are patterns of their own; this one stays as it was."), false);
 }
 
 void BeatStage::joinWithNext() {
-  const auto& all = m_session.project().patterns;
-  const auto found = std::find_if(all.begin(), all.end(), [&](const PatternPtr& p) {
-    return p->id == m_session.selection().pattern;
-  });
+  const auto& all = project().patterns;
+  const auto found = std::find_if(
+      all.begin(), all.end(), [&](const PatternPtr& p) { return p->id == selection().pattern; });
   if (found == all.end() || std::next(found) == all.end())
-    return emit m_session.message(tr("No pattern comes after this one."), false);
+    return emit message(tr("No pattern comes after this one."), false);
   const Pattern &first = **found, &second = **std::next(found);
-  Pattern both = joined(m_session.project(), first, second);
+  Pattern both = joined(project(), first, second);
   both.name = first.name + " + " + second.name;
   both.family = 0;
   Id added = 0;
-  m_session.edit(tr("Join two patterns"),
-                 withPattern(m_session.project(), std::move(both), &added));
-  m_session.selectPattern(added);
+  edit(tr("Join two patterns"), withPattern(project(), std::move(both), &added));
+  selectPattern(added);
 }
 
 void BeatStage::askForMidi(bool write) {
   const QString kinds = tr("MIDI files (*.mid *.midi)");
-  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  const PatternPtr pattern = findPattern(project(), selection().pattern);
   const QString path =
       write ? QFileDialog::getSaveFileName(
                   this, tr("Write the pattern as a MIDI file"),
@@ -101,38 +95,33 @@ void BeatStage::askForMidi(bool write) {
 
 void BeatStage::readMidi(const QString& path) {
   SmfReading reading;
-  reading.tones = m_session.selection().key;
+  reading.tones = selection().key;
   if (m_ribbons->grid() > 0) reading.perBeat = m_ribbons->grid();
-  const auto read = readSmfBeat(path.toStdString(), m_session.project(),
+  const auto read = readSmfBeat(path.toStdString(), project(),
                                 QFileInfo(path).completeBaseName().toStdString(), reading);
   if (!read) {
-    emit m_session.message(QString::fromStdString(read.error().text()), true);
+    emit message(QString::fromStdString(read.error().text()), true);
     return;
   }
   Id added = 0;
-  m_session.edit(tr("Read a MIDI file"), withPattern(m_session.project(), read->pattern, &added));
-  m_session.selectPattern(added);
+  edit(tr("Read a MIDI file"), withPattern(project(), read->pattern, &added));
+  selectPattern(added);
   QString said = tr("Read as a pattern. The file is at %1 BPM.").arg(read->tempo.value, 0, 'g', 5);
   for (const auto& warning : read->warnings)
     said += QLatin1Char(' ') + QString::fromStdString(warning);
-  emit m_session.message(said, !read->warnings.empty());
+  emit message(said, !read->warnings.empty());
 }
 
 void BeatStage::writeMidi(const QString& path) {
-  Outputs outputs = m_session.outputs(Replace::Yes); // the file dialog has asked
-  const auto written = writeSmf(compilePattern(m_session.project(), m_session.selection().pattern),
-                                m_session.project(), false, path.toStdString(), outputs);
-  emit m_session.message(written ? tr("Written: %1").arg(path)
-                                 : QString::fromStdString(written.error().text()),
-                         !written);
+  // The file dialog has asked.
+  m_printing.writePattern(selection().pattern, path.toStdString(), Replace::Yes);
 }
 
 void BeatStage::setMeter(const QString& name) {
-  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  const PatternPtr pattern = findPattern(project(), selection().pattern);
   const auto meter = meterFromName(name.toStdString());
   if (!meter) {
-    emit m_session.message(tr("“%1” is no meter. Write beats and note, such as 7/8.").arg(name),
-                           true);
+    emit message(tr("“%1” is no meter. Write beats and note, such as 7/8.").arg(name), true);
     refresh();
   } else if (pattern && *meter != pattern->meter) {
     changePattern(tr("Meter of the pattern"),
@@ -141,27 +130,25 @@ void BeatStage::setMeter(const QString& name) {
 }
 
 void BeatStage::copyAsText() {
-  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  const PatternPtr pattern = findPattern(project(), selection().pattern);
   if (!pattern) return;
-  QGuiApplication::clipboard()->setText(
-      QString::fromStdString(patternText(m_session.project(), *pattern)));
-  emit m_session.message(tr("The pattern is on the clipboard as text."), false);
+  QGuiApplication::clipboard()->setText(QString::fromStdString(patternText(project(), *pattern)));
+  emit message(tr("The pattern is on the clipboard as text."), false);
 }
 
 void BeatStage::pasteAsText() {
-  const auto read =
-      patternFromText(m_session.project(), QGuiApplication::clipboard()->text().toStdString());
+  const auto read = patternFromText(project(), QGuiApplication::clipboard()->text().toStdString());
   if (!read) {
-    emit m_session.message(QString::fromStdString(read.error().text()), true);
+    emit message(QString::fromStdString(read.error().text()), true);
     return;
   }
   Id added = 0;
-  m_session.edit(tr("Paste a pattern"), withPattern(read->project, read->pattern, &added));
-  m_session.selectPattern(added);
+  edit(tr("Paste a pattern"), withPattern(read->project, read->pattern, &added));
+  selectPattern(added);
   QString said;
   for (const auto& warning : read->warnings)
     said += QString::fromStdString(warning) + QLatin1Char(' ');
-  if (!said.isEmpty()) emit m_session.message(said.trimmed(), true);
+  if (!said.isEmpty()) emit message(said.trimmed(), true);
 }
 
 } // namespace tuvvo

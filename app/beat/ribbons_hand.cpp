@@ -15,7 +15,7 @@ using theme::px;
 const Hit* RibbonsView::hitAt(const Ribbon& ribbon, const Lane& lane, QPointF at,
                               bool* atEnd) const {
   const PatternPtr pat = pattern();
-  const Hearing hearing(m_session.project(), pat->meter, lane);
+  const Hearing hearing(project(), pat->meter, lane);
   const double beat = beatAt(at.x());
   const auto first =
       std::lower_bound(lane.hits.begin(), lane.hits.end(), beat - (ribbon.tones ? 64 : 2),
@@ -51,7 +51,7 @@ void RibbonsView::mousePressEvent(QMouseEvent* event) {
     if (!ribbon.box.contains(m_press)) continue;
     choosePart(ribbon.part.id);
     if (m_press.x() < xOf(m_from) - px(6)) {
-      m_session.selectKey(keyForNew(ribbon.part));
+      selectKey(keyForNew(ribbon.part));
       return;
     }
     if (event->modifiers() & Qt::ShiftModifier) {
@@ -75,7 +75,7 @@ void RibbonsView::mousePressEvent(QMouseEvent* event) {
       if (!m_choice.contains(ribbon.part.id, hit)) m_choice.chooseOne(ribbon.part.id, hit);
       m_pressed = m_choice.hits();
       m_drag = atEnd ? Drag::Length : Drag::Hits;
-      m_session.selectKey(hit.key);
+      selectKey(hit.key);
       return;
     }
     if (event->button() == Qt::RightButton) return;
@@ -103,8 +103,8 @@ void RibbonsView::dragHits(const Ribbon& ribbon, QPointF moved, bool leans) {
   const double louder = -moved.y() / (ribbon.box.height() - px(10));
   const double higher =
       std::round(-moved.y() / (ribbon.open() ? rowHeight(ribbon) : double(px(6))));
-  const double ms = std::round(beat * 60'000 / m_session.project().tempo.value);
-  m_choice.replace(tr("Move a pin"), changed(*pat, m_pressed, [&](Hit& hit) {
+  const double ms = std::round(beat * 60'000 / project().tempo.value);
+  m_choice.replace(tr("Move a pin"), tuvvo::changed(*pat, m_pressed, [&](Hit& hit) {
                      if (m_drag == Drag::Length) {
                        const std::int64_t length =
                            hit.length.value > 0 ? hit.length.value : kTicksPerBeat / 2;
@@ -143,7 +143,7 @@ void RibbonsView::chooseBand() {
   for (const auto& ribbon : ribbons()) {
     const Lane* lane = pat ? findLane(*pat, ribbon.part.id) : nullptr;
     if (!lane || !ribbon.box.intersects(band.adjusted(0, 0, 1, 1))) continue;
-    const Hearing hearing(m_session.project(), pat->meter, *lane);
+    const Hearing hearing(project(), pat->meter, *lane);
     for (const auto& hit : lane->hits) {
       const double x = xOf(hearing.heardAt(hit) / double(kTicksPerBeat));
       if (x >= band.left() - px(3) && x <= band.right() + px(3))
@@ -164,7 +164,7 @@ void RibbonsView::mouseReleaseEvent(QMouseEvent*) {
   const Drag was = std::exchange(m_drag, Drag::None);
   if (was == Drag::Band) chooseBand();
   update();
-  m_session.settle();
+  settle();
 }
 
 void RibbonsView::wheelEvent(QWheelEvent* event) {

@@ -51,7 +51,7 @@ void RibbonsView::drawHead(QPainter& p, const Ribbon& ribbon, const Lane* lane) 
                   QString::fromStdString(ribbon.part.name), theme::Type::Strong,
                   silent ? c.quiet : c.text);
   if (low) return;
-  QString words = feelOf(lane ? lane->feel : Feel{}, m_session.project());
+  QString words = feelOf(lane ? lane->feel : Feel{}, project());
   if (lane && lane->length.value > 0)
     words = tr("every %1 · ").arg(inBeats(lane->length), 0, 'g', 4) + words;
   if (silent) words = tr("muted");
@@ -99,7 +99,7 @@ void RibbonsView::drawMarks(QPainter& p, const Ribbon& ribbon, const Hit& hit, Q
     }
   }
   if (hit.flam.before.value > 0) {
-    const double ms = (xOf(1) - xOf(0)) * m_session.project().tempo.value / 60'000;
+    const double ms = (xOf(1) - xOf(0)) * project().tempo.value / 60'000;
     const double x = tip.x() - std::max(double(px(4)), hit.flam.before.value * ms);
     p.setPen(QPen(tone, 1.2));
     p.drawLine(QPointF(x, ribbon.box.bottom() - px(4)),
@@ -136,7 +136,7 @@ void RibbonsView::drawHit(QPainter& p, const Ribbon& ribbon, const Hit& hit, dou
   // Foot on the ruled line, head where it is heard: a hit that is late is shifted to the right.
   p.drawLine(QPointF(ruled, bottom), tip);
   if (ribbon.part.role == Row::Cuts) {
-    const Key* key = findKey(m_session.project(), hit.key);
+    const Key* key = findKey(project(), hit.key);
     const QRectF flag(tip.x(), tip.y() - px(2), px(18), px(13));
     p.setPen(Qt::NoPen);
     p.setBrush(ink);
@@ -169,8 +169,7 @@ void RibbonsView::drawTone(QPainter& p, const Ribbon& ribbon, const Lane& lane, 
   if (ghost || !ribbon.open()) return;
   // What it has to do with the chord under it: full agrees, a bar across is of the key, a ring of
   // neither.
-  const Agrees how =
-      agrees(noteOf(m_session.project(), hit), chordAt(m_chords, hit.at), m_session.project().key);
+  const Agrees how = agrees(noteOf(project(), hit), chordAt(m_chords, hit.at), project().key);
   const QPointF sign(x + px(6), y);
   if (how == Agrees::Chord) return;
   p.setPen(QPen(how == Agrees::Scale ? c.ground : c.coral, 1.6));
@@ -210,7 +209,7 @@ void RibbonsView::drawCrowd(QPainter& p, const Ribbon& ribbon, const Lane& lane,
 void RibbonsView::drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane) {
   const PatternPtr pat = pattern();
   const auto& c = theme::colours();
-  const Hearing hearing(m_session.project(), pat->meter, lane);
+  const Hearing hearing(project(), pat->meter, lane);
   const double length = inBeats(lengthOf(*pat, lane)), end = std::min(beats(), m_from + shown());
   const auto earlier = [](const Hit& hit, double beat) { return inBeats(hit.at) < beat; };
   if (lane.length.value > 0 && length < end) // what comes round again is only shown
@@ -284,9 +283,8 @@ void RibbonsView::paintEvent(QPaintEvent*) {
   const PatternPtr pat = pattern();
   if (!pat) return;
   p.setRenderHint(QPainter::Antialiasing);
-  const double place = m_session.positionBeats();
-  const bool running =
-      m_session.playing() && m_session.plays() == Session::Plays::Pattern && place >= 0;
+  const double place = m_transport.positionBeats();
+  const bool running = m_transport.playing() && m_transport.plays() == Plays::Pattern && place >= 0;
   for (const auto& ribbon : ribbons()) {
     if (hasFocus() && ribbon.part.id == currentPart()) {
       p.setPen(QPen(c.brass, 1.5));

@@ -49,7 +49,7 @@ void RibbonsView::resizeEvent(QResizeEvent*) {
 void RibbonsView::hearChords() {
   const PatternPtr pat = pattern();
   std::vector<ChordSpan> now;
-  if (pat && !m_open.empty()) now = chordsOf(m_session.project(), *pat);
+  if (pat && !m_open.empty()) now = chordsOf(project(), *pat);
   const auto same = [](const ChordSpan& a, const ChordSpan& b) {
     return a.from == b.from && a.until == b.until && a.chord.root == b.chord.root &&
            a.chord.kind == b.chord.kind && a.source == b.source;
@@ -65,15 +65,15 @@ void RibbonsView::makeRows(bool anew) {
   const PatternPtr pat = pattern();
   for (auto& [part, rows] : m_open) {
     const Lane* lane = pat ? findLane(*pat, part) : nullptr;
-    const Part* of = findPart(m_session.project(), part);
+    const Part* of = findPart(project(), part);
     if (!of) continue;
     Hit plain;
     plain.key = keyForNew(*of);
-    Rows needed{noteOf(m_session.project(), plain), noteOf(m_session.project(), plain)};
+    Rows needed{noteOf(project(), plain), noteOf(project(), plain)};
     if (lane && !lane->hits.empty()) {
       needed = {200, -200};
       for (const auto& hit : lane->hits) {
-        const int note = noteOf(m_session.project(), hit);
+        const int note = noteOf(project(), hit);
         needed.lowest = std::min(needed.lowest, note);
         needed.highest = std::max(needed.highest, note);
       }
@@ -108,7 +108,7 @@ int RibbonsView::noteAt(const Ribbon& ribbon, double y) const {
 /// Without a pointer: the root of the chord that sounds there, within the rows; else the tonic.
 int RibbonsView::noteForNew(const Ribbon& ribbon, Beats at) const {
   const ChordSpan* span = chordAt(m_chords, at);
-  const auto& key = m_session.project().key;
+  const auto& key = project().key;
   const int root = span ? span->chord.root : key ? key->tonic : ribbon.rows.lowest;
   const int note = noteAbove(root, ribbon.rows.lowest);
   return note <= ribbon.rows.highest ? note : ribbon.rows.lowest;
@@ -116,7 +116,7 @@ int RibbonsView::noteForNew(const Ribbon& ribbon, Beats at) const {
 
 void RibbonsView::drawNotes(QPainter& p, const Ribbon& ribbon) {
   const auto& c = theme::colours();
-  const auto& key = m_session.project().key;
+  const auto& key = project().key;
   const double left = xOf(m_from), right = ribbon.box.right() - px(4), high = rowHeight(ribbon);
   const auto row = [&](int note, double from, double until) {
     return QRectF(from, noteY(ribbon, note) - high / 2, until - from, high);
@@ -144,7 +144,7 @@ void RibbonsView::drawNotes(QPainter& p, const Ribbon& ribbon) {
 /// Over the lines of the grid: what chords are called.
 void RibbonsView::drawChordNames(QPainter& p, const Ribbon& ribbon) {
   const auto& c = theme::colours();
-  const auto& key = m_session.project().key;
+  const auto& key = project().key;
   const double left = xOf(m_from), right = ribbon.box.right() - px(4);
   for (const auto& span : m_chords) {
     const double from = std::max(left, xOf(inBeats(span.from))),
@@ -169,7 +169,7 @@ void RibbonsView::drawChordNames(QPainter& p, const Ribbon& ribbon) {
 /// The notes of the key beside their rows, where there is room for them; else the tonic alone.
 void RibbonsView::drawNoteNames(QPainter& p, const Ribbon& ribbon) {
   const auto& c = theme::colours();
-  const auto& key = m_session.project().key;
+  const auto& key = project().key;
   const double high = rowHeight(ribbon), right = xOf(m_from) - px(4);
   for (int note = ribbon.rows.lowest; note <= ribbon.rows.highest; ++note) {
     const bool tonic = key ? (note - key->tonic) % 12 == 0 : note % 12 == 0;
@@ -184,11 +184,11 @@ void RibbonsView::drawNoteNames(QPainter& p, const Ribbon& ribbon) {
 void RibbonsView::drawGlides(QPainter& p, const Ribbon& ribbon, const Lane& lane,
                              const Hearing& hearing) {
   const auto& c = theme::colours();
-  const double msPerBeat = 60'000 / std::max(1.0, m_session.project().tempo.value);
+  const double msPerBeat = 60'000 / std::max(1.0, project().tempo.value);
   p.setBrush(Qt::NoBrush);
   for (std::size_t i = 1; i < lane.hits.size(); ++i) {
     const Hit &before = lane.hits[i - 1], &now = lane.hits[i];
-    const Key* key = findKey(m_session.project(), now.key);
+    const Key* key = findKey(project(), now.key);
     if (!key || before.key != now.key || !key->mono || key->glide.value <= 0) continue;
     if (before.tune == now.tune) continue;
     const double at = hearing.heardAt(now) / double(kTicksPerBeat),

@@ -14,8 +14,8 @@ namespace {
 constexpr double kFewestBeats = 0.5; ///< shown
 }
 
-RibbonsView::RibbonsView(Session& session, HitChoice& choice, QWidget* parent)
-    : QWidget(parent), m_session(session), m_choice(choice) {
+RibbonsView::RibbonsView(Panel& host, Transport& transport, HitChoice& choice, QWidget* parent)
+    : Panel(host, parent), m_transport(transport), m_choice(choice) {
   setAccessibleName(tr("Ribbons"));
   setToolTip(tr("Click to set a pin, click a pin to choose it, drag it: up is louder, sideways "
                 "moves it, with Alt it only leans. Ctrl+click chooses more, Shift+drag all in a "
@@ -24,14 +24,14 @@ RibbonsView::RibbonsView(Session& session, HitChoice& choice, QWidget* parent)
                 "Enter sets or takes a pin, + and − for velocity, Ctrl+arrows lean, Alt+arrows "
                 "move what is chosen."));
   setFocusPolicy(Qt::StrongFocus);
-  for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &RibbonsView::noticeChange);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, &RibbonsView::noticeChange);
   connect(&choice, &HitChoice::changed, this, &RibbonsView::noticeChoice);
   noticeChange();
-  connect(&session, &Session::tick, this, [this] {
+  connect(&transport, &Transport::tick, this, [this] {
     // What plays stays in sight, a page at a time.
-    const double now = std::fmod(std::max(0.0, m_session.positionBeats()), beats());
-    if (m_span > 0 && m_session.playing() && m_session.plays() == Session::Plays::Pattern &&
+    const double now = std::fmod(std::max(0.0, m_transport.positionBeats()), beats());
+    if (m_span > 0 && m_transport.playing() && m_transport.plays() == Plays::Pattern &&
         m_drag == Drag::None && (now < m_from || now >= m_from + shown())) {
       m_from = std::clamp(std::floor(now / shown()) * shown(), 0.0, beats() - shown());
       m_stale = true;
@@ -45,7 +45,7 @@ RibbonsView::RibbonsView(Session& session, HitChoice& choice, QWidget* parent)
 void RibbonsView::noticeChange() {
   stayOnPart();
   m_from = std::clamp(m_from, 0.0, std::max(0.0, beats() - shown()));
-  const ProjectPtr now = m_session.projectPtr(), before = std::exchange(m_drawnProject, now);
+  const ProjectPtr now = projectPtr(), before = std::exchange(m_drawnProject, now);
   const PatternPtr pat = pattern(), last = std::exchange(m_drawn, pat);
   m_stale = m_stale || !pat || !last || !before || pat->id != last->id || pat->bars != last->bars ||
             pat->meter != last->meter || now->tempo != before->tempo ||
@@ -76,7 +76,7 @@ void RibbonsView::stayOnPart() {
   const PatternPtr pat = pattern();
   const bool another = pat && std::exchange(m_seen, pat->id) != pat->id;
   const Lane* lane = pat ? findLane(*pat, m_part) : nullptr;
-  if (findPart(m_session.project(), m_part) && !(another && (!lane || lane->hits.empty()))) return;
+  if (findPart(project(), m_part) && !(another && (!lane || lane->hits.empty()))) return;
   const auto all = ribbons();
   m_dirty.insert(m_part);
   m_part = all.empty() ? 0 : all.front().part.id;
@@ -84,9 +84,7 @@ void RibbonsView::stayOnPart() {
   emit partChanged();
 }
 
-PatternPtr RibbonsView::pattern() const {
-  return findPattern(m_session.project(), m_session.selection().pattern);
-}
+PatternPtr RibbonsView::pattern() const { return findPattern(project(), selection().pattern); }
 
 /// The pattern, or the longest of its lanes.
 double RibbonsView::beats() const {
@@ -131,7 +129,7 @@ std::vector<RibbonsView::Ribbon> RibbonsView::ribbons() const {
     const Lane* lane = p ? findLane(*p, part.id) : nullptr;
     return lane && !lane->hits.empty();
   };
-  for (const auto& part : m_session.project().parts) parts.push_back(part);
+  for (const auto& part : project().parts) parts.push_back(part);
   std::stable_sort(parts.begin(), parts.end(), [&](const Part& a, const Part& b) {
     if (used(a) != used(b)) return used(a);
     return theme::placeOf(a.role) < theme::placeOf(b.role);
@@ -170,7 +168,7 @@ double RibbonsView::beatAt(double x) const {
 }
 
 double RibbonsView::toneY(const Ribbon& ribbon, const Lane& lane, const Hit& shown) const {
-  if (ribbon.open()) return noteY(ribbon, noteOf(m_session.project(), shown));
+  if (ribbon.open()) return noteY(ribbon, noteOf(project(), shown));
   double low = 0, high = 0;
   for (const auto& hit : lane.hits) {
     low = std::min(low, hit.tune.value);
@@ -187,7 +185,7 @@ QPointF RibbonsView::tipOf(const Ribbon& ribbon, double heardTicks, double veloc
           bottom - (bottom - top) * (0.15 + 0.85 * velocity)};
 }
 
-Id RibbonsView::currentPart() const { return findPart(m_session.project(), m_part) ? m_part : 0; }
+Id RibbonsView::currentPart() const { return findPart(project(), m_part) ? m_part : 0; }
 
 void RibbonsView::choosePart(Id part) {
   if (part == m_part) return;
@@ -200,9 +198,9 @@ void RibbonsView::choosePart(Id part) {
 
 /// The key that a new hit plays: the selected one if it writes here, else the part's first.
 Id RibbonsView::keyForNew(const Part& part) const {
-  const Key* selected = findKey(m_session.project(), m_session.selection().key);
+  const Key* selected = findKey(project(), selection().key);
   if (selected && selected->part == part.id) return selected->id;
-  for (const auto& key : m_session.project().keys)
+  for (const auto& key : project().keys)
     if (key.part == part.id) return key.id;
   return 0;
 }
@@ -212,17 +210,16 @@ void RibbonsView::addHit(const Ribbon& ribbon, Beats at, double velocity, std::o
   hit.at = at;
   hit.key = keyForNew(ribbon.part);
   hit.velocity = std::clamp(velocity, 0.1, 1.0);
-  if (note) hit.tune = Semitones(*note - noteOf(m_session.project(), hit));
-  if (const Key* key = findKey(m_session.project(), hit.key); key && key->gate)
+  if (note) hit.tune = Semitones(*note - noteOf(project(), hit));
+  if (const Key* key = findKey(project(), hit.key); key && key->gate)
     hit.length = Beats(kTicksPerBeat / 2);
   if (hit.key == 0) return;
-  m_session.edit(
-      tr("Set a pin"),
-      withPatternChanged(m_session.project(), m_session.selection().pattern,
-                         [&](Pattern& p) { p = withHit(std::move(p), ribbon.part.id, hit); }));
+  edit(tr("Set a pin"), withPatternChanged(project(), selection().pattern, [&](Pattern& p) {
+         p = withHit(std::move(p), ribbon.part.id, hit);
+       }));
   m_choice.chooseOne(ribbon.part.id, hit);
-  m_session.selectKey(hit.key);
-  if (!m_session.playing()) m_session.hear(hit.key, hit.velocity, hit.tune);
+  selectKey(hit.key);
+  if (!m_transport.playing()) hear(hit.key, hit.velocity, hit.tune);
 }
 
 bool RibbonsView::hasHitAtCursor() const {

@@ -2,6 +2,8 @@
 #pragma once
 
 #include "beat/hit_choice.h"
+#include "panel/panel.h"
+#include "session/transport.h"
 #include "tones/bass_line.h"
 
 #include <QPixmap>
@@ -9,10 +11,10 @@
 
 namespace tuvvo {
 
-class RibbonsView : public QWidget {
+class RibbonsView : public Panel {
   Q_OBJECT
 public:
-  RibbonsView(Session& session, HitChoice& choice, QWidget* parent);
+  RibbonsView(Panel& host, Transport& transport, HitChoice& choice, QWidget* parent);
 
   /// Lines in a beat that hits are set on; 0: none.
   [[nodiscard]] int grid() const { return m_grid; }
@@ -113,7 +115,7 @@ private:
                 double fromBeat, const Hearing& hearing, bool ghost);
   void drawMarks(QPainter& p, const Ribbon& ribbon, const Hit& hit, QPointF tip);
 
-  Session& m_session;
+  Transport& m_transport;
   HitChoice& m_choice;
   int m_grid = 4;
   Id m_part = 0, m_seen = 0;       ///< m_seen: the pattern shown last

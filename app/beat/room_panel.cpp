@@ -16,16 +16,16 @@ namespace tuvvo {
 
 using theme::px;
 
-RolesView::RolesView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+RolesView::RolesView(Panel& host, QWidget* parent) : Panel(host, parent) {
   setAccessibleName(tr("Who plays when"));
   setToolTip(tr("Parts by role over the pattern: where a row is empty there is room."));
   setFixedHeight(px(56));
 }
 
 void RolesView::refresh() {
-  const Project& p = m_session.project();
+  const Project& p = project();
   m_busy = {};
-  if (const PatternPtr pattern = findPattern(p, m_session.selection().pattern)) {
+  if (const PatternPtr pattern = findPattern(p, selection().pattern)) {
     m_perBar = std::max(1, toNearest<int>(quartersOf(pattern->meter)));
     m_busy = rolesOverTime(p, *pattern);
   }
@@ -55,7 +55,7 @@ void RolesView::paintEvent(QPaintEvent*) {
   }
 }
 
-RoomPanel::RoomPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+RoomPanel::RoomPanel(Panel& host, QWidget* parent) : Panel(host, parent) {
   m_figures = new QLabel(this);
   m_figures->setFont(theme::font(theme::Type::Small));
   m_figures->setWordWrap(true);
@@ -64,7 +64,7 @@ RoomPanel::RoomPanel(Session& session, QWidget* parent) : QWidget(parent), m_ses
                           std::function<Project(Project, const Room&)> fix) {
     auto* made = new Chip(text, tip, this);
     connect(made, &QAbstractButton::clicked, this, [this, text, fix] {
-      if (m_room) m_session.edit(text, fix(m_session.project(), *m_room));
+      if (m_room) edit(text, fix(project(), *m_room));
     });
     row->addWidget(made);
     m_answers.push_back(made);
@@ -75,7 +75,7 @@ RoomPanel::RoomPanel(Session& session, QWidget* parent) : QWidget(parent), m_ses
          [](Project p, const Room& room) { return withKickShortened(std::move(p), room); });
   answer(tr("Move the bass after it"), tr("Notes inside the kick's ring begin after it"),
          [this](Project p, const Room& room) {
-           return withBassMoved(std::move(p), m_session.selection().pattern, room);
+           return withBassMoved(std::move(p), selection().pattern, room);
          });
   answer(tr("Duck the bass under it"), tr("The bass steps back while the kick rings"),
          [](Project p, const Room& room) { return withBassDucked(std::move(p), room); });
@@ -87,18 +87,18 @@ RoomPanel::RoomPanel(Session& session, QWidget* parent) : QWidget(parent), m_ses
     made->setFixedWidth(px(100));
     made->setToolTip(tip);
     connect(made, &Slide::changed, this, [this, label, set](double v, bool settled) {
-      const Key* bass = m_room ? findKey(m_session.project(), m_room->keys.bass) : nullptr;
-      const Key* kick = m_room ? findKey(m_session.project(), m_room->keys.kick) : nullptr;
+      const Key* bass = m_room ? findKey(project(), m_room->keys.bass) : nullptr;
+      const Key* kick = m_room ? findKey(project(), m_room->keys.kick) : nullptr;
       if (!bass || !kick) return;
-      m_session.edit(label,
-                     withPartChanged(m_session.project(), bass->part,
-                                     [&](Part& part) {
-                                       part.duck.by = kick->part;
-                                       set(part.duck, v);
-                                       if (part.duck.depth.value <= 0) part.duck.by = 0;
-                                     }),
-                     label);
-      if (settled) m_session.settle();
+      edit(label,
+           withPartChanged(project(), bass->part,
+                           [&](Part& part) {
+                             part.duck.by = kick->part;
+                             set(part.duck, v);
+                             if (part.duck.depth.value <= 0) part.duck.by = 0;
+                           }),
+           label);
+      if (settled) settle();
     });
     row->addWidget(made);
     return made;
@@ -109,7 +109,7 @@ RoomPanel::RoomPanel(Session& session, QWidget* parent) : QWidget(parent), m_ses
   m_back = slide(QStringLiteral("room.back-in"), tr("Back in"), {10, 1000, 140, 5, 0}, tr("ms"),
                  tr("Until it is there again"),
                  [](Duck& duck, double v) { duck.back = Milliseconds(v); });
-  m_roles = new RolesView(session, this);
+  m_roles = new RolesView(*this, this);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(4));
@@ -120,8 +120,8 @@ RoomPanel::RoomPanel(Session& session, QWidget* parent) : QWidget(parent), m_ses
 }
 
 void RoomPanel::compare() {
-  const Project& p = m_session.project();
-  const PatternPtr pattern = findPattern(p, m_session.selection().pattern);
+  const Project& p = project();
+  const PatternPtr pattern = findPattern(p, selection().pattern);
   m_room.reset();
   const auto pair = pattern ? lowPairOf(p, *pattern) : std::nullopt;
   if (!pair) return;
@@ -135,7 +135,7 @@ void RoomPanel::compare() {
 
 void RoomPanel::refresh() {
   compare();
-  const Project& p = m_session.project();
+  const Project& p = project();
   const auto name = [&](Id key) { return QString::fromStdString(nameOf(p, *findKey(p, key))); };
   QString words =
       tr("Room needs a kick and a bass in this pattern: the bass is a held key with one "

@@ -3,7 +3,7 @@
 
 #include "beat/roles.h"
 #include "notes/room.h"
-#include "session/session.h"
+#include "panel/panel.h"
 
 #include <QWidget>
 
@@ -15,16 +15,15 @@ class Chip;
 class RolesView;
 class Slide;
 
-class RoomPanel : public QWidget {
+class RoomPanel : public Panel {
   Q_OBJECT
 public:
-  RoomPanel(Session& session, QWidget* parent);
+  RoomPanel(Panel& host, QWidget* parent);
   void refresh();
 
 private:
   void compare();
 
-  Session& m_session;
   std::optional<Room> m_room;
   Key m_heardKey; ///< the kick as it was listened to
   LowSound m_heard;
@@ -35,10 +34,10 @@ private:
 };
 
 /// Parts by role over the pattern's time: four rows, full where something plays.
-class RolesView : public QWidget {
+class RolesView : public Panel {
   Q_OBJECT
 public:
-  RolesView(Session& session, QWidget* parent);
+  RolesView(Panel& host, QWidget* parent);
   [[nodiscard]] const RolesOverTime& busy() const { return m_busy; }
   void refresh();
 
@@ -46,7 +45,6 @@ protected:
   void paintEvent(QPaintEvent*) override;
 
 private:
-  Session& m_session;
   RolesOverTime m_busy;
   int m_perBar = 4;
 };

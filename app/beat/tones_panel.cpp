@@ -42,8 +42,8 @@ Id usualBass(const Project& project) {
 
 } // namespace
 
-TonesPanel::TonesPanel(Session& session, RibbonsView& ribbons, HitChoice& choice, QWidget* parent)
-    : QWidget(parent), m_session(session), m_ribbons(ribbons), m_choice(choice) {
+TonesPanel::TonesPanel(Panel& host, RibbonsView& ribbons, HitChoice& choice, QWidget* parent)
+    : Panel(host, parent), m_ribbons(ribbons), m_choice(choice) {
   makeRows();
   connect(&choice, &HitChoice::changed, this, &TonesPanel::refresh);
   refresh();
@@ -66,7 +66,7 @@ void TonesPanel::makeRows() {
     connect(made, &Slide::changed, this, [this, set](double v, bool settled) {
       set(v);
       relay();
-      if (settled) m_session.settle();
+      if (settled) settle();
     });
     return made;
   };
@@ -76,7 +76,7 @@ void TonesPanel::makeRows() {
     return made;
   };
   const auto noteName = [this](double v) {
-    return QString::fromStdString(speltNote(int(v), m_session.project().key));
+    return QString::fromStdString(speltNote(int(v), project().key));
   };
   m_keys = combo(tr("Played by"), tr("The key that plays the bass or the chords"), {}, 118);
   connect(m_keys, &QComboBox::activated, this, [this](int at) {
@@ -86,9 +86,8 @@ void TonesPanel::makeRows() {
   });
   m_note = new QLabel(this);
   m_note->setFont(theme::font(theme::Type::Small));
-  m_tune = chip(
-      tr("Tune it"), tr("Tunes the key by cents, so that what is written is what sounds"),
-      [this] { m_session.edit(tr("Tune a key"), withNoteTuned(m_session.project(), keyInUse())); });
+  m_tune = chip(tr("Tune it"), tr("Tunes the key by cents, so that what is written is what sounds"),
+                [this] { edit(tr("Tune a key"), withNoteTuned(project(), keyInUse())); });
   m_tones = combo(
       tr("Bass notes"), tr("Which notes of the chords the bass plays"),
       {tr("roots"), tr("roots and fifths"), tr("roots and octaves"), tr("approach notes")}, 132);
@@ -152,20 +151,19 @@ void TonesPanel::makeRows() {
   chords->addWidget(chip(tr("Higher"), tr("The chord at the cursor a step of the key higher"),
                          [this] { stepChord(1); }));
   m_heard = chip(tr("Chords as heard"), tr("Takes the written chords away"), [this] {
-    m_session.edit(tr("Chords as heard"),
-                   withPatternChanged(m_session.project(), m_session.selection().pattern,
-                                      [](Pattern& p) { p.chords.clear(); }));
+    edit(tr("Chords as heard"),
+         withPatternChanged(project(), selection().pattern, [](Pattern& p) { p.chords.clear(); }));
   });
   chords->addWidget(m_heard);
   m_fit = chip(tr("Move to the chord"),
                tr("The chosen pins go to the nearest tones of their chords"), [this] {
-                 const Project& p = m_session.project();
+                 const Project& p = project();
                  m_choice.change(tr("Move to the chord"), [&](Hit& hit) {
                    const int note = noteOf(p, hit);
                    if (const ChordSpan* span = chordAt(m_ribbons.chords(), hit.at))
                      hit.tune.value += nearestTone(span->chord, note) - note;
                  });
-                 m_session.settle();
+                 settle();
                });
   chords->addWidget(m_fit);
   for (QWidget* w : std::initializer_list<QWidget*>{m_inversion, m_chordLowest, m_strum})
@@ -183,16 +181,12 @@ void TonesPanel::makeRows() {
   column->addStretch(1);
 }
 
-PatternPtr TonesPanel::pattern() const {
-  return findPattern(m_session.project(), m_session.selection().pattern);
-}
+PatternPtr TonesPanel::pattern() const { return findPattern(project(), selection().pattern); }
 
-Id TonesPanel::keyInUse() const {
-  return findKey(m_session.project(), m_key) ? m_key : usualBass(m_session.project());
-}
+Id TonesPanel::keyInUse() const { return findKey(project(), m_key) ? m_key : usualBass(project()); }
 
 void TonesPanel::openRibbon() {
-  if (const Key* key = findKey(m_session.project(), keyInUse())) {
+  if (const Key* key = findKey(project(), keyInUse())) {
     m_ribbons.showPart(key->part);
     m_ribbons.setOpen(key->part, true);
     refresh();
@@ -201,19 +195,19 @@ void TonesPanel::openRibbon() {
 
 void TonesPanel::lay(const QString& name, const Result<Pattern>& made) {
   if (!made) {
-    emit m_session.message(QString::fromStdString(made.error().text()), true);
+    emit message(QString::fromStdString(made.error().text()), true);
     return;
   }
-  Project next = m_session.project();
+  Project next = project();
   if (m_laid == Laid::Chords) // one at a time would leave a chord's last note
     next = withKeyChanged(std::move(next), keyInUse(), [](Key& key) {
       key.mono = false;
       key.choke = 0;
     });
-  const Id shown = m_session.selection().pattern;
-  m_session.edit(name, withPatternChanged(std::move(next), shown, [&](Pattern& p) { p = *made; }),
-                 name + QString::number(shown));
-  m_laidStep = m_session.projectPtr();
+  const Id shown = selection().pattern;
+  edit(name, withPatternChanged(std::move(next), shown, [&](Pattern& p) { p = *made; }),
+       name + QString::number(shown));
+  m_laidStep = projectPtr();
   openRibbon();
 }
 
@@ -222,7 +216,7 @@ void TonesPanel::layBass() {
   if (!now) return;
   m_bass.key = keyInUse();
   m_laid = Laid::Bass;
-  lay(tr("A bass that follows"), withBass(m_session.project(), *now, m_bass));
+  lay(tr("A bass that follows"), withBass(project(), *now, m_bass));
 }
 
 void TonesPanel::playChords() {
@@ -230,12 +224,12 @@ void TonesPanel::playChords() {
   if (!now) return;
   m_chords.key = keyInUse();
   m_laid = Laid::Chords;
-  lay(tr("Play the chords"), withChordsPlayed(m_session.project(), *now, m_chords));
+  lay(tr("Play the chords"), withChordsPlayed(project(), *now, m_chords));
 }
 
 /// Lays what was laid last by the new figures, while nothing else was done since.
 void TonesPanel::relay() {
-  if (m_laidStep != m_session.projectPtr()) return;
+  if (m_laidStep != projectPtr()) return;
   if (m_laid == Laid::Bass) layBass();
   if (m_laid == Laid::Chords) playChords();
 }
@@ -243,25 +237,23 @@ void TonesPanel::relay() {
 void TonesPanel::nameChord(const QString& name) {
   const auto chord = chordFromName(name.toStdString());
   if (!chord) {
-    emit m_session.message(
+    emit message(
         tr("“%1” is no chord. Write a root and m, dim, sus2, sus4, 7, m7 or maj7.").arg(name),
         true);
     fillChords();
     return;
   }
-  m_session.edit(
-      tr("Write a chord"),
-      withPatternChanged(m_session.project(), m_session.selection().pattern, [&](Pattern& p) {
-        p = withChord(m_session.project(), std::move(p), m_ribbons.cursor(), name.toStdString());
-      }));
+  edit(tr("Write a chord"), withPatternChanged(project(), selection().pattern, [&](Pattern& p) {
+         p = withChord(project(), std::move(p), m_ribbons.cursor(), name.toStdString());
+       }));
 }
 
 /// To the chord on the next degree of the key.
 void TonesPanel::stepChord(int steps) {
-  const auto& key = m_session.project().key;
+  const auto& key = project().key;
   const ChordSpan* span = chordAt(m_ribbons.chords(), m_ribbons.cursor());
   if (!key || !span) {
-    emit m_session.message(tr("A step needs a chord at the cursor and a key of the beat."), true);
+    emit message(tr("A step needs a chord at the cursor and a key of the beat."), true);
     return;
   }
   const auto degrees = chordsIn(*key, span->chord.kind->steps[3] >= 0);
@@ -279,7 +271,7 @@ void TonesPanel::stepChord(int steps) {
 }
 
 void TonesPanel::fillKeys() {
-  const Project& p = m_session.project();
+  const Project& p = project();
   const Id now = keyInUse();
   m_keys->clear();
   for (const auto& key : p.keys) {
@@ -307,7 +299,7 @@ void TonesPanel::fillKeys() {
 }
 
 void TonesPanel::fillChords() {
-  const auto& key = m_session.project().key;
+  const auto& key = project().key;
   const ChordSpan* span = chordAt(m_ribbons.chords(), m_ribbons.cursor());
   m_chord->clear();
   if (key)

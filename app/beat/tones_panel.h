@@ -2,6 +2,7 @@
 #pragma once
 
 #include "beat/hit_choice.h"
+#include "panel/panel.h"
 #include "tones/bass_line.h"
 
 #include <QWidget>
@@ -15,10 +16,10 @@ class Chip;
 class RibbonsView;
 class Slide;
 
-class TonesPanel : public QWidget {
+class TonesPanel : public Panel {
   Q_OBJECT
 public:
-  TonesPanel(Session& session, RibbonsView& ribbons, HitChoice& choice, QWidget* parent);
+  TonesPanel(Panel& host, RibbonsView& ribbons, HitChoice& choice, QWidget* parent);
   void refresh();
   /// Opens the ribbon of what plays here.
   void openRibbon();
@@ -37,7 +38,6 @@ private:
   [[nodiscard]] PatternPtr pattern() const;
   [[nodiscard]] Id keyInUse() const;
 
-  Session& m_session;
   RibbonsView& m_ribbons;
   HitChoice& m_choice;
   Id m_key = 0; ///< chosen by hand; 0: the deck's bass

@@ -1,8 +1,9 @@
 #include "catch/catch_panel.h"
+#include "session/player.h"
+#include "session/transport.h"
 
 #include "base/convert.h"
 #include "model/edits.h"
-#include "session/session.h"
 #include "theme/theme.h"
 #include "widgets/flow_row.h"
 
@@ -14,17 +15,19 @@ namespace tuvvo {
 
 using theme::px;
 
-CatchPanel::CatchPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+CatchPanel::CatchPanel(Panel& host, const Uses& uses, QWidget* parent)
+    : Panel(host, parent), m_catching(uses.catching), m_player(uses.player),
+      m_transport(uses.transport) {
   auto* input = new FlowRow(px(6));
   makeInput(*input);
-  m_strip = new InputStrip(session, this);
-  m_standIn = new StandInRow(session, this);
+  m_strip = new InputStrip(*this, uses.catching, this);
+  m_standIn = new StandInRow(*this, uses.standIn, uses.player, this);
   auto* ways = new FlowRow(px(6));
   makeWays(*ways);
   m_about = new QLabel(this);
   m_about->setFont(theme::font(theme::Type::Small));
   m_about->setWordWrap(true);
-  m_sifter = new SifterView(session, this);
+  m_sifter = new SifterView(*this, uses.sifter, uses.auditions, this);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(7));
@@ -34,10 +37,11 @@ CatchPanel::CatchPanel(Session& session, QWidget* parent) : QWidget(parent), m_s
   column->addLayout(ways);
   column->addWidget(m_about);
   column->addWidget(m_sifter, 1);
-  for (auto signal : {&Session::transportChanged, &Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &CatchPanel::refresh);
-  connect(&session.catching(), &CatchService::changed, this, &CatchPanel::refresh);
-  connect(&session.catching(), &CatchService::levelMoved, this, &CatchPanel::refreshState);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, &CatchPanel::refresh);
+  connect(&m_transport, &Transport::changed, this, &CatchPanel::refresh);
+  connect(&m_catching, &CatchService::changed, this, &CatchPanel::refresh);
+  connect(&m_catching, &CatchService::levelMoved, this, &CatchPanel::refreshState);
   refresh();
 }
 
@@ -63,9 +67,9 @@ void CatchPanel::makeInput(QLayout& row) {
   for (QWidget* w : std::initializer_list<QWidget*>{m_input, m_devices, m_hear, m_print, m_measure})
     row.addWidget(w);
   connect(m_input, &QComboBox::activated, this, [this](int which) {
-    SoundChoice choice = m_session.liveSound().choice();
+    SoundChoice choice = m_player.liveSound().choice();
     choice.input = InputChoice(which);
-    m_session.chooseSound(choice);
+    m_player.chooseSound(choice);
   });
   connect(m_devices, &QAbstractButton::clicked, this, &CatchPanel::devicesWanted);
   connect(m_hear, &QComboBox::activated, this, [this](int which) {
@@ -74,14 +78,13 @@ void CatchPanel::makeInput(QLayout& row) {
   connect(m_print, &QAbstractButton::clicked, this, [this] {
     change([this](CatchService::Settings& s) { s.prints = m_print->isChecked(); });
   });
-  connect(m_measure, &QAbstractButton::clicked, this,
-          [this] { m_session.catching().measureLatency(); });
+  connect(m_measure, &QAbstractButton::clicked, this, [this] { m_catching.measureLatency(); });
 }
 
 void CatchPanel::change(const std::function<void(CatchService::Settings&)>& what) {
-  auto settings = m_session.catching().settings();
+  auto settings = m_catching.settings();
   what(settings);
-  m_session.catching().change(settings);
+  m_catching.change(settings);
 }
 
 void CatchPanel::makeWays(QLayout& row) {
@@ -132,7 +135,7 @@ void CatchPanel::makeWays(QLayout& row) {
   m_state->setMinimumWidth(px(220));
   row.addWidget(m_state);
   connect(m_begin, &QAbstractButton::clicked, this, [this] {
-    m_session.catching().toggle();
+    m_catching.toggle();
     refresh();
   });
   connect(m_bars, &Slide::changed, this, [this](double v, bool) {
@@ -150,14 +153,14 @@ void CatchPanel::makeWays(QLayout& row) {
 }
 
 void CatchPanel::refresh() {
-  const auto& service = m_session.catching();
+  const auto& service = m_catching;
   const auto& settings = service.settings();
-  m_input->setCurrentIndex(int(m_session.liveSound().choice().input));
+  m_input->setCurrentIndex(int(m_player.liveSound().choice().input));
   m_hear->setCurrentIndex(int(settings.hear));
-  m_hear->setEnabled(m_session.liveSound().choice().input != InputChoice::Cable); // it would howl
-  const Key* key = findKey(m_session.project(), m_session.selection().key);
+  m_hear->setEnabled(m_player.liveSound().choice().input != InputChoice::Cable); // it would howl
+  const Key* key = findKey(project(), selection().key);
   m_hear->setItemText(
-      2, key ? tr("heard through %1").arg(QString::fromStdString(nameOf(m_session.project(), *key)))
+      2, key ? tr("heard through %1").arg(QString::fromStdString(nameOf(project(), *key)))
              : tr("heard through the key"));
   m_print->setVisible(settings.hear == CatchService::Hear::Through);
   m_print->setChecked(settings.prints);
@@ -182,8 +185,9 @@ void CatchPanel::refresh() {
                 ? tr("Latency of %1 ms is measured and taken off.").arg(ms, 0, 'f', 1)
                 : tr("Latency is taken to be %1 ms; measure it, and bars are cut to the frame.")
                       .arg(ms, 0, 'f', 1);
-    about += QLatin1Char(' ') + tr("Count-in as in Takes: %1.")
-                                    .arg(counted(m_session.click().countIn, tr("bar"), tr("bars")));
+    about +=
+        QLatin1Char(' ') + tr("Count-in as in Takes: %1.")
+                               .arg(counted(m_transport.click().countIn, tr("bar"), tr("bars")));
   } else if (settings.way == Way::Hits) {
     about = tr("Leave it silent for a moment first: the noise is measured then.");
   } else if (const auto room = service.room()) {
@@ -198,7 +202,7 @@ void CatchPanel::refresh() {
 
 void CatchPanel::refreshState() {
   if (!isVisible()) return;
-  const auto& service = m_session.catching();
+  const auto& service = m_catching;
   m_state->setText(service.state());
   theme::style(m_state, QStringLiteral("color:%1").arg(theme::colours().coral.name()));
 }

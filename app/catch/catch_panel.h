@@ -4,14 +4,23 @@
 #include "catch/input_strip.h"
 #include "catch/sifter_view.h"
 #include "catch/stand_in_row.h"
+#include "panel/panel.h"
 #include "session/catch_service.h"
 
 namespace tuvvo {
 
-class CatchPanel : public QWidget {
+class CatchPanel : public Panel {
   Q_OBJECT
 public:
-  CatchPanel(Session& session, QWidget* parent);
+  struct Uses {
+    CatchService& catching;
+    Player& player;
+    Transport& transport;
+    Sifter& sifter;
+    StandIn& standIn;
+    Auditions& auditions;
+  };
+  CatchPanel(Panel& host, const Uses& uses, QWidget* parent);
   [[nodiscard]] SifterView& sifter() { return *m_sifter; }
 
 signals:
@@ -24,7 +33,9 @@ private:
   void refreshState();
   void change(const std::function<void(CatchService::Settings&)>& what);
 
-  Session& m_session;
+  CatchService& m_catching;
+  Player& m_player;
+  Transport& m_transport;
   Combo *m_input, *m_hear;
   Chip *m_devices, *m_print, *m_measure, *m_begin;
   std::array<Chip*, 3> m_ways{};

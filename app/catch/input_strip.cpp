@@ -1,6 +1,5 @@
 #include "catch/input_strip.h"
 
-#include "session/session.h"
 #include "theme/theme.h"
 #include "widgets/combo.h"
 
@@ -25,15 +24,16 @@ QString dbText(float level) {
 
 } // namespace
 
-InputStrip::InputStrip(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+InputStrip::InputStrip(Panel& host, CatchService& catching, QWidget* parent)
+    : Panel(host, parent), m_catching(catching) {
   setAccessibleName(tr("Input level"));
   setToolTip(
       tr("What comes in: bar = peak, dark = RMS, tick = highest of the last three seconds, in "
          "dBFS. Aim for the shaded stretch. Click to forget clips and peaks (Enter)"));
   setFocusPolicy(Qt::StrongFocus);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-  connect(&session.catching(), &CatchService::levelMoved, this, [this] { update(); });
-  connect(&session.catching(), &CatchService::changed, this, [this] { update(); });
+  connect(&catching, &CatchService::levelMoved, this, [this] { update(); });
+  connect(&catching, &CatchService::changed, this, [this] { update(); });
 }
 
 QSize InputStrip::sizeHint() const { return {px(500), px(76)}; }
@@ -45,7 +45,7 @@ double InputStrip::xOf(double db) const {
 }
 
 QString InputStrip::advice() const {
-  const auto& service = m_session.catching();
+  const auto& service = m_catching;
   if (!service.listens()) return tr("No input. Choose one, real or simulated.");
   const auto& level = service.level();
   using Is = LevelAdvice::Is;
@@ -69,8 +69,8 @@ void InputStrip::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  const auto& level = m_session.catching().level();
-  const bool on = m_session.catching().listens();
+  const auto& level = m_catching.level();
+  const bool on = m_catching.listens();
   p.setPen(Qt::NoPen);
   p.setBrush(c.panel);
   p.drawRoundedRect(QRectF(rect()), 6, 6);
@@ -126,11 +126,11 @@ void InputStrip::paintEvent(QPaintEvent*) {
   }
 }
 
-void InputStrip::mousePressEvent(QMouseEvent*) { m_session.catching().forgetPeaks(); }
+void InputStrip::mousePressEvent(QMouseEvent*) { m_catching.forgetPeaks(); }
 
 void InputStrip::keyPressEvent(QKeyEvent* event) {
   if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)
-    m_session.catching().forgetPeaks();
+    m_catching.forgetPeaks();
   else
     QWidget::keyPressEvent(event);
 }

@@ -1,7 +1,6 @@
 #include "catch/sifter_view.h"
 
 #include "session/clock_text.h"
-#include "session/session.h"
 #include "theme/theme.h"
 #include "widgets/flow_row.h"
 #include "widgets/signs.h"
@@ -53,8 +52,8 @@ QString levelText(const Listening& heard) {
 /// A phrase a row: fit, when, picture, tempo and how steady, key, level, star, kept.
 class PhrasePainter : public QStyledItemDelegate {
 public:
-  PhrasePainter(Session& session, QObject* parent)
-      : QStyledItemDelegate(parent), m_session(session) {}
+  PhrasePainter(const Sifter& sifter, QObject* parent)
+      : QStyledItemDelegate(parent), m_sifter(sifter) {}
 
   QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
     return {px(300), px(34)};
@@ -62,11 +61,11 @@ public:
 
   void paint(QPainter* p, const QStyleOptionViewItem& option,
              const QModelIndex& index) const override {
-    const auto& rows = m_session.sifter().rows();
+    const auto& rows = m_sifter.rows();
     if (index.row() < 0 || std::size_t(index.row()) >= rows.size()) return;
     const Sifter::Row& row = rows[std::size_t(index.row())];
     const auto& c = theme::colours();
-    const SoundPtr& sound = m_session.sifter().sound();
+    const SoundPtr& sound = m_sifter.sound();
     p->save();
     p->setRenderHint(QPainter::Antialiasing);
     const QRectF box = QRectF(option.rect).adjusted(0, 1, -2, -1);
@@ -77,7 +76,7 @@ public:
     if (selected) p->fillRect(QRectF(box.left(), box.top() + 4, 3, box.height() - 8), c.brass);
     double x = box.left() + px(16);
     const QPointF sign(x, box.center().y());
-    if (index.row() == m_session.sifter().sounding())
+    if (index.row() == m_sifter.sounding())
       drawSoundingSign(*p, sign);
     else
       drawFitSign(*p, sign, row.cost);
@@ -97,7 +96,7 @@ public:
     const double wave = std::max<double>(px(60), box.right() - x - rest);
     if (sound)
       drawSmallWave(*p, QRectF(x, box.top() + px(3), wave - px(12), box.height() - px(6)), *sound,
-                    m_session.sifter().peaks(), {row.phrase.start, row.phrase.end}, c.slate);
+                    m_sifter.peaks(), {row.phrase.start, row.phrase.end}, c.slate);
     x += wave;
     cell(px(76), tempoText(row.phrase.heard), c.text);
     cell(px(118), steadyText(row.phrase.heard), c.quiet);
@@ -113,24 +112,25 @@ public:
 private:
   static QString tr(const char* text) { return SifterView::tr(text); }
 
-  Session& m_session;
+  const Sifter& m_sifter;
 };
 
 } // namespace
 
 // ---- the whole take -----------------------------------------------------------------------------
 
-TakePicture::TakePicture(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+TakePicture::TakePicture(Panel& host, Sifter& sifter, QWidget* parent)
+    : Panel(host, parent), m_sifter(sifter) {
   setAccessibleName(tr("The whole take"));
   setToolTip(tr("The whole take with its phrases; click one to choose it"));
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-  connect(&session.sifter(), &Sifter::changed, this, [this] { update(); });
+  connect(&sifter, &Sifter::changed, this, [this] { update(); });
 }
 
 QSize TakePicture::sizeHint() const { return {px(400), px(44)}; }
 
 double TakePicture::xOf(Frames at) const {
-  const SoundPtr& of = m_session.sifter().sound();
+  const SoundPtr& of = m_sifter.sound();
   return of ? double(at.value) / double(std::max<std::int64_t>(1, of->frames().value)) * width()
             : 0;
 }
@@ -147,12 +147,12 @@ void TakePicture::paintEvent(QPaintEvent*) {
   p.setPen(Qt::NoPen);
   p.setBrush(c.panel);
   p.drawRoundedRect(QRectF(rect()), 5, 5);
-  const SoundPtr& of = m_session.sifter().sound();
+  const SoundPtr& of = m_sifter.sound();
   if (!of) return;
   const QRectF box = QRectF(rect()).adjusted(0, px(3), 0, -px(9));
-  drawSmallWave(p, box, *of, m_session.sifter().peaks(), {Frames(0), of->frames()},
+  drawSmallWave(p, box, *of, m_sifter.peaks(), {Frames(0), of->frames()},
                 theme::mixed(c.slate, c.panel, 0.6));
-  for (const auto& row : m_session.sifter().rows()) {
+  for (const auto& row : m_sifter.rows()) {
     const double from = xOf(row.phrase.start), to = xOf(row.phrase.end);
     const bool chosen = row.phrase.start == m_chosen;
     p.fillRect(QRectF(from, height() - px(7), std::max(2.0, to - from - 2), px(4)),
@@ -167,7 +167,7 @@ void TakePicture::paintEvent(QPaintEvent*) {
 }
 
 void TakePicture::mousePressEvent(QMouseEvent* event) {
-  for (const auto& row : m_session.sifter().rows())
+  for (const auto& row : m_sifter.rows())
     if (event->position().x() >= xOf(row.phrase.start) &&
         event->position().x() < xOf(row.phrase.end))
       emit chosen(row.phrase.start);
@@ -175,14 +175,15 @@ void TakePicture::mousePressEvent(QMouseEvent* event) {
 
 // ---- the phrases --------------------------------------------------------------------------------
 
-SifterView::SifterView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+SifterView::SifterView(Panel& host, Sifter& sifter, Auditions& auditions, QWidget* parent)
+    : Panel(host, parent), m_sifter(sifter), m_auditions(auditions) {
   auto* top = new FlowRow(px(6));
   makeTop(*top);
-  m_picture = new TakePicture(session, this);
+  m_picture = new TakePicture(*this, sifter, this);
   m_list = new QListWidget(this);
   m_list->setAccessibleName(tr("Phrases of the take"));
   m_list->setUniformItemSizes(true);
-  m_list->setItemDelegate(new PhrasePainter(session, m_list));
+  m_list->setItemDelegate(new PhrasePainter(sifter, m_list));
   m_list->setMinimumHeight(px(108));
   m_list->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored);
   m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -199,19 +200,19 @@ SifterView::SifterView(Session& session, QWidget* parent) : QWidget(parent), m_s
   connect(m_list, &QListWidget::currentRowChanged, this, [this](int row) {
     if (m_filling || row < 0) return;
     m_byHand = true;
-    m_chosen = m_session.sifter().rows()[std::size_t(row)].phrase.start.value;
+    m_chosen = m_sifter.rows()[std::size_t(row)].phrase.start.value;
     m_picture->choose(Frames(m_chosen));
     refreshActs();
   });
   connect(m_list, &QListWidget::itemActivated, this,
-          [this] { m_session.sifter().hear(std::size_t(current()), false); });
+          [this] { m_sifter.hear(std::size_t(current()), false); });
   connect(m_picture, &TakePicture::chosen, this, [this](Frames start) {
-    const auto& rows = m_session.sifter().rows();
+    const auto& rows = m_sifter.rows();
     for (std::size_t i = 0; i < rows.size(); ++i)
       if (rows[i].phrase.start == start) m_list->setCurrentRow(int(i));
   });
-  connect(&session.sifter(), &Sifter::changed, this, &SifterView::refresh);
-  connect(&session, &Session::auditionChanged, this, &SifterView::refreshActs);
+  connect(&sifter, &Sifter::changed, this, &SifterView::refresh);
+  connect(&auditions, &Auditions::changed, this, &SifterView::refreshActs);
   refresh();
 }
 
@@ -225,14 +226,14 @@ void SifterView::makeTop(QLayout& row) {
   m_about->setFixedHeight(px(24));
   for (QWidget* w : std::initializer_list<QWidget*>{m_takes, m_order, m_about}) row.addWidget(w);
   connect(m_takes, &QComboBox::activated, this, [this](int which) {
-    const auto& takes = m_session.sifter().takes();
+    const auto& takes = m_sifter.takes();
     if (which >= 1 && std::size_t(which) <= takes.size())
-      m_session.sifter().open(takes[std::size_t(which) - 1].path);
+      m_sifter.open(takes[std::size_t(which) - 1].path);
     else
-      m_session.sifter().close();
+      m_sifter.close();
   });
   connect(m_order, &QComboBox::activated, this,
-          [this](int which) { m_session.sifter().setOrder(Sifter::Order(which)); });
+          [this](int which) { m_sifter.setOrder(Sifter::Order(which)); });
 }
 
 void SifterView::makeActs(QLayout& row) {
@@ -250,7 +251,7 @@ void SifterView::makeActs(QLayout& row) {
     row.addWidget(chip);
   const auto act = [this](auto what) {
     return [this, what] {
-      if (current() >= 0) what(m_session.sifter(), std::size_t(current()));
+      if (current() >= 0) what(m_sifter, std::size_t(current()));
     };
   };
   connect(m_hear, &QAbstractButton::clicked, this,
@@ -261,16 +262,15 @@ void SifterView::makeActs(QLayout& row) {
           act([](Sifter& s, std::size_t i) { s.star(i); }));
   connect(m_keep, &QAbstractButton::clicked, this,
           act([](Sifter& s, std::size_t i) { s.keep(i); }));
-  connect(m_keepStarred, &QAbstractButton::clicked, this,
-          [this] { m_session.sifter().keepStarred(); });
-  connect(m_drop, &QAbstractButton::clicked, this, [this] { m_session.sifter().dropRest(); });
-  connect(m_back, &QAbstractButton::clicked, this, [this] { m_session.sifter().putBack(); });
+  connect(m_keepStarred, &QAbstractButton::clicked, this, [this] { m_sifter.keepStarred(); });
+  connect(m_drop, &QAbstractButton::clicked, this, [this] { m_sifter.dropRest(); });
+  connect(m_back, &QAbstractButton::clicked, this, [this] { m_sifter.putBack(); });
 }
 
 int SifterView::current() const { return m_list->currentRow(); }
 
 void SifterView::refresh() {
-  const auto& sifter = m_session.sifter();
+  const auto& sifter = m_sifter;
   m_filling = true;
   m_takes->clear();
   m_takes->addItem(sifter.takes().empty() ? tr("no long take yet") : tr("choose a take to sift"));
@@ -323,18 +323,18 @@ void SifterView::refresh() {
 
 void SifterView::refreshActs() {
   m_list->viewport()->update(); // what sounds has a sign of its own
-  const auto& rows = m_session.sifter().rows();
+  const auto& rows = m_sifter.rows();
   const bool any = current() >= 0 && std::size_t(current()) < rows.size();
   for (Chip* chip : {m_hear, m_beside, m_star, m_keep}) chip->setEnabled(any);
   bool starred = false;
   for (const auto& row : rows) starred = starred || (row.starred && !row.kept);
   m_keepStarred->setEnabled(starred);
-  m_drop->setEnabled(!m_session.sifter().sifting());
+  m_drop->setEnabled(!m_sifter.sifting());
   if (!any) return;
   const auto& row = rows[std::size_t(current())];
   m_star->setChecked(row.starred);
   m_keep->setEnabled(!row.kept);
-  m_hear->setText(current() == m_session.sifter().sounding() ? tr("End it") : tr("Hear"));
+  m_hear->setText(current() == m_sifter.sounding() ? tr("End it") : tr("Hear"));
 }
 
 } // namespace tuvvo

@@ -1,6 +1,8 @@
 // The sifter: a long take's phrases, the ones that fit first.
 #pragma once
 
+#include "panel/panel.h"
+#include "session/auditions.h"
 #include "session/sifter.h"
 #include "widgets/chip.h"
 #include "widgets/combo.h"
@@ -12,10 +14,10 @@ class QLabel;
 namespace tuvvo {
 
 /// The whole take in one line with its phrases; a click chooses one.
-class TakePicture : public QWidget {
+class TakePicture : public Panel {
   Q_OBJECT
 public:
-  TakePicture(Session& session, QWidget* parent);
+  TakePicture(Panel& host, Sifter& sifter, QWidget* parent);
   void choose(Frames start);
   [[nodiscard]] QSize sizeHint() const override;
 
@@ -29,14 +31,14 @@ protected:
 private:
   [[nodiscard]] double xOf(Frames at) const;
 
-  Session& m_session;
+  Sifter& m_sifter;
   Frames m_chosen{-1};
 };
 
-class SifterView : public QWidget {
+class SifterView : public Panel {
   Q_OBJECT
 public:
-  SifterView(Session& session, QWidget* parent);
+  SifterView(Panel& host, Sifter& sifter, Auditions& auditions, QWidget* parent);
   [[nodiscard]] QListWidget& list() { return *m_list; }
 
 private:
@@ -46,7 +48,8 @@ private:
   void refreshActs();
   [[nodiscard]] int current() const;
 
-  Session& m_session;
+  Sifter& m_sifter;
+  Auditions& m_auditions;
   Combo *m_takes, *m_order;
   Chip *m_hear, *m_beside, *m_star, *m_keep, *m_keepStarred, *m_drop, *m_back;
   QLabel* m_about;

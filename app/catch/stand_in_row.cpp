@@ -1,7 +1,6 @@
 #include "catch/stand_in_row.h"
 
 #include "session/clock_text.h"
-#include "session/session.h"
 #include "theme/theme.h"
 #include "widgets/flow_row.h"
 
@@ -14,13 +13,16 @@ using theme::px;
 
 namespace {
 
+constexpr int kMovesMs = 60;
+
 QString signedText(double v) {
   return QString::number(v, 'f', 0).replace(QLatin1Char('-'), QChar(0x2212));
 }
 
 } // namespace
 
-StandInRow::StandInRow(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+StandInRow::StandInRow(Panel& host, StandIn& standIn, Player& player, QWidget* parent)
+    : Panel(host, parent), m_standIn(standIn), m_player(player) {
   m_run = new Chip(tr("Start"), tr("Start or stop what plays into the simulated input"), this);
   m_run->setCheckable(true);
   m_name = new QLabel(this);
@@ -58,23 +60,22 @@ StandInRow::StandInRow(Session& session, QWidget* parent) : QWidget(parent), m_s
                                                     m_speed, m_level, m_hum, m_hiss})
     row->addWidget(w);
   for (QLabel* label : {m_name, m_place}) label->setFixedHeight(px(24));
-  auto& player = session.standIn();
-  connect(m_run, &QAbstractButton::clicked, this, [&player] {
-    if (player.runs())
-      player.stop();
+  connect(m_run, &QAbstractButton::clicked, this, [this] {
+    if (m_standIn.runs())
+      m_standIn.stop();
     else
-      player.start();
+      m_standIn.start();
   });
   connect(m_file, &QAbstractButton::clicked, this, &StandInRow::chooseFile);
   connect(m_source, &QAbstractButton::clicked, this, [this] {
-    const Source* source = findSource(m_session.project(), m_session.selection().source);
+    const Source* source = findSource(project(), selection().source);
     if (source && source->sound)
-      m_session.standIn().playSound(QString::fromStdString(source->name), source->sound);
+      m_standIn.playSound(QString::fromStdString(source->name), source->sound);
   });
-  const auto set = [&player](auto change) {
-    LineSettings settings = player.settings();
+  const auto set = [this](auto change) {
+    LineSettings settings = m_standIn.settings();
     change(settings);
-    player.set(settings);
+    m_standIn.set(settings);
   };
   connect(m_speed, &Slide::changed, this,
           [set](double v, bool) { set([v](LineSettings& s) { s.speed = v; }); });
@@ -84,11 +85,14 @@ StandInRow::StandInRow(Session& session, QWidget* parent) : QWidget(parent), m_s
           [set](double v, bool) { set([v](LineSettings& s) { s.hum = Decibels(v); }); });
   connect(m_hiss, &Slide::changed, this,
           [set](double v, bool) { set([v](LineSettings& s) { s.hiss = Decibels(v); }); });
-  for (auto signal : {&Session::selectionChanged, &Session::transportChanged})
-    connect(&session, signal, this, &StandInRow::refresh);
-  connect(&player, &StandIn::changed, this, &StandInRow::refresh);
-  connect(&session.catching(), &CatchService::levelMoved, this, [this] {
-    const auto& now = m_session.standIn();
+  connect(this, &Panel::selectionChanged, this, &StandInRow::refresh);
+  connect(&player, &Player::soundOpened, this, &StandInRow::refresh);
+  connect(&standIn, &StandIn::changed, this, &StandInRow::refresh);
+  m_moves.setInterval(kMovesMs);
+  m_moves.start();
+  connect(&m_moves, &QTimer::timeout, this, [this] {
+    if (!isVisible()) return;
+    const auto& now = m_standIn;
     m_place->setText(
         tr("%1 of %2").arg(clockText(now.place(), false), clockText(now.length(), false)));
   });
@@ -100,15 +104,15 @@ void StandInRow::chooseFile() {
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   dialog->setFileMode(QFileDialog::ExistingFile);
   connect(dialog, &QFileDialog::fileSelected, this,
-          [this](const QString& path) { m_session.standIn().playFile(path); });
+          [this](const QString& path) { m_standIn.playFile(path); });
   dialog->open();
 }
 
 void StandInRow::refresh() {
-  const auto* input = m_session.liveSound().simulatedInput();
+  const auto* input = m_player.liveSound().simulatedInput();
   const bool line = input && input->kind() == SimulatedInput::Kind::Line;
   setVisible(input && input->kind() != SimulatedInput::Kind::Cable);
-  const auto& player = m_session.standIn();
+  const auto& player = m_standIn;
   m_run->setChecked(player.runs());
   m_run->setText(player.runs() ? tr("Stop it") : tr("Start it"));
   m_name->setText(line ? (player.name().isEmpty() ? tr("Nothing on the player") : player.name())
@@ -116,7 +120,7 @@ void StandInRow::refresh() {
   for (QWidget* w :
        std::initializer_list<QWidget*>{m_file, m_source, m_speed, m_level, m_hum, m_hiss})
     w->setVisible(line);
-  const Source* source = findSource(m_session.project(), m_session.selection().source);
+  const Source* source = findSource(project(), selection().source);
   m_source->setEnabled(source && source->sound);
   const LineSettings& settings = player.settings();
   m_speed->setValue(settings.speed);

@@ -1,27 +1,32 @@
 // The simulated player on the line, and the simulated microphone.
 #pragma once
 
+#include "panel/panel.h"
+#include "session/player.h"
+#include "session/stand_in.h"
 #include "widgets/chip.h"
 #include "widgets/slide.h"
+
+#include <QTimer>
 
 class QLabel;
 
 namespace tuvvo {
 
-class Session;
-
-class StandInRow : public QWidget {
+class StandInRow : public Panel {
   Q_OBJECT
 public:
-  StandInRow(Session& session, QWidget* parent);
+  StandInRow(Panel& host, StandIn& standIn, Player& player, QWidget* parent);
 
 private:
   void refresh();
   void chooseFile();
 
-  Session& m_session;
+  StandIn& m_standIn;
+  Player& m_player;
   Chip *m_run, *m_file, *m_source;
   QLabel *m_name, *m_place;
+  QTimer m_moves;
   Slide *m_speed, *m_level, *m_hum, *m_hiss;
 };
 

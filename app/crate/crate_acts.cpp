@@ -1,5 +1,9 @@
 // What is done with the chosen source.
 #include "crate/crate_stage.h"
+#include "session/crate_service.h"
+#include "session/player.h"
+#include "session/source_service.h"
+#include "session/stand_in.h"
 
 #include "crate/source_card.h"
 #include "crate/source_list.h"
@@ -15,58 +19,57 @@ using theme::px;
 
 void CrateStage::hear() {
   if (!m_subject.any()) return;
-  const auto& now = m_session.auditioned();
-  if (!now.hash.empty() && now.hash == m_subject.source->hash) return m_session.endAudition();
-  m_session.audition(m_subject.source);
+  const auto& now = m_auditions.heard();
+  if (!now.hash.empty() && now.hash == m_subject.source->hash) return m_auditions.end();
+  m_auditions.audition(m_subject.source);
 }
 
 void CrateStage::keepIt() {
   if (!m_subject.any() || m_subject.missing) return;
-  if (m_scope == Scope::Crate) return m_session.keep(m_subject.row.id);
+  if (m_scope == Scope::Crate) return m_sources.keep(m_subject.row.id);
   if (m_scope == Scope::Service) {
     const auto place = std::size_t(m_subject.row.id - 1);
-    return m_session.getFromService(*service(), place);
+    return m_crate.getFromService(*service(), place);
   }
   const Source& source = *m_subject.source;
-  m_session.edit(
-      tr("Put %1 on the deck").arg(QString::fromStdString(source.name)),
-      withSoundOnDeck(m_session.project(), suggestedRow(source), {source.id, 0}, source.name));
+  edit(tr("Put %1 on the deck").arg(QString::fromStdString(source.name)),
+       withSoundOnDeck(project(), suggestedRow(source), {source.id, 0}, source.name));
 }
 
 /// As if it lay on a player that is plugged into the input.
 void CrateStage::playIntoLine() {
   if (!m_subject.any() || m_subject.missing) return;
-  auto& player = m_session.standIn();
+  auto& player = m_standIn;
   if (m_subject.source->sound)
     player.playSound(QString::fromStdString(m_subject.source->name), m_subject.source->sound);
   else if (!m_subject.paths.empty())
     player.playFile(QString::fromStdString(m_subject.paths.front()));
   else
     return;
-  SoundChoice choice = m_session.liveSound().choice();
+  SoundChoice choice = m_player.liveSound().choice();
   if (choice.input != InputChoice::Line) {
     choice.input = InputChoice::Line;
-    m_session.chooseSound(choice);
+    m_player.chooseSound(choice);
   }
   player.start();
-  emit m_session.message(tr("%1 plays into the simulated line; catch it in Keys, Catch.")
-                             .arg(QString::fromStdString(m_subject.source->name)),
-                         false);
+  emit message(tr("%1 plays into the simulated line; catch it in Keys, Catch.")
+                   .arg(QString::fromStdString(m_subject.source->name)),
+               false);
 }
 
 void CrateStage::correct(const QString& name, const std::function<void(Corrections&)>& change,
                          const QString& merge) {
   if (!m_subject.any()) return;
   if (m_scope == Scope::Beat) {
-    m_session.edit(name,
-                   withSourceChanged(m_session.project(), m_subject.source->id,
-                                     [&](Source& s) { change(s.corrections); }),
-                   merge);
+    edit(name,
+         withSourceChanged(project(), m_subject.source->id,
+                           [&](Source& s) { change(s.corrections); }),
+         merge);
     return;
   }
-  Marks marks = m_session.marksOf(m_subject.source->hash);
+  Marks marks = m_crate.marksOf(m_subject.source->hash);
   change(marks.corrections);
-  m_session.markSound(name, m_subject.source->hash, marks, merge);
+  m_crate.markSound(name, m_subject.source->hash, marks, merge);
 }
 
 void CrateStage::correctTempo(double factor) {
@@ -128,18 +131,18 @@ void CrateStage::giveStars(int more) {
   if (!m_subject.any() || m_scope == Scope::Service || m_subject.source->hash.empty()) return;
   Marks marks = m_subject.marks;
   marks.stars = std::clamp(marks.stars + more, 0, 5);
-  m_session.markSound(tr("Give stars"), m_subject.source->hash, marks,
-                      QStringLiteral("stars %1").arg(m_subject.source->hash.c_str()));
+  m_crate.markSound(tr("Give stars"), m_subject.source->hash, marks,
+                    QStringLiteral("stars %1").arg(m_subject.source->hash.c_str()));
 }
 
 void CrateStage::remove() {
   if (!m_subject.any()) return;
   if (m_scope == Scope::Beat) {
-    m_session.edit(tr("Remove %1").arg(QString::fromStdString(m_subject.source->name)),
-                   withoutSource(m_session.project(), m_subject.source->id));
+    edit(tr("Remove %1").arg(QString::fromStdString(m_subject.source->name)),
+         withoutSource(project(), m_subject.source->id));
   } else if (m_scope == Scope::Crate && m_subject.missing) {
-    if (auto forgotten = m_session.crate()->forget(m_subject.row.id); !forgotten)
-      emit m_session.message(QString::fromStdString(forgotten.error().text()), true);
+    if (auto forgotten = m_crate.crate()->forget(m_subject.row.id); !forgotten)
+      emit message(QString::fromStdString(forgotten.error().text()), true);
   }
 }
 

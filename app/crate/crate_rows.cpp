@@ -5,6 +5,7 @@
 #include "crate/source_list.h"
 #include "formats/shipped.h"
 #include "listen/intake.h"
+#include "session/crate_service.h"
 
 namespace tuvvo {
 
@@ -12,22 +13,22 @@ namespace {
 constexpr std::size_t kMostDots = 150; // the nearest
 } // namespace
 
-const SampleService* CrateStage::service() const {
+const SampleService* CrateStage::service() {
   if (!m_serviceTried) {
     m_serviceTried = true;
     auto opened = SampleService::open(dataFolder() / "service");
     if (opened)
       m_service = std::move(opened).value();
     else
-      emit m_session.message(QString::fromStdString(opened.error().text()), true);
+      emit message(QString::fromStdString(opened.error().text()), true);
   }
   return m_service ? &*m_service : nullptr;
 }
 
-std::optional<CrateRow> CrateStage::rowOf(RowId row) const {
+std::optional<CrateRow> CrateStage::rowOf(RowId row) {
   if (row.scope == Scope::Crate) {
-    if (!m_session.crate()) return std::nullopt;
-    auto found = m_session.crate()->row(row.id);
+    if (!m_crate.crate()) return std::nullopt;
+    auto found = m_crate.crate()->row(row.id);
     return found ? *found : std::nullopt;
   }
   if (row.scope == Scope::Service) {
@@ -67,23 +68,23 @@ std::optional<CrateRow> CrateStage::rowOf(RowId row) const {
   return out;
 }
 
-Subject CrateStage::subjectOf(RowId row) const {
+Subject CrateStage::subjectOf(RowId row) {
   Subject out;
   out.row = row;
   switch (row.scope) {
   case Scope::Beat:
-    for (const auto& source : m_session.project().sources)
+    for (const auto& source : project().sources)
       if (source->id == row.id) {
         out.source = source;
         out.missing = !source->sound;
         out.paths = {source->origin};
-        if (!source->kit) out.marks = m_session.marksOf(source->hash);
+        if (!source->kit) out.marks = m_crate.marksOf(source->hash);
         out.marks.corrections = source->corrections;
         out.marks.provenance = source->provenance;
       }
     break;
   case Scope::Crate:
-    if (Crate* crate = m_session.crate())
+    if (Crate* crate = m_crate.crate())
       if (auto item = crate->item(row.id); item && *item) {
         const Crate::Item& found = **item;
         out.source = std::make_shared<Source>(found.source);
@@ -117,7 +118,8 @@ void CrateStage::fillMap() {
     if (dots.size() >= kMostDots) break;
     const auto row = rowOf(id);
     if (!row || !row->heard || (!row->tempo && !row->key)) continue;
-    dots.push_back({id, QString::fromStdString(row->name), fitQuestion(*row, m_session.beatNow())});
+    dots.push_back(
+        {id, QString::fromStdString(row->name), fitQuestion(*row, beatNowOf(project()))});
   }
   m_map->setDots(std::move(dots));
 }

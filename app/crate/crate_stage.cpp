@@ -1,4 +1,5 @@
 #include "crate/crate_stage.h"
+#include "session/source_service.h"
 
 #include "crate/provenance_form.h"
 #include "crate/reach_map.h"
@@ -20,7 +21,10 @@ namespace tuvvo {
 
 using theme::px;
 
-CrateStage::CrateStage(Session& session, QWidget* parent) : StageView(session, parent) {
+CrateStage::CrateStage(Panel& host, const Uses& uses, QWidget* parent)
+    : StageView(host, parent), m_crate(uses.crate), m_sources(uses.sources),
+      m_auditions(uses.auditions), m_peaks(uses.peaks), m_player(uses.player),
+      m_standIn(uses.standIn) {
   m_clock.start();
   auto* left = new QVBoxLayout;
   left->setSpacing(px(8));
@@ -59,18 +63,18 @@ CrateStage::CrateStage(Session& session, QWidget* parent) : StageView(session, p
   });
   connect(m_provenance, &ProvenanceForm::edited, this,
           [this](const QString& name, const Marks& marks) {
-            m_session.markSound(name, m_subject.source->hash, marks);
+            m_crate.markSound(name, m_subject.source->hash, marks);
           });
-  connect(&session, &Session::changed, this, &CrateStage::refresh);
-  connect(&session, &Session::crateChanged, this, [this] {
+  connect(this, &Panel::changed, this, &CrateStage::refresh);
+  connect(&m_crate, &CrateService::changed, this, [this] {
     // Many changes a second while it scans: the list follows four times a second.
     if (!m_searchTimer.isActive()) m_searchTimer.start(250);
   });
-  connect(&session, &Session::selectionChanged, this, [this] {
+  connect(this, &Panel::selectionChanged, this, [this] {
     if (m_scope == Scope::Beat) refresh();
   });
-  connect(&session, &Session::auditionChanged, this, [this] {
-    const auto& now = m_session.auditioned();
+  connect(&m_auditions, &Auditions::changed, this, [this] {
+    const auto& now = m_auditions.heard();
     m_list->setSounding(now.hash);
     showSubject();
   });
@@ -96,7 +100,7 @@ void CrateStage::buildLeft(QBoxLayout* left) {
   m_add = new Chip(tr("Add"), tr("Add sounds or a folder (Ctrl+I)"), this);
   top->addWidget(m_kit);
   top->addWidget(m_add);
-  m_search = new SearchLine(m_session, this);
+  m_search = new SearchLine(*this, m_crate, this);
   m_notice = new QLabel(tr("Simulated service: offline, nothing is sent or paid. Get copies a "
                            "sound into your crate."),
                         this);
@@ -105,7 +109,7 @@ void CrateStage::buildLeft(QBoxLayout* left) {
   theme::style(m_notice, QStringLiteral("color:%1").arg(theme::colours().brass.name()));
   m_model = new SourceListModel([this](RowId row) { return rowOf(row); }, this);
   m_list = new SourceList(m_model, this);
-  m_scan = new ScanLine(m_session, this);
+  m_scan = new ScanLine(*this, m_crate, this);
   left->addLayout(top);
   left->addWidget(m_notice);
   left->addWidget(m_search);
@@ -119,12 +123,12 @@ void CrateStage::buildLeft(QBoxLayout* left) {
     if (m_scope == Scope::Crate)
       m_scan->chooseFolder();
     else
-      chooseSounds(m_session, this);
+      m_sources.importFiles(chooseSounds(this));
   });
 }
 
 void CrateStage::buildRight(QBoxLayout* right) {
-  m_card = new SourceCard(m_session, this);
+  m_card = new SourceCard(*this, m_peaks, m_auditions, this);
   m_hear = new Chip(tr("Hear"),
                     tr("Hear it at the beat's tempo and key, in time with it; again to stop (Enter "
                        "in the list)"),
@@ -146,7 +150,7 @@ void CrateStage::buildRight(QBoxLayout* right) {
       {tr("Papers"), tr("Who made it, where it came from, what may be done with it; tags, stars")}};
   auto* tabs = new QHBoxLayout;
   tabs->setSpacing(px(6));
-  m_map = new ReachMap(m_session, this);
+  m_map = new ReachMap(*this, this);
   m_provenance = new ProvenanceForm(this);
   auto* provenance = new QScrollArea(this);
   provenance->setWidgetResizable(true);
@@ -199,7 +203,7 @@ void CrateStage::addCommands() {
   addCommand(tr("Hear the next one"), QKeySequence(Qt::CTRL | Qt::Key_Down), [this] {
     const int place = m_list->currentIndex().row() + 1;
     if (place < m_model->rowCount()) m_list->setCurrentIndex(m_model->index(place));
-    if (m_session.auditioned().hash.empty()) hear();
+    if (m_auditions.heard().hash.empty()) hear();
   });
   auto* gone =
       addCommand(tr("Remove the source"), QKeySequence(Qt::Key_Delete), [this] { remove(); });
@@ -229,7 +233,7 @@ void CrateStage::setScope(Scope scope) {
   m_kit->setVisible(scope == Scope::Beat);
   m_add->setVisible(scope != Scope::Service);
   m_add->setText(scope == Scope::Crate ? tr("Add folder") : tr("Add sounds"));
-  if (scope != Scope::Beat) (void)m_session.crate();
+  if (scope != Scope::Beat) (void)m_crate.crate();
   switch (scope) {
   case Scope::Beat:
     m_list->setEmptyText(tr("Drop a sound here, look through your crate (Ctrl+2), or open the demo "
@@ -267,27 +271,27 @@ void CrateStage::search() {
   std::vector<RowId> rows;
   int total = 0;
   if (m_scope == Scope::Beat) {
-    for (const auto& source : m_session.project().sources)
+    for (const auto& source : project().sources)
       if (!source->kit || m_showKit) rows.push_back({Scope::Beat, source->id});
-  } else if (m_scope == Scope::Crate && m_session.crate()) {
+  } else if (m_scope == Scope::Crate && m_crate.crate()) {
     const auto found =
-        m_session.crate()->find(m_search->query(), m_search->order(), m_session.beatNow());
+        m_crate.crate()->find(m_search->query(), m_search->order(), beatNowOf(project()));
     if (found)
       for (CrateId id : found->ids) rows.push_back({Scope::Crate, id});
     else
-      emit m_session.message(QString::fromStdString(found.error().text()), true);
+      emit message(QString::fromStdString(found.error().text()), true);
     total = found ? found->total : 0;
     if (total > 0) m_list->setEmptyText(tr("Nothing in the crate answers to that."));
   } else if (m_scope == Scope::Service && service()) {
-    for (std::size_t place : service()->find(m_search->query(), m_session.beatNow()))
+    for (std::size_t place : service()->find(m_search->query(), beatNowOf(project())))
       rows.push_back({Scope::Service, std::int64_t(place) + 1});
     total = int(service()->items().size());
   }
   m_filling = true;
   m_search->setCount(int(rows.size()), total);
-  m_list->setBeat(m_session.beatNow());
+  m_list->setBeat(beatNowOf(project()));
   const RowId wanted =
-      m_scope == Scope::Beat ? RowId{Scope::Beat, m_session.selection().source} : m_subject.row;
+      m_scope == Scope::Beat ? RowId{Scope::Beat, selection().source} : m_subject.row;
   m_model->setRows(std::move(rows));
   const auto& all = m_model->rows();
   if (m_model->placeOf(wanted) >= 0)
@@ -313,11 +317,11 @@ void CrateStage::refresh() {
 void CrateStage::choose(RowId row) {
   const bool other = !(row == m_subject.row);
   m_subject = subjectOf(row);
-  if (row.scope == Scope::Beat && m_subject.any() && m_session.selection().source != Id(row.id))
-    m_session.selectSource(Id(row.id));
+  if (row.scope == Scope::Beat && m_subject.any() && selection().source != Id(row.id))
+    selectSource(Id(row.id));
   showSubject();
-  if (other && !m_session.auditioned().hash.empty() && m_list->hasFocus())
-    m_session.audition(m_subject.source);
+  if (other && !m_auditions.heard().hash.empty() && m_list->hasFocus())
+    m_auditions.audition(m_subject.source);
 }
 
 void CrateStage::showSubject() {
@@ -328,7 +332,7 @@ void CrateStage::showSubject() {
   const bool any = source != nullptr, there = any && !m_subject.missing;
   const bool ours = any && m_scope != Scope::Service;
   const bool timed = ours && gridOf(*source).has_value();
-  const auto& now = m_session.auditioned();
+  const auto& now = m_auditions.heard();
   m_hear->setEnabled(there && (source->sound || !source->origin.empty()));
   m_hear->setText(any && !now.hash.empty() && now.hash == source->hash ? tr("Stop") : tr("Hear"));
   m_keep->setText(m_scope == Scope::Beat      ? tr("On the deck")

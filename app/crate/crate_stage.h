@@ -15,6 +15,10 @@ class QStackedWidget;
 
 namespace tuvvo {
 
+class Auditions;
+class CrateService;
+class PeaksCache;
+class Player;
 class ProvenanceForm;
 class ReachMap;
 class ScanLine;
@@ -22,11 +26,21 @@ class SearchLine;
 class SourceCard;
 class SourceList;
 class SourceListModel;
+class SourceService;
+class StandIn;
 
 class CrateStage : public StageView {
   Q_OBJECT
 public:
-  CrateStage(Session& session, QWidget* parent);
+  struct Uses {
+    CrateService& crate;
+    SourceService& sources;
+    Auditions& auditions;
+    PeaksCache& peaks;
+    Player& player;
+    StandIn& standIn;
+  };
+  CrateStage(Panel& host, const Uses& uses, QWidget* parent);
   void setScope(Scope scope);
   [[nodiscard]] Scope scope() const { return m_scope; }
   bool showPanel(const QString& name) override;
@@ -40,8 +54,8 @@ private:
   void choose(RowId row);
   void showSubject();
   void fillMap();
-  [[nodiscard]] std::optional<CrateRow> rowOf(RowId row) const;
-  [[nodiscard]] Subject subjectOf(RowId row) const;
+  [[nodiscard]] std::optional<CrateRow> rowOf(RowId row);
+  [[nodiscard]] Subject subjectOf(RowId row);
   void hear();
   void keepIt();
   void playIntoLine();
@@ -53,8 +67,14 @@ private:
   void chooseKind();
   void giveStars(int more);
   void remove();
-  const SampleService* service() const;
+  const SampleService* service();
 
+  CrateService& m_crate;
+  SourceService& m_sources;
+  Auditions& m_auditions;
+  PeaksCache& m_peaks;
+  Player& m_player;
+  StandIn& m_standIn;
   Scope m_scope = Scope::Beat;
   Subject m_subject;
   SourceListModel* m_model;
@@ -70,8 +90,8 @@ private:
   std::array<Chip*, 2> m_panels{};
   Chip *m_add, *m_kit, *m_hear, *m_half, *m_double, *m_tap, *m_key, *m_kind, *m_heardAgain, *m_keep,
       *m_remove;
-  mutable std::optional<SampleService> m_service;
-  mutable bool m_serviceTried = false;
+  std::optional<SampleService> m_service;
+  bool m_serviceTried = false;
   TapTempo m_taps;
   QElapsedTimer m_clock;
   QTimer m_searchTimer;

@@ -33,12 +33,11 @@ QString methodText(FitMethod method) {
 
 } // namespace
 
-ReachMap::ReachMap(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+ReachMap::ReachMap(Panel& host, QWidget* parent) : Panel(host, parent) {
   setAccessibleName(tr("Reach map"));
   setMinimumSize(px(220), px(150));
   setFocusPolicy(Qt::StrongFocus);
-  for (auto signal : {&Session::changed, &Session::auditionChanged})
-    connect(&session, signal, this, qOverload<>(&QWidget::update));
+  connect(this, &Panel::changed, this, qOverload<>(&QWidget::update));
 }
 
 void ReachMap::setDots(std::vector<ReachDot> dots) {
@@ -55,7 +54,7 @@ QRectF ReachMap::field() const { return QRectF(rect()).adjusted(px(14), px(30), 
 
 std::vector<ReachMap::Placed> ReachMap::placed() const {
   std::vector<Placed> out;
-  const Project& p = m_session.project();
+  const Project& p = project();
   const QRectF f = field();
   for (const auto& dot : m_dots) {
     const FitQuestion& q = dot.question;
@@ -81,11 +80,10 @@ void ReachMap::paintGround(QPainter& p) {
   p.setBrush(c.panel);
   p.drawRoundedRect(rect(), 8, 8);
   const QString beat = QStringLiteral("%1 BPM%2")
-                           .arg(m_session.project().tempo.value, 0, 'f', 2)
-                           .arg(m_session.project().key
-                                    ? QStringLiteral(" · ") +
-                                          QString::fromStdString(nameOf(*m_session.project().key))
-                                    : QString());
+                           .arg(project().tempo.value, 0, 'f', 2)
+                           .arg(project().key ? QStringLiteral(" · ") +
+                                                    QString::fromStdString(nameOf(*project().key))
+                                              : QString());
   const QRectF head(px(14), px(6), width() - px(28), px(20));
   theme::drawText(p, head, Qt::AlignRight | Qt::AlignVCenter, tr("to the beat, %1").arg(beat),
                   theme::Type::Small, c.quiet);

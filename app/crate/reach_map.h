@@ -2,16 +2,16 @@
 #pragma once
 
 #include "crate/subject.h"
-#include "session/session.h"
+#include "panel/panel.h"
 
 #include <QWidget>
 
 namespace tuvvo {
 
-class ReachMap : public QWidget {
+class ReachMap : public Panel {
   Q_OBJECT
 public:
-  ReachMap(Session& session, QWidget* parent);
+  ReachMap(Panel& host, QWidget* parent);
   /// At most a few hundred, nearest first; names are written as far as there is room.
   void setDots(std::vector<ReachDot> dots);
   void setChosen(std::optional<RowId> row);
@@ -39,7 +39,6 @@ private:
   void paintGround(QPainter& p);
   void paintDots(QPainter& p);
 
-  Session& m_session;
   std::vector<ReachDot> m_dots;
   std::optional<RowId> m_chosen;
 };

@@ -15,7 +15,8 @@ namespace tuvvo {
 
 using theme::px;
 
-ScanLine::ScanLine(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+ScanLine::ScanLine(Panel& host, CrateService& crate, QWidget* parent)
+    : Panel(host, parent), m_crate(crate) {
   m_text = new QLabel(this);
   m_text->setFont(theme::font(theme::Type::Small));
   m_text->setMinimumWidth(px(60));
@@ -33,20 +34,20 @@ ScanLine::ScanLine(Session& session, QWidget* parent) : QWidget(parent), m_sessi
   connect(m_folders, &QAbstractButton::clicked, this, &ScanLine::showFolders);
   connect(m_bad, &QAbstractButton::clicked, this, &ScanLine::showUnreadable);
   connect(m_pause, &QAbstractButton::toggled, this, [this](bool on) {
-    if (Scanner* scanner = m_session.scanner()) scanner->setPaused(on);
+    if (Scanner* scanner = m_crate.scanner()) scanner->setPaused(on);
     refresh();
   });
   connect(m_cancel, &QAbstractButton::clicked, this, [this] {
-    if (Scanner* scanner = m_session.scanner()) scanner->cancel();
+    if (Scanner* scanner = m_crate.scanner()) scanner->cancel();
     refresh();
   });
-  connect(&session, &Session::scanMoved, this, &ScanLine::refresh);
-  connect(&session, &Session::crateChanged, this, &ScanLine::refresh);
+  connect(&crate, &CrateService::scanMoved, this, &ScanLine::refresh);
+  connect(&crate, &CrateService::changed, this, &ScanLine::refresh);
   refresh();
 }
 
 void ScanLine::refresh() {
-  Scanner* scanner = m_session.scanner();
+  Scanner* scanner = m_crate.scanner();
   const auto progress = scanner ? scanner->progress() : Scanner::Progress{};
   const bool working = progress.working();
   m_pause->setVisible(working);
@@ -64,15 +65,15 @@ void ScanLine::refresh() {
     text =
         tr("Waiting for %1 being written").arg(counted(progress.settling, tr("file"), tr("files")));
   else if (const auto folders = scanner
-                                    ? m_session.crate()->folders()
+                                    ? m_crate.crate()->folders()
                                     : Result<std::vector<std::string>>(std::vector<std::string>{}))
     text =
         folders->empty()
             ? QString()
             : tr("Watching %1").arg(counted(qint64(folders->size()), tr("folder"), tr("folders")));
   if (!progress.trouble.empty()) text = QString::fromStdString(progress.trouble);
-  const auto bad = m_session.scanner() && m_session.crate() ? m_session.crate()->unreadable(0)
-                                                            : Crate::Unreadable{};
+  const auto bad =
+      m_crate.scanner() && m_crate.crate() ? m_crate.crate()->unreadable(0) : Crate::Unreadable{};
   m_bad->setVisible(bad && bad->count > 0);
   if (bad) m_bad->setText(tr("%1 unreadable").arg(bad->count));
   m_text->setText(
@@ -84,26 +85,26 @@ void ScanLine::refresh() {
 void ScanLine::chooseFolder() {
   const QString folder = QFileDialog::getExistingDirectory(this, tr("Add a folder of sounds"),
                                                            QString(), QFileDialog::ShowDirsOnly);
-  if (!folder.isEmpty()) m_session.addFolder(folder);
+  if (!folder.isEmpty()) m_crate.addFolder(folder);
 }
 
 void ScanLine::showFolders() {
   QMenu menu(this);
   menu.addAction(tr("Add a folder…"), this, &ScanLine::chooseFolder);
-  menu.addAction(tr("Look again now"), this, [this] { m_session.scanNow(); });
+  menu.addAction(tr("Look again now"), this, [this] { m_crate.scanNow(); });
   menu.addSeparator();
-  if (Crate* crate = m_session.crate())
+  if (Crate* crate = m_crate.crate())
     if (const auto folders = crate->folders())
       for (const auto& folder : *folders) {
         const QString name = QString::fromStdString(folder);
         menu.addAction(tr("Stop watching %1").arg(name), this,
-                       [this, name] { m_session.removeFolder(name); });
+                       [this, name] { m_crate.removeFolder(name); });
       }
   menu.exec(m_folders->mapToGlobal(QPoint(0, m_folders->height() + px(2))));
 }
 
 void ScanLine::showUnreadable() {
-  const auto bad = m_session.crate()->unreadable();
+  const auto bad = m_crate.crate()->unreadable();
   if (!bad) return;
   auto* list = new QListWidget(this);
   list->setWindowFlags(Qt::Popup);

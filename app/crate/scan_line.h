@@ -1,7 +1,8 @@
 // What the scan is doing, and the folders it watches.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/crate_service.h"
 
 #include <QWidget>
 
@@ -11,10 +12,10 @@ namespace tuvvo {
 
 class Chip;
 
-class ScanLine : public QWidget {
+class ScanLine : public Panel {
   Q_OBJECT
 public:
-  ScanLine(Session& session, QWidget* parent);
+  ScanLine(Panel& host, CrateService& crate, QWidget* parent);
   /// Asks for a folder and adds it.
   void chooseFolder();
 
@@ -26,7 +27,7 @@ private:
   void showFolders();
   void showUnreadable();
 
-  Session& m_session;
+  CrateService& m_crate;
   QLabel* m_text;
   Chip *m_folders, *m_pause, *m_cancel, *m_bad;
   double m_done = 0;

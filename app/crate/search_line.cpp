@@ -15,7 +15,8 @@ namespace tuvvo {
 
 using theme::px;
 
-SearchLine::SearchLine(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+SearchLine::SearchLine(Panel& host, CrateService& crate, QWidget* parent)
+    : Panel(host, parent), m_crate(crate) {
   m_words = new QLineEdit(this);
   m_words->setAccessibleName(tr("Search the crate"));
   m_words->setPlaceholderText(tr("a name, or: is loop  85-95 bpm  near beat"));
@@ -105,7 +106,7 @@ void SearchLine::showNarrow() {
 
 void SearchLine::showKept() {
   QMenu menu(this);
-  Crate* crate = m_session.crate();
+  Crate* crate = m_crate.crate();
   if (!crate) return;
   const QString words = m_words->text().trimmed();
   const auto all = crate->searches();
@@ -123,7 +124,7 @@ void SearchLine::showKept() {
   connect(keep, &QAction::triggered, this, [this, crate, words, known] {
     const auto done =
         crate->keepSearch(words.toStdString(), known ? std::string() : words.toStdString());
-    if (!done) emit m_session.message(QString::fromStdString(done.error().text()), true);
+    if (!done) emit message(QString::fromStdString(done.error().text()), true);
   });
   menu.exec(m_kept->mapToGlobal(QPoint(0, m_kept->height() + px(2))));
 }

@@ -1,7 +1,8 @@
 // Search as you type, what was understood of it, the order, and searches that are kept.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/crate_service.h"
 
 #include <QWidget>
 
@@ -13,10 +14,10 @@ namespace tuvvo {
 
 class Chip;
 
-class SearchLine : public QWidget {
+class SearchLine : public Panel {
   Q_OBJECT
 public:
-  SearchLine(Session& session, QWidget* parent);
+  SearchLine(Panel& host, CrateService& crate, QWidget* parent);
   [[nodiscard]] Query query() const;
   [[nodiscard]] CrateOrder order() const;
   /// The service has an order of its own.
@@ -41,7 +42,7 @@ private:
   void add(const QString& words);
   void understand();
 
-  Session& m_session;
+  CrateService& m_crate;
   QLineEdit* m_words;
   QLabel* m_reading;
   QComboBox* m_order;

@@ -85,12 +85,14 @@ QString keyLabel(const Source& source) {
 
 } // namespace
 
-SourceCard::SourceCard(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+SourceCard::SourceCard(Panel& host, PeaksCache& peaks, Auditions& auditions, QWidget* parent)
+    : Panel(host, parent), m_peaks(peaks), m_auditions(auditions) {
   setAccessibleName(tr("Source card"));
   setMinimumHeight(px(222));
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-  connect(&session, &Session::auditionChanged, this, qOverload<>(&QWidget::update));
-  connect(&session, &Session::changed, this, qOverload<>(&QWidget::update));
+  connect(&auditions, &Auditions::changed, this, qOverload<>(&QWidget::update));
+  connect(&peaks, &PeaksCache::arrived, this, qOverload<>(&QWidget::update));
+  connect(this, &Panel::changed, this, qOverload<>(&QWidget::update));
 }
 
 QSize SourceCard::sizeHint() const { return {px(330), px(222)}; }
@@ -119,7 +121,7 @@ void SourceCard::paintWave(QPainter& p, const QRectF& box) {
   drawBars(p, wave, source, scale);
   const QColor ink = theme::mixed(c.text, c.panel, 0.75);
   if (source.sound)
-    drawSmallWave(p, wave, *source.sound, m_session.peaksOf(source),
+    drawSmallWave(p, wave, *source.sound, m_peaks.peaksOf(source),
                   {Frames(0), source.sound->frames()}, ink);
   else
     drawSmallWave(p, wave, m_subject.picture, ink);
@@ -175,7 +177,7 @@ QString SourceCard::lastLine(QColor& ink) const {
   const Source& source = *m_subject.source;
   ink = c.brass;
   if (!m_tapped.isEmpty()) return m_tapped;
-  const auto& now = m_session.auditioned();
+  const auto& now = m_auditions.heard();
   if (now.sounding && now.hash == source.hash && now.name == source.name)
     return now.heard.empty()
                ? tr("Heard %1").arg(QString::fromStdString(now.how))

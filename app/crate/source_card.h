@@ -2,16 +2,18 @@
 #pragma once
 
 #include "crate/subject.h"
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/auditions.h"
+#include "session/peaks_cache.h"
 
 #include <QWidget>
 
 namespace tuvvo {
 
-class SourceCard : public QWidget {
+class SourceCard : public Panel {
   Q_OBJECT
 public:
-  SourceCard(Session& session, QWidget* parent);
+  SourceCard(Panel& host, PeaksCache& peaks, Auditions& auditions, QWidget* parent);
   [[nodiscard]] QSize sizeHint() const override;
   void setSubject(const Subject& subject);
   /// Shown under the figures until the next source is chosen.
@@ -29,7 +31,8 @@ private:
   void paintFigures(QPainter& p, const QRectF& box);
   [[nodiscard]] QString lastLine(QColor& ink) const;
 
-  Session& m_session;
+  PeaksCache& m_peaks;
+  Auditions& m_auditions;
   Subject m_subject;
   QString m_tapped;
 };

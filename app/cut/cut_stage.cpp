@@ -1,4 +1,6 @@
 #include "cut/cut_stage.h"
+#include "session/document.h"
+#include "session/source_service.h"
 
 #include "beat/newness.h"
 #include "cut/cut_ways.h"
@@ -27,14 +29,16 @@ namespace tuvvo {
 
 using theme::px;
 
-CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, parent) {
+CutStage::CutStage(Panel& host, const Uses& uses, QWidget* parent)
+    : StageView(host, parent), m_sources(uses.sources), m_player(uses.player),
+      m_transport(uses.transport) {
   m_title = new QLabel(this);
   m_title->setFont(theme::font(theme::Type::Title));
   m_about = new QLabel(this);
   m_about->setFont(theme::font(theme::Type::Small));
   m_about->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  m_wave = new WaveView(session, this);
-  m_fit = new FitPanel(session, this);
+  m_wave = new WaveView(*this, uses.peaks, this);
+  m_fit = new FitPanel(*this, this);
   setFocusProxy(m_wave);
   auto* top = new QHBoxLayout;
   top->setSpacing(px(6));
@@ -54,7 +58,7 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
   m_showSlice->setChecked(true);
   m_ways = new CutWays(this);
   connect(m_ways, &CutWays::wanted, this, &CutStage::recut);
-  m_taps = new TapCuts(session, this);
+  m_taps = new TapCuts(*this, uses.auditions);
 
   auto* left = new QVBoxLayout;
   left->setSpacing(px(8));
@@ -62,7 +66,7 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
   left->addWidget(m_ways);
   left->addWidget(m_wave, 1);
   left->addWidget(m_lineUp = makeLineUp());
-  m_slice = new SlicePanel(session, this);
+  m_slice = new SlicePanel(*this, {uses.sources, uses.loudness, uses.printing}, this);
   left->addWidget(m_sliceArea = new TallScroll(m_slice, px(110), this));
   connect(m_slice, &SlicePanel::commandWanted, this, [this](const QString& text) {
     for (QAction* action : actions())
@@ -74,34 +78,32 @@ CutStage::CutStage(Session& session, QWidget* parent) : StageView(session, paren
   row->addLayout(left, 1);
   row->addWidget(m_fit);
   addCommands();
-  for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &CutStage::refresh);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, &CutStage::refresh);
   refresh();
 }
 
 bool CutStage::showPanel(const QString& name) {
   const QString wanted = name.section(QLatin1Char('/'), 0, 0);
-  for (const auto& source : m_session.project().sources) {
+  for (const auto& source : project().sources) {
     if (source->name != wanted.toStdString()) continue;
-    m_session.selectSource(source->id);
-    if (!source->cuts.empty())
-      m_session.selectCut(source->id, source->cuts[source->cuts.size() / 3].id);
+    selectSource(source->id);
+    if (!source->cuts.empty()) selectCut(source->id, source->cuts[source->cuts.size() / 3].id);
     if (name.endsWith(QLatin1String("/straight")))
-      m_session.edit(tr("Straighten"),
-                     withSourceChanged(m_session.project(), source->id, [](Source& s) {
-                       s.shape.method = FitMethod::Stretch;
-                       s.shape.straighten = 0.8;
-                     }));
+      edit(tr("Straighten"), withSourceChanged(project(), source->id, [](Source& s) {
+             s.shape.method = FitMethod::Stretch;
+             s.shape.straighten = 0.8;
+           }));
     if (name.endsWith(QLatin1String("/treat"))) // a slice that has some, if one has
-      for (const auto& key : m_session.project().keys)
+      for (const auto& key : project().keys)
         if (key.sound.source == source->id && key.sound.cut != 0 && isTreated(key)) {
-          m_session.selectCut(source->id, key.sound.cut);
+          selectCut(source->id, key.sound.cut);
           break;
         }
     const std::array panels{"sound", "edges", "playing", "treat", "match", "out"};
     for (std::size_t i = 0; i < panels.size(); ++i)
       if (name.endsWith(QLatin1Char('/') + QLatin1String(panels[i])))
-        m_slice->showPanel(SlicePanel::Panel(i));
+        m_slice->showPanel(SlicePanel::Page(i));
     return true;
   }
   return false;
@@ -112,8 +114,8 @@ QWidget* CutStage::makeLineUp() {
   auto* column = new QVBoxLayout(panel);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(6));
-  column->addWidget(m_straighten = new StraightenRow(m_session, panel));
-  column->addWidget(new DriftLine(m_session, *m_wave, panel));
+  column->addWidget(m_straighten = new StraightenRow(*this, m_transport, m_player, panel));
+  column->addWidget(new DriftLine(*this, *m_wave, panel));
   return panel;
 }
 
@@ -138,31 +140,30 @@ void CutStage::addCommands() {
     addCommand(CutWays::commandText(CutWay(i)), QKeySequence(Qt::CTRL | (Qt::Key_1 + i)),
                [this, i] { recut([i](CutSettings& s) { s.way = CutWay(i); }); });
   const auto chosen = [this]() -> std::pair<const Source*, const Cut*> {
-    const Source* s = findSource(m_session.project(), m_session.selection().source);
-    return {s, s ? findCut(*s, m_session.selection().cut) : nullptr};
+    const Source* s = findSource(project(), selection().source);
+    return {s, s ? findCut(*s, selection().cut) : nullptr};
   };
   addCommand(tr("Cut in the middle of the slice"), QKeySequence(Qt::Key_Insert), [this, chosen] {
     const auto [s, cut] = chosen();
     if (!s || !s->sound) return;
     Frames at(m_wave->firstFrame() + m_wave->framesShown() / 2);
     if (cut) at = Frames((cut->start.value + cut->end.value) / 2);
-    m_session.edit(tr("Add a cut"), withCuts(m_session.project(), s->id, s->cutting,
-                                             withCutAdded(*s, snapped(*s, at))));
+    edit(tr("Add a cut"),
+         withCuts(project(), s->id, s->cutting, withCutAdded(*s, snapped(*s, at))));
   });
   addCommand(tr("Remove the cut"), QKeySequence(Qt::Key_Delete), [this, chosen] {
     const auto [s, cut] = chosen();
     if (s && cut)
-      m_session.edit(tr("Remove a cut"),
-                     withCuts(m_session.project(), s->id, s->cutting, withCutRemoved(*s, cut->id)));
+      edit(tr("Remove a cut"), withCuts(project(), s->id, s->cutting, withCutRemoved(*s, cut->id)));
   });
   addCommand(
       tr("First downbeat at this slice"), QKeySequence(Qt::CTRL | Qt::Key_Home), [this, chosen] {
         const auto [s, cut] = chosen();
         if (s && cut) {
           const Seconds at = toSeconds(cut->start, s->sound->rate());
-          m_session.edit(tr("Move the first downbeat"),
-                         withSourceChanged(m_session.project(), s->id,
-                                           [at](Source& x) { x.corrections.downbeat = at; }));
+          edit(tr("Move the first downbeat"), withSourceChanged(project(), s->id, [at](Source& x) {
+                 x.corrections.downbeat = at;
+               }));
         }
       });
   addCommand(tr("Say what the slice's hit is"), QKeySequence(Qt::CTRL | Qt::Key_J),
@@ -172,7 +173,7 @@ void CutStage::addCommands() {
   auto* tap = addCommand(tr("Tap a cut"), QKeySequence(Qt::Key_Return), [this] { m_taps->tap(); });
   tap->setEnabled(false); // Enter is other controls' while nothing is tapped
   auto* loops = addCommand(tr("Find loops"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_O),
-                           [this] { offerLoops(m_session, m_ways->loopsChip()); });
+                           [this] { offerLoops(*this, m_ways->loopsChip()); });
   connect(m_ways, &CutWays::tapAlong, along, &QAction::trigger);
   connect(m_ways, &CutWays::tapped, tap, &QAction::trigger);
   connect(m_ways, &CutWays::loopsWanted, loops, &QAction::trigger);
@@ -188,15 +189,15 @@ void CutStage::addCommands() {
   const auto onSlices = [this](const QString& text, const QKeySequence& keys,
                                std::function<void()> run) {
     addCommand(text, keys, [this, run = std::move(run)] {
-      if (m_session.chosenKeys().empty())
-        emit m_session.message(tr("Choose a slice first: click one, or use the arrow keys."), true);
+      if (chosenKeys().empty())
+        emit message(tr("Choose a slice first: click one, or use the arrow keys."), true);
       else
         run();
     });
   };
   const auto ctrlShift = [](Qt::Key key) { return QKeySequence(Qt::CTRL | Qt::SHIFT | key); };
   addCommand(tr("Choose all slices"), QKeySequence::SelectAll,
-             [this] { m_session.selectAllCuts(); });
+             [this] { select(withAllCuts(selection(), project())); });
   onSlices(tr("Name the slice"), ctrlShift(Qt::Key_E), [this] { m_slice->editName(); });
   onSlices(tr("Copy the slice's settings"), ctrlShift(Qt::Key_C),
            [this] { m_slice->copySettings(); });
@@ -204,7 +205,7 @@ void CutStage::addCommands() {
            [this] { m_slice->pasteSettings(); });
   onSlices(tr("Reverse the slice"), ctrlShift(Qt::Key_R), [this] { m_slice->reverse(); });
   onSlices(tr("Bounce in place"), ctrlShift(Qt::Key_N),
-           [this] { m_session.bounceInPlace(m_session.chosenKeys()); });
+           [this] { m_sources.bounceInPlace(chosenKeys()); });
   addCommand(tr("Treat"), ctrlShift(Qt::Key_T), [this] { m_slice->offerTreatments(); });
   addCommand(tr("Match the levels of slices"), ctrlShift(Qt::Key_G),
              [this] { m_slice->matchLevels(); });
@@ -212,15 +213,13 @@ void CutStage::addCommands() {
   addCommand(tr("Hear the slices in time"), ctrlShift(Qt::Key_Return),
              [this] { m_straighten->hearInTime(); });
   addCommand(tr("Reorder the slices in this pattern"), {}, [this] {
-    m_session.edit(tr("Reorder slices"),
-                   withOrderChanged(m_session.project(), m_session.selection().pattern,
-                                    m_session.selection().source,
-                                    std::uint64_t(m_session.history().place() + 1)));
+    edit(tr("Reorder slices"),
+         withOrderChanged(project(), selection().pattern, selection().source, ++m_orders));
   });
 }
 
 void CutStage::recut(const std::function<void(CutSettings&)>& change, const QString& merge) {
-  const Source* s = findSource(m_session.project(), m_session.selection().source);
+  const Source* s = findSource(project(), selection().source);
   if (!s || !s->sound) return;
   CutSettings settings = s->cutting;
   change(settings);
@@ -230,17 +229,17 @@ void CutStage::recut(const std::function<void(CutSettings&)>& change, const QStr
         : settings.way == CutWay::Chords
             ? tr("No chords were heard in %1. Cut it by hits.")
             : tr("%1 has no tempo to cut by. Tap one in the crate, or cut by hits.");
-    emit m_session.message(why.arg(QString::fromStdString(s->name)), true);
+    emit message(why.arg(QString::fromStdString(s->name)), true);
     refresh();
     return;
   }
-  m_session.edit(tr("Cut %1").arg(QString::fromStdString(s->name)),
-                 withCuts(m_session.project(), s->id, settings, cutSource(*s, settings)), merge);
+  edit(tr("Cut %1").arg(QString::fromStdString(s->name)),
+       withCuts(project(), s->id, settings, cutSource(*s, settings)), merge);
 }
 
 void CutStage::refresh() {
   const auto& c = theme::colours();
-  const Source* s = findSource(m_session.project(), m_session.selection().source);
+  const Source* s = findSource(project(), selection().source);
   m_title->setText(s ? QString::fromStdString(s->name) : tr("Nothing to cut yet"));
   QStringList about;
   if (s) {
@@ -249,9 +248,9 @@ void CutStage::refresh() {
     if (s->heard && s->heard->loop)
       about.prepend(counted(s->heard->loop->bars, tr("bar"), tr("bars")));
   }
-  const PatternPtr pattern = findPattern(m_session.project(), m_session.selection().pattern);
+  const PatternPtr pattern = findPattern(project(), selection().pattern);
   if (s && pattern)
-    if (const Newness newness = newnessOf(m_session.project(), *pattern, s->id); newness.slices > 1)
+    if (const Newness newness = newnessOf(project(), *pattern, s->id); newness.slices > 1)
       about << tr("%1 new in %2")
                    .arg(newness.total, 0, 'f', 2)
                    .arg(QString::fromStdString(pattern->name));

@@ -12,8 +12,8 @@ namespace tuvvo {
 
 using theme::px;
 
-DriftLine::DriftLine(Session& session, WaveView& wave, QWidget* parent)
-    : QWidget(parent), m_session(session), m_wave(wave) {
+DriftLine::DriftLine(Panel& host, WaveView& wave, QWidget* parent)
+    : Panel(host, parent), m_wave(wave) {
   setAccessibleName(tr("Drift line"));
   setToolTip(tr("How early (up) or late (down) it was played, against an even grid through all "
                 "beats. Double-click a dot to pin it to the grid or to let it go, drag it to where "
@@ -21,14 +21,14 @@ DriftLine::DriftLine(Session& session, WaveView& wave, QWidget* parent)
                 "millisecond, Delete lets go."));
   setFixedHeight(px(66));
   setFocusPolicy(Qt::StrongFocus);
-  for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &DriftLine::refresh);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, &DriftLine::refresh);
   connect(&wave, &WaveView::viewChanged, this, qOverload<>(&QWidget::update));
   refresh();
 }
 
 const Source* DriftLine::source() const {
-  const Source* s = findSource(m_session.project(), m_session.selection().source);
+  const Source* s = findSource(project(), selection().source);
   return s && s->sound ? s : nullptr;
 }
 
@@ -84,19 +84,18 @@ int DriftLine::anchorNear(double x) const {
 void DriftLine::setMarker(const Anchor& anchor, double lateMs, const QString& merge) {
   if (!m_even) return;
   const double beat = anchor.target + lateMs / 1000 / m_even->beatS;
-  m_session.edit(tr("Pin in time"),
-                 withSourceChanged(m_session.project(), m_session.selection().source,
-                                   [&](Source& s) {
-                                     s.shape = withMarker(s.shape, {Seconds(anchor.at), beat});
-                                   }),
-                 merge);
+  edit(tr("Pin in time"),
+       withSourceChanged(project(), selection().source,
+                         [&](Source& s) {
+                           s.shape = withMarker(s.shape, {Seconds(anchor.at), beat});
+                         }),
+       merge);
 }
 
 void DriftLine::removeMarker(const Anchor& anchor) {
-  m_session.edit(
-      tr("Let go of a pin"),
-      withSourceChanged(m_session.project(), m_session.selection().source,
-                        [&](Source& s) { s.shape = withoutMarker(s.shape, Seconds(anchor.at)); }));
+  edit(tr("Let go of a pin"), withSourceChanged(project(), selection().source, [&](Source& s) {
+         s.shape = withoutMarker(s.shape, Seconds(anchor.at));
+       }));
 }
 
 namespace {
@@ -197,7 +196,7 @@ void DriftLine::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void DriftLine::mouseReleaseEvent(QMouseEvent*) {
-  if (m_dragging) m_session.settle();
+  if (m_dragging) settle();
   m_dragging = false;
   refresh();
 }

@@ -2,14 +2,15 @@
 #pragma once
 
 #include "cut/wave_view.h"
+#include "panel/panel.h"
 #include "shape/shaped.h"
 
 namespace tuvvo {
 
-class DriftLine : public QWidget {
+class DriftLine : public Panel {
   Q_OBJECT
 public:
-  DriftLine(Session& session, WaveView& wave, QWidget* parent);
+  DriftLine(Panel& host, WaveView& wave, QWidget* parent);
 
 protected:
   void paintEvent(QPaintEvent*) override;
@@ -33,7 +34,6 @@ private:
   void setMarker(const Anchor& anchor, double lateMs, const QString& merge = {});
   void removeMarker(const Anchor& anchor);
 
-  Session& m_session;
   WaveView& m_wave;
   std::vector<Anchor> m_anchors;
   std::optional<EvenBeats> m_even;

@@ -64,7 +64,7 @@ void FitWay::paintEvent(QPaintEvent*) {
                   Qt::AlignLeft | Qt::AlignVCenter, m_second, theme::Type::Small, c.quiet);
 }
 
-FitPanel::FitPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+FitPanel::FitPanel(Panel& host, QWidget* parent) : Panel(host, parent) {
   setFixedWidth(px(212));
   auto* title = new QLabel(tr("Fit"), this);
   title->setFont(theme::font(theme::Type::Strong));
@@ -85,12 +85,12 @@ FitPanel::FitPanel(Session& session, QWidget* parent) : QWidget(parent), m_sessi
     m_methods[i]->setCheckable(true);
     methods->addWidget(m_methods[i]);
     connect(m_methods[i], &QAbstractButton::clicked, this, [this, i] {
-      if (const Source* s = findSource(m_session.project(), m_session.selection().source))
-        FitRuler::apply(m_session, FitMethod(i), semitonesOf(s->shape.pitch()));
+      if (const Source* s = findSource(project(), selection().source))
+        FitRuler::apply(*this, FitMethod(i), semitonesOf(s->shape.pitch()));
       refresh();
     });
   }
-  auto* ruler = new FitRuler(session, this);
+  auto* ruler = new FitRuler(*this, this);
   setFocusProxy(ruler);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(px(10), px(8), px(10), px(10));
@@ -103,8 +103,8 @@ FitPanel::FitPanel(Session& session, QWidget* parent) : QWidget(parent), m_sessi
     column->addWidget(m_ways[i]);
     connect(m_ways[i], &QAbstractButton::clicked, this, [this, i] { takeWay(i); });
   }
-  for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &FitPanel::refresh);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, &FitPanel::refresh);
   refresh();
 }
 
@@ -113,12 +113,12 @@ void FitPanel::takeWay(std::size_t place) {
 }
 
 void FitPanel::refresh() {
-  const Project& project = m_session.project();
+  const Project& project = this->project();
   QString beat = tr("beat %1").arg(project.tempo.value, 0, 'f', 2);
   if (project.key) beat += QStringLiteral(" · ") + QString::fromStdString(nameOf(*project.key));
   m_beat->setText(beat);
   theme::style(m_beat, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
-  const Source* s = findSource(project, m_session.selection().source);
+  const Source* s = findSource(project, selection().source);
   for (std::size_t i = 0; i < m_methods.size(); ++i) {
     m_methods[i]->setEnabled(s && s->sound);
     m_methods[i]->setChecked(s && std::size_t(s->shape.method) == i);
@@ -131,7 +131,7 @@ void FitPanel::refresh() {
     m_ways[place++]->show(first, second, chosen);
     m_takes.push_back(std::move(take));
   };
-  const auto q = FitRuler::question(m_session);
+  const auto q = FitRuler::question(*this);
   if (s && q) {
     // The best of each method that meets the beat, cheapest first, then the beat that would meet
     // it.
@@ -152,7 +152,7 @@ void FitPanel::refresh() {
       const bool chosen = s->shape.method == row.method &&
                           std::abs(semitonesOf(s->shape.pitch()).value - shift) < 0.006;
       offer(first, QString::fromStdString(row.heard), chosen, [this, method = row.method, shift] {
-        FitRuler::apply(m_session, method, Semitones(shift));
+        FitRuler::apply(*this, method, Semitones(shift));
       });
     }
     for (const auto& move : planBeat(*q)) {
@@ -165,15 +165,14 @@ void FitPanel::refresh() {
                 .arg(move.tempo.value, 0, 'f', 2)
                 .arg(signedText(move.percent, std::abs(move.percent) < 0.1 ? 2 : 1)),
             how, false, [this, tempo = move.tempo, shift = move.row.semitones] {
-              Project next = m_session.project();
+              Project next = this->project();
               next.tempo = tempo;
-              next =
-                  withSourceChanged(std::move(next), m_session.selection().source, [&](Source& x) {
-                    x.shape.method = FitMethod::Repitch;
-                    x.shape.semitones = shift;
-                    x.shape.cents = Cents(0);
-                  });
-              m_session.edit(tr("Beat to %1 BPM").arg(tempo.value, 0, 'f', 2), std::move(next));
+              next = withSourceChanged(std::move(next), selection().source, [&](Source& x) {
+                x.shape.method = FitMethod::Repitch;
+                x.shape.semitones = shift;
+                x.shape.cents = Cents(0);
+              });
+              edit(tr("Beat to %1 BPM").arg(tempo.value, 0, 'f', 2), std::move(next));
             });
       break;
     }

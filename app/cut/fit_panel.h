@@ -3,6 +3,7 @@
 #pragma once
 
 #include "cut/fit_ruler.h"
+#include "panel/panel.h"
 #include "widgets/chip.h"
 
 class QLabel;
@@ -25,10 +26,10 @@ private:
   bool m_chosen = false;
 };
 
-class FitPanel : public QWidget {
+class FitPanel : public Panel {
   Q_OBJECT
 public:
-  FitPanel(Session& session, QWidget* parent);
+  FitPanel(Panel& host, QWidget* parent);
   /// The best way of every method, and of moving the beat, in the order in which they stand.
   void takeWay(std::size_t place);
   static constexpr std::size_t kWays = 4;
@@ -42,7 +43,6 @@ private:
   /// As many ways as there is room for under the ruler.
   void showWays();
 
-  Session& m_session;
   QLabel* m_beat;
   std::array<Chip*, 3> m_methods{};
   std::array<FitWay*, kWays> m_ways{};

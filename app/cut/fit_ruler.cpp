@@ -15,7 +15,7 @@ namespace {
 constexpr int kMostReach = 6;
 }
 
-FitRuler::FitRuler(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+FitRuler::FitRuler(Panel& host, QWidget* parent) : Panel(host, parent) {
   setAccessibleName(tr("Fit ruler"));
   setToolTip(
       tr("What a change of pitch gives: tempo and key for each semitone. Click or drag along "
@@ -23,18 +23,16 @@ FitRuler::FitRuler(Session& session, QWidget* parent) : QWidget(parent), m_sessi
          "back; Enter meets the beat's tempo by repitching."));
   setFocusPolicy(Qt::StrongFocus);
   setMinimumHeight(px(62));
-  for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, qOverload<>(&QWidget::update));
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, qOverload<>(&QWidget::update));
 }
 
-const Source* FitRuler::source() const {
-  return findSource(m_session.project(), m_session.selection().source);
-}
+const Source* FitRuler::source() const { return findSource(project(), selection().source); }
 
-std::optional<FitQuestion> FitRuler::question(const Session& session) {
-  const Source* source = findSource(session.project(), session.selection().source);
+std::optional<FitQuestion> FitRuler::question(const Panel& panel) {
+  const Source* source = findSource(panel.project(), panel.selection().source);
   if (!source) return std::nullopt;
-  const FitQuestion q = fitQuestion(*source, session.project().tempo, session.project().key);
+  const FitQuestion q = fitQuestion(*source, panel.project().tempo, panel.project().key);
   if (!q.bpm && !q.key) return std::nullopt;
   return q;
 }
@@ -48,32 +46,32 @@ QRectF FitRuler::rowBox(int st) const {
   return QRectF(0, top + (reach() - st) * h, width(), h);
 }
 
-void FitRuler::apply(Session& session, FitMethod method, Semitones shift, const QString& merge) {
-  const Source* source = findSource(session.project(), session.selection().source);
+void FitRuler::apply(Panel& panel, FitMethod method, Semitones shift, const QString& merge) {
+  const Source* source = findSource(panel.project(), panel.selection().source);
   if (!source) return;
   const double held = std::clamp(shift.value, -36.0, 36.0);
-  session.edit(tr("Bring %1 to the beat").arg(QString::fromStdString(source->name)),
-               withSourceChanged(session.project(), source->id,
-                                 [&](Source& s) {
-                                   s.shape.method = method;
-                                   s.shape.semitones = Semitones(std::round(held));
-                                   s.shape.cents = Cents((held - std::round(held)) * 100);
-                                 }),
-               merge);
-  if (const Key* key = findKey(session.project(), session.selection().key);
-      key && key->sound.source == session.selection().source)
-    session.hear(key->id, 0.9);
+  panel.edit(tr("Bring %1 to the beat").arg(QString::fromStdString(source->name)),
+             withSourceChanged(panel.project(), source->id,
+                               [&](Source& s) {
+                                 s.shape.method = method;
+                                 s.shape.semitones = Semitones(std::round(held));
+                                 s.shape.cents = Cents((held - std::round(held)) * 100);
+                               }),
+             merge);
+  if (const Key* key = findKey(panel.project(), panel.selection().key);
+      key && key->sound.source == panel.selection().source)
+    panel.hear(key->id, 0.9);
 }
 
 void FitRuler::take(double semitones, const QString& merge) {
-  if (const Source* s = source()) apply(m_session, s->shape.method, Semitones(semitones), merge);
+  if (const Source* s = source()) apply(*this, s->shape.method, Semitones(semitones), merge);
 }
 
 void FitRuler::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  const auto q = question(m_session);
+  const auto q = question(*this);
   const Source* s = source();
   if (!q || !s) {
     theme::drawText(p, QRectF(rect()).adjusted(px(6), px(6), 0, 0), Qt::AlignTop | Qt::AlignLeft,
@@ -130,7 +128,7 @@ void FitRuler::paintEvent(QPaintEvent*) {
 }
 
 void FitRuler::mousePressEvent(QMouseEvent* event) {
-  if (event->button() != Qt::LeftButton || !question(m_session)) return;
+  if (event->button() != Qt::LeftButton || !question(*this)) return;
   m_dragging = true;
   mouseMoveEvent(event);
 }
@@ -149,13 +147,13 @@ void FitRuler::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void FitRuler::mouseReleaseEvent(QMouseEvent*) {
-  if (m_dragging) m_session.settle();
+  if (m_dragging) settle();
   m_dragging = false;
 }
 
 void FitRuler::keyPressEvent(QKeyEvent* event) {
   const Source* s = source();
-  const auto q = question(m_session);
+  const auto q = question(*this);
   if (!s || !q) return QWidget::keyPressEvent(event);
   const double now = semitonesOf(s->shape.pitch()).value;
   const bool fine = event->modifiers() & Qt::ShiftModifier;
@@ -171,7 +169,7 @@ void FitRuler::keyPressEvent(QKeyEvent* event) {
     break;
   case Qt::Key_Return:
   case Qt::Key_Enter:
-    if (q->bpm) apply(m_session, FitMethod::Repitch, repitchToTempo(*q->bpm, q->toBpm));
+    if (q->bpm) apply(*this, FitMethod::Repitch, repitchToTempo(*q->bpm, q->toBpm));
     break;
   default:
     QWidget::keyPressEvent(event);

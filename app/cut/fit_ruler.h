@@ -2,22 +2,22 @@
 #pragma once
 
 #include "cut/fit.h"
-#include "session/session.h"
+#include "panel/panel.h"
 
 #include <QWidget>
 
 namespace tuvvo {
 
-class FitRuler : public QWidget {
+class FitRuler : public Panel {
   Q_OBJECT
 public:
-  FitRuler(Session& session, QWidget* parent);
+  FitRuler(Panel& host, QWidget* parent);
 
   /// The chosen source against the beat; nothing when neither its tempo nor its key is known.
-  [[nodiscard]] static std::optional<FitQuestion> question(const Session& session);
+  [[nodiscard]] static std::optional<FitQuestion> question(const Panel& panel);
   /// Brings the chosen source to the beat so; a slice of it is heard.
   /// @param merge  moves of one gesture become one step
-  static void apply(Session& session, FitMethod method, Semitones shift, const QString& merge = {});
+  static void apply(Panel& panel, FitMethod method, Semitones shift, const QString& merge = {});
 
 protected:
   void paintEvent(QPaintEvent*) override;
@@ -32,7 +32,6 @@ private:
   [[nodiscard]] int reach() const; ///< semitones up and down for which there is room
   void take(double semitones, const QString& merge = {});
 
-  Session& m_session;
   bool m_dragging = false;
 };
 

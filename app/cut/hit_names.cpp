@@ -40,9 +40,9 @@ void WaveView::nameHit(const Onset& onset, QPoint where) {
       const QString text =
           all ? tr("All %1 like it: %2").arg(alike).arg(name) : tr("Only this one: %1").arg(name);
       menu.addAction(text, this, [this, id = s->id, at = onset.at, hit = hit, all, name = name] {
-        m_session.edit(tr("A hit is a %1").arg(name),
-                       withHitsChanged(m_session.project(), id, at, all,
-                                       [hit](std::vector<HitClass>& hits) { hits = {hit}; }));
+        edit(tr("A hit is a %1").arg(name),
+             withHitsChanged(project(), id, at, all,
+                             [hit](std::vector<HitClass>& hits) { hits = {hit}; }));
       });
     }
     menu.addSeparator();
@@ -61,7 +61,7 @@ void WaveView::contextMenuEvent(QContextMenuEvent* event) {
 
 void WaveView::nameChosenHit() {
   const Source* s = source();
-  const Cut* cut = s ? findCut(*s, m_session.selection().cut) : nullptr;
+  const Cut* cut = s ? findCut(*s, selection().cut) : nullptr;
   if (!cut || !s->sound) return;
   const Seconds at = toSeconds(cut->start, s->sound->rate());
   if (const auto onset = hitNear(at, 0.05))

@@ -11,7 +11,8 @@ using theme::px;
 
 static_assert(kNormalPeakDb == -1 && kNormalLufs == -16, "the chips say so");
 
-LevelPanel::LevelPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+LevelPanel::LevelPanel(Panel& host, LoudnessCache& loudness, QWidget* parent)
+    : Panel(host, parent), m_loudness(loudness) {
   auto* row = new FlowRow(px(6), this);
   m_by = new Combo(tr("What counts"),
                    tr("All of a slice, or its first 120 ms: what a drum is judged by"), this);
@@ -34,53 +35,49 @@ LevelPanel::LevelPanel(Session& session, QWidget* parent) : QWidget(parent), m_s
   connect(m_median, &QAbstractButton::clicked, this, &LevelPanel::matchToMiddle);
   connect(m_one, &QAbstractButton::clicked, this, [this] {
     apply(tr("Match levels to one"),
-          withLevelsMatched(m_session.project(), keys(), {by(), m_session.selection().key},
-                            m_session.loudness()));
+          withLevelsMatched(project(), keys(), {by(), selection().key}, m_loudness));
   });
   connect(m_peak, &QAbstractButton::clicked, this, [this] {
-    apply(tr("Normalise peaks"),
-          withPeaksNormalised(m_session.project(), keys(), m_session.loudness()));
+    apply(tr("Normalise peaks"), withPeaksNormalised(project(), keys(), m_loudness));
   });
   connect(m_loud, &QAbstractButton::clicked, this, [this] {
-    apply(tr("Normalise loudness"),
-          withLoudnessNormalised(m_session.project(), keys(), by(), m_session.loudness()));
+    apply(tr("Normalise loudness"), withLoudnessNormalised(project(), keys(), by(), m_loudness));
   });
-  for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, [this] {
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, [this] {
       if (isVisible()) refresh();
     });
 }
 
 void LevelPanel::matchToMiddle() {
-  apply(tr("Match levels"),
-        withLevelsMatched(m_session.project(), keys(), {by(), 0}, m_session.loudness()));
+  apply(tr("Match levels"), withLevelsMatched(project(), keys(), {by(), 0}, m_loudness));
 }
 
 void LevelPanel::showEvent(QShowEvent*) { refresh(); }
 
 std::vector<Id> LevelPanel::keys() const {
-  const auto chosen = m_session.chosenKeys();
-  return chosen.size() > 1 ? chosen : slicesOf(m_session.project(), m_session.selection().source);
+  const auto chosen = chosenKeys();
+  return chosen.size() > 1 ? chosen : slicesOf(project(), selection().source);
 }
 
 void LevelPanel::apply(const QString& name, const Project& next) {
-  const auto spread = levelSpread(m_session.project(), keys(), by(), m_session.loudness());
+  const auto spread = levelSpread(project(), keys(), by(), m_loudness);
   m_before = tr("before %1 LU · ").arg(spread.lu, 0, 'f', 1);
   const QString before = m_before; // the edit itself refreshes
-  m_session.edit(name, next);
+  edit(name, next);
   m_before = before;
-  m_after = m_session.projectPtr();
+  m_after = projectPtr();
   refresh();
 }
 
 void LevelPanel::refresh() {
   const auto all = keys();
-  const auto spread = levelSpread(m_session.project(), all, by(), m_session.loudness());
+  const auto spread = levelSpread(project(), all, by(), m_loudness);
   for (Chip* chip : {m_median, m_peak, m_loud}) chip->setEnabled(!all.empty());
-  m_one->setEnabled(m_session.selection().cut != 0);
-  if (m_after != m_session.projectPtr()) m_before.clear();
-  const QString among = m_session.chosenKeys().size() > 1 ? tr("among %1 chosen").arg(all.size())
-                                                          : tr("among all %1").arg(all.size());
+  m_one->setEnabled(selection().cut != 0);
+  if (m_after != projectPtr()) m_before.clear();
+  const QString among = chosenKeys().size() > 1 ? tr("among %1 chosen").arg(all.size())
+                                                : tr("among all %1").arg(all.size());
   m_said->setText(all.size() < 2
                       ? tr("there are no slices to compare")
                       : m_before + tr("%1 LU apart %2").arg(spread.lu, 0, 'f', 1).arg(among));

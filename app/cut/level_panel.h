@@ -1,7 +1,8 @@
 // Bringing slices to one loudness, with the figures before and after.
 #pragma once
 
-#include "session/session.h"
+#include "cut/slice_levels.h"
+#include "panel/panel.h"
 #include "widgets/chip.h"
 #include "widgets/combo.h"
 
@@ -11,10 +12,10 @@ class QLabel;
 
 namespace tuvvo {
 
-class LevelPanel : public QWidget {
+class LevelPanel : public Panel {
   Q_OBJECT
 public:
-  LevelPanel(Session& session, QWidget* parent);
+  LevelPanel(Panel& host, LoudnessCache& loudness, QWidget* parent);
   /// The chosen slices where there are several, else all of the source.
   void matchToMiddle();
 
@@ -28,7 +29,7 @@ private:
   void apply(const QString& name, const Project& next);
   void refresh();
 
-  Session& m_session;
+  LoudnessCache& m_loudness;
   Combo* m_by;
   Chip *m_median, *m_one, *m_peak, *m_loud;
   QLabel* m_said;

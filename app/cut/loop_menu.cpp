@@ -32,23 +32,23 @@ public:
     return text;
   }
 
-  static void cut(Session& session, const LoopPlace& loop) {
-    const Source* s = findSource(session.project(), session.selection().source);
+  static void cut(Panel& panel, const LoopPlace& loop) {
+    const Source* s = findSource(panel.project(), panel.selection().source);
     if (!s) return;
-    session.edit(
+    panel.edit(
         tr("Cut a loop of %1").arg(loop.bars == 1 ? tr("a bar") : tr("%1 bars").arg(loop.bars)),
-        withCuts(session.project(), s->id, s->cutting, withCutOver(*s, loop.start, loop.end)));
-    s = findSource(session.project(), session.selection().source);
+        withCuts(panel.project(), s->id, s->cutting, withCutOver(*s, loop.start, loop.end)));
+    s = findSource(panel.project(), panel.selection().source);
     for (const auto& made : s->cuts)
-      if (made.start == loop.start) session.selectCut(s->id, made.id);
-    session.hear(session.selection().key, 0.9);
+      if (made.start == loop.start) panel.selectCut(s->id, made.id);
+    panel.hear(panel.selection().key, 0.9);
   }
 };
 
 } // namespace
 
-void offerLoops(Session& session, QWidget* under) {
-  const Source* s = findSource(session.project(), session.selection().source);
+void offerLoops(Panel& panel, QWidget* under) {
+  const Source* s = findSource(panel.project(), panel.selection().source);
   if (!s) return;
   QMenu menu(under);
   for (int bars : {1, 2, 4, 8}) {
@@ -59,7 +59,7 @@ void offerLoops(Session& session, QWidget* under) {
       for (const auto& loop : places)
         if (asksFor(question, loop.chord) && left-- > 0)
           into->addAction(LoopMenu::textOf(loop), under,
-                          [&session, loop] { LoopMenu::cut(session, loop); });
+                          [&panel, loop] { LoopMenu::cut(panel, loop); });
     };
     QMenu* any =
         menu.addMenu(bars == 1 ? LoopMenu::tr("One bar") : LoopMenu::tr("%1 bars").arg(bars));
@@ -80,7 +80,7 @@ void offerLoops(Session& session, QWidget* under) {
   const bool none = std::none_of(offered.begin(), offered.end(),
                                  [](QAction* action) { return action->isVisible(); });
   if (none) {
-    emit session.message(
+    emit panel.message(
         LoopMenu::tr("%1 has no whole bars to loop. Tap its tempo in the crate first.")
             .arg(QString::fromStdString(s->name)),
         true);

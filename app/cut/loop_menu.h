@@ -1,8 +1,6 @@
 // Places of a source that loop, offered in a menu.
 #pragma once
 
-#include "session/session.h"
-
 class QWidget;
 
 namespace tuvvo {
@@ -10,6 +8,6 @@ namespace tuvvo {
 /// Asks which of the places that join best is wanted, for one, two, four and eight bars, and cuts
 /// there. Says so where there is none.
 /// @param under  the menu opens under it
-void offerLoops(Session& session, QWidget* under);
+void offerLoops(Panel& panel, QWidget* under);
 
 } // namespace tuvvo

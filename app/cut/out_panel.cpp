@@ -10,7 +10,8 @@ namespace tuvvo {
 
 using theme::px;
 
-OutPanel::OutPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+OutPanel::OutPanel(Panel& host, PrintService& printing, QWidget* parent)
+    : Panel(host, parent), m_printing(printing) {
   auto* row = new FlowRow(px(6), this);
   m_how = new Combo(tr("What is written"),
                     tr("As they sound: shape, treatments, level and filters at the beat's tempo"),
@@ -31,14 +32,14 @@ OutPanel::OutPanel(Session& session, QWidget* parent) : QWidget(parent), m_sessi
   row->addWidget(m_format);
   for (Chip* chip : {m_instrument, m_whole, m_write}) row->addWidget(chip);
   connect(m_write, &QAbstractButton::clicked, this, &OutPanel::askWhere);
-  for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &OutPanel::refresh);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, &OutPanel::refresh);
   refresh();
 }
 
 void OutPanel::askWhere() {
   if (!m_write->isEnabled()) {
-    emit m_session.message(tr("There are no slices to write. Cut the source first."), true);
+    emit message(tr("There are no slices to write. Cut the source first."), true);
     return;
   }
   const QString folder = QFileDialog::getExistingDirectory(this, tr("Where the slices go"));
@@ -52,13 +53,14 @@ void OutPanel::writeTo(const QString& folder) {
   options.asTheySound = m_how->currentIndex() == 0;
   options.instrument = m_instrument->isChecked();
   options.whole = m_whole->isChecked();
-  const Id source = m_session.selection().source;
-  askToReplace(this, m_session.replacedBy(source, options),
-               [this, source, options] { m_session.writeSlicesTo(source, options, Replace::Yes); });
+  const Id source = selection().source;
+  askToReplace(this, m_printing.replacedBy(source, options), [this, source, options] {
+    m_printing.writeSlicesTo(source, options, Replace::Yes);
+  });
 }
 
 void OutPanel::refresh() {
-  const Source* s = findSource(m_session.project(), m_session.selection().source);
+  const Source* s = findSource(project(), selection().source);
   m_write->setEnabled(s && s->sound && !s->cuts.empty());
 }
 

@@ -1,7 +1,8 @@
 // Slices for other programs and devices.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/print_service.h"
 #include "widgets/chip.h"
 #include "widgets/combo.h"
 
@@ -9,10 +10,10 @@
 
 namespace tuvvo {
 
-class OutPanel : public QWidget {
+class OutPanel : public Panel {
   Q_OBJECT
 public:
-  OutPanel(Session& session, QWidget* parent);
+  OutPanel(Panel& host, PrintService& printing, QWidget* parent);
   /// Asks for a folder and writes there; says what is missing where nothing is cut.
   void askWhere();
   /// Writes into a folder what the row says.
@@ -20,7 +21,7 @@ public:
 
 private:
   void refresh();
-  Session& m_session;
+  PrintService& m_printing;
   Combo *m_format, *m_how;
   Chip *m_instrument, *m_whole, *m_write;
 };

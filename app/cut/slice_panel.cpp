@@ -16,7 +16,7 @@ namespace tuvvo {
 
 using theme::px;
 
-SlicePanel::SlicePanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+SlicePanel::SlicePanel(Panel& host, const Uses& uses, QWidget* parent) : Panel(host, parent) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(px(2), px(2), px(2), 0);
   column->setSpacing(px(5));
@@ -24,13 +24,13 @@ SlicePanel::SlicePanel(Session& session, QWidget* parent) : QWidget(parent), m_s
   m_pages = {makeSound(),
              makeEdges(),
              makePlaying(),
-             m_treat = new TreatPanel(session, this),
-             m_levels = new LevelPanel(session, this),
-             m_out = new OutPanel(session, this)};
+             m_treat = new TreatPanel(*this, uses.sources, this),
+             m_levels = new LevelPanel(*this, uses.loudness, this),
+             m_out = new OutPanel(*this, uses.printing, this)};
   for (QWidget* page : m_pages) column->addWidget(page);
-  for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &SlicePanel::refresh);
-  showPanel(Panel::Sound);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, &SlicePanel::refresh);
+  showPanel(Page::Sound);
   refresh();
 }
 
@@ -78,19 +78,18 @@ QWidget* SlicePanel::makeHead() {
     m_panelChips[i] = new Chip(panels[i][0], panels[i][1], head);
     m_panelChips[i]->setCheckable(true);
     second->addWidget(m_panelChips[i]);
-    connect(m_panelChips[i], &QAbstractButton::clicked, this, [this, i] { showPanel(Panel(i)); });
+    connect(m_panelChips[i], &QAbstractButton::clicked, this, [this, i] { showPanel(Page(i)); });
   }
   second->addStretch();
   rows->addLayout(second);
   connect(m_name, &QLineEdit::editingFinished, this, [this] {
-    const auto keys = m_session.chosenKeys();
+    const auto keys = chosenKeys();
     const std::string typed = m_name->text().trimmed().toStdString();
     for (Id id : keys) {
-      const Key* key = findKey(m_session.project(), id);
-      if (key->sound.cut != m_session.selection().cut) continue;
-      if (typed != nameOf(m_session.project(), *key))
-        m_session.edit(tr("Name a slice"),
-                       withKeyChanged(m_session.project(), id, [&](Key& k) { k.name = typed; }));
+      const Key* key = findKey(project(), id);
+      if (key->sound.cut != selection().cut) continue;
+      if (typed != nameOf(project(), *key))
+        edit(tr("Name a slice"), withKeyChanged(project(), id, [&](Key& k) { k.name = typed; }));
     }
     refresh();
   });
@@ -106,7 +105,7 @@ void SlicePanel::elide() {
 
 void SlicePanel::resizeEvent(QResizeEvent*) { QTimer::singleShot(0, this, &SlicePanel::elide); }
 
-void SlicePanel::showPanel(Panel panel) {
+void SlicePanel::showPanel(Page panel) {
   m_panel = panel;
   for (std::size_t i = 0; i < kPanels; ++i) {
     m_panelChips[i]->setChecked(std::size_t(panel) == i);
@@ -115,27 +114,27 @@ void SlicePanel::showPanel(Panel panel) {
 }
 
 void SlicePanel::changeKeys(const QString& name, const std::function<void(Key&)>& change) {
-  Project next = m_session.project();
-  for (Id key : m_session.chosenKeys()) next = withKeyChanged(std::move(next), key, change);
-  m_session.edit(name, std::move(next), name);
+  Project next = project();
+  for (Id key : chosenKeys()) next = withKeyChanged(std::move(next), key, change);
+  edit(name, std::move(next), name);
   refresh();
 }
 
 /// The last treatment of each, put there or taken away.
 void SlicePanel::reverse() {
-  const auto keys = m_session.chosenKeys();
+  const auto keys = chosenKeys();
   if (keys.empty()) return;
   const auto reversed = [](const Key& k) {
-    return !k.treatments.empty() && k.treatments.back().kind == TreatmentKind::Reverse;
+    return !k.treatments.empty() && k.treatments.back().is<treat::Reverse>();
   };
-  const bool on = !reversed(*findKey(m_session.project(), keys.front()));
+  const bool on = !reversed(*findKey(project(), keys.front()));
   changeKeys(tr("Reverse"), [&](Key& k) {
     if (on && !reversed(k))
-      k.treatments.push_back(treatment(TreatmentKind::Reverse));
+      k.treatments.push_back({treat::Reverse{}});
     else if (!on && reversed(k))
       k.treatments.pop_back();
   });
-  m_session.settle();
+  settle();
 }
 
 void SlicePanel::editName() {
@@ -144,48 +143,45 @@ void SlicePanel::editName() {
 }
 
 void SlicePanel::offerTreatments() {
-  showPanel(Panel::Treat);
+  showPanel(Page::Treat);
   m_treat->offerKinds();
 }
 
 void SlicePanel::matchLevels() {
-  showPanel(Panel::Levels);
+  showPanel(Page::Levels);
   m_levels->matchToMiddle();
 }
 
 void SlicePanel::writeSlices() {
-  showPanel(Panel::Out);
+  showPanel(Page::Out);
   m_out->askWhere();
 }
 
 void SlicePanel::copySettings() {
-  for (Id id : m_session.chosenKeys())
-    if (const Key* key = findKey(m_session.project(), id);
-        key->sound.cut == m_session.selection().cut)
-      m_copied = *key;
+  for (Id id : chosenKeys())
+    if (const Key* key = findKey(project(), id); key->sound.cut == selection().cut) m_copied = *key;
   if (m_copied)
-    emit m_session.message(tr("Settings of %1 copied. Choose slices and press Ctrl+Shift+V.")
-                               .arg(QString::fromStdString(nameOf(m_session.project(), *m_copied))),
-                           false);
+    emit message(tr("Settings of %1 copied. Choose slices and press Ctrl+Shift+V.")
+                     .arg(QString::fromStdString(nameOf(project(), *m_copied))),
+                 false);
 }
 
 void SlicePanel::pasteSettings() {
   if (!m_copied) {
-    emit m_session.message(tr("No settings were copied yet. Press Ctrl+Shift+C on a slice."), true);
+    emit message(tr("No settings were copied yet. Press Ctrl+Shift+C on a slice."), true);
     return;
   }
-  const auto keys = m_session.chosenKeys();
-  m_session.edit(
-      tr("Lay settings on %1").arg(counted(qint64(keys.size()), tr("slice"), tr("slices"))),
-      withSettingsOf(m_session.project(), *m_copied, keys));
+  const auto keys = chosenKeys();
+  edit(tr("Lay settings on %1").arg(counted(qint64(keys.size()), tr("slice"), tr("slices"))),
+       withSettingsOf(project(), *m_copied, keys));
 }
 
 void SlicePanel::refresh() {
-  const Project& project = m_session.project();
-  const Source* s = findSource(project, m_session.selection().source);
-  const Cut* cut = s ? findCut(*s, m_session.selection().cut) : nullptr;
+  const Project& project = this->project();
+  const Source* s = findSource(project, selection().source);
+  const Cut* cut = s ? findCut(*s, selection().cut) : nullptr;
   const Key* key = nullptr;
-  const auto keys = m_session.chosenKeys();
+  const auto keys = chosenKeys();
   for (Id id : keys)
     if (const Key* k = findKey(project, id); cut && k->sound.cut == cut->id) key = k;
   for (const auto& setting : m_settings) {
@@ -196,7 +192,7 @@ void SlicePanel::refresh() {
        std::initializer_list<QWidget*>{m_reverse, m_loop, m_held, m_choke, m_method, m_row, m_name})
     w->setEnabled(key);
   m_reverse->setChecked(key && !key->treatments.empty() &&
-                        key->treatments.back().kind == TreatmentKind::Reverse);
+                        key->treatments.back().is<treat::Reverse>());
   m_loop->setChecked(key && key->loop.on);
   m_held->setChecked(key && (key->gate || key->loop.on));
   m_choke->setText(key && key->choke != 0 ? tr("Choke: %1").arg(QChar('a' + key->choke - 1))
@@ -208,7 +204,7 @@ void SlicePanel::refresh() {
 
 void SlicePanel::refreshTitle(const Source* s, const Cut* cut, const Key* key, std::size_t chosen) {
   if (!m_name->hasFocus())
-    m_name->setText(key ? QString::fromStdString(nameOf(m_session.project(), *key))
+    m_name->setText(key                    ? QString::fromStdString(nameOf(project(), *key))
                     : s && s->cuts.empty() ? tr("Not cut yet")
                                            : tr("No slice chosen"));
   QString where = s && s->cuts.empty()

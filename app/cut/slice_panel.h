@@ -1,7 +1,7 @@
 // The chosen slices: their name and, panel by panel, everything that can be set on them.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
 #include "widgets/chip.h"
 #include "widgets/combo.h"
 #include "widgets/slide.h"
@@ -13,19 +13,28 @@ class QLineEdit;
 
 namespace tuvvo {
 
-class TreatPanel;
 class LevelPanel;
+class LoudnessCache;
 class OutPanel;
+class PrintService;
+class SourceService;
+class TreatPanel;
 
-class SlicePanel : public QWidget {
+class SlicePanel : public Panel {
   Q_OBJECT
 public:
-  enum class Panel { Sound, Edges, Playing, Treat, Levels, Out };
+  struct Uses {
+    SourceService& sources;
+    LoudnessCache& loudness;
+    PrintService& printing;
+  };
+  SlicePanel(Panel& host, const Uses& uses, QWidget* parent);
+
+  enum class Page { Sound, Edges, Playing, Treat, Levels, Out };
   static constexpr std::size_t kPanels = 6;
 
-  SlicePanel(Session& session, QWidget* parent);
-  void showPanel(Panel panel);
-  [[nodiscard]] Panel panel() const { return m_panel; }
+  void showPanel(Page panel);
+  [[nodiscard]] Page panel() const { return m_panel; }
   /// Keeps the chosen slice's settings, and lays them on the chosen slices.
   void copySettings();
   void pasteSettings();
@@ -62,8 +71,7 @@ private:
   void refresh();
   void refreshTitle(const Source* source, const Cut* cut, const Key* key, std::size_t chosen);
 
-  Session& m_session;
-  Panel m_panel = Panel::Sound;
+  Page m_panel = Page::Sound;
   std::array<Chip*, kPanels> m_panelChips{};
   std::array<QWidget*, kPanels> m_pages{};
   TreatPanel* m_treat;

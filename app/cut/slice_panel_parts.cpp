@@ -41,7 +41,7 @@ Slide* SlicePanel::keySlide(QWidget* page, const QString& id, const QString& nam
   page->layout()->addWidget(slide);
   connect(slide, &Slide::changed, this, [this, name, set = std::move(set)](double v, bool settled) {
     changeKeys(tr("Slice: %1").arg(name.toLower()), [&](Key& key) { set(key, v); });
-    if (settled) m_session.settle();
+    if (settled) settle();
   });
   m_settings.push_back(
       {slide, [get = std::move(get)](const Key& key, const Cut&) { return get(key); }});
@@ -54,17 +54,16 @@ Slide* SlicePanel::cutSlide(QWidget* page, const QString& id, const QString& nam
   slide->setId(id);
   page->layout()->addWidget(slide);
   connect(slide, &Slide::changed, this, [this, name, value](double v, bool settled) {
-    const auto selection = m_session.selection();
-    m_session.edit(tr("Slice: %1").arg(name.toLower()),
-                   withSourceChanged(m_session.project(), selection.source,
-                                     [&](Source& s) {
-                                       for (auto& cut : s.cuts)
-                                         if (cut.id == selection.cut ||
-                                             selection.alsoCuts.contains(cut.id))
-                                           value(cut) = Milliseconds(v);
-                                     }),
-                   name);
-    if (settled) m_session.settle();
+    const auto selection = this->selection();
+    edit(tr("Slice: %1").arg(name.toLower()),
+         withSourceChanged(project(), selection.source,
+                           [&](Source& s) {
+                             for (auto& cut : s.cuts)
+                               if (cut.id == selection.cut || selection.alsoCuts.contains(cut.id))
+                                 value(cut) = Milliseconds(v);
+                           }),
+         name);
+    if (settled) settle();
   });
   m_settings.push_back({slide, [value](const Key&, const Cut& cut) {
                           Cut copy = cut;
@@ -194,9 +193,9 @@ QWidget* SlicePanel::makePlaying() {
   connect(m_held, &QAbstractButton::clicked, this,
           [this](bool on) { changeKeys(tr("Held or to its end"), [on](Key& k) { k.gate = on; }); });
   connect(m_choke, &QAbstractButton::clicked, this, [this] {
-    const auto keys = m_session.chosenKeys();
+    const auto keys = chosenKeys();
     if (keys.empty()) return;
-    const int next = (findKey(m_session.project(), keys.front())->choke + 1) % 9;
+    const int next = (findKey(project(), keys.front())->choke + 1) % 9;
     changeKeys(tr("Choke"), [next](Key& k) { k.choke = next; });
   });
   connect(m_method, &QComboBox::activated, this, [this](int i) {
@@ -204,14 +203,14 @@ QWidget* SlicePanel::makePlaying() {
                [i](Key& k) { k.method = i == 0 ? std::nullopt : std::optional(FitMethod(i - 1)); });
   });
   connect(m_row, &QComboBox::activated, this, [this](int i) {
-    Project next = m_session.project();
+    Project next = project();
     bool full = false;
-    for (Id key : m_session.chosenKeys()) {
+    for (Id key : chosenKeys()) {
       next = withRole(std::move(next), key, Row(i));
       full = full || findKey(next, key)->row != Row(i);
     }
-    m_session.edit(tr("Move to another row"), std::move(next));
-    if (full) emit m_session.message(tr("That row has no free key left."), true);
+    edit(tr("Move to another row"), std::move(next));
+    if (full) emit message(tr("That row has no free key left."), true);
     refresh();
   });
   return page;

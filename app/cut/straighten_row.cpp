@@ -14,8 +14,8 @@ namespace tuvvo {
 
 using theme::px;
 
-StraightenRow::StraightenRow(Session& session, QWidget* parent)
-    : QWidget(parent), m_session(session) {
+StraightenRow::StraightenRow(Panel& host, Transport& transport, Player& player, QWidget* parent)
+    : Panel(host, parent), m_transport(transport), m_player(player) {
   auto* row = new FlowRow(px(6), this);
   m_amount = new Slide(QString(), {0, 100, 0, 5, 0}, tr("% straight"), this);
   m_amount->setId(QStringLiteral("source.straighten"));
@@ -58,12 +58,12 @@ StraightenRow::StraightenRow(Session& session, QWidget* parent)
   connect(m_layOut, &QAbstractButton::clicked, this, &StraightenRow::hearInTime);
   connect(m_countIn, &QAbstractButton::clicked, this, [this] {
     // Only what is laid out and looked at already follows at once.
-    if (m_laidOut != 0 && m_laidOut == m_session.selection().pattern) layOut();
+    if (m_laidOut != 0 && m_laidOut == selection().pattern) layOut();
   });
   m_bake = new Chip(QString(), QString(), this);
   m_bake->hide();
   connect(m_bake, &QAbstractButton::clicked, this, [this] {
-    m_session.baking().working() ? m_session.stopBaking() : m_session.resumeBaking();
+    m_player.baking().working() ? m_player.stopBaking() : m_player.resumeBaking();
   });
   m_cost = new QLabel(this);
   m_cost->setFont(theme::font(theme::Type::Small));
@@ -73,7 +73,7 @@ StraightenRow::StraightenRow(Session& session, QWidget* parent)
   connect(m_amount, &Slide::changed, this, [this](double v, bool settled) {
     change(
         tr("Straighten"), [v](Shape& s) { s.straighten = v / 100; }, QStringLiteral("straighten"));
-    if (settled) m_session.settle();
+    if (settled) settle();
   });
   connect(m_material, &QAbstractButton::clicked, this, [this](bool on) {
     change(tr("Stretch as something else"),
@@ -81,40 +81,38 @@ StraightenRow::StraightenRow(Session& session, QWidget* parent)
   });
   connect(m_formants, &QAbstractButton::clicked, this,
           [this](bool on) { change(tr("Keep the voice"), [on](Shape& s) { s.formants = on; }); });
-  for (auto signal : {&Session::changed, &Session::selectionChanged, &Session::bakeMoved})
-    connect(&session, signal, this, &StraightenRow::refresh);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, &StraightenRow::refresh);
+  connect(&player, &Player::bakeMoved, this, &StraightenRow::refresh);
   refresh();
 }
 
 void StraightenRow::change(const QString& name, const std::function<void(Shape&)>& what,
                            const QString& merge) {
-  m_session.edit(name,
-                 withSourceChanged(m_session.project(), m_session.selection().source,
-                                   [&](Source& s) { what(s.shape); }),
-                 merge);
+  edit(name, withSourceChanged(project(), selection().source, [&](Source& s) { what(s.shape); }),
+       merge);
   refresh();
 }
 
 Id StraightenRow::layOut() {
   Id pattern = 0;
-  Project next = withLaidOut(m_session.project(), m_session.selection().source,
-                             {m_countIn->isChecked()}, &pattern);
+  Project next = withLaidOut(project(), selection().source, {m_countIn->isChecked()}, &pattern);
   if (pattern == 0) return 0;
-  m_session.edit(tr("Lay the slices out in order"), std::move(next));
-  m_session.selectPattern(pattern);
+  edit(tr("Lay the slices out in order"), std::move(next));
+  selectPattern(pattern);
   m_laidOut = pattern;
   return pattern;
 }
 
 void StraightenRow::hearInTime() {
   if (layOut() == 0) return;
-  m_session.setPlays(Session::Plays::Pattern);
-  m_session.setMetronome(true);
-  m_session.play(0);
+  m_transport.setPlays(Plays::Pattern);
+  m_transport.setMetronome(true);
+  m_transport.play(0);
 }
 
 void StraightenRow::refresh() {
-  const Source* s = findSource(m_session.project(), m_session.selection().source);
+  const Source* s = findSource(project(), selection().source);
   const bool can = s && s->sound && !beatsOf(*s).empty();
   m_amount->setEnabled(can);
   m_amount->setValue(s ? s->shape.straighten * 100 : 0);
@@ -130,14 +128,14 @@ void StraightenRow::refresh() {
     m_material->setChecked(s->shape.material.value_or(materialOf(*s)) == Material::Hits);
     m_formants->setChecked(s->shape.formants);
     double most = 1;
-    for (const auto& part : localStretches(*s, m_session.project().tempo))
+    for (const auto& part : localStretches(*s, project().tempo))
       if (std::abs(std::log(part.ratio)) > std::abs(std::log(most))) most = part.ratio;
     if (std::abs(most - 1) > 0.0005)
       cost = tr("at most %1 % %2")
                  .arg(std::abs(most - 1) * 100, 0, 'f', 1)
                  .arg(most > 1 ? tr("longer") : tr("shorter"));
   }
-  const auto baking = m_session.baking();
+  const auto baking = m_player.baking();
   const auto say = [&](const QString& text) {
     if (!cost.isEmpty()) cost += QStringLiteral(" · ");
     cost += text;

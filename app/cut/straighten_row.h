@@ -1,7 +1,9 @@
 // Straightening: how much, of what, and what it costs.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/player.h"
+#include "session/transport.h"
 #include "widgets/chip.h"
 #include "widgets/slide.h"
 
@@ -9,10 +11,10 @@ class QLabel;
 
 namespace tuvvo {
 
-class StraightenRow : public QWidget {
+class StraightenRow : public Panel {
   Q_OBJECT
 public:
-  StraightenRow(Session& session, QWidget* parent);
+  StraightenRow(Panel& host, Transport& transport, Player& player, QWidget* parent);
 
   /// Plays the slices in order against the metronome.
   void hearInTime();
@@ -23,7 +25,8 @@ private:
   void change(const QString& name, const std::function<void(Shape&)>& what,
               const QString& merge = {});
 
-  Session& m_session;
+  Transport& m_transport;
+  Player& m_player;
   Slide* m_amount;
   std::array<Chip*, 3> m_by{};
   Chip *m_material, *m_formants, *m_layOut, *m_countIn, *m_bake;

@@ -1,7 +1,8 @@
 // Cuts tapped while the source plays.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/auditions.h"
 
 #include <QTimer>
 
@@ -11,7 +12,7 @@ namespace tuvvo {
 class TapCuts : public QObject {
   Q_OBJECT
 public:
-  TapCuts(Session& session, QObject* parent);
+  TapCuts(Panel& panel, Auditions& auditions);
   void start();
   /// Now.
   void tap();
@@ -19,14 +20,15 @@ public:
   void finish();
   [[nodiscard]] bool tapping() const { return m_source != 0; }
   /// Where the source is heard now; before its start while it is not heard yet.
-  [[nodiscard]] Seconds place() const { return m_session.placeAsItIs(); }
+  [[nodiscard]] Seconds place() const { return m_auditions.placeAsItIs(); }
 
 signals:
   /// It began, moved on or ended.
   void moved();
 
 private:
-  Session& m_session;
+  Panel& m_panel; ///< its parent
+  Auditions& m_auditions;
   Id m_source = 0;
   std::vector<Seconds> m_taps;
   QTimer m_timer;

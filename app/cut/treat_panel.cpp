@@ -1,11 +1,14 @@
 #include "cut/treat_panel.h"
 
+#include "base/convert.h"
+
 #include "cut/order_strip.h"
 #include "model/edits.h"
 #include "play/bounce.h"
 #include "theme/theme.h"
 #include "widgets/combo.h"
 #include "widgets/flow_row.h"
+#include "widgets/parameter_text.h"
 #include "widgets/slide.h"
 
 #include <QLabel>
@@ -13,9 +16,34 @@
 
 namespace tuvvo {
 
+namespace {
+
+QString asQt(std::string_view text) {
+  return QString::fromUtf8(text.data(), qsizetype(text.size()));
+}
+QString translated(std::string_view text) {
+  return TreatPanel::tr(asQt(text).toUtf8().constData());
+}
+
+/// "over 0.25 beats", without zeros that say nothing
+QString shortText(const Parameter& parameter, double value) {
+  QString text = QString::number(value, 'f', parameter.decimals);
+  if (text.contains(QLatin1Char('.'))) {
+    while (text.endsWith(QLatin1Char('0'))) text.chop(1);
+    if (text.endsWith(QLatin1Char('.'))) text.chop(1);
+  }
+  text.replace(QLatin1Char('-'), QChar(0x2212));
+  const QString unit = unitOf(parameter);
+  text = nameOf(parameter) + QLatin1Char(' ') + text;
+  return unit.isEmpty() ? text : text + QLatin1Char(' ') + unit;
+}
+
+} // namespace
+
 using theme::px;
 
-TreatPanel::TreatPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+TreatPanel::TreatPanel(Panel& host, SourceService& sources, QWidget* parent)
+    : Panel(host, parent), m_sources(sources) {
   m_row = new FlowRow(px(6), this);
   m_subject = new QLabel(this);
   m_subject->setFont(theme::font(theme::Type::Small));
@@ -33,69 +61,68 @@ TreatPanel::TreatPanel(Session& session, QWidget* parent) : QWidget(parent), m_s
   m_row->addWidget(m_bounce);
   connect(m_add, &QAbstractButton::clicked, this, &TreatPanel::offerKinds);
   connect(m_bounce, &QAbstractButton::clicked, this,
-          [this] { m_session.bounceInPlace(m_session.chosenKeys()); });
-  for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &TreatPanel::refresh);
+          [this] { m_sources.bounceInPlace(chosenKeys()); });
+  connect(&sources, &SourceService::recipesChanged, this, &TreatPanel::refresh);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, &TreatPanel::refresh);
   refresh();
 }
 
 /// Of the chosen slice, or of the made source that is shown.
 std::vector<Treatment> TreatPanel::shown() const {
-  const auto keys = m_session.chosenKeys();
-  if (!keys.empty()) return findKey(m_session.project(), keys.front())->treatments;
-  const auto made = m_session.recipeNow(m_session.selection().source);
+  const auto keys = chosenKeys();
+  if (!keys.empty()) return findKey(project(), keys.front())->treatments;
+  const auto made = m_sources.recipeNow(selection().source);
   return made ? made->as.treatments : std::vector<Treatment>{};
 }
 
 void TreatPanel::change(const QString& name,
                         const std::function<void(std::vector<Treatment>&)>& what,
                         const QString& merge) {
-  const auto keys = m_session.chosenKeys();
+  const auto keys = chosenKeys();
   if (keys.empty()) {
-    const Id source = m_session.selection().source;
-    const auto made = m_session.recipeNow(source);
+    const Id source = selection().source;
+    const auto made = m_sources.recipeNow(source);
     if (!made) return;
     Recipe next = *made;
     what(next.as.treatments);
     for (auto& t : next.as.treatments) clamp(t);
-    m_session.remake(source, next, merge);
+    m_sources.remake(source, next, merge);
     return;
   }
-  Project next = m_session.project();
+  Project next = project();
   for (Id key : keys)
     next = withKeyChanged(std::move(next), key, [&](Key& k) { what(k.treatments); });
-  m_session.edit(name, std::move(next), merge);
+  edit(name, std::move(next), merge);
 }
 
-void TreatPanel::add(TreatmentKind kind) {
-  const Treatment fresh = treatment(kind);
-  if (m_session.chosenKeys().empty() && !m_session.recipeNow(m_session.selection().source)) {
-    m_session.treatWhole(m_session.selection().source, fresh);
+void TreatPanel::add(const TreatmentType& type) {
+  const Treatment fresh{type.usual};
+  if (chosenKeys().empty() && !m_sources.recipeNow(selection().source)) {
+    m_sources.treatWhole(selection().source, fresh);
     return;
   }
   m_open = shown().size();
-  change(tr("Treat: %1").arg(QString::fromUtf8(typeOf(kind).name)),
-         [&](std::vector<Treatment>& list) {
-           if (list.size() < kMostTreatments) list.push_back(fresh);
-         });
+  change(tr("Treat: %1").arg(translated(type.name)), [&](std::vector<Treatment>& list) {
+    if (list.size() < kMostTreatments) list.push_back(fresh);
+  });
 }
 
 void TreatPanel::offerKinds() {
   auto* menu = new QMenu(this);
   menu->setAttribute(Qt::WA_DeleteOnClose);
   menu->setToolTipsVisible(true);
-  for (std::size_t i = 0; i < kTreatments; ++i) {
-    const auto& type = typeOf(TreatmentKind(i));
-    auto* action = menu->addAction(tr(type.name), this, [this, i] { add(TreatmentKind(i)); });
-    action->setToolTip(tr(type.about));
+  for (const TreatmentType& type : treatmentTypes()) {
+    auto* action = menu->addAction(translated(type.name), this, [this, &type] { add(type); });
+    action->setToolTip(translated(type.about));
   }
   menu->popup(m_add->mapToGlobal(QPoint(0, -menu->sizeHint().height())));
 }
 
 void TreatPanel::refresh() {
-  const Project& project = m_session.project();
-  const Source* s = findSource(project, m_session.selection().source);
-  const auto keys = m_session.chosenKeys();
+  const Project& project = this->project();
+  const Source* s = findSource(project, selection().source);
+  const auto keys = chosenKeys();
   const bool whole = keys.empty();
   QString subject;
   if (!s)
@@ -111,17 +138,17 @@ void TreatPanel::refresh() {
   m_add->setEnabled(s && s->sound);
   m_bounce->setVisible(!whole);
   const auto list = shown();
-  const bool elsewhere =
-      m_source != m_session.selection().source || m_cut != m_session.selection().cut;
-  m_source = m_session.selection().source;
-  m_cut = m_session.selection().cut;
+  const bool elsewhere = m_source != selection().source || m_cut != selection().cut;
+  m_source = selection().source;
+  m_cut = selection().cut;
   if (elsewhere) m_open = list.empty() ? 0 : list.size() - 1;
   m_open = std::min(m_open, list.empty() ? 0 : list.size() - 1);
   // The same treatments with other figures keep their widgets: one of them may be being dragged.
   const bool alike =
       !elsewhere && list.size() == m_list.size() &&
-      std::equal(list.begin(), list.end(), m_list.begin(),
-                 [](const auto& a, const auto& b) { return a.kind == b.kind && a.on == b.on; });
+      std::equal(list.begin(), list.end(), m_list.begin(), [](const auto& a, const auto& b) {
+        return a.what.index() == b.what.index() && a.on == b.on;
+      });
   m_list = list;
   if (!alike)
     rebuild(list);
@@ -143,10 +170,10 @@ void TreatPanel::rebuild(const std::vector<Treatment>& list) {
     widget->show();
   };
   for (std::size_t i = 0; i < list.size(); ++i) {
-    QString text = tr(typeOf(list[i].kind).name);
+    QString text = translated(typeOf(list[i]).name);
     if (!list[i].on) text += tr(" (off)");
     auto* chip = new Chip(QStringLiteral("%1 %2").arg(i + 1).arg(text),
-                          tr(typeOf(list[i].kind).about), this);
+                          translated(typeOf(list[i]).about), this);
     chip->setCheckable(true);
     chip->setChecked(i == m_open);
     connect(chip, &QAbstractButton::clicked, this, [this, i] {
@@ -158,7 +185,7 @@ void TreatPanel::rebuild(const std::vector<Treatment>& list) {
   if (list.empty()) return;
   const Treatment& open = list[m_open];
   addFigures(open);
-  if (open.kind == TreatmentKind::Chop) addOrder();
+  if (open.is<treat::Chop>()) addOrder();
   const std::size_t at = m_open;
   auto* on = new Chip(open.on ? tr("Off") : tr("On"), tr("Hear it without, and keep it"), this);
   auto* sooner = new Chip(tr("Sooner"), tr("Before the one before it"), this);
@@ -184,64 +211,52 @@ void TreatPanel::rebuild(const std::vector<Treatment>& list) {
 }
 
 void TreatPanel::addFigures(const Treatment& open) {
-  const auto& type = typeOf(open.kind);
+  const TreatmentType& type = typeOf(open);
   const std::size_t at = m_open;
-  const auto set = [this, at, kind = open.kind](std::size_t place, double v, const QString& merge) {
+  const auto set = [this, at, &type](const TreatmentParameter& one, double v,
+                                     const QString& merge) {
     change(
-        tr("Treat: %1").arg(tr(typeOf(kind).name)),
+        tr("Treat: %1").arg(translated(type.name)),
         [&](auto& all) {
-          if (at >= all.size() || all[at].kind != kind) return;
-          all[at].figures[place] = v;
-          all[at].order.clear(); // other pieces, or another shuffle: it begins anew
+          if (at >= all.size() || &typeOf(all[at]) != &type) return;
+          one.set(all[at], v);
+          // Other pieces, or another shuffle: it begins anew.
+          if (auto* chop = all[at].template as<treat::Chop>()) chop->order.clear();
         },
         merge);
   };
-  for (std::size_t i = 0; i < type.figures.size(); ++i) {
-    const auto& figure = type.figures[i];
-    const QString name = tr(figure.name);
-    if (!figure.words.empty()) {
-      auto* combo = new Combo(name, QString(), this);
-      for (const char* word : figure.words) combo->addItem(tr(word));
-      combo->setCurrentIndex(open.choice(i));
-      connect(combo, &QComboBox::activated, this, [set, i](int v) { set(i, v, {}); });
-      m_follow.push_back([combo, i](const Treatment& t) { combo->setCurrentIndex(t.choice(i)); });
-      m_row->addWidget(combo);
-      m_made.push_back(combo);
-      combo->show();
+  const auto put = [this](QWidget* widget) {
+    m_row->addWidget(widget);
+    m_made.push_back(widget);
+    widget->show();
+  };
+  for (const TreatmentParameter& one : type.parameters) {
+    const Parameter& p = one.parameter;
+    if (!p.words.empty()) {
+      auto* combo = new Combo(nameOf(p), QString(), this);
+      for (std::string_view word : p.words) combo->addItem(translated(word));
+      const auto follow = [combo, &one](const Treatment& t) {
+        combo->setCurrentIndex(toNearest<int>(one.get(t)));
+      };
+      follow(open);
+      m_follow.emplace_back(follow);
+      connect(combo, &QComboBox::activated, this, [set, &one](int v) { set(one, v, {}); });
+      put(combo);
       continue;
     }
-    const bool octaves = figure.most / std::max(1e-9, figure.least) > 40 && figure.least > 0 &&
-                         QLatin1String(figure.unit) == QLatin1String("Hz");
-    auto* slide = new Slide(
-        QString(),
-        {figure.least, figure.most, figure.standard, figure.step, figure.decimals, octaves},
-        QString(), this);
-    slide->setId(
-        QStringLiteral("treatment.%1.%2").arg(QLatin1String(type.id), QLatin1String(figure.id)));
-    slide->setAccessibleName(name);
-    slide->setToolTip(name);
+    auto* slide = new Slide(QString(), rangeOf(p), QString(), this);
+    slide->setId(QStringLiteral("treatment.%1.%2").arg(asQt(type.id), asQt(p.id)));
+    slide->setAccessibleName(nameOf(p));
+    slide->setToolTip(nameOf(p));
     slide->setFixedWidth(px(118));
-    const QString unit = tr(figure.unit);
-    const int decimals = figure.decimals;
-    slide->setFormat([name, unit, decimals](double v) {
-      QString text = QString::number(v, 'f', decimals);
-      if (text.contains(QLatin1Char('.'))) {
-        while (text.endsWith(QLatin1Char('0'))) text.chop(1);
-        if (text.endsWith(QLatin1Char('.'))) text.chop(1);
-      }
-      text.replace(QLatin1Char('-'), QChar(0x2212));
-      return unit.isEmpty() ? name + QLatin1Char(' ') + text
-                            : name + QLatin1Char(' ') + text + QLatin1Char(' ') + unit;
+    slide->setFormat([&p](double v) { return shortText(p, v); });
+    slide->setValue(one.get(open));
+    connect(slide, &Slide::changed, this, [this, set, &one](double v, bool settled) {
+      set(one, v, asQt(one.parameter.id));
+      if (settled) settle();
     });
-    slide->setValue(open.figures[i]);
-    connect(slide, &Slide::changed, this, [this, set, i](double v, bool settled) {
-      set(i, v, QStringLiteral("figure%1").arg(i));
-      if (settled) m_session.settle();
-    });
-    m_follow.push_back([slide, i](const Treatment& t) { slide->setValue(t.figures[i]); });
-    m_row->addWidget(slide);
-    m_made.push_back(slide);
-    slide->show();
+    m_follow.emplace_back([slide, &one](const Treatment& t) { slide->setValue(one.get(t)); });
+    put(slide);
   }
 }
 
@@ -255,12 +270,13 @@ std::vector<int> TreatPanel::orderAt(std::size_t at) const {
     auto frames = std::size_t(framesOf(bake->recipe).value);
     for (std::size_t i = 0; i < at; ++i)
       frames = framesAfter(frames, key.treatments[i], bake->frame);
-    return chopOrder(key.treatments[at], frames, bake->frame);
+    const auto* chop = key.treatments[at].as<treat::Chop>();
+    return chop ? chopOrder(*chop, frames, bake->frame) : std::vector<int>();
   };
-  const Project& project = m_session.project();
-  const auto keys = m_session.chosenKeys();
+  const Project& project = this->project();
+  const auto keys = chosenKeys();
   if (!keys.empty()) return orderIn(project, *findKey(project, keys.front()));
-  const auto made = m_session.recipeNow(m_session.selection().source);
+  const auto made = m_sources.recipeNow(selection().source);
   const Source* from = made ? findSource(project, made->as.sound.source) : nullptr;
   if (!from) return {};
   const Project beat = beatOf(project.sources, *made);
@@ -273,7 +289,8 @@ void TreatPanel::addOrder() {
   order->setOrder(orderAt(at));
   connect(order, &OrderStrip::reordered, this, [this, at](const std::vector<int>& pieces) {
     change(tr("Order by hand"), [&](auto& all) {
-      if (at < all.size() && all[at].kind == TreatmentKind::Chop) all[at].order = pieces;
+      if (at >= all.size()) return;
+      if (auto* chop = all[at].template as<treat::Chop>()) chop->order = pieces;
     });
   });
   m_follow.push_back([this, order, at](const Treatment&) { order->setOrder(orderAt(at)); });

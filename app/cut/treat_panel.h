@@ -1,7 +1,8 @@
 // Treatments in a row: what is done to the chosen slices, or to the whole source.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/source_service.h"
 #include "widgets/chip.h"
 
 #include <QWidget>
@@ -12,13 +13,13 @@ namespace tuvvo {
 
 class FlowRow;
 
-class TreatPanel : public QWidget {
+class TreatPanel : public Panel {
   Q_OBJECT
 public:
-  TreatPanel(Session& session, QWidget* parent);
+  TreatPanel(Panel& host, SourceService& sources, QWidget* parent);
   void offerKinds();
   /// Puts a treatment after the others.
-  void add(TreatmentKind kind);
+  void add(const TreatmentType& type);
 
 private:
   [[nodiscard]] std::vector<Treatment> shown() const;
@@ -30,7 +31,7 @@ private:
   void addOrder();
   [[nodiscard]] std::vector<int> orderAt(std::size_t at) const;
 
-  Session& m_session;
+  SourceService& m_sources;
   FlowRow* m_row;
   QLabel* m_subject;
   Chip *m_add, *m_bounce;

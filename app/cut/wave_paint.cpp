@@ -69,7 +69,7 @@ void WaveView::drawRuler(QPainter& p, const Source& s) {
 void WaveView::drawWave(QPainter& p, const Source& s) {
   const auto& c = theme::colours();
   const QRectF box = wave();
-  const PeaksPtr peaks = m_session.peaksOf(s);
+  const PeaksPtr peaks = m_peaks.peaksOf(s);
   if (!peaks) {
     theme::drawText(p, box, Qt::AlignCenter, tr("Drawing the waveform…"), theme::Type::Body,
                     c.quiet);
@@ -79,8 +79,8 @@ void WaveView::drawWave(QPainter& p, const Source& s) {
     const double x = xOf(grid->downbeat.value * s.sound->rate().value);
     if (x > 0) p.fillRect(QRectF(0, box.top(), x, box.height()), QBrush(c.line, Qt::BDiagPattern));
   }
-  const Id chosen = m_session.selection().cut;
-  const auto& also = m_session.selection().alsoCuts;
+  const Id chosen = selection().cut;
+  const auto& also = selection().alsoCuts;
   for (const auto& cut : s.cuts)
     if (cut.id == chosen || also.contains(cut.id)) {
       const double x = xOf(double(cut.start.value)), end = xOf(double(cut.end.value));
@@ -169,14 +169,14 @@ void WaveView::drawMarks(QPainter& p, const Source& s) {
 void WaveView::drawTabs(QPainter& p, const Source& s) {
   const auto& c = theme::colours();
   const QRectF row = tabs();
-  const Id chosen = m_session.selection().cut;
+  const Id chosen = selection().cut;
   double last = -10;
   for (const auto& cut : s.cuts) {
     const double x = xOf(double(cut.start.value)), end = xOf(double(cut.end.value));
     if (end < 0 || x > width() || x - last < 3) continue;
     last = x;
     const QRectF box(x + 1, row.top(), std::max(3.0, end - x - 2), row.height() - 1);
-    const bool on = cut.id == chosen || m_session.selection().alsoCuts.contains(cut.id);
+    const bool on = cut.id == chosen || selection().alsoCuts.contains(cut.id);
     p.setPen(QPen(on ? c.brass : cut.byHand ? c.mint : c.line, 1));
     p.setBrush(on ? c.brass : c.raised);
     if (box.width() < px(8)) { // nobody sees the corners of hundreds of them
@@ -189,7 +189,7 @@ void WaveView::drawTabs(QPainter& p, const Source& s) {
     // The key that plays it: its place on the deck, and the page where there are several.
     QString label = QStringLiteral("·");
     bool treated = false;
-    for (const auto& key : m_session.project().keys)
+    for (const auto& key : project().keys)
       if (key.sound == SoundRef{s.id, cut.id}) {
         label = QString::number(key.column + 1);
         treated = isTreated(key);

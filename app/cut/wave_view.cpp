@@ -13,7 +13,8 @@ namespace tuvvo {
 
 using theme::px;
 
-WaveView::WaveView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+WaveView::WaveView(Panel& host, PeaksCache& peaks, QWidget* parent)
+    : Panel(host, parent), m_peaks(peaks) {
   setAccessibleName(tr("Waveform with cuts"));
   setToolTip(tr("Click a slice to hear it; drag its start; double-click to cut; wheel zooms where "
                 "the pointer is, with Shift it moves. Keys: arrows choose, Ctrl+arrows move the "
@@ -21,19 +22,20 @@ WaveView::WaveView(Session& session, QWidget* parent) : QWidget(parent), m_sessi
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setMinimumHeight(px(84));
-  connect(&session, &Session::changed, this, [this] {
-    if (m_session.selection().source != m_shown) showAll();
+  connect(&peaks, &PeaksCache::arrived, this, qOverload<>(&QWidget::update));
+  connect(this, &Panel::changed, this, [this] {
+    if (selection().source != m_shown) showAll();
     update();
   });
-  connect(&session, &Session::selectionChanged, this, [this] {
-    if (m_session.selection().source != m_shown) showAll();
+  connect(this, &Panel::selectionChanged, this, [this] {
+    if (selection().source != m_shown) showAll();
     update();
   });
   showAll();
 }
 
 const Source* WaveView::source() const {
-  const Source* s = findSource(m_session.project(), m_session.selection().source);
+  const Source* s = findSource(project(), selection().source);
   return s && s->sound ? s : nullptr;
 }
 
@@ -47,7 +49,7 @@ double WaveView::frameAt(double x) const { return m_first + x / std::max(1, widt
 double WaveView::xOf(double frame) const { return (frame - m_first) / m_span * width(); }
 
 void WaveView::showAll() {
-  m_shown = m_session.selection().source;
+  m_shown = selection().source;
   m_first = 0;
   m_span = source() ? double(source()->sound->frames().value) : 1;
   emit viewChanged();
@@ -97,7 +99,7 @@ void WaveView::mousePressEvent(QMouseEvent* event) {
     m_drag = Drag::Downbeat;
     return;
   }
-  const Cut* chosen = findCut(*s, m_session.selection().cut);
+  const Cut* chosen = findCut(*s, selection().cut);
   if (chosen && std::abs(x - xOf(double(chosen->end.value))) < px(4) &&
       !cutAt(double(chosen->end.value))) {
     m_drag = Drag::End;
@@ -108,14 +110,16 @@ void WaveView::mousePressEvent(QMouseEvent* event) {
     if (std::abs(x - xOf(double(cut.start.value))) < px(4)) {
       m_drag = Drag::Edge;
       m_dragCut = cut.id;
-      m_session.selectCut(s->id, cut.id);
+      selectCut(s->id, cut.id);
       return;
     }
   if (const Cut* cut = cutAt(frameAt(x))) {
-    if (event->modifiers() & Qt::ShiftModifier) return m_session.extendToCut(cut->id);
-    if (event->modifiers() & Qt::ControlModifier) return m_session.toggleCut(cut->id);
-    m_session.selectCut(s->id, cut->id);
-    m_session.hear(m_session.selection().key, 0.9);
+    if (event->modifiers() & Qt::ShiftModifier)
+      return select(withCutsUpTo(selection(), project(), cut->id));
+    if (event->modifiers() & Qt::ControlModifier)
+      return select(withCutToggled(selection(), project(), cut->id));
+    selectCut(s->id, cut->id);
+    hear(selection().key, 0.9);
   }
 }
 
@@ -131,25 +135,23 @@ void WaveView::mouseMoveEvent(QMouseEvent* event) {
     keepInside();
     break;
   case Drag::Edge:
-    m_session.edit(
-        tr("Move a cut"),
-        withCuts(m_session.project(), s->id, s->cutting, withCutStartMoved(*s, m_dragCut, at)),
-        QStringLiteral("cut edge"));
+    edit(tr("Move a cut"),
+         withCuts(project(), s->id, s->cutting, withCutStartMoved(*s, m_dragCut, at)),
+         QStringLiteral("cut edge"));
     break;
   case Drag::End:
-    m_session.edit(
-        tr("Move a cut's end"),
-        withCuts(m_session.project(), s->id, s->cutting, withCutEndMoved(*s, m_dragCut, at)),
-        QStringLiteral("cut end"));
+    edit(tr("Move a cut's end"),
+         withCuts(project(), s->id, s->cutting, withCutEndMoved(*s, m_dragCut, at)),
+         QStringLiteral("cut end"));
     break;
   case Drag::Downbeat:
-    m_session.edit(tr("Move the first downbeat"),
-                   withSourceChanged(m_session.project(), s->id,
-                                     [&](Source& x) {
-                                       x.corrections.downbeat =
-                                           std::max(Seconds(0), toSeconds(at, x.sound->rate()));
-                                     }),
-                   QStringLiteral("downbeat"));
+    edit(tr("Move the first downbeat"),
+         withSourceChanged(project(), s->id,
+                           [&](Source& x) {
+                             x.corrections.downbeat =
+                                 std::max(Seconds(0), toSeconds(at, x.sound->rate()));
+                           }),
+         QStringLiteral("downbeat"));
     break;
   case Drag::None: {
     bool edge = false;
@@ -161,7 +163,7 @@ void WaveView::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void WaveView::mouseReleaseEvent(QMouseEvent*) {
-  if (m_drag != Drag::None) m_session.settle();
+  if (m_drag != Drag::None) settle();
   m_drag = Drag::None;
 }
 
@@ -170,8 +172,7 @@ void WaveView::mouseDoubleClickEvent(QMouseEvent* event) {
   if (!s || event->button() != Qt::LeftButton) return;
   Frames at(std::int64_t(frameAt(event->position().x())));
   if (!(event->modifiers() & Qt::AltModifier)) at = snapped(*s, at);
-  m_session.edit(tr("Add a cut"),
-                 withCuts(m_session.project(), s->id, s->cutting, withCutAdded(*s, at)));
+  edit(tr("Add a cut"), withCuts(project(), s->id, s->cutting, withCutAdded(*s, at)));
 }
 
 void WaveView::wheelEvent(QWheelEvent* event) {
@@ -196,13 +197,13 @@ void WaveView::stepCut(int steps) {
   if (!s || s->cuts.empty()) return;
   int at = -1;
   for (std::size_t i = 0; i < s->cuts.size(); ++i)
-    if (s->cuts[i].id == m_session.selection().cut) at = int(i);
+    if (s->cuts[i].id == selection().cut) at = int(i);
   at = at < 0 ? (steps > 0 ? 0 : int(s->cuts.size()) - 1)
               : std::clamp(at + steps, 0, int(s->cuts.size()) - 1);
   const Cut& cut = s->cuts[std::size_t(at)];
   const double start = double(cut.start.value);
-  m_session.selectCut(s->id, cut.id);
-  m_session.hear(m_session.selection().key, 0.9);
+  selectCut(s->id, cut.id);
+  hear(selection().key, 0.9);
   if (start < m_first || start > m_first + m_span * 0.95) {
     m_first = start - m_span * 0.1;
     keepInside();
@@ -211,13 +212,11 @@ void WaveView::stepCut(int steps) {
 
 void WaveView::nudgeStart(double ms) {
   const Source* s = source();
-  const Cut* cut = s ? findCut(*s, m_session.selection().cut) : nullptr;
+  const Cut* cut = s ? findCut(*s, selection().cut) : nullptr;
   if (!cut) return;
   const Frames to = cut->start + toFrames(Milliseconds(ms), s->sound->rate());
-  m_session.edit(
-      tr("Move a cut"),
-      withCuts(m_session.project(), s->id, s->cutting, withCutStartMoved(*s, cut->id, to)),
-      QStringLiteral("cut nudge"));
+  edit(tr("Move a cut"), withCuts(project(), s->id, s->cutting, withCutStartMoved(*s, cut->id, to)),
+       QStringLiteral("cut nudge"));
 }
 
 void WaveView::keyPressEvent(QKeyEvent* event) {

@@ -1,17 +1,18 @@
 // The waveform in one ink on a bar ruler, hit marks under it, slices as index tabs along the edge.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/peaks_cache.h"
 
 #include <QPixmap>
 #include <QWidget>
 
 namespace tuvvo {
 
-class WaveView : public QWidget {
+class WaveView : public Panel {
   Q_OBJECT
 public:
-  WaveView(Session& session, QWidget* parent);
+  WaveView(Panel& host, PeaksCache& peaks, QWidget* parent);
 
   /// Shows the whole source.
   void showAll();
@@ -66,7 +67,7 @@ private:
     double ratio = 1;
     bool operator==(const InkKey&) const = default;
   };
-  Session& m_session;
+  PeaksCache& m_peaks;
   QPixmap m_ink;
   InkKey m_inkKey;
   Id m_shown = 0;

@@ -1,7 +1,6 @@
 #include "keys/controllers_panel.h"
 
 #include "formats/smf_notes.h"
-#include "session/session.h"
 #include "theme/theme.h"
 #include "widgets/flow_row.h"
 
@@ -14,8 +13,10 @@ namespace tuvvo {
 
 using theme::px;
 
-ControllersPanel::ControllersPanel(Session& session, QWidget* parent)
-    : QWidget(parent), m_session(session), m_chosen(MidiHub::simulatedName()) {
+ControllersPanel::ControllersPanel(Panel& host, ControllerService& controllers,
+                                   Transport& transport, QWidget* parent)
+    : Panel(host, parent), m_controllers(controllers), m_transport(transport),
+      m_chosen(MidiHub::simulatedName()) {
   m_list = new QListWidget(this);
   m_list->setAccessibleName(tr("Controllers"));
   m_list->setFont(theme::font(theme::Type::Body));
@@ -48,8 +49,8 @@ ControllersPanel::ControllersPanel(Session& session, QWidget* parent)
     m_chosen = m_ports[std::size_t(row)];
     refresh();
   });
-  connect(&session.controllers(), &ControllerService::changed, this, &ControllersPanel::refresh);
-  connect(&session, &Session::selectionChanged, this, &ControllersPanel::refresh);
+  connect(&controllers, &ControllerService::changed, this, &ControllersPanel::refresh);
+  connect(this, &Panel::selectionChanged, this, &ControllersPanel::refresh);
   refresh();
 }
 
@@ -73,7 +74,7 @@ void ControllersPanel::makeSettings(QLayout& row) {
                                                     m_teach, m_stopTeaching})
     row.addWidget(w);
   const auto change = [this](auto what) {
-    if (const auto port = chosen()) m_session.controllers().change(*port, what);
+    if (const auto port = chosen()) m_controllers.change(*port, what);
   };
   connect(m_used, &QAbstractButton::clicked, this, [this, change] {
     change([this](ControllerSettings& s) { s.wanted = m_used->isChecked(); });
@@ -88,14 +89,14 @@ void ControllersPanel::makeSettings(QLayout& row) {
     change([this](ControllerSettings& s) { s.followClock = m_follow->isChecked(); });
   });
   connect(m_fit, &QAbstractButton::clicked, this, [this] {
-    if (const auto port = chosen()) m_session.controllers().fitCurve(*port);
+    if (const auto port = chosen()) m_controllers.fitCurve(*port);
   });
   connect(m_teach, &QAbstractButton::clicked, this, [this] {
-    if (const Key* key = findKey(m_session.project(), m_session.selection().key))
-      m_session.controllers().learnKey({key->row, key->column});
+    if (const Key* key = findKey(project(), selection().key))
+      m_controllers.learnKey({key->row, key->column});
   });
   connect(m_stopTeaching, &QAbstractButton::clicked, this,
-          [this] { m_session.controllers().stopLearning(); });
+          [this] { m_controllers.stopLearning(); });
 }
 
 void ControllersPanel::makePlayer(QLayout& row) {
@@ -143,11 +144,11 @@ void ControllersPanel::makeClock(QLayout& row) {
   row.addWidget(m_clockOut);
   connect(m_clockOut, &QComboBox::activated, this, [this](int which) {
     const bool none = which <= 0 || std::size_t(which) > m_outputs.size();
-    auto sent = m_session.controllers().hub().sendClockTo(none ? MidiPortName{}
-                                                               : m_outputs[std::size_t(which) - 1]);
+    auto sent =
+        m_controllers.hub().sendClockTo(none ? MidiPortName{} : m_outputs[std::size_t(which) - 1]);
     if (sent) return;
     m_clockOut->setCurrentIndex(0);
-    emit m_session.message(QString::fromStdString(sent.error().text()), true);
+    emit message(QString::fromStdString(sent.error().text()), true);
   });
 }
 
@@ -158,19 +159,19 @@ std::optional<MidiPortName> ControllersPanel::chosen() const {
 }
 
 void ControllersPanel::playFigure() {
-  auto& pads = m_session.controllers().hub().simulated();
+  auto& pads = m_controllers.hub().simulated();
   if (pads.playing()) {
     pads.stop();
     return refresh();
   }
   SimulatedController::Player player;
-  player.bpm = m_session.project().tempo.value;
+  player.bpm = project().tempo.value;
   player.bars = int(m_bars->value());
   player.looseMs = m_loose->value();
   player.lateMs = m_late->value();
   player.figure = m_figure->currentIndex();
-  if (m_session.playing()) { // it comes in with the next bar
-    const double beats = m_session.positionBeats(), bar = quartersOf(m_session.meter());
+  if (m_transport.playing()) { // it comes in with the next bar
+    const double beats = m_transport.positionBeats(), bar = quartersOf(m_transport.meter());
     player.leadInS = (std::ceil(beats / bar) * bar - beats) * 60 / player.bpm;
   }
   pads.play(SimulatedController::played(player));
@@ -185,16 +186,16 @@ void ControllersPanel::chooseFile() {
   connect(dialog, &QFileDialog::fileSelected, this, [this](const QString& path) {
     auto read = readSmf(path.toStdString());
     if (read)
-      m_session.controllers().hub().simulated().play(std::move(read).value());
+      m_controllers.hub().simulated().play(std::move(read).value());
     else
-      emit m_session.message(QString::fromStdString(read.error().text()), true);
+      emit message(QString::fromStdString(read.error().text()), true);
     refresh();
   });
   dialog->open();
 }
 
 void ControllersPanel::refreshList() {
-  auto& service = m_session.controllers();
+  auto& service = m_controllers;
   const auto inputs = service.hub().inputs();
   m_filling = true;
   m_ports.clear();
@@ -234,7 +235,7 @@ void ControllersPanel::showEvent(QShowEvent* event) {
 
 void ControllersPanel::refresh() {
   if (!isVisible()) return;
-  auto& service = m_session.controllers();
+  auto& service = m_controllers;
   const std::size_t before = m_ports.size();
   refreshList();
   if (m_ports.size() != before) refreshOutputs();
@@ -246,11 +247,10 @@ void ControllersPanel::refresh() {
   m_layout->setCurrentIndex(int(settings.layout));
   m_press->setChecked(settings.pressRolls);
   m_follow->setChecked(settings.followClock);
-  const Key* key = findKey(m_session.project(), m_session.selection().key);
+  const Key* key = findKey(project(), selection().key);
   m_teach->setEnabled(key);
-  m_teach->setText(
-      key ? tr("Teach %1").arg(QString::fromStdString(nameOf(m_session.project(), *key)))
-          : tr("Teach the chosen key"));
+  m_teach->setText(key ? tr("Teach %1").arg(QString::fromStdString(nameOf(project(), *key)))
+                       : tr("Teach the chosen key"));
   const QString learning = service.learning();
   m_learning->setText(learning.isEmpty()
                           ? tr("To move a slide by a controller, right-click the slide.")
@@ -267,7 +267,7 @@ void ControllersPanel::refresh() {
 
 void ControllersPanel::refreshOutputs() {
   const QString before = m_clockOut->currentText();
-  m_outputs = m_session.controllers().hub().outputs();
+  m_outputs = m_controllers.hub().outputs();
   m_clockOut->clear();
   m_clockOut->addItem(m_outputs.empty() ? tr("nowhere: no MIDI output is there") : tr("nowhere"));
   for (const auto& output : m_outputs)

@@ -2,7 +2,9 @@
 #pragma once
 
 #include "devices/simulated_controller.h"
+#include "panel/panel.h"
 #include "session/controller_service.h"
+#include "session/transport.h"
 #include "widgets/chip.h"
 #include "widgets/combo.h"
 #include "widgets/slide.h"
@@ -12,10 +14,11 @@ class QListWidget;
 
 namespace tuvvo {
 
-class ControllersPanel : public QWidget {
+class ControllersPanel : public Panel {
   Q_OBJECT
 public:
-  ControllersPanel(Session& session, QWidget* parent);
+  ControllersPanel(Panel& host, ControllerService& controllers, Transport& transport,
+                   QWidget* parent);
 
 protected:
   void showEvent(QShowEvent* event) override;
@@ -31,7 +34,8 @@ private:
   void chooseFile();
   [[nodiscard]] std::optional<MidiPortName> chosen() const;
 
-  Session& m_session;
+  ControllerService& m_controllers;
+  Transport& m_transport;
   QListWidget* m_list;
   QLabel *m_hint, *m_learning, *m_playerTitle, *m_clockTitle;
   Chip *m_used, *m_fit, *m_press, *m_follow, *m_teach, *m_stopTeaching;

@@ -10,7 +10,7 @@ namespace tuvvo {
 
 using theme::px;
 
-DuckRow::DuckRow(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+DuckRow::DuckRow(Panel& host, QWidget* parent) : Panel(host, parent) {
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(px(6));
@@ -45,12 +45,12 @@ DuckRow::DuckRow(Session& session, QWidget* parent) : QWidget(parent), m_session
   connect(m_depth, &Slide::changed, this, [this](double v, bool settled) {
     change(
         tr("Duck by"), [v](Duck& duck) { duck.depth = Decibels(v); }, tr("Duck by"));
-    if (settled) m_session.settle();
+    if (settled) settle();
   });
   connect(m_back, &Slide::changed, this, [this](double v, bool settled) {
     change(
         tr("Back in"), [v](Duck& duck) { duck.back = Milliseconds(v); }, tr("Back in"));
-    if (settled) m_session.settle();
+    if (settled) settle();
   });
 }
 
@@ -61,16 +61,14 @@ void DuckRow::choose(int place) {
 
 void DuckRow::change(const QString& name, const std::function<void(Duck&)>& change,
                      const QString& merge) {
-  m_session.edit(
-      name, withPartChanged(m_session.project(), m_part, [&](Part& part) { change(part.duck); }),
-      merge);
+  edit(name, withPartChanged(project(), m_part, [&](Part& part) { change(part.duck); }), merge);
 }
 
 void DuckRow::show(const Part* part) {
   m_part = part ? part->id : 0;
   m_by->clear();
   m_by->addItem(tr("nothing"), 0);
-  for (const auto& other : m_session.project().parts)
+  for (const auto& other : project().parts)
     if (part && other.id != part->id) m_by->addItem(QString::fromStdString(other.name), other.id);
   const Duck duck = part ? part->duck : Duck{};
   m_by->setCurrentIndex(std::max(0, m_by->findData(duck.by)));

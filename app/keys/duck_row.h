@@ -1,7 +1,7 @@
 // How the part of the chosen key steps back while another part is struck.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
 #include "widgets/combo.h"
 #include "widgets/slide.h"
 
@@ -9,10 +9,10 @@ class QLabel;
 
 namespace tuvvo {
 
-class DuckRow : public QWidget {
+class DuckRow : public Panel {
   Q_OBJECT
 public:
-  DuckRow(Session& session, QWidget* parent);
+  DuckRow(Panel& host, QWidget* parent);
   /// @param part  null: there is none
   void show(const Part* part);
 
@@ -21,7 +21,6 @@ private:
   void change(const QString& name, const std::function<void(Duck&)>& change,
               const QString& merge = {});
 
-  Session& m_session;
   std::vector<QLabel*> m_words;
   Combo* m_by;
   Slide *m_depth, *m_back;

@@ -19,12 +19,14 @@ Key layerAsKey(const Key& key, int layer) {
   return key;
 }
 
-KeyPicture::KeyPicture(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+KeyPicture::KeyPicture(Panel& host, PeaksCache& peaks, QWidget* parent)
+    : Panel(host, parent), m_peaks(peaks) {
   setAccessibleName(tr("The sound of the key"));
   setMinimumHeight(px(130));
   setMouseTracking(true);
-  connect(&session, &Session::changed, this, [this] { setLayer(m_layer); });
-  connect(&session, &Session::selectionChanged, this, [this] { setLayer(0); });
+  connect(&peaks, &PeaksCache::arrived, this, qOverload<>(&QWidget::update));
+  connect(this, &Panel::changed, this, [this] { setLayer(m_layer); });
+  connect(this, &Panel::selectionChanged, this, [this] { setLayer(0); });
 }
 
 void KeyPicture::setLayer(int layer) {
@@ -42,9 +44,7 @@ void KeyPicture::showMoves(bool on) {
   update();
 }
 
-const Key* KeyPicture::key() const {
-  return findKey(m_session.project(), m_session.selection().key);
-}
+const Key* KeyPicture::key() const { return findKey(project(), selection().key); }
 
 // ---- places -------------------------------------------------------------------------------------
 
@@ -59,7 +59,7 @@ QRectF KeyPicture::filterField() const {
 }
 
 double KeyPicture::lengthMs(const Key& layer) const {
-  const Source* s = findSource(m_session.project(), layer.sound.source);
+  const Source* s = findSource(project(), layer.sound.source);
   if (!s || !s->sound) return 0;
   const Stretch stretch = stretchOf(*s, layer);
   const Semitones tune = layer.tune + toSemitones(layer.fine) + layer.own.tune;
@@ -186,7 +186,7 @@ void KeyPicture::drawLane(QPainter& p, const Key& whole, int layer) {
   const auto& c = theme::colours();
   const QRectF lane = laneOf(layer);
   const Key each = layerAsKey(whole, layer);
-  const Source* s = findSource(m_session.project(), each.sound.source);
+  const Source* s = findSource(project(), each.sound.source);
   const bool several = !whole.layers.empty(), chosen = several && layer == m_layer;
   if (chosen) {
     p.setPen(Qt::NoPen);
@@ -200,12 +200,12 @@ void KeyPicture::drawLane(QPainter& p, const Key& whole, int layer) {
   const QRectF box(from, lane.center().y() - lane.height() * 0.46 * scale, std::max(2.0, to - from),
                    lane.height() * 0.92 * scale);
   if (s && s->sound)
-    drawSmallWave(p, box, *s->sound, m_session.peaksOf(*s), stretchOf(*s, each),
+    drawSmallWave(p, box, *s->sound, m_peaks.peaksOf(*s), stretchOf(*s, each),
                   theme::mixed(tone, ground, 0.7));
   if (!several) return;
   Key named = each;
   named.name = layer == 0 ? whole.name : std::string();
-  QStringList said{s ? QString::fromStdString(nameOf(m_session.project(), named)) : tr("missing")};
+  QStringList said{s ? QString::fromStdString(nameOf(project(), named)) : tr("missing")};
   if (each.own.delay.value > 0) said << tr("+%1 ms").arg(each.own.delay.value, 0, 'f', 1);
   if (each.own.level.value != 0) said << tr("%1 dB").arg(each.own.level.value, 0, 'f', 1);
   if (each.own.tune.value != 0) said << tr("%1 st").arg(each.own.tune.value, 0, 'f', 1);

@@ -1,7 +1,8 @@
 // The chosen key's sound as one picture: its layers over time, its envelopes, its filters.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/peaks_cache.h"
 
 #include <QPainter>
 #include <QWidget>
@@ -12,10 +13,10 @@ namespace tuvvo {
 /// envelope as a second, dashed line where it moves them. Frequency on the right: what the filters
 /// let through, and where their envelope takes them. Everything is dragged where it stands; the
 /// slides under the picture do the same for the keyboard.
-class KeyPicture : public QWidget {
+class KeyPicture : public Panel {
   Q_OBJECT
 public:
-  KeyPicture(Session& session, QWidget* parent);
+  KeyPicture(Panel& host, PeaksCache& peaks, QWidget* parent);
 
   /// The layer whose slides are shown; 0 is the key's own sound.
   [[nodiscard]] int layer() const { return m_layer; }
@@ -80,7 +81,7 @@ private:
   void drawFilters(QPainter& p, const Key& key);
   void drag(Key& key, Grip grip, QPointF at) const;
 
-  Session& m_session;
+  PeaksCache& m_peaks;
   int m_layer = 0;
   Grip m_grip = Grip::None;
   QPointF m_pressed;

@@ -143,17 +143,17 @@ void KeyPicture::mouseMoveEvent(QMouseEvent* event) {
       m_grip = Grip::Attack;
   }
   m_moved = true;
-  m_session.edit(m_grip == Grip::Lane ? tr("Place a layer") : tr("Shape the sound"),
-                 withKeyChanged(m_session.project(), k->id,
-                                [&](Key& changed) { drag(changed, m_grip, event->position()); }),
-                 QStringLiteral("key picture %1").arg(int(m_grip)));
+  edit(m_grip == Grip::Lane ? tr("Place a layer") : tr("Shape the sound"),
+       withKeyChanged(project(), k->id,
+                      [&](Key& changed) { drag(changed, m_grip, event->position()); }),
+       QStringLiteral("key picture %1").arg(int(m_grip)));
 }
 
 void KeyPicture::mouseReleaseEvent(QMouseEvent*) {
   if (m_moved)
-    m_session.settle();
+    settle();
   else if (const Key* k = key(); k && m_grip == Grip::Lane)
-    m_session.hear(k->id, 0.9);
+    hear(k->id, 0.9);
   m_grip = Grip::None;
 }
 

@@ -14,7 +14,7 @@ namespace tuvvo {
 
 using theme::px;
 
-KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, parent) {
+KeysStage::KeysStage(Panel& host, const Uses& uses, QWidget* parent) : StageView(host, parent) {
   setFocusPolicy(Qt::StrongFocus);
   m_name = new QLineEdit(this);
   m_name->setAccessibleName(tr("Name of the key"));
@@ -40,20 +40,23 @@ KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, par
   top->addWidget(m_about, 1);
   for (Chip* chip : {m_hear, m_lasts[0], m_lasts[1], m_lasts[2], m_clear}) top->addWidget(chip);
 
-  m_sound = new SoundPanel(session, this);
+  m_sound = new SoundPanel(*this, uses.peaks, this);
   auto* soundPage = new QWidget(this);
   auto* soundColumn = new QVBoxLayout(soundPage);
   soundColumn->setContentsMargins(0, 0, 0, 0);
   soundColumn->setSpacing(px(10));
   soundColumn->addLayout(top);
   soundColumn->addWidget(m_sound, 1);
-  m_take = new TakePanel(session, this);
+  m_take = new TakePanel(*this, uses.recorder, uses.transport, this);
   m_panels = new QStackedWidget(this);
   m_panels->addWidget(new TallScroll(soundPage, px(200), this));
   m_panels->addWidget(new TallScroll(m_take, px(200), this));
-  m_catch = new CatchPanel(session, this);
+  m_catch = new CatchPanel(
+      *this,
+      {uses.catching, uses.player, uses.transport, uses.sifter, uses.standIn, uses.auditions},
+      this);
   m_panels->addWidget(new TallScroll(m_catch, px(200), this));
-  m_controllers = new ControllersPanel(session, this);
+  m_controllers = new ControllersPanel(*this, uses.controllers, uses.transport, this);
   m_panels->addWidget(new TallScroll(m_controllers, px(200), this));
   connect(m_catch, &CatchPanel::devicesWanted, this, &KeysStage::devicesWanted);
   auto* tabs = new QHBoxLayout;
@@ -78,29 +81,29 @@ KeysStage::KeysStage(Session& session, QWidget* parent) : StageView(session, par
   openPanel(0);
 
   connect(m_name, &QLineEdit::editingFinished, this, [this] {
-    const Key* key = findKey(m_session.project(), m_session.selection().key);
+    const Key* key = findKey(project(), selection().key);
     const std::string typed = m_name->text().trimmed().toStdString();
-    if (!key || typed == nameOf(m_session.project(), *key)) return; // still the one it makes itself
+    if (!key || typed == nameOf(project(), *key)) return; // still the one it makes itself
     change(tr("Name a key"), [&](Key& k) { k.name = typed; });
   });
   connect(m_name, &QLineEdit::returnPressed, this, [this] { setFocus(); });
   addCommands();
-  for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &KeysStage::refresh);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, &KeysStage::refresh);
   refresh();
 }
 
 void KeysStage::addCommands() {
-  auto* hear = addCommand(tr("Hear the key"), QKeySequence(Qt::CTRL | Qt::Key_Space),
-                          [this] { m_session.hear(m_session.selection().key, 0.9); });
+  auto* hearIt = addCommand(tr("Hear the key"), QKeySequence(Qt::CTRL | Qt::Key_Space),
+                            [this] { hear(selection().key, 0.9); });
   addCommand(tr("To its end, held or round"), QKeySequence(Qt::CTRL | Qt::Key_H), [this] {
-    if (const Key* key = findKey(m_session.project(), m_session.selection().key))
+    if (const Key* key = findKey(project(), selection().key))
       setLast(key->loop.on ? 0 : key->gate ? 2 : 1);
   });
   addCommand(tr("Next choke letter"), QKeySequence(Qt::CTRL | Qt::Key_J),
              [this] { m_sound->nextChoke(); });
   auto* clear = addCommand(tr("Clear the key"), QKeySequence(Qt::Key_Delete), [this] {
-    m_session.edit(tr("Clear a key"), withoutKey(m_session.project(), m_session.selection().key));
+    edit(tr("Clear a key"), withoutKey(project(), selection().key));
   });
   addCommand(tr("Mute the part"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_M),
              [this] { flip(tr("Mute"), false); });
@@ -131,7 +134,7 @@ void KeysStage::addCommands() {
     m_sound->showGroup(Group::Layers);
     m_sound->picture().setLayer(m_sound->picture().layer() - 1);
   });
-  connect(m_hear, &QAbstractButton::clicked, hear, &QAction::trigger);
+  connect(m_hear, &QAbstractButton::clicked, hearIt, &QAction::trigger);
   connect(m_clear, &QAbstractButton::clicked, clear, &QAction::trigger);
 }
 
@@ -150,7 +153,7 @@ void KeysStage::setLast(int how) {
 
 /// To the nearest key that holds a sound in that direction.
 void KeysStage::step(int columns, int rows) {
-  const Key* now = findKey(m_session.project(), m_session.selection().key);
+  const Key* now = findKey(project(), selection().key);
   if (!now) return;
   int row = int(now->row), column = now->column, page = now->page;
   for (int tries = 0; tries < 8 * 64; ++tries) {
@@ -160,24 +163,23 @@ void KeysStage::step(int columns, int rows) {
     if (column < 0 || column >= kColumns) {
       if (Row(row) != Row::Cuts) return;
       page += columns; // the cuts go on over the pages
-      if (page < 0 || page >= cutPages(m_session.project())) return;
+      if (page < 0 || page >= cutPages(project())) return;
       column = columns > 0 ? 0 : kColumns - 1;
     }
-    if (const Key* key = keyAt(m_session.project(), Row(row), column, page)) {
-      m_session.selectKey(key->id);
-      m_session.hear(key->id, 0.7);
+    if (const Key* key = keyAt(project(), Row(row), column, page)) {
+      selectKey(key->id);
+      hear(key->id, 0.7);
       return;
     }
   }
 }
 
-void KeysStage::change(const QString& name, const std::function<void(Key&)>& edit) {
-  m_session.edit(name, withKeyChanged(m_session.project(), m_session.selection().key, edit));
+void KeysStage::change(const QString& name, const std::function<void(Key&)>& what) {
+  edit(name, withKeyChanged(project(), selection().key, what));
 }
 
 void KeysStage::flip(const QString& name, bool solo) {
-  m_session.edit(
-      name, withMuteFlipped(m_session.project(), m_session.selection().key, Whose::Part, solo));
+  edit(name, withMuteFlipped(project(), selection().key, Whose::Part, solo));
 }
 
 bool KeysStage::showPanel(const QString& name) {
@@ -186,9 +188,9 @@ bool KeysStage::showPanel(const QString& name) {
   // "KEY/Panel" chooses a key by its name first.
   const QString key = name.section(QLatin1Char('/'), 0, -2),
                 panel = name.section(QLatin1Char('/'), -1);
-  for (const auto& each : m_session.project().keys)
-    if (!key.isEmpty() && QString::fromStdString(nameOf(m_session.project(), each)) == key)
-      m_session.selectKey(each.id);
+  for (const auto& each : project().keys)
+    if (!key.isEmpty() && QString::fromStdString(nameOf(project(), each)) == key)
+      selectKey(each.id);
   const QStringList pages{QString(),
                           QStringLiteral("takes"),
                           QStringLiteral("catch"),
@@ -204,12 +206,12 @@ bool KeysStage::showPanel(const QString& name) {
 }
 
 void KeysStage::refresh() {
-  const Key* key = findKey(m_session.project(), m_session.selection().key);
-  const Source* source = key ? findSource(m_session.project(), key->sound.source) : nullptr;
+  const Key* key = findKey(project(), selection().key);
+  const Source* source = key ? findSource(project(), key->sound.source) : nullptr;
   m_name->setEnabled(key);
   for (Chip* chip : {m_hear, m_clear, m_lasts[0], m_lasts[1], m_lasts[2]}) chip->setEnabled(key);
   if (!m_name->hasFocus())
-    m_name->setText(key ? QString::fromStdString(nameOf(m_session.project(), *key)) : tr("No key"));
+    m_name->setText(key ? QString::fromStdString(nameOf(project(), *key)) : tr("No key"));
   QString about;
   if (source)
     about = key->sound.cut != 0 ? tr("a cut of %1").arg(QString::fromStdString(source->name))

@@ -16,7 +16,18 @@ namespace tuvvo {
 class KeysStage : public StageView {
   Q_OBJECT
 public:
-  KeysStage(Session& session, QWidget* parent);
+  struct Uses {
+    PeaksCache& peaks;
+    Player& player;
+    Transport& transport;
+    Recorder& recorder;
+    ControllerService& controllers;
+    CatchService& catching;
+    Sifter& sifter;
+    StandIn& standIn;
+    Auditions& auditions;
+  };
+  KeysStage(Panel& host, const Uses& uses, QWidget* parent);
 
   /// "level", "envelope", "filters", "layers", "takes", "catch", "controllers", "sifter";
   /// "KEY/layers" chooses a key first.

@@ -19,8 +19,8 @@ namespace {
 constexpr int kColumnsShown = 5;
 } // namespace
 
-SoundPanel::SoundPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
-  m_picture = new KeyPicture(session, this);
+SoundPanel::SoundPanel(Panel& host, PeaksCache& peaks, QWidget* parent) : Panel(host, parent) {
+  m_picture = new KeyPicture(*this, peaks, this);
   auto* groups = new QHBoxLayout;
   groups->setSpacing(px(6));
   const std::array<std::pair<QString, QString>, 4> names{
@@ -61,15 +61,13 @@ SoundPanel::SoundPanel(Session& session, QWidget* parent) : QWidget(parent), m_s
   column->addLayout(groups);
   column->addLayout(m_grid);
   makePartRow();
-  for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &SoundPanel::refresh);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, &SoundPanel::refresh);
   connect(m_picture, &KeyPicture::layerChosen, this, &SoundPanel::refresh);
   showGroup(Group::Level);
 }
 
-const Key* SoundPanel::key() const {
-  return findKey(m_session.project(), m_session.selection().key);
-}
+const Key* SoundPanel::key() const { return findKey(project(), selection().key); }
 
 void SoundPanel::makeChips() {
   m_mono = new Chip(tr("One at a time"),
@@ -95,8 +93,7 @@ void SoundPanel::makeChips() {
   connect(m_choke, &QAbstractButton::clicked, this, &SoundPanel::nextChoke);
   connect(m_way, &QComboBox::activated, this, [this](int way) {
     if (const Key* k = key())
-      m_session.edit(tr("Which layers sound"),
-                     withLayerWay(m_session.project(), k->id, LayerWay(way)));
+      edit(tr("Which layers sound"), withLayerWay(project(), k->id, LayerWay(way)));
   });
   connect(m_addLayer, &QAbstractButton::clicked, this, &SoundPanel::offerLayers);
   connect(m_takeAway, &QAbstractButton::clicked, this, &SoundPanel::takeLayerAway);
@@ -135,23 +132,21 @@ void SoundPanel::makePartRow() {
       row->addWidget(chip);
       const bool mute = chip == m_mutes[i];
       connect(chip, &QAbstractButton::clicked, this, [this, i, mute] {
-        m_session.edit(
-            mute ? tr("Mute") : tr("Solo"),
-            withMuteFlipped(m_session.project(), m_session.selection().key, Whose(i), !mute));
+        edit(mute ? tr("Mute") : tr("Solo"),
+             withMuteFlipped(project(), selection().key, Whose(i), !mute));
       });
     }
   }
   connect(m_partLevel, &Slide::changed, this, [this](double v, bool settled) {
     if (const Key* k = key())
-      m_session.edit(tr("Part level"),
-                     withPartChanged(m_session.project(), k->part,
-                                     [v](Part& x) { x.bus.level = Decibels(v); }),
-                     QStringLiteral("part level"));
-    if (settled) m_session.settle();
+      edit(tr("Part level"),
+           withPartChanged(project(), k->part, [v](Part& x) { x.bus.level = Decibels(v); }),
+           QStringLiteral("part level"));
+    if (settled) settle();
   });
   auto* column = static_cast<QVBoxLayout*>(layout());
   column->addLayout(row);
-  m_duck = new DuckRow(m_session, this);
+  m_duck = new DuckRow(*this, this);
   column->addWidget(m_duck);
 }
 
@@ -174,16 +169,16 @@ void SoundPanel::showGroup(Group group) {
   refresh();
 }
 
-void SoundPanel::change(const QString& name, const std::function<void(Key&)>& edit, bool settled) {
-  const Id id = m_session.selection().key;
-  m_session.edit(name, withKeyChanged(m_session.project(), id, edit), name + QString::number(id));
-  if (settled) m_session.settle();
+void SoundPanel::change(const QString& name, const std::function<void(Key&)>& what, bool settled) {
+  const Id id = selection().key;
+  edit(name, withKeyChanged(project(), id, what), name + QString::number(id));
+  if (settled) settle();
 }
 
 void SoundPanel::addLayer(const SoundRef& sound, const LayerPlay& play) {
   const Key* k = key();
   if (!k) return;
-  m_session.edit(tr("Add a layer"), withLayer(m_session.project(), k->id, {sound, play}));
+  edit(tr("Add a layer"), withLayer(project(), k->id, {sound, play}));
   if (const Key* now = key()) m_picture->setLayer(int(now->layers.size()));
 }
 
@@ -193,15 +188,14 @@ void SoundPanel::nextChoke() {
 
 void SoundPanel::takeLayerAway() {
   if (const Key* k = key())
-    m_session.edit(tr("Take a layer away"),
-                   withoutLayer(m_session.project(), k->id, std::size_t(m_picture->layer())));
+    edit(tr("Take a layer away"), withoutLayer(project(), k->id, std::size_t(m_picture->layer())));
 }
 
 /// What other keys play, by row; a copy of this key's own sound first, for a chorus or a flam.
 void SoundPanel::offerLayers() {
   const Key* k = key();
   if (!k) return;
-  const Project& p = m_session.project();
+  const Project& p = project();
   auto* menu = new QMenu(this);
   menu->setAttribute(Qt::WA_DeleteOnClose);
   menu->addAction(tr("This sound again, 12 ms later"), this, [this, own = k->sound] {
@@ -252,9 +246,9 @@ void SoundPanel::refresh() {
 
 void SoundPanel::refreshPartRow() {
   const Key* k = key();
-  const Part* part = k ? findPart(m_session.project(), k->part) : nullptr;
+  const Part* part = k ? findPart(project(), k->part) : nullptr;
   m_partTitle->setText(part ? tr("Part: %1").arg(QString::fromStdString(part->name)) : QString());
-  const MuteSolo role = k ? m_session.project().roles[std::size_t(k->row)] : MuteSolo{};
+  const MuteSolo role = k ? project().roles[std::size_t(k->row)] : MuteSolo{};
   const std::array<MuteSolo, 3> quiet{k ? k->muteSolo : MuteSolo{},
                                       part ? MuteSolo{part->muted, part->solo} : MuteSolo{}, role};
   for (std::size_t i = 0; i < 3; ++i) {

@@ -4,6 +4,7 @@
 #include "keys/duck_row.h"
 #include "keys/key_picture.h"
 #include "model/key_parameters.h"
+#include "panel/panel.h"
 #include "widgets/chip.h"
 #include "widgets/combo.h"
 #include "widgets/slide.h"
@@ -14,10 +15,10 @@ class QMenu;
 
 namespace tuvvo {
 
-class SoundPanel : public QWidget {
+class SoundPanel : public Panel {
   Q_OBJECT
 public:
-  SoundPanel(Session& session, QWidget* parent);
+  SoundPanel(Panel& host, PeaksCache& peaks, QWidget* parent);
 
   enum class Group { Level, Envelope, Filter, Layers };
   void showGroup(Group group);
@@ -46,7 +47,6 @@ private:
   void change(const QString& name, const std::function<void(Key&)>& change, bool settled = true);
   [[nodiscard]] const Key* key() const;
 
-  Session& m_session;
   KeyPicture* m_picture;
   Group m_group = Group::Level;
   std::array<Chip*, 4> m_groups{};

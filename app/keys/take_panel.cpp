@@ -13,11 +13,12 @@ namespace tuvvo {
 
 using theme::px;
 
-RoundsView::RoundsView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+RoundsView::RoundsView(Panel& host, Recorder& recorder, QWidget* parent)
+    : Panel(host, parent), m_recorder(recorder) {
   setAccessibleName(tr("Rounds of practice"));
   setToolTip(tr("How far hits lay apart in each round: lower is more even"));
-  connect(&session, &Session::takeChanged, this, [this] {
-    setVisible(!m_session.rounds().empty());
+  connect(&recorder, &Recorder::takeChanged, this, [this] {
+    setVisible(!m_recorder.rounds().empty());
     update();
   });
   hide();
@@ -29,7 +30,7 @@ void RoundsView::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  const auto& rounds = m_session.rounds();
+  const auto& rounds = m_recorder.rounds();
   const std::size_t from = rounds.size() > 24 ? rounds.size() - 24 : 0;
   double most = 10;
   for (std::size_t i = from; i < rounds.size(); ++i)
@@ -67,11 +68,12 @@ void RoundsView::paintEvent(QPaintEvent*) {
   }
 }
 
-TakePanel::TakePanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+TakePanel::TakePanel(Panel& host, Recorder& recorder, Transport& transport, QWidget* parent)
+    : Panel(host, parent), m_recorder(recorder), m_transport(transport) {
   auto* top = new FlowRow(px(6));
   makeTop(*top);
-  m_timing = new TimingView(session, this);
-  m_rounds = new RoundsView(session, this);
+  m_timing = new TimingView(*this, recorder, this);
+  m_rounds = new RoundsView(*this, recorder, this);
   m_sentence = new QLabel(this);
   m_sentence->setFont(theme::font(theme::Type::Body));
   m_sentence->setWordWrap(true);
@@ -85,11 +87,13 @@ TakePanel::TakePanel(Session& session, QWidget* parent) : QWidget(parent), m_ses
   column->addWidget(m_rounds);
   column->addWidget(m_sentence);
   column->addLayout(quantise);
-  for (auto signal : {&Session::transportChanged, &Session::takeChanged, &Session::changed})
-    connect(&session, signal, this, &TakePanel::refresh);
+  connect(this, &Panel::changed, this, &TakePanel::refresh);
+  connect(&transport, &Transport::changed, this, &TakePanel::refresh);
+  for (auto signal : {&Recorder::changed, &Recorder::takeChanged})
+    connect(&recorder, signal, this, &TakePanel::refresh);
   connect(m_timing, &TimingView::chosen, this, [this] {
     // The grid that the part's takes are named on is where its pull begins.
-    if (const Part* part = findPart(m_session.project(), m_timing->part()))
+    if (const Part* part = findPart(project(), m_timing->part()))
       m_grid->setCurrentIndex(gridIndex(part->perBeat));
     refresh();
   });
@@ -123,24 +127,24 @@ void TakePanel::makeTop(QLayout& row) {
   for (QWidget* w : std::initializer_list<QWidget*>{m_record, m_replace, m_practise, m_catch,
                                                     m_countIn, m_clickSound, m_clickLevel})
     row.addWidget(w);
-  connect(m_record, &QAbstractButton::clicked, this, [this] { m_session.toggleRecord(); });
+  connect(m_record, &QAbstractButton::clicked, this, [this] { m_recorder.toggleRecord(); });
   connect(m_replace, &QAbstractButton::clicked, this,
-          [this] { m_session.setReplaces(m_replace->isChecked()); });
-  connect(m_practise, &QAbstractButton::clicked, this, [this] { m_session.togglePractice(); });
-  connect(m_catch, &QAbstractButton::clicked, this, [this] { m_session.catchThat(); });
+          [this] { m_recorder.setReplaces(m_replace->isChecked()); });
+  connect(m_practise, &QAbstractButton::clicked, this, [this] { m_recorder.togglePractice(); });
+  connect(m_catch, &QAbstractButton::clicked, this, [this] { m_recorder.catchThat(); });
   const auto changeClick = [this](auto change) {
-    auto click = m_session.click();
+    auto click = m_transport.click();
     change(click);
-    m_session.setClick(click);
+    m_transport.setClick(click);
   };
   connect(m_countIn, &QComboBox::activated, this, [changeClick](int bars) {
-    changeClick([bars](Session::Click& click) { click.countIn = bars; });
+    changeClick([bars](Transport::Click& click) { click.countIn = bars; });
   });
   connect(m_clickSound, &QComboBox::activated, this, [changeClick](int sound) {
-    changeClick([sound](Session::Click& click) { click.sound = sound; });
+    changeClick([sound](Transport::Click& click) { click.sound = sound; });
   });
   connect(m_clickLevel, &Slide::changed, this, [changeClick](double v, bool) {
-    changeClick([v](Session::Click& click) { click.level = Decibels(v); });
+    changeClick([v](Transport::Click& click) { click.level = Decibels(v); });
   });
 }
 
@@ -182,40 +186,40 @@ void TakePanel::makeQuantise(QLayout& row) {
     options.perBeat = kGrids[std::size_t(m_grid->currentIndex())];
     options.strength = m_strength->value() / 100;
     options.quietest = m_ghosts->value() / 100;
-    m_session.quantise(options);
+    m_recorder.quantise(options);
   });
   connect(m_round, &Slide::changed, this,
-          [this](double v, bool) { m_session.layRound(toNearest<std::size_t>(v) - 1); });
+          [this](double v, bool) { m_recorder.layRound(toNearest<std::size_t>(v) - 1); });
   connect(m_followTempo, &QAbstractButton::clicked, this, [this] {
-    if (m_session.caught().tempo) m_session.takeCaughtTempo(m_session.caught().tempo->bpm);
+    if (m_recorder.caught().tempo) m_recorder.takeCaughtTempo(m_recorder.caught().tempo->bpm);
   });
   connect(m_otherTempo, &QComboBox::activated, this, [this](int which) {
-    const auto& tempo = m_session.caught().tempo;
+    const auto& tempo = m_recorder.caught().tempo;
     if (tempo && which > 0 && std::size_t(which) <= tempo->otherwise.size())
-      m_session.takeCaughtTempo(tempo->otherwise[std::size_t(which) - 1]);
+      m_recorder.takeCaughtTempo(tempo->otherwise[std::size_t(which) - 1]);
     m_otherTempo->setCurrentIndex(0);
   });
 }
 
 void TakePanel::refresh() {
-  m_record->setChecked(m_session.recording());
-  m_record->setText(m_session.recording() ? tr("End the take") : tr("Record"));
-  m_replace->setChecked(m_session.replaces());
-  m_practise->setChecked(m_session.practising());
-  m_practise->setText(m_session.practising() ? tr("End practice") : tr("Practise"));
-  const auto& click = m_session.click();
+  m_record->setChecked(m_recorder.recording());
+  m_record->setText(m_recorder.recording() ? tr("End the take") : tr("Record"));
+  m_replace->setChecked(m_recorder.replaces());
+  m_practise->setChecked(m_recorder.practising());
+  m_practise->setText(m_recorder.practising() ? tr("End practice") : tr("Practise"));
+  const auto& click = m_transport.click();
   m_countIn->setCurrentIndex(click.countIn);
   m_clickSound->setCurrentIndex(click.sound);
   m_clickLevel->setValue(click.level.value);
-  const auto& timing = m_session.timing();
+  const auto& timing = m_recorder.timing();
   m_sentence->setText(QString::fromStdString(timing.sentence));
   m_sentence->setVisible(!timing.sentence.empty());
-  const Part* part = findPart(m_session.project(), m_timing->part());
+  const Part* part = findPart(project(), m_timing->part());
   m_quantiseTitle->setText(part ? tr("Pull %1").arg(QString::fromStdString(part->name))
                                 : tr("Pull"));
   for (QWidget* w : std::initializer_list<QWidget*>{m_grid, m_strength, m_ghosts, m_quantise})
     w->setEnabled(part);
-  const auto& caught = m_session.caught();
+  const auto& caught = m_recorder.caught();
   m_round->setVisible(caught.rounds.size() > 1);
   if (caught.rounds.size() > 1) {
     m_round->setRange({1, double(caught.rounds.size()), double(caught.round + 1), 1, 0});

@@ -2,6 +2,9 @@
 #pragma once
 
 #include "keys/timing_view.h"
+#include "panel/panel.h"
+#include "session/recorder.h"
+#include "session/transport.h"
 #include "widgets/chip.h"
 #include "widgets/combo.h"
 #include "widgets/slide.h"
@@ -11,23 +14,23 @@ class QLabel;
 namespace tuvvo {
 
 /// How the spread went from round to round: a bar each, the lowest the most even.
-class RoundsView : public QWidget {
+class RoundsView : public Panel {
   Q_OBJECT
 public:
-  RoundsView(Session& session, QWidget* parent);
+  RoundsView(Panel& host, Recorder& recorder, QWidget* parent);
   [[nodiscard]] QSize sizeHint() const override;
 
 protected:
   void paintEvent(QPaintEvent*) override;
 
 private:
-  Session& m_session;
+  Recorder& m_recorder;
 };
 
-class TakePanel : public QWidget {
+class TakePanel : public Panel {
   Q_OBJECT
 public:
-  TakePanel(Session& session, QWidget* parent);
+  TakePanel(Panel& host, Recorder& recorder, Transport& transport, QWidget* parent);
   [[nodiscard]] TimingView& timing() { return *m_timing; }
 
 private:
@@ -35,7 +38,8 @@ private:
   void makeQuantise(QLayout& row);
   void refresh();
 
-  Session& m_session;
+  Recorder& m_recorder;
+  Transport& m_transport;
   Chip *m_record, *m_replace, *m_practise, *m_catch, *m_quantise, *m_followTempo;
   Combo *m_countIn, *m_clickSound, *m_grid, *m_otherTempo;
   Slide *m_clickLevel, *m_strength, *m_ghosts, *m_round;

@@ -24,18 +24,19 @@ QString signedMs(double ms, int decimals = 0) {
 
 } // namespace
 
-TimingView::TimingView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+TimingView::TimingView(Panel& host, Recorder& recorder, QWidget* parent)
+    : Panel(host, parent), m_recorder(recorder) {
   setAccessibleName(tr("Timing of the take"));
   setFocusPolicy(Qt::TabFocus);
   setMinimumHeight(px(120));
-  connect(&session, &Session::takeChanged, this, [this] {
-    const auto& parts = m_session.timing().parts;
+  connect(&recorder, &Recorder::takeChanged, this, [this] {
+    const auto& parts = m_recorder.timing().parts;
     if (std::none_of(parts.begin(), parts.end(), [&](const auto& p) { return p.part == m_part; }))
       choose(parts.empty() ? 0 : parts.front().part);
-    setAccessibleDescription(QString::fromStdString(m_session.timing().sentence));
+    setAccessibleDescription(QString::fromStdString(m_recorder.timing().sentence));
     update();
   });
-  connect(&session, &Session::changed, this, qOverload<>(&QWidget::update));
+  connect(this, &Panel::changed, this, qOverload<>(&QWidget::update));
 }
 
 QSize TimingView::sizeHint() const { return {px(600), px(260)}; }
@@ -47,7 +48,7 @@ void TimingView::choose(Id part) {
 }
 
 QRectF TimingView::bandOf(std::size_t index) const {
-  const double count = std::max<double>(1, double(m_session.timing().parts.size()));
+  const double count = std::max<double>(1, double(m_recorder.timing().parts.size()));
   const double height = std::min((this->height() - px(22)) / count, double(px(130)));
   return {0, height * double(index), double(width()), height};
 }
@@ -59,7 +60,7 @@ QRectF TimingView::fieldOf(const QRectF& band) const {
 TimingView::Axis TimingView::axis() const {
   Axis axis;
   double first = 1e9, last = -1e9, most = 20;
-  for (const auto& part : m_session.timing().parts)
+  for (const auto& part : m_recorder.timing().parts)
     for (const auto& hit : part.hits) {
       first = std::min(first, hit.bar);
       last = std::max(last, hit.bar);
@@ -80,7 +81,7 @@ QPointF TimingView::placeOf(const TimedHit& hit, const QRectF& f, const Axis& ax
 void TimingView::drawBand(QPainter& p, const PartTiming& part, const QRectF& band,
                           const Axis& axis) {
   const auto& c = theme::colours();
-  const Part* of = findPart(m_session.project(), part.part);
+  const Part* of = findPart(project(), part.part);
   if (part.part == m_part) {
     p.setPen(Qt::NoPen);
     p.setBrush(c.raised);
@@ -146,7 +147,7 @@ void TimingView::paintEvent(QPaintEvent*) {
     p.setBrush(Qt::NoBrush);
     p.drawRoundedRect(rect().adjusted(1, 1, -1, -1), 8, 8);
   }
-  const auto& parts = m_session.timing().parts;
+  const auto& parts = m_recorder.timing().parts;
   if (parts.empty()) {
     theme::drawText(p, rect(), Qt::AlignCenter,
                     tr("Record a take (Ctrl+R), or play and catch it: how you played stands here."),
@@ -172,13 +173,13 @@ void TimingView::paintEvent(QPaintEvent*) {
 }
 
 void TimingView::mousePressEvent(QMouseEvent* event) {
-  const auto& parts = m_session.timing().parts;
+  const auto& parts = m_recorder.timing().parts;
   for (std::size_t i = 0; i < parts.size(); ++i)
     if (bandOf(i).contains(event->position())) choose(parts[i].part);
 }
 
 void TimingView::keyPressEvent(QKeyEvent* event) {
-  const auto& parts = m_session.timing().parts;
+  const auto& parts = m_recorder.timing().parts;
   const int step = event->key() == Qt::Key_Down ? 1 : event->key() == Qt::Key_Up ? -1 : 0;
   if (step == 0 || parts.empty()) return QWidget::keyPressEvent(event);
   int at = 0;
@@ -194,7 +195,7 @@ bool TimingView::event(QEvent* event) {
   }
   if (event->type() != QEvent::ToolTip) return QWidget::event(event);
   const auto* help = static_cast<QHelpEvent*>(event);
-  const auto& parts = m_session.timing().parts;
+  const auto& parts = m_recorder.timing().parts;
   const Axis all = axis();
   QString text = tr("Above the line: early. Below: late. Click a part to pull it.");
   for (std::size_t i = 0; i < parts.size(); ++i)

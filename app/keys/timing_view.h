@@ -1,7 +1,8 @@
 // How a take was played, part by part.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/recorder.h"
 
 #include <QWidget>
 
@@ -11,10 +12,10 @@ namespace tuvvo {
 /// early above it. The full line is the grid, the shade behind it the part's feel (its swing and
 /// micro-timing on the average); a dot is a hit, larger when it was harder. The broken line is the
 /// trend.
-class TimingView : public QWidget {
+class TimingView : public Panel {
   Q_OBJECT
 public:
-  TimingView(Session& session, QWidget* parent);
+  TimingView(Panel& host, Recorder& recorder, QWidget* parent);
 
   /// The part whose band is chosen; 0 for none.
   [[nodiscard]] Id part() const { return m_part; }
@@ -40,7 +41,7 @@ private:
   [[nodiscard]] QPointF placeOf(const TimedHit& hit, const QRectF& field, const Axis& axis) const;
   void drawBand(QPainter& p, const PartTiming& part, const QRectF& band, const Axis& axis);
 
-  Session& m_session;
+  Recorder& m_recorder;
   Id m_part = 0;
 };
 

@@ -1,13 +1,13 @@
 // Asking which files to add.
 #pragma once
 
+#include <QStringList>
+
 class QWidget;
 
 namespace tuvvo {
 
-class Session;
-
-/// Opens the file dialog and imports what was chosen; nothing when it is closed without a choice.
-void chooseSounds(Session& session, QWidget* parent);
+/// Opens the file dialog. @returns what was chosen; empty when it is closed without a choice
+[[nodiscard]] QStringList chooseSounds(QWidget* parent);
 
 } // namespace tuvvo

@@ -1,7 +1,7 @@
 // What every stage is to the window.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
 
 #include <QAction>
 #include <QPainter>
@@ -10,10 +10,10 @@
 namespace tuvvo {
 
 /// A stage's page. Its actions() become menu entries and finder commands.
-class StageView : public QWidget {
+class StageView : public Panel {
   Q_OBJECT
 public:
-  StageView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {}
+  using Panel::Panel;
 
   /// A part of the stage by name, for pictures. @returns whether there is such a part
   virtual bool showPanel(const QString&) { return false; }
@@ -30,8 +30,6 @@ protected:
     addAction(action);
     return action;
   }
-
-  Session& m_session;
 };
 
 } // namespace tuvvo

@@ -1,5 +1,7 @@
 #include "print/print_stage.h"
 
+#include "notes/notes.h"
+
 #include "base/tempo_map.h"
 #include "listen/part_spectrum.h"
 #include "song/timeline.h"
@@ -45,19 +47,20 @@ QString decibels(double v) {
 }
 } // namespace
 
-PartStrips::PartStrips(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+PartStrips::PartStrips(Panel& host, SongMeter& meter, QWidget* parent)
+    : Panel(host, parent), m_meter(meter) {
   setAccessibleName(tr("Parts and their spectra"));
   setToolTip(tr("Where each part really lies, from 25 Hz on the left to 20 kHz on the right, "
                 "measured from the printed song."));
-  for (auto signal : {&Session::changed, &Session::measured})
-    connect(&session, signal, this, qOverload<>(&QWidget::update));
+  connect(this, &Panel::changed, this, qOverload<>(&QWidget::update));
+  connect(&meter, &SongMeter::measured, this, qOverload<>(&QWidget::update));
 }
 
 void PartStrips::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  const auto& spectra = m_session.measure().spectra;
+  const auto& spectra = m_meter.measure().spectra;
   if (spectra.empty()) {
     theme::drawText(p, rect(), Qt::AlignCenter, tr("Measuring the song…"), theme::Type::Body,
                     c.quiet);
@@ -66,7 +69,7 @@ void PartStrips::paintEvent(QPaintEvent*) {
   std::vector<std::pair<const Part*, const std::vector<float>*>> rows;
   float loudest = -120;
   for (const auto& [id, bands] : spectra) {
-    const Part* part = findPart(m_session.project(), id);
+    const Part* part = findPart(project(), id);
     const float most = bands.empty() ? -120.0f : *std::max_element(bands.begin(), bands.end());
     if (!part || most < -110) continue; // a part that does not sound has no strip
     rows.emplace_back(part, &bands);
@@ -113,11 +116,12 @@ void PartStrips::paintEvent(QPaintEvent*) {
   }
 }
 
-PrintSheet::PrintSheet(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+PrintSheet::PrintSheet(Panel& host, SongMeter& meter, QWidget* parent)
+    : Panel(host, parent), m_meter(meter) {
   setAccessibleName(tr("Loudness and source sheet"));
   setFixedWidth(px(272));
-  for (auto signal : {&Session::changed, &Session::measured})
-    connect(&session, signal, this, qOverload<>(&QWidget::update));
+  connect(this, &Panel::changed, this, qOverload<>(&QWidget::update));
+  connect(&meter, &SongMeter::measured, this, qOverload<>(&QWidget::update));
 }
 
 void PrintSheet::paintEvent(QPaintEvent*) {
@@ -128,8 +132,8 @@ void PrintSheet::paintEvent(QPaintEvent*) {
   p.setBrush(c.panel);
   p.drawRoundedRect(rect(), 8, 8);
   const double left = px(14), w = width() - 2 * left;
-  const auto& loud = m_session.measure().loudness;
-  const bool known = !m_session.measure().barLoudness.empty();
+  const auto& loud = m_meter.measure().loudness;
+  const bool known = !m_meter.measure().barLoudness.empty();
   theme::drawText(p, QRectF(left, px(8), w, px(20)), Qt::AlignLeft | Qt::AlignVCenter,
                   tr("Loudness"), theme::Type::Strong, c.text);
   theme::drawText(p, QRectF(left, px(28), w, px(30)), Qt::AlignLeft | Qt::AlignVCenter,
@@ -161,10 +165,10 @@ void PrintSheet::paintEvent(QPaintEvent*) {
   y += px(22);
   static const std::array<QString, 5> rights{tr("not recorded"), tr("own"), tr("granted"),
                                              tr("asked"), tr("open licence")};
-  for (const auto& source : m_session.project().sources) {
+  for (const auto& source : project().sources) {
     // What was made of others is counted with them.
     if (source->kit || source->recipe || y + px(34) > height() - px(34)) continue;
-    const double seconds = heardInSong(m_session.project(), source->id).value;
+    const double seconds = heardInSong(project(), source->id).value;
     theme::drawText(p, QRectF(left, y, w - px(80), px(17)), Qt::AlignLeft | Qt::AlignVCenter,
                     QString::fromStdString(source->name), theme::Type::Body, c.text);
     theme::drawText(p, QRectF(left, y, w, px(17)), Qt::AlignRight | Qt::AlignVCenter,
@@ -181,7 +185,8 @@ void PrintSheet::paintEvent(QPaintEvent*) {
                   tr("A record of what was used, not legal advice."), theme::Type::Small, c.quiet);
 }
 
-PrintStage::PrintStage(Session& session, QWidget* parent) : StageView(session, parent) {
+PrintStage::PrintStage(Panel& host, SongMeter& meter, PrintService& printing, QWidget* parent)
+    : StageView(host, parent), m_meter(meter), m_printing(printing) {
   setFocusPolicy(Qt::StrongFocus);
   m_format = new Combo(tr("Kind of file"), {}, this);
   for (const auto& kind : kKinds) m_format->addItem(QString::fromLatin1(kind.name));
@@ -213,9 +218,9 @@ PrintStage::PrintStage(Session& session, QWidget* parent) : StageView(session, p
   auto* left = new QVBoxLayout;
   left->setSpacing(px(6));
   left->addWidget(title);
-  left->addWidget(new PartStrips(session, this), 1);
+  left->addWidget(new PartStrips(*this, meter, this), 1);
   row->addLayout(left, 1);
-  row->addWidget(new PrintSheet(session, this));
+  row->addWidget(new PrintSheet(*this, meter, this));
   auto* write = new QHBoxLayout;
   write->setSpacing(px(6));
   write->addWidget(m_path, 1);
@@ -232,19 +237,19 @@ PrintStage::PrintStage(Session& session, QWidget* parent) : StageView(session, p
   connect(m_path, &QLineEdit::returnPressed, this, [this] { setFocus(); });
   auto* print = addCommand(tr("Print the song"), QKeySequence(Qt::CTRL | Qt::Key_P), [this] {
     const auto wanted = request();
-    askToReplace(this, m_session.replacedBy(wanted),
-                 [this, wanted] { m_session.printSong(wanted, Replace::Yes); });
+    askToReplace(this, m_printing.replacedBy(wanted),
+                 [this, wanted] { m_printing.printSong(wanted, Replace::Yes); });
   });
   addCommand(tr("Stems too"), {}, [this] { m_stems->toggle(); });
   addCommand(tr("MIDI too"), {}, [this] { m_midi->toggle(); });
   connect(m_print, &QAbstractButton::clicked, print, &QAction::trigger);
-  connect(&session, &Session::changed, this, &PrintStage::refresh);
+  connect(this, &Panel::changed, this, &PrintStage::refresh);
   refresh();
 }
 
-Session::PrintRequest PrintStage::request() const {
+PrintService::Request PrintStage::request() const {
   const Kind& kind = kKinds[std::size_t(m_format->currentIndex())];
-  Session::PrintRequest request;
+  PrintService::Request request;
   QString path = m_path->text().trimmed();
   if (path.startsWith(QLatin1String("~/"))) path.replace(0, 1, QDir::homePath());
   if (!path.endsWith(QLatin1String(kind.ending), Qt::CaseInsensitive))
@@ -260,7 +265,7 @@ Session::PrintRequest PrintStage::request() const {
 }
 
 void PrintStage::refresh() {
-  const Project& p = m_session.project();
+  const Project& p = project();
   const Kind& kind = kKinds[std::size_t(m_format->currentIndex())];
   if (m_pathTyped) {
     const QFileInfo info(m_path->text());

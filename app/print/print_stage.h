@@ -2,7 +2,10 @@
 // sheet.
 #pragma once
 
+#include "panel/panel.h"
 #include "parts/stage_view.h"
+#include "session/print_service.h"
+#include "session/song_meter.h"
 #include "widgets/chip.h"
 #include "widgets/slide.h"
 
@@ -12,37 +15,37 @@ class QLineEdit;
 namespace tuvvo {
 
 /// Parts by role, each as a strip with the spectrum that it really occupies and its level.
-class PartStrips : public QWidget {
+class PartStrips : public Panel {
   Q_OBJECT
 public:
-  PartStrips(Session& session, QWidget* parent);
+  PartStrips(Panel& host, SongMeter& meter, QWidget* parent);
 
 protected:
   void paintEvent(QPaintEvent*) override;
 
 private:
-  Session& m_session;
+  SongMeter& m_meter;
 };
 
 /// Integrated loudness against a target, range and true peak; then the source sheet.
-class PrintSheet : public QWidget {
+class PrintSheet : public Panel {
   Q_OBJECT
 public:
-  PrintSheet(Session& session, QWidget* parent);
+  PrintSheet(Panel& host, SongMeter& meter, QWidget* parent);
 
 protected:
   void paintEvent(QPaintEvent*) override;
 
 private:
-  Session& m_session;
+  SongMeter& m_meter;
 };
 
 class PrintStage : public StageView {
   Q_OBJECT
 public:
-  PrintStage(Session& session, QWidget* parent);
+  PrintStage(Panel& host, SongMeter& meter, PrintService& printing, QWidget* parent);
   /// What the controls say; the folder is the one that was written to last.
-  [[nodiscard]] Session::PrintRequest request() const;
+  [[nodiscard]] PrintService::Request request() const;
 
 protected:
   void paintEvent(QPaintEvent*) override;
@@ -55,6 +58,9 @@ private:
   Chip *m_stems, *m_midi, *m_print;
   Slide* m_ring;
   bool m_pathTyped = false;
+
+  SongMeter& m_meter;
+  PrintService& m_printing;
 };
 
 } // namespace tuvvo

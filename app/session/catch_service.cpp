@@ -3,7 +3,6 @@
 #include "base/convert.h"
 #include "base/tempo_map.h"
 #include "session/clock_text.h"
-#include "session/session.h"
 
 #include <QCoreApplication>
 #include <QDateTime>
@@ -34,26 +33,29 @@ QString nowText() {
 
 } // namespace
 
-CatchService::CatchService(Session& session)
-    : QObject(&session), m_session(session),
+CatchService::CatchService(Document& document, JobService& jobs, Player& player,
+                           Transport& transport, CrateService& crate)
+    : m_document(document), m_player(player), m_transport(transport), m_crate(crate),
       m_catcher(std::make_unique<Catcher>(
-          session.engine().input(),
+          player.engine().input(),
           [this](CatchTold told) {
             QMetaObject::invokeMethod(
                 this, [this, told = std::move(told)]() mutable { this->told(std::move(told)); },
                 Qt::QueuedConnection);
           })),
-      m_pool(1, session.troubleTeller()) {
-  connect(&session, &Session::selectionChanged, this, [this] {
-    if (m_settings.hear == Hear::Through) m_session.refreshMonitor();
+      m_pool(1, jobs.trouble()) {
+  player.setMonitor([this] { return monitor(); });
+  connect(&player, &Player::aboutToOpenSound, this, &CatchService::stop); // what came is kept
+  connect(&document, &Document::selectionChanged, this, [this] {
+    if (m_settings.hear == Hear::Through) m_player.refresh();
   });
-  connect(&session, &Session::transportChanged, this, [this] { // a bar that never comes
-    if (m_catching && m_settings.way == Way::Bars && !m_session.playing() &&
+  connect(&transport, &Transport::changed, this, [this] { // a bar that never comes
+    if (m_catching && m_settings.way == Way::Bars && !m_transport.playing() &&
         !m_catcher->now().taking)
       stop();
   });
-  connect(&session, &Session::changed, this, [this] { // bars of two tempos fit nothing
-    if (m_catching && m_settings.way == Way::Bars && m_session.project().tempo.value != m_tempo)
+  connect(&document, &Document::changed, this, [this] { // bars of two tempos fit nothing
+    if (m_catching && m_settings.way == Way::Bars && m_document.project().tempo.value != m_tempo)
       stop();
   });
 }
@@ -68,28 +70,28 @@ void CatchService::change(const Settings& settings) {
   if (m_catching && settings.way != m_settings.way) stop();
   m_settings = settings;
   m_settings.bars = std::clamp(settings.bars, 1, kMostBarsCaught);
-  m_session.refreshMonitor();
+  m_player.refresh();
   emit changed();
 }
 
 Monitor CatchService::monitor() const {
   Monitor out;
   // What goes out and comes in by a cable would go round for ever.
-  const bool howls = m_session.liveSound().choice().input == InputChoice::Cable;
+  const bool howls = m_player.liveSound().choice().input == InputChoice::Cable;
   if (m_settings.hear == Hear::Not || m_measuring || howls) return out;
-  const Id key = m_session.selection().key;
-  if (m_settings.hear == Hear::Direct || !findKey(m_session.project(), key)) {
+  const Id key = m_document.selection().key;
+  if (m_settings.hear == Hear::Direct || !findKey(m_document.project(), key)) {
     out.on = true;
     return out;
   }
-  out = monitorThrough(m_session.project(), key);
+  out = monitorThrough(m_document.project(), key);
   out.prints = m_settings.prints;
   return out;
 }
 
 // ---- level --------------------------------------------------------------------------------------
 
-bool CatchService::listens() const { return !m_session.liveSound().inputName().empty(); }
+bool CatchService::listens() const { return !m_player.liveSound().inputName().empty(); }
 
 void CatchService::forgetPeaks() {
   m_level.held = {};
@@ -100,7 +102,7 @@ void CatchService::forgetPeaks() {
 }
 
 void CatchService::poll() {
-  const auto now = m_session.engine().input().takeLevel();
+  const auto now = m_player.engine().input().takeLevel();
   const qint64 time = QDateTime::currentMSecsSinceEpoch();
   if (time - m_adviceSince > kAdviceMs) m_loudest = 0;
   for (std::size_t c = 0; c < 2; ++c) {
@@ -127,7 +129,7 @@ void CatchService::poll() {
 void CatchService::watch() {
   if (!m_catching || listens()) return;
   stop();
-  emit m_session.message(
+  emit message(
       tr("The input has gone. What was caught before is kept; choose an input in Devices."), true);
 }
 
@@ -154,7 +156,7 @@ QString CatchService::settingsText() const {
 Provenance CatchService::provenanceFor(const QString& settings) const {
   Provenance provenance;
   provenance.from = tr("caught from %1")
-                        .arg(QString::fromStdString(m_session.liveSound().inputName()))
+                        .arg(QString::fromStdString(m_player.liveSound().inputName()))
                         .toStdString();
   provenance.when = nowText().toStdString();
   provenance.note = settings.toStdString();
@@ -164,12 +166,12 @@ Provenance CatchService::provenanceFor(const QString& settings) const {
 void CatchService::begin() {
   if (m_catching || m_measuring) return;
   if (!listens()) {
-    emit m_session.message(
-        tr("Nothing comes in. Choose an input first: a device, or a simulated one."), true);
+    emit message(tr("Nothing comes in. Choose an input first: a device, or a simulated one."),
+                 true);
     return;
   }
   m_catching = true;
-  m_tempo = m_session.project().tempo.value;
+  m_tempo = m_document.project().tempo.value;
   switch (m_settings.way) {
   case Way::Bars:
     beginBars();
@@ -178,16 +180,16 @@ void CatchService::begin() {
     m_catcher->order(HitsOrder{m_settings.hits});
     break;
   case Way::Long:
-    m_catcher->order(LongOrder{takesFolder(),
-                               {m_session.liveSound().inputName(), nowText().toStdString(),
-                                settingsText().toStdString()}});
+    m_catcher->order(LongOrder{
+        takesFolder(),
+        {m_player.liveSound().inputName(), nowText().toStdString(), settingsText().toStdString()}});
     break;
   }
   emit changed();
 }
 
 void CatchService::beginBars() {
-  const ScorePtr score = m_session.score();
+  const ScorePtr score = m_player.score();
   const auto framesFrom = [&](Beats line) {
     const Beats end = score->barLineAfter(line, m_settings.bars);
     return toNearest<std::int64_t>(
@@ -196,8 +198,8 @@ void CatchService::beginBars() {
   BarsOrder order;
   order.latency = roundTrip();
   order.frames = m_barFrames = framesFrom(Beats(0));
-  if (m_session.playing() && score->length > 0) {
-    const std::int64_t now = m_session.engine().absolutePosition() + kAhead;
+  if (m_transport.playing() && score->length > 0) {
+    const std::int64_t now = m_player.engine().absolutePosition() + kAhead;
     const std::int64_t pass = now / score->length, place = now % score->length;
     const Beats next = score->barLineAfter(score->barLineAt(place), 1);
     order.from = pass * score->length +
@@ -207,8 +209,8 @@ void CatchService::beginBars() {
     return;
   }
   m_catcher->order(order);
-  m_session.play(-m_session.click().countIn * quartersOf(score->meters.front().meter));
-  if (!m_session.playing()) stop(); // there is no pattern; a message has said so
+  m_transport.play(-m_transport.click().countIn * quartersOf(score->meters.front().meter));
+  if (!m_transport.playing()) stop(); // there is no pattern; a message has said so
 }
 
 void CatchService::toggle() {
@@ -264,10 +266,10 @@ std::optional<Seconds> CatchService::room() const { return roomIn(takesFolder())
 void CatchService::measureLatency() {
   if (m_measuring || m_catching || !listens()) return;
   m_measuring = true;
-  m_session.refreshMonitor(); // what comes in is not sent out again
+  m_player.refresh(); // what comes in is not sent out again
   m_catcher->order(ProbeOrder{});
   QTimer::singleShot(kListensMs, this, [this] {
-    m_session.engine().send(Engine::Command{Engine::Command::Kind::Probe});
+    m_player.engine().send(Engine::Command{Engine::Command::Kind::Probe});
   });
   QTimer::singleShot(5000, this, [this] { // a device that stands still gives nothing
     if (m_measuring) m_catcher->order({});
@@ -276,22 +278,22 @@ void CatchService::measureLatency() {
 }
 
 std::optional<std::int64_t> CatchService::measured() const {
-  return m_session.soundMemory().latency(SoundMemory::setupOf(m_session.liveSound()));
+  return m_player.soundMemory().latency(SoundMemory::setupOf(m_player.liveSound()));
 }
 
 std::int64_t CatchService::roundTrip() const {
-  const SoundDevice* device = m_session.liveSound().device();
+  const SoundDevice* device = m_player.liveSound().device();
   return processorsLate() +
          measured().value_or(Limiter::kLatency + (device ? 2 * device->blockFrames() : 0));
 }
 
 /// What is measured goes past the buses; the music does not.
 std::int64_t CatchService::processorsLate() const {
-  return std::max(0, m_session.engine().latency() - Limiter::kLatency);
+  return std::max(0, m_player.engine().latency() - Limiter::kLatency);
 }
 
 std::int64_t CatchService::toTheEar() const {
-  const SoundDevice* device = m_session.liveSound().device();
+  const SoundDevice* device = m_player.liveSound().device();
   const std::int64_t block = device ? device->blockFrames() : 0, limiter = Limiter::kLatency;
   const auto known = measured();
   return processorsLate() + (known ? std::max(limiter, *known - block) : limiter + block);
@@ -299,21 +301,20 @@ std::int64_t CatchService::toTheEar() const {
 
 void CatchService::foundLatency(const LatencyFound& found) {
   m_measuring = false;
-  m_session.refreshMonitor();
+  m_player.refresh();
   if (found.frames) {
-    m_session.soundMemory().keepLatency(SoundMemory::setupOf(m_session.liveSound()), *found.frames);
-    emit m_session.message(
-        tr("There and back takes %1 ms (%2 frames); it came back at %3 dB. Takes "
-           "and catches are moved back by it from now on.")
-            .arg(double(*found.frames) / kEngineRate.value * 1000, 0, 'f', 2)
-            .arg(*found.frames)
-            .arg(found.gain.value, 0, 'f', 0),
-        false);
+    m_player.soundMemory().keepLatency(SoundMemory::setupOf(m_player.liveSound()), *found.frames);
+    emit message(tr("There and back takes %1 ms (%2 frames); it came back at %3 dB. Takes "
+                    "and catches are moved back by it from now on.")
+                     .arg(double(*found.frames) / kEngineRate.value * 1000, 0, 'f', 2)
+                     .arg(*found.frames)
+                     .arg(found.gain.value, 0, 'f', 0),
+                 false);
   } else {
-    emit m_session.message(tr("The sound that was sent did not come back. Connect an output to the "
-                              "input with a cable, or hold the microphone to a headphone, and "
-                              "raise the input's level."),
-                           true);
+    emit message(tr("The sound that was sent did not come back. Connect an output to the "
+                    "input with a cable, or hold the microphone to a headphone, and "
+                    "raise the input's level."),
+                 true);
   }
   emit changed();
 }

@@ -5,16 +5,13 @@
 #include "catch/level_advice.h"
 #include "model/project.h"
 #include "play/score.h"
-
-#include <QObject>
-#include <QString>
+#include "session/crate_service.h"
+#include "session/transport.h"
 
 namespace tuvvo {
 
-class Session;
-
 /// Lives on the interface thread; what is caught is told to it through the event loop.
-class CatchService : public QObject {
+class CatchService : public Service {
   Q_OBJECT
 public:
   enum class Way { Bars, Hits, Long };
@@ -28,12 +25,13 @@ public:
     bool operator==(const Settings&) const = default;
   };
 
-  explicit CatchService(Session& session);
+  CatchService(Document& document, JobService& jobs, Player& player, Transport& transport,
+               CrateService& crate);
   ~CatchService() override;
 
   [[nodiscard]] const Settings& settings() const { return m_settings; }
   void change(const Settings& settings);
-  /// How what comes in is to be heard; the session puts it into every score.
+  /// How what comes in is to be heard; it goes into every score.
   [[nodiscard]] Monitor monitor() const;
 
   // ---- level ----
@@ -114,7 +112,10 @@ private:
   [[nodiscard]] Provenance provenanceFor(const QString& settings) const;
   [[nodiscard]] QString settingsText() const;
 
-  Session& m_session;
+  Document& m_document;
+  Player& m_player;
+  Transport& m_transport;
+  CrateService& m_crate;
   Settings m_settings;
   Level m_level;
   std::uint32_t m_clipsBefore = 0;

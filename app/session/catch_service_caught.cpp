@@ -4,7 +4,7 @@
 #include "audio/encode.h"
 #include "listen/listen.h"
 #include "model/edits.h"
-#include "session/session.h"
+#include "play/print.h"
 
 #include <cmath>
 
@@ -28,9 +28,9 @@ void CatchService::told(CatchTold told) {
   if (const auto* take = std::get_if<LongCaught>(&told)) return caughtLong(*take);
   if (const auto* latency = std::get_if<LatencyFound>(&told)) return foundLatency(*latency);
   if (const auto* lost = std::get_if<SoundLost>(&told))
-    emit m_session.message(tr("This computer was too busy: %1 ms of what came in are missing.")
-                               .arg(double(lost->frames) / kEngineRate.value * 1000, 0, 'f', 0),
-                           true);
+    emit message(tr("This computer was too busy: %1 ms of what came in are missing.")
+                     .arg(double(lost->frames) / kEngineRate.value * 1000, 0, 'f', 0),
+                 true);
 }
 
 void CatchService::caughtBars(BarsCaught caught) {
@@ -44,11 +44,10 @@ void CatchService::caughtBars(BarsCaught caught) {
                  .toStdString();
   if (!caught.whole) {
     out.name = tr("part of %1").arg(QString::fromStdString(out.name)).toStdString();
-    emit m_session.message(
-        tr("Ended after %1 bars, before all were there; what came in so far is kept.")
-            .arg(double(out.sound->frames().value) * m_settings.bars / double(m_barFrames), 0, 'f',
-                 1),
-        true);
+    emit message(tr("Ended after %1 bars, before all were there; what came in so far is kept.")
+                     .arg(double(out.sound->frames().value) * m_settings.bars / double(m_barFrames),
+                          0, 'f', 1),
+                 true);
   }
   out.provenance = provenanceFor(settings);
   out.corrections.tempo = Bpm(m_tempo);
@@ -68,13 +67,13 @@ void CatchService::caughtHit(CaughtHit hit) {
 
 void CatchService::caughtLong(const LongCaught& caught) {
   m_catching = false;
-  if (caught.trouble) emit m_session.message(QString::fromStdString(caught.trouble->text()), true);
+  if (caught.trouble) emit message(QString::fromStdString(caught.trouble->text()), true);
   if (caught.frames > 0) emit tookLong(QString::fromStdString(caught.path.string()));
   emit changed();
 }
 
 void CatchService::add(const Caught& caught) {
-  Crate* library = m_session.crate(); // opened here, on the interface thread
+  Crate* library = m_crate.crate(); // opened here, on the interface thread
   m_pool.run([this, caught, library](JobContext& job) {
     Source source;
     source.sound = caught.sound;
@@ -103,10 +102,10 @@ void CatchService::add(const Caught& caught) {
         this,
         [this, source, onKey = caught.onKey, library,
          said = written ? std::string() : written.error().text()] {
-          if (!said.empty()) emit m_session.message(QString::fromStdString(said), true);
+          if (!said.empty()) emit message(QString::fromStdString(said), true);
           if (said.empty() && library)
-            m_session.keepInCrate(caughtFolder(), source.hash,
-                                  {0, {"caught"}, source.provenance, source.corrections, {}});
+            m_crate.keepSound(caughtFolder(), source.hash,
+                              {0, {"caught"}, source.provenance, source.corrections, {}});
           addToBeat(source, onKey); // even where the disc is full: the beat holds it
         },
         Qt::QueuedConnection);
@@ -116,18 +115,18 @@ void CatchService::add(const Caught& caught) {
 void CatchService::addToBeat(Source source, bool onKey) {
   const QString name = QString::fromStdString(source.name);
   Id id = 0, key = 0;
-  Project next = withSource(m_session.project(), source, &id);
+  Project next = withSource(m_document.project(), source, &id);
   if (onKey)
     next = withSoundOnDeck(std::move(next), suggestedRow(source), {id, 0}, source.name, &key);
-  m_session.edit(tr("Catch %1").arg(name), std::move(next));
-  m_session.settle();
+  m_document.edit(tr("Catch %1").arg(name), std::move(next));
+  m_document.settle();
   if (key != 0)
-    m_session.selectKey(key);
+    m_document.select(withKeyChosen(m_document.selection(), m_document.project(), key));
   else
-    m_session.selectSource(id);
-  emit m_session.message(onKey ? tr("%1 lies on a key.").arg(name)
-                               : tr("%1 is in the beat and in the crate.").arg(name),
-                         false);
+    m_document.select(withSourceChosen(m_document.selection(), id));
+  emit message(onKey ? tr("%1 lies on a key.").arg(name)
+                     : tr("%1 is in the beat and in the crate.").arg(name),
+               false);
   emit changed();
 }
 

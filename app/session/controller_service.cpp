@@ -4,7 +4,6 @@
 #include "base/tempo_map.h"
 #include "formats/controllers_json.h"
 #include "model/edits.h"
-#include "session/session.h"
 
 #include <QStandardPaths>
 #include <cmath>
@@ -32,14 +31,17 @@ QString rowName(Row row) {
 
 } // namespace
 
-ControllerService::ControllerService(Session& session)
-    : QObject(&session), m_session(session), m_hub(session.engine()) {
+ControllerService::ControllerService(Document& document, Player& player, Transport& transport,
+                                     DeckHand& hand)
+    : m_document(document), m_player(player), m_transport(transport), m_hand(hand),
+      m_hub(player.engine()) {
   m_file = (QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) +
             QStringLiteral("/tuvvo/controllers.json"))
                .toStdString();
   read();
-  for (auto signal : {&Session::changed, &Session::selectionChanged, &Session::handChanged})
-    connect(&session, signal, this, &ControllerService::layMaps);
+  for (auto signal : {&Document::changed, &Document::selectionChanged})
+    connect(&document, signal, this, &ControllerService::layMaps);
+  connect(&hand, &DeckHand::changed, this, &ControllerService::layMaps);
 }
 
 ControllerService::~ControllerService() = default;
@@ -53,7 +55,7 @@ void ControllerService::read() {
     return;
   }
   m_readable = false;
-  emit m_session.message(QString::fromStdString(read.error().text()), true);
+  emit message(QString::fromStdString(read.error().text()), true);
 }
 
 void ControllerService::write() {
@@ -61,7 +63,7 @@ void ControllerService::write() {
   std::error_code code;
   std::filesystem::create_directories(m_file.parent_path(), code);
   if (const auto written = writeFileAtomically(m_file, controllersToText(m_controllers)); !written)
-    emit m_session.message(QString::fromStdString(written.error().text()), true);
+    emit message(QString::fromStdString(written.error().text()), true);
 }
 
 ControllerSettings ControllerService::settings(const MidiPortName& port) const {
@@ -88,13 +90,13 @@ void ControllerService::watch() {
   if (said.empty() && m_rounds > 1) return;
   layMaps();
   emit changed();
-  if (!said.empty()) emit m_session.message(QString::fromStdString(said), false);
+  if (!said.empty()) emit message(QString::fromStdString(said), false);
 }
 
 /// Lays every controller's notes on what the deck plays now.
 void ControllerService::layMaps() {
-  const Project& project = m_session.project();
-  const auto& hand = m_session.hand();
+  const Project& project = m_document.project();
+  const auto& hand = m_hand.settings();
   for (const auto& input : m_hub.inputs()) {
     if (!input.open) continue;
     const ControllerSettings settings = this->settings(input.port);
@@ -107,12 +109,12 @@ void ControllerService::layMaps() {
       const Key* key = nullptr;
       HandHit hit;
       if (spot) {
-        key = m_session.keyUnder(spot->row, spot->column);
+        key = m_hand.keyUnder(spot->row, spot->column);
         if (key && hand.spread)
           hit = spreadHit(*hand.spread, int(spot->row), spot->column, hand.velocity, project.key,
                           rootOf(project, *key));
       } else if (settings.layout == NoteLayout::Pitch) {
-        key = findKey(project, m_session.selection().key);
+        key = findKey(project, m_document.selection().key);
         hit.tune = Semitones(n - 60);
         if (std::abs(hit.tune.value) > 48) key = nullptr;
       }
@@ -121,7 +123,7 @@ void ControllerService::layMaps() {
       strike.tune = float(ratioOf(hit.tune));
       strike.from = float(hit.start);
       strike.bright = float(hit.bright);
-      strike.hold = m_session.holdOf(*key, hit);
+      strike.hold = m_player.holdOf(*key, hit);
       if (hand.roll) strike.roll = {hand.rollBeats, float(hand.swell), float(hand.climb)};
     }
     m_hub.setMap(input.port, map);
@@ -169,32 +171,33 @@ void ControllerService::note(const MidiHub::Came& came) {
     const auto curve = curveOf(*fitting);
     m_fitting.erase(fitting);
     if (!curve) {
-      emit m_session.message(
+      emit message(
           tr("%1 sends nearly one velocity, however it is struck; its curve stays.").arg(port),
           true);
       return;
     }
     change(came.port, [&](ControllerSettings& s) { s.curve = *curve; });
-    emit m_session.message(tr("%1: softest %2, hardest %3. Its velocities are yours now.")
-                               .arg(port)
-                               .arg(curve->softest)
-                               .arg(curve->hardest),
-                           false);
+    emit message(tr("%1: softest %2, hardest %3. Its velocities are yours now.")
+                     .arg(port)
+                     .arg(curve->softest)
+                     .arg(curve->hardest),
+                 false);
     return;
   }
   if (m_learnKey) {
     const DeckSpot spot = *m_learnKey;
     m_learnKey.reset();
     change(came.port, [&](ControllerSettings& s) { s.notes[came.message.number] = spot; });
-    emit m_session.message(tr("Note %1 of %2 plays %3 %4.")
-                               .arg(came.message.number)
-                               .arg(port, rowName(spot.row))
-                               .arg(spot.column + 1),
-                           false);
+    emit message(tr("Note %1 of %2 plays %3 %4.")
+                     .arg(came.message.number)
+                     .arg(port, rowName(spot.row))
+                     .arg(spot.column + 1),
+                 false);
     return;
   }
   if (const auto spot = settings(came.port).spotOf(came.message.number))
-    if (const Key* key = m_session.keyUnder(spot->row, spot->column)) m_session.selectKey(key->id);
+    if (const Key* key = m_hand.keyUnder(spot->row, spot->column))
+      m_document.select(withKeyChosen(m_document.selection(), m_document.project(), key->id));
 }
 
 void ControllerService::control(const MidiHub::Came& came) {
@@ -206,10 +209,10 @@ void ControllerService::control(const MidiHub::Came& came) {
       std::erase_if(s.slides, [&](const auto& known) { return known.second == slide; });
       s.slides[number] = slide;
     });
-    emit m_session.message(tr("Control %1 of %2 moves %3.")
-                               .arg(number)
-                               .arg(QString::fromStdString(came.port.name), m_learnName),
-                           false);
+    emit message(tr("Control %1 of %2 moves %3.")
+                     .arg(number)
+                     .arg(QString::fromStdString(came.port.name), m_learnName),
+                 false);
     return;
   }
   const auto& slides = settings(came.port).slides;
@@ -223,24 +226,24 @@ void ControllerService::clock(const MidiHub::Came& came) {
   switch (came.message.kind) {
   case MidiKind::Start:
     follower.reset();
-    if (!m_session.playing()) m_session.play(0);
+    if (!m_transport.playing()) m_transport.play(0);
     return;
   case MidiKind::Continue:
-    if (!m_session.playing()) m_session.play(std::max(0.0, m_session.positionBeats()));
+    if (!m_transport.playing()) m_transport.play(std::max(0.0, m_transport.positionBeats()));
     return;
   case MidiKind::Stop:
-    if (m_session.playing()) m_session.stop();
+    if (m_transport.playing()) m_transport.stop();
     return;
   default:
     break;
   }
   follower.pulse(Seconds(double(came.when) * 1e-9));
   const auto tempo = follower.tempo();
-  if (!tempo || std::abs(tempo->value - m_session.project().tempo.value) < kTempoMoves) return;
-  Project next = m_session.project();
+  if (!tempo || std::abs(tempo->value - m_document.project().tempo.value) < kTempoMoves) return;
+  Project next = m_document.project();
   next.tempo =
       Bpm(std::clamp(std::round(tempo->value * 10) / 10, kSlowestTempo.value, kFastestTempo.value));
-  m_session.edit(tr("Follow a clock"), std::move(next), QStringLiteral("clock"));
+  m_document.edit(tr("Follow a clock"), std::move(next), QStringLiteral("clock"));
 }
 
 // ---- learning -----------------------------------------------------------------------------------
@@ -255,8 +258,8 @@ void ControllerService::learnSlide(const QString& slide, const QString& name) {
   stopLearning();
   m_learnSlide = slide;
   m_learnName = name;
-  emit m_session.message(
-      tr("Move the control that is to move %1.").arg(slide.section(QLatin1Char('/'), -1)), false);
+  emit message(tr("Move the control that is to move %1.").arg(slide.section(QLatin1Char('/'), -1)),
+               false);
   emit changed();
 }
 

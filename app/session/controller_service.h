@@ -4,22 +4,19 @@
 #include "devices/midi_hub.h"
 #include "midi/clock.h"
 #include "midi/controllers.h"
+#include "session/deck_hand.h"
 
 #include <QHash>
-#include <QObject>
-#include <QString>
 #include <filesystem>
 
 namespace tuvvo {
 
-class Session;
-
 /// Keeps every controller's notes on the keys that the deck shows now, and what it was taught in
 /// `controllers.json` beside the crate. Lives on the interface thread.
-class ControllerService : public QObject {
+class ControllerService : public Service {
   Q_OBJECT
 public:
-  explicit ControllerService(Session& session);
+  ControllerService(Document& document, Player& player, Transport& transport, DeckHand& hand);
   ~ControllerService() override;
 
   [[nodiscard]] MidiHub& hub() { return m_hub; }
@@ -61,7 +58,10 @@ private:
   void read();
   void write();
 
-  Session& m_session;
+  Document& m_document;
+  Player& m_player;
+  Transport& m_transport;
+  DeckHand& m_hand;
   MidiHub m_hub;
   Controllers m_controllers;
   std::filesystem::path m_file;

@@ -2,7 +2,6 @@
 
 #include "audio/decode.h"
 #include "session/clock_text.h"
-#include "session/session.h"
 
 #include <QFile>
 #include <QFileInfo>
@@ -16,23 +15,24 @@ QString qt(const std::filesystem::path& path) { return QString::fromStdString(pa
 
 } // namespace
 
-Sifter::Sifter(Session& session)
-    : QObject(&session), m_session(session), m_pool(1, session.troubleTeller()) {
-  connect(&session.catching(), &CatchService::tookLong, this, [this](const QString& path) {
+Sifter::Sifter(Document& document, JobService& jobs, Auditions& auditions, CatchService& catching)
+    : m_document(document), m_auditions(auditions), m_catching(catching),
+      m_pool(1, jobs.trouble()) {
+  connect(&catching, &CatchService::tookLong, this, [this](const QString& path) {
     look();
     open(path.toStdString());
   });
-  connect(&session, &Session::changed, this, [this] {
-    if (!m_rows.empty() && m_session.beatNow() != m_rankedFor) rank();
+  connect(&document, &Document::changed, this, [this] {
+    if (!m_rows.empty() && beatNowOf(m_document.project()) != m_rankedFor) rank();
   });
 }
 
 void Sifter::look(bool atStart) {
-  m_takes = takesIn(m_session.catching().takesFolder());
+  m_takes = takesIn(m_catching.takesFolder());
   if (atStart)
     for (const auto& take : m_takes)
       if (!take.whole) {
-        emit m_session.message(
+        emit message(
             tr("A take of %1 from %2 had not come to its end. It is kept; sift it in Keys, Catch.")
                 .arg(clockText(take.length), take.about.input.empty()
                                                  ? tr("an input")
@@ -55,7 +55,7 @@ void Sifter::open(const std::filesystem::path& take) {
   for (const auto& known : m_takes)
     if (known.path == take && !known.whole)
       if (auto marked = markWhole(known); !marked)
-        emit m_session.message(QString::fromStdString(marked.error().text()), true);
+        emit message(QString::fromStdString(marked.error().text()), true);
   sift();
 }
 
@@ -102,7 +102,7 @@ void Sifter::sift() {
     }
     back([this, said] {
       m_job.reset();
-      if (!said.empty()) emit m_session.message(QString::fromStdString(said), true);
+      if (!said.empty()) emit message(QString::fromStdString(said), true);
       emit changed();
     });
   });
@@ -115,8 +115,8 @@ void Sifter::setOrder(Order order) {
 }
 
 void Sifter::rank() {
-  m_rankedFor = m_session.beatNow();
-  for (Row& row : m_rows) row.cost = costOf(row.phrase, m_session.beatNow());
+  m_rankedFor = beatNowOf(m_document.project());
+  for (Row& row : m_rows) row.cost = costOf(row.phrase, beatNowOf(m_document.project()));
   std::stable_sort(m_rows.begin(), m_rows.end(), [this](const Row& a, const Row& b) {
     if (m_order == Order::Fit && a.cost != b.cost) return a.cost < b.cost;
     return a.phrase.start < b.phrase.start;
@@ -154,7 +154,7 @@ void Sifter::star(std::size_t row) {
 }
 
 int Sifter::sounding() const {
-  if (m_heardHash.empty() || m_session.auditioned().hash != m_heardHash) return -1;
+  if (m_heardHash.empty() || m_auditions.heard().hash != m_heardHash) return -1;
   for (std::size_t row = 0; row < m_rows.size(); ++row)
     if (m_rows[row].phrase.start == m_heardStart) return int(row);
   return -1;
@@ -162,14 +162,14 @@ int Sifter::sounding() const {
 
 void Sifter::hear(std::size_t row, bool toTheBeat) {
   if (row >= m_rows.size() || !m_sound) return;
-  if (int(row) == sounding()) return m_session.endAudition();
+  if (int(row) == sounding()) return m_auditions.end();
   const auto source = sourceOf(m_rows[row]);
   m_heardHash = source->hash;
   m_heardStart = m_rows[row].phrase.start;
   if (toTheBeat)
-    m_session.audition(source);
+    m_auditions.audition(source);
   else
-    m_session.hearAsItIs(source);
+    m_auditions.hearAsItIs(source);
 }
 
 void Sifter::keep(std::size_t row) {
@@ -177,7 +177,7 @@ void Sifter::keep(std::size_t row) {
   const auto source = sourceOf(m_rows[row]);
   std::string name = source->name;
   std::replace(name.begin(), name.end(), ':', '.'); // it names a file
-  m_session.catching().add({source->sound, name, source->provenance, {}, false});
+  m_catching.add({source->sound, name, source->provenance, {}, false});
   m_rows[row].kept = true;
   emit changed();
 }
@@ -194,25 +194,25 @@ int Sifter::keepStarred() {
 
 void Sifter::dropRest() {
   if (m_path.empty()) return;
-  m_session.catching().waitForAdded(); // what was kept lies in files of its own
+  m_catching.waitForAdded(); // what was kept lies in files of its own
   const QString from = qt(m_path);
   QString there;
   if (!QFile::moveToTrash(from, &there)) {
-    emit m_session.message(
-        tr("%1: the take cannot be moved to the trash. It stays where it is.").arg(from), true);
+    emit message(tr("%1: the take cannot be moved to the trash. It stays where it is.").arg(from),
+                 true);
     return;
   }
   m_dropped = there;
   m_droppedFrom = from;
   close();
   look();
-  emit m_session.message(tr("The take is in the trash; what you kept of it stays."), false);
+  emit message(tr("The take is in the trash; what you kept of it stays."), false);
 }
 
 void Sifter::putBack() {
   if (m_dropped.isEmpty()) return;
   if (!QFile::rename(m_dropped, m_droppedFrom)) {
-    emit m_session.message(
+    emit message(
         tr("%1: the take cannot be put back. Look for it in the trash.").arg(m_droppedFrom), true);
     return;
   }

@@ -5,19 +5,16 @@
 #include "base/jobs.h"
 #include "catch/sift.h"
 #include "catch/take_file.h"
-
-#include <QObject>
-#include <QString>
+#include "session/auditions.h"
+#include "session/catch_service.h"
 
 namespace tuvvo {
 
-class Session;
-
 /// Lives on the interface thread; takes are read and heard beside it.
-class Sifter : public QObject {
+class Sifter : public Service {
   Q_OBJECT
 public:
-  explicit Sifter(Session& session);
+  Sifter(Document& document, JobService& jobs, Auditions& auditions, CatchService& catching);
 
   /// Takes that lie on disc, the latest first.
   [[nodiscard]] const std::vector<FoundTake>& takes() const { return m_takes; }
@@ -68,7 +65,9 @@ private:
   void rank();
   [[nodiscard]] std::shared_ptr<Source> sourceOf(const Row& row) const;
 
-  Session& m_session;
+  Document& m_document;
+  Auditions& m_auditions;
+  CatchService& m_catching;
   std::vector<FoundTake> m_takes;
   std::filesystem::path m_path;
   SoundPtr m_sound;

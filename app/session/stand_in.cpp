@@ -2,16 +2,17 @@
 
 #include "audio/decode.h"
 #include "formats/shipped.h"
-#include "session/session.h"
 
 #include <QFileInfo>
 
 namespace tuvvo {
 
-StandIn::StandIn(Session& session)
-    : QObject(&session), m_session(session), m_pool(1, session.troubleTeller()) {}
+StandIn::StandIn(Document& document, JobService& jobs, Player& player)
+    : m_document(document), m_player(player), m_pool(1, jobs.trouble()) {
+  connect(&player, &Player::soundOpened, this, &StandIn::prepare);
+}
 
-SimulatedInput* StandIn::input() const { return m_session.liveSound().simulatedInput(); }
+SimulatedInput* StandIn::input() const { return m_player.liveSound().simulatedInput(); }
 
 void StandIn::prepare() {
   SimulatedInput* now = input();
@@ -22,11 +23,11 @@ void StandIn::prepare() {
     if (decoded)
       m_microphone = decoded->sound;
     else
-      emit m_session.message(QString::fromStdString(decoded.error().text()), true);
+      emit message(QString::fromStdString(decoded.error().text()), true);
   }
   if (now->kind() == SimulatedInput::Kind::Line && !m_sound) {
     // Something to play: the first sound of the beat that is no drum of the kit.
-    for (const auto& source : m_session.project().sources)
+    for (const auto& source : m_document.project().sources)
       if (!source->kit && source->sound) {
         m_sound = source->sound;
         m_name = QString::fromStdString(source->name);
@@ -59,7 +60,7 @@ void StandIn::playFile(const QString& path) {
           if (decoded)
             playSound(QFileInfo(path).completeBaseName(), decoded->sound);
           else
-            emit m_session.message(QString::fromStdString(decoded.error().text()), true);
+            emit message(QString::fromStdString(decoded.error().text()), true);
         },
         Qt::QueuedConnection);
   });

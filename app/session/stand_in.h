@@ -3,19 +3,15 @@
 
 #include "base/jobs.h"
 #include "devices/simulated_input.h"
-
-#include <QObject>
-#include <QString>
+#include "session/player.h"
 
 namespace tuvvo {
 
-class Session;
-
 /// The player on the simulated line and the simulated microphone. Lives on the interface thread.
-class StandIn : public QObject {
+class StandIn : public Service {
   Q_OBJECT
 public:
-  explicit StandIn(Session& session);
+  StandIn(Document& document, JobService& jobs, Player& player);
 
   /// The input in use was opened: what it plays is laid before it.
   void prepare();
@@ -38,7 +34,8 @@ private:
   [[nodiscard]] SimulatedInput* input() const;
   void lay();
 
-  Session& m_session;
+  Document& m_document;
+  Player& m_player;
   QString m_name;
   SoundPtr m_sound, m_microphone;
   LineSettings m_settings;

@@ -1,4 +1,8 @@
 #include "shell/deck.h"
+#include "session/controller_service.h"
+#include "session/peaks_cache.h"
+#include "session/recorder.h"
+#include "session/transport.h"
 
 #include "model/edits.h"
 #include "theme/theme.h"
@@ -73,13 +77,18 @@ std::optional<HandKey> handKeyOf(const QKeyEvent& event) {
   return std::nullopt;
 }
 
-Deck::Deck(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+Deck::Deck(Panel& host, const Uses& uses, QWidget* parent)
+    : Panel(host, parent), m_hand(uses.hand), m_recorder(uses.recorder), m_player(uses.player),
+      m_peaks(uses.peaks), m_controllers(uses.controllers) {
   setAccessibleName(tr("Key deck"));
   setMouseTracking(true);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-  for (auto signal :
-       {&Session::changed, &Session::selectionChanged, &Session::tick, &Session::handChanged})
-    connect(&session, signal, this, qOverload<>(&QWidget::update));
+  const auto repaint = qOverload<>(&QWidget::update);
+  connect(this, &Panel::changed, this, repaint);
+  connect(this, &Panel::selectionChanged, this, repaint);
+  connect(&uses.transport, &Transport::tick, this, repaint);
+  connect(&m_hand, &DeckHand::changed, this, repaint);
+  connect(&m_peaks, &PeaksCache::arrived, this, repaint);
 }
 
 QSize Deck::sizeHint() const { return {px(640), px(176)}; }
@@ -94,9 +103,7 @@ QString Deck::letterOf(HandKey key) const {
                          QString(QLatin1Char(kHandLetters[int(key)])));
 }
 
-const Key* Deck::keyOn(DeckPlace place) const {
-  return m_session.keyUnder(place.row, place.column);
-}
+const Key* Deck::keyOn(DeckPlace place) const { return m_hand.keyUnder(place.row, place.column); }
 
 namespace {
 constexpr double kHandShare = 0.52; ///< of a cap's width: a hand key
@@ -132,7 +139,7 @@ std::optional<HandKey> Deck::handKeyAt(QPointF point) const {
 }
 
 bool Deck::handKey(HandKey key, bool down) {
-  auto hand = m_session.hand();
+  auto hand = m_hand.settings();
   switch (key) {
   case HandKey::Softer:
   case HandKey::Harder:
@@ -148,32 +155,32 @@ bool Deck::handKey(HandKey key, bool down) {
     hand.erase = down;
     break;
   case HandKey::Spread:
-    if (down) m_session.setSpread(hand.spread ? std::nullopt : std::optional(SpreadBy::Semitones));
+    if (down) m_hand.setSpread(hand.spread ? std::nullopt : std::optional(SpreadBy::Semitones));
     return true;
   case HandKey::Page:
     if (down) {
-      const int pages = cutPages(m_session.project());
-      m_session.setPage((m_session.selection().page + 1) % pages);
+      const int pages = cutPages(project());
+      setPage((selection().page + 1) % pages);
     }
     return true;
   case HandKey::Catch:
-    if (down) m_session.catchThat();
+    if (down) m_recorder.catchThat();
     return true;
   }
-  m_session.setHand(hand);
+  m_hand.set(hand);
   return true;
 }
 
 void Deck::press(DeckPlace place, double velocity) {
   const int at = slot(place);
-  const Id key = m_session.press({place.row, place.column, std::uint32_t(at) + 1, velocity});
+  const Id key = m_hand.press({place.row, place.column, std::uint32_t(at) + 1, velocity});
   if (key == 0) return;
   m_down.insert(at);
-  m_session.selectKey(key);
+  selectKey(key);
 }
 
 void Deck::lift(DeckPlace place) {
-  if (m_down.remove(slot(place))) m_session.lift(std::uint32_t(slot(place)) + 1);
+  if (m_down.remove(slot(place))) m_hand.lift(std::uint32_t(slot(place)) + 1);
 }
 
 bool Deck::keyEvent(const QKeyEvent& event, bool down) {
@@ -196,11 +203,11 @@ bool Deck::keyEvent(const QKeyEvent& event, bool down) {
 }
 
 void Deck::letAllGo() {
-  for (int at : std::as_const(m_down)) m_session.lift(std::uint32_t(at) + 1);
+  for (int at : std::as_const(m_down)) m_hand.lift(std::uint32_t(at) + 1);
   m_down.clear();
-  auto hand = m_session.hand();
+  auto hand = m_hand.settings();
   hand.roll = hand.erase = false;
-  m_session.setHand(hand);
+  m_hand.set(hand);
   update();
 }
 
@@ -208,14 +215,14 @@ void Deck::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
   const QRectF first = capOf({Row::Cuts, 0});
   if (event->position().x() < first.left() && event->position().y() < first.bottom()) {
-    const int pages = cutPages(m_session.project());
+    const int pages = cutPages(project());
     const int step = event->position().x() < px(40) ? pages - 1 : 1;
-    m_session.setPage((m_session.selection().page + step) % pages);
+    setPage((selection().page + step) % pages);
     return;
   }
   if (const auto hand = handKeyAt(event->position())) {
     // Without a third hand, what is held on the keyboard is switched by the pointer.
-    const auto& settings = m_session.hand();
+    const auto& settings = m_hand.settings();
     const bool on = *hand == HandKey::Roll    ? !settings.roll
                     : *hand == HandKey::Erase ? !settings.erase
                                               : true;
@@ -242,22 +249,20 @@ void Deck::contextMenuEvent(QContextMenuEvent* event) {
   const auto place = placeAt(event->pos());
   if (!place) return;
   QMenu menu(this);
-  const Id source = m_session.selection().source;
-  if (const Source* s = findSource(m_session.project(), source))
+  const Id source = selection().source;
+  if (const Source* s = findSource(project(), source))
     menu.addAction(tr("Put %1 here").arg(QString::fromStdString(s->name)), this, [this, place, s] {
-      m_session.edit(tr("Put a sound on a key"),
-                     withKeySound(m_session.project(), place->row, place->column,
-                                  m_session.selection().page, {s->id, 0}, s->name));
+      edit(tr("Put a sound on a key"), withKeySound(project(), place->row, place->column,
+                                                    selection().page, {s->id, 0}, s->name));
     });
   if (const Key* key = keyOn(*place)) {
     addMuteActions(menu, *key);
     menu.addAction(tr("Play it by a controller: the next note"), this, [this, place] {
-      m_session.controllers().learnKey({place->row, place->column});
-      emit m_session.message(m_session.controllers().learning(), false);
+      m_controllers.learnKey({place->row, place->column});
+      emit message(m_controllers.learning(), false);
     });
-    menu.addAction(tr("Clear this key"), this, [this, id = key->id] {
-      m_session.edit(tr("Clear a key"), withoutKey(m_session.project(), id));
-    });
+    menu.addAction(tr("Clear this key"), this,
+                   [this, id = key->id] { edit(tr("Clear a key"), withoutKey(project(), id)); });
   }
   if (!menu.isEmpty()) menu.exec(event->globalPos());
 }
@@ -266,12 +271,12 @@ void Deck::contextMenuEvent(QContextMenuEvent* event) {
 void Deck::addMuteActions(QMenu& menu, const Key& key) {
   const auto add = [&](const QString& text, bool now, Whose whose, bool solo) {
     QAction* action = menu.addAction(text, this, [this, text, id = key.id, whose, solo] {
-      m_session.edit(text, withMuteFlipped(m_session.project(), id, whose, solo));
+      edit(text, withMuteFlipped(project(), id, whose, solo));
     });
     action->setCheckable(true);
     action->setChecked(now);
   };
-  const MuteSolo& row = m_session.project().roles[std::size_t(key.row)];
+  const MuteSolo& row = project().roles[std::size_t(key.row)];
   add(tr("Mute this key"), key.muteSolo.muted, Whose::Key, false);
   add(tr("Solo this key"), key.muteSolo.solo, Whose::Key, true);
   add(tr("Mute the whole row"), row.muted, Whose::Role, false);
@@ -287,12 +292,12 @@ bool Deck::event(QEvent* event) {
     }
     const auto place = placeAt(help->pos());
     const Key* key = place ? keyOn(*place) : nullptr;
-    const Source* source = key ? findSource(m_session.project(), key->sound.source) : nullptr;
+    const Source* source = key ? findSource(project(), key->sound.source) : nullptr;
     if (source)
       QToolTip::showText(
           help->globalPos(),
           tr("%1 from %2. Press %3 to play, with Shift louder; right-click for more.")
-              .arg(QString::fromStdString(nameOf(m_session.project(), *key)),
+              .arg(QString::fromStdString(nameOf(project(), *key)),
                    QString::fromStdString(source->name), letterOf(*place)),
           this);
     else if (place)

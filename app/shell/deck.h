@@ -1,7 +1,8 @@
 // The key deck: the computer keyboard as the instrument, drawn as it lies under the hands.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/deck_hand.h"
 
 #include <QWidget>
 #include <optional>
@@ -10,6 +11,9 @@ class QKeyEvent;
 class QMenu;
 
 namespace tuvvo {
+
+class ControllerService;
+class PeaksCache;
 
 /// A place on the deck.
 struct DeckPlace {
@@ -27,10 +31,18 @@ enum class HandKey { Softer, Harder, Spread, Page, Roll, Soft, Erase, Catch };
 inline constexpr int kHandKeys = 8;
 [[nodiscard]] std::optional<HandKey> handKeyOf(const QKeyEvent& event);
 
-class Deck : public QWidget {
+class Deck : public Panel {
   Q_OBJECT
 public:
-  Deck(Session& session, QWidget* parent);
+  struct Uses {
+    DeckHand& hand;
+    Recorder& recorder;
+    Player& player;
+    Transport& transport;
+    PeaksCache& peaks;
+    ControllerService& controllers;
+  };
+  Deck(Panel& host, const Uses& uses, QWidget* parent);
 
   /// Plays a key event if it is one of the deck's or the hand's. @returns whether it was
   bool keyEvent(const QKeyEvent& event, bool down);
@@ -63,7 +75,11 @@ private:
   [[nodiscard]] QString letterOf(DeckPlace place) const;
   [[nodiscard]] QString letterOf(HandKey key) const;
 
-  Session& m_session;
+  DeckHand& m_hand;
+  Recorder& m_recorder;
+  Player& m_player;
+  PeaksCache& m_peaks;
+  ControllerService& m_controllers;
   QSet<int> m_down;              ///< row * 8 + column
   QHash<int, QString> m_letters; ///< learnt from the person's own layout
   std::optional<DeckPlace> m_pointed;

@@ -1,5 +1,7 @@
 // The deck as it is drawn; deck.cpp is how it is played.
 #include "base/convert.h"
+#include "session/peaks_cache.h"
+#include "session/player.h"
 #include "shell/deck.h"
 
 #include "theme/theme.h"
@@ -39,9 +41,9 @@ QString wordOf(HandKey key) {
 } // namespace
 
 void Deck::drawSound(QPainter& p, const QRectF& box, const Key& key, QColor colour) {
-  const Source* source = findSource(m_session.project(), key.sound.source);
+  const Source* source = findSource(project(), key.sound.source);
   if (!source || !source->sound) return;
-  drawSmallWave(p, box, *source->sound, m_session.peaksOf(*source), stretchOf(*source, key), colour,
+  drawSmallWave(p, box, *source->sound, m_peaks.peaksOf(*source), stretchOf(*source, key), colour,
                 2);
 }
 
@@ -51,8 +53,8 @@ void Deck::drawCap(QPainter& p, DeckPlace place) {
   const Key* key = keyOn(place);
   const QColor tone = theme::ofRow(place.row);
   const bool held = m_down.contains(int(place.row) * kColumns + place.column);
-  const float level = key ? std::min(1.0f, m_session.levelOf(key->id) * 1.5f) : 0.0f;
-  const bool selected = key && key->id == m_session.selection().key;
+  const float level = key ? std::min(1.0f, m_player.levelOf(key->id) * 1.5f) : 0.0f;
+  const bool selected = key && key->id == selection().key;
   p.setBrush(!key ? Qt::NoBrush : QBrush(held ? theme::mixed(tone, c.raised, 0.30) : c.raised));
   QColor rim = c.line;
   double width = 1;
@@ -71,17 +73,17 @@ void Deck::drawCap(QPainter& p, DeckPlace place) {
                   Qt::AlignVCenter | Qt::AlignLeft, letterOf(place), theme::Type::Strong,
                   letterInk);
   if (!key) return;
-  if (const auto spread = m_session.hand().spread) { // one sound: what differs from key to key
+  if (const auto spread = m_hand.settings().spread) { // one sound: what differs from key to key
     theme::drawText(p, box.adjusted(px(8) + letterWidth, 0, -px(6), 0),
                     Qt::AlignVCenter | Qt::AlignRight, spreadText(*spread, place),
                     theme::Type::Small, c.text);
     return;
   }
-  const bool silent = !audible(m_session.project(), *key, m_anySolo);
+  const bool silent = !audible(project(), *key, m_anySolo);
   // Name and picture never meet: the picture gives way first.
   const double nameLeft = box.left() + px(8) + letterWidth,
                right = box.right() - (key->choke != 0 ? px(15) : px(8)), room = right - nameLeft;
-  QString name = QString::fromStdString(nameOf(m_session.project(), *key));
+  QString name = QString::fromStdString(nameOf(project(), *key));
   const QFontMetricsF metrics(theme::font(theme::Type::Small));
   // Slices, whose names are long, and all keys of a narrow deck have their name over their picture.
   const bool stacked = place.row == Row::Cuts || box.width() < px(84);
@@ -112,9 +114,8 @@ void Deck::drawCap(QPainter& p, DeckPlace place) {
 /// What a key of the spread does: "+7", "root", "1/8".
 QString Deck::spreadText(SpreadBy by, DeckPlace place) const {
   const Key* key = keyOn(place);
-  const HandHit hit =
-      spreadHit(by, int(place.row), place.column, m_session.hand().velocity,
-                m_session.project().key, key ? rootOf(m_session.project(), *key) : Hertz(0));
+  const HandHit hit = spreadHit(by, int(place.row), place.column, m_hand.settings().velocity,
+                                project().key, key ? rootOf(project(), *key) : Hertz(0));
   switch (by) {
   case SpreadBy::Semitones:
   case SpreadBy::Scale: {
@@ -140,7 +141,7 @@ QString Deck::spreadText(SpreadBy by, DeckPlace place) const {
 void Deck::drawHandCap(QPainter& p, HandKey key) {
   const auto& c = theme::colours();
   const QRectF box = capOf(key);
-  const auto& hand = m_session.hand();
+  const auto& hand = m_hand.settings();
   const bool on = (key == HandKey::Roll && hand.roll) || (key == HandKey::Soft && hand.soft > 0) ||
                   (key == HandKey::Erase && hand.erase) || (key == HandKey::Spread && hand.spread);
   const QColor tone = key == HandKey::Erase ? c.coral : c.brass;
@@ -167,10 +168,10 @@ void Deck::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
   p.fillRect(rect(), c.panel);
-  m_anySolo = anySolo(m_session.project());
+  m_anySolo = anySolo(project());
   p.fillRect(QRect(0, 0, width(), 1), c.line);
   static const std::array<QString, kRowCount> names{tr("Cuts"), tr("Air"), tr("Body"), tr("Floor")};
-  const int pages = cutPages(m_session.project());
+  const int pages = cutPages(project());
   for (int row = 0; row < kRowCount; ++row) {
     const QRectF first = capOf({Row(row), 0});
     QRectF label(px(14), first.top(), px(56), first.height());
@@ -181,14 +182,14 @@ void Deck::paintEvent(QPaintEvent*) {
       theme::drawText(p,
                       QRectF(label.left(), label.center().y(), label.width(), label.height() / 2),
                       Qt::AlignLeft | Qt::AlignTop,
-                      QStringLiteral("‹ %1/%2 ›").arg(m_session.selection().page + 1).arg(pages),
+                      QStringLiteral("‹ %1/%2 ›").arg(selection().page + 1).arg(pages),
                       theme::Type::Small, c.quiet);
     } else {
       theme::drawText(p, label, Qt::AlignLeft | Qt::AlignVCenter, names[std::size_t(row)],
                       theme::Type::Small, theme::ofRow(Row(row)));
     }
     for (int column = 0; column < kColumns; ++column) drawCap(p, {Row(row), column});
-    const MuteSolo& role = m_session.project().roles[std::size_t(row)];
+    const MuteSolo& role = project().roles[std::size_t(row)];
     if (role.muted || role.solo)
       theme::drawText(p, label, Qt::AlignLeft | Qt::AlignBottom,
                       role.muted ? tr("muted") : tr("solo"), theme::Type::Small,

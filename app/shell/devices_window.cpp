@@ -1,7 +1,8 @@
 #include "shell/devices_window.h"
+#include "session/catch_service.h"
+#include "session/player.h"
 
 #include "base/convert.h"
-#include "session/session.h"
 #include "theme/theme.h"
 
 #include <QFormLayout>
@@ -41,8 +42,8 @@ QLabel* line(QWidget* parent, theme::Type type) {
 
 } // namespace
 
-DevicesWindow::DevicesWindow(Session& session, QWidget* parent)
-    : QWidget(parent, Qt::Window), m_session(session) {
+DevicesWindow::DevicesWindow(Player& player, CatchService& catching, QWidget* parent)
+    : QWidget(parent, Qt::Window), m_player(player), m_catching(catching) {
   setWindowTitle(tr("Devices · Tuvvo"));
   m_server = combo(tr("Sound server"), tr("What Tuvvo plays and hears through"));
   m_server->addItems({tr("the first that answers"), tr("JACK"), tr("PulseAudio"), tr("ALSA"),
@@ -126,12 +127,11 @@ DevicesWindow::DevicesWindow(Session& session, QWidget* parent)
   });
   connect(m_pair, &QComboBox::activated, this,
           [this](int which) { choose([which](SoundChoice& c) { c.inputPair = which; }); });
-  connect(m_measure, &QAbstractButton::clicked, this,
-          [this] { m_session.catching().measureLatency(); });
+  connect(m_measure, &QAbstractButton::clicked, this, [this] { m_catching.measureLatency(); });
   connect(m_again, &QAbstractButton::clicked, this, &DevicesWindow::lookAround);
   connect(m_close, &QAbstractButton::clicked, this, &QWidget::close);
-  connect(&session, &Session::transportChanged, this, &DevicesWindow::refresh);
-  connect(&session.catching(), &CatchService::changed, this, &DevicesWindow::refresh);
+  connect(&player, &Player::soundOpened, this, &DevicesWindow::refresh);
+  connect(&catching, &CatchService::changed, this, &DevicesWindow::refresh);
   connect(&m_timer, &QTimer::timeout, this, &DevicesWindow::refreshFigures);
 }
 
@@ -158,16 +158,16 @@ void DevicesWindow::keyPressEvent(QKeyEvent* event) {
 }
 
 void DevicesWindow::choose(const std::function<void(SoundChoice&)>& change) {
-  SoundChoice choice = m_session.liveSound().choice();
+  SoundChoice choice = m_player.liveSound().choice();
   change(choice);
-  m_session.chooseSound(choice);
+  m_player.chooseSound(choice);
   refresh();
 }
 
 void DevicesWindow::lookAround() {
-  const auto server = serverOf(m_session.liveSound().choice().server);
+  const auto server = serverOf(m_player.liveSound().choice().server);
   m_devices = server ? devicesOf(*server) : std::vector<DeviceAbout>();
-  const auto& choice = m_session.liveSound().choice();
+  const auto& choice = m_player.liveSound().choice();
   m_output->clear();
   m_output->addItem(tr("the system's own choice"));
   m_input->clear();
@@ -198,7 +198,7 @@ void DevicesWindow::lookAround() {
 
 void DevicesWindow::refresh() {
   if (m_output->count() == 0) return;
-  const auto& live = m_session.liveSound();
+  const auto& live = m_player.liveSound();
   const SoundChoice& choice = live.choice();
   m_server->setCurrentIndex(int(choice.server));
   m_output->setCurrentIndex(
@@ -226,7 +226,7 @@ void DevicesWindow::refresh() {
     m_pair->addItem(tr("%1 and %2").arg(pair * 2 + 1).arg(pair * 2 + 2));
   m_pair->setCurrentIndex(std::min(choice.inputPair, m_pair->count() - 1));
   m_pair->setEnabled(choice.input == InputChoice::Device && m_pair->count() > 1);
-  const auto& service = m_session.catching();
+  const auto& service = m_catching;
   m_measure->setEnabled(service.listens() && !service.measuring() && !service.catching());
   refreshFigures();
 }
@@ -236,7 +236,7 @@ void DevicesWindow::refreshFigures() {
     m_timer.stop();
     return;
   }
-  const auto& live = m_session.liveSound();
+  const auto& live = m_player.liveSound();
   const SoundDevice* device = live.device();
   if (!device) return;
   const QString in = QString::fromStdString(live.inputName());
@@ -254,7 +254,7 @@ void DevicesWindow::refreshFigures() {
                       .arg(load.late)
                       .arg(load.blocks)
                       .arg(load.reported));
-  const auto& service = m_session.catching();
+  const auto& service = m_catching;
   const double ms = double(service.roundTrip()) / kEngineRate.value * 1000;
   m_latency->setText(service.measuring() ? tr("Listening for the sound that was sent…")
                      : service.measured()

@@ -12,13 +12,14 @@ class QLabel;
 
 namespace tuvvo {
 
-class Session;
+class CatchService;
+class Player;
 
 /// A window of its own beside the bench: what is chosen in it acts at once.
 class DevicesWindow : public QWidget {
   Q_OBJECT
 public:
-  DevicesWindow(Session& session, QWidget* parent);
+  DevicesWindow(Player& player, CatchService& catching, QWidget* parent);
   /// Looks what is there, and comes to the front.
   void open();
 
@@ -32,7 +33,8 @@ private:
   void refresh();
   void refreshFigures();
 
-  Session& m_session;
+  Player& m_player;
+  CatchService& m_catching;
   Combo *m_server, *m_output, *m_rate, *m_block, *m_input, *m_pair;
   QLabel *m_state, *m_load, *m_latency, *m_caution;
   Chip *m_measure, *m_again, *m_close;

@@ -13,7 +13,7 @@ namespace {
 constexpr std::array kRollBeats{1.0, 1 / 2.0, 1 / 3.0, 1 / 4.0, 1 / 6.0, 1 / 8.0, 1 / 12.0};
 }
 
-HandBar::HandBar(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+HandBar::HandBar(Panel& host, DeckHand& hand, QWidget* parent) : Panel(host, parent), m_hand(hand) {
   setAccessibleName(tr("The hand"));
   auto* row = new FlowRow(px(8), this);
   row->setContentsMargins(px(14), px(5), px(10), px(3));
@@ -68,32 +68,32 @@ HandBar::HandBar(Session& session, QWidget* parent) : QWidget(parent), m_session
                       tr("length"), tr("brightness")});
   row->addWidget(m_spread);
   connect(m_velocity, &Slide::changed, this,
-          [this](double v, bool) { change([v](auto& hand) { hand.velocity = v / 100; }); });
+          [this](double v, bool) { change([v](auto& settings) { settings.velocity = v / 100; }); });
   connect(m_soft, &Slide::changed, this,
-          [this](double v, bool) { change([v](auto& hand) { hand.soft = v / 100; }); });
+          [this](double v, bool) { change([v](auto& settings) { settings.soft = v / 100; }); });
   connect(m_swell, &Slide::changed, this,
-          [this](double v, bool) { change([v](auto& hand) { hand.swell = v / 100; }); });
+          [this](double v, bool) { change([v](auto& settings) { settings.swell = v / 100; }); });
   connect(m_climb, &Slide::changed, this,
-          [this](double v, bool) { change([v](auto& hand) { hand.climb = v; }); });
+          [this](double v, bool) { change([v](auto& settings) { settings.climb = v; }); });
   connect(m_roll, &QComboBox::activated, this, [this](int which) {
-    change([which](auto& hand) { hand.rollBeats = kRollBeats[std::size_t(which)]; });
+    change([which](auto& settings) { settings.rollBeats = kRollBeats[std::size_t(which)]; });
   });
   connect(m_spread, &QComboBox::activated, this, [this](int which) {
-    m_session.setSpread(which == 0 ? std::nullopt : std::optional(SpreadBy(which - 1)));
+    m_hand.setSpread(which == 0 ? std::nullopt : std::optional(SpreadBy(which - 1)));
     refresh();
   });
-  connect(&session, &Session::handChanged, this, &HandBar::refresh);
+  connect(&hand, &DeckHand::changed, this, &HandBar::refresh);
   refresh();
 }
 
-void HandBar::change(const std::function<void(Session::HandSettings&)>& change) {
-  auto hand = m_session.hand();
+void HandBar::change(const std::function<void(HandSettings&)>& change) {
+  auto hand = m_hand.settings();
   change(hand);
-  m_session.setHand(hand);
+  m_hand.set(hand);
 }
 
 void HandBar::refresh() {
-  const auto& hand = m_session.hand();
+  const auto& hand = m_hand.settings();
   m_velocity->setValue(std::round(hand.velocity * 100));
   m_soft->setValue(std::round(hand.soft * 100));
   m_swell->setValue(std::round(hand.swell * 100));

@@ -1,25 +1,26 @@
 // How the deck is played: velocity, softness, roll and spread, in one row over it.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/deck_hand.h"
 #include "widgets/combo.h"
 #include "widgets/slide.h"
 
 namespace tuvvo {
 
-class HandBar : public QWidget {
+class HandBar : public Panel {
   Q_OBJECT
 public:
-  HandBar(Session& session, QWidget* parent);
+  HandBar(Panel& host, DeckHand& hand, QWidget* parent);
 
 protected:
   void paintEvent(QPaintEvent*) override;
 
 private:
   void refresh();
-  void change(const std::function<void(Session::HandSettings&)>& change);
+  void change(const std::function<void(HandSettings&)>& change);
 
-  Session& m_session;
+  DeckHand& m_hand;
   Slide *m_velocity, *m_soft, *m_swell, *m_climb;
   Combo *m_roll, *m_spread;
 };

@@ -65,28 +65,29 @@ void SignButton::paintEvent(QPaintEvent*) {
   }
 }
 
-SongRibbon::SongRibbon(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+SongRibbon::SongRibbon(Panel& host, Transport& transport, QWidget* parent)
+    : Panel(host, parent), m_transport(transport) {
   setAccessibleName(tr("The song"));
   setToolTip(tr("The whole song. Click to play from there."));
   setCursor(Qt::PointingHandCursor);
   setMinimumWidth(px(90));
-  connect(&session, &Session::changed, this, qOverload<>(&QWidget::update));
-  connect(&session, &Session::tick, this, qOverload<>(&QWidget::update));
-  connect(&session, &Session::transportChanged, this, qOverload<>(&QWidget::update));
+  connect(this, &Panel::changed, this, qOverload<>(&QWidget::update));
+  connect(&transport, &Transport::tick, this, qOverload<>(&QWidget::update));
+  connect(&transport, &Transport::changed, this, qOverload<>(&QWidget::update));
 }
 
 void SongRibbon::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  const Timeline timeline = timelineOf(m_session.project());
+  const Timeline timeline = timelineOf(project());
   if (timeline.bars == 0) {
     theme::drawText(p, rect(), Qt::AlignVCenter | Qt::AlignLeft, tr("No sections yet"),
                     theme::Type::Small, c.quiet);
     return;
   }
-  const bool song = m_session.plays() == Session::Plays::Song;
-  const double now = m_session.positionBeats();
+  const bool song = m_transport.plays() == Plays::Song;
+  const double now = m_transport.positionBeats();
   const double scale = width() / inBeats(timeline.length), h = px(18), top = (height() - h) / 2.0;
   for (const auto& placed : timeline.sections) {
     const QRectF box(inBeats(placed.start) * scale, top, inBeats(placed.length) * scale - 3, h);
@@ -95,7 +96,7 @@ void SongRibbon::paintEvent(QPaintEvent*) {
     p.setPen(Qt::NoPen);
     p.setBrush(here ? theme::mixed(c.brass, c.raised, 0.35) : c.raised);
     p.drawRoundedRect(box, 3, 3);
-    if (const Section* section = findSection(m_session.project(), placed.section);
+    if (const Section* section = findSection(project(), placed.section);
         section && box.width() > px(26))
       theme::drawText(p, box.adjusted(6, 0, -4, 0), Qt::AlignVCenter | Qt::AlignLeft,
                       QString::fromStdString(section->name), theme::Type::Small,
@@ -108,27 +109,28 @@ void SongRibbon::paintEvent(QPaintEvent*) {
 }
 
 void SongRibbon::mousePressEvent(QMouseEvent* event) {
-  const Timeline timeline = timelineOf(m_session.project());
+  const Timeline timeline = timelineOf(project());
   if (timeline.bars == 0) return;
   const Beats at(
       toWhole<std::int64_t>(event->position().x() / width() * double(timeline.length.value)));
-  m_session.setPlays(Session::Plays::Song);
-  m_session.play(inBeats(barAt(timeline, barPlaceOf(timeline, at).bar)));
+  m_transport.setPlays(Plays::Song);
+  m_transport.play(inBeats(barAt(timeline, barPlaceOf(timeline, at).bar)));
 }
 
-OutputMeter::OutputMeter(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+OutputMeter::OutputMeter(Panel& host, Player& player, Transport& transport, QWidget* parent)
+    : Panel(host, parent), m_player(player), m_transport(transport) {
   setAccessibleName(tr("Output level"));
   setToolTip(tr("Output level in dBFS with the highest peak. Click to forget the peak. Start "
                 "quiet: Tuvvo cannot measure the sound pressure in your ear."));
   setFixedWidth(px(170));
-  connect(&session, &Session::tick, this, qOverload<>(&QWidget::update));
+  connect(&transport, &Transport::tick, this, qOverload<>(&QWidget::update));
 }
 
 void OutputMeter::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  const auto peaks = m_session.peaks();
+  const auto peaks = m_player.peaks();
   m_hold = std::max({m_hold, peaks[0], peaks[1]});
   const auto share = [](float v) {
     return v <= 1e-4f ? 0.0 : std::clamp((20 * std::log10(double(v)) + 48) / 48, 0.0, 1.0);
@@ -161,7 +163,9 @@ void OutputMeter::paintEvent(QPaintEvent*) {
                   theme::Type::Small, c.text);
 }
 
-Header::Header(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+Header::Header(Panel& host, Transport& transport, Recorder& recorder, Player& player,
+               QWidget* parent)
+    : Panel(host, parent), m_transport(transport), m_recorder(recorder), m_player(player) {
   setFixedHeight(px(58));
   m_play = new SignButton(SignButton::Sign::Play, tr("Play"), tr("Play or stop (Space)"), this);
   m_record = new SignButton(
@@ -180,7 +184,7 @@ Header::Header(Session& session, QWidget* parent) : QWidget(parent), m_session(s
   m_tempo->setTone(theme::colours().brass);
   m_tap = new Chip(tr("Tap"), tr("Tap the tempo (Ctrl+T, or press it in time)"), this);
   m_key = new Chip(tr("Key"), tr("The beat's key (Ctrl+Y)"), this);
-  m_ribbon = new SongRibbon(session, this);
+  m_ribbon = new SongRibbon(*this, transport, this);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(px(14), 0, px(16), 0);
   row->setSpacing(px(6));
@@ -197,26 +201,25 @@ Header::Header(Session& session, QWidget* parent) : QWidget(parent), m_session(s
   row->addSpacing(px(14));
   row->addWidget(m_ribbon, 1);
   row->addSpacing(px(14));
-  row->addWidget(new OutputMeter(session, this));
+  row->addWidget(new OutputMeter(*this, player, transport, this));
   m_ribbon->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
 
-  connect(m_play, &QAbstractButton::clicked, this, [this] { m_session.togglePlay(); });
+  connect(m_play, &QAbstractButton::clicked, this, [this] { m_transport.togglePlay(); });
   connect(m_record, &QAbstractButton::clicked, this, [this] {
-    m_session.toggleRecord();
+    m_recorder.toggleRecord();
     refresh();
   });
   connect(m_click, &QAbstractButton::clicked, this,
-          [this](bool on) { m_session.setMetronome(on); });
+          [this](bool on) { m_transport.setMetronome(on); });
   connect(m_mode, &QAbstractButton::clicked, this, [this] {
-    m_session.setPlays(m_session.plays() == Session::Plays::Song ? Session::Plays::Pattern
-                                                                 : Session::Plays::Song);
+    m_transport.setPlays(m_transport.plays() == Plays::Song ? Plays::Pattern : Plays::Song);
   });
-  connect(m_tap, &QAbstractButton::pressed, this, [this] { m_session.tapTempo(); });
+  connect(m_tap, &QAbstractButton::pressed, this, [this] { m_transport.tapTempo(); });
   connect(m_tempo, &Slide::changed, this, [this](double value, bool settled) {
-    Project next = m_session.project();
+    Project next = project();
     next.tempo = Bpm(value);
-    m_session.edit(tr("Set the tempo"), std::move(next), QStringLiteral("tempo"));
-    if (settled) m_session.settle();
+    edit(tr("Set the tempo"), std::move(next), QStringLiteral("tempo"));
+    if (settled) settle();
   });
   connect(m_key, &QAbstractButton::clicked, this, [this] {
     QMenu menu(this);
@@ -229,22 +232,24 @@ Header::Header(Session& session, QWidget* parent) : QWidget(parent), m_session(s
       }
     }
     if (QAction* chosen = menu.exec(m_key->mapToGlobal(QPoint(0, m_key->height())))) {
-      Project next = m_session.project();
+      Project next = project();
       next.key = keyFromName(chosen->data().toString().toStdString());
-      m_session.edit(tr("Set the key"), std::move(next));
+      edit(tr("Set the key"), std::move(next));
     }
   });
-  for (auto signal : {&Session::changed, &Session::transportChanged, &Session::tick})
-    connect(&session, signal, this, &Header::refresh);
+  connect(this, &Panel::changed, this, &Header::refresh);
+  connect(&recorder, &Recorder::changed, this, &Header::refresh);
+  for (auto signal : {&Transport::changed, &Transport::tick})
+    connect(&transport, signal, this, &Header::refresh);
   refresh();
 }
 
 void Header::refresh() {
-  const Project& p = m_session.project();
-  m_play->setSign(m_session.playing() ? SignButton::Sign::Stop : SignButton::Sign::Play);
-  m_record->setChecked(m_session.recording());
-  m_click->setChecked(m_session.metronome());
-  m_mode->setText(m_session.plays() == Session::Plays::Song ? tr("Song") : tr("Pattern"));
+  const Project& p = project();
+  m_play->setSign(m_transport.playing() ? SignButton::Sign::Stop : SignButton::Sign::Play);
+  m_record->setChecked(m_recorder.recording());
+  m_click->setChecked(m_transport.metronome());
+  m_mode->setText(m_transport.plays() == Plays::Song ? tr("Song") : tr("Pattern"));
   if (m_tempo->value() != p.tempo.value) m_tempo->setValue(p.tempo.value);
   const QString key = p.key ? QString::fromStdString(nameOf(*p.key)) : tr("No key");
   if (m_key->text() != key) {
@@ -259,16 +264,15 @@ void Header::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.fillRect(rect(), c.panel);
   p.fillRect(QRect(0, height() - 1, width(), 1), c.line);
-  const double beats = m_session.positionBeats();
+  const double beats = m_transport.positionBeats();
   const Beats at(toNearest<std::int64_t>(beats * double(kTicksPerBeat)));
-  const BarPlace said = m_session.plays() == Session::Plays::Song
-                            ? barPlaceOf(timelineOf(m_session.project()), at)
-                            : barPlaceOf(m_session.meter(), at);
-  const QString place = beats < 0 ? QStringLiteral("−%1").arg(m_session.meter().beats - said.beat)
+  const BarPlace said = m_transport.plays() == Plays::Song ? barPlaceOf(timelineOf(project()), at)
+                                                           : barPlaceOf(m_transport.meter(), at);
+  const QString place = beats < 0 ? QStringLiteral("−%1").arg(m_transport.meter().beats - said.beat)
                                   : QStringLiteral("%1·%2").arg(said.bar + 1).arg(said.beat + 1);
   const int x = m_click->geometry().right() + px(10);
   theme::drawText(p, QRectF(x, 0, px(64), height() - 2), Qt::AlignVCenter | Qt::AlignLeft, place,
-                  theme::Type::Figure, m_session.recording() ? c.coral : c.text);
+                  theme::Type::Figure, m_recorder.recording() ? c.coral : c.text);
   theme::drawText(p, QRectF(x + px(58), px(2), px(60), height() - 2),
                   Qt::AlignVCenter | Qt::AlignLeft, beats < 0 ? tr("count-in") : tr("bar·beat"),
                   theme::Type::Small, c.quiet);

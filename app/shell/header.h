@@ -1,7 +1,10 @@
 // The top of the window: play, record, place, tempo, key, the song's ribbon, the meter.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/player.h"
+#include "session/recorder.h"
+#include "session/transport.h"
 #include "widgets/chip.h"
 #include "widgets/slide.h"
 
@@ -29,23 +32,23 @@ private:
 };
 
 /// The whole song as a thin ribbon; a click goes there.
-class SongRibbon : public QWidget {
+class SongRibbon : public Panel {
   Q_OBJECT
 public:
-  SongRibbon(Session& session, QWidget* parent);
+  SongRibbon(Panel& host, Transport& transport, QWidget* parent);
 
 protected:
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* event) override;
 
 private:
-  Session& m_session;
+  Transport& m_transport;
 };
 
-class OutputMeter : public QWidget {
+class OutputMeter : public Panel {
   Q_OBJECT
 public:
-  OutputMeter(Session& session, QWidget* parent);
+  OutputMeter(Panel& host, Player& player, Transport& transport, QWidget* parent);
 
 protected:
   void paintEvent(QPaintEvent*) override;
@@ -55,14 +58,15 @@ protected:
   }
 
 private:
-  Session& m_session;
+  Player& m_player;
+  Transport& m_transport;
   float m_hold = 0;
 };
 
-class Header : public QWidget {
+class Header : public Panel {
   Q_OBJECT
 public:
-  Header(Session& session, QWidget* parent);
+  Header(Panel& host, Transport& transport, Recorder& recorder, Player& player, QWidget* parent);
 
 protected:
   void paintEvent(QPaintEvent*) override;
@@ -70,7 +74,9 @@ protected:
 private:
   void refresh();
 
-  Session& m_session;
+  Transport& m_transport;
+  Recorder& m_recorder;
+  Player& m_player;
   SignButton *m_play, *m_record, *m_click;
   Slide* m_tempo;
   Chip *m_tap, *m_key, *m_mode;

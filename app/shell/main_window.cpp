@@ -1,5 +1,7 @@
 #include "shell/main_window.h"
 #include "parts/choose_sounds.h"
+#include "session/controller_service.h"
+#include "session/document.h"
 
 #include "beat/beat_stage.h"
 #include "crate/crate_stage.h"
@@ -34,25 +36,31 @@ namespace tuvvo {
 
 using theme::px;
 
-MainWindow::MainWindow(Session& session) : m_session(session) {
+namespace {
+
+QString qt(const std::filesystem::path& path) { return QString::fromStdString(path.string()); }
+
+} // namespace
+
+MainWindow::MainWindow(Services& services) : m_services(services), m_root(new Panel(this)) {
   setAcceptDrops(true);
   setFocusPolicy(Qt::StrongFocus);
-  auto* whole = new QWidget(this);
-  auto* column = new QVBoxLayout(whole);
+  showDocument(services, *m_root);
+  auto* column = new QVBoxLayout(m_root);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
-  m_header = new Header(session, whole);
-  m_rail = new Rail(session, whole);
-  m_deck = new Deck(session, whole);
-  m_handBar = new HandBar(session, whole);
-  m_drawer = new NotesDrawer(session, whole);
-  m_stack = new QStackedWidget(whole);
-  m_views = {new CrateStage(session, m_stack), new CutStage(session, m_stack),
-             new KeysStage(session, m_stack),  new BeatStage(session, m_stack),
-             new SongStage(session, m_stack),  new PrintStage(session, m_stack)};
-  for (StageView* view : m_views) m_stack->addWidget(view);
+  m_header = new Header(*m_root, services.transport, services.recorder, services.player, m_root);
+  m_rail = new Rail(*m_root, services.catching, services.meter, m_root);
+  m_deck = new Deck(*m_root,
+                    {services.hand, services.recorder, services.player, services.transport,
+                     services.peaks, services.controllers},
+                    m_root);
+  m_handBar = new HandBar(*m_root, services.hand, m_root);
+  m_drawer = new NotesDrawer(*m_root, services.notes, services.document, m_root);
+  m_stack = new QStackedWidget(m_root);
+  makeStages();
 
-  m_messages = new MessageBar(session, whole);
+  m_messages = new MessageBar(services.jobs, m_root);
   auto* middle = new QVBoxLayout;
   middle->setSpacing(0);
   middle->addWidget(m_stack, 1);
@@ -66,21 +74,24 @@ MainWindow::MainWindow(Session& session) : m_session(session) {
   row->addWidget(m_drawer);
   column->addWidget(m_header);
   column->addLayout(row, 1);
-  setCentralWidget(whole);
+  setCentralWidget(m_root);
 
-  m_devices = new DevicesWindow(session, this);
+  m_devices = new DevicesWindow(services.player, services.catching, this);
   connect(static_cast<KeysStage*>(m_views[std::size_t(Stage::Keys)]), &KeysStage::devicesWanted,
           m_devices, &DevicesWindow::open);
   addCommands();
   m_finder = new Finder(m_commands, this);
   connect(m_rail, &Rail::chosen, this, &MainWindow::showStage);
   connect(m_rail, &Rail::findWanted, this, [this] { m_finder->open(); });
-  connect(&session, &Session::changed, this, &MainWindow::refreshTitle);
-  connect(&session, &Session::unsavedFound, this, [this](const QString& name, const QString& at) {
-    m_messages->offer(tr("“%1” was not saved. It is kept.").arg(name), tr("Open it"),
-                      [this, at] { m_session.open(at); });
-  });
-  connect(&session.controllers(), &ControllerService::slideMoved, this,
+  connect(&services, &Services::message, m_messages, &MessageBar::say);
+  connect(m_root, &Panel::changed, this, &MainWindow::refreshTitle);
+  connect(&services.files, &Files::changed, this, &MainWindow::refreshTitle);
+  connect(&services.files, &Files::unsavedFound, this,
+          [this](const QString& name, const QString& at) {
+            m_messages->offer(tr("“%1” was not saved. It is kept.").arg(name), tr("Open it"),
+                              [this, at] { m_services.files.open(at); });
+          });
+  connect(&services.controllers, &ControllerService::slideMoved, this,
           [this](const QString& name, double share) {
             for (auto* slide : findChildren<Slide*>())
               if (slide->id() == name && slide->isEnabled()) slide->moveToShare(share);
@@ -90,6 +101,25 @@ MainWindow::MainWindow(Session& session) : m_session(session) {
   setMinimumSize(900, 600);
   refreshTitle();
   showStage(Stage::Crate);
+}
+
+void MainWindow::makeStages() {
+  Services& s = m_services;
+  auto* keys = new KeysStage(*m_root,
+                             {s.peaks, s.player, s.transport, s.recorder, s.controllers, s.catching,
+                              s.sifter, s.standIn, s.auditions},
+                             m_stack);
+  m_views = {new CrateStage(
+                 *m_root, {s.crate, s.sources, s.auditions, s.peaks, s.player, s.standIn}, m_stack),
+             new CutStage(*m_root,
+                          {s.peaks, s.notes.loudness(), s.player, s.transport, s.auditions,
+                           s.sources, s.printing},
+                          m_stack),
+             keys,
+             new BeatStage(*m_root, s.transport, s.auditions, s.printing, m_stack),
+             new SongStage(*m_root, s.transport, s.meter, m_stack),
+             new PrintStage(*m_root, s.meter, s.printing, m_stack)};
+  for (StageView* view : m_views) m_stack->addWidget(view);
 }
 
 QAction* MainWindow::command(const QString& menu, const QString& text, const QKeySequence& keys,
@@ -111,32 +141,34 @@ QAction* MainWindow::command(const QString& menu, const QString& text, const QKe
 void MainWindow::addFileCommands() {
   const QString file = tr("File");
   const auto projects = [this] {
-    return m_session.folder().isEmpty() ? QString() : QFileInfo(m_session.folder()).path();
+    return m_services.files.folder().empty() ? QString()
+                                             : qt(m_services.files.folder().parent_path());
   };
-  command(file, tr("New beat"), QKeySequence::New, [this] { m_session.startNew(); });
+  command(file, tr("New beat"), QKeySequence::New, [this] { m_services.files.startNew(); });
   command(file, tr("Open a project…"), QKeySequence::Open, [this, projects] {
     const QString folder = QFileDialog::getExistingDirectory(
         this, tr("Open a project folder (its name ends in .tuvvo)"), projects());
-    if (!folder.isEmpty()) m_session.open(folder);
+    if (!folder.isEmpty()) m_services.files.open(folder);
   });
   addRecentMenu();
-  command(file, tr("Open the demo"), {}, [this] { m_session.startDemo(); });
+  command(file, tr("Open the demo"), {}, [this] { m_services.files.startDemo(); });
   command(file, tr("Add sounds…"), QKeySequence(Qt::CTRL | Qt::Key_I),
-          [this] { chooseSounds(m_session, this); });
-  command(file, tr("Save"), QKeySequence::Save, [this] { m_session.save(); });
+          [this] { m_services.sources.importFiles(chooseSounds(this)); });
+  command(file, tr("Save"), QKeySequence::Save, [this] { m_services.files.save(); });
   command(file, tr("Save as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), [this, projects] {
     const QString name = QFileDialog::getSaveFileName(this, tr("Save the project as"), projects(),
                                                       tr("Tuvvo project (*.tuvvo)"));
     if (name.isEmpty()) return;
     const QString folder =
         name.endsWith(QLatin1String(".tuvvo")) ? name : name + QStringLiteral(".tuvvo");
-    const QStringList lost = m_session.holdsAnother(folder) ? QStringList(folder) : QStringList();
-    askToReplace(this, lost, [this, folder] { m_session.saveAs(folder, Replace::Yes); });
+    const QStringList lost =
+        m_services.files.holdsAnother(folder) ? QStringList(folder) : QStringList();
+    askToReplace(this, lost, [this, folder] { m_services.files.saveAs(folder, Replace::Yes); });
   });
   command(file, tr("Quit"), QKeySequence::Quit, [this] { close(); });
-  command(tr("Edit"), tr("Undo"), QKeySequence::Undo, [this] { m_session.undo(); });
+  command(tr("Edit"), tr("Undo"), QKeySequence::Undo, [this] { m_services.document.undo(); });
   command(tr("Edit"), tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z),
-          [this] { m_session.redo(); });
+          [this] { m_services.document.redo(); });
   command(tr("Edit"), tr("Find a command"), QKeySequence(Qt::CTRL | Qt::Key_K),
           [this] { m_finder->open(); });
 }
@@ -148,14 +180,15 @@ void MainWindow::addRecentMenu() {
     if (entry->text() == tr("File")) entry->menu()->addMenu(m_recentMenu);
   connect(m_recentMenu, &QMenu::aboutToShow, this, [this] {
     m_recentMenu->clear();
-    for (const auto& entry : m_session.recent().list()) {
-      const QString folder = QString::fromStdString(entry.folder.string());
-      if (folder == m_session.folder()) continue;
+    for (const auto& entry : m_services.files.recent().list()) {
+      const QString folder = qt(entry.folder);
+      if (entry.folder == m_services.files.folder()) continue;
       QString text =
           tr("%1, %2").arg(entry.name, QLocale().toString(entry.when, QLocale::ShortFormat));
       if (entry.unsaved) text += tr(", not saved");
-      QAction* action = m_recentMenu->addAction(text.replace(QLatin1Char('&'), QLatin1String("&&")),
-                                                this, [this, folder] { m_session.open(folder); });
+      QAction* action =
+          m_recentMenu->addAction(text.replace(QLatin1Char('&'), QLatin1String("&&")), this,
+                                  [this, folder] { m_services.files.open(folder); });
       action->setToolTip(folder);
     }
     if (m_recentMenu->isEmpty())
@@ -166,33 +199,33 @@ void MainWindow::addRecentMenu() {
 void MainWindow::addSoundCommands() {
   const QString sound = tr("Sound");
   command(sound, tr("Play or stop"), QKeySequence(Qt::Key_Space),
-          [this] { m_session.togglePlay(); });
+          [this] { m_services.transport.togglePlay(); });
   command(sound, tr("Record"), QKeySequence(Qt::CTRL | Qt::Key_R),
-          [this] { m_session.toggleRecord(); });
+          [this] { m_services.recorder.toggleRecord(); });
   command(sound, tr("Catch that"), QKeySequence(Qt::CTRL | Qt::Key_Slash),
-          [this] { m_session.catchThat(); });
+          [this] { m_services.recorder.catchThat(); });
   command(sound, tr("Practise two bars"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_P),
-          [this] { m_session.togglePractice(); });
+          [this] { m_services.recorder.togglePractice(); });
   command(sound, tr("Takes replace what was there"), {},
-          [this] { m_session.setReplaces(!m_session.replaces()); });
+          [this] { m_services.recorder.setReplaces(!m_services.recorder.replaces()); });
   command(sound, tr("Metronome"), QKeySequence(Qt::CTRL | Qt::Key_M),
-          [this] { m_session.setMetronome(!m_session.metronome()); });
+          [this] { m_services.transport.setMetronome(!m_services.transport.metronome()); });
   command(sound, tr("Tap the tempo"), QKeySequence(Qt::CTRL | Qt::Key_T),
-          [this] { m_session.tapTempo(); });
+          [this] { m_services.transport.tapTempo(); });
   command(sound, tr("Pattern or song"), QKeySequence(Qt::CTRL | Qt::Key_L), [this] {
-    m_session.setPlays(m_session.plays() == Session::Plays::Song ? Session::Plays::Pattern
-                                                                 : Session::Plays::Song);
+    m_services.transport.setPlays(m_services.transport.plays() == Plays::Song ? Plays::Pattern
+                                                                              : Plays::Song);
   });
   command(sound, tr("Silence everything"), QKeySequence(Qt::CTRL | Qt::Key_Period), [this] {
-    m_session.stop();
-    m_session.engine().send(Engine::Command{Engine::Command::Kind::Silence});
+    m_services.transport.stop();
+    m_services.player.engine().send(Engine::Command{Engine::Command::Kind::Silence});
   });
   command(sound, tr("Next page of cuts"), QKeySequence(Qt::CTRL | Qt::Key_PageDown),
-          [this] { m_session.setPage(m_session.selection().page + 1); });
+          [this] { m_root->setPage(m_root->selection().page + 1); });
   command(sound, tr("Page of cuts before"), QKeySequence(Qt::CTRL | Qt::Key_PageUp),
-          [this] { m_session.setPage(m_session.selection().page - 1); });
+          [this] { m_root->setPage(m_root->selection().page - 1); });
   command(sound, tr("Catch sound, or end it"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_R),
-          [this] { m_session.catching().toggle(); });
+          [this] { m_services.catching.toggle(); });
   command(sound, tr("Devices…"), QKeySequence(Qt::CTRL | Qt::Key_Comma),
           [this] { m_devices->open(); });
 }
@@ -261,12 +294,12 @@ bool MainWindow::showPanel(Stage stage, const QString& name) {
 
 void MainWindow::refreshTitle() {
   QString mark;
-  if (m_session.readOnly())
+  if (m_services.files.readOnly())
     mark = tr(" (for looking)");
-  else if (m_session.unsaved())
+  else if (m_services.files.unsaved())
     mark = QStringLiteral(" •");
   setWindowTitle(
-      QStringLiteral("%1%2 · Tuvvo").arg(QString::fromStdString(m_session.project().name), mark));
+      QStringLiteral("%1%2 · Tuvvo").arg(QString::fromStdString(m_root->project().name), mark));
 }
 
 /// What a controller has to do with a slide.
@@ -277,10 +310,10 @@ void MainWindow::offerLearning(Slide& slide, const QPoint& at) {
   menu->setAttribute(Qt::WA_DeleteOnClose);
   menu->addAction(tr("Move it with a controller"), this,
                   [this, name, said = slide.accessibleName()] {
-                    m_session.controllers().learnSlide(name, said);
+                    m_services.controllers.learnSlide(name, said);
                   });
   menu->addAction(tr("No controller moves it"), this,
-                  [this, name] { m_session.controllers().forgetSlide(name); });
+                  [this, name] { m_services.controllers.forgetSlide(name); });
   menu->popup(at);
 }
 
@@ -334,18 +367,19 @@ void MainWindow::dropEvent(QDropEvent* event) {
   for (const QUrl& url : event->mimeData()->urls()) {
     const QString path = url.toLocalFile();
     if (path.endsWith(QLatin1String(".tuvvo"))) {
-      m_session.open(path);
+      m_services.files.open(path);
       return;
     }
     if (!path.isEmpty()) files << path;
   }
-  m_session.importFiles(files);
+  m_services.sources.importFiles(files);
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
   // Nothing to ask: the state is kept and comes back at the next start.
-  m_session.stop();
-  m_session.keepForNextStart();
+  m_services.transport.stop();
+  m_services.catching.finish();
+  m_services.files.autosaveNow();
   event->accept();
 }
 

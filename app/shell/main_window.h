@@ -2,7 +2,7 @@
 #pragma once
 
 #include "parts/stage_view.h"
-#include "session/session.h"
+#include "session/services.h"
 
 #include <QMainWindow>
 #include <QStackedWidget>
@@ -23,7 +23,7 @@ class MessageBar;
 class MainWindow : public QMainWindow {
   Q_OBJECT
 public:
-  explicit MainWindow(Session& session);
+  explicit MainWindow(Services& services);
 
   void showStage(Stage stage);
   /// See StageView::showPanel().
@@ -42,6 +42,7 @@ protected:
   void resizeEvent(QResizeEvent* event) override;
 
 private:
+  void makeStages();
   QAction* command(const QString& menu, const QString& text, const QKeySequence& keys,
                    std::function<void()> run);
   void addCommands();
@@ -52,7 +53,8 @@ private:
   void offerLearning(Slide& slide, const QPoint& at);
   void showHandBar();
 
-  Session& m_session;
+  Services& m_services;
+  Panel* m_root; ///< all panels lie in it
   Stage m_stage = Stage::Crate;
   Header* m_header;
   Rail* m_rail;

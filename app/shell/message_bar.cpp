@@ -1,4 +1,5 @@
 #include "shell/message_bar.h"
+#include "session/job_service.h"
 
 #include "theme/theme.h"
 
@@ -12,7 +13,7 @@ namespace {
 constexpr int kMessageMs = 5000, kTroubleMs = 20000;
 }
 
-MessageBar::MessageBar(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+MessageBar::MessageBar(JobService& jobs, QWidget* parent) : QWidget(parent), m_jobs(jobs) {
   m_message = new QLabel(this);
   m_message->setWordWrap(true);
   m_message->setFont(theme::font(theme::Type::Small));
@@ -30,7 +31,7 @@ MessageBar::MessageBar(Session& session, QWidget* parent) : QWidget(parent), m_s
   m_timer.setSingleShot(true);
   connect(&m_timer, &QTimer::timeout, this, &MessageBar::close);
   connect(m_close, &QAbstractButton::clicked, this, &MessageBar::close);
-  connect(m_cancel, &QAbstractButton::clicked, this, [this] { m_session.cancelJob(); });
+  connect(m_cancel, &QAbstractButton::clicked, this, [this] { m_jobs.cancel(); });
   connect(m_answer, &QAbstractButton::clicked, this, [this] {
     if (!m_offer) return;
     const auto act = std::move(m_offer->act);
@@ -38,8 +39,7 @@ MessageBar::MessageBar(Session& session, QWidget* parent) : QWidget(parent), m_s
     close();
     act();
   });
-  connect(&session, &Session::message, this, &MessageBar::say);
-  connect(&session, &Session::jobChanged, this, &MessageBar::refresh);
+  connect(&jobs, &JobService::changed, this, &MessageBar::refresh);
   refresh();
 }
 
@@ -71,12 +71,11 @@ void MessageBar::show(const QString& text, bool trouble) {
 }
 
 void MessageBar::refresh() {
-  const QString job = m_session.jobText();
+  const QString job = m_jobs.text();
   const bool offering = m_offer && !m_saying;
-  m_job->setText(
-      job.isEmpty()
-          ? QString()
-          : QStringLiteral("%1  %2 %").arg(job).arg(toWhole<int>(m_session.jobDone() * 100)));
+  m_job->setText(job.isEmpty()
+                     ? QString()
+                     : QStringLiteral("%1  %2 %").arg(job).arg(toWhole<int>(m_jobs.done() * 100)));
   m_cancel->setVisible(!job.isEmpty());
   if (offering) m_answer->setText(m_offer->answer);
   m_answer->setVisible(offering);

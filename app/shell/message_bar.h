@@ -1,7 +1,6 @@
 // What has happened, what is being worked on, and what is offered, in one row under the stage.
 #pragma once
 
-#include "session/session.h"
 #include "widgets/chip.h"
 
 #include <QLabel>
@@ -14,7 +13,7 @@ namespace tuvvo {
 class MessageBar : public QWidget {
   Q_OBJECT
 public:
-  MessageBar(Session& session, QWidget* parent);
+  MessageBar(JobService& jobs, QWidget* parent);
   /// @param trouble  shown in coral, and for longer
   void say(const QString& text, bool trouble);
   /// Stays until somebody answers it or closes it; messages are shown in its place for their time.
@@ -31,7 +30,7 @@ private:
     std::function<void()> act;
   };
 
-  Session& m_session;
+  JobService& m_jobs;
   QLabel *m_message, *m_job;
   Chip *m_answer, *m_cancel, *m_close;
   QTimer m_timer;

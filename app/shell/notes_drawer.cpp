@@ -1,4 +1,5 @@
 #include "shell/notes_drawer.h"
+#include "session/document.h"
 
 #include "shell/rail.h"
 #include "theme/theme.h"
@@ -16,8 +17,8 @@ namespace {
 /// One note: a tone-coloured edge, the figure, the reason, what to do.
 class NoteCard : public QWidget {
 public:
-  NoteCard(Session& session, std::size_t index, QWidget* parent) : QWidget(parent) {
-    const Note& note = session.notes()[index];
+  NoteCard(NotesService& notes, std::size_t index, QWidget* parent) : QWidget(parent) {
+    const Note& note = notes.notes()[index];
     const auto& c = theme::colours();
     m_tone = note.tone == Note::Tone::Trouble ? c.coral
              : note.tone == Note::Tone::Taste ? c.brass
@@ -46,9 +47,8 @@ public:
     row->addWidget(hush);
     column->addLayout(row);
     setAccessibleName(figure->text() + QStringLiteral(". ") + reason->text());
-    connect(act, &QAbstractButton::clicked, &session, [&session, index] { session.doNote(index); });
-    connect(hush, &QAbstractButton::clicked, &session,
-            [&session, index] { session.hushNote(index); });
+    connect(act, &QAbstractButton::clicked, &notes, [&notes, index] { notes.doNote(index); });
+    connect(hush, &QAbstractButton::clicked, &notes, [&notes, index] { notes.hushNote(index); });
   }
 
 protected:
@@ -123,7 +123,8 @@ QStringList lineageOf(const Project& project, const Key& key) {
   return lines;
 }
 
-NotesDrawer::NotesDrawer(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+NotesDrawer::NotesDrawer(Panel& host, NotesService& notes, Document& document, QWidget* parent)
+    : Panel(host, parent), m_notes(notes), m_document(document) {
   setFixedWidth(px(238));
   setAccessibleName(tr("Notes"));
   auto* column = new QVBoxLayout(this);
@@ -140,7 +141,7 @@ NotesDrawer::NotesDrawer(Session& session, QWidget* parent) : QWidget(parent), m
     m_tabs[i]->setCheckable(true);
     m_tabs[i]->setAutoExclusive(true);
     tabs->addWidget(m_tabs[i]);
-    connect(m_tabs[i], &QAbstractButton::clicked, this, [this, i] { setPanel(Panel(i)); });
+    connect(m_tabs[i], &QAbstractButton::clicked, this, [this, i] { setPage(Page(i)); });
   }
   tabs->addStretch();
   column->addLayout(tabs);
@@ -150,26 +151,26 @@ NotesDrawer::NotesDrawer(Session& session, QWidget* parent) : QWidget(parent), m
   m_area->setFocusPolicy(Qt::NoFocus);
   m_area->viewport()->setAutoFillBackground(false);
   column->addWidget(m_area, 1);
-  connect(&session, &Session::notesChanged, this, [this] {
-    if (m_panel == Panel::Notes) rebuild();
+  connect(&notes, &NotesService::changed, this, [this] {
+    if (m_page == Page::Notes) rebuild();
   });
-  connect(&session, &Session::selectionChanged, this, [this] {
-    if (m_panel == Panel::Lineage) rebuild();
+  connect(this, &Panel::selectionChanged, this, [this] {
+    if (m_page == Page::Lineage) rebuild();
   });
-  connect(&session, &Session::changed, this, [this] {
-    if (m_panel != Panel::Notes) rebuild();
+  connect(this, &Panel::changed, this, [this] {
+    if (m_page != Page::Notes) rebuild();
   });
-  setPanel(Panel::Notes);
+  setPage(Page::Notes);
 }
 
 void NotesDrawer::setStage(Stage stage) {
   m_stage = stage;
-  if (m_panel == Panel::Notes) rebuild();
+  if (m_page == Page::Notes) rebuild();
 }
 
-void NotesDrawer::setPanel(Panel panel) {
-  m_panel = panel;
-  m_tabs[std::size_t(panel)]->setChecked(true);
+void NotesDrawer::setPage(Page page) {
+  m_page = page;
+  m_tabs[std::size_t(page)]->setChecked(true);
   rebuild();
 }
 
@@ -190,14 +191,14 @@ void NotesDrawer::rebuild() {
   m_column = new QVBoxLayout(content);
   m_column->setContentsMargins(0, 0, px(4), 0);
   m_column->setSpacing(px(8));
-  switch (m_panel) {
-  case Panel::Notes:
+  switch (m_page) {
+  case Page::Notes:
     addNotes();
     break;
-  case Panel::Lineage:
+  case Page::Lineage:
     addLineage();
     break;
-  case Panel::History:
+  case Page::History:
     addHistory();
     break;
   }
@@ -206,11 +207,11 @@ void NotesDrawer::rebuild() {
 }
 
 void NotesDrawer::addNotes() {
-  const auto& notes = m_session.notes();
+  const auto& notes = m_notes.notes();
   int here = 0;
   for (std::size_t i = 0; i < notes.size(); ++i)
     if (notes[i].stage == m_stage) {
-      m_column->addWidget(new NoteCard(m_session, i, this));
+      m_column->addWidget(new NoteCard(m_notes, i, this));
       ++here;
     }
   if (here == 0) addText(tr("Nothing to say about this stage."), true);
@@ -226,25 +227,25 @@ void NotesDrawer::addNotes() {
 }
 
 void NotesDrawer::addLineage() {
-  const Key* key = findKey(m_session.project(), m_session.selection().key);
+  const Key* key = findKey(project(), selection().key);
   if (!key) {
     addText(tr("Select a key, and where its sound comes from stands here."), true);
     return;
   }
-  for (const QString& line : lineageOf(m_session.project(), *key))
-    addText(line, line != lineageOf(m_session.project(), *key).first());
+  for (const QString& line : lineageOf(project(), *key))
+    addText(line, line != lineageOf(project(), *key).first());
 }
 
 void NotesDrawer::addHistory() {
-  const auto names = m_session.history().names();
-  const std::size_t place = m_session.history().place();
+  const auto names = m_document.history().names();
+  const std::size_t place = m_document.history().place();
   // The newest first; a long evening shows its last two hundred steps.
   const std::size_t first = names.size() > 200 ? names.size() - 200 : 0;
   for (std::size_t i = names.size(); i-- > first;) {
     auto* step = new Chip(QString::fromStdString(names[i]), tr("Go to this state"));
     step->setCheckable(true);
     step->setChecked(i == place);
-    connect(step, &QAbstractButton::clicked, &m_session, [this, i] { m_session.goToStep(i); });
+    connect(step, &QAbstractButton::clicked, &m_document, [this, i] { m_document.goToStep(i); });
     m_column->addWidget(step);
   }
 }

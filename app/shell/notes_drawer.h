@@ -1,7 +1,8 @@
 // The right-hand drawer: notes of this stage, the lineage of what is selected, the steps of undo.
 #pragma once
 
-#include "session/session.h"
+#include "panel/panel.h"
+#include "session/notes_service.h"
 #include "widgets/chip.h"
 
 #include <QScrollArea>
@@ -12,13 +13,13 @@ class QLabel;
 
 namespace tuvvo {
 
-class NotesDrawer : public QWidget {
+class NotesDrawer : public Panel {
   Q_OBJECT
 public:
-  enum class Panel { Notes, Lineage, History };
-  NotesDrawer(Session& session, QWidget* parent);
+  enum class Page { Notes, Lineage, History };
+  NotesDrawer(Panel& host, NotesService& notes, Document& document, QWidget* parent);
   void setStage(Stage stage);
-  void setPanel(Panel panel);
+  void setPage(Page page);
 
 protected:
   void paintEvent(QPaintEvent*) override;
@@ -30,9 +31,10 @@ private:
   void addHistory();
   QLabel* addText(const QString& text, bool quiet);
 
-  Session& m_session;
+  NotesService& m_notes;
+  Document& m_document;
   Stage m_stage = Stage::Crate;
-  Panel m_panel = Panel::Notes;
+  Page m_page = Page::Notes;
   std::array<Chip*, 3> m_tabs{};
   QScrollArea* m_area;
   QVBoxLayout* m_column = nullptr;

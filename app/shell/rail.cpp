@@ -73,7 +73,8 @@ void StageButton::paintEvent(QPaintEvent*) {
       m_records ? c.coral : c.quiet);
 }
 
-Rail::Rail(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+Rail::Rail(Panel& host, CatchService& catching, SongMeter& meter, QWidget* parent)
+    : Panel(host, parent), m_catching(catching), m_meter(meter) {
   setFixedWidth(px(96));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, px(8), 0, px(8));
@@ -91,16 +92,16 @@ Rail::Rail(Session& session, QWidget* parent) : QWidget(parent), m_session(sessi
   row->setContentsMargins(px(14), 0, px(14), px(2));
   row->addWidget(find);
   column->addLayout(row);
-  connect(&session, &Session::changed, this, &Rail::refresh);
-  connect(&session, &Session::measured, this, &Rail::refresh);
-  connect(&session.catching(), &CatchService::changed, this, &Rail::refresh);
+  connect(this, &Panel::changed, this, &Rail::refresh);
+  connect(&meter, &SongMeter::measured, this, &Rail::refresh);
+  connect(&catching, &CatchService::changed, this, &Rail::refresh);
   refresh();
 }
 
 void Rail::setStage(Stage stage) { m_buttons[std::size_t(stage)]->setChecked(true); }
 
 void Rail::refresh() {
-  const Project& p = m_session.project();
+  const Project& p = project();
   int sources = 0, cuts = 0;
   for (const auto& source : p.sources) {
     if (!source->kit) ++sources;
@@ -112,15 +113,14 @@ void Rail::refresh() {
   };
   set(Stage::Crate, sources == 1 ? tr("1 source") : tr("%1 sources").arg(sources));
   set(Stage::Cut, cuts == 1 ? tr("1 cut") : tr("%1 cuts").arg(cuts));
-  set(Stage::Keys,
-      m_session.catching().catching() ? tr("catching") : tr("%1 keys").arg(p.keys.size()),
-      m_session.catching().catching());
+  set(Stage::Keys, m_catching.catching() ? tr("catching") : tr("%1 keys").arg(p.keys.size()),
+      m_catching.catching());
   set(Stage::Beat,
       p.patterns.size() == 1 ? tr("1 pattern") : tr("%1 patterns").arg(p.patterns.size()));
   set(Stage::Song, tr("%1 bars %2")
                        .arg(timeline.bars)
                        .arg(clockText(songTempo(p).secondsAt(timeline.length), false)));
-  const double lufs = m_session.measure().loudness.integratedLufs;
+  const double lufs = m_meter.measure().loudness.integratedLufs;
   set(Stage::Print,
       std::isfinite(lufs) && lufs < 0
           ? QString::number(lufs, 'f', 1).replace(QLatin1Char('-'), QChar(0x2212)) + tr(" LUFS")

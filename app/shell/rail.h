@@ -1,7 +1,10 @@
 // The six stages, with where the work stands in each.
 #pragma once
 
-#include "session/session.h"
+#include "notes/notes.h"
+#include "panel/panel.h"
+#include "session/catch_service.h"
+#include "session/song_meter.h"
 
 #include <QAbstractButton>
 #include <QWidget>
@@ -26,10 +29,10 @@ private:
   bool m_records = false;
 };
 
-class Rail : public QWidget {
+class Rail : public Panel {
   Q_OBJECT
 public:
-  Rail(Session& session, QWidget* parent);
+  Rail(Panel& host, CatchService& catching, SongMeter& meter, QWidget* parent);
   void setStage(Stage stage);
 
 signals:
@@ -41,7 +44,8 @@ protected:
 
 private:
   void refresh();
-  Session& m_session;
+  CatchService& m_catching;
+  SongMeter& m_meter;
   std::array<StageButton*, 6> m_buttons{};
 };
 

@@ -18,23 +18,25 @@ namespace tuvvo {
 
 using theme::px;
 
-SongView::SongView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+SongView::SongView(Panel& host, Transport& transport, SongMeter& meter, QWidget* parent)
+    : Panel(host, parent), m_transport(transport), m_meter(meter) {
   setAccessibleName(tr("Sections"));
   setToolTip(tr("Click a section to choose it; click a part's line to let it rest there; "
                 "double-click a card to play from it. Keys: left and right choose a section, up "
                 "and down a part, Enter rests it."));
   setFocusPolicy(Qt::StrongFocus);
-  for (auto signal :
-       {&Session::changed, &Session::selectionChanged, &Session::tick, &Session::measured})
-    connect(&session, signal, this, qOverload<>(&QWidget::update));
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, qOverload<>(&QWidget::update));
+  connect(&transport, &Transport::tick, this, qOverload<>(&QWidget::update));
+  connect(&meter, &SongMeter::measured, this, qOverload<>(&QWidget::update));
 }
 
 std::vector<Part> SongView::parts() const {
   std::vector<Part> out;
-  for (const auto& part : m_session.project().parts) {
+  for (const auto& part : project().parts) {
     // Only parts that some pattern plays have a line.
     bool used = false;
-    for (const auto& pattern : m_session.project().patterns)
+    for (const auto& pattern : project().patterns)
       if (const Lane* lane = findLane(*pattern, part.id)) used = used || !lane->hits.empty();
     if (used) out.push_back(part);
   }
@@ -46,11 +48,11 @@ std::vector<Part> SongView::parts() const {
 
 std::vector<SongView::Card> SongView::cards() const {
   std::vector<Card> out;
-  const Timeline timeline = timelineOf(m_session.project());
+  const Timeline timeline = timelineOf(project());
   if (timeline.bars == 0) return out;
   const double left = px(92), scale = (width() - left - px(2)) / inBeats(timeline.length);
   for (const auto& placed : timeline.sections)
-    if (const Section* section = findSection(m_session.project(), placed.section))
+    if (const Section* section = findSection(project(), placed.section))
       out.push_back({*section,
                      QRectF(left + inBeats(placed.start) * scale, px(64),
                             inBeats(placed.length) * scale - px(4), height() - px(66)),
@@ -86,7 +88,7 @@ void SongView::stepPart(int steps) {
 
 void SongView::drawEnergy(QPainter& p, const std::vector<Card>& all) {
   const auto& c = theme::colours();
-  const auto& bars = m_session.measure().barLoudness;
+  const auto& bars = m_meter.measure().barLoudness;
   const double left = all.front().box.left(), right = all.back().box.right();
   theme::drawText(p, QRectF(px(2), px(18), px(84), px(18)), Qt::AlignLeft | Qt::AlignVCenter,
                   tr("energy"), theme::Type::Small, c.quiet);
@@ -135,11 +137,11 @@ void SongView::paintEvent(QPaintEvent*) {
                     theme::Type::Small, here ? c.brass : c.quiet);
   }
   for (const auto& card : all) {
-    const bool chosen = card.section.id == m_session.selection().section;
+    const bool chosen = card.section.id == selection().section;
     p.setPen(QPen(chosen ? c.brass : c.line, chosen ? 1.8 : 1));
     p.setBrush(chosen ? c.raised : c.panel);
     p.drawRoundedRect(card.box.adjusted(1, 1, -1, -1), 8, 8);
-    const PatternPtr pattern = findPattern(m_session.project(), card.section.pattern);
+    const PatternPtr pattern = findPattern(project(), card.section.pattern);
     const QRectF head(card.box.left() + px(9), card.box.top() + px(6), card.box.width() - px(14),
                       px(18));
     theme::drawText(p, head, Qt::AlignLeft | Qt::AlignVCenter,
@@ -173,8 +175,8 @@ void SongView::paintEvent(QPaintEvent*) {
                           thick / 2);
     }
   }
-  const double now = m_session.positionBeats();
-  if (m_session.plays() == Session::Plays::Song && now >= 0) {
+  const double now = m_transport.positionBeats();
+  if (m_transport.plays() == Plays::Song && now >= 0) {
     const double scale = (all.back().box.right() + px(4) - all.front().box.left()) /
                          (all.back().startBeat + all.back().beats);
     p.fillRect(QRectF(all.front().box.left() + now * scale, px(8), 1.5, height() - px(10)),
@@ -186,15 +188,14 @@ void SongView::mousePressEvent(QMouseEvent* event) {
   const auto lines = parts();
   for (const auto& card : cards()) {
     if (!card.box.contains(event->position())) continue;
-    m_session.selectSection(card.section.id);
+    selectSection(card.section.id);
     for (std::size_t i = 0; i < lines.size(); ++i)
       if (lineOf(card, i).contains(event->position())) {
         m_part = lines[i].id;
-        m_session.edit(tr("Rest or play a part"),
-                       withSectionChanged(m_session.project(), card.section.id, [&](Section& s) {
-                         if (std::erase(s.resting, lines[i].id) == 0)
-                           s.resting.push_back(lines[i].id);
-                       }));
+        edit(tr("Rest or play a part"),
+             withSectionChanged(project(), card.section.id, [&](Section& s) {
+               if (std::erase(s.resting, lines[i].id) == 0) s.resting.push_back(lines[i].id);
+             }));
         return;
       }
     return;
@@ -204,8 +205,8 @@ void SongView::mousePressEvent(QMouseEvent* event) {
 void SongView::mouseDoubleClickEvent(QMouseEvent* event) {
   for (const auto& card : cards())
     if (card.box.contains(event->position()) && event->position().y() < card.box.top() + px(44)) {
-      m_session.setPlays(Session::Plays::Song);
-      m_session.play(card.startBeat);
+      m_transport.setPlays(Plays::Song);
+      m_transport.play(card.startBeat);
     }
 }
 
@@ -216,17 +217,17 @@ void SongView::keyPressEvent(QKeyEvent* event) {
     stepPart(1);
   else if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) {
     const Id chosen = part();
-    m_session.edit(
-        tr("Rest or play a part"),
-        withSectionChanged(m_session.project(), m_session.selection().section, [&](Section& s) {
-          if (std::erase(s.resting, chosen) == 0) s.resting.push_back(chosen);
-        }));
+    edit(tr("Rest or play a part"),
+         withSectionChanged(project(), selection().section, [&](Section& s) {
+           if (std::erase(s.resting, chosen) == 0) s.resting.push_back(chosen);
+         }));
   } else
     QWidget::keyPressEvent(event);
 }
 
-SongStage::SongStage(Session& session, QWidget* parent) : StageView(session, parent) {
-  m_view = new SongView(session, this);
+SongStage::SongStage(Panel& host, Transport& transport, SongMeter& meter, QWidget* parent)
+    : StageView(host, parent), m_transport(transport), m_meter(meter) {
+  m_view = new SongView(*this, transport, meter, this);
   setFocusProxy(m_view);
   m_name = new QLineEdit(this);
   m_name->setAccessibleName(tr("Name of the section"));
@@ -264,44 +265,40 @@ SongStage::SongStage(Session& session, QWidget* parent) : StageView(session, par
                   [this, at](Section& s) { s.pattern = Id(m_pattern->itemData(at).toUInt()); });
   });
   connect(m_bars, &Slide::changed, this, [this](double v, bool settled) {
-    m_session.edit(tr("Bars of a section"),
-                   withSectionChanged(m_session.project(), m_session.selection().section,
-                                      [v](Section& s) { s.bars = int(v); }),
-                   QStringLiteral("section bars"));
-    if (settled) m_session.settle();
+    edit(tr("Bars of a section"),
+         withSectionChanged(project(), selection().section, [v](Section& s) { s.bars = int(v); }),
+         QStringLiteral("section bars"));
+    if (settled) settle();
   });
   auto* addAction = addCommand(tr("Add a section"), QKeySequence(Qt::Key_Insert), [this] {
-    const Project& p = m_session.project();
+    const Project& p = project();
     Section section;
     section.name = tr("Section %1").arg(p.sections.size() + 1).toStdString();
-    section.pattern = m_session.selection().pattern;
+    section.pattern = selection().pattern;
     std::size_t place = p.sections.size();
     for (std::size_t i = 0; i < p.sections.size(); ++i)
-      if (p.sections[i].id == m_session.selection().section) place = i + 1;
+      if (p.sections[i].id == selection().section) place = i + 1;
     Id added = 0;
-    m_session.edit(tr("Add a section"), withSection(p, section, place, &added));
-    m_session.selectSection(added);
+    edit(tr("Add a section"), withSection(p, section, place, &added));
+    selectSection(added);
   });
   auto* removeAction = addCommand(tr("Remove the section"), QKeySequence(Qt::Key_Delete), [this] {
-    m_session.edit(tr("Remove a section"),
-                   withoutSection(m_session.project(), m_session.selection().section));
+    edit(tr("Remove a section"), withoutSection(project(), selection().section));
   });
   auto* earlierAction =
       addCommand(tr("Section earlier"), QKeySequence(Qt::CTRL | Qt::Key_Left), [this] {
-        m_session.edit(tr("Move a section"),
-                       withSectionMoved(m_session.project(), m_session.selection().section, -1));
+        edit(tr("Move a section"), withSectionMoved(project(), selection().section, -1));
       });
   auto* laterAction =
       addCommand(tr("Section later"), QKeySequence(Qt::CTRL | Qt::Key_Right), [this] {
-        m_session.edit(tr("Move a section"),
-                       withSectionMoved(m_session.project(), m_session.selection().section, 1));
+        edit(tr("Move a section"), withSectionMoved(project(), selection().section, 1));
       });
   auto* fromAction =
       addCommand(tr("Play from this section"), QKeySequence(Qt::CTRL | Qt::Key_Return), [this] {
-        for (const auto& placed : timelineOf(m_session.project()).sections)
-          if (placed.section == m_session.selection().section) {
-            m_session.setPlays(Session::Plays::Song);
-            m_session.play(inBeats(placed.start));
+        for (const auto& placed : timelineOf(project()).sections)
+          if (placed.section == selection().section) {
+            m_transport.setPlays(Plays::Song);
+            m_transport.play(inBeats(placed.start));
           }
       });
   addCommand(tr("Section before"), QKeySequence(Qt::Key_Left), [this] { step(-1); });
@@ -312,30 +309,29 @@ SongStage::SongStage(Session& session, QWidget* parent) : StageView(session, par
                                      {later, laterAction},
                                      {from, fromAction}})
     connect(chip, &QAbstractButton::clicked, action, &QAction::trigger);
-  for (auto signal : {&Session::changed, &Session::selectionChanged})
-    connect(&session, signal, this, &SongStage::refresh);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, &SongStage::refresh);
   refresh();
 }
 
 void SongStage::step(int steps) {
-  const auto& sections = m_session.project().sections;
+  const auto& sections = project().sections;
   for (std::size_t i = 0; i < sections.size(); ++i)
-    if (sections[i].id == m_session.selection().section) {
+    if (sections[i].id == selection().section) {
       const auto next = std::ptrdiff_t(i) + steps;
       if (next >= 0 && next < std::ptrdiff_t(sections.size()))
-        m_session.selectSection(sections[std::size_t(next)].id);
+        selectSection(sections[std::size_t(next)].id);
       return;
     }
 }
 
 void SongStage::changeSection(const QString& name, const std::function<void(Section&)>& change) {
-  m_session.edit(name,
-                 withSectionChanged(m_session.project(), m_session.selection().section, change));
+  edit(name, withSectionChanged(project(), selection().section, change));
 }
 
 void SongStage::refresh() {
-  const Project& p = m_session.project();
-  const Section* section = findSection(p, m_session.selection().section);
+  const Project& p = project();
+  const Section* section = findSection(p, selection().section);
   for (QWidget* w : std::initializer_list<QWidget*>{m_name, m_pattern, m_bars})
     w->setEnabled(section);
   if (!m_name->hasFocus())

@@ -1,7 +1,10 @@
 // Song: sections as cards in a row, as wide as they are long; parts as lines through them.
 #pragma once
 
+#include "panel/panel.h"
 #include "parts/stage_view.h"
+#include "session/song_meter.h"
+#include "session/transport.h"
 #include "widgets/chip.h"
 #include "widgets/slide.h"
 
@@ -11,10 +14,10 @@ class QLineEdit;
 namespace tuvvo {
 
 /// Click chooses a section, a part's line in it rests or plays; double-click plays from there.
-class SongView : public QWidget {
+class SongView : public Panel {
   Q_OBJECT
 public:
-  SongView(Session& session, QWidget* parent);
+  SongView(Panel& host, Transport& transport, SongMeter& meter, QWidget* parent);
   [[nodiscard]] Id part() const;
   void stepPart(int steps);
 
@@ -35,14 +38,15 @@ private:
   [[nodiscard]] QRectF lineOf(const Card& card, std::size_t part) const;
   void drawEnergy(QPainter& p, const std::vector<Card>& cards);
 
-  Session& m_session;
+  Transport& m_transport;
+  SongMeter& m_meter;
   Id m_part = 0;
 };
 
 class SongStage : public StageView {
   Q_OBJECT
 public:
-  SongStage(Session& session, QWidget* parent);
+  SongStage(Panel& host, Transport& transport, SongMeter& meter, QWidget* parent);
 
 protected:
   void paintEvent(QPaintEvent*) override;
@@ -56,6 +60,9 @@ private:
   QLineEdit* m_name;
   QComboBox* m_pattern;
   Slide* m_bars;
+
+  Transport& m_transport;
+  SongMeter& m_meter;
 };
 
 } // namespace tuvvo

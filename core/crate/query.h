@@ -1,7 +1,7 @@
 // What is asked of the crate, in words: "is loop 85-95 bpm near Am 4 bars rain".
 #pragma once
 
-#include "listen/listening.h"
+#include "model/project.h"
 
 #include <span>
 
@@ -13,6 +13,9 @@ struct BeatNow {
   std::optional<KeyName> key;
   bool operator==(const BeatNow&) const = default;
 };
+[[nodiscard]] inline BeatNow beatNowOf(const Project& project) {
+  return {project.tempo, project.key};
+}
 
 struct Query {
   std::vector<std::string>

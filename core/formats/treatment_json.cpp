@@ -9,18 +9,19 @@ using namespace json_read;
 namespace {
 
 Json write(const Treatment& t) {
-  if (t.kind == TreatmentKind::Unknown && !t.extra.empty())
+  if (t.is<treat::Unknown>() && !t.extra.empty())
     return Json::parse(t.extra.fields().front().text, nullptr, false);
-  const auto& type = typeOf(t.kind);
+  const auto& type = typeOf(t);
   Json each{{"kind", type.id}};
-  for (std::size_t i = 0; i < type.figures.size(); ++i) {
-    const auto& figure = type.figures[i];
-    if (figure.words.empty())
-      each[figure.id] = t.figures[i];
+  for (const auto& one : type.parameters) {
+    const std::string id(one.parameter.id);
+    if (one.parameter.words.empty())
+      each[id] = one.get(t);
     else
-      each[figure.id] = figure.words[placeIn(t.figures[i] + 0.5, figure.words.size())];
+      each[id] = written(one.parameter, one.get(t));
   }
-  if (!t.order.empty()) each["order"] = t.order;
+  if (const auto* chop = t.as<treat::Chop>(); chop && !chop->order.empty())
+    each["order"] = chop->order;
   if (!t.on) each["on"] = false;
   addRest(each, t.extra);
   return each;
@@ -28,8 +29,7 @@ Json write(const Treatment& t) {
 
 /// Kept whole: it stands where it stood, and is not heard.
 Treatment unknown(const Json& json) {
-  Treatment t;
-  t.kind = TreatmentKind::Unknown;
+  Treatment t{treat::Unknown{}};
   t.on = false;
   t.extra = Extra({{{}, json.dump(-1, ' ', false, Json::error_handler_t::replace), {}, false}});
   return t;
@@ -37,33 +37,33 @@ Treatment unknown(const Json& json) {
 
 Treatment read(const Json& json, Reading& reading) {
   Fields fields(json, reading);
-  const std::string id = fields.text("kind");
-  const auto kind = treatmentFromId(id);
-  if (!kind) {
-    reading.met("the treatment \"" + std::string(beginningOf(id, 60)) + "\"");
+  const std::string kind = fields.text("kind");
+  const TreatmentType* type = treatmentType(kind);
+  if (!type) {
+    reading.met("the treatment \"" + std::string(beginningOf(kind, 60)) + "\"");
     return unknown(json);
   }
-  Treatment t = treatment(*kind);
-  const auto& figures = typeOf(*kind).figures;
-  for (std::size_t i = 0; i < figures.size(); ++i) {
-    const auto& figure = figures[i];
-    if (figure.words.empty()) {
-      t.figures[i] = fields.number(figure.id, figure.least, figure.most, figure.standard);
+  Treatment t{type->usual};
+  for (const auto& one : type->parameters) {
+    const Parameter& p = one.parameter;
+    const std::string id(p.id);
+    if (p.words.empty()) {
+      one.set(t, fields.number(id.c_str(), p.least, p.most, p.standard));
       continue;
     }
-    const std::string word =
-        fields.text(figure.id, figure.words[placeIn(figure.standard, figure.words.size())]);
-    const auto at = std::find(figure.words.begin(), figure.words.end(), word);
-    if (at == figure.words.end()) { // with another meaning in one figure it is another treatment
-      reading.met("the word \"" + std::string(beginningOf(word, 60)) + "\" for \"" + figure.id +
-                  "\"");
+    const std::string word = fields.text(id.c_str(), written(p, p.standard));
+    const auto value = parsed(p, word);
+    if (!value) { // with another meaning in one figure it is another treatment
+      reading.met("the word \"" + std::string(beginningOf(word, 60)) + "\" for \"" + id + "\"");
       return unknown(json);
     }
-    t.figures[i] = double(at - figure.words.begin());
+    one.set(t, *value);
   }
-  for (const auto& piece : fields.list("order", kMostPieces))
-    if (piece.is_number_integer())
-      t.order.push_back(int(std::clamp<std::int64_t>(piece.get<std::int64_t>(), -1, 1 << 20)));
+  if (auto* chop = t.as<treat::Chop>())
+    for (const auto& piece : fields.list("order", kMostPieces))
+      if (piece.is_number_integer())
+        chop->order.push_back(
+            int(std::clamp<std::int64_t>(piece.get<std::int64_t>(), -1, 1 << 20)));
   t.on = fields.flag("on", true);
   clamp(t);
   t.extra = fields.rest([&] { return write(t); });

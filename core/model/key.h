@@ -4,6 +4,7 @@
 #include "base/units.h"
 #include "model/bus.h"
 #include "model/extra.h"
+#include "model/fit_method.h"
 #include "model/treatment.h"
 
 #include <optional>
@@ -11,10 +12,6 @@
 #include <vector>
 
 namespace tuvvo {
-
-/// The three methods: speed and pitch together; length without pitch; slices left as they are and
-/// only moved. A pitch change that comes with re-spacing is a repitch of every slice.
-enum class FitMethod { Repitch, Stretch, Respace };
 
 enum class Row { Cuts, Air, Body, Floor };
 inline constexpr int kColumns = 8;

@@ -41,6 +41,8 @@ std::string_view symbolOf(Unit unit) {
     return "Hz";
   case Unit::Milliseconds:
     return "ms";
+  case Unit::Seconds:
+    return "s";
   case Unit::Semitones:
     return "st";
   case Unit::Cents:
@@ -49,6 +51,8 @@ std::string_view symbolOf(Unit unit) {
     return "oct";
   case Unit::Beats:
     return "beats";
+  case Unit::Bars:
+    return "bars";
   case Unit::Percent:
     return "%";
   }

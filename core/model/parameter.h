@@ -9,7 +9,19 @@
 
 namespace tuvvo {
 
-enum class Unit { None, Decibels, Hertz, Milliseconds, Semitones, Cents, Octaves, Beats, Percent };
+enum class Unit {
+  None,
+  Decibels,
+  Hertz,
+  Milliseconds,
+  Seconds,
+  Semitones,
+  Cents,
+  Octaves,
+  Beats,
+  Bars,
+  Percent
+};
 
 /// How a slide's way is laid over a range: evenly, or by ratios (as pitches and times are heard).
 enum class Taper { Even, Ratio };

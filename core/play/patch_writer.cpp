@@ -81,7 +81,7 @@ std::vector<Key> layersOf(const Key& key, bool reversed) {
   std::vector<Key> out{key};
   for (const auto& layer : key.layers) out.push_back(keyOfLayer(key, layer));
   if (reversed)
-    for (auto& each : out) each.treatments.push_back(treatment(TreatmentKind::Reverse));
+    for (auto& each : out) each.treatments.push_back(Treatment{treat::Reverse{}});
   return out;
 }
 

@@ -11,7 +11,7 @@ namespace tuvvo {
 
 namespace {
 
-void bakeRepitched(const Player& player, const BakeRecipe& recipe, Channels& out) {
+void bakeRepitched(const Varispeed& player, const BakeRecipe& recipe, Channels& out) {
   const std::size_t frames = out[0].size();
   const double rate = player.rate();
   const auto& knots = recipe.line.knots;
@@ -69,8 +69,8 @@ Frames framesOf(const BakeRecipe& recipe) {
 Result<SoundPtr> bake(const Sound& sound, const BakeRecipe& recipe, JobContext& job) {
   const auto frames = std::size_t(framesOf(recipe).value);
   Channels out(2, Samples(frames, 0.0f));
-  const Player player(sound, recipe.rate, recipe.line.sourceAt(0),
-                      recipe.line.sourceAt(recipe.line.length));
+  const Varispeed player(sound, recipe.rate, recipe.line.sourceAt(0),
+                         recipe.line.sourceAt(recipe.line.length));
   bool whole = true;
   switch (recipe.method) {
   case FitMethod::Repitch:

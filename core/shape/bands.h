@@ -2,7 +2,7 @@
 #pragma once
 
 #include "base/units.h"
-#include "shape/player.h"
+#include "shape/varispeed.h"
 
 namespace tuvvo {
 

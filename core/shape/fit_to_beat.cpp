@@ -2,7 +2,7 @@
 
 #include "base/convert.h"
 #include "shape/bake.h"
-#include "shape/player.h"
+#include "shape/varispeed.h"
 
 #include <algorithm>
 #include <cmath>

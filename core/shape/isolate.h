@@ -4,7 +4,7 @@
 #include "base/jobs.h"
 #include "base/result.h"
 #include "base/units.h"
-#include "shape/player.h"
+#include "shape/varispeed.h"
 
 namespace tuvvo {
 

@@ -64,11 +64,13 @@ void BakeOrder::setNames() {
                           loop.to,
                           loop.crossfade.value};
   for (const auto& t : treatments) {
-    all.push_back(double(t.kind));
+    all.push_back(double(t.what.index()));
     all.push_back(double(t.on));
-    all.insert(all.end(), t.figures.begin(), t.figures.end());
-    all.push_back(double(t.order.size()));
-    all.insert(all.end(), t.order.begin(), t.order.end());
+    for (const auto& each : typeOf(t).parameters) all.push_back(each.get(t));
+    if (const auto* chop = t.as<treat::Chop>()) {
+      all.push_back(double(chop->order.size()));
+      all.insert(all.end(), chop->order.begin(), chop->order.end());
+    }
   }
   ContentHasher hasher;
   hasher.add(base.data(), base.size());
@@ -91,7 +93,7 @@ Result<Baked> finishOrder(const BakeOrder& order, const SoundPtr& base, JobConte
     sound[std::size_t(c)].assign(samples.begin(), samples.end());
   }
   for (const auto& treatment : order.treatments) {
-    if (auto done = treat(sound, treatment, order.frame, job); !done) return done.error();
+    if (auto done = applyTreatment(sound, treatment, order.frame, job); !done) return done.error();
     if (job.cancelled()) return Error{"Baking was cancelled", "", ""};
   }
   if (sound[0].empty()) sound.assign(2, Samples(1, 0.0f)); // an order of no pieces

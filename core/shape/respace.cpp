@@ -96,7 +96,7 @@ void extend(Pair& slice, std::size_t length, double rate) {
 
 } // namespace
 
-void bakeRespaced(const Player& player, const BakeRecipe& recipe, Channels& out) {
+void bakeRespaced(const Varispeed& player, const BakeRecipe& recipe, Channels& out) {
   const double rate = player.rate();
   const std::size_t frames = out[0].size();
   const TimeLine& line = recipe.line;

@@ -34,7 +34,7 @@ int optionsFor(const BakeRecipe& recipe) {
 }
 
 /// The source's own samples round every hit, exactly where the line puts the hit.
-void keepAttacks(const Player& player, const BakeRecipe& recipe, Channels& out) {
+void keepAttacks(const Varispeed& player, const BakeRecipe& recipe, Channels& out) {
   const double rate = player.rate();
   const auto frames = std::int64_t(out[0].size());
   const auto cross = toWhole<std::int64_t>(kCrossS * rate);
@@ -75,7 +75,7 @@ namespace {
 /// The quick engine as it works live, block by block at the line's own slope: offline it spends its
 /// stretch where that is heard least, and what is played wanders by tens of milliseconds, which no
 /// preview may.
-void stretchQuickly(const Player& player, const BakeRecipe& recipe, const Channels& in,
+void stretchQuickly(const Varispeed& player, const BakeRecipe& recipe, const Channels& in,
                     Channels& out, JobContext& job) {
   const double rate = player.rate();
   const TimeLine& line = recipe.line;
@@ -143,7 +143,8 @@ void stretchQuickly(const Player& player, const BakeRecipe& recipe, const Channe
 
 } // namespace
 
-bool bakeStretched(const Player& player, const BakeRecipe& recipe, Channels& out, JobContext& job) {
+bool bakeStretched(const Varispeed& player, const BakeRecipe& recipe, Channels& out,
+                   JobContext& job) {
   // First at the result's rate from the line's start on, then stretched.
   const double rate = player.rate();
   const TimeLine& line = recipe.line;

@@ -14,31 +14,29 @@ namespace tuvvo {
 
 namespace {
 
-void fade(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
-  const bool in = treatment.choice(kFadeWhere) == 0;
-  const double curve = treatment.figure(kFadeCurve);
+void fade(Channels& sound, const treat::Fade& fade, const TreatFrame& frame) {
+  const bool in = fade.where == treat::Fade::Where::In;
   const auto frames = sound[0].size();
-  const double over = std::clamp(frame.framesOf(treatment.figure(kFadeBeats)), 1.0, double(frames));
+  const double over = std::clamp(frame.framesOf(fade.beats), 1.0, double(frames));
   for (std::size_t i = 0; i < frames; ++i) {
     const double way = double(in ? i : frames - 1 - i);
     if (way >= over) continue;
-    const auto gain = float(std::pow((way + 0.5) / over, curve));
+    const auto gain = float(std::pow((way + 0.5) / over, fade.curve));
     for (auto& channel : sound) channel[i] *= gain;
   }
 }
 
-Result<void> octave(Channels& sound, const Treatment& treatment, const TreatFrame& frame,
+Result<void> octave(Channels& sound, const treat::Octave& octave, const TreatFrame& frame,
                     JobContext& job) {
-  const int octaves = toNearest<int>(treatment.figure(kOctaveShift));
-  const auto level = float(gainOf(Decibels(treatment.figure(kOctaveLevel))));
+  const auto level = float(gainOf(octave.level));
   const double seconds = double(sound[0].size()) / frame.rate.value;
   Channels copy = sound;
-  if (octaves != 0) {
+  if (octave.octaves != 0) {
     BakeRecipe recipe;
     recipe.method = FitMethod::Stretch;
     recipe.line.knots = {{0, 0}, {seconds, seconds}};
     recipe.line.length = seconds;
-    recipe.pitch = std::exp2(octaves);
+    recipe.pitch = std::exp2(octave.octaves);
     recipe.material = frame.material;
     recipe.rate = frame.rate;
     auto baked = bake(Sound(sound, frame.rate), recipe, job);
@@ -55,23 +53,24 @@ Result<void> octave(Channels& sound, const Treatment& treatment, const TreatFram
 }
 
 /// How many times as long a speed treatment makes what it changes.
-double slownessOf(const Treatment& speed) { return speed.choice(kSpeedFactor) == 0 ? 2 : 0.5; }
+double slownessOf(const treat::Speed& speed) {
+  return speed.to == treat::Speed::To::HalfTime ? 2 : 0.5;
+}
 
 /// Seconds of the sound that a speed treatment changes.
-double speededS(double all, const Treatment& speed, const TreatFrame& frame) {
-  const int bars = speed.choice(kSpeedBars);
-  if (bars <= 0) return all;
-  return std::min(all, frame.framesOf(double(bars) * frame.beatsPerBar) / slownessOf(speed) /
+double speededS(double all, const treat::Speed& speed, const TreatFrame& frame) {
+  if (speed.bars <= 0) return all;
+  return std::min(all, frame.framesOf(double(speed.bars) * frame.beatsPerBar) / slownessOf(speed) /
                            frame.rate.value);
 }
 
-Result<void> speed(Channels& sound, const Treatment& treatment, const TreatFrame& frame,
+Result<void> speed(Channels& sound, const treat::Speed& speed, const TreatFrame& frame,
                    JobContext& job) {
-  const double slower = slownessOf(treatment), rate = frame.rate.value;
-  const int bars = treatment.choice(kSpeedBars);
-  const double takes = speededS(double(sound[0].size()) / rate, treatment, frame);
+  const double slower = slownessOf(speed), rate = frame.rate.value;
+  const int bars = speed.bars;
+  const double takes = speededS(double(sound[0].size()) / rate, speed, frame);
   BakeRecipe recipe;
-  recipe.method = FitMethod(treatment.choice(kSpeedMethod));
+  recipe.method = speed.method;
   recipe.line.length = takes * slower;
   recipe.line.knots = {{0, 0}, {takes, takes * slower}};
   recipe.material = frame.material;
@@ -106,81 +105,97 @@ Result<void> speed(Channels& sound, const Treatment& treatment, const TreatFrame
 
 std::size_t framesAfter(std::size_t frames, const Treatment& t, const TreatFrame& frame) {
   if (!t.on || frames == 0) return frames;
-  switch (t.kind) {
-  case TreatmentKind::Speed: {
-    const double made = speededS(double(frames) / frame.rate.value, t, frame) * slownessOf(t);
+  if (const auto* speed = t.as<treat::Speed>()) {
+    const double made =
+        speededS(double(frames) / frame.rate.value, *speed, frame) * slownessOf(*speed);
     const auto changed =
         std::size_t(std::max<std::int64_t>(1, toNearest<std::int64_t>(made * frame.rate.value)));
-    return t.choice(kSpeedBars) > 0 ? std::max(changed, frames) : changed;
+    return speed->bars > 0 ? std::max(changed, frames) : changed;
   }
-  case TreatmentKind::Stutter:
-    return std::max(frames, stuttered(t, frame));
-  case TreatmentKind::Swell:
-    return toNearest<std::size_t>(frame.framesOf(t.figure(kSwellBeats))) +
-           (t.choice(kSwellThen) == 0 ? frames : 0);
-  case TreatmentKind::Chop:
-    return choppedFrames(frames, t, frame);
-  default:
-    return frames;
-  }
+  if (const auto* stutter = t.as<treat::Stutter>())
+    return std::max(frames, stuttered(*stutter, frame));
+  if (const auto* swell = t.as<treat::Swell>())
+    return toNearest<std::size_t>(frame.framesOf(swell->beats)) +
+           (swell->then == treat::Swell::Then::Sound ? frames : 0);
+  if (const auto* chop = t.as<treat::Chop>()) return choppedFrames(frames, *chop, frame);
+  return frames;
 }
 
-Result<void> treat(Channels& sound, const Treatment& treatment, const TreatFrame& frame,
-                   JobContext& job) {
+namespace {
+
+/// Does what a treatment's settings say, by their kind.
+struct Treating {
+  Channels& sound;
+  const TreatFrame& frame;
+  JobContext& job;
+
+  Result<void> operator()(const treat::Reverse&) const {
+    for (auto& channel : sound) std::reverse(channel.begin(), channel.end());
+    return {};
+  }
+  Result<void> operator()(const treat::Speed& what) const { return speed(sound, what, frame, job); }
+  Result<void> operator()(const treat::Octave& what) const {
+    return octave(sound, what, frame, job);
+  }
+  Result<void> operator()(const treat::Isolate& what) const {
+    return isolate(sound, what.keep == treat::Isolate::Keep::Hits ? Kept::Hits : Kept::Tones,
+                   what.rest, job);
+  }
+  Result<void> operator()(const treat::Sides& what) const {
+    keepSides(sound, what.keep == treat::Sides::Keep::Sides);
+    return {};
+  }
+  Result<void> operator()(const treat::Band& what) const {
+    keepBand(sound, BandKept(what.keep), what.low, what.high, frame.rate);
+    return {};
+  }
+  Result<void> operator()(const treat::Unknown&) const { return {}; }
+  Result<void> operator()(const treat::Alternate& what) const {
+    alternate(sound, what, frame);
+    return {};
+  }
+  Result<void> operator()(const treat::SlowDown& what) const {
+    slowDown(sound, what, frame);
+    return {};
+  }
+  Result<void> operator()(const treat::StartUp& what) const {
+    startUp(sound, what, frame);
+    return {};
+  }
+  Result<void> operator()(const treat::Stutter& what) const {
+    stutter(sound, what, frame);
+    return {};
+  }
+  Result<void> operator()(const treat::Swell& what) const {
+    swell(sound, what, frame);
+    return {};
+  }
+  Result<void> operator()(const treat::Fade& what) const {
+    fade(sound, what, frame);
+    return {};
+  }
+  Result<void> operator()(const treat::Chop& what) const {
+    chop(sound, what, frame);
+    return {};
+  }
+};
+
+} // namespace
+
+Result<void> applyTreatment(Channels& sound, const Treatment& treatment, const TreatFrame& frame,
+                            JobContext& job) {
   if (!treatment.on || sound[0].empty()) return {};
   if (framesAfter(sound[0].size(), treatment, frame) > kMostTreatedFrames)
-    return Error{std::string(typeOf(treatment.kind).name) + " would make more than ten minutes", "",
+    return Error{std::string(typeOf(treatment).name) + " would make more than ten minutes", "",
                  "Treat a shorter slice, or make its figures smaller."};
   if (job.cancelled()) return Error{"Baking was cancelled", "", ""};
-  switch (treatment.kind) {
-  case TreatmentKind::Reverse:
-    for (auto& channel : sound) std::reverse(channel.begin(), channel.end());
-    break;
-  case TreatmentKind::Alternate:
-    alternate(sound, treatment, frame);
-    break;
-  case TreatmentKind::Speed:
-    return speed(sound, treatment, frame, job);
-  case TreatmentKind::Octave:
-    return octave(sound, treatment, frame, job);
-  case TreatmentKind::SlowDown:
-    slowDown(sound, treatment, frame);
-    break;
-  case TreatmentKind::StartUp:
-    startUp(sound, treatment, frame);
-    break;
-  case TreatmentKind::Stutter:
-    stutter(sound, treatment, frame);
-    break;
-  case TreatmentKind::Swell:
-    swell(sound, treatment, frame);
-    break;
-  case TreatmentKind::Fade:
-    fade(sound, treatment, frame);
-    break;
-  case TreatmentKind::Chop:
-    chop(sound, treatment, frame);
-    break;
-  case TreatmentKind::Isolate:
-    return isolate(sound, treatment.choice(kIsolateKeep) == 0 ? Kept::Hits : Kept::Tones,
-                   Decibels(treatment.figure(kIsolateRest)), job);
-  case TreatmentKind::Sides:
-    keepSides(sound, treatment.choice(kSidesKeep) == 1);
-    break;
-  case TreatmentKind::Unknown:
-    break;
-  case TreatmentKind::Band:
-    keepBand(sound, BandKept(treatment.choice(kBandKeep)), Hertz(treatment.figure(kBandLow)),
-             Hertz(treatment.figure(kBandHigh)), frame.rate);
-    break;
-  }
-  return {};
+  return std::visit(Treating{sound, frame, job}, treatment.what);
 }
 
 double leadBeats(const std::vector<Treatment>& treatments) {
   double lead = 0;
   for (const auto& t : treatments)
-    if (t.on && t.kind == TreatmentKind::Swell) lead += t.figure(kSwellBeats);
+    if (const auto* swell = t.as<treat::Swell>(); swell && t.on) lead += swell->beats;
   return lead;
 }
 

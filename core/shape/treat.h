@@ -4,7 +4,7 @@
 #include "base/jobs.h"
 #include "base/result.h"
 #include "model/project.h"
-#include "shape/player.h"
+#include "shape/varispeed.h"
 
 namespace tuvvo {
 
@@ -39,8 +39,8 @@ inline constexpr std::size_t kMostTreatedFrames = std::size_t(10) * 60 * 48000;
 /// Not for the audio thread.
 /// @param sound  two channels of equal length at the frame's rate; becomes the result
 /// @returns an Error when the job was cancelled, or when the result would be too long
-Result<void> treat(Channels& sound, const Treatment& treatment, const TreatFrame& frame,
-                   JobContext& job);
+Result<void> applyTreatment(Channels& sound, const Treatment& treatment, const TreatFrame& frame,
+                            JobContext& job);
 
 /// Frames that a sound has after a treatment, without doing it.
 [[nodiscard]] std::size_t framesAfter(std::size_t frames, const Treatment& treatment,
@@ -49,7 +49,7 @@ Result<void> treat(Channels& sound, const Treatment& treatment, const TreatFrame
 /// Which piece of a chop stands where, from 0: as said by hand, or shuffled by the seed (Fisher and
 /// Yates), which never leaves all where they were.
 /// @param frames  of the sound that is chopped
-[[nodiscard]] std::vector<int> chopOrder(const Treatment& chop, std::size_t frames,
+[[nodiscard]] std::vector<int> chopOrder(const treat::Chop& chop, std::size_t frames,
                                          const TreatFrame& frame);
 
 /// How long after its start a treated sound arrives, in beats: what swells before it add up to.

@@ -46,13 +46,13 @@ double loudest(const Channels& sound, double rate) {
 
 } // namespace
 
-void swell(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
+void swell(Channels& sound, const treat::Swell& what, const TreatFrame& frame) {
   const double rate = frame.rate.value;
-  const auto over = toNearest<std::size_t>(frame.framesOf(treatment.figure(kSwellBeats)));
+  const auto over = toNearest<std::size_t>(frame.framesOf(what.beats));
   Channels tail = sound;
-  if (treatment.choice(kSwellFrom) == 1) {
+  if (what.from == treat::Swell::From::Reverberation) {
     // Noise that falls by 60 dB over the tail's length, another one on each side.
-    const double seconds = treatment.figure(kSwellTail);
+    const double seconds = what.tail.value;
     const auto n = toWhole<std::size_t>(seconds * rate);
     const std::size_t first =
         std::min(tail[0].size(), toWhole<std::size_t>(rate)); // its first second rings
@@ -69,7 +69,7 @@ void swell(Channels& sound, const Treatment& treatment, const TreatFrame& frame)
     for (auto& channel : tail)
       for (float& sample : channel) sample *= gain;
   }
-  const bool then = treatment.choice(kSwellThen) == 0;
+  const bool then = what.then == treat::Swell::Then::Sound;
   Channels out(2, Samples(over + (then ? sound[0].size() : 0), 0.0f));
   const double fadeIn = 0.25 * double(over), fadeOut = 0.002 * rate;
   for (std::size_t c = 0; c < 2; ++c) {

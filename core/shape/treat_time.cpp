@@ -109,21 +109,21 @@ std::vector<std::size_t> divided(std::size_t frames, double beats, const TreatFr
 
 } // namespace
 
-void alternate(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
-  const auto places = divided(sound[0].size(), treatment.figure(kAlternateEvery), frame);
+void alternate(Channels& sound, const treat::Alternate& what, const TreatFrame& frame) {
+  const auto places = divided(sound[0].size(), what.everyBeats, frame);
   PieceRow row(sound, frame);
   for (std::size_t i = 0; i + 1 < places.size(); ++i)
     row.add({places[i], places[i + 1] - places[i],
-             (i % 2 == 0) == (treatment.choice(kAlternateFirst) == 1)});
+             (i % 2 == 0) == (what.first == treat::Alternate::First::Reversed)});
   sound = row.take();
 }
 
 namespace {
 
 /// Where a chop cuts: no more than kMostPieces, the rest stays together.
-std::vector<std::size_t> chopped(std::size_t frames, const Treatment& chop,
+std::vector<std::size_t> chopped(std::size_t frames, const treat::Chop& chop,
                                  const TreatFrame& frame) {
-  auto places = divided(frames, chop.figure(kChopDivision), frame);
+  auto places = divided(frames, chop.divisionBeats, frame);
   if (places.size() - 1 > kMostPieces) {
     places[kMostPieces] = places.back();
     places.resize(kMostPieces + 1);
@@ -131,13 +131,13 @@ std::vector<std::size_t> chopped(std::size_t frames, const Treatment& chop,
   return places;
 }
 
-std::vector<int> orderOf(const Treatment& chop, int pieces) {
+std::vector<int> orderOf(const treat::Chop& chop, int pieces) {
   std::vector<int> order = chop.order;
   std::erase_if(order, [pieces](int piece) { return piece >= pieces; });
   if (!chop.order.empty()) return order;
   order.resize(std::size_t(pieces));
   std::iota(order.begin(), order.end(), 0);
-  Random random(std::uint64_t(chop.choice(kChopSeed)));
+  Random random(std::uint64_t(chop.seed));
   for (int i = pieces - 1; i > 0; --i)
     std::swap(order[std::size_t(i)], order[toWhole<std::size_t>(random.unit() * (i + 1))]);
   if (std::is_sorted(order.begin(), order.end()))
@@ -146,7 +146,7 @@ std::vector<int> orderOf(const Treatment& chop, int pieces) {
 }
 
 /// The pieces of a chop in their order.
-std::vector<PieceRow::Piece> piecesOf(std::size_t frames, const Treatment& chop,
+std::vector<PieceRow::Piece> piecesOf(std::size_t frames, const treat::Chop& chop,
                                       const TreatFrame& frame) {
   const auto places = chopped(frames, chop, frame);
   std::vector<PieceRow::Piece> pieces;
@@ -159,32 +159,31 @@ std::vector<PieceRow::Piece> piecesOf(std::size_t frames, const Treatment& chop,
 
 } // namespace
 
-std::vector<int> chopOrder(const Treatment& chop, std::size_t frames, const TreatFrame& frame) {
+std::vector<int> chopOrder(const treat::Chop& chop, std::size_t frames, const TreatFrame& frame) {
   return orderOf(chop, int(chopped(frames, chop, frame).size()) - 1);
 }
 
-std::size_t choppedFrames(std::size_t frames, const Treatment& treatment, const TreatFrame& frame) {
+std::size_t choppedFrames(std::size_t frames, const treat::Chop& what, const TreatFrame& frame) {
   std::size_t all = 0;
-  for (const PieceRow::Piece& piece : piecesOf(frames, treatment, frame)) all += piece.frames;
+  for (const PieceRow::Piece& piece : piecesOf(frames, what, frame)) all += piece.frames;
   return all;
 }
 
-void chop(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
+void chop(Channels& sound, const treat::Chop& what, const TreatFrame& frame) {
   PieceRow row(sound, frame);
-  for (const PieceRow::Piece& piece : piecesOf(sound[0].size(), treatment, frame)) row.add(piece);
+  for (const PieceRow::Piece& piece : piecesOf(sound[0].size(), what, frame)) row.add(piece);
   sound = row.take();
 }
 
-std::size_t stuttered(const Treatment& treatment, const TreatFrame& frame) {
-  return framesIn(frame.framesOf(treatment.figure(kStutterDivision)) *
-                  treatment.choice(kStutterCount));
+std::size_t stuttered(const treat::Stutter& what, const TreatFrame& frame) {
+  return framesIn(frame.framesOf(what.divisionBeats) * what.count);
 }
 
-void stutter(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
-  const int count = treatment.choice(kStutterCount);
-  const double each = frame.framesOf(treatment.figure(kStutterDivision));
-  const double ramp = treatment.figure(kStutterRamp), pitch = treatment.figure(kStutterPitch);
-  const std::size_t begun = stuttered(treatment, frame), frames = std::max(begun, sound[0].size());
+void stutter(Channels& sound, const treat::Stutter& what, const TreatFrame& frame) {
+  const int count = what.count;
+  const double each = frame.framesOf(what.divisionBeats);
+  const double ramp = what.ramp.value, pitch = what.pitch.value;
+  const std::size_t begun = stuttered(what, frame), frames = std::max(begun, sound[0].size());
   const SoundReader reader(sound);
   Channels out(2, Samples(frames, 0.0f));
   const double fadeIn = kGrainFadeInS * frame.rate.value,
@@ -232,20 +231,19 @@ void runAlong(Channels& sound, std::size_t from, std::size_t to, const TreatFram
 }
 } // namespace
 
-void slowDown(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
+void slowDown(Channels& sound, const treat::SlowDown& what, const TreatFrame& frame) {
   const std::size_t frames = sound[0].size();
-  const double over = std::min(double(frames), frame.framesOf(treatment.figure(kSlowBeats)));
-  const double power = treatment.figure(kSlowCurve) + 1, start = double(frames) - over;
+  const double over = std::min(double(frames), frame.framesOf(what.beats));
+  const double power = what.curve + 1, start = double(frames) - over;
   runAlong(
       sound, toWhole<std::size_t>(start), frames, frame, power,
       [&](std::size_t i) { return std::clamp(1 - (double(i) - start) / over, 0.0, 1.0); },
       [&](double gone) { return start + over / power * (1 - gone); });
 }
 
-void startUp(Channels& sound, const Treatment& treatment, const TreatFrame& frame) {
-  const double over =
-      std::min(double(sound[0].size()), frame.framesOf(treatment.figure(kSlowBeats)));
-  const double power = treatment.figure(kSlowCurve) + 1;
+void startUp(Channels& sound, const treat::StartUp& what, const TreatFrame& frame) {
+  const double over = std::min(double(sound[0].size()), frame.framesOf(what.beats));
+  const double power = what.curve + 1;
   runAlong(
       sound, 0, toWhole<std::size_t>(over), frame, power,
       [&](std::size_t i) { return double(i) / over; },

@@ -32,9 +32,9 @@ bool hasChords(const Source& source) {
 }
 
 bool backwards(const Key& key, const Hit& hit) {
-  const auto turns = std::count_if(key.treatments.begin(), key.treatments.end(), [](const auto& t) {
-    return t.on && t.kind == TreatmentKind::Reverse;
-  });
+  const auto turns =
+      std::count_if(key.treatments.begin(), key.treatments.end(),
+                    [](const Treatment& t) { return t.on && t.is<treat::Reverse>(); });
   return (turns % 2 == 1) != hit.reversed;
 }
 

@@ -4,6 +4,7 @@
 #include "beat/alike_strip.h"
 #include "beat/beat_stage.h"
 #include "beat/ribbons_view.h"
+#include "choose.h"
 #include "crate/crate_stage.h"
 #include "crate/reach_map.h"
 #include "crate/search_line.h"
@@ -46,13 +47,13 @@ namespace tuvvo::test {
 class DemoWindow {
 protected:
   QTemporaryDir m_dir;
-  std::unique_ptr<Session> m_session;
+  std::unique_ptr<Services> m_services;
   std::unique_ptr<MainWindow> m_window;
 
-  const Project& project() { return m_session->project(); }
+  const Project& project() { return m_services->document.project(); }
   void settle() {
     for (int i = 0; i < 3; ++i) {
-      m_session->waitForJobs();
+      m_services->wait();
       QCoreApplication::processEvents();
     }
   }
@@ -101,7 +102,7 @@ protected:
       if (s->name == name) return s->id;
     qFatal("no source %s", name);
   }
-  const Source* current() { return findSource(project(), m_session->selection().source); }
+  const Source* current() { return findSource(project(), m_services->document.selection().source); }
   /// How many pixels of a widget are of a colour, or within a little of it.
   static int pixelsOf(QWidget* widget, const QColor& wanted) {
     const QImage image = widget->grab().toImage().convertToFormat(QImage::Format_RGB32);
@@ -123,10 +124,10 @@ protected:
     theme::apply(*qApp, false, 1.0);
   }
   bool openDemo() {
-    m_session = std::make_unique<Session>();
-    m_window = std::make_unique<MainWindow>(*m_session);
-    m_session->startDemo();
-    m_session->openSound({OutputChoice::Simulated});
+    m_services = std::make_unique<Services>();
+    m_window = std::make_unique<MainWindow>(*m_services);
+    m_services->files.startDemo();
+    m_services->player.openSound({OutputChoice::Simulated});
     m_window->show();
     m_window->activateWindow();
     if (!QTest::qWaitForWindowActive(m_window.get())) return false;
@@ -135,7 +136,7 @@ protected:
   }
   void closeDemo() {
     m_window.reset();
-    m_session.reset();
+    m_services.reset();
   }
 };
 

@@ -7,6 +7,7 @@
 #include "beat/hit_choice.h"
 #include "beat/room_panel.h"
 #include "beat/sameness.h"
+#include "choose.h"
 #include "play/print.h"
 #include "tones/theory.h"
 
@@ -23,7 +24,7 @@ class TestBeatPanels : public QObject, DemoWindow {
   RibbonsView& ribbons() { return stage().ribbons(); }
   HitChoice& choice() { return stage().choice(); }
   BreakView& breakView() { return stage().breakPanel().view(); }
-  PatternPtr pattern() { return findPattern(project(), m_session->selection().pattern); }
+  PatternPtr pattern() { return findPattern(project(), m_services->document.selection().pattern); }
   Id keyNamed(const std::string& name) {
     for (const auto& key : project().keys)
       if (nameOf(project(), key) == name) return key.id;
@@ -53,7 +54,7 @@ class TestBeatPanels : public QObject, DemoWindow {
     QCoreApplication::processEvents();
   }
   SoundPtr printed() {
-    m_session->waitForBakes();
+    m_services->player.waitForBakes();
     JobContext job;
     return *print(compilePattern(project(), pattern()->id), {}, job);
   }
@@ -64,11 +65,11 @@ private slots:
   void init() {
     QVERIFY(openDemo());
     m_said.clear();
-    connect(m_session.get(), &Session::message, this,
+    connect(m_services.get(), &Services::message, this,
             [this](const QString& text, bool) { m_said << text; });
     m_window->showStage(Stage::Beat);
     for (const auto& each : project().patterns)
-      if (each->name == "Crossing") m_session->selectPattern(each->id);
+      if (each->name == "Crossing") selectPattern(*m_services, each->id);
     QCoreApplication::processEvents();
   }
   void cleanup() { closeDemo(); }
@@ -82,9 +83,9 @@ private slots:
     });
     QVERIFY(hat != read.hits.end());
     const auto hats = countOf(HitClass::Hat), others = countOf(HitClass::Other);
-    const auto steps = m_session->history().place();
+    const auto steps = m_services->document.history().place();
     drag(*hat, HitClass::Other);
-    QCOMPARE(m_session->history().place(), steps + 1);
+    QCOMPARE(m_services->document.history().place(), steps + 1);
     QCOMPARE(countOf(HitClass::Hat), hats - 1);
     QCOMPARE(countOf(HitClass::Other), others + 1);
     QVERIFY(breakView().chosen() && breakView().chosen()->sure);
@@ -96,8 +97,8 @@ private slots:
     QVERIFY(many > 0);
     press(alike);
     QCOMPARE(countOf(HitClass::Hat), hats - 1 - many);
-    m_session->undo();
-    m_session->undo();
+    m_services->document.undo();
+    m_services->document.undo();
     QCOMPARE(countOf(HitClass::Hat), hats);
   }
 
@@ -135,7 +136,7 @@ private slots:
     QCOMPARE(findLane(*pattern(), partOf("clap"))->hits.size(), countOf(HitClass::Snare));
     QVERIFY(!findLane(*pattern(), partOf("snare")));
     // Drums of another pattern follow it.
-    m_session->selectPattern(project().patterns.front()->id);
+    selectPattern(*m_services, project().patterns.front()->id);
     press(chip(stage(), "Drums follow it"));
     QVERIFY(findLane(*pattern(), partOf("shaker"))->feel.groove != 0);
   }
@@ -153,13 +154,13 @@ private slots:
     for (const auto& hit : first)
       QVERIFY(hasTone(chordAt(spans, hit.at + Beats(kTicksPerBeat / 16))->chord,
                       noteOf(project(), hit)));
-    const auto steps = m_session->history().place();
+    const auto steps = m_services->document.history().place();
     emit slide(stage(), "Register from")->changed(40, true);
     QVERIFY(hits() != first);
     for (const auto& hit : hits()) QVERIFY(noteOf(project(), hit) >= 40);
     emit named<QComboBox>(stage(), "Bass rhythm")->activated(2); // on the ones
     QVERIFY(hits().size() != first.size());
-    QVERIFY(m_session->history().place() <= steps + 1); // one step while figures move
+    QVERIFY(m_services->document.history().place() <= steps + 1); // one step while figures move
     // Touched, it stays.
     choice().chooseOne(partOf("bass"), hits().front());
     choice().change("Tune a pin", [](Hit& hit) { hit.tune.value += 1; });
@@ -171,7 +172,7 @@ private slots:
   void chordsAreWrittenMovedAndPlayed() {
     stage().openPanel(BeatStage::Tones);
     auto* name = named<QComboBox>(stage(), "Chord at the cursor");
-    QVERIFY(m_session->project().key == keyFromName("Bm"));
+    QVERIFY(m_services->document.project().key == keyFromName("Bm"));
     name->lineEdit()->setText("Em7");
     QTest::keyClick(name->lineEdit(), Qt::Key_Return);
     QCoreApplication::processEvents();
@@ -238,11 +239,11 @@ private slots:
       another = !(*pattern() == *filled);
     }
     QVERIFY(another);
-    m_session->undo(); // all throws are one step
+    m_services->document.undo(); // all throws are one step
     QVERIFY(*pattern() == *before);
     press(chip(stage(), "Drop"));
     QVERIFY(!chip(stage(), "Throw again")->isEnabled()); // there are no dice in it
-    m_session->undo();
+    m_services->document.undo();
     const Id hat = partOf("hat");
     ribbons().showPart(hat);
     emit slide(stage(), "Bar")->changed(2, true);
@@ -319,19 +320,19 @@ private slots:
   /// A drum loop and a chordal loop that the beat does not know: a four-bar beat by pointer alone.
   void fromUnknownSoundsToABeat() {
     const QString sounds = QStringLiteral(TUVVO_DATA_DIR "/service/");
-    m_session->startNew();
-    m_session->importFiles({sounds + "gate four.flac", sounds + "night shift.flac"});
+    m_services->files.startNew();
+    m_services->sources.importFiles({sounds + "gate four.flac", sounds + "night shift.flac"});
     QTRY_VERIFY_WITH_TIMEOUT(project().sources.size() == 22, 60'000);
     settle();
-    const auto place = m_session->history().place();
-    const ProjectPtr start = m_session->projectPtr();
+    const auto place = m_services->document.history().place();
+    const ProjectPtr start = m_services->document.projectPtr();
     int gestures = 0;
     const auto pressed = [&](QAbstractButton* button) {
       press(button);
       ++gestures;
     };
     // The loop gives the tempo and the key; its beats are laid out.
-    m_session->selectSource(sourceNamed("gate four"));
+    selectSource(*m_services, sourceNamed("gate four"));
     m_window->showStage(Stage::Cut);
     QWidget& cut = m_window->view(Stage::Cut);
     command(cut, "Cut by beats");
@@ -377,7 +378,7 @@ private slots:
     JobContext job;
     const auto print1 = print(compilePattern(project(), pattern()->id), {}, job);
     QVERIFY(print1.ok());
-    while (m_session->history().place() > place) m_session->undo();
+    while (m_services->document.history().place() > place) m_services->document.undo();
     QVERIFY(project() == *start);
   }
 
@@ -386,8 +387,8 @@ private slots:
   void fromABreakAndALoopToABeat() {
     QElapsedTimer clock;
     clock.start();
-    const ProjectPtr start = m_session->projectPtr();
-    const auto place = m_session->history().place();
+    const ProjectPtr start = m_services->document.projectPtr();
+    const auto place = m_services->document.history().place();
     // Brass slices to be laid over it later.
     choice().chooseAll(findKey(project(), project().keys.front().id)->part);
     command(stage(), "Copy pins");
@@ -403,7 +404,7 @@ private slots:
     drag(hats[3], HitClass::Hat); // dropped on its own row nothing happens
     breakView().setFocus();
     key(breakView(), Qt::Key_Down); // the chosen hat is a snare
-    QCOMPARE(m_session->history().place(), place + 2);
+    QCOMPARE(m_services->document.history().place(), place + 2);
     press(chip(stage(), "Rebuild from its own hits"));
     QCOMPARE(QString::fromStdString(pattern()->name), QString("pier nine break, rebuilt"));
     const Id rebuilt = pattern()->id;
@@ -442,19 +443,20 @@ private slots:
     QVERIFY(alike.back().share < 1);
     const auto midi = pathIn(m_dir, "rebuilt.mid");
     stage().writeMidi(QString::fromStdString(midi.string()));
+    settle();
     QVERIFY(std::filesystem::file_size(midi) > 200);
     qInfo() << "by hands that never hesitate:" << clock.elapsed() << "ms";
 
     const SoundPtr first = printed();
-    const ProjectPtr end = m_session->projectPtr();
-    while (m_session->history().place() > place) m_session->undo();
+    const ProjectPtr end = m_services->document.projectPtr();
+    while (m_services->document.history().place() > place) m_services->document.undo();
     QVERIFY(project() == *start);
-    while (m_session->projectPtr() != end) {
-      const auto at = m_session->history().place();
-      m_session->redo();
-      QVERIFY(m_session->history().place() > at);
+    while (m_services->document.projectPtr() != end) {
+      const auto at = m_services->document.history().place();
+      m_services->document.redo();
+      QVERIFY(m_services->document.history().place() > at);
     }
-    m_session->selectPattern(rebuilt);
+    selectPattern(*m_services, rebuilt);
     QCOMPARE(printed()->hash(), first->hash());
   }
 };

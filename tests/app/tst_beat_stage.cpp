@@ -1,6 +1,7 @@
 // The Beat stage of the real window: hits chosen, changed, copied; patterns beside each other.
 #include "app/demo_window.h"
 #include "beat/hit_choice.h"
+#include "choose.h"
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -11,7 +12,7 @@ class TestBeatStage : public QObject, DemoWindow {
   BeatStage& stage() { return static_cast<BeatStage&>(m_window->view(Stage::Beat)); }
   RibbonsView& ribbons() { return stage().ribbons(); }
   HitChoice& choice() { return stage().choice(); }
-  PatternPtr pattern() { return findPattern(project(), m_session->selection().pattern); }
+  PatternPtr pattern() { return findPattern(project(), m_services->document.selection().pattern); }
   const Lane& lane() { return *findLane(*pattern(), ribbons().currentPart()); }
   void key(Qt::Key which, Qt::KeyboardModifiers with = {}) {
     QTest::keyClick(&ribbons(), which, with);
@@ -87,7 +88,7 @@ private slots:
     set("Tune", 3);
     QVERIFY(every([](const Hit& p) { return p.tune.value == 3; }));
     settle(); // played backwards, it is baked
-    const Score score = *m_session->score();
+    const Score score = *m_services->player.score();
     QVERIFY(score.patches.size() > project().keys.size());
   }
 
@@ -102,7 +103,7 @@ private slots:
     QVERIFY(std::abs(lane().hits.front().velocity - (before.front().velocity - 0.05)) < 1e-9);
     key(Qt::Key_Right, Qt::ControlModifier);
     QCOMPARE(lane().hits.front().microTiming.value, before.front().microTiming.value + 1);
-    m_session->goToStep(0);
+    m_services->document.goToStep(0);
     QVERIFY(lane().hits == before);
     QVERIFY(choice().empty()); // what was chosen is not there any more
   }
@@ -141,7 +142,7 @@ private slots:
     choice().chooseAll(ribbons().currentPart());
     command(stage(), "Take the chosen pins out");
     QCOMPARE(lane().hits.size(), std::size_t(0));
-    m_session->undo();
+    m_services->document.undo();
     choice().choose(first);
     command(stage(), "Copy pins");
     choice().chooseAll(ribbons().currentPart());
@@ -188,8 +189,8 @@ private slots:
     QCOMPARE(pattern()->id, second);
     press(chip(stage(), "Use in the song"));
     for (const auto& section : project().sections) QVERIFY(section.pattern != first);
-    m_session->selectPattern(first);
-    QSignalSpy said(m_session.get(), &Session::message);
+    selectPattern(*m_services, first);
+    QSignalSpy said(m_services.get(), &Services::message);
     command(stage(), "Split the pattern at the cursor"); // it is in the first bar
     QCOMPARE(said.count(), 1);
     QCOMPARE(pattern()->id, first);
@@ -208,7 +209,7 @@ private slots:
     meter->lineEdit()->setText("7/8");
     emit meter->lineEdit()->editingFinished();
     QCOMPARE(pattern()->meter, (Meter{7, 8}));
-    QSignalSpy said(m_session.get(), &Session::message);
+    QSignalSpy said(m_services.get(), &Services::message);
     meter->lineEdit()->setText("seven");
     emit meter->lineEdit()->editingFinished();
     QCOMPARE(said.count(), 1);
@@ -236,10 +237,11 @@ private slots:
 
   // Out as a MIDI file and in again: another pattern that strikes the same keys as often.
   void midiGoesOutAndComesIn() {
-    QSignalSpy said(m_session.get(), &Session::message);
+    QSignalSpy said(m_services.get(), &Services::message);
     const QString path = m_dir.filePath("crossing.mid");
     const Id before = pattern()->id;
     stage().writeMidi(path);
+    settle();
     QVERIFY(QFileInfo(path).size() > 100);
     stage().readMidi(path);
     QVERIFY(pattern()->id != before);
@@ -252,9 +254,11 @@ private slots:
     QVERIFY(said.last()[0].toString().contains("damaged or cut off"));
     QVERIFY(said.last()[1].toBool());
     stage().writeMidi("/nowhere/at all.mid");
+    settle();
     QVERIFY(said.last()[1].toBool());
-    m_session->undo();
-    QVERIFY(!findPattern(project(), m_session->selection().pattern) || pattern()->id == before);
+    m_services->document.undo();
+    QVERIFY(!findPattern(project(), m_services->document.selection().pattern) ||
+            pattern()->id == before);
   }
 
   // A figure every beat and a half: it is drawn round and round, and where all meet is said.
@@ -274,18 +278,19 @@ private slots:
   void aCrowdedPatternWorks() {
     const Id part = ribbons().currentPart();
     const Id struck = lane().hits.front().key;
-    m_session->edit("crowd", withPatternChanged(project(), pattern()->id, [&](Pattern& p) {
-                      p.bars = 64;
-                      Lane& lane = laneOf(p, part);
-                      lane.hits.clear();
-                      for (int i = 0; i < 20'000; ++i) {
-                        Hit hit;
-                        hit.at = Beats(256 * kTicksPerBeat / 20'000 * i);
-                        hit.key = struck;
-                        hit.velocity = 0.2 + 0.0003 * (i % 2000);
-                        lane.hits.push_back(hit);
-                      }
-                    }));
+    m_services->document.edit("crowd",
+                              withPatternChanged(project(), pattern()->id, [&](Pattern& p) {
+                                p.bars = 64;
+                                Lane& lane = laneOf(p, part);
+                                lane.hits.clear();
+                                for (int i = 0; i < 20'000; ++i) {
+                                  Hit hit;
+                                  hit.at = Beats(256 * kTicksPerBeat / 20'000 * i);
+                                  hit.key = struck;
+                                  hit.velocity = 0.2 + 0.0003 * (i % 2000);
+                                  lane.hits.push_back(hit);
+                                }
+                              }));
     QCoreApplication::processEvents();
     QVERIFY(!ribbons().grab().isNull());
     choice().chooseAll(part);
@@ -293,7 +298,7 @@ private slots:
     key(Qt::Key_Right, Qt::ControlModifier);
     QCOMPARE(lane().hits[777].microTiming.value, 1.0);
     QVERIFY(!ribbons().grab().isNull());
-    m_session->undo();
+    m_services->document.undo();
     QCOMPARE(lane().hits[777].microTiming.value, 0.0);
   }
 

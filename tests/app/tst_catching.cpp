@@ -2,6 +2,7 @@
 #include "app/demo_window.h"
 #include "audio/encode.h"
 #include "catch/take_file.h"
+#include "choose.h"
 #include "shell/devices_window.h"
 
 #include <QFile>
@@ -12,7 +13,7 @@ using namespace tuvvo::test;
 class TestCatching : public QObject, private DemoWindow {
   Q_OBJECT
 
-  CatchService& service() { return m_session->catching(); }
+  CatchService& service() { return m_services->catching; }
   KeysStage& stage() { return static_cast<KeysStage&>(m_window->view(Stage::Keys)); }
   CatchPanel& panel() { return stage().catching(); }
   QStringList m_said;
@@ -20,7 +21,7 @@ class TestCatching : public QObject, private DemoWindow {
   void show() {
     m_window->showStage(Stage::Keys);
     stage().showPanel("catch");
-    connect(m_session.get(), &Session::message, this,
+    connect(m_services.get(), &Services::message, this,
             [this](const QString& text, bool) { m_said << text; });
     m_said.clear();
     QCoreApplication::processEvents();
@@ -33,7 +34,7 @@ class TestCatching : public QObject, private DemoWindow {
   }
   void chooseInput(InputChoice choice) {
     chooseIn(named<Combo>(panel(), "Input"), int(choice));
-    QVERIFY(m_session->liveSound().choice().input == choice);
+    QVERIFY(m_services->player.liveSound().choice().input == choice);
   }
   /// Hits a while apart, each of its own pitch, with hiss under them.
   QString hitsFile(int count, double apart, const char* name) {
@@ -73,25 +74,25 @@ private slots:
     press(chip(panel(), "Measure latency"));
     QVERIFY(service().measuring());
     QTRY_VERIFY_WITH_TIMEOUT(service().measured().has_value(), 10000);
-    const int block = m_session->liveSound().device()->blockFrames();
+    const int block = m_services->player.liveSound().device()->blockFrames();
     QCOMPARE(*service().measured(),
              std::int64_t(block + SimulatedInput::kCable + Limiter::kLatency));
     QVERIFY(said("There and back takes"));
     // What goes out comes in: two bars of the pattern, from its first frame on.
     emit slide(panel(), "Bars to catch")->changed(1, true);
     QCOMPARE(service().settings().bars, 1);
-    Session::Click click = m_session->click();
+    Transport::Click click = m_services->transport.click();
     click.countIn = 1;
-    m_session->setClick(click);
+    m_services->transport.setClick(click);
     const std::size_t before = sources();
     press(chip(panel(), "Catch"));
     QVERIFY(service().catching());
-    QVERIFY(m_session->positionBeats() < 0.1); // counted in
+    QVERIFY(m_services->transport.positionBeats() < 0.1); // counted in
     QTRY_VERIFY_WITH_TIMEOUT(sources() == before + 1, 20000);
     QVERIFY(!service().catching());
-    m_session->stop();
+    m_services->transport.stop();
     const Source& caught = *project().sources.back();
-    const double bar = 4 * m_session->score()->tempo.framesPerBeat(kEngineRate);
+    const double bar = 4 * m_services->player.score()->tempo.framesPerBeat(kEngineRate);
     QCOMPARE(caught.sound->frames().value, std::int64_t(std::llround(bar)));
     QVERIFY(caught.corrections.tempo == project().tempo);
     QVERIFY(caught.corrections.downbeat == Seconds(0));
@@ -101,7 +102,8 @@ private slots:
     // It is what the engine played: the same bar, printed, lies under it frame by frame.
     JobContext job;
     CompileOptions options;
-    const Score score = compilePattern(project(), m_session->selection().pattern, options);
+    const Score score =
+        compilePattern(project(), m_services->document.selection().pattern, options);
     const auto printed = print(score, {}, job);
     QVERIFY(printed.ok());
     double xy = 0, xx = 1e-12, yy = 1e-12;
@@ -114,18 +116,18 @@ private slots:
     QVERIFY2(xy / std::sqrt(xx * yy) > 0.9, qPrintable(QString::number(xy / std::sqrt(xx * yy))));
     // It is in the crate, and a step of undo.
     const auto known = [&] {
-      const auto id = m_session->crate()->idOf(caught.hash);
+      const auto id = m_services->crate.crate()->idOf(caught.hash);
       return id.ok() && *id != 0;
     };
     QTRY_VERIFY_WITH_TIMEOUT(known(), 15000);
-    m_session->undo();
+    m_services->document.undo();
     QCOMPARE(sources(), before);
   }
 
   void eightHitsFromTheLineLieOnKeys() {
     chooseInput(InputChoice::Line);
-    m_session->standIn().playFile(hitsFile(8, 0.5, "hits.wav"));
-    QTRY_COMPARE(m_session->standIn().name(), QString("hits"));
+    m_services->standIn.playFile(hitsFile(8, 0.5, "hits.wav"));
+    QTRY_COMPARE(m_services->standIn.name(), QString("hits"));
     press(chip(panel(), "Single sounds"));
     const std::size_t before = project().keys.size();
     press(chip(panel(), "Catch"));
@@ -147,7 +149,7 @@ private slots:
       QVERIFY(QFile::exists(QString::fromStdString(source.origin)));
     }
     QCOMPARE(sounds.size(), std::size_t(8));
-    m_session->undo(); // the last hit alone
+    m_services->document.undo(); // the last hit alone
     QCOMPARE(project().keys.size(), caught - 1);
   }
 
@@ -156,29 +158,29 @@ private slots:
     auto& crate = m_window->view(Stage::Crate);
     for (QAction* action : crate.actions())
       if (action->text() == "Play it into the simulated line") action->trigger();
-    QVERIFY(m_session->liveSound().choice().input == InputChoice::Line);
-    QVERIFY(m_session->standIn().runs());
+    QVERIFY(m_services->player.liveSound().choice().input == InputChoice::Line);
+    QVERIFY(m_services->standIn.runs());
     QTRY_VERIFY(service().level().held[0] > 0.01f);
     QVERIFY(said("plays into the simulated line"));
   }
 
   void theStripShowsLevelAndClips() {
     chooseInput(InputChoice::Line);
-    m_session->standIn().playSound("tone", makeSound(sine(300, 20, 48000, 0.5)));
+    m_services->standIn.playSound("tone", makeSound(sine(300, 20, 48000, 0.5)));
     LineSettings settings;
     settings.level = Decibels(-6);
-    m_session->standIn().set(settings);
-    m_session->standIn().start();
+    m_services->standIn.set(settings);
+    m_services->standIn.start();
     QTRY_VERIFY(std::abs(service().level().held[0] - 0.25f) < 0.01f);
     QTRY_VERIFY(std::abs(20 * std::log10(double(service().level().rms[0])) + 15.05) < 0.3);
     auto* strip = panel().findChild<InputStrip*>();
     QTRY_VERIFY(strip->advice().contains("good"));
     settings.level = Decibels(12);
-    m_session->standIn().set(settings);
+    m_services->standIn.set(settings);
     QTRY_VERIFY(service().level().clips > 0);
     QVERIFY(strip->advice().contains("clipped"));
     settings.level = Decibels(-40);
-    m_session->standIn().set(settings);
+    m_services->standIn.set(settings);
     QTest::qWait(100);
     click(strip, {20, 20}); // forget what was
     QTRY_COMPARE(service().level().clips, 0u);
@@ -188,24 +190,24 @@ private slots:
   void theInputIsHeardThroughAKey() {
     chooseInput(InputChoice::Line);
     const Id key = project().keys.front().id;
-    m_session->selectKey(key);
-    m_session->edit("test", withKeyChanged(project(), key, [](Key& k) {
-                      k.lowPass = Hertz(400);
-                      k.level = Decibels(-6);
-                    }));
-    QVERIFY(!m_session->score()->monitor.on);
+    selectKey(*m_services, key);
+    m_services->document.edit("test", withKeyChanged(project(), key, [](Key& k) {
+                                k.lowPass = Hertz(400);
+                                k.level = Decibels(-6);
+                              }));
+    QVERIFY(!m_services->player.score()->monitor.on);
     chooseIn(named<Combo>(panel(), "Hear the input"), int(CatchService::Hear::Through));
-    QVERIFY(m_session->score()->monitor.on);
-    QCOMPARE(m_session->score()->monitor.filters.low.corner, 400.0);
-    QVERIFY(!m_session->score()->monitor.prints); // dry unless it is asked for
+    QVERIFY(m_services->player.score()->monitor.on);
+    QCOMPARE(m_services->player.score()->monitor.filters.low.corner, 400.0);
+    QVERIFY(!m_services->player.score()->monitor.prints); // dry unless it is asked for
     press(chip(panel(), "Print the effect"));
-    QVERIFY(m_session->score()->monitor.prints);
+    QVERIFY(m_services->player.score()->monitor.prints);
     chooseIn(named<Combo>(panel(), "Hear the input"), int(CatchService::Hear::Direct));
-    QCOMPARE(m_session->score()->monitor.filters.low.corner, 0.0);
-    QVERIFY(!m_session->score()->monitor.prints);
-    QVERIFY(m_session->score()->monitor.on);
+    QCOMPARE(m_services->player.score()->monitor.filters.low.corner, 0.0);
+    QVERIFY(!m_services->player.score()->monitor.prints);
+    QVERIFY(m_services->player.score()->monitor.on);
     chooseInput(InputChoice::Cable); // what goes out must not go round
-    QVERIFY(!m_session->score()->monitor.on);
+    QVERIFY(!m_services->player.score()->monitor.on);
   }
 
   void aLongTakeIsSiftedKeptAndDropped() {
@@ -216,14 +218,14 @@ private slots:
     for (int i = 0; i < 14; ++i) addHit(all, 0.4 + i * 0.31, 48000, i % 2 ? 220 : 60, 0.5, 0.4);
     for (int i = 0; i < 16; ++i)
       addHit(all, 6 + i * beat / 2, 48000, i % 4 == 2 ? 200 : 60, i % 4 == 2 ? 0.9 : 0.2, 0.4);
-    m_session->standIn().playSound("phrases", makeSound(std::move(all)));
+    m_services->standIn.playSound("phrases", makeSound(std::move(all)));
     press(chip(panel(), "Long take"));
     press(chip(panel(), "Catch"));
     press(chip(panel(), "Start it"));
     QTRY_VERIFY_WITH_TIMEOUT(service().now().frames > 48000 * 12.5, 30000);
     QVERIFY(service().state().contains("on disc"));
     press(chip(panel(), "End catching"));
-    Sifter& sifter = m_session->sifter();
+    Sifter& sifter = m_services->sifter;
     QTRY_COMPARE_WITH_TIMEOUT(sifter.rows().size(), std::size_t(2), 20000);
     QTRY_VERIFY(!sifter.sifting());
     QCOMPARE(sifter.takes().size(), std::size_t(1));
@@ -238,8 +240,8 @@ private slots:
     sifter.setOrder(Sifter::Order::Fit);
     view.list().setCurrentRow(0);
     press(chip(view, "Hear"));
-    QTRY_VERIFY(m_session->auditioned().sounding);
-    m_session->endAudition();
+    QTRY_VERIFY(m_services->auditions.heard().sounding);
+    m_services->auditions.end();
     press(chip(view, "Star"));
     QVERIFY(sifter.rows()[0].starred);
     const std::size_t before = sources();
@@ -266,19 +268,19 @@ private slots:
     const Samples tone = sine(300, 1.5, 48000);
     QVERIFY(take->write(tone.data(), tone.data(), int(tone.size())).ok());
     take.reset(); // without an end
-    m_session->sifter().look(true);
+    m_services->sifter.look(true);
     QVERIFY(said("had not come to its end"));
-    m_session->sifter().open(m_session->sifter().takes().front().path);
-    QTRY_COMPARE(m_session->sifter().rows().size(), std::size_t(1));
+    m_services->sifter.open(m_services->sifter.takes().front().path);
+    QTRY_COMPARE(m_services->sifter.rows().size(), std::size_t(1));
     m_said.clear();
-    m_session->sifter().look(true);
+    m_services->sifter.look(true);
     QVERIFY(!said("had not come to its end")); // the person knows now
   }
 
   void whatIsCaughtWhenTheWindowClosesIsKept() {
     chooseInput(InputChoice::Line);
-    m_session->standIn().playSound("tone", makeSound(sine(300, 20, 48000, 0.3)));
-    m_session->standIn().start();
+    m_services->standIn.playSound("tone", makeSound(sine(300, 20, 48000, 0.3)));
+    m_services->standIn.start();
     press(chip(panel(), "Long take"));
     press(chip(panel(), "Catch"));
     QTRY_VERIFY(service().now().frames > 48000);
@@ -298,8 +300,8 @@ private slots:
     auto* block = named<Combo>(devices, "Block");
     chooseIn(block, block->findText("512", Qt::MatchStartsWith));
     chooseIn(named<Combo>(devices, "Input"), int(InputChoice::Microphone));
-    QCOMPARE(m_session->liveSound().device()->blockFrames(), 512);
-    QTRY_VERIFY(m_session->engine().input().frames() > 4800);
+    QCOMPARE(m_services->player.liveSound().device()->blockFrames(), 512);
+    QTRY_VERIFY(m_services->player.engine().input().frames() > 4800);
     bool shown = false;
     for (auto* label : devices.findChildren<QLabel*>())
       shown = shown || label->text().contains("Simulated microphone");
@@ -307,7 +309,7 @@ private slots:
     QTest::keyClick(&devices, Qt::Key_Escape);
     QVERIFY(!devices.isVisible());
     SoundMemory memory; // as the next start reads it
-    QVERIFY(memory.choice() == m_session->liveSound().choice());
+    QVERIFY(memory.choice() == m_services->player.liveSound().choice());
     QCOMPARE(memory.choice().blockFrames, 512);
     // A file that cannot be read is left alone, and said.
     QFile file(m_dir.path() + "/tuvvo/sound.json");
@@ -326,7 +328,7 @@ private slots:
     stage().showPanel("controllers");
     QCoreApplication::processEvents();
     auto* controllers = stage().findChild<ControllersPanel*>();
-    ControllerService& hub = m_session->controllers();
+    ControllerService& hub = m_services->controllers;
     QTRY_VERIFY_WITH_TIMEOUT(hub.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
     QTRY_VERIFY(controllers->findChild<QListWidget*>()->count() >= 1);
     chooseIn(named<Combo>(*controllers, "What its notes play"), int(NoteLayout::Deck));
@@ -349,12 +351,12 @@ private slots:
 
   void aWholeEvening() {
     // Taught: a pad of the simulated controller plays the kick.
-    ControllerService& hub = m_session->controllers();
+    ControllerService& hub = m_services->controllers;
     QTRY_VERIFY_WITH_TIMEOUT(hub.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
     SimulatedController& pads = hub.hub().simulated();
     const Key* kick = keyAt(project(), Row::Floor, 0, 0);
     const Id kickId = kick->id;
-    m_session->selectKey(kickId);
+    selectKey(*m_services, kickId);
     stage().showPanel("controllers");
     QCoreApplication::processEvents();
     auto* controllers = stage().findChild<ControllersPanel*>();
@@ -363,70 +365,73 @@ private slots:
     QTRY_VERIFY(hub.learning().isEmpty());
     pads.send({MidiKind::NoteOff, 0, 60, 0});
     // Played, and overdubbed: each pass is a step.
-    m_session->edit("Empty the pattern",
-                    withPatternChanged(project(), m_session->selection().pattern, [](Pattern& p) {
-                      p.lanes.clear();
-                      p.bars = 1;
-                    }));
+    m_services->document.edit(
+        "Empty the pattern",
+        withPatternChanged(project(), m_services->document.selection().pattern, [](Pattern& p) {
+          p.lanes.clear();
+          p.bars = 1;
+        }));
     const auto hits = [&] {
       std::size_t count = 0;
-      for (const auto& lane : findPattern(project(), m_session->selection().pattern)->lanes)
+      for (const auto& lane :
+           findPattern(project(), m_services->document.selection().pattern)->lanes)
         count += lane.hits.size();
       return count;
     };
-    Session::Click click = m_session->click();
+    Transport::Click click = m_services->transport.click();
     click.countIn = 0;
-    m_session->setClick(click);
+    m_services->transport.setClick(click);
     const auto strikeAt = [&](double beat, int note) {
-      QTRY_VERIFY_WITH_TIMEOUT(double(m_session->engine().absolutePosition()) >=
-                                   beat * m_session->score()->tempo.framesPerBeat(kEngineRate),
+      QTRY_VERIFY_WITH_TIMEOUT(double(m_services->player.engine().absolutePosition()) >=
+                                   beat *
+                                       m_services->player.score()->tempo.framesPerBeat(kEngineRate),
                                10000);
       pads.send({MidiKind::NoteOn, 0, note, 100});
       QTest::qWait(40);
       pads.send({MidiKind::NoteOff, 0, note, 0});
     };
-    m_session->toggleRecord();
+    m_services->recorder.toggleRecord();
     strikeAt(0.5, 60);
     strikeAt(2.5, 60);
     strikeAt(4 + 1.5, 38); // the second time round, over the first
     strikeAt(8 + 0.2, 38);
-    m_session->toggleRecord();
-    m_session->stop();
+    m_services->recorder.toggleRecord();
+    m_services->transport.stop();
     QTRY_COMPARE(hits(), std::size_t(4));
-    m_session->undo(); // the third pass
+    m_services->document.undo(); // the third pass
     QCOMPARE(hits(), std::size_t(3));
-    m_session->undo(); // the second
+    m_services->document.undo(); // the second
     QCOMPARE(hits(), std::size_t(2));
-    m_session->redo();
+    m_services->document.redo();
     QCOMPARE(hits(), std::size_t(3));
     // Played without recording, and caught.
-    m_session->play(0);
+    m_services->transport.play(0);
     strikeAt(1, 42);
     strikeAt(3, 42);
     QTest::qWait(200);
-    m_session->stop();
-    m_session->catchThat();
+    m_services->transport.stop();
+    m_services->recorder.catchThat();
     QVERIFY(hits() >= 5);
     // Eight sounds from the line, onto keys.
     stage().showPanel("catch");
     QCoreApplication::processEvents();
     chooseInput(InputChoice::Line);
-    m_session->standIn().playFile(hitsFile(8, 0.4, "evening.wav"));
-    QTRY_COMPARE(m_session->standIn().name(), QString("evening"));
+    m_services->standIn.playFile(hitsFile(8, 0.4, "evening.wav"));
+    QTRY_COMPARE(m_services->standIn.name(), QString("evening"));
     const std::size_t keys = project().keys.size();
     press(chip(panel(), "Single sounds"));
     press(chip(panel(), "Catch"));
     QTRY_VERIFY(service().now().frames > 24000);
     press(chip(panel(), "Start it"));
     QTRY_VERIFY_WITH_TIMEOUT(project().keys.size() >= keys + 8, 20000);
-    m_session->standIn().stop();
+    m_services->standIn.stop();
     press(chip(panel(), "End catching"));
     // Saved, closed, opened: all of it is there.
-    QVERIFY(m_session->saveAs(m_dir.path() + "/Evening.tuvvo"));
+    QVERIFY(saveAs(*m_services, m_dir.path() + "/Evening.tuvvo"));
     const Project before = project();
     closeDemo();
     QVERIFY(openDemo());
-    m_session->open(m_dir.path() + "/Evening.tuvvo");
+    m_services->files.open(m_dir.path() + "/Evening.tuvvo");
     settle();
     QCOMPARE(project().keys.size(), before.keys.size());
     QCOMPARE(project().patterns.size(), before.patterns.size());
@@ -436,7 +441,7 @@ private slots:
     for (const auto& pattern : before.patterns)
       for (const auto& lane : pattern->lanes) hitsBefore += lane.hits.size();
     QCOMPARE(hitsNow, hitsBefore);
-    QVERIFY(m_session->controllers().settings(MidiHub::simulatedName()).notes.contains(60));
+    QVERIFY(m_services->controllers.settings(MidiHub::simulatedName()).notes.contains(60));
   }
 };
 

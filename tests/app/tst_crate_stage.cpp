@@ -1,6 +1,7 @@
 // The Crate stage through its own controls: this beat, the crate, the service.
 #include "app/demo_window.h"
 #include "audio/encode.h"
+#include "choose.h"
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -49,15 +50,15 @@ class TestCrateStage : public QObject, DemoWindow {
     put("quick drums.wav", 140);
     m_window->showStage(Stage::Crate);
     press(chip(stage(), "Crate"));
-    m_session->addFolder(m_sounds->path());
+    m_services->crate.addFolder(m_sounds->path());
     QTRY_COMPARE_WITH_TIMEOUT(heardRows(), 3, 20000);
     QTRY_COMPARE(rows(), 3);
-    QTRY_VERIFY(!m_session->scanner()->progress().working());
+    QTRY_VERIFY(!m_services->crate.scanner()->progress().working());
   }
   int heardRows() {
-    const auto found = m_session->crate()->find({}, CrateOrder::Name, {});
+    const auto found = m_services->crate.crate()->find({}, CrateOrder::Name, {});
     int heard = 0;
-    for (CrateId id : found->ids) heard += (*m_session->crate()->row(id))->heard;
+    for (CrateId id : found->ids) heard += (*m_services->crate.crate()->row(id))->heard;
     return heard;
   }
   std::unique_ptr<QTemporaryDir> m_sounds, m_home;
@@ -86,7 +87,7 @@ private slots:
 
   void tempoIsCorrectedAndTakenBack() {
     m_window->showStage(Stage::Crate);
-    m_session->selectSource(sourceNamed("lantern row"));
+    selectSource(*m_services, sourceNamed("lantern row"));
     const auto was = current()->corrections;
     const double heard = gridOf(*current())->tempo.value;
     press(chip(stage(), "÷2"));
@@ -100,15 +101,15 @@ private slots:
     QCOMPARE(gridOf(*current())->tempo.value, heard);
     QVERIFY(current()->corrections == Corrections{});
     QVERIFY(!chip(stage(), "As heard")->isEnabled());
-    m_session->undo();
+    m_services->document.undo();
     QVERIFY(current()->corrections.tempo);
-    while (m_session->history().canUndo()) m_session->undo();
+    while (m_services->document.history().canUndo()) m_services->document.undo();
     QVERIFY(current()->corrections == was);
   }
 
   void aTempoIsTapped() {
     m_window->showStage(Stage::Crate);
-    m_session->selectSource(sourceNamed("quay at night"));
+    selectSource(*m_services, sourceNamed("quay at night"));
     QVERIFY(!gridOf(*current())); // gulls and ropes have no tempo
     auto* tap = chip(stage(), "Tap");
     for (int i = 0; i < 5; ++i) {
@@ -118,13 +119,13 @@ private slots:
     }
     QVERIFY(gridOf(*current()));
     QVERIFY(std::abs(gridOf(*current())->tempo.value - 150) < 15);
-    m_session->undo(); // all the taps are one step
+    m_services->document.undo(); // all the taps are one step
     QVERIFY(!gridOf(*current()));
   }
 
   void provenanceAreWrittenAndUndone() {
     m_window->showStage(Stage::Crate);
-    m_session->selectSource(sourceNamed("pier nine break"));
+    selectSource(*m_services, sourceNamed("pier nine break"));
     press(chip(stage(), "Papers"));
     QVERIFY(current()->provenance == Provenance{});
     write("Made by", "the crew of pier nine");
@@ -136,39 +137,39 @@ private slots:
     QVERIFY(cleared(current()->provenance));
     write("Tags", "dusty, loose ,  ");
     const std::string hash = current()->hash;
-    QVERIFY(m_session->marksOf(hash).tags == (std::vector<std::string>{"dusty", "loose"}));
+    QVERIFY(m_services->crate.marksOf(hash).tags == (std::vector<std::string>{"dusty", "loose"}));
     combo("Stars")->setCurrentIndex(4);
     emit combo("Stars")->activated(4);
-    QCOMPARE(m_session->marksOf(hash).stars, 4);
-    m_session->undo();
-    QCOMPARE(m_session->marksOf(hash).stars, 0);
-    m_session->undo();
-    QVERIFY(m_session->marksOf(hash).tags.empty());
-    m_session->undo();
-    m_session->undo();
+    QCOMPARE(m_services->crate.marksOf(hash).stars, 4);
+    m_services->document.undo();
+    QCOMPARE(m_services->crate.marksOf(hash).stars, 0);
+    m_services->document.undo();
+    QVERIFY(m_services->crate.marksOf(hash).tags.empty());
+    m_services->document.undo();
+    m_services->document.undo();
     QVERIFY(!cleared(current()->provenance));
-    m_session->undo();
+    m_services->document.undo();
     QVERIFY(current()->provenance == Provenance{});
-    m_session->goToStep(5); // all of it again, at once
-    QVERIFY(cleared(current()->provenance) && m_session->marksOf(hash).stars == 4);
+    m_services->document.goToStep(5); // all of it again, at once
+    QVERIFY(cleared(current()->provenance) && m_services->crate.marksOf(hash).stars == 4);
     // And by the keyboard, over the ends.
     for (int n = 0; n < 3; ++n)
       QTest::keyClick(m_window.get(), Qt::Key_Up, Qt::ControlModifier | Qt::ShiftModifier);
-    QCOMPARE(m_session->marksOf(hash).stars, 5);
+    QCOMPARE(m_services->crate.marksOf(hash).stars, 5);
     QTest::keyClick(m_window.get(), Qt::Key_Down, Qt::ControlModifier | Qt::ShiftModifier);
-    QCOMPARE(m_session->marksOf(hash).stars, 4);
+    QCOMPARE(m_services->crate.marksOf(hash).stars, 4);
     QCOMPARE(combo("Stars")->currentIndex(), 4);
   }
 
   void sourcesAreRemovedWithTheirKeysAndComeBack() {
     m_window->showStage(Stage::Crate);
     const Project before = project();
-    m_session->selectSource(sourceNamed("pier nine break"));
-    const Id gone = m_session->selection().source;
+    selectSource(*m_services, sourceNamed("pier nine break"));
+    const Id gone = m_services->document.selection().source;
     press(chip(stage(), "Remove"));
     QVERIFY(!findSource(project(), gone));
     for (const auto& key : project().keys) QVERIFY(key.sound.source != gone);
-    m_session->undo();
+    m_services->document.undo();
     QVERIFY(project() == before);
   }
 
@@ -179,27 +180,28 @@ private slots:
     for (int y = 4; y < map->height(); y += 8)
       for (int x = 4; x < map->width(); x += 8) {
         click(map, QPointF(x, y));
-        if (!m_session->auditioned().hash.empty()) found.insert(m_session->selection().source);
+        if (!m_services->auditions.heard().hash.empty())
+          found.insert(m_services->document.selection().source);
       }
     QCOMPARE(found.size(), 2); // the field recording has no place among tempos and keys
-    m_session->endAudition();
+    m_services->auditions.end();
     map->setFocus();
     QTest::keyClick(map, Qt::Key_Right);
-    QVERIFY(!m_session->auditioned().hash.empty()); // by keyboard too
-    m_session->endAudition();
+    QVERIFY(!m_services->auditions.heard().hash.empty()); // by keyboard too
+    m_services->auditions.end();
   }
 
   void enterHearsAndTheNextFollows() {
     m_window->showStage(Stage::Crate);
-    m_session->selectSource(sourceNamed("lantern row"));
+    selectSource(*m_services, sourceNamed("lantern row"));
     list()->setFocus();
     QTest::keyClick(list(), Qt::Key_Return);
-    QVERIFY(m_session->auditioned().hash == current()->hash);
-    QTRY_VERIFY(m_session->auditioned().sounding);
+    QVERIFY(m_services->auditions.heard().hash == current()->hash);
+    QTRY_VERIFY(m_services->auditions.heard().sounding);
     QTest::keyClick(list(), Qt::Key_Down);
-    QVERIFY(m_session->auditioned().hash == current()->hash);
+    QVERIFY(m_services->auditions.heard().hash == current()->hash);
     QTest::keyClick(list(), Qt::Key_Return);
-    QVERIFY(m_session->auditioned().hash.empty());
+    QVERIFY(m_services->auditions.heard().hash.empty());
   }
 
   // ---- the crate ----
@@ -243,7 +245,7 @@ private slots:
     press(chip(stage(), "Keep"));
     settle();
     QCOMPARE(project().sources.size(), before + 1);
-    m_session->undo();
+    m_services->document.undo();
     QCOMPARE(project().sources.size(), before);
   }
 
@@ -252,26 +254,27 @@ private slots:
     choose("slow drums");
     press(chip(stage(), "×2"));
     const auto row = [&] {
-      const auto found = m_session->crate()->find(readQuery("slow"), CrateOrder::Name, {});
-      return **m_session->crate()->row(found->ids[0]);
+      const auto found = m_services->crate.crate()->find(readQuery("slow"), CrateOrder::Name, {});
+      return **m_services->crate.crate()->row(found->ids[0]);
     };
     QVERIFY(std::abs(row().tempo->value - 156) < 0.1);
     QCOMPARE(row().bars, 8);
     // The same sound comes into the beat from somewhere else: what was said of it comes along.
-    m_session->importFiles({QString::fromStdString(pathIn(*m_sounds, "slow drums.wav").string())});
+    m_services->sources.importFiles(
+        {QString::fromStdString(pathIn(*m_sounds, "slow drums.wav").string())});
     QTRY_VERIFY(project().sources.back()->name == "slow drums");
     QVERIFY(std::abs(gridOf(*project().sources.back())->tempo.value - 156) < 0.1);
-    m_session->undo(); // the import
-    m_session->undo(); // the correction
+    m_services->document.undo(); // the import
+    m_services->document.undo(); // the correction
     QVERIFY(std::abs(row().tempo->value - 78) < 0.1);
-    m_session->redo();
+    m_services->document.redo();
     QVERIFY(std::abs(row().tempo->value - 156) < 0.1);
   }
 
   void tapsInTheCrateAreOneStep() {
     fillCrate();
     choose("near drums");
-    const auto before = m_session->history().place();
+    const auto before = m_services->document.history().place();
     auto* tap = chip(stage(), "Tap");
     for (int i = 0; i < 6; ++i) {
       QTest::mousePress(tap, Qt::LeftButton);
@@ -279,14 +282,14 @@ private slots:
       QTest::qWait(500);
     }
     const auto tempo = [&] {
-      const auto found = m_session->crate()->find(readQuery("near"), CrateOrder::Name, {});
-      return (*m_session->crate()->row(found->ids[0]))->tempo->value;
+      const auto found = m_services->crate.crate()->find(readQuery("near"), CrateOrder::Name, {});
+      return (*m_services->crate.crate()->row(found->ids[0]))->tempo->value;
     };
     QVERIFY(std::abs(tempo() - 120) < 12);
-    QCOMPARE(m_session->history().place(), before + 1);
-    m_session->undo();
+    QCOMPARE(m_services->document.history().place(), before + 1);
+    m_services->document.undo();
     QVERIFY(std::abs(tempo() - 86) < 0.1);
-    m_session->redo();
+    m_services->document.redo();
     QVERIFY(std::abs(tempo() - 120) < 12);
   }
 
@@ -300,7 +303,7 @@ private slots:
     choose("near drums");
     press(chip(stage(), "÷2"));
     const auto found =
-        m_session->crate()->find(readQuery("near exactly 43 bpm"), CrateOrder::Name, {});
+        m_services->crate.crate()->find(readQuery("near exactly 43 bpm"), CrateOrder::Name, {});
     QCOMPARE(found->ids.size(), std::size_t(1));
   }
 
@@ -310,8 +313,8 @@ private slots:
     press(chip(stage(), "Keep"));
     QTRY_VERIFY(project().sources.back()->name == "near drums");
     settle();
-    QVERIFY(m_session->save());
-    const auto found = m_session->crate()->find(readQuery("is used"), CrateOrder::Name, {});
+    QVERIFY(save(*m_services));
+    const auto found = m_services->crate.crate()->find(readQuery("is used"), CrateOrder::Name, {});
     QCOMPARE(found->ids.size(), std::size_t(1));
   }
 
@@ -324,18 +327,18 @@ private slots:
 
   void auditionFromTheCrateStaysInPhase() {
     fillCrate();
-    m_session->play(0);
+    m_services->transport.play(0);
     choose("quick drums");
     list()->setFocus();
     QTest::keyClick(list(), Qt::Key_Return);
-    QTRY_VERIFY(m_session->auditioned().sounding);
+    QTRY_VERIFY(m_services->auditions.heard().sounding);
     // Another tempo of the beat: it is brought along, and plays on.
     Project next = project();
     next.tempo = Bpm(96);
-    m_session->edit("tempo", next);
-    QTRY_VERIFY(m_session->auditioned().sounding);
-    m_session->stop();
-    m_session->endAudition();
+    m_services->document.edit("tempo", next);
+    QTRY_VERIFY(m_services->auditions.heard().sounding);
+    m_services->transport.stop();
+    m_services->auditions.end();
   }
 
   // ---- the service ----
@@ -354,9 +357,9 @@ private slots:
     press(chip(stage(), "Get"));
     QTRY_COMPARE_WITH_TIMEOUT(heardRows(), 1, 20000);
     const auto found =
-        m_session->crate()->find(readQuery("is cleared tag guitar"), CrateOrder::Name, {});
+        m_services->crate.crate()->find(readQuery("is cleared tag guitar"), CrateOrder::Name, {});
     QCOMPARE(found->ids.size(), std::size_t(1));
-    const auto item = **m_session->crate()->item(found->ids[0]);
+    const auto item = **m_services->crate.crate()->item(found->ids[0]);
     QVERIFY(item.source.provenance.recording == Permission::OpenLicence);
     QVERIFY(!item.source.provenance.note.empty());
     press(chip(stage(), "Get")); // once more is no second copy
@@ -368,9 +371,9 @@ private slots:
     m_window->showStage(Stage::Crate);
     press(chip(stage(), "Service"));
     press(chip(stage(), "Hear"));
-    QTRY_VERIFY(m_session->auditioned().sounding);
+    QTRY_VERIFY(m_services->auditions.heard().sounding);
     press(chip(stage(), "Stop"));
-    QVERIFY(m_session->auditioned().hash.empty());
+    QVERIFY(m_services->auditions.heard().hash.empty());
   }
 
   void everyScopeIsPaintedInEveryState() {

@@ -2,6 +2,7 @@
 // match, bounce, save, open again and change what was made.
 #include "app/demo_window.h"
 #include "audio/decode.h"
+#include "choose.h"
 #include "cut/level_panel.h"
 #include "cut/order_strip.h"
 #include "cut/out_panel.h"
@@ -26,27 +27,29 @@ private slots:
 
   void severalSlicesAreSetAtOnceAndSettingsAreCopied() {
     choose("pier nine break", 2);
-    m_session->extendToCut(current()->cuts[5].id);
-    QCOMPARE(int(m_session->chosenKeys().size()), 4);
+    m_services->document.select(
+        withCutsUpTo(selection(*m_services), project(), current()->cuts[5].id));
+    QCOMPARE(int(chosenKeys(*m_services).size()), 4);
     std::vector<double> pans;
-    for (Id id : m_session->chosenKeys()) pans.push_back(findKey(project(), id)->pan);
+    for (Id id : chosenKeys(*m_services)) pans.push_back(findKey(project(), id)->pan);
     emit slide(slicePanel(), "Pan")->changed(-40, true);
-    for (Id id : m_session->chosenKeys()) QCOMPARE(findKey(project(), id)->pan, -0.4);
-    m_session->undo();
+    for (Id id : chosenKeys(*m_services)) QCOMPARE(findKey(project(), id)->pan, -0.4);
+    m_services->document.undo();
     for (std::size_t i = 0; i < 4; ++i)
-      QCOMPARE(findKey(project(), m_session->chosenKeys()[i])->pan, pans[i]);
-    m_session->redo();
+      QCOMPARE(findKey(project(), chosenKeys(*m_services)[i])->pan, pans[i]);
+    m_services->document.redo();
     emit slide(slicePanel(), "High-pass")->changed(300, true);
     command("Copy the slice's settings");
     choose("pier nine break", 8);
-    m_session->toggleCut(current()->cuts[9].id);
+    m_services->document.select(
+        withCutToggled(selection(*m_services), project(), current()->cuts[9].id));
     command("Lay the settings on the chosen slices");
-    for (Id id : m_session->chosenKeys()) {
+    for (Id id : chosenKeys(*m_services)) {
       QCOMPARE(findKey(project(), id)->pan, -0.4);
       QCOMPARE(findKey(project(), id)->highPass.value, 300.0);
     }
     QTest::keyClick(find<WaveView>(Stage::Cut), Qt::Key_A, Qt::ControlModifier);
-    QCOMPARE(m_session->chosenKeys().size(), current()->cuts.size());
+    QCOMPARE(chosenKeys(*m_services).size(), current()->cuts.size());
   }
 
   void aNameMakesItselfUntilOneIsTyped() {
@@ -70,7 +73,7 @@ private slots:
 
   void aSliceGoesToAnotherRowWithItsHits() {
     choose("lantern row", 1);
-    const Id id = chosenKey().id, pattern = m_session->selection().pattern;
+    const Id id = chosenKey().id, pattern = m_services->document.selection().pattern;
     const auto hits = [&] {
       int n = 0;
       for (const auto& p : project().patterns)
@@ -79,7 +82,7 @@ private slots:
       return n;
     };
     const int before = hits();
-    slicePanel().showPanel(SlicePanel::Panel::Playing);
+    slicePanel().showPanel(SlicePanel::Page::Playing);
     auto* row = combo("Row of the deck");
     row->setCurrentIndex(int(Row::Floor));
     emit row->activated(int(Row::Floor));
@@ -89,13 +92,13 @@ private slots:
     auto* method = combo("School of the slice");
     emit method->activated(2);
     QCOMPARE(*findKey(project(), id)->method, FitMethod::Stretch);
-    m_session->waitForBakes();
-    QCOMPARE(m_session->baking().ready, m_session->baking().wanted);
+    m_services->player.waitForBakes();
+    QCOMPARE(m_services->player.baking().ready, m_services->player.baking().wanted);
   }
 
   void levelsAreMatchedAndTheFiguresSaySo() {
-    m_session->selectSource(sourceNamed("pier nine break"));
-    slicePanel().showPanel(SlicePanel::Panel::Levels);
+    selectSource(*m_services, sourceNamed("pier nine break"));
+    slicePanel().showPanel(SlicePanel::Page::Levels);
     auto* panel = slicePanel().findChild<LevelPanel*>();
     LoudnessCache cache;
     const auto keys = slicesOf(project(), current()->id);
@@ -115,56 +118,57 @@ private slots:
 
   void treatmentsAreOpenedAgainAfterSaveAndReopen() {
     choose("pier nine break", 4);
-    slicePanel().showPanel(SlicePanel::Panel::Treat);
+    slicePanel().showPanel(SlicePanel::Page::Treat);
     auto* panel = slicePanel().findChild<TreatPanel*>();
     // Every one of them, in a row, each baked without trouble.
-    for (std::size_t kind = 0; kind < kTreatments; ++kind) panel->add(TreatmentKind(kind));
-    QCOMPARE(chosenKey().treatments.size(), kTreatments);
-    m_session->waitForBakes();
-    QVERIFY2(m_session->baking().trouble.empty(), m_session->baking().trouble.c_str());
+    for (const TreatmentType& type : treatmentTypes()) panel->add(type);
+    QCOMPARE(chosenKey().treatments.size(), treatmentTypes().size());
+    m_services->player.waitForBakes();
+    QVERIFY2(m_services->player.baking().trouble.empty(),
+             m_services->player.baking().trouble.c_str());
     const Id key = chosenKey().id;
     QVERIFY(patchOf(key).sound != current()->sound);
     // Dropped again but for two; figures set.
-    m_session->undo();
-    while (chosenKey().treatments.size() > 0) m_session->undo();
-    panel->add(TreatmentKind::Stutter);
+    m_services->document.undo();
+    while (chosenKey().treatments.size() > 0) m_services->document.undo();
+    panel->add(typeOf({treat::Stutter{}}));
     emit figure(*panel, "times")->changed(6, true);
-    panel->add(TreatmentKind::Fade);
-    m_session->waitForBakes();
+    panel->add(typeOf({treat::Fade{}}));
+    m_services->player.waitForBakes();
     const SoundPtr sound = patchOf(key).sound;
     const QString folder = m_dir.filePath("evening.tuvvo");
-    QVERIFY(m_session->saveAs(folder));
+    QVERIFY(saveAs(*m_services, folder));
     settle();
-    m_session->open(folder);
+    m_services->files.open(folder);
     settle();
     const Key& again = *findKey(project(), key);
     QCOMPARE(again.treatments.size(), std::size_t(2));
-    QCOMPARE(again.treatments[0].figure(kStutterCount), 6.0);
-    m_session->waitForBakes();
+    QCOMPARE(again.treatments[0].as<treat::Stutter>()->count, 6);
+    m_services->player.waitForBakes();
     // Rebuilt from its recipe: the same samples.
     QCOMPARE(QString::fromStdString(patchOf(key).sound->hash()),
              QString::fromStdString(sound->hash()));
     // And changed.
-    m_session->selectKey(key);
+    selectKey(*m_services, key);
     press(standing(*panel, "1 Stutter"));
     emit figure(*panel, "times")->changed(3, true);
-    m_session->waitForBakes();
+    m_services->player.waitForBakes();
     QVERIFY(patchOf(key).sound->hash() != sound->hash());
     press(standing(*panel, "Off"));
     QVERIFY(!findKey(project(), key)->treatments[0].on);
     press(standing(*panel, "2 Fade"));
     press(standing(*panel, "Sooner"));
-    QCOMPARE(findKey(project(), key)->treatments[0].kind, TreatmentKind::Fade);
+    QVERIFY(findKey(project(), key)->treatments[0].is<treat::Fade>());
     press(standing(*panel, "Drop"));
     QCOMPARE(findKey(project(), key)->treatments.size(), std::size_t(1));
   }
 
   void aWholeSourceBecomesANewOneWhoseRecipeStaysOpen() {
-    m_session->selectSource(sourceNamed("pier nine break"));
+    selectSource(*m_services, sourceNamed("pier nine break"));
     const SoundPtr whole = current()->sound;
-    slicePanel().showPanel(SlicePanel::Panel::Treat);
+    slicePanel().showPanel(SlicePanel::Page::Treat);
     auto* panel = slicePanel().findChild<TreatPanel*>();
-    panel->add(TreatmentKind::Band);
+    panel->add(typeOf({treat::Band{}}));
     settle();
     QVERIFY(current()->recipe);
     QVERIFY(QString::fromStdString(current()->name).startsWith("pier nine break, Band"));
@@ -174,18 +178,18 @@ private slots:
     const Id id = current()->id;
     QCOMPARE(originsOf(project(), id).front().source, sourceNamed("pier nine break"));
     const QString folder = m_dir.filePath("made.tuvvo");
-    QVERIFY(m_session->saveAs(folder));
+    QVERIFY(saveAs(*m_services, folder));
     settle();
-    m_session->open(folder);
+    m_services->files.open(folder);
     settle();
-    m_session->selectSource(id);
+    selectSource(*m_services, id);
     QVERIFY(current()->recipe);
     const std::string before = current()->hash;
     emit figure(*panel, "low to")->changed(400, true);
     settle();
     QVERIFY(current()->hash != before);
-    QCOMPARE(current()->recipe->as.treatments[0].figure(kBandLow), 400.0);
-    m_session->undo();
+    QCOMPARE(current()->recipe->as.treatments[0].as<treat::Band>()->low.value, 400.0);
+    m_services->document.undo();
     QCOMPARE(current()->hash, before);
   }
 
@@ -194,7 +198,7 @@ private slots:
     emit slide(slicePanel(), "Repitch")->changed(5, true);
     emit slide(slicePanel(), "Level")->changed(-6, true);
     command("Reverse the slice");
-    m_session->waitForBakes();
+    m_services->player.waitForBakes();
     const Key before = chosenKey();
     const QString name = QString::fromStdString(nameOf(project(), before));
     const Recipe made = *recipeOf(project(), before);
@@ -210,25 +214,25 @@ private slots:
     QVERIFY(source->recipe);
     QCOMPARE(QString::fromStdString(source->hash), QString::fromStdString((*expected)->hash()));
     QCOMPARE(QString::fromStdString(nameOf(project(), after)), name);
-    m_session->undo();
+    m_services->document.undo();
     QCOMPARE(findKey(project(), before.id)->level.value, -6.0);
   }
 
   void slicesAreHeardInTimeAgainstTheMetronome() {
-    m_session->selectSource(sourceNamed("pier nine break"));
-    const auto source = m_session->selection().source;
-    m_session->edit("by hand", withSourceChanged(project(), source, [](Source& s) {
-                      s.shape.method = FitMethod::Stretch;
-                      s.shape.straighten = 1;
-                    }));
+    selectSource(*m_services, sourceNamed("pier nine break"));
+    const auto source = m_services->document.selection().source;
+    m_services->document.edit("by hand", withSourceChanged(project(), source, [](Source& s) {
+                                s.shape.method = FitMethod::Stretch;
+                                s.shape.straighten = 1;
+                              }));
     auto* row = find<StraightenRow>(Stage::Cut);
     const auto patterns = project().patterns.size();
     press(chip(*row, "Count-in bar")); // a wish: nothing is laid out by it
     QCOMPARE(project().patterns.size(), patterns);
     press(chip(*row, "Hear in time"));
-    QVERIFY(m_session->playing() && m_session->metronome());
-    m_session->stop();
-    const PatternPtr laid = findPattern(project(), m_session->selection().pattern);
+    QVERIFY(m_services->transport.playing() && m_services->transport.metronome());
+    m_services->transport.stop();
+    const PatternPtr laid = findPattern(project(), m_services->document.selection().pattern);
     QVERIFY(QString::fromStdString(laid->name) == "pier nine break in order");
     double first = 1e9;
     for (const auto& lane : laid->lanes)
@@ -244,13 +248,13 @@ private slots:
   }
 
   void whatStandsBeforeTheDownbeatIsSetAsideAndComesBack() {
-    m_session->selectSource(sourceNamed("pier nine break"));
+    selectSource(*m_services, sourceNamed("pier nine break"));
     const Id source = current()->id;
     press(chip(m_window->view(Stage::Cut), "Equal"));
     const std::size_t all = current()->cuts.size();
-    m_session->edit("move", withSourceChanged(project(), source, [](Source& s) {
-                      s.corrections.downbeat = Seconds(s.sound->duration().value / 2);
-                    }));
+    m_services->document.edit("move", withSourceChanged(project(), source, [](Source& s) {
+                                s.corrections.downbeat = Seconds(s.sound->duration().value / 2);
+                              }));
     press(chip(m_window->view(Stage::Cut), "From bar 1"));
     QVERIFY(current()->cuts.size() <= all / 2 + 1);
     QCOMPARE(current()->cuts.front().start.value,
@@ -260,7 +264,7 @@ private slots:
   }
 
   void slicesAreWrittenForOtherPrograms() {
-    m_session->selectSource(sourceNamed("lantern row"));
+    selectSource(*m_services, sourceNamed("lantern row"));
     auto* panel = slicePanel().findChild<OutPanel*>();
     const QString folder = m_dir.filePath("slices");
     panel->writeTo(folder);
@@ -270,14 +274,14 @@ private slots:
     QVERIFY2(waves[0].contains("85bpm"), qPrintable(waves[0])); // the beat's: as they sound
     QCOMPARE(int(QDir(folder).entryList({"*.sfz"}).size()), 1);
     // By its key: where nothing is cut it says so, and asks for no folder.
-    QSignalSpy told(m_session.get(), &Session::message);
+    QSignalSpy told(m_services.get(), &Services::message);
     const Id source = current()->id;
-    m_session->edit("uncut", withCuts(project(), source, {}, {}));
+    m_services->document.edit("uncut", withCuts(project(), source, {}, {}));
     QTest::keyClick(find<WaveView>(Stage::Cut), Qt::Key_X, Qt::ControlModifier | Qt::ShiftModifier);
     QVERIFY(!told.empty() && told.last()[0].toString().contains("no slices to write"));
-    m_session->undo();
+    m_services->document.undo();
     // A folder that cannot be: a message, and nothing is lost.
-    QSignalSpy said(m_session.get(), &Session::message);
+    QSignalSpy said(m_services.get(), &Services::message);
     panel->writeTo("/proc/nowhere");
     settle();
     QVERIFY(!said.empty() && said.last()[1].toBool());
@@ -296,9 +300,9 @@ private slots:
     QCOMPARE(chosenKey().treatments.size(), std::size_t(1));
     key(Qt::Key_R);
     QVERIFY(chosenKey().treatments.empty());
-    const Id before = m_session->selection().cut;
+    const Id before = m_services->document.selection().cut;
     key(Qt::Key_Right, Qt::NoModifier);
-    QVERIFY(m_session->selection().cut != before);
+    QVERIFY(m_services->document.selection().cut != before);
     key(Qt::Key_E);
     QVERIFY(qobject_cast<QLineEdit*>(QApplication::focusWidget()));
     QTest::keyClicks(QApplication::focusWidget(), "wet plank");
@@ -307,13 +311,13 @@ private slots:
     wave->setFocus();
     key(Qt::Key_C);
     key(Qt::Key_A, Qt::ControlModifier);
-    QVERIFY(m_session->chosenKeys().size() > 10);
+    QVERIFY(chosenKeys(*m_services).size() > 10);
     key(Qt::Key_G);
     LoudnessCache cache;
-    QVERIFY(levelSpread(project(), m_session->chosenKeys(), LevelBy::Whole, cache).lu < 20);
+    QVERIFY(levelSpread(project(), chosenKeys(*m_services), LevelBy::Whole, cache).lu < 20);
     // What needs a slice says so where there is none.
-    m_session->selectSource(sourceNamed("pier nine break"));
-    QSignalSpy said(m_session.get(), &Session::message);
+    selectSource(*m_services, sourceNamed("pier nine break"));
+    QSignalSpy said(m_services.get(), &Services::message);
     key(Qt::Key_R);
     QVERIFY(!said.empty() && said.last()[1].toBool());
     QVERIFY(said.last()[0].toString().contains("Choose a slice first"));
@@ -321,7 +325,13 @@ private slots:
 
   void aLowWindowShowsOnePanelAtATime() {
     choose("pier nine break", 3);
-    CutStage stage(*m_session, nullptr); // on its own: no layout gives it back its height
+    Services& s = *m_services;
+    Panel root;
+    showDocument(s, root);
+    CutStage stage(
+        root,
+        {s.peaks, s.notes.loudness(), s.player, s.transport, s.auditions, s.sources, s.printing},
+        nullptr); // on its own: no layout gives it back its height
     stage.show();
     auto* row = stage.findChild<StraightenRow*>();
     const auto shown = [&](int height) {
@@ -343,16 +353,16 @@ private slots:
 
   void aRecipeWhoseSourceIsGoneStaysClosedAndSaysSo() {
     const Id parent = sourceNamed("pier nine break");
-    m_session->selectSource(parent);
-    slicePanel().showPanel(SlicePanel::Panel::Treat);
+    selectSource(*m_services, parent);
+    slicePanel().showPanel(SlicePanel::Page::Treat);
     auto* panel = slicePanel().findChild<TreatPanel*>();
-    panel->add(TreatmentKind::Isolate);
+    panel->add(typeOf({treat::Isolate{}}));
     settle();
     const Id made = current()->id;
     const std::string hash = current()->hash;
-    m_session->edit("remove", withoutSource(project(), parent));
-    m_session->selectSource(made);
-    QSignalSpy said(m_session.get(), &Session::message);
+    m_services->document.edit("remove", withoutSource(project(), parent));
+    selectSource(*m_services, made);
+    QSignalSpy said(m_services.get(), &Services::message);
     emit figure(*panel, "the rest")->changed(-12, true);
     settle();
     QVERIFY(!said.empty() && said.last()[1].toBool());
@@ -362,11 +372,10 @@ private slots:
 
   void nothingIsOutOfReachInALowWindow() {
     choose("lantern row", 3);
-    slicePanel().showPanel(SlicePanel::Panel::Treat);
+    slicePanel().showPanel(SlicePanel::Page::Treat);
     auto* panel = slicePanel().findChild<TreatPanel*>();
-    for (auto kind : {TreatmentKind::Octave, TreatmentKind::Isolate, TreatmentKind::Swell,
-                      TreatmentKind::Fade, TreatmentKind::Stutter})
-      panel->add(kind);
+    for (const char* id : {"octave", "isolate", "swell", "fade", "stutter"})
+      panel->add(*treatmentType(id));
     m_window->resize(1024, 600);
     QCoreApplication::processEvents();
     const Chip* drop = standing(slicePanel(), "Drop");
@@ -379,8 +388,8 @@ private slots:
 
   void piecesAreReorderedByHand() {
     choose("lantern row", 3);
-    slicePanel().showPanel(SlicePanel::Panel::Treat);
-    slicePanel().findChild<TreatPanel*>()->add(TreatmentKind::Chop);
+    slicePanel().showPanel(SlicePanel::Page::Treat);
+    slicePanel().findChild<TreatPanel*>()->add(typeOf({treat::Chop{}}));
     emit figure(slicePanel(), "each")->changed(0.125, true);
     auto strip = [&] {
       QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
@@ -389,24 +398,24 @@ private slots:
     // A beat's slice in eighths of a beat, shuffled by the seed; shown as it is heard.
     const auto shuffled = strip()->order();
     const Treatment chopped = chosenKey().treatments.front();
-    QVERIFY(chopped.order.empty());
+    QVERIFY(chopped.as<treat::Chop>()->order.empty());
     QVERIFY(shuffled.size() == 8 || shuffled.size() == 9); // a few frames may be left over
     auto sorted = shuffled;
     std::sort(sorted.begin(), sorted.end());
     for (std::size_t i = 0; i < sorted.size(); ++i) QCOMPARE(sorted[i], int(i));
     QVERIFY(sorted != shuffled);
     // What is shown is what is made: said by hand, the same samples.
-    m_session->waitForBakes();
+    m_services->player.waitForBakes();
     const SoundPtr bySeed = patchOf(chosenKey().id).sound;
     const auto said = [&](std::vector<int> order) {
-      m_session->edit("order", withKeyChanged(project(), chosenKey().id, [&](Key& k) {
-                        k.treatments[0].order = std::move(order);
-                      }));
-      m_session->waitForBakes();
+      m_services->document.edit("order", withKeyChanged(project(), chosenKey().id, [&](Key& k) {
+                                  k.treatments[0].as<treat::Chop>()->order = std::move(order);
+                                }));
+      m_services->player.waitForBakes();
       return patchOf(chosenKey().id).sound->hash();
     };
     QCOMPARE(said(shuffled), bySeed->hash());
-    m_session->undo();
+    m_services->document.undo();
     // By pointer: the first behind the third.
     const std::size_t cuts = current()->cuts.size();
     OrderStrip* row = strip();
@@ -421,34 +430,34 @@ private slots:
     auto expected = shuffled;
     std::rotate(expected.begin(), expected.begin() + 1, expected.begin() + 3);
     drag(row->middleOf(0), row->middleOf(2) + QPoint(6, 0));
-    QCOMPARE(chosenKey().treatments[0].order, expected);
+    QCOMPARE(chosenKey().treatments[0].as<treat::Chop>()->order, expected);
     drag(row->middleOf(1), row->middleOf(1) + QPoint(0, 90)); // out of the row
     expected.erase(expected.begin() + 1);
-    QCOMPARE(chosenKey().treatments[0].order, expected);
+    QCOMPARE(chosenKey().treatments[0].as<treat::Chop>()->order, expected);
     // By keys: the place that was chosen last, moved and doubled.
     QTest::keyClick(row, Qt::Key_Right, Qt::ControlModifier);
     std::swap(expected[1], expected[2]);
-    QCOMPARE(chosenKey().treatments[0].order, expected);
+    QCOMPARE(chosenKey().treatments[0].as<treat::Chop>()->order, expected);
     QTest::keyClick(strip(), Qt::Key_Insert);
     expected.insert(expected.begin() + 2, expected[2]);
-    QCOMPARE(chosenKey().treatments[0].order, expected);
+    QCOMPARE(chosenKey().treatments[0].as<treat::Chop>()->order, expected);
     QTest::keyClick(strip(), Qt::Key_Delete);
     expected.erase(expected.begin() + 2);
-    QCOMPARE(chosenKey().treatments[0].order, expected);
+    QCOMPARE(chosenKey().treatments[0].as<treat::Chop>()->order, expected);
     QCOMPARE(current()->cuts.size(), cuts); // the same keys cut and remove elsewhere
-    for (int i = 0; i < 3; ++i) m_session->undo();
-    QCOMPARE(int(chosenKey().treatments[0].order.size()), int(expected.size()));
+    for (int i = 0; i < 3; ++i) m_services->document.undo();
+    QCOMPARE(int(chosenKey().treatments[0].as<treat::Chop>()->order.size()), int(expected.size()));
     // Another seed begins anew.
     emit figure(slicePanel(), "seed")->changed(7, true);
-    QVERIFY(chosenKey().treatments[0].order.empty());
+    QVERIFY(chosenKey().treatments[0].as<treat::Chop>()->order.empty());
     QVERIFY(strip()->order() != shuffled);
   }
 
   void lineageTellsOfTreatmentsAndOfWhatItWasMadeOf() {
     choose("pier nine break", 3);
-    m_session->edit("treat", withKeyChanged(project(), chosenKey().id, [](Key& k) {
-                      k.treatments = {treatment(TreatmentKind::Stutter)};
-                    }));
+    m_services->document.edit("treat", withKeyChanged(project(), chosenKey().id, [](Key& k) {
+                                k.treatments = {Treatment{treat::Stutter{}}};
+                              }));
     const Id key = chosenKey().id;
     QVERIFY(
         lineageOf(project(), *findKey(project(), key)).join('\n').contains("Stutter: 1/4 beat"));
@@ -460,21 +469,21 @@ private slots:
   }
 
   void bakingIsStoppedAndTakenUpAgain() {
-    m_session->selectSource(sourceNamed("lantern row"));
+    selectSource(*m_services, sourceNamed("lantern row"));
     const Id source = current()->id;
-    m_session->edit("stretch", withSourceChanged(project(), source, [](Source& s) {
-                      s.shape.method = FitMethod::Stretch;
-                      s.shape.semitones = Semitones(3);
-                    }));
-    m_session->stopBaking();
-    QVERIFY(!m_session->baking().working());
-    const int stopped = m_session->baking().stopped;
+    m_services->document.edit("stretch", withSourceChanged(project(), source, [](Source& s) {
+                                s.shape.method = FitMethod::Stretch;
+                                s.shape.semitones = Semitones(3);
+                              }));
+    m_services->player.stopBaking();
+    QVERIFY(!m_services->player.baking().working());
+    const int stopped = m_services->player.baking().stopped;
     QVERIFY(stopped > 0);
     auto* row = find<StraightenRow>(Stage::Cut);
     press(chip(*row, "Bake"));
-    m_session->waitForBakes();
-    QCOMPARE(m_session->baking().stopped, 0);
-    QCOMPARE(m_session->baking().ready, m_session->baking().wanted);
+    m_services->player.waitForBakes();
+    QCOMPARE(m_services->player.baking().stopped, 0);
+    QCOMPARE(m_services->player.baking().ready, m_services->player.baking().wanted);
   }
 
 private:
@@ -494,17 +503,19 @@ private:
     qFatal("no combo %s", qPrintable(name));
   }
   void choose(const char* source, std::size_t cut) {
-    m_session->selectSource(sourceNamed(source));
-    m_session->selectCut(current()->id, current()->cuts[cut].id);
+    selectSource(*m_services, sourceNamed(source));
+    selectCut(*m_services, current()->id, current()->cuts[cut].id);
   }
   const Key& chosenKey() {
     for (const auto& key : project().keys)
-      if (key.sound == SoundRef{m_session->selection().source, m_session->selection().cut})
+      if (key.sound ==
+          SoundRef{m_services->document.selection().source, m_services->document.selection().cut})
         return key;
     qFatal("no key");
   }
   const Patch& patchOf(Id key) {
-    return m_session->score()->patches[std::size_t(m_session->score()->patchOf(key))];
+    return m_services->player.score()
+        ->patches[std::size_t(m_services->player.score()->patchOf(key))];
   }
   void command(const QString& text) {
     for (QAction* action : m_window->view(Stage::Cut).actions())

@@ -1,4 +1,5 @@
 // The deck as an instrument and takes, through the real window.
+#include "choose.h"
 #include "demo_window.h"
 
 #include "base/tempo_map.h"
@@ -32,30 +33,30 @@ class TestHand : public QObject, private DemoWindow {
     pattern.name = "empty";
     Id added = 0;
     next = withPattern(std::move(next), pattern, &added);
-    m_session->edit("test", std::move(next));
-    m_session->selectPattern(added);
-    auto click = m_session->click();
+    m_services->document.edit("test", std::move(next));
+    selectPattern(*m_services, added);
+    auto click = m_services->transport.click();
     click.countIn = 0;
-    m_session->setClick(click);
+    m_services->transport.setClick(click);
   }
-  PatternPtr pattern() { return findPattern(project(), m_session->selection().pattern); }
+  PatternPtr pattern() { return findPattern(project(), m_services->document.selection().pattern); }
   std::size_t hits() {
     std::size_t count = 0;
     for (const auto& lane : pattern()->lanes) count += lane.hits.size();
     return count;
   }
   bool waitForBeat(double beats) {
-    return QTest::qWaitFor([&] { return m_session->positionBeats() >= beats; }, 8000);
+    return QTest::qWaitFor([&] { return m_services->transport.positionBeats() >= beats; }, 8000);
   }
   void layHits(Id key, double every) {
-    m_session->edit("test", withPatternChanged(project(), pattern()->id, [&](Pattern& p) {
-                      for (double beat = 0; beat < 4; beat += every) {
-                        Hit hit;
-                        hit.at = Beats(std::llround(beat * double(kTicksPerBeat)));
-                        hit.key = key;
-                        p = withHit(p, findKey(project(), key)->part, hit);
-                      }
-                    }));
+    m_services->document.edit("test", withPatternChanged(project(), pattern()->id, [&](Pattern& p) {
+                                for (double beat = 0; beat < 4; beat += every) {
+                                  Hit hit;
+                                  hit.at = Beats(std::llround(beat * double(kTicksPerBeat)));
+                                  hit.key = key;
+                                  p = withHit(p, findKey(project(), key)->part, hit);
+                                }
+                              }));
   }
 
 private slots:
@@ -75,115 +76,117 @@ private slots:
           k.choke = 0;
           k.layers.clear();
         });
-    m_session->edit("test", next);
-    m_session->waitForBakes();
+    m_services->document.edit("test", next);
+    m_services->player.waitForBakes();
     for (int key : keys) type(key, true);
     for (int i = 0; i < 5; ++i) { // held down: the system repeats the event
       QKeyEvent again(QEvent::KeyPress, Qt::Key_A, {}, QString(), true);
       QCoreApplication::sendEvent(&m_window->view(Stage::Keys), &again);
     }
-    QTRY_COMPARE(m_session->engine().sounding(), 8);
+    QTRY_COMPARE(m_services->player.engine().sounding(), 8);
     QTest::qWait(100);
-    QCOMPARE(m_session->engine().sounding(), 8);
+    QCOMPARE(m_services->player.engine().sounding(), 8);
     for (int key : keys) type(key, false);
-    QTRY_COMPARE(m_session->engine().sounding(), 0);
+    QTRY_COMPARE(m_services->player.engine().sounding(), 0);
   }
 
   void theHandKeysSetTheHand() {
     m_window->showStage(Stage::Keys);
     tap(Qt::Key_9);
     tap(Qt::Key_9);
-    QVERIFY(std::abs(m_session->hand().velocity - 0.6) < 1e-9);
+    QVERIFY(std::abs(m_services->hand.settings().velocity - 0.6) < 1e-9);
     tap(Qt::Key_0);
-    QVERIFY(std::abs(m_session->hand().velocity - 0.7) < 1e-9);
+    QVERIFY(std::abs(m_services->hand.settings().velocity - 0.7) < 1e-9);
     tap(Qt::Key_Semicolon);
-    QVERIFY(m_session->hand().soft > 0);
+    QVERIFY(m_services->hand.settings().soft > 0);
     tap(Qt::Key_Semicolon);
-    QCOMPARE(m_session->hand().soft, 0.0);
+    QCOMPARE(m_services->hand.settings().soft, 0.0);
     type(Qt::Key_L, true);
-    QVERIFY(m_session->hand().roll);
+    QVERIFY(m_services->hand.settings().roll);
     type(Qt::Key_L, false);
-    QVERIFY(!m_session->hand().roll);
-    const int page = m_session->selection().page;
+    QVERIFY(!m_services->hand.settings().roll);
+    const int page = m_services->document.selection().page;
     tap(Qt::Key_P);
-    QCOMPARE(m_session->selection().page, page + 1);
+    QCOMPARE(m_services->document.selection().page, page + 1);
     // The pointer does the same, and switches what a hand would hold.
     click(&deck(), deck().capOf(HandKey::Roll).center());
-    QVERIFY(m_session->hand().roll);
+    QVERIFY(m_services->hand.settings().roll);
     click(&deck(), deck().capOf(HandKey::Roll).center());
-    QVERIFY(!m_session->hand().roll);
+    QVERIFY(!m_services->hand.settings().roll);
     emit slide(*m_window, "Velocity")->changed(35, true);
-    QVERIFY(std::abs(m_session->hand().velocity - 0.35) < 1e-9);
+    QVERIFY(std::abs(m_services->hand.settings().velocity - 0.35) < 1e-9);
   }
 
   void aSpreadLaysOneSoundUnderAllKeys() {
     emptyPattern();
-    m_session->selectKey(keyAtPlace(Row::Floor, 4));
+    selectKey(*m_services, keyAtPlace(Row::Floor, 4));
     tap(Qt::Key_O);
-    QVERIFY(m_session->hand().spread == SpreadBy::Semitones);
-    QCOMPARE(m_session->keyUnder(Row::Cuts, 3)->id, keyAtPlace(Row::Floor, 4));
-    m_session->toggleRecord();
+    QVERIFY(m_services->hand.settings().spread == SpreadBy::Semitones);
+    QCOMPARE(m_services->hand.keyUnder(Row::Cuts, 3)->id, keyAtPlace(Row::Floor, 4));
+    m_services->recorder.toggleRecord();
     QVERIFY(waitForBeat(0.2));
     tap(Qt::Key_D); // two semitones up
     QVERIFY(waitForBeat(1));
-    m_session->toggleRecord();
-    m_session->stop();
+    m_services->recorder.toggleRecord();
+    m_services->transport.stop();
     QCOMPARE(hits(), 1u);
     const Lane* lane = findLane(*pattern(), findKey(project(), keyAtPlace(Row::Floor, 4))->part);
     QVERIFY(lane && lane->hits.size() == 1);
     QVERIFY(std::abs(lane->hits[0].tune.value - 2) < 1e-5);
     // By length it must be a held key.
-    m_session->edit("test", withKeyChanged(project(), keyAtPlace(Row::Floor, 4),
-                                           [](Key& k) { k.gate = false; }));
-    m_session->setSpread(SpreadBy::Length);
+    m_services->document.edit("test", withKeyChanged(project(), keyAtPlace(Row::Floor, 4),
+                                                     [](Key& k) { k.gate = false; }));
+    m_services->hand.setSpread(SpreadBy::Length);
     QVERIFY(findKey(project(), keyAtPlace(Row::Floor, 4))->gate);
     tap(Qt::Key_O);
-    QVERIFY(!m_session->hand().spread);
+    QVERIFY(!m_services->hand.settings().spread);
   }
 
   // Every pass is heard on the next one, is a step of its own, and can be taken back while it goes
   // on.
   void passesAreLaidAsTheyAreAndUndoneOneByOne() {
     emptyPattern();
-    m_session->toggleRecord();
-    QVERIFY(m_session->recording() && m_session->playing());
+    m_services->recorder.toggleRecord();
+    QVERIFY(m_services->recorder.recording() && m_services->transport.playing());
     QVERIFY(waitForBeat(0.9));
     tap(Qt::Key_Z);
     QTRY_COMPARE(hits(), 1u); // laid while the take goes on
-    QVERIFY(m_session->recording());
+    QVERIFY(m_services->recorder.recording());
     QVERIFY(QTest::qWaitFor(
-        [&] { return double(m_session->engine().absolutePosition()) > 4.2 * 24000; }, 8000));
+        [&] { return double(m_services->player.engine().absolutePosition()) > 4.2 * 24000; },
+        8000));
     tap(Qt::Key_A);
     QTRY_COMPARE(hits(), 2u);
-    m_session->undo(); // the second pass alone
+    m_services->document.undo(); // the second pass alone
     QCOMPARE(hits(), 1u);
-    QVERIFY(m_session->recording());
-    m_session->toggleRecord();
-    m_session->stop();
+    QVERIFY(m_services->recorder.recording());
+    m_services->recorder.toggleRecord();
+    m_services->transport.stop();
     QCOMPARE(hits(), 1u);
-    m_session->undo();
+    m_services->document.undo();
     QCOMPARE(hits(), 0u);
-    QCOMPARE(m_session->timing().parts.size(), 2u); // how it was played is said
+    QCOMPARE(m_services->recorder.timing().parts.size(), 2u); // how it was played is said
   }
 
   // A strike is written where the music was that the player heard.
   void takesArePlacedWhereTheyWereHeard() {
     emptyPattern(2);
-    m_session->toggleRecord();
+    m_services->recorder.toggleRecord();
     QVERIFY(waitForBeat(1.3));
-    const double before = m_session->positionBeats();
+    const double before = m_services->transport.positionBeats();
     tap(Qt::Key_Z);
-    const double after = m_session->positionBeats();
+    const double after = m_services->transport.positionBeats();
     QVERIFY(waitForBeat(after + 0.5));
-    m_session->toggleRecord();
-    m_session->stop();
+    m_services->recorder.toggleRecord();
+    m_services->transport.stop();
     QCOMPARE(hits(), 1u);
     for (const auto& lane : pattern()->lanes) {
       if (lane.hits.empty()) continue;
       const double heard =
           Hearing(project(), pattern()->meter, lane).heardAt(lane.hits[0]) / double(kTicksPerBeat);
       const double block =
-          double(m_session->liveSound().device()->blockFrames() + Limiter::kLatency) / 24000;
+          double(m_services->player.liveSound().device()->blockFrames() + Limiter::kLatency) /
+          24000;
       QVERIFY2(heard > before - 3 * block && heard < after + block,
                qPrintable(QString("%1 %2 %3").arg(before).arg(heard).arg(after)));
     }
@@ -194,47 +197,47 @@ private slots:
     const Id kick = keyAtPlace(Row::Floor, 0), snare = keyAtPlace(Row::Body, 0);
     layHits(kick, 1);
     layHits(snare, 1);
-    m_session->setReplaces(true);
-    m_session->toggleRecord();
+    m_services->recorder.setReplaces(true);
+    m_services->recorder.toggleRecord();
     QVERIFY(waitForBeat(0.6));
     tap(Qt::Key_Z);
     QVERIFY(waitForBeat(1.5));
-    m_session->toggleRecord();
-    m_session->stop();
+    m_services->recorder.toggleRecord();
+    m_services->transport.stop();
     const auto count = [&](Id key) {
       const Lane* lane = findLane(*pattern(), findKey(project(), key)->part);
       return lane ? lane->hits.size() : 0;
     };
     QCOMPARE(count(kick), 1u);
     QCOMPARE(count(snare), 4u);
-    m_session->undo();
+    m_services->document.undo();
     QCOMPARE(count(kick), 4u);
   }
 
   void eraseTakesOutWhatPasses() {
     emptyPattern();
     layHits(keyAtPlace(Row::Floor, 0), 0.25);
-    m_session->togglePlay();
+    m_services->transport.togglePlay();
     QVERIFY(waitForBeat(0.6));
     type(Qt::Key_Period, true);
     type(Qt::Key_Z, true);
     QVERIFY(waitForBeat(1.7));
     type(Qt::Key_Z, false);
     type(Qt::Key_Period, false);
-    m_session->stop();
+    m_services->transport.stop();
     QVERIFY(hits() <= 13 && hits() >= 10); // four or so of sixteen
     for (const auto& lane : pattern()->lanes) {
       if (lane.hits.empty()) continue;
       QCOMPARE(lane.hits.front().at.value, 0);
       QCOMPARE(lane.hits.back().at, Beats(15 * kTicksPerBeat / 4));
     }
-    m_session->undo(); // one step
+    m_services->document.undo(); // one step
     QCOMPARE(hits(), 16u);
   }
 
   void whatWasPlayedAlongIsCaughtAfterwards() {
     emptyPattern();
-    m_session->togglePlay();
+    m_services->transport.togglePlay();
     QVERIFY(waitForBeat(0.5));
     tap(Qt::Key_Z);
     QVERIFY(waitForBeat(2));
@@ -243,10 +246,10 @@ private slots:
     QCOMPARE(hits(), 0u); // nothing is written
     tap(Qt::Key_Slash);
     QCOMPARE(hits(), 2u);
-    QVERIFY(m_session->playing()); // and nothing stops
-    QVERIFY(!m_session->caught().tempo);
-    m_session->stop();
-    m_session->undo();
+    QVERIFY(m_services->transport.playing()); // and nothing stops
+    QVERIFY(!m_services->recorder.caught().tempo);
+    m_services->transport.stop();
+    m_services->document.undo();
     QCOMPARE(hits(), 0u);
   }
 
@@ -260,8 +263,8 @@ private slots:
     }
     QTest::qWait(100);
     tap(Qt::Key_Slash);
-    QVERIFY(m_session->caught().tempo);
-    const double bpm = m_session->caught().tempo->bpm.value, ratio = bpm / 100;
+    QVERIFY(m_services->recorder.caught().tempo);
+    const double bpm = m_services->recorder.caught().tempo->bpm.value, ratio = bpm / 100;
     const double octave = std::exp2(std::round(std::log2(ratio)));
     QVERIFY2(std::abs(ratio / octave - 1) < 0.03, qPrintable(QString::number(bpm)));
     QVERIFY(hits() >= 8);
@@ -273,43 +276,43 @@ private slots:
 
   void practiceWritesNothingAndWatches() {
     emptyPattern(4);
-    m_session->togglePractice();
-    QVERIFY(m_session->practising());
-    QCOMPARE(m_session->score()->length, 8 * 24000); // two bars of the four
+    m_services->recorder.togglePractice();
+    QVERIFY(m_services->recorder.practising());
+    QCOMPARE(m_services->player.score()->length, 8 * 24000); // two bars of the four
     QVERIFY(waitForBeat(0.1));
     for (int beat = 1; beat < 6; ++beat) {
       QVERIFY(waitForBeat(beat));
       tap(Qt::Key_Z);
     }
     QVERIFY(waitForBeat(6.3));
-    m_session->togglePractice();
-    QVERIFY(!m_session->practising());
+    m_services->recorder.togglePractice();
+    QVERIFY(!m_services->recorder.practising());
     QCOMPARE(hits(), 0u);
-    QCOMPARE(m_session->rounds().size(), 1u);
-    QCOMPARE(m_session->rounds()[0].figures.hits, 5);
-    QCOMPARE(m_session->score()->length, 16 * 24000);
+    QCOMPARE(m_services->recorder.rounds().size(), 1u);
+    QCOMPARE(m_services->recorder.rounds()[0].figures.hits, 5);
+    QCOMPARE(m_services->player.score()->length, 16 * 24000);
   }
 
   void theTimingPictureChoosesAndPulls() {
     emptyPattern(2);
-    m_session->toggleRecord();
+    m_services->recorder.toggleRecord();
     for (double beat : {0.55, 1.55, 2.55}) {
       QVERIFY(waitForBeat(beat));
       tap(Qt::Key_Z);
       tap(Qt::Key_Q);
     }
     QVERIFY(waitForBeat(3.2));
-    m_session->toggleRecord();
-    m_session->stop();
+    m_services->recorder.toggleRecord();
+    m_services->transport.stop();
     auto& stage = static_cast<KeysStage&>(m_window->view(Stage::Keys));
     stage.showPanel("takes");
     QCoreApplication::processEvents();
     TimingView& view = stage.take().timing();
-    QCOMPARE(m_session->timing().parts.size(), 2u);
+    QCOMPARE(m_services->recorder.timing().parts.size(), 2u);
     click(&view, view.bandOf(1).center());
-    QCOMPARE(view.part(), m_session->timing().parts[1].part);
+    QCOMPARE(view.part(), m_services->recorder.timing().parts[1].part);
     QTest::keyClick(&view, Qt::Key_Up);
-    QCOMPARE(view.part(), m_session->timing().parts[0].part);
+    QCOMPARE(view.part(), m_services->recorder.timing().parts[0].part);
     press(chip(stage, "Pull"));
     const Lane* lane = findLane(*pattern(), view.part());
     QCOMPARE(lane->hits.size(), 3u);
@@ -320,7 +323,7 @@ private slots:
 
   void aControllerPlaysIsTaughtAndRemembers() {
     emptyPattern();
-    ControllerService& service = m_session->controllers();
+    ControllerService& service = m_services->controllers;
     QTRY_VERIFY_WITH_TIMEOUT(service.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
     SimulatedController& pads = service.hub().simulated();
     const auto strike = [&](int note, int velocity) {
@@ -330,20 +333,20 @@ private slots:
       QTest::qWait(60);
     };
     // Without teaching, drums lie by the General MIDI map; what is struck is written.
-    m_session->toggleRecord();
+    m_services->recorder.toggleRecord();
     QVERIFY(waitForBeat(0.3));
     strike(36, 127);
     QTRY_COMPARE(hits(), 1u);
-    QCOMPARE(m_session->selection().key, keyAtPlace(Row::Floor, 0));
-    m_session->toggleRecord();
-    m_session->stop();
+    QCOMPARE(m_services->document.selection().key, keyAtPlace(Row::Floor, 0));
+    m_services->recorder.toggleRecord();
+    m_services->transport.stop();
     // A key is learnt, a slide, and a hand's velocities.
     service.learnKey({Row::Air, 3});
     QVERIFY(!service.learning().isEmpty());
     strike(36, 100);
     QVERIFY(service.learning().isEmpty());
     strike(36, 100);
-    QCOMPARE(m_session->selection().key, keyAtPlace(Row::Air, 3));
+    QCOMPARE(m_services->document.selection().key, keyAtPlace(Row::Air, 3));
     QString moved;
     double share = -1;
     connect(&service, &ControllerService::slideMoved, this, [&](const QString& slide, double to) {
@@ -358,7 +361,7 @@ private slots:
     pads.send({MidiKind::Control, 0, 74, 127});
     QTRY_COMPARE(moved, QString("hand.velocity"));
     QCOMPARE(share, 1.0);
-    QTRY_COMPARE(m_session->hand().velocity, 1.0); // the slide went there
+    QTRY_COMPARE(m_services->hand.settings().velocity, 1.0); // the slide went there
     QCOMPARE(slide(*m_window, "Velocity")->id(), QString("hand.velocity"));
     service.fitCurve(MidiHub::simulatedName());
     for (int velocity : {20, 25, 40, 44, 60, 90, 95}) strike(40, velocity);
@@ -371,13 +374,13 @@ private slots:
     QTRY_VERIFY_WITH_TIMEOUT(std::abs(project().tempo.value - 132) < 0.5, 5000);
     pads.stop();
     pads.send({MidiKind::Start});
-    QTRY_VERIFY(m_session->playing());
+    QTRY_VERIFY(m_services->transport.playing());
     pads.send({MidiKind::Stop});
-    QTRY_VERIFY(!m_session->playing());
+    QTRY_VERIFY(!m_services->transport.playing());
     // All of it is there at the next start.
     closeDemo();
     QVERIFY(openDemo());
-    const auto kept = m_session->controllers().settings(MidiHub::simulatedName());
+    const auto kept = m_services->controllers.settings(MidiHub::simulatedName());
     QVERIFY(kept.notes.at(36) == (DeckSpot{Row::Air, 3}));
     QCOMPARE(QString::fromStdString(kept.slides.at(74)), QString("hand.velocity"));
     QCOMPARE(kept.curve.softest, 20);
@@ -389,7 +392,7 @@ private slots:
   void thePictureIsDragged() {
     m_window->showStage(Stage::Keys);
     auto& stage = static_cast<KeysStage&>(m_window->view(Stage::Keys));
-    m_session->selectKey(keyAtPlace(Row::Floor, 0));
+    selectKey(*m_services, keyAtPlace(Row::Floor, 0));
     settle();
     KeyPicture& picture = stage.sound().picture();
     const auto key = [&]() -> const Key& { return *findKey(project(), keyAtPlace(Row::Floor, 0)); };
@@ -408,7 +411,7 @@ private slots:
     QVERIFY(key().envelope.attack.value > 20);
     drag(*picture.placeOf(Grip::AttackBend), {0, -20});
     QVERIFY(key().envelope.attackCurve > 0.05);
-    m_session->undo();
+    m_services->document.undo();
     QCOMPARE(key().envelope.attackCurve, 0.0);
     drag(*picture.placeOf(Grip::LowPass), {-60, -30});
     QVERIFY(key().lowPass.value > 100 && key().lowPass.value < 15000);
@@ -422,10 +425,10 @@ private slots:
     drag({lane.left() + 300, lane.bottom() - 30}, {30, 2});
     QCOMPARE(picture.layer(), 1);
     QVERIFY(key().layers[0].play.delay.value > 10);
-    const std::size_t steps = m_session->history().place();
+    const std::size_t steps = m_services->document.history().place();
     drag({lane.left() + 300, lane.bottom() - 30}, {1, -40});
     QVERIFY(key().layers[0].play.level.value > -8);
-    QCOMPARE(m_session->history().place(), steps + 1); // one gesture is one step
+    QCOMPARE(m_services->document.history().place(), steps + 1); // one gesture is one step
   }
 
   void anyPartIsMadeToStepBackUnderAnyOther() {
@@ -435,7 +438,7 @@ private slots:
     const auto part = [&](Id key) -> const Part& {
       return *findPart(project(), findKey(project(), key)->part);
     };
-    m_session->selectKey(hat);
+    selectKey(*m_services, hat);
     stage.showPanel("level");
     auto* row = stage.findChild<DuckRow*>();
     auto* by = row->findChild<QComboBox*>();
@@ -446,15 +449,15 @@ private slots:
     by->setCurrentIndex(place);
     emit by->activated(place);
     QCOMPARE(part(hat).duck.by, part(snare).id);
-    const std::size_t steps = m_session->history().place();
+    const std::size_t steps = m_services->document.history().place();
     emit slide(*row, "Duck by")->changed(14, false);
     emit slide(*row, "Duck by")->changed(15, true);
     emit slide(*row, "Back in")->changed(300, true);
     QCOMPARE(part(hat).duck, (Duck{part(snare).id, Decibels(15), Milliseconds(300)}));
-    QCOMPARE(m_session->history().place(), steps + 2);
-    m_session->selectKey(snare); // each part has its own
+    QCOMPARE(m_services->document.history().place(), steps + 2);
+    selectKey(*m_services, snare); // each part has its own
     QCOMPARE(by->currentIndex(), 0);
-    m_session->selectKey(hat);
+    selectKey(*m_services, hat);
     QCOMPARE(by->currentData().toUInt(), part(snare).id);
   }
 
@@ -474,7 +477,7 @@ private slots:
   void layersAreAddedWeighedAndTakenAway() {
     m_window->showStage(Stage::Keys);
     auto& stage = static_cast<KeysStage&>(m_window->view(Stage::Keys));
-    m_session->selectKey(keyAtPlace(Row::Body, 0));
+    selectKey(*m_services, keyAtPlace(Row::Body, 0));
     stage.showPanel("layers");
     const auto key = [&]() -> const Key& { return *findKey(project(), keyAtPlace(Row::Body, 0)); };
     stage.sound().addLayer(findKey(project(), keyAtPlace(Row::Body, 2))->sound);

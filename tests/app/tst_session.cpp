@@ -1,10 +1,11 @@
-// The session on its own: what is open, played, saved and printed, without a window.
+// The services on its own: what is open, played, saved and printed, without a window.
 #include "audio/decode.h"
 #include "audio/encode.h"
+#include "choose.h"
 #include "cut/slicing.h"
 #include "formats/bundle.h"
 #include "formats/project_json.h"
-#include "session/session.h"
+#include "session/services.h"
 #include "song/timeline.h"
 #include "support.h"
 
@@ -18,14 +19,14 @@ using namespace tuvvo::test;
 class TestSession : public QObject {
   Q_OBJECT
   QTemporaryDir m_dir;
-  std::unique_ptr<Session> m_session;
+  std::unique_ptr<Services> m_services;
 
   QString path(const QString& name) { return m_dir.path() + "/" + name; }
-  const Project& project() { return m_session->project(); }
+  const Project& project() { return m_services->document.project(); }
   /// Jobs done and what they handed back taken.
   void settle() {
     for (int i = 0; i < 3; ++i) {
-      m_session->waitForJobs();
+      m_services->wait();
       QCoreApplication::processEvents();
     }
   }
@@ -40,7 +41,7 @@ class TestSession : public QObject {
   void setTempo(double bpm, const QString& merge = {}) {
     Project next = project();
     next.tempo = Bpm(bpm);
-    m_session->edit("Set the tempo", std::move(next), merge);
+    m_services->document.edit("Set the tempo", std::move(next), merge);
   }
   static bool anySays(const QSignalSpy& spy, const QString& text) {
     for (const auto& each : spy)
@@ -54,54 +55,54 @@ private slots:
       qputenv(place, m_dir.path().toUtf8());
   }
   void init() {
-    m_session = std::make_unique<Session>();
-    m_session->startNew();
+    m_services = std::make_unique<Services>();
+    m_services->files.startNew();
     settle();
   }
-  void cleanup() { m_session.reset(); }
+  void cleanup() { m_services.reset(); }
 
   void aNewBeatHasItsKitAndAFolder() {
     QVERIFY(project().keys.size() >= 16);
     QVERIFY(!project().patterns.empty());
-    QVERIFY(m_session->folder().endsWith(".tuvvo"));
-    QVERIFY(!m_session->unsaved());
-    QVERIFY(!m_session->readOnly());
-    QVERIFY(m_session->selection().key != 0);
-    QVERIFY(m_session->selection().pattern != 0);
+    QVERIFY(folder(*m_services).endsWith(".tuvvo"));
+    QVERIFY(!m_services->files.unsaved());
+    QVERIFY(!m_services->files.readOnly());
+    QVERIFY(m_services->document.selection().key != 0);
+    QVERIFY(m_services->document.selection().pattern != 0);
   }
 
   void severalSoundsComeInOneAfterTheOther() {
-    QSignalSpy said(m_session.get(), &Session::message);
+    QSignalSpy said(m_services.get(), &Services::message);
     QFile text(path("notes.wav"));
     QVERIFY(text.open(QIODevice::WriteOnly));
     text.write("not a sound at all");
     text.close();
     const auto before = project().sources.size();
-    m_session->importFiles({writeLoop("rope.wav", 92, 8), path("notes.wav"), path("missing.wav"),
-                            writeLoop("winch.wav", 118, 16)});
-    QVERIFY(m_session->jobText().contains("4"));
+    m_services->sources.importFiles({writeLoop("rope.wav", 92, 8), path("notes.wav"),
+                                     path("missing.wav"), writeLoop("winch.wav", 118, 16)});
+    QVERIFY(m_services->jobs.text().contains("4"));
     settle();
-    QVERIFY(m_session->jobText().isEmpty());
+    QVERIFY(m_services->jobs.text().isEmpty());
     QCOMPARE(project().sources.size(), before + 2);
     QVERIFY(anySays(said, "notes.wav"));
     QVERIFY(anySays(said, "missing.wav"));
-    const Source* last = findSource(project(), m_session->selection().source);
+    const Source* last = findSource(project(), m_services->document.selection().source);
     QVERIFY(last && last->name == "winch");
     QVERIFY(std::abs(gridOf(*last)->tempo.value - 118) < 0.06); // 0.05 %
     // One step each: undone, only the last one goes.
-    m_session->undo();
+    m_services->document.undo();
     QCOMPARE(project().sources.size(), before + 1);
-    const Source* first = findSource(project(), m_session->selection().source);
+    const Source* first = findSource(project(), m_services->document.selection().source);
     QVERIFY(first && first->name == "rope"); // the selection never points at what is gone
   }
 
   void theSameSoundUnderAnotherNameIsKnown() {
-    m_session->importFiles({writeLoop("tide.wav", 100, 8)});
+    m_services->sources.importFiles({writeLoop("tide.wav", 100, 8)});
     settle();
     const auto before = project().sources.size();
     QFile::copy(path("tide.wav"), path("tide again.wav"));
-    QSignalSpy said(m_session.get(), &Session::message);
-    m_session->importFiles({path("tide again.wav")});
+    QSignalSpy said(m_services.get(), &Services::message);
+    m_services->sources.importFiles({path("tide again.wav")});
     settle();
     QCOMPARE(project().sources.size(), before);
     QVERIFY(anySays(said, "in the crate already"));
@@ -112,173 +113,176 @@ private slots:
     for (int i = 0; i < 12; ++i)
       many << writeLoop(qPrintable(QString("c%1.wav").arg(i)), 80 + i, 16);
     const auto before = project().sources.size();
-    m_session->importFiles(many);
-    m_session->cancelJob();
+    m_services->sources.importFiles(many);
+    m_services->jobs.cancel();
     settle();
     QVERIFY(project().sources.size() < before + 12);
-    QVERIFY(m_session->jobText().isEmpty());
-    m_session->cancelJob(); // with nothing running it does nothing
+    QVERIFY(m_services->jobs.text().isEmpty());
+    m_services->jobs.cancel(); // with nothing running it does nothing
   }
 
   void theCrateOpensBesideTheInterfaceAndWatchesItsFolders() {
     const QString folder = path("crated/inside");
     QDir().mkpath(folder);
     {
-      Session before;
-      before.addFolder(path("crated"));
+      Services before;
+      before.crate.addFolder(path("crated"));
     }
-    m_session->prepareCrate();
-    m_session->prepareCrate(); // once is enough
-    QVERIFY(!m_session->scanner());
-    QTRY_VERIFY(m_session->scanner() != nullptr); // nobody asked for it
-    QCOMPARE(m_session->crate()->folders()->size(), std::size_t(1));
-    QTRY_VERIFY(!m_session->scanner()->progress().working());
-    QVERIFY(!m_session->scanner()->walked().empty());
+    m_services->crate.prepare();
+    m_services->crate.prepare(); // once is enough
+    QVERIFY(!m_services->crate.scanner());
+    QTRY_VERIFY(m_services->crate.scanner() != nullptr); // nobody asked for it
+    QCOMPARE(m_services->crate.crate()->folders()->size(), std::size_t(1));
+    QTRY_VERIFY(!m_services->crate.scanner()->progress().working());
+    QVERIFY(!m_services->crate.scanner()->walked().empty());
     // A sound that appears two folders down comes by itself.
     QTest::qWait(400); // until the watch is set
     QVERIFY(QFile::rename(writeLoop("watched.wav", 100, 8), folder + "/watched.wav"));
     const auto rows = [&] {
-      return m_session->crate()->find({}, CrateOrder::Name, m_session->beatNow())->ids.size();
+      return m_services->crate.crate()
+          ->find({}, CrateOrder::Name, beatNowOf(project()))
+          ->ids.size();
     };
     QTRY_COMPARE_WITH_TIMEOUT(rows(), std::size_t(1), 15000);
-    m_session->removeFolder(path("crated"));
+    m_services->crate.removeFolder(path("crated"));
   }
 
   void editsMergeAndStepsCanBeVisited() {
-    const auto start = m_session->history().place();
+    const auto start = m_services->document.history().place();
     for (double bpm : {91.0, 92.0, 93.0}) setTempo(bpm, "tempo");
-    m_session->settle();
-    QCOMPARE(m_session->history().place(), start + 1);
+    m_services->document.settle();
+    QCOMPARE(m_services->document.history().place(), start + 1);
     setTempo(100, "tempo");
-    QCOMPARE(m_session->history().place(), start + 2);
+    QCOMPARE(m_services->document.history().place(), start + 2);
     setTempo(100); // no change, no step
-    QCOMPARE(m_session->history().place(), start + 2);
-    m_session->goToStep(start + 1);
+    QCOMPARE(m_services->document.history().place(), start + 2);
+    m_services->document.goToStep(start + 1);
     QCOMPARE(project().tempo.value, 93.0);
-    m_session->goToStep(start + 2);
+    m_services->document.goToStep(start + 2);
     QCOMPARE(project().tempo.value, 100.0);
-    QSignalSpy said(m_session.get(), &Session::message);
-    m_session->undo();
+    QSignalSpy said(m_services.get(), &Services::message);
+    m_services->document.undo();
     QVERIFY(anySays(said, "Set the tempo"));
-    while (m_session->history().canUndo()) m_session->undo();
-    m_session->undo(); // nothing left: nothing happens
-    QCOMPARE(m_session->history().place(), std::size_t(0));
-    while (m_session->history().canRedo()) m_session->redo();
-    m_session->redo();
+    while (m_services->document.history().canUndo()) m_services->document.undo();
+    m_services->document.undo(); // nothing left: nothing happens
+    QCOMPARE(m_services->document.history().place(), std::size_t(0));
+    while (m_services->document.history().canRedo()) m_services->document.redo();
+    m_services->document.redo();
     QCOMPARE(project().tempo.value, 100.0);
   }
 
   void choosingAKeyChoosesItsSound() {
-    m_session->importFiles({writeLoop("gang.wav", 100, 8)});
+    m_services->sources.importFiles({writeLoop("gang.wav", 100, 8)});
     settle();
-    const Id source = m_session->selection().source;
+    const Id source = m_services->document.selection().source;
     CutSettings settings;
     settings.way = CutWay::Equal;
     settings.parts = 20; // more than a page of the Cuts row
-    m_session->edit("cut", withCuts(project(), source, settings,
-                                    cutSource(*findSource(project(), source), settings)));
+    m_services->document.edit("cut", withCuts(project(), source, settings,
+                                              cutSource(*findSource(project(), source), settings)));
     const Source* cut = findSource(project(), source);
     QCOMPARE(int(cut->cuts.size()), 20);
-    m_session->selectCut(source, cut->cuts[12].id);
-    const Key* key = findKey(project(), m_session->selection().key);
+    selectCut(*m_services, source, cut->cuts[12].id);
+    const Key* key = findKey(project(), m_services->document.selection().key);
     QVERIFY(key && key->sound.cut == cut->cuts[12].id);
-    QCOMPARE(m_session->selection().page, key->page);
-    m_session->setPage(99);
-    QCOMPARE(m_session->selection().page, cutPages(project()) - 1);
-    m_session->setPage(-3);
-    QCOMPARE(m_session->selection().page, 0);
-    m_session->selectKey(key->id);
-    QCOMPARE(m_session->selection().cut, cut->cuts[12].id);
-    QCOMPARE(m_session->selection().source, source);
+    QCOMPARE(m_services->document.selection().page, key->page);
+    setPage(*m_services, 99);
+    QCOMPARE(m_services->document.selection().page, cutPages(project()) - 1);
+    setPage(*m_services, -3);
+    QCOMPARE(m_services->document.selection().page, 0);
+    selectKey(*m_services, key->id);
+    QCOMPARE(m_services->document.selection().cut, cut->cuts[12].id);
+    QCOMPARE(m_services->document.selection().source, source);
     // A section brings its pattern with it.
     Pattern other;
     other.bars = 1;
     Id pattern = 0, section = 0;
-    m_session->edit("pattern", withPattern(project(), other, &pattern));
+    m_services->document.edit("pattern", withPattern(project(), other, &pattern));
     Section s;
     s.pattern = pattern;
-    m_session->edit("section", withSection(project(), s, 0, &section));
-    m_session->selectSection(section);
-    QCOMPARE(m_session->selection().pattern, pattern);
+    m_services->document.edit("section", withSection(project(), s, 0, &section));
+    selectSection(*m_services, section);
+    QCOMPARE(m_services->document.selection().pattern, pattern);
   }
 
   void playStopSeekAndModes() {
-    m_session->openSound({OutputChoice::Simulated});
-    QSignalSpy moved(m_session.get(), &Session::transportChanged);
-    QVERIFY(!m_session->playing());
-    m_session->togglePlay();
-    QVERIFY(m_session->playing());
-    QTRY_VERIFY(m_session->positionBeats() > 0.1);
-    m_session->seek(2);
-    QTRY_VERIFY(m_session->positionBeats() >= 2);
-    m_session->setMetronome(true);
-    QVERIFY(m_session->metronome());
-    m_session->togglePlay();
-    QVERIFY(!m_session->playing());
+    m_services->player.openSound({OutputChoice::Simulated});
+    QSignalSpy moved(&m_services->transport, &Transport::changed);
+    QVERIFY(!m_services->transport.playing());
+    m_services->transport.togglePlay();
+    QVERIFY(m_services->transport.playing());
+    QTRY_VERIFY(m_services->transport.positionBeats() > 0.1);
+    m_services->transport.seek(2);
+    QTRY_VERIFY(m_services->transport.positionBeats() >= 2);
+    m_services->transport.setMetronome(true);
+    QVERIFY(m_services->transport.metronome());
+    m_services->transport.togglePlay();
+    QVERIFY(!m_services->transport.playing());
     QVERIFY(moved.count() >= 3);
-    m_session->setPlays(Session::Plays::Song);
-    QCOMPARE(m_session->plays(), Session::Plays::Song);
-    m_session->setPlays(Session::Plays::Pattern);
+    m_services->transport.setPlays(Plays::Song);
+    QCOMPARE(m_services->transport.plays(), Plays::Song);
+    m_services->transport.setPlays(Plays::Pattern);
   }
 
   void aSongEndsByItself() {
     auto clicks = clickProject({0, 1, 2}, 240, 1);
-    m_session->edit("clicks", clicks.project);
-    m_session->openSound({OutputChoice::Simulated});
-    m_session->setPlays(Session::Plays::Song);
-    m_session->play(0);
-    QVERIFY(m_session->playing());
-    QTRY_VERIFY_WITH_TIMEOUT(!m_session->playing(), 5000); // one bar at 240 BPM lasts a second
+    m_services->document.edit("clicks", clicks.project);
+    m_services->player.openSound({OutputChoice::Simulated});
+    m_services->transport.setPlays(Plays::Song);
+    m_services->transport.play(0);
+    QVERIFY(m_services->transport.playing());
+    QTRY_VERIFY_WITH_TIMEOUT(!m_services->transport.playing(),
+                             5000); // one bar at 240 BPM lasts a second
   }
 
   void strikingShowsTheKeysLevel() {
-    m_session->openSound({OutputChoice::Simulated});
+    m_services->player.openSound({OutputChoice::Simulated});
     const Id kick = keyAt(project(), Row::Floor, 0, 0)->id;
-    m_session->strike(kick, 1);
-    QTRY_VERIFY(m_session->levelOf(kick) > 0.01f);
-    QTRY_VERIFY(m_session->peaks()[0] > 0.01f);
-    m_session->release(kick);
-    m_session->strike(99999, 1); // no such key: silence, no harm
-    QTRY_VERIFY_WITH_TIMEOUT(m_session->engine().sounding() == 0, 5000);
+    m_services->hand.strike(kick, 1);
+    QTRY_VERIFY(m_services->player.levelOf(kick) > 0.01f);
+    QTRY_VERIFY(m_services->player.peaks()[0] > 0.01f);
+    m_services->hand.release(kick);
+    m_services->hand.strike(99999, 1); // no such key: silence, no harm
+    QTRY_VERIFY_WITH_TIMEOUT(m_services->player.engine().sounding() == 0, 5000);
   }
 
   void auditionPlaysBesideTheBeatAndEnds() {
-    m_session->openSound({OutputChoice::Simulated});
-    m_session->importFiles({writeLoop("hear.wav", 100, 8)});
+    m_services->player.openSound({OutputChoice::Simulated});
+    m_services->sources.importFiles({writeLoop("hear.wav", 100, 8)});
     settle();
-    const Id source = m_session->selection().source;
-    const ProjectPtr before = m_session->projectPtr();
+    const Id source = m_services->document.selection().source;
+    const ProjectPtr before = m_services->document.projectPtr();
     const auto value = std::make_shared<Source>(*findSource(project(), source));
-    m_session->audition(value);
-    QVERIFY(m_session->auditioned().hash == value->hash);
-    QTRY_VERIFY(m_session->auditioned().sounding);
-    QVERIFY(!m_session->auditioned().how.empty());
-    QTRY_VERIFY(m_session->peaks()[0] > 0.01f);
-    m_session->endAudition();
-    QVERIFY(m_session->auditioned().hash.empty());
-    QTRY_VERIFY(m_session->peaks()[0] < 1e-3f);
-    QVERIFY(before == m_session->projectPtr()); // hearing changes nothing
+    m_services->auditions.audition(value);
+    QVERIFY(m_services->auditions.heard().hash == value->hash);
+    QTRY_VERIFY(m_services->auditions.heard().sounding);
+    QVERIFY(!m_services->auditions.heard().how.empty());
+    QTRY_VERIFY(m_services->player.peaks()[0] > 0.01f);
+    m_services->auditions.end();
+    QVERIFY(m_services->auditions.heard().hash.empty());
+    QTRY_VERIFY(m_services->player.peaks()[0] < 1e-3f);
+    QVERIFY(before == m_services->document.projectPtr()); // hearing changes nothing
   }
 
   void recordingKeepsTheTake() {
-    m_session->openSound({OutputChoice::Simulated});
+    m_services->player.openSound({OutputChoice::Simulated});
     setTempo(240);
     const Id kick = keyAt(project(), Row::Floor, 0, 0)->id;
-    m_session->toggleRecord();
-    QVERIFY(m_session->recording() && m_session->playing());
-    QVERIFY(m_session->positionBeats() < 0.5); // counting in
-    QTRY_VERIFY_WITH_TIMEOUT(m_session->positionBeats() > 0.6, 5000);
-    m_session->strike(kick, 0.7);
+    m_services->recorder.toggleRecord();
+    QVERIFY(m_services->recorder.recording() && m_services->transport.playing());
+    QVERIFY(m_services->transport.positionBeats() < 0.5); // counting in
+    QTRY_VERIFY_WITH_TIMEOUT(m_services->transport.positionBeats() > 0.6, 5000);
+    m_services->hand.strike(kick, 0.7);
     QTest::qWait(120);
-    m_session->stop(); // ends the take as well
-    QVERIFY(!m_session->recording());
-    const Lane* lane = findLane(*findPattern(project(), m_session->selection().pattern),
+    m_services->transport.stop(); // ends the take as well
+    QVERIFY(!m_services->recorder.recording());
+    const Lane* lane = findLane(*findPattern(project(), m_services->document.selection().pattern),
                                 findKey(project(), kick)->part);
     QVERIFY(lane && lane->hits.size() == 1);
     QVERIFY(std::abs(lane->hits[0].velocity - 0.7) < 1e-6);
     QVERIFY(inBeats(lane->hits[0].at) > 0.3);
-    m_session->undo();
-    lane = findLane(*findPattern(project(), m_session->selection().pattern),
+    m_services->document.undo();
+    lane = findLane(*findPattern(project(), m_services->document.selection().pattern),
                     findKey(project(), kick)->part);
     QVERIFY(!lane || lane->hits.empty());
   }
@@ -289,41 +293,41 @@ private slots:
     std::vector<double> taps;
     for (int i = 0; i < 6; ++i) {
       taps.push_back(double(clock.nsecsElapsed()) * 1e-9);
-      m_session->tapTempo();
+      m_services->transport.tapTempo();
       QTest::qWait(300); // 200 BPM, where the machine has time
     }
-    QVERIFY(m_session->tapped());
+    QVERIFY(m_services->transport.tapped());
     const double tapped = 60 * 5 / (taps.back() - taps.front());
     QVERIFY2(std::abs(project().tempo.value / tapped - 1) < 0.05,
              qPrintable(QString("%1 %2").arg(project().tempo.value).arg(tapped)));
   }
 
   void aFullOrForbiddenPlaceSaysSo() {
-    QSignalSpy said(m_session.get(), &Session::message);
+    QSignalSpy said(m_services.get(), &Services::message);
     QFile block(path("in the way"));
     QVERIFY(block.open(QIODevice::WriteOnly));
     block.close();
-    QVERIFY(!m_session->saveAs(path("in the way/project"))); // a file where a folder should be
+    QVERIFY(!saveAs(*m_services, path("in the way/project"))); // a file where a folder should be
     QVERIFY(said.count() >= 1 && said.last().at(1).toBool());
-    Session::PrintRequest request;
+    PrintService::Request request;
     request.file.path = path("in the way/song.wav").toStdString();
     said.clear();
-    m_session->printSong(request);
+    m_services->printing.printSong(request);
     settle();
     QVERIFY(said.count() >= 1 && said.last().at(1).toBool());
   }
 
   void theDemoPrintsWithItsStems() {
-    m_session->startDemo();
+    m_services->files.startDemo();
     settle();
     QCOMPARE(QString::fromStdString(project().name), QString("Salt Quay"));
-    Session::PrintRequest request;
+    PrintService::Request request;
     request.file.path = path("quay.wav").toStdString();
     request.file.samples = SampleFormat::Float32;
     request.options.limiter = false;
     request.stems = true;
-    QSignalSpy said(m_session.get(), &Session::message);
-    m_session->printSong(request);
+    QSignalSpy said(m_services.get(), &Services::message);
+    m_services->printing.printSong(request);
     settle();
     QVERIFY(anySays(said, "stems"));
     JobContext job;
@@ -346,36 +350,36 @@ private slots:
   }
 
   void theSongIsMeasuredAfterEdits() {
-    m_session->startDemo();
-    QSignalSpy measured(m_session.get(), &Session::measured);
+    m_services->files.startDemo();
+    QSignalSpy measured(&m_services->meter, &SongMeter::measured);
     QVERIFY(measured.wait(30000));
-    const auto& m = m_session->measure();
+    const auto& m = m_services->meter.measure();
     QCOMPARE(m.barLoudness.size(), std::size_t(timelineOf(project()).bars));
     QVERIFY(m.loudness.integratedLufs < -10 && m.loudness.integratedLufs > -24);
     QCOMPARE(m.spectra.size(), project().parts.size());
   }
 
   void aHushedNoteStaysSilentUntilUndone() {
-    m_session->importFiles({writeLoop("quiet.wav", 100, 8)});
+    m_services->sources.importFiles({writeLoop("quiet.wav", 100, 8)});
     settle();
-    QVERIFY(!m_session->notes().empty());
-    const std::string id = m_session->notes()[0].id;
-    m_session->hushNote(0);
+    QVERIFY(!m_services->notes.notes().empty());
+    const std::string id = m_services->notes.notes()[0].id;
+    m_services->notes.hushNote(0);
     settle();
-    for (const auto& note : m_session->notes()) QVERIFY(note.id != id);
-    m_session->undo();
+    for (const auto& note : m_services->notes.notes()) QVERIFY(note.id != id);
+    m_services->document.undo();
     settle();
-    QVERIFY(std::any_of(m_session->notes().begin(), m_session->notes().end(),
+    QVERIFY(std::any_of(m_services->notes.notes().begin(), m_services->notes.notes().end(),
                         [&](const Note& n) { return n.id == id; }));
-    m_session->doNote(9999); // out of range: nothing
-    m_session->hushNote(9999);
+    m_services->notes.doNote(9999); // out of range: nothing
+    m_services->notes.hushNote(9999);
   }
 
   void longSoundsGetTheirPeaksInTheBackground() {
     Source source = sourceOf(makeSound(Samples(48000 * 40, 0.25f)), "long");
-    QVERIFY(!m_session->peaksOf(source));
+    QVERIFY(!m_services->peaks.peaksOf(source));
     settle();
-    const PeaksPtr peaks = m_session->peaksOf(source);
+    const PeaksPtr peaks = m_services->peaks.peaksOf(source);
     QVERIFY(peaks);
     QCOMPARE(peaks->over(*source.sound, Frames(0), Frames(48000)).high, 0.25f);
   }

@@ -1,9 +1,12 @@
 // What is kept of work: saved, opened, found again after a kill, open in two windows at once.
 #include "audio/encode.h"
 #include "base/folder_lock.h"
+#include "base/random.h"
+#include "choose.h"
 #include "formats/bundle.h"
 #include "formats/project_json.h"
-#include "session/session.h"
+#include "model/edits.h"
+#include "session/services.h"
 #include "support.h"
 
 #include <QDir>
@@ -22,24 +25,24 @@ constexpr const char* kHome = "TUVVO_TEST_HOME"; ///< of the process that is to 
 class TestSessionFiles : public QObject {
   Q_OBJECT
   std::unique_ptr<QTemporaryDir> m_dir;
-  std::unique_ptr<Session> m_session;
+  std::unique_ptr<Services> m_services;
 
   QString path(const QString& name) { return m_dir->path() + "/" + name; }
-  const Project& project() { return m_session->project(); }
+  const Project& project() { return m_services->document.project(); }
   /// Jobs done and what they handed back taken.
-  static void settle(Session& session) {
+  static void settle(Services& services) {
     for (int i = 0; i < 4; ++i) {
-      session.waitForJobs();
+      services.wait();
       QCoreApplication::processEvents();
     }
   }
-  void settle() { settle(*m_session); }
-  static void setTempo(Session& session, double bpm) {
-    Project next = session.project();
+  void settle() { settle(*m_services); }
+  static void setTempo(Services& services, double bpm) {
+    Project next = services.document.project();
     next.tempo = Bpm(bpm);
-    session.edit("Set the tempo", std::move(next));
+    services.document.edit("Set the tempo", std::move(next));
   }
-  void setTempo(double bpm) { setTempo(*m_session, bpm); }
+  void setTempo(double bpm) { setTempo(*m_services, bpm); }
   static bool anySays(const QSignalSpy& spy, const QString& text) {
     for (const auto& each : spy)
       if (each.first().toString().contains(text)) return true;
@@ -58,67 +61,67 @@ private slots:
     m_dir = std::make_unique<QTemporaryDir>();
     for (const char* place : {"XDG_DATA_HOME", "XDG_CONFIG_HOME"})
       qputenv(place, qEnvironmentVariableIsSet(kHome) ? qgetenv(kHome) : m_dir->path().toUtf8());
-    m_session = std::make_unique<Session>();
-    m_session->startNew();
+    m_services = std::make_unique<Services>();
+    m_services->files.startNew();
     settle();
   }
-  void cleanup() { m_session.reset(); }
+  void cleanup() { m_services.reset(); }
 
   void savedOpenedAndSavedElsewhere() {
-    QVERIFY(m_session->saveAs(path("night watch")));
-    QCOMPARE(m_session->folder(), path("night watch.tuvvo"));
+    QVERIFY(saveAs(*m_services, path("night watch")));
+    QCOMPARE(folder(*m_services), path("night watch.tuvvo"));
     QCOMPARE(QString::fromStdString(project().name), QString("night watch"));
-    QVERIFY(!m_session->unsaved());
+    QVERIFY(!m_services->files.unsaved());
     setTempo(77);
-    QVERIFY(m_session->unsaved());
-    QVERIFY(m_session->save());
+    QVERIFY(m_services->files.unsaved());
+    QVERIFY(save(*m_services));
     const Project kept = project();
-    m_session = std::make_unique<Session>();
-    m_session->open(path("night watch.tuvvo"));
+    m_services = std::make_unique<Services>();
+    m_services->files.open(path("night watch.tuvvo"));
     settle();
     QCOMPARE(projectToText(project(), 1), projectToText(kept, 1));
-    QVERIFY(!m_session->unsaved() && !m_session->readOnly());
+    QVERIFY(!m_services->files.unsaved() && !m_services->files.readOnly());
   }
 
   void whatWasNotSavedComesBack() {
-    QVERIFY(m_session->saveAs(path("lost")));
+    QVERIFY(saveAs(*m_services, path("lost")));
     setTempo(123.25);
-    m_session->keepForNextStart();
-    m_session = std::make_unique<Session>();
-    QSignalSpy said(m_session.get(), &Session::message);
-    m_session->open(path("lost.tuvvo"));
+    m_services->files.autosaveNow();
+    m_services = std::make_unique<Services>();
+    QSignalSpy said(m_services.get(), &Services::message);
+    m_services->files.open(path("lost.tuvvo"));
     settle();
     QCOMPARE(project().tempo.value, 123.25);
-    QVERIFY(m_session->unsaved());
+    QVERIFY(m_services->files.unsaved());
     QVERIFY(anySays(said, "as you left it"));
   }
 
   void aBeatWithoutANameComesBackAtTheNextStart() {
     setTempo(71.5);
-    const QString folder = m_session->folder();
-    m_session->keepForNextStart(); // the window is closed
-    m_session = std::make_unique<Session>();
-    QSignalSpy said(m_session.get(), &Session::message);
-    m_session->startWhereYouLeft();
+    const QString kept = folder(*m_services);
+    m_services->files.autosaveNow(); // the window is closed
+    m_services = std::make_unique<Services>();
+    QSignalSpy said(m_services.get(), &Services::message);
+    m_services->files.startWhereYouLeft();
     settle();
     QCOMPARE(project().tempo.value, 71.5);
-    QCOMPARE(m_session->folder(), folder);
-    QVERIFY(m_session->unsaved());
+    QCOMPARE(folder(*m_services), kept);
+    QVERIFY(m_services->files.unsaved());
     QVERIFY(anySays(said, "as you left it"));
     // Saved, there is nothing to bring back.
-    QVERIFY(m_session->save());
-    m_session = std::make_unique<Session>();
-    m_session->startWhereYouLeft();
+    QVERIFY(save(*m_services));
+    m_services = std::make_unique<Services>();
+    m_services->files.startWhereYouLeft();
     settle();
-    QVERIFY(m_session->folder() != folder);
+    QVERIFY(folder(*m_services) != kept);
     // But it is among those that were open.
-    const auto recent = m_session->recent().list();
+    const auto recent = m_services->files.recent().list();
     QVERIFY(!recent.empty() && !recent.front().unsaved);
-    QCOMPARE(QString::fromStdString(recent.front().folder.string()), folder);
+    QCOMPARE(QString::fromStdString(recent.front().folder.string()), kept);
   }
 
   void aBeatWithoutANameComesBackAfterAKill() {
-    m_session.reset();
+    m_services.reset();
     const pid_t child = ::fork();
     if (child == 0) {
       ::setenv(kHome, qPrintable(m_dir->path()), 1);
@@ -132,100 +135,154 @@ private slots:
     ::waitpid(child, &status, 0);
     QVERIFY(WIFSIGNALED(status));
     QVERIFY(QFileInfo::exists(path("tuvvo/projects/Untitled.tuvvo/lock"))); // stale
-    m_session = std::make_unique<Session>();
-    m_session->startWhereYouLeft();
+    m_services = std::make_unique<Services>();
+    m_services->files.startWhereYouLeft();
     settle();
     QCOMPARE(project().tempo.value, 63.0);
-    QVERIFY(!m_session->readOnly());
+    QVERIFY(!m_services->files.readOnly());
   }
 
   void whatIsAskedForComesWithAnOffer() {
     setTempo(71.5);
-    m_session->keepForNextStart();
-    m_session = std::make_unique<Session>();
-    QSignalSpy found(m_session.get(), &Session::unsavedFound);
-    m_session->startNew();
-    m_session->offerUnsaved();
+    m_services->files.autosaveNow();
+    m_services = std::make_unique<Services>();
+    QSignalSpy found(&m_services->files, &Files::unsavedFound);
+    m_services->files.startNew();
+    m_services->files.offerUnsaved();
     QCOMPARE(found.size(), 1);
     QCOMPARE(found[0][0].toString(), QString("Untitled"));
-    m_session->open(found[0][1].toString());
+    m_services->files.open(found[0][1].toString());
     settle();
     QCOMPARE(project().tempo.value, 71.5);
   }
 
   void aBeatThatWasNeverTouchedLeavesNoFolder() {
-    const QString folder = m_session->folder();
-    QVERIFY(QFileInfo(folder).isDir());
-    m_session->startNew();
-    QVERIFY(!QFileInfo::exists(folder) || m_session->folder() == folder);
-    const QString second = m_session->folder();
-    m_session.reset();
+    const QString kept = folder(*m_services);
+    QVERIFY(QFileInfo(kept).isDir());
+    m_services->files.startNew();
+    QVERIFY(!QFileInfo::exists(kept) || folder(*m_services) == kept);
+    const QString second = folder(*m_services);
+    m_services.reset();
     QVERIFY(!QFileInfo::exists(second));
   }
 
   void twoUnnamedBeatsHaveFoldersOfTheirOwn() {
-    Session other;
-    other.startNew();
-    QVERIFY(other.folder() != m_session->folder());
-    setTempo(*m_session, 61);
+    Services other;
+    other.files.startNew();
+    QVERIFY(folder(other) != folder(*m_services));
+    setTempo(*m_services, 61);
     setTempo(other, 62);
-    m_session->keepForNextStart();
-    other.keepForNextStart();
+    m_services->files.autosaveNow();
+    other.files.autosaveNow();
     JobContext job;
-    QCOMPARE(openProject(m_session->folder().toStdString(), job)->project.tempo.value, 61.0);
-    QCOMPARE(openProject(other.folder().toStdString(), job)->project.tempo.value, 62.0);
+    QCOMPARE(openProject(folder(*m_services).toStdString(), job)->project.tempo.value, 61.0);
+    QCOMPARE(openProject(folder(other).toStdString(), job)->project.tempo.value, 62.0);
     settle(other);
   }
 
   void aSecondWindowLooksAndKeepsItsChangesInACopy() {
-    QVERIFY(m_session->saveAs(path("shared")));
-    Session other;
-    QSignalSpy said(&other, &Session::message);
-    other.startNew();
-    other.open(path("shared.tuvvo"));
+    QVERIFY(saveAs(*m_services, path("shared")));
+    Services other;
+    QSignalSpy said(&other, &Services::message);
+    other.files.startNew();
+    other.files.open(path("shared.tuvvo"));
     settle(other);
-    QVERIFY(other.readOnly());
+    QVERIFY(other.files.readOnly());
     QVERIFY(anySays(said, "is open in another window"));
     QVERIFY(anySays(said, QString("process %1").arg(::getpid())));
-    QVERIFY(!other.save());
+    QVERIFY(!save(other));
     setTempo(other, 55);
-    other.keepForNextStart();
-    QVERIFY(!other.readOnly());
-    QVERIFY(other.folder().endsWith("shared copy.tuvvo"));
+    other.files.autosaveNow();
+    QVERIFY(!other.files.readOnly());
+    QVERIFY(folder(other).endsWith("shared copy.tuvvo"));
     JobContext job;
-    QCOMPARE(openProject(other.folder().toStdString(), job)->project.tempo.value, 55.0);
+    QCOMPARE(openProject(folder(other).toStdString(), job)->project.tempo.value, 55.0);
     QVERIFY(openProject(path("shared.tuvvo").toStdString(), job)->project.tempo.value != 55.0);
     // Nothing stands in the first window's way, and the next one may write again.
     setTempo(56);
-    QVERIFY(m_session->save());
-    m_session->startNew();
-    other.open(path("shared.tuvvo"));
+    QVERIFY(save(*m_services));
+    m_services->files.startNew();
+    other.files.open(path("shared.tuvvo"));
     settle(other);
-    QVERIFY(!other.readOnly());
-    QCOMPARE(other.project().tempo.value, 56.0);
+    QVERIFY(!other.files.readOnly());
+    QCOMPARE(other.document.project().tempo.value, 56.0);
+  }
+
+  /// What was struck and is not laid yet belongs to the beat that is left.
+  void aTakeThatRunsIsKeptWhereAnotherBeatIsBegun() {
+    m_services->player.openSound({OutputChoice::Simulated});
+    setTempo(60);
+    m_services->transport.setClick({0, Decibels(0), 0});
+    const Key* kick = keyAt(project(), Row::Floor, 0, 0);
+    const Id part = kick->part, pattern = m_services->document.selection().pattern;
+    m_services->document.edit(
+        "hold", withKeyChanged(project(), kick->id, [](Key& held) { held.gate = true; }));
+    m_services->recorder.toggleRecord();
+    QTRY_VERIFY_WITH_TIMEOUT(m_services->transport.positionBeats() > 0.1, 5000);
+    QSignalSpy struck(&m_services->player, &Player::struck);
+    m_services->hand.press({Row::Floor, 0, 5, 0.7}); // and it is not let go
+    QTRY_VERIFY(struck.size() == 1);
+    const QString left = folder(*m_services);
+    m_services->files.startNew();
+    QVERIFY(folder(*m_services) != left);
+    JobContext job;
+    const auto kept = openProject(left.toStdString(), job);
+    QVERIFY(kept.ok());
+    const Lane* lane = findLane(*findPattern(kept->project, pattern), part);
+    QVERIFY(lane && lane->hits.size() == 1);
+  }
+
+  /// The window goes on while a large sound is written; what is edited meanwhile is not saved.
+  void savingGoesOnBesideTheWindow() {
+    Samples noise(std::size_t(48'000) * 240);
+    Random random(5);
+    for (float& v : noise) v = float(std::floor(random.bipolar() * 8e5)) / 8388608.0f;
+    Source source;
+    source.name = "four minutes";
+    source.sound = std::make_shared<Sound>(Channels{std::move(noise)}, Hertz(48'000));
+    source.hash = source.sound->hash();
+    source.heard = Listening{};
+    m_services->document.edit("add", withSource(project(), std::move(source)));
+    setTempo(71);
+    QSignalSpy saved(&m_services->files, &Files::changed);
+    m_services->files.saveAs(path("large"));
+    QCOMPARE(saved.size(), 0); // it has only begun
+    setTempo(72);
+    QTRY_COMPARE_WITH_TIMEOUT(saved.size(), 1, 60'000);
+    QVERIFY(m_services->files.unsaved());
+    QCOMPARE(folder(*m_services), path("large.tuvvo"));
+    JobContext job;
+    QCOMPARE(openProject(path("large.tuvvo").toStdString(), job)->project.tempo.value, 71.0);
+    // Asked for twice in a row, the later state is the one that is there.
+    m_services->files.save();
+    setTempo(73);
+    m_services->files.save();
+    m_services->files.wait();
+    QVERIFY(!m_services->files.unsaved());
+    QCOMPARE(openProject(path("large.tuvvo").toStdString(), job)->project.tempo.value, 73.0);
   }
 
   void savingOverAProjectThatIsOpenElsewhereIsRefused() {
-    QVERIFY(m_session->saveAs(path("taken")));
-    Session other;
-    QSignalSpy said(&other, &Session::message);
-    other.startNew();
-    QVERIFY(!other.saveAs(path("taken"))); // there is one
+    QVERIFY(saveAs(*m_services, path("taken")));
+    Services other;
+    QSignalSpy said(&other, &Services::message);
+    other.files.startNew();
+    QVERIFY(!saveAs(other, path("taken"))); // there is one
     QVERIFY(anySays(said, "there is a project already"));
-    QVERIFY(!other.saveAs(path("taken"), Replace::Yes)); // and it is open
+    QVERIFY(!saveAs(other, path("taken"), Replace::Yes)); // and it is open
     QVERIFY(anySays(said, "open in another window"));
     settle(other);
   }
 
   void savingOverAnotherProjectKeepsItsStates() {
-    QVERIFY(m_session->saveAs(path("old")));
+    QVERIFY(saveAs(*m_services, path("old")));
     setTempo(51);
-    QVERIFY(m_session->save());
+    QVERIFY(save(*m_services));
     setTempo(52);
-    m_session->keepForNextStart(); // not saved
-    m_session->startNew();
+    m_services->files.autosaveNow(); // not saved
+    m_services->files.startNew();
     setTempo(200);
-    QVERIFY(m_session->saveAs(path("old"), Replace::Yes));
+    QVERIFY(saveAs(*m_services, path("old"), Replace::Yes));
     QCOMPARE(tempoIn(path("old.tuvvo/project.json")), 200.0);
     std::multiset<double> kept;
     for (const QString& file : history("old"))
@@ -234,12 +291,12 @@ private slots:
   }
 
   void anOlderStateThatIsPutBackOpensAndLosesNothing() {
-    QVERIFY(m_session->saveAs(path("advice")));
+    QVERIFY(saveAs(*m_services, path("advice")));
     setTempo(101);
-    QVERIFY(m_session->save());
+    QVERIFY(save(*m_services));
     setTempo(102);
-    m_session->keepForNextStart();
-    m_session->startNew();
+    m_services->files.autosaveNow();
+    m_services->files.startNew();
     // As our own message says: an older state is copied over the project.
     const QString folder = path("advice.tuvvo/");
     QTest::qWait(20); // by the file's time
@@ -250,19 +307,19 @@ private slots:
             touched.setFileTime(QDateTime::currentDateTime().addSecs(2),
                                 QFileDevice::FileModificationTime));
     touched.close();
-    m_session->open(path("advice.tuvvo"));
+    m_services->files.open(path("advice.tuvvo"));
     settle();
     QVERIFY(project().tempo.value != 101 && project().tempo.value != 102);
     setTempo(103);
-    QVERIFY(m_session->save());
+    QVERIFY(save(*m_services));
     std::multiset<double> kept;
     for (const QString& file : history("advice")) kept.insert(tempoIn(folder + "history/" + file));
     for (double tempo : {101.0, 102.0, 103.0}) QVERIFY(kept.contains(tempo));
   }
 
   void aProjectFromTheFutureIsNotOverwritten() {
-    QVERIFY(m_session->saveAs(path("future")));
-    m_session->startNew();
+    QVERIFY(saveAs(*m_services, path("future")));
+    m_services->files.startNew();
     const QString file = path("future.tuvvo/project.json");
     QFile json(file);
     QVERIFY(json.open(QIODevice::ReadOnly));
@@ -274,24 +331,24 @@ private slots:
     QVERIFY(json.open(QIODevice::WriteOnly));
     json.write(text);
     json.close();
-    QSignalSpy said(m_session.get(), &Session::message);
-    m_session->open(path("future.tuvvo"));
+    QSignalSpy said(m_services.get(), &Services::message);
+    m_services->files.open(path("future.tuvvo"));
     settle();
-    QVERIFY(m_session->readOnly());
-    QVERIFY(!m_session->save());
+    QVERIFY(m_services->files.readOnly());
+    QVERIFY(!save(*m_services));
     QVERIFY(anySays(said, "newer version"));
-    QVERIFY(m_session->saveAs(path("present")));
-    QVERIFY(!m_session->readOnly());
+    QVERIFY(saveAs(*m_services, path("present")));
+    QVERIFY(!m_services->files.readOnly());
     QVERIFY(json.open(QIODevice::ReadOnly));
     QVERIFY(json.readAll() == text);
   }
 
   void openingNothingKeepsWhatIsOpen() {
-    const ProjectPtr before = m_session->projectPtr();
-    QSignalSpy said(m_session.get(), &Session::message);
-    m_session->open(path("nowhere.tuvvo"));
+    const ProjectPtr before = m_services->document.projectPtr();
+    QSignalSpy said(m_services.get(), &Services::message);
+    m_services->files.open(path("nowhere.tuvvo"));
     settle();
-    QVERIFY(before == m_session->projectPtr());
+    QVERIFY(before == m_services->document.projectPtr());
     QVERIFY(said.count() == 1 && said.first().at(1).toBool());
   }
 
@@ -307,43 +364,43 @@ private slots:
     }
     large.patterns[0] = std::make_shared<Pattern>(crowded);
     QVERIFY(saveProject(large, path("large.tuvvo").toStdString(), {}).ok());
-    const ProjectPtr before = m_session->projectPtr();
-    m_session->open(path("large.tuvvo"));
-    QVERIFY(m_session->jobText().contains("large"));
-    m_session->cancelJob();
+    const ProjectPtr before = m_services->document.projectPtr();
+    m_services->files.open(path("large.tuvvo"));
+    QVERIFY(m_services->jobs.text().contains("large"));
+    m_services->jobs.cancel();
     settle();
-    QVERIFY(before == m_session->projectPtr());
-    QVERIFY(m_session->jobText().isEmpty());
+    QVERIFY(before == m_services->document.projectPtr());
+    QVERIFY(m_services->jobs.text().isEmpty());
   }
 
   void filesAreWrittenOverOnlyWhereThatWasAgreed() {
-    Session::PrintRequest request;
+    PrintService::Request request;
     request.file.path = path("song.wav").toStdString();
-    QVERIFY(m_session->replacedBy(request).isEmpty());
+    QVERIFY(m_services->printing.replacedBy(request).isEmpty());
     QFile there(path("song.wav"));
     QVERIFY(there.open(QIODevice::WriteOnly));
     there.write("precious");
     there.close();
-    QCOMPARE(m_session->replacedBy(request), QStringList(path("song.wav")));
-    QSignalSpy said(m_session.get(), &Session::message);
-    m_session->printSong(request);
+    QCOMPARE(m_services->printing.replacedBy(request), QStringList(path("song.wav")));
+    QSignalSpy said(m_services.get(), &Services::message);
+    m_services->printing.printSong(request);
     settle();
     QVERIFY(anySays(said, "There is a file already"));
     QVERIFY(there.open(QIODevice::ReadOnly) && there.readAll() == "precious");
     there.close();
-    m_session->printSong(request, Replace::Yes);
+    m_services->printing.printSong(request, Replace::Yes);
     settle();
     QVERIFY(QFileInfo(path("song.wav")).size() > 1000);
   }
 
   void aJobThatThrowsIsSaidAndOver() {
-    QSignalSpy said(m_session.get(), &Session::message);
-    Session::PrintRequest request;
+    QSignalSpy said(m_services.get(), &Services::message);
+    PrintService::Request request;
     request.file.path = path("x.wav").toStdString();
     request.file.rate = Hertz(1e300); // no memory holds that
-    m_session->printSong(request);
+    m_services->printing.printSong(request);
     settle();
-    QVERIFY(m_session->jobText().isEmpty());
+    QVERIFY(m_services->jobs.text().isEmpty());
     QVERIFY(said.count() == 1 && said.first().at(1).toBool());
   }
 
@@ -351,7 +408,7 @@ private slots:
   void workUntilKilled() {
     if (QCoreApplication::arguments().size() != 2) QSKIP("only as another process");
     setTempo(63);
-    m_session->keepForNextStart();
+    m_services->files.autosaveNow();
     QTest::qWait(120'000);
   }
 };

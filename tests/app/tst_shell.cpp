@@ -1,5 +1,6 @@
 // What stands round the stages: header, rail, drawer, deck, finder, messages; and small parts.
 #include "app/demo_window.h"
+#include "choose.h"
 #include "shell/message_bar.h"
 
 #include <QMessageBox>
@@ -22,21 +23,22 @@ private slots:
     const auto buttons = header->findChildren<SignButton*>();
     QCOMPARE(buttons.size(), 3);
     QTest::mouseClick(buttons[0], Qt::LeftButton);
-    QVERIFY(m_session->playing());
+    QVERIFY(m_services->transport.playing());
     QTest::mouseClick(buttons[0], Qt::LeftButton);
-    QVERIFY(!m_session->playing());
+    QVERIFY(!m_services->transport.playing());
     QTest::mouseClick(buttons[2], Qt::LeftButton);
-    QVERIFY(m_session->metronome());
+    QVERIFY(m_services->transport.metronome());
     emit slide(*header, "Tempo")->changed(84.5, true);
     QCOMPARE(project().tempo.value, 84.5);
-    const auto before = m_session->plays();
+    const auto before = m_services->transport.plays();
     press(chip(*header, "Pattern"));
-    QVERIFY(m_session->plays() != before);
+    QVERIFY(m_services->transport.plays() != before);
     auto* ribbon = header->findChild<SongRibbon*>();
     click(ribbon, QPointF(ribbon->width() * 0.5, ribbon->height() / 2.0));
-    QVERIFY(m_session->playing());
-    QTRY_VERIFY(m_session->positionBeats() > inBeats(timelineOf(project()).length) * 0.4);
-    m_session->stop();
+    QVERIFY(m_services->transport.playing());
+    QTRY_VERIFY(m_services->transport.positionBeats() >
+                inBeats(timelineOf(project()).length) * 0.4);
+    m_services->transport.stop();
   }
 
   void writingOverAFileIsAskedFor() {
@@ -48,18 +50,18 @@ private slots:
     m_window->showStage(Stage::Print);
     named<QLineEdit>(*print, "File to write")->setText(path);
     for (const char* answer : {"Keep", "Write over"}) {
-      m_session->play(); // the question stops nothing
+      m_services->transport.play(); // the question stops nothing
       command(*print, "Print the song");
       auto* box = m_window->findChild<QMessageBox*>("askToReplace");
       QVERIFY(box && box->informativeText().contains("there.wav"));
-      QVERIFY(m_session->playing());
+      QVERIFY(m_services->transport.playing());
       for (auto* button : box->buttons())
         if (button->text() == answer) button->click();
       settle();
       QCOMPARE(QFileInfo(path).size() > 8, QByteArray(answer) == "Write over");
       QTRY_VERIFY(!m_window->findChild<QMessageBox*>("askToReplace"));
     }
-    m_session->stop();
+    m_services->transport.stop();
     // A name of its own needs no question.
     named<QLineEdit>(*print, "File to write")->setText(m_dir.filePath("new.wav"));
     command(*print, "Print the song");
@@ -76,7 +78,7 @@ private slots:
       bar->offer("There is work", "Open it", [&] { ++acted; });
       QVERIFY(bar->isVisible() && answer->isVisible());
       QCOMPARE(answer->text(), QString("Open it"));
-      emit m_session->message("Something happened", false); // over it for a while
+      emit m_services->message("Something happened", false); // over it for a while
       QVERIFY(!answer->isVisible());
       press(chip(*bar, "Close"));
       QVERIFY(answer->isVisible());
@@ -89,10 +91,10 @@ private slots:
   void whatWasOpenIsInTheMenu() {
     Project next = project();
     next.tempo = Bpm(87);
-    m_session->edit("tempo", next);
-    m_session->keepForNextStart();
-    const QString before = m_session->folder();
-    m_session->startNew();
+    m_services->document.edit("tempo", next);
+    m_services->files.autosaveNow();
+    const QString before = folder(*m_services);
+    m_services->files.startNew();
     QMenu* menu = nullptr;
     for (auto* each : m_window->findChildren<QMenu*>())
       if (each->title() == "Open recent") menu = each;
@@ -104,18 +106,18 @@ private slots:
     QVERIFY(first->text().endsWith("not saved"));
     first->trigger();
     settle();
-    QCOMPARE(m_session->folder(), before);
+    QCOMPARE(folder(*m_services), before);
     QCOMPARE(project().tempo.value, 87.0);
   }
 
   void aProjectForLookingSaysSo() {
-    QVERIFY(m_session->saveAs(m_dir.filePath("shown")));
-    Session other;
+    QVERIFY(saveAs(*m_services, m_dir.filePath("shown")));
+    Services other;
     MainWindow window(other);
-    other.startNew();
-    other.open(m_dir.filePath("shown.tuvvo"));
+    other.files.startNew();
+    other.files.open(m_dir.filePath("shown.tuvvo"));
     for (int i = 0; i < 4; ++i) {
-      other.waitForJobs();
+      other.wait();
       QCoreApplication::processEvents();
     }
     QVERIFY2(window.windowTitle().contains("(for looking)"), qPrintable(window.windowTitle()));
@@ -139,49 +141,49 @@ private slots:
         if (label->isVisibleTo(drawer)) out << label->text();
       return out.join('\n');
     };
-    m_session->selectKey(keyAt(project(), Row::Cuts, 0, 0)->id);
+    selectKey(*m_services, keyAt(project(), Row::Cuts, 0, 0)->id);
     press(chip(*drawer, "Lineage"));
     QVERIFY(texts().contains("Source:") && texts().contains("Rights:"));
     for (double bpm : {81.0, 82.0}) {
       Project next = project();
       next.tempo = Bpm(bpm);
-      m_session->edit(QString("to %1").arg(bpm), next);
+      m_services->document.edit(QString("to %1").arg(bpm), next);
     }
     press(chip(*drawer, "Steps"));
     press(chip(*drawer, "to 81"));
     QCOMPARE(project().tempo.value, 81.0);
     press(chip(*drawer, "Notes"));
     settle();
-    QVERIFY(!m_session->notes().empty());
-    m_window->showStage(Stage(int(m_session->notes()[0].stage)));
+    QVERIFY(!m_services->notes.notes().empty());
+    m_window->showStage(Stage(int(m_services->notes.notes()[0].stage)));
     settle();
-    const auto count = m_session->notes().size();
+    const auto count = m_services->notes.notes().size();
     press(chip(*drawer, "Hush"));
     settle();
-    QCOMPARE(m_session->notes().size(), count - 1);
+    QCOMPARE(m_services->notes.notes().size(), count - 1);
   }
 
   void theDeckSoundsUnderThePointer() {
     Deck& deck = m_window->deck();
-    m_session->engine().send(Engine::Command{Engine::Command::Kind::Silence});
-    QTRY_COMPARE(m_session->engine().sounding(), 0);
-    const Id before = m_session->selection().key;
+    m_services->player.engine().send(Engine::Command{Engine::Command::Kind::Silence});
+    QTRY_COMPARE(m_services->player.engine().sounding(), 0);
+    const Id before = m_services->document.selection().key;
     QTest::mousePress(&deck, Qt::LeftButton, {}, QPoint(deck.width() / 2, deck.height() - 30));
-    QTRY_VERIFY(m_session->engine().sounding() > 0);
+    QTRY_VERIFY(m_services->player.engine().sounding() > 0);
     QTest::mouseRelease(&deck, Qt::LeftButton, {}, QPoint(deck.width() / 2, deck.height() - 30));
-    QVERIFY(m_session->selection().key != before);
+    QVERIFY(m_services->document.selection().key != before);
   }
 
   void keysAreLetGoWhenTheWindowLosesTheKeyboard() {
     const Id key = keyAt(project(), Row::Floor, 4, 0)->id;
-    m_session->edit("gate", withKeyChanged(project(), key, [](Key& k) {
-                      k.gate = true;
-                      k.envelope.release = Milliseconds(10);
-                    }));
+    m_services->document.edit("gate", withKeyChanged(project(), key, [](Key& k) {
+                                k.gate = true;
+                                k.envelope.release = Milliseconds(10);
+                              }));
     QTest::keyPress(QApplication::focusWidget(), Qt::Key_B); // the fifth of the Floor row
-    QTRY_VERIFY(m_session->engine().sounding() > 0);
+    QTRY_VERIFY(m_services->player.engine().sounding() > 0);
     m_window->deck().letAllGo();
-    QTRY_COMPARE_WITH_TIMEOUT(m_session->engine().sounding(), 0, 3000);
+    QTRY_COMPARE_WITH_TIMEOUT(m_services->player.engine().sounding(), 0, 3000);
   }
 
   void theFinderClosesOnEscapeAndGivesTheKeyboardBack() {
@@ -200,7 +202,7 @@ private slots:
   }
 
   void messagesStandUntilClosed() {
-    emit m_session->message("The tide is out.", true);
+    emit m_services->message("The tide is out.", true);
     QLabel* shown = nullptr;
     for (auto* label : m_window->findChildren<QLabel*>())
       if (label->text() == "The tide is out.") shown = label;

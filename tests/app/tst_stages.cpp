@@ -1,5 +1,6 @@
 // Each stage of the real window on the demo, by pointer and by the controls that stand on it.
 #include "app/demo_window.h"
+#include "choose.h"
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -16,7 +17,7 @@ private slots:
 
   void everyWayToCutHasItsChip() {
     m_window->showStage(Stage::Cut);
-    m_session->selectSource(sourceNamed("pier nine break"));
+    selectSource(*m_services, sourceNamed("pier nine break"));
     auto& stage = m_window->view(Stage::Cut);
     press(chip(stage, "Equal"));
     QCOMPARE(current()->cutting.way, CutWay::Equal);
@@ -36,8 +37,8 @@ private slots:
 
   void aHitIsCalledSomethingElse() {
     m_window->showStage(Stage::Cut);
-    m_session->selectSource(sourceNamed("pier nine break"));
-    m_session->selectCut(current()->id, current()->cuts[2].id);
+    selectSource(*m_services, sourceNamed("pier nine break"));
+    selectCut(*m_services, current()->id, current()->cuts[2].id);
     auto* wave = find<WaveView>(Stage::Cut);
     const auto choose = [](const QString& start) {
       QTimer::singleShot(0, qApp, [start] {
@@ -55,25 +56,25 @@ private slots:
     choose("All");
     wave->nameChosenHit();
     QVERIFY(current()->corrections.hits.size() > 1);
-    m_session->undo();
+    m_services->document.undo();
     QCOMPARE(current()->corrections.hits.size(), std::size_t(1));
-    m_session->undo();
+    m_services->document.undo();
     QVERIFY(current()->corrections.hits.empty());
   }
 
   void cuttingByBeatsWithoutATempoSaysSo() {
     m_window->showStage(Stage::Cut);
-    m_session->selectSource(sourceNamed("quay at night"));
-    const ProjectPtr before = m_session->projectPtr();
-    QSignalSpy said(m_session.get(), &Session::message);
+    selectSource(*m_services, sourceNamed("quay at night"));
+    const ProjectPtr before = m_services->document.projectPtr();
+    QSignalSpy said(m_services.get(), &Services::message);
     press(chip(m_window->view(Stage::Cut), "Beats"));
-    QVERIFY(before == m_session->projectPtr());
+    QVERIFY(before == m_services->document.projectPtr());
     QVERIFY(said.count() == 1 && said.first().first().toString().contains("no tempo"));
   }
 
   void theFitRulerRepitchesEveryCut() {
     m_window->showStage(Stage::Cut);
-    m_session->selectSource(sourceNamed("lantern row"));
+    selectSource(*m_services, sourceNamed("lantern row"));
     auto* ruler = find<FitRuler>(Stage::Cut);
     ruler->setFocus();
     const auto shift = [&] { return semitonesOf(current()->shape.pitch()).value; };
@@ -96,7 +97,7 @@ private slots:
 
   void everyMethodBringsTheLoopToTheBeatInOneGesture() {
     m_window->showStage(Stage::Cut);
-    m_session->selectSource(sourceNamed("lantern row"));
+    selectSource(*m_services, sourceNamed("lantern row"));
     auto& stage = m_window->view(Stage::Cut);
     std::set<FitMethod> taken;
     for (auto* way : stage.findChildren<FitWay*>()) {
@@ -104,9 +105,9 @@ private slots:
       press(way);
       const Shape& shape = current()->shape;
       taken.insert(shape.method);
-      m_session->waitForBakes();
+      m_services->player.waitForBakes();
       // Tempo and key meet: all sixteen slices together are four bars of the beat.
-      const Score& score = *m_session->score();
+      const Score& score = *m_services->player.score();
       double beats = 0;
       for (const auto& key : project().keys) {
         const Patch& patch = score.patches[std::size_t(score.patchOf(key.id))];
@@ -116,7 +117,7 @@ private slots:
       }
       QVERIFY2(std::abs(beats - 16) < 0.01, qPrintable(way->text() + QString(" %1").arg(beats)));
       QVERIFY(std::abs(semitonesOf(shape.pitch()).value + 1.335) < 0.02);
-      m_session->undo();
+      m_services->document.undo();
     }
     QCOMPARE(int(taken.size()), 3);
     // Or the beat comes to the source.
@@ -124,17 +125,17 @@ private slots:
       if (way->text().startsWith("Beat to")) press(way);
     QVERIFY(std::abs(project().tempo.value - 86.63) < 0.02);
     QVERIFY(current()->shape.semitones.value == -1 && current()->shape.cents.value == 0);
-    m_session->undo();
+    m_services->document.undo();
     QCOMPARE(project().tempo.value, 85.0);
   }
 
   void cutsAreTappedAlong() {
     m_window->showStage(Stage::Cut);
-    m_session->selectSource(sourceNamed("pier nine break"));
+    selectSource(*m_services, sourceNamed("pier nine break"));
     auto& stage = m_window->view(Stage::Cut);
-    QVERIFY(m_session->placeAsItIs().value < 0);
+    QVERIFY(m_services->auditions.placeAsItIs().value < 0);
     press(chip(stage, "Tap along"));
-    QTRY_VERIFY(m_session->placeAsItIs().value >= 0);
+    QTRY_VERIFY(m_services->auditions.placeAsItIs().value >= 0);
     int hands = 0;
     for (const auto& cut : current()->cuts) hands += cut.byHand ? 1 : 0;
     for (int i = 0; i < 4; ++i) {
@@ -145,11 +146,12 @@ private slots:
         press(chip(stage, "Tap"));
     }
     press(chip(stage, "Done"));
-    QVERIFY(m_session->placeAsItIs().value < 0 && m_session->auditioned().hash.empty());
+    QVERIFY(m_services->auditions.placeAsItIs().value < 0 &&
+            m_services->auditions.heard().hash.empty());
     int now = 0;
     for (const auto& cut : current()->cuts) now += cut.byHand ? 1 : 0;
     QVERIFY2(now > hands, qPrintable(QString("%1 %2").arg(hands).arg(now)));
-    m_session->undo(); // all of them are one step
+    m_services->document.undo(); // all of them are one step
     now = 0;
     for (const auto& cut : current()->cuts) now += cut.byHand ? 1 : 0;
     QCOMPARE(now, hands);
@@ -158,7 +160,7 @@ private slots:
 
   void aLoopIsChosenFromTheMenu() {
     m_window->showStage(Stage::Cut);
-    m_session->selectSource(sourceNamed("lantern row"));
+    selectSource(*m_services, sourceNamed("lantern row"));
     QTimer waiting; // until the menu is there
     QStringList byChord;
     QObject::connect(&waiting, &QTimer::timeout, &waiting, [&waiting, &byChord] {
@@ -179,25 +181,25 @@ private slots:
     QVERIFY2(byChord.contains("On a minor chord") && byChord.contains("On C"),
              qPrintable(byChord.join(", ")));
     QVERIFY(!byChord.contains("On F#")); // none there
-    const Cut* cut = findCut(*current(), m_session->selection().cut);
+    const Cut* cut = findCut(*current(), m_services->document.selection().cut);
     QVERIFY(cut && cut->byHand);
     const double seconds = double((cut->end - cut->start).value) / current()->sound->rate().value;
     QVERIFY2(std::abs(seconds - 8 * 60 / 91.785) < 0.01, qPrintable(QString::number(seconds)));
-    m_session->selectSource(sourceNamed("quay at night"));
+    selectSource(*m_services, sourceNamed("quay at night"));
     QVERIFY(!chip(m_window->view(Stage::Cut), "Loops")->isEnabled()); // no bars, no loops
   }
 
   void aDriftingBreakIsStraightenedAndPinned() {
     m_window->showStage(Stage::Cut);
-    m_session->selectSource(sourceNamed("pier nine break"));
+    selectSource(*m_services, sourceNamed("pier nine break"));
     auto& stage = m_window->view(Stage::Cut);
     press(chip(stage, "Stretch"));
     QCOMPARE(current()->shape.method, FitMethod::Stretch);
     emit slide(stage, "Straighten")->changed(100, true);
     QCOMPARE(current()->shape.straighten, 1.0);
-    QVERIFY(m_session->baking().wanted > 0);
-    m_session->waitForBakes();
-    QVERIFY(!m_session->baking().working());
+    QVERIFY(m_services->player.baking().wanted > 0);
+    m_services->player.waitForBakes();
+    QVERIFY(!m_services->player.baking().working());
     press(chip(stage, "by bars"));
     QCOMPARE(current()->shape.by, StraightenBy::Bars);
     press(chip(stage, "drums")); // heard as drums, said to be tones
@@ -234,22 +236,22 @@ private slots:
     // Saved and opened it is the same.
     const Shape kept = current()->shape;
     const QString place = QDir::tempPath() + "/shaped.tuvvo";
-    m_session->saveAs(place);
-    m_session->waitForJobs();
-    m_session->open(place);
-    m_session->waitForJobs();
+    saveAs(*m_services, place);
+    m_services->wait();
+    m_services->files.open(place);
+    m_services->wait();
     QCoreApplication::processEvents();
-    m_session->selectSource(sourceNamed("pier nine break"));
+    selectSource(*m_services, sourceNamed("pier nine break"));
     QVERIFY(current()->shape == kept);
   }
 
   void aSliceHasItsLevelTuneAndFades() {
     m_window->showStage(Stage::Cut);
-    m_session->selectSource(sourceNamed("pier nine break"));
-    m_session->selectCut(current()->id, current()->cuts[2].id);
+    selectSource(*m_services, sourceNamed("pier nine break"));
+    selectCut(*m_services, current()->id, current()->cuts[2].id);
     auto& stage = m_window->view(Stage::Cut);
     const auto key = [&]() -> const Key& {
-      return *findKey(project(), m_session->selection().key);
+      return *findKey(project(), m_services->document.selection().key);
     };
     emit slide(stage, "Level")->changed(-3.5, true);
     QCOMPARE(key().level.value, -3.5);
@@ -258,17 +260,17 @@ private slots:
     emit slide(stage, "Repitch")->changed(4, true);
     QCOMPARE(key().tune.value, 4.0);
     emit slide(stage, "Fade out")->changed(12, true);
-    QCOMPARE(findCut(*current(), m_session->selection().cut)->fadeOut.value, 12.0);
+    QCOMPARE(findCut(*current(), m_services->document.selection().cut)->fadeOut.value, 12.0);
     press(chip(stage, "Downbeat"));
     QVERIFY(current()->corrections.downbeat);
-    const Frames start = findCut(*current(), m_session->selection().cut)->start;
+    const Frames start = findCut(*current(), m_services->document.selection().cut)->start;
     QCOMPARE(current()->corrections.downbeat->value,
              toSeconds(start, current()->sound->rate()).value);
   }
 
   void theWaveformZoomsPansAndDragsCuts() {
     m_window->showStage(Stage::Cut);
-    m_session->selectSource(sourceNamed("pier nine break"));
+    selectSource(*m_services, sourceNamed("pier nine break"));
     auto* wave = find<WaveView>(Stage::Cut);
     wave->showAll();
     const double all = wave->framesShown();
@@ -286,7 +288,7 @@ private slots:
     QTest::mouseRelease(wave, Qt::LeftButton, {}, from + QPoint(12, 0));
     const Cut* moved = findCut(*current(), cut.id);
     QVERIFY(moved && moved->start.value > cut.start.value);
-    m_session->undo(); // the whole drag is one step
+    m_services->document.undo(); // the whole drag is one step
     QCOMPARE(findCut(*current(), cut.id)->start.value, cut.start.value);
     QVERIFY(find<DriftLine>(Stage::Cut)->isVisible());
   }
@@ -295,9 +297,11 @@ private slots:
 
   void theEnvelopeIsDraggedByItsCorners() {
     m_window->showStage(Stage::Keys);
-    m_session->selectKey(keyAt(project(), Row::Floor, 0, 0)->id);
+    selectKey(*m_services, keyAt(project(), Row::Floor, 0, 0)->id);
     auto* picture = find<KeyPicture>(Stage::Keys);
-    const auto envelope = [&] { return findKey(project(), m_session->selection().key)->envelope; };
+    const auto envelope = [&] {
+      return findKey(project(), m_services->document.selection().key)->envelope;
+    };
     const Envelope before = envelope();
     // The attack's corner stands at the top left for a key without attack.
     bool dragged = false;
@@ -308,16 +312,16 @@ private slots:
       dragged = !(envelope() == before);
     }
     QVERIFY(dragged);
-    m_session->undo();
+    m_services->document.undo();
     QVERIFY(envelope() == before);
   }
 
   void aKeyHasItsNamePartAndSwitches() {
     m_window->showStage(Stage::Keys);
-    m_session->selectKey(keyAt(project(), Row::Air, 0, 0)->id);
+    selectKey(*m_services, keyAt(project(), Row::Air, 0, 0)->id);
     auto& stage = m_window->view(Stage::Keys);
     const auto key = [&]() -> const Key& {
-      return *findKey(project(), m_session->selection().key);
+      return *findKey(project(), m_services->document.selection().key);
     };
     auto* name = stage.findChild<QLineEdit*>();
     name->setFocus();
@@ -352,17 +356,17 @@ private slots:
     m_window->showStage(Stage::Beat);
     auto& stage = m_window->view(Stage::Beat);
     const auto count = project().patterns.size();
-    const PatternPtr first = findPattern(project(), m_session->selection().pattern);
+    const PatternPtr first = findPattern(project(), m_services->document.selection().pattern);
     command(stage, "Copy the pattern");
     QCOMPARE(project().patterns.size(), count + 1);
-    const PatternPtr copy = findPattern(project(), m_session->selection().pattern);
+    const PatternPtr copy = findPattern(project(), m_services->document.selection().pattern);
     QVERIFY(copy->id != first->id && copy->lanes == first->lanes);
     command(stage, "Double the pattern");
     QCOMPARE(findPattern(project(), copy->id)->bars, first->bars * 2);
     command(stage, "Remove with its sections");
     QCOMPARE(project().patterns.size(), count);
     command(stage, "New, empty");
-    const PatternPtr empty = findPattern(project(), m_session->selection().pattern);
+    const PatternPtr empty = findPattern(project(), m_services->document.selection().pattern);
     for (const auto& lane : empty->lanes) QVERIFY(lane.hits.empty());
     auto* box = stage.findChild<QComboBox*>();
     box->lineEdit()->setFocus();
@@ -377,7 +381,7 @@ private slots:
     m_window->showStage(Stage::Beat);
     auto& stage = static_cast<BeatStage&>(m_window->view(Stage::Beat));
     const auto lane = [&]() -> const Lane& {
-      return *findLane(*findPattern(project(), m_session->selection().pattern),
+      return *findLane(*findPattern(project(), m_services->document.selection().pattern),
                        stage.ribbons().currentPart());
     };
     emit slide(stage, "Swing 16ths")->changed(58, true);
@@ -420,12 +424,12 @@ private slots:
   void patternsTurnByThePageKeys() {
     m_window->showStage(Stage::Beat);
     QVERIFY(project().patterns.size() >= 2);
-    m_session->selectPattern(project().patterns[0]->id);
+    selectPattern(*m_services, project().patterns[0]->id);
     QTest::keyClick(QApplication::focusWidget(), Qt::Key_PageDown);
-    QCOMPARE(m_session->selection().pattern, project().patterns[1]->id);
+    QCOMPARE(m_services->document.selection().pattern, project().patterns[1]->id);
     QTest::keyClick(QApplication::focusWidget(), Qt::Key_PageUp);
     QTest::keyClick(QApplication::focusWidget(), Qt::Key_PageUp); // none before the first
-    QCOMPARE(m_session->selection().pattern, project().patterns[0]->id);
+    QCOMPARE(m_services->document.selection().pattern, project().patterns[0]->id);
   }
 
   // ---- song ----
@@ -446,15 +450,15 @@ private slots:
       changed = rests() != before;
     }
     QVERIFY(changed);
-    QCOMPARE(m_session->selection().section, project().sections.back().id);
-    m_session->undo();
+    QCOMPARE(m_services->document.selection().section, project().sections.back().id);
+    m_services->document.undo();
     QCOMPARE(rests(), before);
   }
 
   void sectionsAreNamedSizedAndMoved() {
     m_window->showStage(Stage::Song);
     auto& stage = m_window->view(Stage::Song);
-    m_session->selectSection(project().sections[1].id);
+    selectSection(*m_services, project().sections[1].id);
     const Id chosen = project().sections[1].id;
     auto* name = stage.findChild<QLineEdit*>();
     name->setFocus();
@@ -470,22 +474,23 @@ private slots:
     const auto count = project().sections.size();
     press(chip(stage, "Add section"));
     QCOMPARE(project().sections.size(), count + 1);
-    QCOMPARE(project().sections[2].id, m_session->selection().section);
+    QCOMPARE(project().sections[2].id, m_services->document.selection().section);
     press(chip(stage, "Remove"));
     QCOMPARE(project().sections.size(), count);
   }
 
   void theSongPlaysFromASection() {
     m_window->showStage(Stage::Song);
-    m_session->selectSection(project().sections[2].id);
+    selectSection(*m_services, project().sections[2].id);
     press(chip(m_window->view(Stage::Song), "Play from here"));
-    QVERIFY(m_session->playing());
-    QCOMPARE(m_session->plays(), Session::Plays::Song);
+    QVERIFY(m_services->transport.playing());
+    QCOMPARE(m_services->transport.plays(), Plays::Song);
     double start = 0;
     for (const auto& placed : timelineOf(project()).sections)
       if (placed.section == project().sections[2].id) start = inBeats(placed.start);
-    QTRY_VERIFY(m_session->positionBeats() >= start && m_session->positionBeats() < start + 8);
-    m_session->stop();
+    QTRY_VERIFY(m_services->transport.positionBeats() >= start &&
+                m_services->transport.positionBeats() < start + 8);
+    m_services->transport.stop();
   }
 
   // ---- print ----
@@ -524,7 +529,7 @@ private slots:
     QTest::keyClicks(path, m_dir.path() + "/mine.wav");
     Project next = project();
     next.tempo = Bpm(80);
-    m_session->edit("tempo", next);
+    m_services->document.edit("tempo", next);
     QVERIFY(path->text().contains("mine"));
   }
 
@@ -534,7 +539,7 @@ private slots:
     Project brief = project();
     brief.sections.resize(1);
     brief.sections[0].bars = 1;
-    m_session->edit("one bar", brief);
+    m_services->document.edit("one bar", brief);
     auto* path = stage.findChild<QLineEdit*>();
     path->setFocus();
     path->selectAll();
@@ -549,8 +554,8 @@ private slots:
 
   void partsShowTheirSpectra() {
     m_window->showStage(Stage::Print);
-    QSignalSpy measured(m_session.get(), &Session::measured);
-    if (m_session->measure().spectra.empty()) QVERIFY(measured.wait(30000));
+    QSignalSpy measured(&m_services->meter, &SongMeter::measured);
+    if (m_services->meter.measure().spectra.empty()) QVERIFY(measured.wait(30000));
     auto* strips = find<PartStrips>(Stage::Print);
     int colours = 0;
     for (Row row : {Row::Air, Row::Body, Row::Cuts, Row::Floor})

@@ -5,6 +5,7 @@
 #include "beat/alike_strip.h"
 #include "beat/beat_stage.h"
 #include "beat/ribbons_view.h"
+#include "choose.h"
 #include "cut/cut_stage.h"
 #include "cut/wave_view.h"
 #include "formats/bundle.h"
@@ -29,11 +30,11 @@ using namespace tuvvo::test;
 class TestWindow : public QObject {
   Q_OBJECT
   QTemporaryDir m_dir;
-  std::unique_ptr<Session> m_session;
+  std::unique_ptr<Services> m_services;
   std::unique_ptr<MainWindow> m_window;
 
   void settle() {
-    m_session->waitForJobs();
+    m_services->wait();
     for (int i = 0; i < 5; ++i) QCoreApplication::processEvents();
   }
   void key(Qt::Key k, Qt::KeyboardModifiers modifiers = {}) {
@@ -52,17 +53,17 @@ class TestWindow : public QObject {
     settle();
   }
   QString path(const char* name) { return m_dir.path() + "/" + name; }
-  const Project& project() { return m_session->project(); }
+  const Project& project() { return m_services->document.project(); }
 
 private slots:
   void initTestCase() {
     for (const char* place : {"XDG_DATA_HOME", "XDG_CONFIG_HOME"})
       qputenv(place, m_dir.path().toUtf8());
     theme::apply(*qApp, false, 1.0);
-    m_session = std::make_unique<Session>();
-    m_window = std::make_unique<MainWindow>(*m_session);
-    m_session->startNew();
-    m_session->openSound({OutputChoice::Simulated});
+    m_services = std::make_unique<Services>();
+    m_window = std::make_unique<MainWindow>(*m_services);
+    m_services->files.startNew();
+    m_services->player.openSound({OutputChoice::Simulated});
     m_window->show();
     m_window->activateWindow();
     QVERIFY(QTest::qWaitForWindowActive(m_window.get()));
@@ -79,22 +80,22 @@ private slots:
 
   void cleanupTestCase() {
     m_window.reset();
-    m_session.reset();
+    m_services.reset();
   }
 
   void aBadFileSaysSoAndTouchesNothing() {
-    const ProjectPtr before = m_session->projectPtr();
-    QSignalSpy said(m_session.get(), &Session::message);
+    const ProjectPtr before = m_services->document.projectPtr();
+    QSignalSpy said(m_services.get(), &Services::message);
     drop(path("not a sound.wav"));
     QVERIFY(said.count() >= 1);
     QVERIFY(said.first().first().toString().contains("not a sound.wav"));
-    QVERIFY(before == m_session->projectPtr());
+    QVERIFY(before == m_services->document.projectPtr());
   }
 
   void dropCutPlayRecordUndoSaveReopenPrint() {
-    const std::size_t start = m_session->history().place();
+    const std::size_t start = m_services->document.history().place();
     drop(path("dropped.wav"));
-    const Source* source = findSource(project(), m_session->selection().source);
+    const Source* source = findSource(project(), m_services->document.selection().source);
     QVERIFY(source && source->name == "dropped");
     QVERIFY(std::abs(gridOf(*source)->tempo.value - 100) < 0.05);
 
@@ -110,12 +111,12 @@ private slots:
     key(Qt::Key_F4);
     Project faster = project();
     faster.tempo = Bpm(180);
-    m_session->edit("tempo", faster);
+    m_services->document.edit("tempo", faster);
     const PatternPtr empty = project().patterns[0];
     key(Qt::Key_R, Qt::ControlModifier);
-    QVERIFY(m_session->recording());
-    QVERIFY(m_session->positionBeats() <= 0.2);
-    QTRY_VERIFY_WITH_TIMEOUT(m_session->positionBeats() > 0.4, 5000);
+    QVERIFY(m_services->recorder.recording());
+    QVERIFY(m_services->transport.positionBeats() <= 0.2);
+    QTRY_VERIFY_WITH_TIMEOUT(m_services->transport.positionBeats() > 0.4, 5000);
     const Id first = keyAt(project(), Row::Cuts, 0, 0)->id,
              kick = keyAt(project(), Row::Floor, 0, 0)->id;
     QTest::keyPress(QApplication::focusWidget(), Qt::Key_1);
@@ -124,9 +125,9 @@ private slots:
     QTest::keyClick(QApplication::focusWidget(), Qt::Key_Z);
     QTest::qWait(80);
     key(Qt::Key_R, Qt::ControlModifier);
-    QVERIFY(!m_session->recording());
+    QVERIFY(!m_services->recorder.recording());
     key(Qt::Key_Space);
-    QVERIFY(!m_session->playing());
+    QVERIFY(!m_services->transport.playing());
     std::vector<Id> struck;
     for (const auto& lane : project().patterns[0]->lanes)
       for (const auto& hit : lane.hits) struck.push_back(hit.key);
@@ -137,7 +138,7 @@ private slots:
     // Undo everything, then do it all again: the same value comes back.
     const Project full = project();
     int undone = 0;
-    while (m_session->history().place() > start) {
+    while (m_services->document.history().place() > start) {
       key(Qt::Key_Z, Qt::ControlModifier);
       ++undone;
       QVERIFY(undone < 50);
@@ -146,17 +147,17 @@ private slots:
     for (int i = 0; i < undone; ++i) key(Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
     QVERIFY(project() == full);
 
-    // Save, open again in another session, print from both and from the core.
-    QVERIFY(m_session->saveAs(path("evening")));
-    QVERIFY(!m_session->unsaved());
+    // Save, open again in another services, print from both and from the core.
+    QVERIFY(saveAs(*m_services, path("evening")));
+    QVERIFY(!m_services->files.unsaved());
     JobContext job;
     const auto reopened = openProject(path("evening.tuvvo").toStdString(), job);
     QVERIFY(reopened.ok() && !reopened->recovered && reopened->warnings.empty());
     const auto fromCore = *print(compileSong(reopened->project), {}, job);
-    Session::PrintRequest request;
+    PrintService::Request request;
     request.file.path = path("evening.wav").toStdString();
     request.file.samples = SampleFormat::Float32;
-    m_session->printSong(request);
+    m_services->printing.printSong(request);
     settle();
     const auto fromWindow = decodeFile(request.file.path, job);
     QVERIFY(fromWindow.ok());
@@ -167,14 +168,14 @@ private slots:
   void autosaveBringsBackWhatWasNotSaved() {
     Project next = project();
     next.tempo = Bpm(91.5);
-    m_session->edit("tempo", next);
-    m_session->keepForNextStart();
+    m_services->document.edit("tempo", next);
+    m_services->files.autosaveNow();
     JobContext job;
-    const auto opened = openProject(m_session->folder().toStdString(), job);
+    const auto opened = openProject(folder(*m_services).toStdString(), job);
     QVERIFY(opened.ok());
     QVERIFY(opened->recovered);
     QCOMPARE(opened->project.tempo.value, 91.5);
-    QVERIFY(m_session->save());
+    QVERIFY(save(*m_services));
   }
 
   void theDeckGoesByPhysicalPosition() {
@@ -194,11 +195,11 @@ private slots:
     for (int stage = 0; stage < 6; ++stage) {
       key(Qt::Key(Qt::Key_F1 + stage));
       QCOMPARE(int(m_window->stage()), stage);
-      m_session->engine().send(Engine::Command{Engine::Command::Kind::Silence});
-      QTRY_COMPARE_WITH_TIMEOUT(m_session->engine().sounding(), 0, 3000);
+      m_services->player.engine().send(Engine::Command{Engine::Command::Kind::Silence});
+      QTRY_COMPARE_WITH_TIMEOUT(m_services->player.engine().sounding(), 0, 3000);
       QTest::keyClick(QApplication::focusWidget() ? QApplication::focusWidget() : m_window.get(),
                       Qt::Key_Z);
-      QTRY_VERIFY_WITH_TIMEOUT(m_session->engine().sounding() > 0, 3000);
+      QTRY_VERIFY_WITH_TIMEOUT(m_services->player.engine().sounding() > 0, 3000);
     }
   }
 
@@ -206,45 +207,46 @@ private slots:
     key(Qt::Key_F6);
     auto* field = m_window->view(Stage::Print).findChild<QLineEdit*>();
     field->setFocus();
-    m_session->engine().send(Engine::Command{Engine::Command::Kind::Silence});
-    QTRY_COMPARE(m_session->engine().sounding(), 0);
+    m_services->player.engine().send(Engine::Command{Engine::Command::Kind::Silence});
+    QTRY_COMPARE(m_services->player.engine().sounding(), 0);
     QTest::keyClick(field, Qt::Key_Z);
     QTest::qWait(60);
-    QCOMPARE(m_session->engine().sounding(), 0);
+    QCOMPARE(m_services->player.engine().sounding(), 0);
     m_window->view(Stage::Print).setFocus();
   }
 
   void cutsByKeyboardAlone() {
     key(Qt::Key_F2);
     key(Qt::Key_Right);
-    const Id cut = m_session->selection().cut;
+    const Id cut = m_services->document.selection().cut;
     QVERIFY(cut != 0);
-    const auto before = findSource(project(), m_session->selection().source)->cuts.size();
+    const auto before = findSource(project(), m_services->document.selection().source)->cuts.size();
     key(Qt::Key_Insert);
-    QCOMPARE(findSource(project(), m_session->selection().source)->cuts.size(), before + 1);
+    QCOMPARE(findSource(project(), m_services->document.selection().source)->cuts.size(),
+             before + 1);
     key(Qt::Key_Right);
     key(Qt::Key_Delete);
-    QCOMPARE(findSource(project(), m_session->selection().source)->cuts.size(), before);
+    QCOMPARE(findSource(project(), m_services->document.selection().source)->cuts.size(), before);
     key(Qt::Key_Right);
-    const Frames at =
-        findCut(*findSource(project(), m_session->selection().source), m_session->selection().cut)
-            ->start;
+    const Frames at = findCut(*findSource(project(), m_services->document.selection().source),
+                              m_services->document.selection().cut)
+                          ->start;
     key(Qt::Key_Right, Qt::ControlModifier); // a millisecond later
-    QCOMPARE(
-        findCut(*findSource(project(), m_session->selection().source), m_session->selection().cut)
-            ->start.value,
-        at.value + 44);
+    QCOMPARE(findCut(*findSource(project(), m_services->document.selection().source),
+                     m_services->document.selection().cut)
+                 ->start.value,
+             at.value + 44);
   }
 
   void cutsByPointer() {
     key(Qt::Key_F2);
     auto* wave = m_window->view(Stage::Cut).findChild<WaveView*>();
-    const Source* source = findSource(project(), m_session->selection().source);
+    const Source* source = findSource(project(), m_services->document.selection().source);
     const auto count = source->cuts.size();
     const double middle = double(source->cuts[1].start.value + source->cuts[1].end.value) / 2;
     QTest::mouseDClick(wave, Qt::LeftButton, {},
                        QPoint(int(wave->xOf(middle)), wave->height() / 2));
-    source = findSource(project(), m_session->selection().source);
+    source = findSource(project(), m_services->document.selection().source);
     QCOMPARE(source->cuts.size(), count + 1);
     const double shown = wave->framesShown();
     wave->zoom(0.25, middle);
@@ -262,7 +264,8 @@ private slots:
     auto& ribbons = static_cast<BeatStage&>(m_window->view(Stage::Beat)).ribbons();
     const auto hits = [&] {
       std::size_t n = 0;
-      for (const auto& lane : findPattern(project(), m_session->selection().pattern)->lanes)
+      for (const auto& lane :
+           findPattern(project(), m_services->document.selection().pattern)->lanes)
         n += lane.hits.size();
       return n;
     };
@@ -278,7 +281,7 @@ private slots:
     key(Qt::Key_Plus);
     key(Qt::Key_Right, Qt::ControlModifier); // is shifted a millisecond
     bool leans = false;
-    for (const auto& lane : findPattern(project(), m_session->selection().pattern)->lanes)
+    for (const auto& lane : findPattern(project(), m_services->document.selection().pattern)->lanes)
       for (const auto& hit : lane.hits) leans = leans || hit.microTiming.value == 1;
     QVERIFY(leans);
     key(Qt::Key_Delete);
@@ -291,22 +294,23 @@ private slots:
     key(Qt::Key_Insert);
     QCOMPARE(project().sections.size(), count + 1);
     key(Qt::Key_Left, Qt::ControlModifier);
-    QVERIFY(m_session->selection().section == project().sections[count - 1].id);
+    QVERIFY(m_services->document.selection().section == project().sections[count - 1].id);
     key(Qt::Key_Return);
-    QCOMPARE(int(findSection(project(), m_session->selection().section)->resting.size()), 1);
+    QCOMPARE(int(findSection(project(), m_services->document.selection().section)->resting.size()),
+             1);
     key(Qt::Key_Delete);
     QCOMPARE(project().sections.size(), count);
   }
 
   void keysStageByKeyboard() {
     key(Qt::Key_F3);
-    m_session->selectKey(keyAt(project(), Row::Floor, 0, 0)->id);
+    selectKey(*m_services, keyAt(project(), Row::Floor, 0, 0)->id);
     key(Qt::Key_Right);
-    QCOMPARE(m_session->selection().key, keyAt(project(), Row::Floor, 1, 0)->id);
+    QCOMPARE(m_services->document.selection().key, keyAt(project(), Row::Floor, 1, 0)->id);
     key(Qt::Key_J, Qt::ControlModifier);
-    QCOMPARE(findKey(project(), m_session->selection().key)->choke, 1);
+    QCOMPARE(findKey(project(), m_services->document.selection().key)->choke, 1);
     key(Qt::Key_Z, Qt::ControlModifier);
-    QCOMPARE(findKey(project(), m_session->selection().key)->choke, 0);
+    QCOMPARE(findKey(project(), m_services->document.selection().key)->choke, 0);
   }
 
   void slidesByKeyPointerAndWheel() {
@@ -352,12 +356,12 @@ private slots:
 
   void notesSpeakAndCanBeDoneAndUndone() {
     settle();
-    QTRY_VERIFY_WITH_TIMEOUT(!m_session->notes().empty(), 10000);
-    std::size_t rights = m_session->notes().size();
-    for (std::size_t i = 0; i < m_session->notes().size(); ++i)
-      if (m_session->notes()[i].id.starts_with("rights")) rights = i;
-    QVERIFY(rights < m_session->notes().size());
-    m_session->doNote(rights);
+    QTRY_VERIFY_WITH_TIMEOUT(!m_services->notes.notes().empty(), 10000);
+    std::size_t rights = m_services->notes.notes().size();
+    for (std::size_t i = 0; i < m_services->notes.notes().size(); ++i)
+      if (m_services->notes.notes()[i].id.starts_with("rights")) rights = i;
+    QVERIFY(rights < m_services->notes.notes().size());
+    m_services->notes.doNote(rights);
     const auto asked = [&] {
       for (const auto& s : project().sources)
         if (s->provenance.recording == Permission::Asked) return true;

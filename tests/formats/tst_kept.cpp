@@ -201,7 +201,7 @@ private slots:
     const Json again = savedAgain(json, &read);
     const auto& treatments = read.project.keys[0].treatments;
     QCOMPARE(treatments.size(), std::size_t(2));
-    QVERIFY(treatments[0].kind == TreatmentKind::Unknown && !treatments[0].on);
+    QVERIFY(treatments[0].is<treat::Unknown>() && !treatments[0].on);
     QCOMPARE(again["keys"][0]["treatments"][0]["heat"].get<int>(), 9);
   }
 

@@ -201,10 +201,8 @@ private slots:
     hit[0] = 0.9f;
     for (std::size_t i = 1; i < 9000; ++i) hit[i] = 0.2f * std::sin(float(i) * 0.05f);
     auto c = cutOf(makeSound(hit), 1);
-    c.project = withKeyChanged(c.project, c.keys[0], [](Key& k) {
-      k.treatments = {treatment(TreatmentKind::Swell)};
-      k.treatments[0].figures[kSwellBeats] = 1;
-    });
+    c.project = withKeyChanged(c.project, c.keys[0],
+                               [](Key& k) { k.treatments = {{treat::Swell{.beats = 1}}}; });
     Id pattern = 0;
     c.project = withPattern(c.project, patternOf(c.project, {{2, c.keys[0]}, {4.5, c.keys[0]}}, 2),
                             &pattern);
@@ -281,7 +279,7 @@ private slots:
     QCOMPARE(cutPages(c.project), 125);
     QVERIFY(std::abs(played(c.project, c.keys[500], 0, 256, 128)[0] - 0.25f) < 1e-6f);
     c.project = withKeyChanged(c.project, c.keys[3], [](Key& k) {
-      k.treatments = {treatment(TreatmentKind::Reverse), treatment(TreatmentKind::Octave)};
+      k.treatments = {Treatment{treat::Reverse{}}, Treatment{treat::Octave{}}};
       k.loop.on = true;
     });
     const auto out = played(c.project, c.keys[3], 4800, 9600, 128);
@@ -431,7 +429,7 @@ private slots:
       k.tune = Semitones(-12);
       k.pan = -0.5;
       k.lowPass = Hertz(3000);
-      k.treatments = {treatment(TreatmentKind::Stutter)};
+      k.treatments = {Treatment{treat::Stutter{}}};
     });
     const Source& from = *findSource(c.project, c.source);
     const Recipe made = *recipeOf(c.project, *findKey(c.project, c.keys[1]));

@@ -58,9 +58,17 @@ double sdr(std::span<const float> truth, std::span<const float> got) {
   return 10 * std::log10(power(truth) / error);
 }
 
-Treatment with(TreatmentKind kind, std::initializer_list<std::pair<std::size_t, double>> figures) {
-  Treatment t = treatment(kind);
-  for (const auto& [place, value] : figures) t.figures[place] = value;
+/// A treatment with some settings by their ids.
+Treatment with(Treatment t, std::initializer_list<std::pair<std::string_view, double>> settings) {
+  for (const auto& [id, value] : settings) {
+    bool found = false;
+    for (const auto& one : typeOf(t).parameters)
+      if (one.parameter.id == id) {
+        one.set(t, value);
+        found = true;
+      }
+    if (!found) qFatal("no setting");
+  }
   return t;
 }
 
@@ -72,7 +80,7 @@ class TestTreat : public QObject {
   JobContext m_job;
 
   void done(Channels& sound, const Treatment& t) {
-    const auto result = treat(sound, t, kFrame, m_job);
+    const auto result = applyTreatment(sound, t, kFrame, m_job);
     QVERIFY2(result.ok(), result.ok() ? "" : result.error().text().c_str());
   }
 
@@ -89,45 +97,44 @@ private slots:
         qWarning("%s: said %zu, made %zu", describe(t).c_str(), said, sound[0].size());
       return said == sound[0].size();
     };
-    for (std::size_t kind = 0; kind < kTreatments; ++kind) {
-      Treatment t = treatment(TreatmentKind(kind));
+    for (const TreatmentType& type : treatmentTypes()) {
+      Treatment t{type.usual};
       QVERIFY(foretold(t));
-      // Every figure at either end.
-      for (std::size_t i = 0; i < typeOf(t.kind).figures.size(); ++i)
-        for (double end : {typeOf(t.kind).figures[i].least, typeOf(t.kind).figures[i].most}) {
+      // Every setting at either end.
+      for (const auto& one : type.parameters)
+        for (double end : {one.parameter.least, one.parameter.most}) {
           Treatment other = t;
-          other.figures[i] = end;
+          one.set(other, end);
           clamp(other);
           QVERIFY(foretold(other));
         }
       t.on = false;
       QVERIFY(foretold(t));
     }
-    Treatment chop = treatment(TreatmentKind::Chop);
-    chop.order = {2, 0, 99, 2};
-    QVERIFY(foretold(chop));
+    const treat::Chop chop{.order = {2, 0, 99, 2}};
+    QVERIFY(foretold({chop}));
     QCOMPARE(chopOrder(chop, before[0].size(), kFrame), (std::vector<int>{2, 0, 2}));
   }
 
   void reversedTwiceIsTheSame() {
     Channels sound = counted(5001);
     const Channels before = sound;
-    done(sound, treatment(TreatmentKind::Reverse));
+    done(sound, Treatment{treat::Reverse{}});
     QCOMPARE(sound[0].front(), before[0].back());
-    done(sound, treatment(TreatmentKind::Reverse));
+    done(sound, Treatment{treat::Reverse{}});
     QVERIFY(sound == before);
   }
 
   void alternatingTurnsEverySecondDivision() {
     Channels sound = counted(4 * 12000);
     const Channels before = sound;
-    done(sound, with(TreatmentKind::Alternate, {{kAlternateEvery, 0.5}}));
+    done(sound, with({treat::Alternate{}}, {{"everyBeats", 0.5}}));
     QCOMPARE(sound[0].size(), before[0].size());
     for (std::size_t i : {6000ul, 24000ul + 6000ul}) QCOMPARE(sound[0][i], before[0][i]);
     for (std::size_t i : {3000ul, 6000ul, 9000ul}) // inside the turned ones, away from their fades
       QCOMPARE(sound[0][12000 + i], before[0][23999 - i]);
     Channels other = before;
-    done(other, with(TreatmentKind::Alternate, {{kAlternateEvery, 0.5}, {kAlternateFirst, 1}}));
+    done(other, with({treat::Alternate{}}, {{"everyBeats", 0.5}, {"first", 1}}));
     QCOMPARE(other[0][6000], before[0][5999]);
     QCOMPARE(other[0][12000 + 6000], before[0][12000 + 6000]);
   }
@@ -135,9 +142,9 @@ private slots:
   void choppingDealsTheSamePiecesAnew() {
     const Channels before = counted(8 * 12000);
     Channels sound = before, again = before, other = before;
-    done(sound, with(TreatmentKind::Chop, {{kChopDivision, 0.5}, {kChopSeed, 7}}));
-    done(again, with(TreatmentKind::Chop, {{kChopDivision, 0.5}, {kChopSeed, 7}}));
-    done(other, with(TreatmentKind::Chop, {{kChopDivision, 0.5}, {kChopSeed, 8}}));
+    done(sound, with({treat::Chop{}}, {{"divisionBeats", 0.5}, {"seed", 7}}));
+    done(again, with({treat::Chop{}}, {{"divisionBeats", 0.5}, {"seed", 7}}));
+    done(other, with({treat::Chop{}}, {{"divisionBeats", 0.5}, {"seed", 8}}));
     QVERIFY(sound == again);
     QVERIFY(sound != other);
     QVERIFY(sound != before);
@@ -146,8 +153,8 @@ private slots:
     for (int piece = 0; piece < 8; ++piece) // the middle of a piece says which it was
       seen.insert(int(sound[0][std::size_t(piece * 12000 + 6000)] * 8));
     QCOMPARE(int(seen.size()), 8);
-    Treatment byHand = with(TreatmentKind::Chop, {{kChopDivision, 0.5}});
-    byHand.order = {3, 3, 0, 1, 99};
+    Treatment byHand = with({treat::Chop{}}, {{"divisionBeats", 0.5}});
+    byHand.as<treat::Chop>()->order = {3, 3, 0, 1, 99};
     Channels hand = before;
     done(hand, byHand); // a piece that is not there is left out
     QCOMPARE(hand[0].size(), std::size_t(4 * 12000));
@@ -166,31 +173,28 @@ private slots:
         most = std::max(most, std::abs(sound[0][i] - sound[0][i - 1]));
       return most;
     };
-    for (TreatmentKind kind :
-         {TreatmentKind::Alternate, TreatmentKind::Chop, TreatmentKind::Stutter,
-          TreatmentKind::SlowDown, TreatmentKind::StartUp}) {
+    for (const char* id : {"alternate", "chop", "stutter", "slow-down", "start-up"}) {
       Channels sound = before;
-      done(sound, treatment(kind));
+      done(sound, {treatmentType(id)->usual});
       // A fade of 1 ms may add to a slow wave's own steps; a click would be 40 times as steep.
-      QVERIFY2(steepest(sound) < 2.5f * steepest(before), typeOf(kind).id);
+      QVERIFY2(steepest(sound) < 2.5f * steepest(before), id);
     }
   }
 
   void stutterRepeatsThenGoesOnInTime() {
     const Channels before = counted(4 * 24000);
     Channels sound = before;
-    done(sound, with(TreatmentKind::Stutter, {{kStutterDivision, 0.25}, {kStutterCount, 4}}));
+    done(sound, with({treat::Stutter{}}, {{"divisionBeats", 0.25}, {"count", 4}}));
     QCOMPARE(sound[0].size(), before[0].size());
     for (std::size_t n = 0; n < 4; ++n)
       QVERIFY(std::abs(sound[0][n * 6000 + 3000] - before[0][3000]) < 1e-5f);
     QCOMPARE(sound[0][30000], before[0][30000]);
     Channels ramped = before;
-    done(ramped, with(TreatmentKind::Stutter,
-                      {{kStutterDivision, 0.25}, {kStutterCount, 4}, {kStutterRamp, -12}}));
+    done(ramped,
+         with({treat::Stutter{}}, {{"divisionBeats", 0.25}, {"count", 4}, {"rampDb", -12}}));
     QVERIFY(std::abs(ramped[0][3 * 6000 + 3000] / before[0][3000] - 0.2512f) < 1e-3f); // −12 dB
     Channels risen = both(sine(400, 2, kRate48));
-    done(risen, with(TreatmentKind::Stutter,
-                     {{kStutterDivision, 1}, {kStutterCount, 3}, {kStutterPitch, 12}}));
+    done(risen, with({treat::Stutter{}}, {{"divisionBeats", 1}, {"count", 3}, {"pitchSt", 12}}));
     QVERIFY(std::abs(loudestHz(std::span(risen[0]).subspan(48000, 24000)) - 800) < 4);
   }
 
@@ -200,7 +204,7 @@ private slots:
     // Speed falls in a straight line: half of the pitch half way (2^(n/12), n = −12).
     Channels sound = both(sine(2000, 4, kRate48));
     const std::size_t frames = sound[0].size();
-    done(sound, with(TreatmentKind::SlowDown, {{kSlowBeats, 4}, {kSlowCurve, 1}}));
+    done(sound, with({treat::SlowDown{}}, {{"beats", 4}, {"curve", 1}}));
     QCOMPARE(sound[0].size(), frames);
     const auto at = [&](double s) {
       return loudestHz(std::span(sound[0]).subspan(std::size_t(s * kRate48) - 512, 1024));
@@ -213,12 +217,12 @@ private slots:
   void startingUpIsInTimeAfterwards() {
     const Channels before = counted(6 * 24000);
     Channels sound = before;
-    done(sound, with(TreatmentKind::StartUp, {{kSlowBeats, 2}, {kSlowCurve, 1}}));
+    done(sound, with({treat::StartUp{}}, {{"beats", 2}, {"curve", 1}}));
     QCOMPARE(sound[0].size(), before[0].size());
     QCOMPARE(sound[0][60000], before[0][60000]);
     QVERIFY(std::abs(sound[0][47990] - before[0][47990]) < 1e-3f); // no jump where it arrives
     Channels tone = both(sine(2000, 3, kRate48));
-    done(tone, with(TreatmentKind::StartUp, {{kSlowBeats, 4}, {kSlowCurve, 1}}));
+    done(tone, with({treat::StartUp{}}, {{"beats", 4}, {"curve", 1}}));
     QVERIFY(std::abs(loudestHz(std::span(tone[0]).subspan(47488, 1024)) - 1000) < 60);
   }
 
@@ -227,7 +231,7 @@ private slots:
     for (int method = 0; method < 3; ++method)
       for (int factor = 0; factor < 2; ++factor) {
         Channels sound = both(sine(hz, 4, kRate48));
-        done(sound, with(TreatmentKind::Speed, {{kSpeedFactor, factor}, {kSpeedMethod, method}}));
+        done(sound, with({treat::Speed{}}, {{"factor", factor}, {"school", method}}));
         QCOMPARE(sound[0].size(), std::size_t(4 * kRate48 * (factor == 0 ? 2 : 0.5)));
         const double wanted = method == 0 ? (factor == 0 ? hz / 2 : hz * 2) : hz;
         const double got = loudestHz(std::span(sound[0]).subspan(12000, 32768));
@@ -236,7 +240,7 @@ private slots:
     // Over one bar (two seconds): its first second takes both, then it goes on in time.
     const Channels before = counted(4 * 48000);
     Channels some = before;
-    done(some, with(TreatmentKind::Speed, {{kSpeedBars, 1}, {kSpeedMethod, 0}}));
+    done(some, with({treat::Speed{}}, {{"bars", 1}, {"school", 0}}));
     QCOMPARE(some[0].size(), before[0].size());
     QVERIFY(std::abs(some[0][48000] - before[0][24000]) < 1e-3f);
     QCOMPARE(some[0][3 * 48000], before[0][3 * 48000]);
@@ -245,7 +249,7 @@ private slots:
   void theOctaveCopyLiesUnderTheSound() {
     Channels sound = both(sine(440, 3, kRate48));
     const std::size_t frames = sound[0].size();
-    done(sound, with(TreatmentKind::Octave, {{kOctaveShift, -1}, {kOctaveLevel, -6}}));
+    done(sound, with({treat::Octave{}}, {{"octaves", -1}, {"levelDb", -6}}));
     QCOMPARE(sound[0].size(), frames);
     const Channels own = both(sine(440, 3, kRate48));
     Samples copy(frames);
@@ -261,11 +265,11 @@ private slots:
 
   void fadesFollowTheirCurve() {
     Channels sound = both(Samples(4 * 24000, 1.0f)), in = sound;
-    done(sound, with(TreatmentKind::Fade, {{kFadeWhere, 1}, {kFadeBeats, 2}, {kFadeCurve, 1}}));
+    done(sound, with({treat::Fade{}}, {{"where", 1}, {"beats", 2}, {"curve", 1}}));
     QCOMPARE(sound[0][47000], 1.0f);
     QVERIFY(std::abs(sound[0][72000] - 0.5f) < 1e-4f);
     QVERIFY(sound[0].back() < 1e-4f);
-    done(in, with(TreatmentKind::Fade, {{kFadeWhere, 0}, {kFadeBeats, 2}, {kFadeCurve, 2}}));
+    done(in, with({treat::Fade{}}, {{"where", 0}, {"beats", 2}, {"curve", 2}}));
     QVERIFY(std::abs(in[0][24000] - 0.25f) < 1e-4f);
   }
 
@@ -274,7 +278,7 @@ private slots:
     addHit(hit, 0, kRate48, 200, 0.5);
     for (int from : {0, 1}) {
       Channels sound = both(hit);
-      done(sound, with(TreatmentKind::Swell, {{kSwellBeats, 2}, {kSwellFrom, from}}));
+      done(sound, with({treat::Swell{}}, {{"beats", 2}, {"from", from}}));
       QCOMPARE(sound[0].size(), std::size_t(48000 + 48000));
       // From its beat on it is the sound itself, to the sample.
       QVERIFY(std::equal(hit.begin(), hit.end(), sound[0].begin() + 48000));
@@ -285,11 +289,11 @@ private slots:
       QVERIFY(rise(24000) > rise(2400) || from == 0);
       QVERIFY(std::abs(sound[0][47999]) < 0.2f * peakOf(std::span(hit)));
     }
-    Treatment t = with(TreatmentKind::Swell, {{kSwellBeats, 2}, {kSwellThen, 1}});
+    Treatment t = with({treat::Swell{}}, {{"beats", 2}, {"then", 1}});
     Channels alone = both(hit);
     done(alone, t);
     QCOMPARE(alone[0].size(), std::size_t(48000));
-    QCOMPARE(leadBeats({t, treatment(TreatmentKind::Reverse)}), 2.0);
+    QCOMPARE(leadBeats({t, Treatment{treat::Reverse{}}}), 2.0);
     t.on = false;
     QCOMPARE(leadBeats({t}), 0.0);
   }
@@ -305,8 +309,7 @@ private slots:
         Samples impulse(32768, 0.0f);
         impulse[100] = 1;
         Channels sound = both(std::move(impulse));
-        done(sound,
-             with(TreatmentKind::Band, {{kBandKeep, band}, {kBandLow, low}, {kBandHigh, high}}));
+        done(sound, with({treat::Band{}}, {{"keep", band}, {"lowHz", low}, {"highHz", high}}));
         for (std::size_t i = 0; i < sum.size(); ++i) sum[i] += sound[0][i];
       }
       Fft fft(32768);
@@ -319,7 +322,7 @@ private slots:
     // 6 dB down at the crossing, 24 dB an octave.
     Channels tone = both(sine(200, 2, kRate48));
     const double before = power(std::span(tone[0]).last(48000));
-    done(tone, with(TreatmentKind::Band, {{kBandKeep, 0}, {kBandLow, 200}, {kBandHigh, 2500}}));
+    done(tone, with({treat::Band{}}, {{"keep", 0}, {"lowHz", 200}, {"highHz", 2500}}));
     QVERIFY(std::abs(10 * std::log10(power(std::span(tone[0]).last(48000)) / before) + 6.02) < 0.1);
   }
 
@@ -348,8 +351,8 @@ private slots:
     for (int b = 0; b < 16; ++b) addHit(hits, b * 0.25, kRate48, b % 4 ? 5000 : 900, 1.0, 0.4);
     for (std::size_t i = 0; i < mix.size(); ++i) mix[i] = tones[i] + hits[i];
     Channels kept = both(mix), rest = both(mix);
-    done(kept, treatment(TreatmentKind::Isolate));
-    done(rest, with(TreatmentKind::Isolate, {{kIsolateKeep, 1}}));
+    done(kept, Treatment{treat::Isolate{}});
+    done(rest, with({treat::Isolate{}}, {{"keep", 1}}));
     QVERIFY(sdr(hits, kept[0]) > sdr(hits, mix) + 8);
     QVERIFY(sdr(tones, rest[0]) > sdr(tones, mix) + 8);
     double worst = 0;
@@ -357,7 +360,7 @@ private slots:
       worst = std::max(worst, std::abs(double(kept[0][i] + rest[0][i] - mix[i])));
     QVERIFY(worst < 1e-5); // nothing is lost between them
     Channels all = both(mix);
-    done(all, with(TreatmentKind::Isolate, {{kIsolateRest, 0}})); // the rest at full level
+    done(all, with({treat::Isolate{}}, {{"restDb", 0}})); // the rest at full level
     QVERIFY(sdr(mix, all[0]) > 90);
   }
 
@@ -365,7 +368,7 @@ private slots:
     // Longer than one stretch of twenty seconds.
     Channels sound = both(sine(440, 30, kRate48, 0.3));
     const Channels before = sound;
-    done(sound, with(TreatmentKind::Isolate, {{kIsolateKeep, 1}}));
+    done(sound, with({treat::Isolate{}}, {{"keep", 1}}));
     const auto around = std::size_t(1) << 20;
     QVERIFY(sdr(std::span(before[0]).subspan(around - 9600, 19200),
                 std::span(sound[0]).subspan(around - 9600, 19200)) > 40);
@@ -374,38 +377,40 @@ private slots:
   // ---- what is wrong or extreme ----
 
   void extremesAreHeldOrSaid() {
-    for (std::size_t kind = 0; kind < kTreatments; ++kind) {
+    for (const TreatmentType& type : treatmentTypes()) {
       // One frame, and silence, survive every treatment.
       for (std::size_t frames : {std::size_t(1), std::size_t(3000)}) {
         Channels sound = both(Samples(frames, 0.0f));
-        done(sound, treatment(TreatmentKind(kind)));
-        QVERIFY2(!sound[0].empty() && sound[0].size() == sound[1].size(),
-                 typeOf(TreatmentKind(kind)).id);
+        done(sound, {type.usual});
+        QVERIFY2(!sound[0].empty() && sound[0].size() == sound[1].size(), type.id.data());
         for (float s : sound[0]) QVERIFY(std::isfinite(s));
       }
-      Treatment wild = treatment(TreatmentKind(kind));
-      wild.figures = {1e30, -1e30, std::nan(""), 1e9};
-      wild.order = {-4, 1 << 20};
-      clamp(wild);
-      const auto& figures = typeOf(wild.kind).figures;
-      for (std::size_t i = 0; i < figures.size(); ++i)
-        QVERIFY(wild.figures[i] >= figures[i].least && wild.figures[i] <= figures[i].most);
-      QVERIFY(wild.order.empty());
+      for (double wild : {1e30, -1e30, std::nan(""), double(INFINITY)}) {
+        Treatment t{type.usual};
+        for (const auto& one : type.parameters) one.set(t, wild);
+        if (auto* chop = t.as<treat::Chop>()) chop->order = {-4, 1 << 20};
+        clamp(t);
+        for (const auto& one : type.parameters) {
+          const double value = one.get(t);
+          QVERIFY2(value >= one.parameter.least && value <= one.parameter.most, type.id.data());
+        }
+        if (const auto* chop = t.as<treat::Chop>()) QVERIFY(chop->order.empty());
+      }
     }
     Channels longSound = both(Samples(kMostTreatedFrames, 0.0f));
-    const auto result = treat(longSound, treatment(TreatmentKind::Swell), kFrame, m_job);
+    const auto result = applyTreatment(longSound, Treatment{treat::Swell{}}, kFrame, m_job);
     QVERIFY(!result.ok());
     QVERIFY(QString::fromStdString(result.error().text()).contains("ten minutes"));
     JobContext cancelled;
     cancelled.cancel();
     Channels sound = counted(100);
-    QVERIFY(!treat(sound, treatment(TreatmentKind::Reverse), kFrame, cancelled).ok());
+    QVERIFY(!applyTreatment(sound, Treatment{treat::Reverse{}}, kFrame, cancelled).ok());
   }
 
   void whatIsOffIsNotHeard() {
     Channels sound = counted(4000);
     const Channels before = sound;
-    Treatment off = treatment(TreatmentKind::Reverse);
+    Treatment off = Treatment{treat::Reverse{}};
     off.on = false;
     done(sound, off);
     QVERIFY(sound == before);

@@ -1,4 +1,4 @@
-// Autosaving in the background: the window never waits for a disc or an encoder.
+// Saving and autosaving in the background: the window never waits for a disc or an encoder.
 #pragma once
 
 #include "base/jobs.h"
@@ -9,24 +9,25 @@
 
 namespace tuvvo {
 
-/// One autosave at a time, of a value; what came of it is taken on the interface's thread. All of
-/// it is used there.
-class Autosaver {
+/// One save at a time, of a value; what came of it is taken on the interface's thread. All of it is
+/// used there.
+class Saver {
 public:
+  enum class Kind { Save, Autosave };
   struct Saved {
+    Kind kind;
     ProjectPtr value;
     std::filesystem::path folder;
     Result<SavedState> state;
   };
   /// @param done     called on a job's thread when there is something to take
-  /// @param trouble  see JobPool
-  Autosaver(std::function<void()> done, JobPool::Trouble trouble)
-      : m_done(std::move(done)), m_pool(1, std::move(trouble)) {}
+  explicit Saver(std::function<void()> done) : m_done(std::move(done)), m_pool(1) {}
 
   [[nodiscard]] bool busy() const { return m_run != nullptr; }
   /// Begins one; not while it is busy.
-  void begin(ProjectPtr value, const std::filesystem::path& folder, const SavedState& known);
-  /// What came of it, once; nothing while it runs, and where a job ended before its end.
+  void begin(Kind kind, ProjectPtr value, const std::filesystem::path& folder,
+             const SavedState& known);
+  /// What came of it, once; nothing while it runs.
   [[nodiscard]] std::optional<Saved> take();
   /// The same when it has ended.
   [[nodiscard]] std::optional<Saved> finish() {

@@ -1,14 +1,39 @@
-#include "session/measure_song.h"
+#include "session/song_meter.h"
 
 #include "base/tempo_map.h"
-#include "listen/levels.h"
 #include "listen/part_spectrum.h"
+#include "play/print.h"
 #include "song/timeline.h"
 
 namespace tuvvo {
 
-Session::SongMeasure measureSong(const Project& project, Bakery& bakery, JobContext& job) {
-  Session::SongMeasure measure;
+namespace {
+constexpr int kSettledMs = 1200; // after the last edit
+}
+
+SongMeter::SongMeter(Document& document, JobService& jobs, Player& player)
+    : m_document(document), m_jobs(jobs), m_player(player) {
+  m_settled.setSingleShot(true);
+  m_settled.setInterval(kSettledMs);
+  connect(&m_settled, &QTimer::timeout, this, &SongMeter::begin);
+  connect(&document, &Document::replaced, this, [this] { m_measure = {}; });
+  connect(&document, &Document::changed, &m_settled, qOverload<>(&QTimer::start));
+}
+
+void SongMeter::begin() {
+  const int run = ++m_run;
+  m_jobs.run([this, run, value = m_document.projectPtr()](JobContext& job) {
+    auto measure = measureSong(*value, m_player.bakery(), job);
+    m_jobs.later([this, run, measure = std::move(measure)] {
+      if (run != m_run) return;
+      m_measure = measure;
+      emit measured();
+    });
+  });
+}
+
+SongMeter::Measure measureSong(const Project& project, Bakery& bakery, JobContext& job) {
+  SongMeter::Measure measure;
   const auto score = bakedSong(project, {}, bakery, job);
   if (!score) return measure;
   const auto printed = print(*score, {}, job);

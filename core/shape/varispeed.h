@@ -6,11 +6,11 @@
 
 namespace tuvvo {
 
-class Player {
+class Varispeed {
 public:
   /// @param rate   of the result
   /// @param fromS  only what lies between is needed, with a quarter of a second on either side
-  Player(const Sound& sound, Hertz rate, double fromS, double toS);
+  Varispeed(const Sound& sound, Hertz rate, double fromS, double toS);
 
   /// Adds a stretch at one speed; silence where the sound has none, and beyond what is needed.
   /// @param fromS  place in the sound, in seconds

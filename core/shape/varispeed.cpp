@@ -1,4 +1,4 @@
-#include "shape/player.h"
+#include "shape/varispeed.h"
 
 #include "base/convert.h"
 
@@ -12,7 +12,7 @@ constexpr std::size_t kPlayedBlock = 4096;
 constexpr double kAroundS = 0.25;
 } // namespace
 
-Player::Player(const Sound& sound, Hertz rate, double fromS, double toS)
+Varispeed::Varispeed(const Sound& sound, Hertz rate, double fromS, double toS)
     : m_bank(SincBank::shared()), m_rate(rate.value), m_soundRate(sound.rate().value),
       m_durationS(sound.duration().value) {
   const auto frameAt = [&](double s) {
@@ -30,7 +30,8 @@ Player::Player(const Sound& sound, Hertz rate, double fromS, double toS)
   }
 }
 
-void Player::add(double fromS, double speed, std::span<float> left, std::span<float> right) const {
+void Varispeed::add(double fromS, double speed, std::span<float> left,
+                    std::span<float> right) const {
   const double step = speed * m_soundRate / m_rate;
   const auto& kernel = m_bank.forStep(step);
   std::array<float, kPlayedBlock> l{}, r{};

@@ -1,0 +1,31 @@
+#include "panel/panel.h"
+
+namespace tuvvo {
+
+Panel::Panel(QWidget* parent) : QWidget(parent), m_shown{std::make_shared<Project>(), {}} {}
+
+Panel::Panel(Panel& host, QWidget* parent) : QWidget(parent), m_shown(host.m_shown) {
+  connect(&host, &Panel::held, this, &Panel::hold);
+  connect(&host, &Panel::changed, this, &Panel::changed);
+  connect(&host, &Panel::selectionChanged, this, &Panel::selectionChanged);
+  connect(this, &Panel::editWanted, &host, &Panel::editWanted);
+  connect(this, &Panel::settleWanted, &host, &Panel::settleWanted);
+  connect(this, &Panel::selectionWanted, &host, &Panel::selectionWanted);
+  connect(this, &Panel::hearWanted, &host, &Panel::hearWanted);
+  connect(this, &Panel::message, &host, &Panel::message);
+}
+
+void Panel::hold(const Shown& shown) {
+  m_shown = shown;
+  emit held(shown);
+}
+
+void Panel::take(const Shown& shown) {
+  const bool other = shown.project != m_shown.project;
+  const bool moved = shown.selection != m_shown.selection;
+  hold(shown);
+  if (moved) emit selectionChanged();
+  if (other) emit changed();
+}
+
+} // namespace tuvvo

@@ -1,0 +1,62 @@
+// Hearing a source beside the beat, or alone as it is.
+#pragma once
+
+#include "crate/query.h"
+#include "session/player.h"
+#include "session/song_meter.h"
+#include "session/transport.h"
+#include "shape/fit_to_beat.h"
+
+namespace tuvvo {
+
+/// One source at a time, of the beat or of the crate; it is brought to the beat's tempo and key in
+/// the background, and again when those change.
+class Auditions : public Service {
+  Q_OBJECT
+public:
+  /// @param meter  knows how loud the beat is
+  Auditions(Document& document, JobService& jobs, Player& player, Transport& transport,
+            const SongMeter& meter);
+
+  /// What is auditioned, known by its sound.
+  struct Heard {
+    std::string hash; ///< empty: nothing
+    std::string name;
+    std::string how;   ///< "repitched −1.36 st", "stretched by 8 %"; empty until it sounds
+    std::string heard; ///< what that does to it
+    bool sounding = false;
+  };
+  [[nodiscard]] const Heard& heard() const { return m_heard; }
+
+  /// Plays a source in phase with the bars, as loud as the beat less three dB; whatever was
+  /// auditioned ends. The source may come without its sound: then its file is read.
+  void audition(std::shared_ptr<const Source> source);
+  void end();
+  /// A source with its sound, alone, once, at its own speed and level.
+  void hearAsItIs(const std::shared_ptr<const Source>& source);
+  /// How far hearAsItIs() has come; below 0 when it is not heard.
+  [[nodiscard]] Seconds placeAsItIs() const;
+
+signals:
+  void changed();
+
+private:
+  void play(std::shared_ptr<const Source> source);
+  void show(const std::shared_ptr<const Source>& source, const FitRow& row,
+            const FittedSound& fitted, double lufs);
+
+  Document& m_document;
+  JobService& m_jobs;
+  Player& m_player;
+  Transport& m_transport;
+  const SongMeter& m_meter;
+  Heard m_heard;
+  std::shared_ptr<const Source> m_source;
+  Audition m_audition;
+  BeatNow m_beat;
+  std::shared_ptr<JobContext> m_job;
+  std::uint32_t m_run = 0;
+  QElapsedTimer m_asItIs; ///< since it is heard; not valid: it is not
+};
+
+} // namespace tuvvo

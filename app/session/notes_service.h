@@ -1,0 +1,36 @@
+// Advice on the beat that is open, looked for in the background.
+#pragma once
+
+#include "notes/notes.h"
+#include "session/document.h"
+#include "session/job_service.h"
+
+namespace tuvvo {
+
+class NotesService : public Service {
+  Q_OBJECT
+public:
+  NotesService(Document& document, JobService& jobs);
+
+  [[nodiscard]] const std::vector<Note>& notes() const { return m_notes; }
+  /// Does what a note offers.
+  void doNote(std::size_t index);
+  /// It is not shown again in this beat.
+  void hushNote(std::size_t index);
+  /// How loud sounds are, measured once a sound; any thread.
+  [[nodiscard]] LoudnessCache& loudness() { return *m_loudness; }
+
+signals:
+  void changed();
+
+private:
+  void refresh();
+
+  Document& m_document;
+  JobService& m_jobs;
+  std::shared_ptr<LoudnessCache> m_loudness = std::make_shared<LoudnessCache>();
+  std::vector<Note> m_notes;
+  bool m_running = false, m_stale = false;
+};
+
+} // namespace tuvvo

@@ -1,0 +1,231 @@
+#include "session/recorder.h"
+
+#include "base/convert.h"
+#include "base/tempo_map.h"
+#include "model/edits.h"
+
+#include <cmath>
+
+namespace tuvvo {
+
+namespace {
+
+constexpr double kMemoryS = 600;         ///< how much of what was played is always kept
+constexpr double kEarlyRound = 1 / 64.0; ///< of a round: a hit so near before it belongs to it
+constexpr double kEarlyS = 0.12;         ///< a hand that comes in so much early is not lost
+constexpr std::size_t kMostKept = 50'000;
+
+Beats beatsAt(const Score& score, double frame) {
+  return Beats(toNearest<std::int64_t>(score.tempo.ticksAt(frame, kEngineRate)));
+}
+
+} // namespace
+
+Recorder::Recorder(Document& document, Player& player, Transport& transport,
+                   std::function<std::int64_t()> toTheEar)
+    : m_document(document), m_player(player), m_transport(transport),
+      m_toTheEar(std::move(toTheEar)) {
+  connect(&player, &Player::struck, this, &Recorder::struck);
+  connect(&player, &Player::lifted, this, &Recorder::lifted);
+  connect(&transport, &Transport::aboutToChangePlays, this, [this] {
+    if (m_recording) toggleRecord();
+  });
+  connect(&transport, &Transport::stopped, this, [this] {
+    if (m_recording) finishTake();
+    if (m_practising) finishPractice();
+  });
+}
+
+PatternPtr Recorder::pattern() const {
+  return findPattern(m_document.project(), m_document.selection().pattern);
+}
+
+void Recorder::poll() {
+  layPending(false);
+  const ScorePtr score = m_player.score();
+  if (m_practising && m_transport.playing() && score && score->length > 0)
+    beginRound(heardNow() / score->length);
+  eraseOn();
+}
+
+/// Where the music that is heard stands, counting on over the passes.
+std::int64_t Recorder::heardNow() const {
+  return m_player.engine().absolutePosition() - m_toTheEar();
+}
+
+void Recorder::toggleRecord() {
+  if (m_recording) {
+    m_player.takeReports();
+    finishTake();
+    emit changed();
+    return;
+  }
+  if (m_practising) togglePractice();
+  m_transport.setPlays(Plays::Pattern);
+  m_pending.clear();
+  m_take.clear();
+  m_replaced.clear();
+  ++m_takeNumber;
+  m_recording = true;
+  if (!m_transport.playing())
+    m_transport.play(-m_transport.click().countIn * quartersOf(m_transport.meter()));
+  emit changed();
+}
+
+void Recorder::setReplaces(bool on) {
+  m_replaces = on;
+  emit changed();
+}
+
+// ---- what comes from the engine -----------------------------------------------------------------
+
+void Recorder::struck(const Engine::Report& report) {
+  const ScorePtr score = m_player.score();
+  if (!score || score->length <= 0) return;
+  const double heard = double(report.frame + report.pass * score->length) -
+                       (report.playing ? double(m_toTheEar()) : 0);
+  StruckHit hit;
+  hit.key = report.key;
+  hit.velocity = double(report.velocity);
+  hit.tune = semitonesOf(double(report.tune));
+  hit.start = double(report.from);
+  hit.bright = double(report.bright);
+  hit.at = beatsAt(*score, heard);
+  hit.length = beatsAt(*score, heard + double(report.hold)) - hit.at;
+  hit.when = Seconds(double(report.when) * 1e-9);
+  m_memory.push_back({hit, report.playing && m_transport.plays() == Plays::Pattern, report.touch,
+                      m_transport.starts()});
+  while (m_memory.size() > kMostKept ||
+         m_memory.back().hit.when.value - m_memory.front().hit.when.value > kMemoryS)
+    m_memory.pop_front();
+  const bool inTime = report.playing && heard >= -kEarlyS * kEngineRate.value;
+  if (!inTime || (!m_recording && !m_practising)) return;
+  if (m_practising) {
+    beginRound(toWhole<std::int64_t>(std::floor(heard / double(score->length) + kEarlyRound)));
+    m_take.push_back(hit);
+    return;
+  }
+  m_pending.push_back({hit, hit.length.value > 0 ? 0 : report.touch});
+}
+
+void Recorder::lifted(const Engine::Report& report) {
+  const ScorePtr score = m_player.score();
+  if (!score) return;
+  const double heard = double(report.frame + report.pass * score->length) -
+                       (report.playing ? double(m_toTheEar()) : 0);
+  const Beats until = beatsAt(*score, heard);
+  const auto end = [&](StruckHit& hit, std::uint32_t& touch) {
+    if (touch != report.touch) return;
+    hit.length = std::max(Beats(1), until - hit.at);
+    touch = 0;
+  };
+  for (auto& pending : m_pending) end(pending.hit, pending.touch);
+  for (auto remembered = m_memory.rbegin(); remembered != m_memory.rend(); ++remembered)
+    if (remembered->touch == report.touch) {
+      end(remembered->hit, remembered->touch);
+      break;
+    }
+}
+
+// ---- laying -------------------------------------------------------------------------------------
+
+/// Lays the hits whose place has gone by, so that none sounds twice: struck, and from the pattern a
+/// moment later. @param all  the take is over
+void Recorder::layPending(bool all) {
+  if (!m_player.score() || m_pending.empty()) return;
+  const PatternPtr pattern = this->pattern();
+  if (!pattern) return;
+  const double now = double(m_player.engine().absolutePosition());
+  const TempoMap map(m_document.project().tempo);
+  std::map<std::int64_t, std::vector<StruckHit>> passes;
+  std::erase_if(m_pending, [&](const Pending& pending) {
+    const Key* key = findKey(m_document.project(), pending.hit.key);
+    if (!key) return true;
+    const bool held = key->gate || key->loop.on;
+    if (!all && held && pending.touch != 0) return false; // its length is not known yet
+    const auto hit = hitOf(pending.hit, *pattern, m_document.project(), {});
+    if (!hit) return true;
+    const double at = double(pending.hit.at.value);
+    const auto pass =
+        toWhole<std::int64_t>(std::floor(std::max(0.0, at) / double(lengthOf(*pattern).value)));
+    const double length = double(laneLength(*pattern, key->part).value);
+    double sounds = Hearing(m_document.project(), *pattern, key->part).heardAt(*hit);
+    sounds +=
+        length * std::round((at - sounds) / length); // the time nearest to where it was struck
+    const Beats over(toNearest<std::int64_t>(std::max(at, sounds)));
+    if (!all && now <= double(map.frameAt(over, kEngineRate).value)) return false;
+    passes[pass].push_back(pending.hit);
+    m_take.push_back(pending.hit);
+    return true;
+  });
+  for (const auto& [pass, hits] : passes) layHits(hits, pass);
+}
+
+void Recorder::layHits(const std::vector<StruckHit>& hits, std::int64_t pass) {
+  Project next = m_document.project();
+  next = withPatternChanged(std::move(next), m_document.selection().pattern, [&](Pattern& pattern) {
+    if (m_replaces)
+      for (const auto& hit : hits)
+        if (const Key* key = findKey(m_document.project(), hit.key);
+            key && m_replaced.insert(key->part).second)
+          laneOf(pattern, key->part).hits.clear();
+    pattern = withTake(pattern, m_document.project(), hits, {});
+  });
+  m_document.edit(tr("Record a pass"), std::move(next),
+                  QStringLiteral("take %1 pass %2").arg(m_takeNumber).arg(pass));
+}
+
+/// While a key is held with the erasing hand, its hits go as the music passes them.
+void Recorder::eraseOn() {
+  const ScorePtr score = m_player.score();
+  if (m_erasing.isEmpty() || !m_transport.playing() || !score || score->length <= 0) return;
+  const std::int64_t now = heardNow();
+  for (auto erased = m_erasing.begin(); erased != m_erasing.end(); ++erased) {
+    if (now <= erased.value()) continue;
+    const Id key = erased.key();
+    const Beats from = beatsAt(*score, double(erased.value())),
+                until = beatsAt(*score, double(now));
+    erased.value() = now;
+    m_document.edit(tr("Erase while held"),
+                    withPatternChanged(m_document.project(), m_document.selection().pattern,
+                                       [&](Pattern& pattern) {
+                                         pattern = withoutHeard(pattern, m_document.project(), key,
+                                                                from, until);
+                                       }),
+                    QStringLiteral("erase %1").arg(key));
+  }
+}
+
+void Recorder::beginErasing(Id key) { m_erasing[key] = heardNow(); }
+
+void Recorder::endErasing(Id key) {
+  eraseOn();
+  m_erasing.remove(key);
+  m_document.settle();
+}
+
+void Recorder::finishTake() {
+  m_recording = false;
+  layPending(true);
+  m_pending.clear();
+  m_document.settle();
+  if (m_take.empty()) return;
+  const auto take = std::move(m_take);
+  m_take.clear();
+  if (const PatternPtr pattern = this->pattern())
+    m_timing = timingOf(m_document.project(), *pattern, take);
+  emit takeChanged();
+  const QString count =
+      take.size() == 1 ? tr("1 hit recorded.") : tr("%1 hits recorded.").arg(take.size());
+  emit message(count + QLatin1Char(' ') + QString::fromStdString(m_timing.sentence), false);
+}
+
+void Recorder::quantise(const QuantiseOptions& options) {
+  m_document.edit(tr("Pull to the grid"),
+                  withPatternChanged(
+                      m_document.project(), m_document.selection().pattern, [&](Pattern& pattern) {
+                        pattern = withQuantised(pattern, m_document.project(), options);
+                      }));
+}
+
+} // namespace tuvvo

@@ -1,0 +1,41 @@
+// What the song measures: loudness, energy by bar, where each part lies in the spectrum.
+#pragma once
+
+#include "listen/levels.h"
+#include "session/player.h"
+
+namespace tuvvo {
+
+/// Measures the printed song in the background after edits.
+class SongMeter : public Service {
+  Q_OBJECT
+public:
+  SongMeter(Document& document, JobService& jobs, Player& player);
+
+  struct Measure {
+    LoudnessHeard loudness;
+    std::vector<float> barLoudness; ///< LUFS a bar; empty: not measured yet
+    std::vector<std::pair<Id, std::vector<float>>>
+        spectra; ///< a part: 24 bands, dB below the loudest
+  };
+  [[nodiscard]] const Measure& measure() const { return m_measure; }
+
+signals:
+  void measured();
+
+private:
+  void begin();
+
+  Document& m_document;
+  JobService& m_jobs;
+  Player& m_player;
+  Measure m_measure;
+  int m_run = 0;
+  QTimer m_settled; ///< runs while edits come one after the other
+};
+
+/// Prints the song and each part alone, without writing anything. For a job.
+[[nodiscard]] SongMeter::Measure measureSong(const Project& project, Bakery& bakery,
+                                             JobContext& job);
+
+} // namespace tuvvo
