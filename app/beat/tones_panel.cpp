@@ -49,35 +49,54 @@ TonesPanel::TonesPanel(Panel& host, RibbonsView& ribbons, HitChoice& choice, QWi
   refresh();
 }
 
-void TonesPanel::makeRows() {
-  const auto combo = [&](const QString& name, const QString& tip, const QStringList& items,
+Combo* TonesPanel::combo(const QString& name, const QString& tip, const QStringList& items,
                          int width) {
-    auto* made = new Combo(name, tip, this);
-    made->addItems(items);
-    made->setFixedWidth(px(width));
-    return made;
-  };
-  const auto slide = [&](const QString& id, const QString& label, Slide::Range range,
-                         const QString& unit, const QString& tip, auto set) {
-    auto* made = new Slide(label, range, unit, this);
-    made->setId(id);
-    made->setFixedWidth(px(92));
-    made->setToolTip(tip);
-    connect(made, &Slide::changed, this, [this, set](double v, bool settled) {
-      set(v);
-      relay();
-      if (settled) settle();
-    });
-    return made;
-  };
-  const auto chip = [&](const QString& text, const QString& tip, auto run) {
-    auto* made = new Chip(text, tip, this);
-    connect(made, &QAbstractButton::clicked, this, run);
-    return made;
-  };
-  const auto noteName = [this](double v) {
-    return QString::fromStdString(speltNote(int(v), project().key));
-  };
+  auto* made = new Combo(name, tip, this);
+  made->addItems(items);
+  made->setFixedWidth(px(width));
+  return made;
+}
+
+Slide* TonesPanel::slide(const QString& id, const QString& label, const Slide::Range& range,
+                         const QString& unit, const QString& tip,
+                         const std::function<void(double)>& set) {
+  auto* made = new Slide(label, range, unit, this);
+  made->setId(id);
+  made->setFixedWidth(px(92));
+  made->setToolTip(tip);
+  connect(made, &Slide::changed, this, [this, set](double v, bool settled) {
+    set(v);
+    relay();
+    if (settled) settle();
+  });
+  return made;
+}
+
+Chip* TonesPanel::chip(const QString& text, const QString& tip, const std::function<void()>& run) {
+  auto* made = new Chip(text, tip, this);
+  connect(made, &QAbstractButton::clicked, this, run);
+  return made;
+}
+
+QString TonesPanel::noteName(double note) const {
+  return QString::fromStdString(speltNote(int(note), project().key));
+}
+
+void TonesPanel::makeRows() {
+  auto* bass = new FlowRow(px(6));
+  makeBass(*bass);
+  auto* chords = new FlowRow(px(6));
+  makeChord(*chords);
+  makeVoicing(*chords);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(px(4));
+  column->addLayout(bass);
+  column->addLayout(chords);
+  column->addStretch(1);
+}
+
+void TonesPanel::makeBass(FlowRow& row) {
   m_keys = combo(tr("Played by"), tr("The key that plays the bass or the chords"), {}, 118);
   connect(m_keys, &QComboBox::activated, this, [this](int at) {
     m_key = Id(m_keys->itemData(at).toUInt());
@@ -105,25 +124,23 @@ void TonesPanel::makeRows() {
   m_lowest = slide(QStringLiteral("tones.register-from"), tr("Register from"), {12, 60, 28, 1, 0},
                    QString(), tr("Roots lie in the octave from this note on"),
                    [this](double v) { m_bass.lowest = int(v); });
-  m_lowest->setFormat(noteName);
+  m_lowest->setFormat([this](double v) { return noteName(v); });
   m_length =
       slide(QStringLiteral("tones.held-for"), tr("Held for"), {10, 120, 90, 1, 0}, tr("%"),
             tr("How much of the way to the next note one sounds; over 100 it glides into it"),
             [this](double v) { m_bass.length = v / 100; });
-  m_inversion = combo(
-      tr("Inversion"), tr("Which of the chord's tones is the lowest"),
-      {tr("on the root"), tr("1st inversion"), tr("2nd inversion"), tr("3rd inversion")}, 112);
-  connect(m_inversion, &QComboBox::activated, this, [this](int at) {
-    m_chords.inversion = at;
-    relay();
-  });
-  m_chordLowest =
-      slide(QStringLiteral("tones.chords-from"), tr("Chords from"), {24, 84, 52, 1, 0}, QString(),
-            tr("No note of a chord is below this"), [this](double v) { m_chords.lowest = int(v); });
-  m_chordLowest->setFormat(noteName);
-  m_strum = slide(QStringLiteral("tones.strum"), tr("Strum"), {-60, 60, 0, 1, 0}, tr("ms"),
-                  tr("From one note of a chord to the next; negative from the top"),
-                  [this](double v) { m_chords.strum = Milliseconds(v); });
+  for (QWidget* w : std::initializer_list<QWidget*>{m_keys, m_tones, m_rhythm, m_lowest, m_length})
+    row.addWidget(w);
+  row.addWidget(chip(tr("Follow the chords"),
+                     tr("Lays a bass that follows the chords; until it is touched, other figures "
+                        "lay it anew"),
+                     [this] { layBass(); }));
+  row.addWidget(m_tune);
+  row.addWidget(m_note);
+}
+
+/// The chord at the cursor, and what is done to it.
+void TonesPanel::makeChord(FlowRow& row) {
   m_chord = combo(
       tr("Chord at the cursor"),
       tr("Another chord at the cursor: choose one of the key, or type any (F#m7, Gsus4)"), {}, 100);
@@ -135,26 +152,16 @@ void TonesPanel::makeRows() {
           [this](int at) { nameChord(m_chord->itemData(at).toString()); });
   connect(m_chord->lineEdit(), &QLineEdit::returnPressed, this,
           [this] { nameChord(m_chord->lineEdit()->text().trimmed()); });
-  auto* bass = new FlowRow(px(6));
-  for (QWidget* w : std::initializer_list<QWidget*>{m_keys, m_tones, m_rhythm, m_lowest, m_length})
-    bass->addWidget(w);
-  bass->addWidget(chip(tr("Follow the chords"),
-                       tr("Lays a bass that follows the chords; until it is touched, other figures "
-                          "lay it anew"),
-                       [this] { layBass(); }));
-  bass->addWidget(m_tune);
-  bass->addWidget(m_note);
-  auto* chords = new FlowRow(px(6));
-  chords->addWidget(m_chord);
-  chords->addWidget(chip(tr("Lower"), tr("The chord at the cursor a step of the key lower"),
-                         [this] { stepChord(-1); }));
-  chords->addWidget(chip(tr("Higher"), tr("The chord at the cursor a step of the key higher"),
-                         [this] { stepChord(1); }));
+  row.addWidget(m_chord);
+  row.addWidget(chip(tr("Lower"), tr("The chord at the cursor a step of the key lower"),
+                     [this] { stepChord(-1); }));
+  row.addWidget(chip(tr("Higher"), tr("The chord at the cursor a step of the key higher"),
+                     [this] { stepChord(1); }));
   m_heard = chip(tr("Chords as heard"), tr("Takes the written chords away"), [this] {
     edit(tr("Chords as heard"),
          withPatternChanged(project(), selection().pattern, [](Pattern& p) { p.chords.clear(); }));
   });
-  chords->addWidget(m_heard);
+  row.addWidget(m_heard);
   m_fit = chip(tr("Move to the chord"),
                tr("The chosen pins go to the nearest tones of their chords"), [this] {
                  const Project& p = project();
@@ -165,20 +172,31 @@ void TonesPanel::makeRows() {
                  });
                  settle();
                });
-  chords->addWidget(m_fit);
+  row.addWidget(m_fit);
+}
+
+/// How the chords of the pattern are played.
+void TonesPanel::makeVoicing(FlowRow& row) {
+  m_inversion = combo(
+      tr("Inversion"), tr("Which of the chord's tones is the lowest"),
+      {tr("on the root"), tr("1st inversion"), tr("2nd inversion"), tr("3rd inversion")}, 112);
+  connect(m_inversion, &QComboBox::activated, this, [this](int at) {
+    m_chords.inversion = at;
+    relay();
+  });
+  m_chordLowest =
+      slide(QStringLiteral("tones.chords-from"), tr("Chords from"), {24, 84, 52, 1, 0}, QString(),
+            tr("No note of a chord is below this"), [this](double v) { m_chords.lowest = int(v); });
+  m_chordLowest->setFormat([this](double v) { return noteName(v); });
+  m_strum = slide(QStringLiteral("tones.strum"), tr("Strum"), {-60, 60, 0, 1, 0}, tr("ms"),
+                  tr("From one note of a chord to the next; negative from the top"),
+                  [this](double v) { m_chords.strum = Milliseconds(v); });
   for (QWidget* w : std::initializer_list<QWidget*>{m_inversion, m_chordLowest, m_strum})
-    chords->addWidget(w);
-  chords->addWidget(
-      chip(tr("Play the chords"),
-           tr("Every chord of the pattern on this key, which then plays many notes at "
-              "once"),
-           [this] { playChords(); }));
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(px(4));
-  column->addLayout(bass);
-  column->addLayout(chords);
-  column->addStretch(1);
+    row.addWidget(w);
+  row.addWidget(chip(tr("Play the chords"),
+                     tr("Every chord of the pattern on this key, which then plays many notes at "
+                        "once"),
+                     [this] { playChords(); }));
 }
 
 PatternPtr TonesPanel::pattern() const { return findPattern(project(), selection().pattern); }

@@ -4,6 +4,9 @@
 #include "beat/hit_choice.h"
 #include "panel/panel.h"
 #include "tones/bass_line.h"
+#include "widgets/chip.h"
+#include "widgets/combo.h"
+#include "widgets/slide.h"
 
 #include <QWidget>
 
@@ -12,9 +15,8 @@ class QLabel;
 
 namespace tuvvo {
 
-class Chip;
+class FlowRow;
 class RibbonsView;
-class Slide;
 
 class TonesPanel : public Panel {
   Q_OBJECT
@@ -30,6 +32,15 @@ public:
 
 private:
   void makeRows();
+  void makeBass(FlowRow& row);
+  void makeChord(FlowRow& row);
+  void makeVoicing(FlowRow& row);
+  Combo* combo(const QString& name, const QString& tip, const QStringList& items, int width);
+  /// @param set  what it is for; what was laid last is laid anew after that
+  Slide* slide(const QString& id, const QString& label, const Slide::Range& range,
+               const QString& unit, const QString& tip, const std::function<void(double)>& set);
+  Chip* chip(const QString& text, const QString& tip, const std::function<void()>& run);
+  [[nodiscard]] QString noteName(double note) const;
   void fillKeys();
   void fillChords();
   void lay(const QString& name, const Result<Pattern>& made);

@@ -168,6 +168,15 @@ void CutStage::addCommands() {
       });
   addCommand(tr("Say what the slice's hit is"), QKeySequence(Qt::CTRL | Qt::Key_J),
              [this] { m_wave->nameChosenHit(); });
+  addTapCommands();
+  addCommand(tr("Next slice"), {}, [this] { m_wave->stepCut(1); });
+  addCommand(tr("Slice before"), {}, [this] { m_wave->stepCut(-1); });
+  addCommand(tr("Show the whole source"), QKeySequence(Qt::CTRL | Qt::Key_0),
+             [this] { m_wave->showAll(); });
+  addSliceCommands();
+}
+
+void CutStage::addTapCommands() {
   auto* along = addCommand(tr("Tap cuts along"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_B),
                            [this] { m_taps->tapping() ? m_taps->finish() : m_taps->start(); });
   auto* tap = addCommand(tr("Tap a cut"), QKeySequence(Qt::Key_Return), [this] { m_taps->tap(); });
@@ -182,10 +191,9 @@ void CutStage::addCommands() {
     m_ways->setTapping(m_taps->tapping());
     m_wave->showPlace(m_taps->tapping() ? m_taps->place() : Seconds(-1));
   });
-  addCommand(tr("Next slice"), {}, [this] { m_wave->stepCut(1); });
-  addCommand(tr("Slice before"), {}, [this] { m_wave->stepCut(-1); });
-  addCommand(tr("Show the whole source"), QKeySequence(Qt::CTRL | Qt::Key_0),
-             [this] { m_wave->showAll(); });
+}
+
+void CutStage::addSliceCommands() {
   const auto onSlices = [this](const QString& text, const QKeySequence& keys,
                                std::function<void()> run) {
     addCommand(text, keys, [this, run = std::move(run)] {

@@ -47,6 +47,8 @@ protected:
 
 private:
   void addCommands();
+  void addTapCommands();
+  void addSliceCommands();
   void refresh();
   void recut(const std::function<void(CutSettings&)>& change, const QString& merge = {});
   QWidget* makeLineUp();

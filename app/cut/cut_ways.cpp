@@ -19,7 +19,6 @@ CutWays::CutWays(QWidget* parent) : QWidget(parent) {
       tr("Cut where a new part of the music begins (Ctrl+5)"),
       tr("Cut where the chord changes (Ctrl+6)"),
       tr("Only your own cuts from here on (Ctrl+7)")};
-  const std::array<QString, 4> classes{tr("kicks"), tr("snares"), tr("hats"), tr("others")};
   auto* row = new FlowRow(px(6), this);
   for (std::size_t i = 0; i < kWays; ++i) {
     m_ways[i] = new Chip(names[i], tips[i], this);
@@ -28,6 +27,12 @@ CutWays::CutWays(QWidget* parent) : QWidget(parent) {
     connect(m_ways[i], &QAbstractButton::clicked, this,
             [this, i] { emit wanted([i](CutSettings& s) { s.way = CutWay(i); }, {}); });
   }
+  addFigures(*row);
+  addClasses(*row);
+  addActs(*row);
+}
+
+void CutWays::addFigures(FlowRow& row) {
   m_sensitivity = new Slide(QString(), {0, 100, 50, 5, 0}, tr("% sensitive"), this);
   m_sensitivity->setId(QStringLiteral("cut.sensitivity"));
   m_sensitivity->setAccessibleName(tr("Sensitivity"));
@@ -43,7 +48,7 @@ CutWays::CutWays(QWidget* parent) : QWidget(parent) {
   m_parts->setAccessibleName(tr("Parts"));
   for (Slide* slide : {m_sensitivity, m_perBeat, m_barsEach, m_parts}) {
     slide->setFixedWidth(px(118));
-    row->addWidget(slide);
+    row.addWidget(slide);
   }
   const auto follow = [this](Slide* slide, const QString& merge, auto set) {
     connect(slide, &Slide::changed, this, [this, merge, set](double v, bool) {
@@ -57,23 +62,30 @@ CutWays::CutWays(QWidget* parent) : QWidget(parent) {
   follow(m_barsEach, QStringLiteral("bars each"),
          [](CutSettings& s, double v) { s.barsEach = int(v); });
   follow(m_parts, QStringLiteral("parts"), [](CutSettings& s, double v) { s.parts = int(v); });
+}
+
+void CutWays::addClasses(FlowRow& row) {
+  const std::array<QString, 4> classes{tr("kicks"), tr("snares"), tr("hats"), tr("others")};
   for (std::size_t i = 0; i < m_classes.size(); ++i) {
     m_classes[i] = new Chip(classes[i], tr("Cut at %1").arg(classes[i]), this);
     m_classes[i]->setCheckable(true);
-    row->addWidget(m_classes[i]);
+    row.addWidget(m_classes[i]);
     connect(m_classes[i], &QAbstractButton::clicked, this, [this, i](bool on) {
       emit wanted([i, on](CutSettings& s) { s.classes[i] = on; }, {});
     });
   }
+}
+
+void CutWays::addActs(FlowRow& row) {
   m_decay =
       new Chip(tr("End at decay"),
                tr("A slice ends where its own sound has died away, not at the next one"), this);
   m_decay->setCheckable(true);
-  row->addWidget(m_decay);
+  row.addWidget(m_decay);
   m_fromBar = new Chip(tr("From bar 1"),
                        tr("What stands before the first downbeat is set aside, not lost"), this);
   m_fromBar->setCheckable(true);
-  row->addWidget(m_fromBar);
+  row.addWidget(m_fromBar);
   connect(m_fromBar, &QAbstractButton::clicked, this,
           [this](bool on) { emit wanted([on](CutSettings& s) { s.fromDownbeat = on; }, {}); });
   m_along = new Chip(
@@ -84,7 +96,7 @@ CutWays::CutWays(QWidget* parent) : QWidget(parent) {
   m_tap = new Chip(tr("Tap"), tr("A cut here (Enter)"), this);
   m_tap->hide();
   m_loops = new Chip(tr("Loops"), tr("Whole bars that join their own start (Ctrl+Shift+O)"), this);
-  for (Chip* chip : {m_along, m_tap, m_loops}) row->addWidget(chip);
+  for (Chip* chip : {m_along, m_tap, m_loops}) row.addWidget(chip);
   connect(m_along, &QAbstractButton::clicked, this, &CutWays::tapAlong);
   connect(m_tap, &QAbstractButton::pressed, this, &CutWays::tapped);
   connect(m_loops, &QAbstractButton::clicked, this, &CutWays::loopsWanted);

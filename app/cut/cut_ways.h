@@ -9,6 +9,8 @@
 
 namespace tuvvo {
 
+class FlowRow;
+
 class CutWays : public QWidget {
   Q_OBJECT
 public:
@@ -31,6 +33,10 @@ signals:
   void wanted(const std::function<void(CutSettings&)>& change, const QString& merge);
 
 private:
+  void addFigures(FlowRow& row);
+  void addClasses(FlowRow& row);
+  void addActs(FlowRow& row);
+
   std::array<Chip*, kWays> m_ways{};
   std::array<Chip*, 4> m_classes{};
   Chip *m_fromBar, *m_decay, *m_along, *m_tap, *m_loops;

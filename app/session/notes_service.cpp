@@ -34,10 +34,10 @@ void NotesService::doNote(std::size_t index) {
   m_document.edit(QString::fromStdString(note.action), note.fix(m_document.project()));
 }
 
-void NotesService::hushNote(std::size_t index) {
+void NotesService::dismissNote(std::size_t index) {
   if (index >= m_notes.size()) return;
   Project next = m_document.project();
-  next.hushed.insert(m_notes[index].id);
+  next.dismissedNotes.insert(m_notes[index].id);
   m_document.edit(tr("Hush a note"), std::move(next));
 }
 

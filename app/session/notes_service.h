@@ -16,7 +16,7 @@ public:
   /// Does what a note offers.
   void doNote(std::size_t index);
   /// It is not shown again in this beat.
-  void hushNote(std::size_t index);
+  void dismissNote(std::size_t index);
   /// How loud sounds are, measured once a sound; any thread.
   [[nodiscard]] LoudnessCache& loudness() { return *m_loudness; }
 

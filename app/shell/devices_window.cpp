@@ -70,7 +70,18 @@ DevicesWindow::DevicesWindow(Player& player, CatchService& catching, QWidget* pa
                        this);
   m_again = new Chip(tr("Look again"), tr("Look for devices that were plugged in meanwhile"), this);
   m_close = new Chip(tr("Close"), tr("Close this window (Escape)"), this);
+  layOut();
+  resize(px(520), px(500));
+  connectChoices();
+  connect(m_measure, &QAbstractButton::clicked, this, [this] { m_catching.measureLatency(); });
+  connect(m_again, &QAbstractButton::clicked, this, &DevicesWindow::lookAround);
+  connect(m_close, &QAbstractButton::clicked, this, &QWidget::close);
+  connect(&player, &Player::soundOpened, this, &DevicesWindow::refresh);
+  connect(&catching, &CatchService::changed, this, &DevicesWindow::refresh);
+  connect(&m_timer, &QTimer::timeout, this, &DevicesWindow::refreshFigures);
+}
 
+void DevicesWindow::layOut() {
   auto* form = new QFormLayout;
   form->setSpacing(px(8));
   const auto row = [&](QWidget* field) {
@@ -96,8 +107,9 @@ DevicesWindow::DevicesWindow(Player& player, CatchService& catching, QWidget* pa
   column->addStretch(1);
   column->addWidget(m_caution);
   column->addLayout(buttons);
-  resize(px(520), px(500));
+}
 
+void DevicesWindow::connectChoices() {
   connect(m_server, &QComboBox::activated, this, [this](int which) {
     choose([which](SoundChoice& c) {
       c.server = OutputChoice(which);
@@ -127,12 +139,6 @@ DevicesWindow::DevicesWindow(Player& player, CatchService& catching, QWidget* pa
   });
   connect(m_pair, &QComboBox::activated, this,
           [this](int which) { choose([which](SoundChoice& c) { c.inputPair = which; }); });
-  connect(m_measure, &QAbstractButton::clicked, this, [this] { m_catching.measureLatency(); });
-  connect(m_again, &QAbstractButton::clicked, this, &DevicesWindow::lookAround);
-  connect(m_close, &QAbstractButton::clicked, this, &QWidget::close);
-  connect(&player, &Player::soundOpened, this, &DevicesWindow::refresh);
-  connect(&catching, &CatchService::changed, this, &DevicesWindow::refresh);
-  connect(&m_timer, &QTimer::timeout, this, &DevicesWindow::refreshFigures);
 }
 
 Combo* DevicesWindow::combo(const QString& name, const QString& tip) {

@@ -28,6 +28,8 @@ protected:
 
 private:
   Combo* combo(const QString& name, const QString& tip);
+  void layOut();
+  void connectChoices();
   void choose(const std::function<void(SoundChoice&)>& change);
   void lookAround();
   void refresh();

@@ -48,7 +48,7 @@ public:
     column->addLayout(row);
     setAccessibleName(figure->text() + QStringLiteral(". ") + reason->text());
     connect(act, &QAbstractButton::clicked, &notes, [&notes, index] { notes.doNote(index); });
-    connect(hush, &QAbstractButton::clicked, &notes, [&notes, index] { notes.hushNote(index); });
+    connect(hush, &QAbstractButton::clicked, &notes, [&notes, index] { notes.dismissNote(index); });
   }
 
 protected:

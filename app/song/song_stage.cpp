@@ -156,8 +156,8 @@ void SongView::paintEvent(QPaintEvent*) {
       const QRectF line = lineOf(card, i);
       const Lane* lane = pattern ? findLane(*pattern, lines[i].id) : nullptr;
       const bool plays = lane && !lane->hits.empty();
-      const bool rests = std::find(card.section.resting.begin(), card.section.resting.end(),
-                                   lines[i].id) != card.section.resting.end();
+      const bool rests = std::find(card.section.mutedParts.begin(), card.section.mutedParts.end(),
+                                   lines[i].id) != card.section.mutedParts.end();
       if (hasFocus() && chosen && lines[i].id == part()) {
         p.setPen(QPen(c.brass, 1));
         p.setBrush(Qt::NoBrush);
@@ -194,7 +194,7 @@ void SongView::mousePressEvent(QMouseEvent* event) {
         m_part = lines[i].id;
         edit(tr("Rest or play a part"),
              withSectionChanged(project(), card.section.id, [&](Section& s) {
-               if (std::erase(s.resting, lines[i].id) == 0) s.resting.push_back(lines[i].id);
+               if (std::erase(s.mutedParts, lines[i].id) == 0) s.mutedParts.push_back(lines[i].id);
              }));
         return;
       }
@@ -219,7 +219,7 @@ void SongView::keyPressEvent(QKeyEvent* event) {
     const Id chosen = part();
     edit(tr("Rest or play a part"),
          withSectionChanged(project(), selection().section, [&](Section& s) {
-           if (std::erase(s.resting, chosen) == 0) s.resting.push_back(chosen);
+           if (std::erase(s.mutedParts, chosen) == 0) s.mutedParts.push_back(chosen);
          }));
   } else
     QWidget::keyPressEvent(event);
@@ -244,6 +244,8 @@ SongStage::SongStage(Panel& host, Transport& transport, SongMeter& meter, QWidge
   auto* remove = new Chip(tr("Remove"), tr("Remove this section; can be undone (Delete)"), this);
   auto* from =
       new Chip(tr("Play from here"), tr("Play the song from this section (Ctrl+Return)"), this);
+  connectSection();
+  addCommands({add, remove, earlier, later, from});
   auto* top = new QHBoxLayout;
   top->setSpacing(px(6));
   for (QWidget* w : std::initializer_list<QWidget*>{m_name, m_pattern, m_bars}) top->addWidget(w);
@@ -254,7 +256,12 @@ SongStage::SongStage(Panel& host, Transport& transport, SongMeter& meter, QWidge
   column->setSpacing(px(8));
   column->addLayout(top);
   column->addWidget(m_view, 1);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, &SongStage::refresh);
+  refresh();
+}
 
+void SongStage::connectSection() {
   connect(m_name, &QLineEdit::editingFinished, this, [this] {
     changeSection(tr("Name a section"),
                   [this](Section& s) { s.name = m_name->text().trimmed().toStdString(); });
@@ -270,6 +277,9 @@ SongStage::SongStage(Panel& host, Transport& transport, SongMeter& meter, QWidge
          QStringLiteral("section bars"));
     if (settled) settle();
   });
+}
+
+void SongStage::addCommands(const Acts& acts) {
   auto* addAction = addCommand(tr("Add a section"), QKeySequence(Qt::Key_Insert), [this] {
     const Project& p = project();
     Section section;
@@ -303,15 +313,12 @@ SongStage::SongStage(Panel& host, Transport& transport, SongMeter& meter, QWidge
       });
   addCommand(tr("Section before"), QKeySequence(Qt::Key_Left), [this] { step(-1); });
   addCommand(tr("Next section"), QKeySequence(Qt::Key_Right), [this] { step(1); });
-  for (const auto& [chip, action] : {std::pair{add, addAction},
-                                     {remove, removeAction},
-                                     {earlier, earlierAction},
-                                     {later, laterAction},
-                                     {from, fromAction}})
+  for (const auto& [chip, action] : {std::pair{acts.add, addAction},
+                                     {acts.remove, removeAction},
+                                     {acts.earlier, earlierAction},
+                                     {acts.later, laterAction},
+                                     {acts.from, fromAction}})
     connect(chip, &QAbstractButton::clicked, action, &QAction::trigger);
-  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
-    connect(this, signal, this, &SongStage::refresh);
-  refresh();
 }
 
 void SongStage::step(int steps) {

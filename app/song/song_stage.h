@@ -52,6 +52,11 @@ protected:
   void paintEvent(QPaintEvent*) override;
 
 private:
+  struct Acts {
+    QAbstractButton *add, *remove, *earlier, *later, *from;
+  };
+  void connectSection();
+  void addCommands(const Acts& acts);
   void refresh();
   void changeSection(const QString& name, const std::function<void(Section&)>& change);
   void step(int steps);

@@ -187,12 +187,12 @@ Result<Project> flip(Project start, Source source, const FlipOptions& options) {
   std::vector<Id> drumParts;
   for (const auto& key : start.keys)
     if (key.row != Row::Cuts) drumParts.push_back(key.part);
-  const auto section = [&](const char* label, Id pattern, int bars, std::vector<Id> resting) {
+  const auto section = [&](const char* label, Id pattern, int bars, std::vector<Id> mutedParts) {
     Section s;
     s.name = label;
     s.pattern = pattern;
     s.bars = bars;
-    s.resting = std::move(resting);
+    s.mutedParts = std::move(mutedParts);
     const std::size_t last = start.sections.size();
     start = withSection(std::move(start), s, last);
   };

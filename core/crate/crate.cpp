@@ -91,12 +91,28 @@ void Crate::Inside::makeTables() {
       version.step() && version.integer(0) > 0) {
     // What came to be kept after the first crates were made.
     database.run("CREATE TABLE IF NOT EXISTS kept(name TEXT PRIMARY KEY, value TEXT NOT NULL)");
+    const std::int64_t schema = version.integer(0);
+    version.reset();
+    bringUp(schema);
     all.commit();
     return;
   }
   database.run(kTables);
   database.run("PRAGMA user_version = " + std::to_string(kSchema));
   all.commit();
+}
+
+/// From an earlier schema, step after step, all or nothing: it is within a transaction.
+void Crate::Inside::bringUp(std::int64_t schema) {
+  if (schema >= kSchema) return;
+  if (schema < 2) {
+    std::vector<std::pair<std::string, std::string>> marks;
+    auto rows = database.prepare("SELECT hash, marks FROM marks");
+    while (rows.step()) marks.emplace_back(rows.text(0), marksTextFrom1(rows.text(1)));
+    auto put = database.prepare("UPDATE marks SET marks = ?2 WHERE hash = ?1");
+    for (const auto& [hash, text] : marks) put.with(hash, text).run();
+  }
+  database.run("PRAGMA user_version = " + std::to_string(kSchema));
 }
 
 std::string Crate::Inside::kept(const char* name) {

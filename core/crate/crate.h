@@ -60,7 +60,7 @@ struct FileLook {
 /// true and the crate should be opened again.
 class Crate {
 public:
-  static constexpr int kSchema = 1;
+  static constexpr int kSchema = 2; ///< 1: marks with papers instead of provenance
 
   struct Opened {
     std::unique_ptr<Crate> crate;

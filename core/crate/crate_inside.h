@@ -34,6 +34,7 @@ struct Crate::Inside {
 
   // ---- crate.cpp; opening is in crate_open.cpp ----
   void makeTables();
+  void bringUp(std::int64_t schema);
   /// Reads papers.json where it is not as this crate wrote it. @param fresh  the database is
   /// new
   void takeProvenance(Opened& opened, bool fresh);

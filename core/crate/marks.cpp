@@ -2,6 +2,7 @@
 
 #include "base/guard.h"
 #include "formats/json_read.h"
+#include "formats/migrations.h"
 #include "formats/provenance_json.h"
 
 #include <taglib/fileref.h>
@@ -21,7 +22,7 @@ Json head(const Marks& marks) {
   Json out = Json::object();
   if (marks.stars > 0) out["stars"] = marks.stars;
   if (!marks.tags.empty()) out["tags"] = marks.tags;
-  if (marks.provenance != Provenance{}) out["papers"] = tuvvo::toJson(marks.provenance);
+  if (marks.provenance != Provenance{}) out["provenance"] = tuvvo::toJson(marks.provenance);
   if (marks.corrections != Corrections{}) out["corrected"] = tuvvo::toJson(marks.corrections);
   return out;
 }
@@ -38,10 +39,19 @@ Marks readMarks(Fields& f) {
   for (const auto& tag : f.list("tags", kMostTags))
     if (tag.is_string())
       marks.tags.emplace_back(beginningOf(tag.get_ref<const std::string&>(), 200));
-  f.inside("papers", [&](Fields& provenance) { marks.provenance = readProvenance(provenance); });
+  f.inside("provenance",
+           [&](Fields& provenance) { marks.provenance = readProvenance(provenance); });
   f.inside("corrected", [&](Fields& said) { marks.corrections = readCorrections(said); });
   return marks;
 }
+
+void marksFrom1(Json& marks) {
+  renameField(marks, "papers", "provenance");
+  inside(marks, "provenance", provenanceFrom1);
+}
+
+void exportFrom1(Json& file) { eachIn(file, "sounds", marksFrom1); }
+constexpr std::array<Migration, kProvenanceSchema - 1> kSteps{exportFrom1};
 
 std::string tagText(const TagLib::String& text) {
   std::string out = text.stripWhiteSpace().to8Bit(true);
@@ -64,6 +74,16 @@ std::optional<Marks> marksFromText(const std::string& text) {
     return marks;
   } catch (const Bad&) {
     return std::nullopt;
+  }
+}
+
+std::string marksTextFrom1(const std::string& text) {
+  try {
+    Json json = parse(text);
+    marksFrom1(json);
+    return json.dump(-1, ' ', false, Json::error_handler_t::replace);
+  } catch (const Bad&) {
+    return text;
   }
 }
 
@@ -92,10 +112,13 @@ Result<ReadExport> exportFromText(const std::string& bytes, const std::string& w
   return guarded("Reading the crate's papers", where, [&]() -> Result<ReadExport> {
     try {
       ReadExport read;
-      const Json json = parse(bytes);
+      Json json = parse(bytes);
       Reading reading;
+      if (!json.is_object() || Fields(json, reading).text("format") != kFormat)
+        return bad("they are something else");
+      migrate(json, kSteps);
       Fields f(json, reading);
-      if (f.text("format") != kFormat) return bad("they are something else");
+      (void)f.find("format");
       read.schema = int(f.integer("schema", 1, 1'000'000, 1));
       for (const auto& folder : f.list("folders", 100'000))
         if (folder.is_string()) read.all.folders.push_back(folder.get<std::string>());

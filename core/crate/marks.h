@@ -26,11 +26,14 @@ struct CrateExport {
   std::map<std::string, std::string> names;    ///< of the sounds, for people who read the file
   Extra extra{};                               ///< what else the file said
 };
-inline constexpr int kProvenanceSchema = 1;
+inline constexpr int kProvenanceSchema = 2; ///< 1: provenance was called papers
 
 [[nodiscard]] std::string marksToText(const Marks& marks);
 /// Nothing for what is no marks.
 [[nodiscard]] std::optional<Marks> marksFromText(const std::string& text);
+/// What marksToText() wrote for crates of schema 1, as it writes it now; what it cannot read it
+/// leaves alone.
+[[nodiscard]] std::string marksTextFrom1(const std::string& text);
 
 /// As plain JSON, with everything that was not known when it was read.
 [[nodiscard]] std::string exportText(const CrateExport& all);

@@ -38,7 +38,7 @@ ServiceItem itemFrom(const Json& json, const fs::path& folder, Reading& reading)
   if (f.find("bpm")) item.tempo = Bpm(f.number("bpm", 20, 400, 120));
   item.key = keyFromName(f.text("key"));
   item.bars = int(f.integer("bars", 0, 1024, 0));
-  f.inside("papers", [&](Fields& provenance) { item.provenance = readProvenance(provenance); });
+  f.inside("provenance", [&](Fields& provenance) { item.provenance = readProvenance(provenance); });
   return item;
 }
 

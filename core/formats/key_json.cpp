@@ -171,11 +171,6 @@ Key keyFromJson(const Json& json, Reading& reading) {
     key.filterEnvelope.shape = readEnvelope(moves, FilterEnvelope{}.shape);
   });
   readTreatments(f, key.treatments);
-  // Cuts were numbered by hand before names made themselves; those numbers are no names.
-  const bool older = !f.find("holdMs");
-  if (older && key.sound.cut != 0 &&
-      std::all_of(key.name.begin(), key.name.end(), [](char c) { return c >= '0' && c <= '9'; }))
-    key.name.clear();
   key.extra = f.rest([&] { return toJson(key); });
   return key;
 }

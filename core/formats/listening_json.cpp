@@ -123,6 +123,58 @@ nlohmann::ordered_json toJson(const Listening& heard) {
   return out;
 }
 
+namespace {
+
+using namespace json_read;
+
+TempoHeard readTempo(Fields& tempo, Reading& reading) {
+  TempoHeard t;
+  t.bpm = Bpm(tempo.number("bpm", 10, 1000, 120));
+  t.confidence = tempo.number("confidence", 0, 1, 0);
+  for (const auto& v : tempo.list("curve", kTempoCurve))
+    if (v.is_number()) t.curve.push_back(std::clamp(v.get<float>(), 0.0f, 10.0f));
+  if (t.curve.size() != kTempoCurve) t.curve.clear();
+  t.steady = tempo.flag("steady", true);
+  t.drift = Milliseconds(tempo.number("driftMs", 0, 1e6, 0));
+  for (const auto& entry : tempo.list("alternatives", 16)) {
+    Fields other(entry, reading);
+    t.alternatives.push_back({Bpm(other.number("bpm", 10, 1000, 120)), other.text("relation")});
+  }
+  return t;
+}
+
+KeyHeard readKey(Fields& key) {
+  KeyHeard k;
+  k.name = keyFrom(key.text("name", "C"));
+  k.confidence = key.number("confidence", 0, 1, 0);
+  k.tuning = Cents(key.number("tuningCents", -50, 50, 0));
+  k.mode = key.text("mode");
+  for (const auto& a : key.list("alternatives", 24))
+    if (a.is_string()) k.alternatives.push_back(keyFrom(a.get<std::string>()));
+  return k;
+}
+
+Onset readOnset(const Json& json, Reading& reading) {
+  Fields o(json, reading);
+  Onset onset;
+  onset.at = Seconds(o.number("atS", 0, 1e6, 0));
+  onset.cut = Seconds(o.number("cutS", 0, 1e6, 0));
+  std::size_t hitClass = 0;
+  for (const auto& sure : o.list("sure", onset.sure.size()))
+    if (sure.is_number()) onset.sure[hitClass++] = std::clamp(sure.get<double>(), 0.0, 1.0);
+  onset.level = Decibels(o.number("level", -200, 100, 0));
+  onset.brightness = Hertz(o.number("brightnessHz", 0, 100000, 0));
+  onset.decay = Milliseconds(o.number("decayMs", 0, 1e6, 0));
+  onset.ring = Hertz(o.number("ringHz", 0, 100000, 0));
+  onset.group = int(o.integer("group", 0, 100000, 0));
+  for (const auto& name : o.list("hits", 8))
+    for (HitClass hit : {HitClass::Kick, HitClass::Snare, HitClass::Hat, HitClass::Other})
+      if (name.is_string() && name.get<std::string>() == nameOf(hit)) onset.hits.push_back(hit);
+  return onset;
+}
+
+} // namespace
+
 Result<Listening> listeningFromJson(const nlohmann::ordered_json& json) {
   using namespace json_read;
   try {
@@ -145,36 +197,13 @@ Result<Listening> listeningFromJson(const nlohmann::ordered_json& json) {
         if (name == nameOf(SoundKind(k))) heard.kind.kind = SoundKind(k);
       heard.kind.confidence = kind.number("confidence", 0, 1, 0);
     });
-    f.inside("tempo", [&](Fields& tempo) {
-      TempoHeard t;
-      t.bpm = Bpm(tempo.number("bpm", 10, 1000, 120));
-      t.confidence = tempo.number("confidence", 0, 1, 0);
-      for (const auto& v : tempo.list("curve", kTempoCurve))
-        if (v.is_number()) t.curve.push_back(std::clamp(v.get<float>(), 0.0f, 10.0f));
-      if (t.curve.size() != kTempoCurve) t.curve.clear();
-      t.steady = tempo.flag("steady", true);
-      t.drift = Milliseconds(tempo.number("driftMs", 0, 1e6, 0));
-      for (const auto& entry : tempo.list("alternatives", 16)) {
-        Fields other(entry, reading);
-        t.alternatives.push_back({Bpm(other.number("bpm", 10, 1000, 120)), other.text("relation")});
-      }
-      heard.tempo = std::move(t);
-    });
+    f.inside("tempo", [&](Fields& tempo) { heard.tempo = readTempo(tempo, reading); });
     heard.beats = secondsFrom(f, "beatsS");
     heard.downbeats = secondsFrom(f, "downbeatsS");
     f.inside("loop", [&](Fields& loop) {
       heard.loop = LoopHeard{int(loop.integer("bars", 1, 1024, 1)), loop.flag("exact")};
     });
-    f.inside("key", [&](Fields& key) {
-      KeyHeard k;
-      k.name = keyFrom(key.text("name", "C"));
-      k.confidence = key.number("confidence", 0, 1, 0);
-      k.tuning = Cents(key.number("tuningCents", -50, 50, 0));
-      k.mode = key.text("mode");
-      for (const auto& a : key.list("alternatives", 24))
-        if (a.is_string()) k.alternatives.push_back(keyFrom(a.get<std::string>()));
-      heard.key = std::move(k);
-    });
+    f.inside("key", [&](Fields& key) { heard.key = readKey(key); });
     for (const auto& entry : f.list("chords", kMostEvents)) {
       Fields c(entry, reading);
       heard.chords.push_back({Seconds(c.number("startS", 0, 1e6, 0)),
@@ -182,22 +211,7 @@ Result<Listening> listeningFromJson(const nlohmann::ordered_json& json) {
                               c.text("bass")});
     }
     for (const auto& entry : f.list("onsets", kMostEvents)) {
-      Fields o(entry, reading);
-      Onset onset;
-      onset.at = Seconds(o.number("atS", 0, 1e6, 0));
-      onset.cut = Seconds(o.number("cutS", 0, 1e6, 0));
-      std::size_t hitClass = 0;
-      for (const auto& sure : o.list("sure", onset.sure.size()))
-        if (sure.is_number()) onset.sure[hitClass++] = std::clamp(sure.get<double>(), 0.0, 1.0);
-      onset.level = Decibels(o.number("level", -200, 100, 0));
-      onset.brightness = Hertz(o.number("brightnessHz", 0, 100000, 0));
-      onset.decay = Milliseconds(o.number("decayMs", 0, 1e6, 0));
-      onset.ring = Hertz(o.number("ringHz", 0, 100000, 0));
-      onset.group = int(o.integer("group", 0, 100000, 0));
-      for (const auto& name : o.list("hits", 8))
-        for (HitClass hit : {HitClass::Kick, HitClass::Snare, HitClass::Hat, HitClass::Other})
-          if (name.is_string() && name.get<std::string>() == nameOf(hit)) onset.hits.push_back(hit);
-      heard.onsets.push_back(std::move(onset));
+      heard.onsets.push_back(readOnset(entry, reading));
     }
     for (const auto& entry : f.list("sections", 10000)) {
       Fields s(entry, reading);

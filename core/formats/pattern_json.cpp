@@ -26,14 +26,14 @@ Json write(const Feel& feel) {
   Json out = Json::object();
   put(out, "swing8", feel.swing8, plain.swing8);
   put(out, "swing16", feel.swing16, plain.swing16);
-  put(out, "leanMs", feel.microTiming.value, 0.0);
+  put(out, "microTimingMs", feel.microTiming.value, 0.0);
   put(out, "lag", feel.lag.value, std::int64_t(0));
   if (feel.accent != AccentShape::Flat) out["accent"] = nameIn(kAccents, feel.accent);
   put(out, "accentDepth", feel.accentDepth, 0.0);
-  put(out, "loosenMs", feel.humanise.value, 0.0);
-  put(out, "loosenLevel", feel.humaniseLevel, 0.0);
+  put(out, "humaniseMs", feel.humanise.value, 0.0);
+  put(out, "humaniseLevel", feel.humaniseLevel, 0.0);
   put(out, "seed", feel.seed, plain.seed);
-  put(out, "pull", feel.quantiseStrength, 0.0);
+  put(out, "quantiseStrength", feel.quantiseStrength, 0.0);
   put(out, "groove", feel.groove, Id(0));
   put(out, "grooveTiming", feel.grooveTiming, 1.0);
   put(out, "grooveLevel", feel.grooveLevel, 1.0);
@@ -44,27 +44,17 @@ Feel readFeel(Fields& json) {
   Feel feel;
   feel.swing8 = json.number("swing8", 50, 80, 50);
   feel.swing16 = json.number("swing16", 50, 80, 50);
-  feel.microTiming = Milliseconds(json.number("leanMs", -200, 200, 0));
+  feel.microTiming = Milliseconds(json.number("microTimingMs", -200, 200, 0));
   feel.lag = Beats(json.integer("lag", -kMostLag.value, kMostLag.value, 0));
   feel.accent = json.choice<AccentShape>("accent", kAccents);
   feel.accentDepth = json.number("accentDepth", 0, 0.9, 0);
-  feel.humanise = Milliseconds(json.number("loosenMs", 0, 40, 0));
-  feel.humaniseLevel = json.number("loosenLevel", 0, 0.4, 0);
+  feel.humanise = Milliseconds(json.number("humaniseMs", 0, 40, 0));
+  feel.humaniseLevel = json.number("humaniseLevel", 0, 0.4, 0);
   feel.seed = std::uint32_t(json.integer("seed", 0, 0xffffffff, 1));
-  feel.quantiseStrength = json.number("pull", 0, 1, 0);
+  feel.quantiseStrength = json.number("quantiseStrength", 0, 1, 0);
   feel.groove = idFrom(json, "groove");
   feel.grooveTiming = json.number("grooveTiming", 0, 1.5, 1);
   feel.grooveLevel = json.number("grooveLevel", 0, 1.5, 1);
-  return feel;
-}
-
-/// Files from before feels had more than one swing.
-Feel readOldFeel(Fields& lane) {
-  Feel feel;
-  const double swing = lane.number("swing", 50, 80, 50);
-  (lane.integer("swingPairs", 1, 8, 2) == 1 ? feel.swing8 : feel.swing16) = swing;
-  feel.microTiming = Milliseconds(lane.number("leanMs", -200, 200, 0));
-  for (const char* name : {"swing", "swingPairs", "leanMs"}) lane.older(name);
   return feel;
 }
 
@@ -72,7 +62,7 @@ Feel readOldFeel(Fields& lane) {
 
 Json toJson(const Hit& hit) {
   Json p{{"at", hit.at.value}, {"key", hit.key}, {"velocity", hit.velocity}};
-  put(p, "leanMs", hit.microTiming.value, 0.0);
+  put(p, "microTimingMs", hit.microTiming.value, 0.0);
   put(p, "tuneSt", hit.tune.value, 0.0);
   put(p, "length", hit.length.value, std::int64_t(0));
   put(p, "start", hit.start, 0.0);
@@ -99,7 +89,7 @@ Hit hitFromJson(const Json& json, Reading& reading) {
   hit.at = Beats(p.integer("at", 0, kMostTicks, 0));
   hit.key = idFrom(p, "key");
   hit.velocity = p.number("velocity", 0.02, 1, 0.8);
-  hit.microTiming = Milliseconds(p.number("leanMs", -200, 200, 0));
+  hit.microTiming = Milliseconds(p.number("microTimingMs", -200, 200, 0));
   hit.tune = Semitones(p.number("tuneSt", -48, 48, 0));
   hit.length = Beats(p.integer("length", 0, kMostTicks, 0));
   hit.start = p.number("start", 0, kLatestStart, 0);
@@ -142,13 +132,10 @@ Lane readLane(const Json& json, Meter meter, Reading& reading) {
   if (lane.length = Beats(f.integer("length", 0, kMostTicks, 0)); lane.length.value != 0)
     lane.length =
         Beats(f.integer("length", kShortestLane.value, (barOf(meter) * kMostBars).value, 0));
-  if (f.find("feel"))
-    f.inside("feel", [&](Fields& feel) { lane.feel = readFeel(feel); });
-  else
-    lane.feel = readOldFeel(f);
-  if (const Json* hits = f.find("pins"); hits && hits->is_array())
+  f.inside("feel", [&](Fields& feel) { lane.feel = readFeel(feel); });
+  if (const Json* hits = f.find("hits"); hits && hits->is_array())
     lane.hits.reserve(std::min(hits->size(), kMostHits));
-  f.entries("pins", kMostHits,
+  f.entries("hits", kMostHits,
             [&](const Json& p) { lane.hits.push_back(hitFromJson(p, reading)); });
   lane.extra = f.rest([&] { return head(lane); });
   return lane;
@@ -207,7 +194,7 @@ Json toJson(const Lane& lane) {
   Json out = head(lane);
   Json hits = Json::array();
   for (const auto& hit : lane.hits) hits.push_back(toJson(hit));
-  append(out, "pins", std::move(hits));
+  append(out, "hits", std::move(hits));
   addRest(out, lane.extra);
   return out;
 }
@@ -264,11 +251,7 @@ Groove grooveFromJson(const Json& json, Reading& reading) {
 
 Meter meterIn(Fields& fields) {
   const std::string name = fields.text("meter");
-  if (name.empty()) {
-    const Meter meter = quarters(int(fields.integer("beatsPerBar", 2, 7, 4)));
-    fields.older("beatsPerBar");
-    return meter;
-  }
+  if (name.empty()) return {};
   if (const auto meter = meterFromName(name)) return *meter;
   throw Bad{"the meter \"" + std::string(beginningOf(name, 60)) + "\""};
 }

@@ -6,6 +6,7 @@
 #include "formats/json_names.h"
 #include "formats/key_json.h"
 #include "formats/pattern_json.h"
+#include "formats/project_migrations.h"
 #include "formats/source_json.h"
 
 #include <algorithm>
@@ -28,7 +29,7 @@ Json head(const Part& part) {
            {"levelDb", part.bus.level.value},
            {"muted", part.muted},
            {"solo", part.solo}};
-  if (part.quantiseStrength > 0) out["pull"] = part.quantiseStrength;
+  if (part.quantiseStrength > 0) out["quantiseStrength"] = part.quantiseStrength;
   if (part.perBeat != 4) out["perBeat"] = part.perBeat;
   if (part.duck.by != 0)
     out["duck"] = {
@@ -56,7 +57,7 @@ Json write(const Section& section) {
            {"name", section.name},
            {"pattern", section.pattern},
            {"bars", section.bars},
-           {"resting", section.resting}};
+           {"mutedParts", section.mutedParts}};
   addRest(out, section.extra);
   return out;
 }
@@ -73,7 +74,7 @@ Part readPart(const Json& json, Reading& reading) {
   readBus(f, part.bus);
   part.muted = f.flag("muted");
   part.solo = f.flag("solo");
-  part.quantiseStrength = f.number("pull", 0, 1, 0);
+  part.quantiseStrength = f.number("quantiseStrength", 0, 1, 0);
   part.perBeat = int(f.integer("perBeat", 1, 32, 4));
   f.inside("duck", [&](Fields& duck) {
     part.duck.by = idFrom(duck, "by");
@@ -101,9 +102,9 @@ Section readSection(const Json& json, Reading& reading) {
   section.name = f.text("name");
   section.pattern = idFrom(f, "pattern");
   section.bars = int(f.integer("bars", 1, 256, 4));
-  for (const auto& r : f.list("resting", 1024))
+  for (const auto& r : f.list("mutedParts", 1024))
     if (r.is_number_unsigned() && r.get<std::uint64_t>() <= kHighestId)
-      section.resting.push_back(Id(r.get<std::uint64_t>()));
+      section.mutedParts.push_back(Id(r.get<std::uint64_t>()));
   section.extra = f.rest([&] { return write(section); });
   return section;
 }
@@ -118,7 +119,7 @@ Json head(const Project& p, std::int64_t revision) {
     if (p.roles[row] != MuteSolo{})
       out["roles"][nameIn(kRows, Row(row))] = {{"muted", p.roles[row].muted},
                                                {"solo", p.roles[row].solo}};
-  out["hushed"] = p.hushed;
+  out["dismissedNotes"] = p.dismissedNotes;
   out["nextId"] = p.nextId;
   return out;
 }
@@ -190,7 +191,7 @@ private:
         });
       else
         lanes.push_back(toJson(lane));
-      lane.extra = withLost(lane.extra, "pins", std::move(hits));
+      lane.extra = withLost(lane.extra, "hits", std::move(hits));
     }
     std::erase_if(pattern.lanes, [&](const Lane& lane) { return !m_parts.contains(lane.part); });
     pattern.extra = withLost(pattern.extra, "lanes", std::move(lanes));
@@ -269,8 +270,8 @@ Project readProject(Fields& f, Reading& reading) {
     p.sections.push_back(std::move(read));
     takeOrDrop(p.sections, sections, "a section");
   });
-  for (const auto& h : f.list("hushed", 100'000))
-    if (h.is_string()) p.hushed.insert(h.get<std::string>());
+  for (const auto& h : f.list("dismissedNotes", 100'000))
+    if (h.is_string()) p.dismissedNotes.insert(h.get<std::string>());
   p.nextId = Id(f.integer("nextId", 0, std::int64_t(kHighestId), 0));
   return p;
 }
@@ -303,12 +304,13 @@ Result<ReadProject> projectFromText(const std::string& bytes, const std::string&
                                     JobContext* job) {
   return guarded("Reading the project", where, [&]() -> Result<ReadProject> {
     try {
-      const Json json = parse(bytes, job);
+      Json json = parse(bytes, job);
       Reading reading;
       reading.job = job;
       if (!json.is_object() || Fields(json, reading).text("format") != "tuvvo project")
         return Error{"This is not a Tuvvo project", where,
                      "Choose a folder whose name ends in .tuvvo."};
+      bringProjectUp(json);
       ReadProject read;
       Fields f(json, reading);
       (void)f.find("format");

@@ -7,7 +7,7 @@
 
 namespace tuvvo {
 
-inline constexpr int kProjectSchema = 1;
+inline constexpr int kProjectSchema = 2; ///< see project_migrations.h
 inline constexpr std::int64_t kMostRevision = std::int64_t(1) << 52;
 
 /// Everything but the sounds themselves and what was heard in them, which lie beside it by hash.

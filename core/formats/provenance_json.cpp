@@ -41,11 +41,6 @@ Provenance readProvenance(Fields& f) {
   provenance.note = f.text("note");
   provenance.recording = f.choice<Permission>("recording", kPermissions);
   provenance.composition = f.choice<Permission>("composition", kPermissions);
-  // As written before there were two permissions.
-  if (const auto one = f.choiceIf<Permission>("permission", kPermissions)) {
-    provenance.recording = *one;
-    f.older("permission");
-  }
   return provenance;
 }
 

@@ -75,8 +75,8 @@ Json write(const Shape& shape) {
            {"cents", shape.cents.value},
            {"by", nameIn(kStraightenBy, shape.by)},
            {"straighten", shape.straighten},
-           {"pins", Json::array()}};
-  for (const auto& marker : shape.markers) out["pins"].push_back(write(marker));
+           {"warpMarkers", Json::array()}};
+  for (const auto& marker : shape.markers) out["warpMarkers"].push_back(write(marker));
   if (shape.material) out["material"] = kMaterials[std::size_t(*shape.material) + 1];
   if (shape.formants) out["formants"] = true;
   return out;
@@ -122,7 +122,7 @@ Shape readShape(Fields& f) {
   shape.cents = Cents(f.number("cents", -50, 50, 0));
   shape.by = f.choice<StraightenBy>("by", kStraightenBy);
   shape.straighten = f.number("straighten", 0, 1, 0);
-  f.entries("pins", 10'000,
+  f.entries("warpMarkers", 10'000,
             [&](const Json& marker) { shape.markers.push_back(readMarker(marker, f.reading())); });
   std::stable_sort(shape.markers.begin(), shape.markers.end(),
                    [](const WarpMarker& a, const WarpMarker& b) { return a.at < b.at; });
@@ -161,10 +161,10 @@ Json head(const Source& source) {
       {"id", source.id}, {"name", source.name}, {"origin", source.origin}, {"hash", source.hash}};
   if (source.kit) out["kit"] = true;
   if (source.corrections != Corrections{}) out["corrected"] = toJson(source.corrections);
-  if (source.provenance != Provenance{}) out["papers"] = toJson(source.provenance);
+  if (source.provenance != Provenance{}) out["provenance"] = toJson(source.provenance);
   out["cutting"] = write(source.cutting);
   if (source.shape != Shape{}) out["shape"] = write(source.shape);
-  if (source.recipe) out["made"] = write(*source.recipe);
+  if (source.recipe) out["recipe"] = write(*source.recipe);
   return out;
 }
 
@@ -191,14 +191,13 @@ Source sourceFromJson(const Json& json, Reading& reading) {
     throw Bad{"a sound without a proper hash"};
   source.kit = f.flag("kit");
   f.inside("corrected", [&](Fields& said) { source.corrections = readCorrections(said); });
-  for (const char* name : {"rights", "papers"}) // under the first name in older files
-    f.inside(name, [&](Fields& provenance) { source.provenance = readProvenance(provenance); });
-  f.older("rights");
+  f.inside("provenance",
+           [&](Fields& provenance) { source.provenance = readProvenance(provenance); });
   f.inside("cutting", [&](Fields& cutting) { source.cutting = readCutSettings(cutting); });
   f.entries("cuts", 100'000,
             [&](const Json& cut) { source.cuts.push_back(readCut(cut, reading)); });
   f.inside("shape", [&](Fields& shape) { source.shape = readShape(shape); });
-  f.inside("made",
+  f.inside("recipe",
            [&](Fields& made) { source.recipe = std::make_shared<const Recipe>(readRecipe(made)); });
   source.extra = f.rest([&] { return head(source); });
   return source;

@@ -184,24 +184,16 @@ double Pulse::timeOf(double beats) const {
   return t0 + (beats - b0) / (b1 - b0) * (t1 - t0);
 }
 
-Pulse followPulse(const OnsetStrength& strength, double bpm, bool triplet) {
-  std::array<double, OnsetStrength::kGroups> weights{};
-  for (std::size_t g = 0; g < weights.size(); ++g)
-    weights[g] = kWeights[g] * std::sqrt(strength.deviation[g]);
-  auto curve = strength.mixed(weights);
-  double mean = 0;
-  for (float v : curve) mean += double(v) / double(curve.size());
-  for (float& v : curve) v -= float(mean);
+namespace {
+
+/// How strong the pulse is at each hop, for each ratio of the tempo and each phase.
+Lattice latticeOf(const std::vector<float>& curve, double f, bool triplet, int hops, bool follow) {
   const auto& harmonics = triplet ? kTriplet : kStraight;
-  const double f = bpm / 60, duration = strength.frames() / OnsetStrength::kRate;
   const int half = toWhole<int>(kWindowS / 2 * OnsetStrength::kRate);
   std::vector<float> window(std::size_t(2 * half));
   for (std::size_t i = 0; i < window.size(); ++i)
     window[i] = float(0.5 - 0.5 * std::cos(2 * M_PI * (double(i) + 0.5) / double(window.size())));
-
-  const int hops = std::max(1, toWhole<int>(duration / kHopS) + 1);
   Lattice lattice(static_cast<std::size_t>(hops));
-  const bool follow = duration >= kShortest;
   for (int n = 0; n < hops; ++n)
     for (int r = 0; r < kRatios; ++r) {
       if (!follow && r != kRatios / 2) continue;
@@ -211,26 +203,24 @@ Pulse followPulse(const OnsetStrength& strength, double bpm, bool triplet) {
                          f * (1 + (r - kRatios / 2) * kRatioStep) * harmonics[h].order);
       lattice[std::size_t(n)][std::size_t(r)] = phasesOf(spectrum, harmonics);
     }
+  return lattice;
+}
 
-  // One tempo and phase for the whole: the lattice's phase is tracked from window to window, and a
-  // straight line laid through it.
-  Pulse out;
-  out.triplet = triplet;
-  const Line line = steadyLine(lattice, f);
-  out.bpm = line.slope * 60;
-  const double end = std::max(1.0, duration);
-  out.knots = {{0.0, line.from}, {end, line.from + end * line.slope}};
-  if (!follow) return out;
-  const double one = strengthAlong(lattice, line);
+/// A way over ratios and phases, hop by hop, and how strong the pulse is along it.
+struct Way {
+  std::vector<std::pair<int, int>> steps; ///< ratio, phase
+  double strength = 0;
+};
 
-  // The best path over phase and tempo.
+/// The best one (Viterbi): another ratio costs, another phase costs less.
+Way bestWay(const Lattice& lattice, double f) {
+  const auto hops = int(lattice.size());
   float strongest = 0;
   for (const auto& hop : lattice)
     for (float v : hop[kRatios / 2]) strongest = std::max(strongest, v);
   const float penalty = float(kRatioPenalty) * strongest;
   Lattice score(lattice);
-  std::vector<std::array<std::array<std::int16_t, kPhases>, kRatios>> from(
-      static_cast<std::size_t>(hops));
+  std::vector<std::array<std::array<std::int16_t, kPhases>, kRatios>> from(lattice.size());
   for (int n = 1; n < hops; ++n)
     for (int r = 0; r < kRatios; ++r) {
       // Phase here means where the next lattice point lies: it falls by the beats that pass.
@@ -265,27 +255,61 @@ Pulse followPulse(const OnsetStrength& strength, double bpm, bool triplet) {
       r = i / kPhases;
       p = i % kPhases;
     }
-  out.gain = one > 0 ? double(best) / one : 2.0;
-  if (out.gain < kLeastGain) return out;
-  std::vector<std::pair<int, int>> path(static_cast<std::size_t>(hops));
+  Way way{std::vector<std::pair<int, int>>(lattice.size()), double(best)};
   for (int n = hops - 1; n >= 0; --n) {
-    path[std::size_t(n)] = {r, p};
+    way.steps[std::size_t(n)] = {r, p};
     const int came = from[std::size_t(n)][std::size_t(r)][std::size_t(p)];
     r = came / kPhases;
     p = came % kPhases;
   }
+  return way;
+}
+
+/// Time and beats of each hop along a way.
+std::vector<std::pair<double, double>> knotsAlong(const Way& way, double f) {
   std::vector<std::pair<double, double>> knots;
-  double position = -double(path[0].second) / kPhases;
+  double position = -double(way.steps[0].second) / kPhases;
   knots.emplace_back(0.0, position);
-  for (int n = 1; n < hops; ++n) {
+  for (std::size_t n = 1; n < way.steps.size(); ++n) {
     const double expected =
-        position + kHopS * f * (1 + (path[std::size_t(n)].first - kRatios / 2) * kRatioStep);
-    const double fraction = -double(path[std::size_t(n)].second) / kPhases;
+        position + kHopS * f * (1 + (way.steps[n].first - kRatios / 2) * kRatioStep);
+    const double fraction = -double(way.steps[n].second) / kPhases;
     position = std::round(expected - fraction) + fraction;
-    knots.emplace_back(n * kHopS, position);
+    knots.emplace_back(double(n) * kHopS, position);
   }
+  return knots;
+}
+
+} // namespace
+
+Pulse followPulse(const OnsetStrength& strength, double bpm, bool triplet) {
+  std::array<double, OnsetStrength::kGroups> weights{};
+  for (std::size_t g = 0; g < weights.size(); ++g)
+    weights[g] = kWeights[g] * std::sqrt(strength.deviation[g]);
+  auto curve = strength.mixed(weights);
+  double mean = 0;
+  for (float v : curve) mean += double(v) / double(curve.size());
+  for (float& v : curve) v -= float(mean);
+  const double f = bpm / 60, duration = strength.frames() / OnsetStrength::kRate;
+  const int hops = std::max(1, toWhole<int>(duration / kHopS) + 1);
+  const bool follow = duration >= kShortest;
+  const Lattice lattice = latticeOf(curve, f, triplet, hops, follow);
+
+  // One tempo and phase for the whole: the lattice's phase is tracked from window to window, and a
+  // straight line laid through it.
+  Pulse out;
+  out.triplet = triplet;
+  const Line line = steadyLine(lattice, f);
+  out.bpm = line.slope * 60;
+  const double end = std::max(1.0, duration);
+  out.knots = {{0.0, line.from}, {end, line.from + end * line.slope}};
+  if (!follow) return out;
+  const double one = strengthAlong(lattice, line);
+  const Way way = bestWay(lattice, f);
+  out.gain = one > 0 ? way.strength / one : 2.0;
+  if (out.gain < kLeastGain) return out;
   out.steady = false;
-  out.knots = std::move(knots);
+  out.knots = knotsAlong(way, f);
   out.bpm = fitLine(out.knots, std::vector<double>(out.knots.size(), 1.0)).slope * 60;
   out.driftMs = deviationFromLine(out.knots) * 1000;
   return out;

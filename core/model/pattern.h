@@ -143,8 +143,8 @@ struct Section {
   Id id = 0;
   std::string name;
   Id pattern = 0;
-  int bars = 4;            ///< 1 to 256, of the pattern's meter
-  std::vector<Id> resting; ///< parts that do not play here
+  int bars = 4;               ///< 1 to 256, of the pattern's meter
+  std::vector<Id> mutedParts; ///< parts that do not play here
   Extra extra{};
   bool operator==(const Section&) const = default;
 };

@@ -200,7 +200,7 @@ struct Project {
   std::vector<PatternPtr> patterns;
   std::vector<Groove> grooves; ///< feels that lanes use
   std::vector<Section> sections;
-  std::set<std::string> hushed; ///< notes that the person does not want to see
+  std::set<std::string> dismissedNotes; ///< notes that the person does not want to see
   Id nextId = 1;
   Extra extra{};
   bool operator==(const Project&) const = default;

@@ -79,7 +79,7 @@ std::span<const TreatmentParameter> speedParameters() {
   static const std::array all{
       one<Speed, &Speed::to>(choice("factor", "to", kTo)),
       one<Speed, &Speed::bars>(number("bars", "over", Unit::Bars, 0, 16, 1, 0)),
-      one<Speed, &Speed::method>(choice("school", "by", kMethods))};
+      one<Speed, &Speed::method>(choice("method", "by", kMethods))};
   return all;
 }
 std::span<const TreatmentParameter> octaveParameters() {

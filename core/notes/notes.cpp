@@ -180,7 +180,7 @@ std::vector<Note> notesOf(const Project& project, LoudnessCache& loudness) {
   }
   addRoomNotes(project, notes);
   addSamenessNotes(project, notes);
-  std::erase_if(notes, [&](const Note& note) { return project.hushed.contains(note.id); });
+  std::erase_if(notes, [&](const Note& note) { return project.dismissedNotes.contains(note.id); });
   std::stable_sort(notes.begin(), notes.end(),
                    [](const Note& a, const Note& b) { return a.tone < b.tone; });
   return notes;

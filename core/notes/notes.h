@@ -20,8 +20,8 @@ struct Note {
   std::function<Project(const Project&)> fix;
 };
 
-/// All notes that speak now, hushed ones left out, most useful first. Not for the audio thread; a
-/// few hundred milliseconds when loudness is measured for the first time, then quick.
+/// All notes that speak now, dismissed ones left out, most useful first. Not for the audio thread;
+/// a few hundred milliseconds when loudness is measured for the first time, then quick.
 [[nodiscard]] std::vector<Note> notesOf(const Project& project, LoudnessCache& loudness);
 
 /// How long a source is heard in the song, in seconds of the source: each hit counts to its end, to

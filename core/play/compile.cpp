@@ -70,7 +70,7 @@ Score compileSong(const Project& project, const CompileOptions& options) {
     const PatternPtr pattern = findPattern(project, placed.pattern);
     const Section* section = findSection(project, placed.section);
     if (!pattern || !section) continue;
-    writer.add(*pattern, placed.start, placed.start + placed.length, section->resting);
+    writer.add(*pattern, placed.start, placed.start + placed.length, section->mutedParts);
     if (score.meters.empty() || score.meters.back().meter != placed.meter)
       score.meters.push_back({placed.start, placed.meter});
   }

@@ -54,7 +54,7 @@ Bpm EventWriter::bakedTempoAt(double ticks) const {
 }
 
 void EventWriter::add(const Pattern& pattern, Beats from, Beats until,
-                      const std::vector<Id>& resting) {
+                      const std::vector<Id>& mutedParts) {
   std::size_t most = m_score.events.size();
   for (const auto& lane : pattern.lanes)
     most += lane.hits.size() *
@@ -64,7 +64,8 @@ void EventWriter::add(const Pattern& pattern, Beats from, Beats until,
   if (most > m_score.events.capacity())
     m_score.events.reserve(std::max(most, 2 * m_score.events.size()));
   for (const auto& lane : pattern.lanes) {
-    if (lane.hits.empty() || std::find(resting.begin(), resting.end(), lane.part) != resting.end())
+    if (lane.hits.empty() ||
+        std::find(mutedParts.begin(), mutedParts.end(), lane.part) != mutedParts.end())
       continue;
     const Beats length = lengthOf(pattern, lane);
     const Hearing hearing(m_project, pattern.meter, lane);

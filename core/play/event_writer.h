@@ -19,7 +19,7 @@ public:
 
   /// One pattern from a place on, its lanes each coming round by itself; what would start at or
   /// after the end stays out.
-  void add(const Pattern& pattern, Beats from, Beats until, const std::vector<Id>& resting);
+  void add(const Pattern& pattern, Beats from, Beats until, const std::vector<Id>& mutedParts);
   /// In a loop: what is shifted out over either end belongs to the other one.
   void goRound();
   /// Puts events in order and counts each key's hits, so that layers take turns the same way every

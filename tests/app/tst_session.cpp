@@ -364,7 +364,7 @@ private slots:
     settle();
     QVERIFY(!m_services->notes.notes().empty());
     const std::string id = m_services->notes.notes()[0].id;
-    m_services->notes.hushNote(0);
+    m_services->notes.dismissNote(0);
     settle();
     for (const auto& note : m_services->notes.notes()) QVERIFY(note.id != id);
     m_services->document.undo();
@@ -372,7 +372,7 @@ private slots:
     QVERIFY(std::any_of(m_services->notes.notes().begin(), m_services->notes.notes().end(),
                         [&](const Note& n) { return n.id == id; }));
     m_services->notes.doNote(9999); // out of range: nothing
-    m_services->notes.hushNote(9999);
+    m_services->notes.dismissNote(9999);
   }
 
   void longSoundsGetTheirPeaksInTheBackground() {

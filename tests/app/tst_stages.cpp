@@ -440,7 +440,7 @@ private slots:
     song->grab();
     const auto rests = [&] {
       std::size_t n = 0;
-      for (const auto& section : project().sections) n += section.resting.size();
+      for (const auto& section : project().sections) n += section.mutedParts.size();
       return n;
     };
     const auto before = rests();

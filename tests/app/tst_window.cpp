@@ -296,8 +296,9 @@ private slots:
     key(Qt::Key_Left, Qt::ControlModifier);
     QVERIFY(m_services->document.selection().section == project().sections[count - 1].id);
     key(Qt::Key_Return);
-    QCOMPARE(int(findSection(project(), m_services->document.selection().section)->resting.size()),
-             1);
+    QCOMPARE(
+        int(findSection(project(), m_services->document.selection().section)->mutedParts.size()),
+        1);
     key(Qt::Key_Delete);
     QCOMPARE(project().sections.size(), count);
   }

@@ -252,6 +252,63 @@ private slots:
     QVERIFY(bytes == std::string((std::istreambuf_iterator<char>(after)), {}));
   }
 
+  /// A crate, and its export, as schema 1 had them: what was said of a sound is there.
+  void cratesOfTheFirstSchemaAreBroughtUp() {
+    for (const bool fromExport : {false, true}) {
+      Home home;
+      home.put("a.wav", *drumLoop(92, 16));
+      home.scan();
+      const auto row = home.rows()[0];
+      const std::string hash = home.crate->item(row.id)->value().source.hash;
+      Marks said;
+      said.stars = 4;
+      said.provenance.maker = "the ferry band";
+      said.provenance.recording = Permission::Asked;
+      QVERIFY(home.crate->setMarks(hash, said).ok());
+      QVERIFY(home.crate->writeProvenance().ok());
+      home.crate.reset();
+      const auto older = [](QString text) {
+        return text.replace("\"provenance\"", "\"papers\"")
+            .replace("\"recording\"", "\"permission\"")
+            .replace("\"schema\": 2", "\"schema\": 1");
+      };
+      QFile file(QString::fromStdString((home.place / "papers.json").string()));
+      QVERIFY(file.open(QIODevice::ReadOnly));
+      const QString text = older(QString::fromUtf8(file.readAll()));
+      QVERIFY(text.contains("papers") && text.contains("permission"));
+      file.close();
+      if (fromExport) {
+        QVERIFY(file.open(QIODevice::WriteOnly | QIODevice::Truncate));
+        file.write(text.toUtf8());
+        file.close();
+        fs::remove(home.place / "crate.db");
+      } else {
+        Database database(home.place / "crate.db");
+        std::string marks;
+        {
+          auto read = database.prepare("SELECT marks FROM marks");
+          QVERIFY(read.step());
+          marks = older(QString::fromStdString(read.text(0))).toStdString();
+        }
+        auto put = database.prepare("UPDATE marks SET marks = ?1");
+        put.with(marks).run();
+        database.run("PRAGMA user_version = 1; PRAGMA wal_checkpoint(TRUNCATE)");
+      }
+      const auto opened = home.open();
+      QVERIFY(opened.warnings.empty());
+      const auto now = home.crate->marksOf(hash);
+      QVERIFY(now.ok());
+      QCOMPARE(now->stars, 4);
+      QCOMPARE(now->provenance.maker, std::string("the ferry band"));
+      QVERIFY(now->provenance.recording == Permission::Asked);
+      if (fromExport) continue;
+      home.crate.reset();
+      Database database(home.place / "crate.db");
+      auto version = database.prepare("PRAGMA user_version");
+      QVERIFY(version.step() && version.integer(0) == Crate::kSchema);
+    }
+  }
+
   void tagsFillTheProvenance() {
     Home home;
     QVERIFY(fs::copy_file(fs::path(TUVVO_DATA_DIR) / "kit" / "07 snare.flac",

@@ -27,7 +27,7 @@ Project rich() {
   for (const auto& key : p.keys)
     if (!findSource(p, key.sound.source)) gone.push_back(key.id);
   for (Id key : gone) p = withoutKey(std::move(p), key);
-  p.hushed = {"levels:x"};
+  p.dismissedNotes = {"levels:x"};
   const Id first = p.parts.front().id, last = p.parts.back().id;
   p = withPartChanged(std::move(p), last, [&](Part& part) {
     part.duck = {first, Decibels(7.5), Milliseconds(210)};

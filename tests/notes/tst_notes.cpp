@@ -49,7 +49,7 @@ private slots:
     Id id = 0;
     Project p = uneven(&id);
     LoudnessCache loudness;
-    p.hushed.insert(find(notesOf(p, loudness), "levels")->id);
+    p.dismissedNotes.insert(find(notesOf(p, loudness), "levels")->id);
     QVERIFY(!find(notesOf(p, loudness), "levels"));
   }
 

@@ -231,7 +231,7 @@ private slots:
     for (int method = 0; method < 3; ++method)
       for (int factor = 0; factor < 2; ++factor) {
         Channels sound = both(sine(hz, 4, kRate48));
-        done(sound, with({treat::Speed{}}, {{"factor", factor}, {"school", method}}));
+        done(sound, with({treat::Speed{}}, {{"factor", factor}, {"method", method}}));
         QCOMPARE(sound[0].size(), std::size_t(4 * kRate48 * (factor == 0 ? 2 : 0.5)));
         const double wanted = method == 0 ? (factor == 0 ? hz / 2 : hz * 2) : hz;
         const double got = loudestHz(std::span(sound[0]).subspan(12000, 32768));
@@ -240,7 +240,7 @@ private slots:
     // Over one bar (two seconds): its first second takes both, then it goes on in time.
     const Channels before = counted(4 * 48000);
     Channels some = before;
-    done(some, with({treat::Speed{}}, {{"bars", 1}, {"school", 0}}));
+    done(some, with({treat::Speed{}}, {{"bars", 1}, {"method", 0}}));
     QCOMPARE(some[0].size(), before[0].size());
     QVERIFY(std::abs(some[0][48000] - before[0][24000]) < 1e-3f);
     QCOMPARE(some[0][3 * 48000], before[0][3 * 48000]);

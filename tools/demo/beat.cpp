@@ -299,12 +299,12 @@ Project makeBeat(std::vector<Source> kit, Source brassSource, Source breakSource
     part.duck = {kickPart, Decibels(4), Milliseconds(160)};
   });
 
-  const auto section = [&](const char* name, Id pattern, int bars, std::vector<Id> resting) {
+  const auto section = [&](const char* name, Id pattern, int bars, std::vector<Id> mutedParts) {
     Section s;
     s.name = name;
     s.pattern = pattern;
     s.bars = bars;
-    for (Id key : resting) s.resting.push_back(findKey(p, key)->part);
+    for (Id key : mutedParts) s.mutedParts.push_back(findKey(p, key)->part);
     p = withSection(std::move(p), s, p.sections.size());
   };
   section("Gangway", gangway, 4, {});
