@@ -131,11 +131,12 @@ void bakeRespaced(const Varispeed& player, const BakeRecipe& recipe, Channels& o
     player.add(blades[i] + (double(from) / rate - at) * recipe.pitch, recipe.pitch, slice[0],
                slice[1]);
     if (!touches && wanted > length + fadeOut) extend(slice, wanted, rate);
+    // What begins with the result has nothing to come in over: its attack may be there at once.
     const std::size_t n = slice[0].size(), out1 = touches ? fadeIn : std::min(fadeOut, n / 2);
     for (std::size_t c = 0; c < 2; ++c)
       for (std::size_t f = 0; f < n; ++f) {
-        const float level = std::min(
-            {1.0f, (float(f) + 0.5f) / float(fadeIn), (float(n - f) - 0.5f) / float(out1)});
+        const float in = from == 0 ? 1.0f : (float(f) + 0.5f) / float(fadeIn);
+        const float level = std::min({1.0f, in, (float(n - f) - 0.5f) / float(out1)});
         out[c][from + f] += level * slice[c][f];
       }
   }

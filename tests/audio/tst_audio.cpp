@@ -76,6 +76,41 @@ private slots:
     QCOMPARE(back->sound->hash(), sound->hash());
   }
 
+  /// A file by hand (header as below): each sample is what its bytes say, by the format's scale.
+  void eachSampleIsWhatItsBytesSay() {
+    const std::vector<std::int16_t> left{0, 1, -1, 16384, -32768, 32767}, right{5, 4, 3, 2, 1, -7};
+    std::string data;
+    const auto put = [&data](auto value) {
+      data.append(reinterpret_cast<const char*>(&value), sizeof value); // little-endian, as we are
+    };
+    data += "RIFF";
+    put(std::uint32_t(36 + left.size() * 4));
+    data += "WAVEfmt ";
+    put(std::uint32_t(16));
+    put(std::uint16_t(1)); // PCM
+    put(std::uint16_t(2));
+    put(std::uint32_t(44100));
+    put(std::uint32_t(44100 * 4));
+    put(std::uint16_t(4));
+    put(std::uint16_t(16));
+    data += "data";
+    put(std::uint32_t(left.size() * 4));
+    for (std::size_t i = 0; i < left.size(); ++i) {
+      put(left[i]);
+      put(right[i]);
+    }
+    const auto path = pathIn(m_dir, "by hand.wav");
+    writeBytes(path, data);
+    const auto read = decodeFile(path, m_job);
+    QVERIFY(read.ok());
+    QCOMPARE(read->sound->rate().value, 44100.0);
+    QCOMPARE(read->sound->frames().value, std::int64_t(left.size()));
+    for (std::size_t i = 0; i < left.size(); ++i) {
+      QCOMPARE(read->sound->channel(0)[i], float(left[i]) / 32768.0f);
+      QCOMPARE(read->sound->channel(1)[i], float(right[i]) / 32768.0f);
+    }
+  }
+
   void lossyFormatsSoundAlike_data() {
     QTest::addColumn<QString>("name");
     QTest::newRow("ogg") << "a.ogg";

@@ -363,10 +363,21 @@ private slots:
     const auto after = compilePattern(p, second);
     for (const auto& event : after.events) frames.push_back(event.frame + 96'000);
     QCOMPARE(framesOf(compilePattern(p, joint)), frames);
+    const auto velocities = [](const Score& score) {
+      std::vector<float> out;
+      for (const auto& event : score.events) out.push_back(event.gain);
+      return out;
+    };
+    auto loud = velocities(compilePattern(p, c.pattern));
+    for (float v : velocities(after)) loud.push_back(v);
+    QCOMPARE(velocities(compilePattern(p, joint)), loud);
+    QVERIFY(loud[3] < loud[2]);
     // Taken apart again.
     const Pattern first = barsOf(both, 0, 1), last = barsOf(both, 1, 1);
     QCOMPARE(first.lanes[0].hits, c.now().lanes[0].hits);
     QCOMPARE(placesOf(last, c.part()), (List{0, 1.5}));
+    QCOMPARE(last.lanes[0].hits[1].velocity, 0.5);
+    QCOMPARE(last.lanes[0].hits[0].velocity, c.now().lanes[0].hits[0].velocity);
     QCOMPARE(barsOf(both, 7, 9).bars, 1);
   }
 

@@ -86,6 +86,10 @@ private slots:
     QVERIFY(rows[1].name == "drums 92" && std::abs(rows[1].tempo->value - 92) < 0.05);
     QVERIFY(rows[1].kind == SoundKind::Break);
     QCOMPARE(rows[1].bars, 4);
+    QVERIFY(rows[0].name == "drums 120" && std::abs(rows[0].tempo->value - 120) < 0.05);
+    QVERIFY(rows[0].kind == SoundKind::Break);
+    QCOMPARE(rows[0].bars, 4);
+    QVERIFY(std::abs(rows[0].duration.value - 8) < 1e-3 && rows[0].copies == 1 && rows[0].heard);
     QCOMPARE(home.scan().toHear, 0); // nothing changed
     home.open();                     // and not after a restart either
     QCOMPARE(home.scan().toHear, 0);

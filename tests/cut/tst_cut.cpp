@@ -108,6 +108,25 @@ private slots:
     const auto tone = makeSound(sine(441, 1, 44100), 44100); // crosses zero every 50 frames
     QVERIFY(nearestCrossing(*tone, Frames(1012), Milliseconds(3)).value % 50 <=
             1); // rounding may put the change one frame on
+    QVERIFY(std::abs(nearestCrossing(*tone, Frames(1012), Milliseconds(3)).value - 1000) <= 1);
+    QVERIFY(std::abs(nearestCrossing(*tone, Frames(1038), Milliseconds(3)).value - 1050) <= 1);
+    // No farther than it may reach, to the frame: 3 ms are 132 frames.
+    Samples steps(2000, 0.5f);
+    for (std::size_t i = 1000; i < steps.size(); ++i) steps[i] = -0.5f;
+    const auto step = makeSound(steps, 44100);
+    QVERIFY(std::abs(nearestCrossing(*step, Frames(1000 - 132), Milliseconds(3)).value - 1000) <=
+            1);
+    QCOMPARE(nearestCrossing(*step, Frames(1000 - 134), Milliseconds(3)).value, 1000 - 134);
+    QCOMPARE(nearestCrossing(*step, Frames(1000 + 134), Milliseconds(3)).value, 1000 + 134);
+    // An onset draws from 25 ms, 1102 frames, and no farther.
+    Source flat = sourceOf(makeSound(Samples(20'000, 0.5f), 44100), "flat"); // it has no crossing
+    flat.heard = Listening{};
+    flat.heard->onsets.resize(1);
+    flat.heard->onsets[0].cut = toSeconds(Frames(10'000), Hertz(44100));
+    QCOMPARE(snapped(flat, Frames(10'000 - 1102)).value, 10'000);
+    QCOMPARE(snapped(flat, Frames(10'000 + 1102)).value, 10'000);
+    QCOMPARE(snapped(flat, Frames(10'000 - 1104)).value, 10'000 - 1104);
+    QCOMPARE(snapped(flat, Frames(10'000 + 1104)).value, 10'000 + 1104);
     const auto up = makeSound(Samples(1000, 0.5f), 44100);
     QCOMPARE(nearestCrossing(*up, Frames(500), Milliseconds(3)).value, 500); // none within reach
   }

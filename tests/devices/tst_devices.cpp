@@ -1,5 +1,6 @@
 #include "devices/live_sound.h"
 #include "devices/rate_bridge.h"
+#include "devices/simulated_controller.h"
 #include "formats/shipped.h"
 #include "play/print.h"
 #include "support.h"
@@ -73,6 +74,39 @@ private slots:
     const double seconds = double(timer.nsecsElapsed()) * 1e-9;
     QVERIFY(double(frames) <= (seconds + 0.02) * 48000); // never ahead of the clock
     QVERIFY(double(frames) > 0.5 * seconds * 48000);
+  }
+
+  /// The simulated player, when it is exact: each note of its first figure where and as hard as it
+  /// is written, give or take what a hand gives.
+  void theSimulatedPlayerPlaysItsFigure() {
+    SimulatedController::Player player;
+    player.bpm = 120;
+    player.bars = 1;
+    player.looseMs = player.lateMs = 0;
+    player.leadInS = 0.5;
+    player.figure = 0;
+    struct Note {
+      double sixteenth;
+      int note, velocity;
+    };
+    std::vector<Note> wanted{{0, 36, 118}, {4, 38, 110}, {10, 36, 98}, {12, 38, 114}};
+    for (int i = 0; i < 16; i += 2) wanted.push_back({double(i), 42, i % 4 == 0 ? 88 : 62});
+    std::vector<TimedMidi> notes;
+    for (const auto& each : SimulatedController::played(player))
+      if (each.message.kind == MidiKind::NoteOn) notes.push_back(each);
+    QCOMPARE(notes.size(), wanted.size());
+    double on = 0, off = 0;
+    for (const auto& want : wanted) {
+      const auto found = std::find_if(notes.begin(), notes.end(), [&](const TimedMidi& each) {
+        return each.message.number == want.note &&
+               std::abs(each.atS - (0.5 + want.sixteenth * 0.125)) < 1e-9;
+      });
+      QVERIFY(found != notes.end());
+      QVERIFY(std::abs(found->message.value - want.velocity) <= 24);
+      if (want.note == 42) (want.velocity == 88 ? on : off) += found->message.value / 4.0;
+    }
+    QVERIFY2(on > off + 12 && std::abs(on - 88) < 12 && std::abs(off - 62) < 12,
+             qPrintable(QString("%1 %2").arg(on).arg(off)));
   }
 
   void captureKeepsWhatWasPlayed() {

@@ -114,6 +114,35 @@ private slots:
     QCOMPARE(whole->sound->frames().value, findSource(p, source)->sound->frames().value);
   }
 
+  /// Written as cut and without fades, a slice is the source from its first frame to its last.
+  void eachSliceIsItsStretchOfTheSource() {
+    Id id = 0;
+    Project p = fourSlices(&id);
+    p = withSourceChanged(std::move(p), id, [](Source& source) {
+      for (auto& cut : source.cuts) cut.fadeIn = cut.fadeOut = Milliseconds(0);
+      source.cuts[1].start = Frames(24'007); // no round figure, and a gap before it
+      source.cuts[1].end = Frames(47'991);
+    });
+    SlicesOut options;
+    options.folder = m_dir.filePath("stretches").toStdString();
+    const auto written = writeSlices(p, id, options, Freely{}, m_job);
+    QVERIFY2(written.ok(), written.ok() ? "" : written.error().text().c_str());
+    const Source& source = *findSource(p, id);
+    for (std::size_t i = 0; i < 4; ++i) {
+      const auto slice = decodeFile((*written)[i].path, m_job);
+      QVERIFY(slice.ok());
+      const Cut& cut = source.cuts[i];
+      QCOMPARE(slice->sound->frames().value, (cut.end - cut.start).value);
+      for (std::int64_t k = 0; k < slice->sound->frames().value; ++k) {
+        const float is = slice->sound->channel(0)[std::size_t(k)],
+                    should = source.sound->channel(0)[std::size_t(cut.start.value + k)];
+        if (std::abs(is - should) > 2.0f / 8388608) // 24 bits
+          QFAIL(qPrintable(
+              QString("slice %1, frame %2: %3, not %4").arg(i).arg(k).arg(is).arg(should)));
+      }
+    }
+  }
+
   void whatGoesRoundStillDoesAsItSounds() {
     Source s = sourceOf(makeSound(sine(331, 2, 48000)), "quay horn");
     s.corrections.tempo = Bpm(120);

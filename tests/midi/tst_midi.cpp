@@ -305,6 +305,15 @@ private slots:
     QVERIFY(is(70, "Maracas", Row::Air));
     QVERIFY(is(75, "Claves", Row::Body));
     QVERIFY(is(81, "Open Triangle", Row::Air));
+    // Our own arrangement: the drums of a kit have places of their own, the same in every version,
+    // as what was taught and played goes by them.
+    const std::map<int, DeckSpot> kit{
+        {35, {Row::Floor, 1}}, {36, {Row::Floor, 0}}, {37, {Row::Body, 2}},  {38, {Row::Body, 0}},
+        {39, {Row::Body, 3}},  {40, {Row::Body, 1}},  {41, {Row::Floor, 5}}, {42, {Row::Air, 0}},
+        {43, {Row::Floor, 6}}, {44, {Row::Air, 1}},   {45, {Row::Floor, 7}}, {46, {Row::Air, 2}},
+        {47, {Row::Body, 5}},  {48, {Row::Body, 6}},  {49, {Row::Air, 6}},   {50, {Row::Body, 7}},
+        {51, {Row::Air, 5}},   {54, {Row::Air, 4}},   {70, {Row::Air, 3}}};
+    for (const auto& [note, spot] : kit) QCOMPARE(*percussionSpot(note), spot);
     QVERIFY(!percussionSpot(34) && !percussionSpot(82) && percussionName(0).empty());
     for (int note = 35; note <= 81; ++note) {
       QVERIFY(!percussionName(note).empty());

@@ -176,6 +176,41 @@ private slots:
     QCOMPARE(history.current()->tempo.value, 149.0);
   }
 
+  void stepsMergeOnlyWhereNothingCameBetween() {
+    History history(Project{});
+    const auto at = [](double bpm) {
+      Project p;
+      p.tempo = Bpm(bpm);
+      return p;
+    };
+    history.apply("a", at(100), "x");
+    history.apply("b", at(101), "y"); // another gesture
+    history.apply("a", at(102), "x"); // the first one again: something came between
+    QCOMPARE(history.names(), (std::vector<std::string>{"Opened", "a", "b", "a"}));
+    history.apply("plain", at(103)); // no gesture at all
+    history.apply("plain", at(104));
+    QCOMPARE(history.names().size(), std::size_t(6));
+    history.apply("c", at(105), "z");
+    history.apply("c again", at(106), "z");
+    QCOMPARE(history.names().back(), std::string("c")); // the name of its first part
+    QCOMPARE(history.current()->tempo.value, 106.0);
+    history.undo();
+    QCOMPARE(history.current()->tempo.value, 104.0); // all of the gesture
+    history.redo();
+    history.apply("c", at(107), "z"); // after going back and forth it is another gesture
+    QCOMPARE(history.names().size(), std::size_t(8));
+    history.undo();
+    QCOMPARE(history.current()->tempo.value, 106.0);
+    // Nothing merges into the state that was opened.
+    History fresh(Project{});
+    fresh.apply("q", at(99), {});
+    fresh.goTo(0);
+    fresh.apply("q", at(98), "q");
+    QCOMPARE(fresh.names().size(), std::size_t(2));
+    fresh.undo();
+    QCOMPARE(fresh.current()->tempo.value, Project{}.tempo.value);
+  }
+
   void oldValuesStayAsTheyWere() {
     const auto made = clickProject({0, 1});
     const Project before = made.project;

@@ -17,9 +17,9 @@ class TestNotes : public QObject {
     return nullptr;
   }
   /// Four equal slices of a tone, the third 12 dB quieter.
-  static Project uneven(Id* id) {
+  static Project uneven(Id* id, double third = 0.125) {
     Samples out;
-    for (double gain : {0.5, 0.5, 0.125, 0.5}) {
+    for (double gain : {0.5, 0.5, third, 0.5}) {
       const auto tone = sine(1000, 0.5, 48000, gain);
       out.insert(out.end(), tone.begin(), tone.end());
     }
@@ -43,6 +43,151 @@ private slots:
     const Project after = note->fix(p);
     QVERIFY(levelSpread(after, slicesOf(after, id), LevelBy::Whole, loudness).lu < 0.5);
     QVERIFY(!find(notesOf(after, loudness), "levels"));
+  }
+
+  // ---- from where on something is said, what is said, and how bad it is ----
+
+  void levelsSpeakFromFourUnitsOn_data() {
+    QTest::addColumn<double>("quieterDb");
+    QTest::addColumn<QString>("figure"); // empty: nothing is said
+    QTest::addColumn<int>("tone");
+    QTest::newRow("below") << 3.9 << QString() << 0;
+    QTest::newRow("from four on") << 4.1 << QString("4.1 LU apart") << int(Note::Tone::Taste);
+    QTest::newRow("a matter of taste") << 9.9 << QString("9.9 LU apart") << int(Note::Tone::Taste);
+    QTest::newRow("trouble") << 10.1 << QString("10.1 LU apart") << int(Note::Tone::Trouble);
+  }
+  void levelsSpeakFromFourUnitsOn() {
+    QFETCH(double, quieterDb);
+    QFETCH(QString, figure);
+    QFETCH(int, tone);
+    Id id = 0;
+    const Project p = uneven(&id, 0.5 * std::pow(10, -quieterDb / 20));
+    LoudnessCache loudness;
+    const auto notes = notesOf(p, loudness);
+    const Note* note = find(notes, "levels");
+    QCOMPARE(note != nullptr, !figure.isEmpty());
+    if (!note) return;
+    QCOMPARE(QString::fromStdString(note->figure), figure);
+    QCOMPARE(int(note->tone), tone);
+    QVERIFY(note->stage == Stage::Cut);
+  }
+
+  void attacksSpeakWhereASnapIsLost() {
+    // How long after the hit the cuts are, in ms. To 1.5 ms they are before what is heard of it;
+    // after 25 ms the hit is over.
+    Id id = 0;
+    LoudnessCache loudness;
+    for (const auto& [ms, speaks] :
+         {std::pair{1.0, false}, {2.0, true}, {24.0, true}, {26.0, false}}) {
+      const auto notes = notesOf(struck(ms / 1000, &id), loudness);
+      const Note* note = find(notes, "attacks");
+      QVERIFY2((note != nullptr) == speaks, qPrintable(QString::number(ms)));
+      if (!note) continue;
+      QVERIFY(note->tone == Note::Tone::Trouble);
+      QVERIFY(note->reason.find("In struck") == 0);
+      QCOMPARE(note->action, std::string("Cut before the attack"));
+    }
+    // One of them is counted as one.
+    const Project one = withSourceChanged(struck(0.012, &id), id, [](Source& s) {
+      for (std::size_t i = 1; i < s.cuts.size(); ++i) s.cuts[i].start.value -= 48 * 13;
+    });
+    QCOMPARE(find(notesOf(one, loudness), "attacks")->figure, std::string("1 cut in an attack"));
+  }
+
+  void deadAirSpeaksFromThirtyMillisecondsOn() {
+    Id id = 0;
+    LoudnessCache loudness;
+    for (const auto& [ms, speaks] : {std::pair{28.0, false}, {32.0, true}}) {
+      const auto notes = notesOf(struck(-ms / 1000, &id), loudness);
+      const Note* note = find(notes, "dead air");
+      QVERIFY2((note != nullptr) == speaks, qPrintable(QString::number(ms)));
+      if (!note) continue;
+      QVERIFY(note->reason.find("4 slices wait") != std::string::npos);
+      // A millisecond before the sound is left.
+      const Project after = note->fix(struck(-ms / 1000, &id));
+      const auto& cut = after.sources[0]->cuts[0];
+      const auto& sound = *after.sources[0]->sound;
+      const float peak = peakOf(sound, cut.start, cut.end);
+      QVERIFY(peakOf(sound, cut.start, cut.start + Frames(40)) < peak * 0.004f);
+      QVERIFY(peakOf(sound, cut.start, cut.start + Frames(60)) > peak * 0.003f);
+    }
+  }
+
+  void clicksSpeakOfEdgesWithoutFades() {
+    Id id = 0;
+    LoudnessCache loudness;
+    // A tone cut in its middle: what stands at the edges is set by hand.
+    const auto edges = [&](float first, float last, double inMs, double outMs) {
+      Samples samples(4800, 0.0f);
+      samples[1000] = first;
+      samples[1999] = last;
+      samples[1500] = 0.5f;
+      Project p = withSource({}, sourceOf(makeSound(samples, 48000), "edges"), &id);
+      Cut cut;
+      cut.start = Frames(1000);
+      cut.end = Frames(2000);
+      cut.fadeIn = Milliseconds(inMs);
+      cut.fadeOut = Milliseconds(outMs);
+      return withCuts(p, id, {}, {cut});
+    };
+    QVERIFY(find(notesOf(edges(0.03f, 0, 0, 4), loudness), "clicks"));
+    QVERIFY(find(notesOf(edges(0, -0.03f, 1, 0), loudness), "clicks"));
+    QVERIFY(!find(notesOf(edges(0.015f, -0.015f, 0, 0), loudness), "clicks")); // too soft to tick
+    QVERIFY(!find(notesOf(edges(0.3f, 0, 0.3, 4), loudness), "clicks"));       // faded
+    QVERIFY(!find(notesOf(edges(0, 0.3f, 1, 0.6), loudness), "clicks"));
+    QCOMPARE(find(notesOf(edges(0.3f, 0, 0, 4), loudness), "clicks")->figure,
+             std::string("1 edge clicks"));
+    const Project after =
+        find(notesOf(edges(0.3f, 0.3f, 0, 0), loudness), "clicks")->fix(edges(0.3f, 0.3f, 0, 0));
+    QCOMPARE(after.sources[0]->cuts[0].fadeIn.value, 1.0);
+    QCOMPARE(after.sources[0]->cuts[0].fadeOut.value, 4.0);
+  }
+
+  void stretchingSpeaksByWhatIsStretched() {
+    // More than 12 per cent of tones and 25 of hits.
+    Source source = sourceOf(drumLoop(100, 16), "far");
+    source.heard = Listening{};
+    source.heard->duration = source.sound->duration();
+    source.heard->tempo.emplace().bpm = Bpm(100);
+    source.heard->downbeats = {Seconds(0)};
+    for (int beat = 0; beat < 16; ++beat) source.heard->beats.emplace_back(beat * 0.6);
+    source.shape.method = FitMethod::Stretch;
+    LoudnessCache loudness;
+    for (const auto& [material, percent, speaks] : {std::tuple{Material::Tones, 11.5, false},
+                                                    {Material::Tones, 12.5, true},
+                                                    {Material::Hits, 24.5, false},
+                                                    {Material::Hits, 25.5, true},
+                                                    {Material::Tones, -12.5, true}}) {
+      source.shape.material = material;
+      Project p = withSource({}, source);
+      p.tempo = Bpm(100 / (1 + percent / 100));
+      QVERIFY2((find(notesOf(p, loudness), "stretching") != nullptr) == speaks,
+               qPrintable(QString::number(percent)));
+    }
+  }
+
+  void barsSpeakFromSixHundredthsOfABeatOn() {
+    LoudnessCache loudness;
+    for (const auto& [beats, speaks] :
+         {std::pair{16.05, false}, {15.95, false}, {16.07, true}, {15.93, true}}) {
+      const double bpm = 100 * beats / 16; // 16 beats of 100 BPM heard at another tempo
+      Source source = sourceOf(drumLoop(100, 16), "loop");
+      source.heard = Listening{};
+      source.heard->tempo.emplace().bpm = Bpm(bpm);
+      source.heard->downbeats = {Seconds(0)};
+      QVERIFY2((find(notesOf(withSource({}, source), loudness), "bars") != nullptr) == speaks,
+               qPrintable(QString::number(beats)));
+    }
+    // Within four per cent of whole bars the tempo may be wrong; beyond that the end is.
+    for (const auto& [bpm, action] :
+         {std::pair{103.0, "Hear it at 100.00 BPM"}, {105.0, "Cut 4 whole bars"}}) {
+      Source source = sourceOf(drumLoop(100, 16), "loop");
+      source.heard = Listening{};
+      source.heard->tempo.emplace().bpm = Bpm(bpm);
+      source.heard->downbeats = {Seconds(0)};
+      QCOMPARE(find(notesOf(withSource({}, source), loudness), "bars")->action,
+               std::string(action));
+    }
   }
 
   void hushedNotesStaySilent() {

@@ -10,6 +10,22 @@
 using namespace tuvvo;
 using namespace tuvvo::test;
 
+namespace {
+
+/// A sine of 1 kHz that goes on through steps of level.
+Samples stepped(const std::vector<std::pair<double, double>>& steps) {
+  Samples out;
+  for (const auto& [dbfs, seconds] : steps) {
+    const auto count = std::size_t(std::llround(seconds * 48000));
+    const double peak = std::pow(10, dbfs / 20);
+    for (std::size_t i = 0; i < count; ++i)
+      out.push_back(float(peak * std::sin(2 * M_PI * 1000 * double(out.size()) / 48000)));
+  }
+  return out;
+}
+
+} // namespace
+
 class TestReference : public QObject {
   Q_OBJECT
 private slots:
@@ -50,23 +66,84 @@ private slots:
     QVERIFY(std::abs(hearLoudness(stereo).integratedLufs - lufs) <= 0.1);
   }
 
+  // The cases that two channels can carry; figures and tolerances are from memory of EBU Tech 3341,
+  // table 1 (minimum requirements). Case 6 needs five channels; 7 and 8 are programmes of the EBU.
+  void gatingOfEbuTech3341_data() {
+    using Steps = std::vector<std::pair<double, double>>;
+    QTest::addColumn<Steps>("steps"); // dBFS, seconds
+    QTest::newRow("case 3") << Steps{{-36, 10}, {-23, 60}, {-36, 10}};
+    QTest::newRow("case 4") << Steps{{-72, 10}, {-36, 10}, {-23, 60}, {-36, 10}, {-72, 10}};
+    QTest::newRow("case 5") << Steps{{-26, 20}, {-20, 20.1}, {-26, 20}};
+  }
   void gatingOfEbuTech3341() {
-    // Case 3: −36 dBFS 10 s, −23 dBFS 60 s, −36 dBFS 10 s reads −23.0 LUFS, within 0.1.
-    Samples out;
-    for (const auto& [level, seconds] : {std::pair{-36.0, 10.0}, {-23.0, 60.0}, {-36.0, 10.0}}) {
-      const auto tone = sine(1000, seconds, 48000, std::pow(10, level / 20));
-      out.insert(out.end(), tone.begin(), tone.end());
-    }
-    QVERIFY(std::abs(hearLoudness(Sound({out, out}, Hertz(48000))).integratedLufs + 23.0) <= 0.1);
+    using Steps = std::vector<std::pair<double, double>>;
+    QFETCH(Steps, steps);
+    const Samples tones = stepped(steps);
+    const double lufs = hearLoudness(Sound({tones, tones}, Hertz(48000))).integratedLufs;
+    QVERIFY2(std::abs(lufs + 23.0) <= 0.1, qPrintable(QString::number(lufs)));
   }
 
-  void truePeakBetweenSamples() {
-    // EBU Tech 3341, case 15: fs/4 sine, half-scale, phase 0: −6.0 dBTP, +0.2 / −0.4.
+  void shortTermOfEbuTech3341() {
+    // Case 9: −20 dBFS 1.34 s and −30 dBFS 1.66 s in turn, five times: short-term −23.0 LUFS
+    // throughout, within 0.1.
+    std::vector<std::pair<double, double>> steps;
+    for (int i = 0; i < 5; ++i) {
+      steps.emplace_back(-20, 1.34);
+      steps.emplace_back(-30, 1.66);
+    }
+    const Samples tones = stepped(steps);
+    const double lufs = hearLoudness(Sound({tones, tones}, Hertz(48000))).shortTermLufs;
+    QVERIFY2(std::abs(lufs + 23.0) <= 0.1, qPrintable(QString::number(lufs)));
+  }
+
+  void shortTermIsTheLoudestThreeSeconds() {
+    // Case 10: a tone of −23 dBFS and 3 s with silence around it reads −23.0 at its loudest.
+    const Samples tones = stepped({{-200, 2.15}, {-23, 3}, {-200, 2}});
+    const double lufs = hearLoudness(Sound({tones, tones}, Hertz(48000))).shortTermLufs;
+    QVERIFY2(std::abs(lufs + 23.0) <= 0.1, qPrintable(QString::number(lufs)));
+  }
+
+  void rangeOfEbuTech3342_data() {
+    using Steps = std::vector<std::pair<double, double>>;
+    QTest::addColumn<Steps>("steps");
+    QTest::addColumn<double>("range");
+    // EBU Tech 3342, minimum requirements, tones of 20 s each, within 1 LU; from memory.
+    QTest::newRow("case 1") << Steps{{-20, 20}, {-30, 20}} << 10.0;
+    QTest::newRow("case 2") << Steps{{-20, 20}, {-15, 20}} << 5.0;
+    QTest::newRow("case 3") << Steps{{-40, 20}, {-20, 20}} << 20.0;
+    QTest::newRow("case 4") << Steps{{-50, 20}, {-35, 20}, {-20, 20}, {-35, 20}, {-50, 20}} << 15.0;
+  }
+  void rangeOfEbuTech3342() {
+    using Steps = std::vector<std::pair<double, double>>;
+    QFETCH(Steps, steps);
+    QFETCH(double, range);
+    const Samples tones = stepped(steps);
+    const double heard = hearLoudness(Sound({tones, tones}, Hertz(48000))).rangeLu;
+    QVERIFY2(std::abs(heard - range) <= 1, qPrintable(QString::number(heard)));
+  }
+
+  void truePeakOfEbuTech3341_data() {
+    QTest::addColumn<int>("period"); // frames of a cycle
+    QTest::addColumn<double>("phase");
+    QTest::addColumn<double>("peak");
+    QTest::addColumn<double>("dbtp");
+    // Cases 15 to 19, +0.2 and −0.4 dB; from memory.
+    QTest::newRow("case 15") << 4 << 0.0 << 0.5 << -6.0;
+    QTest::newRow("case 16") << 4 << 45.0 << 0.5 << -6.0;
+    QTest::newRow("case 17") << 6 << 60.0 << 0.5 << -6.0;
+    QTest::newRow("case 18") << 8 << 67.5 << 0.5 << -6.0;
+    QTest::newRow("case 19") << 4 << 45.0 << 1.41 << 3.0;
+  }
+  void truePeakOfEbuTech3341() {
+    QFETCH(int, period);
+    QFETCH(double, phase);
+    QFETCH(double, peak);
+    QFETCH(double, dbtp);
     Samples out(48000);
     for (std::size_t i = 0; i < out.size(); ++i)
-      out[i] = float(0.5 * std::sin(M_PI / 2 * double(i)));
-    const double peak = hearLoudness(Sound({out, out}, Hertz(48000))).truePeakDbtp;
-    QVERIFY(peak <= -5.8 && peak >= -6.4);
+      out[i] = float(peak * std::sin(2 * M_PI * double(i) / period + phase * M_PI / 180));
+    const double heard = hearLoudness(Sound({out, out}, Hertz(48000))).truePeakDbtp;
+    QVERIFY2(heard <= dbtp + 0.2 && heard >= dbtp - 0.4, qPrintable(QString::number(heard)));
   }
 
   // The peak that is asked of the library only where it can lie is the one it gives for the whole.
