@@ -27,7 +27,7 @@ NEAREST = {
     "listen": ["tst_listen", "tst_hearing"],
     "midi": ["tst_midi"],
     "mix": ["tst_graph", "tst_processors"],
-    "model": ["tst_model", "tst_beat", "tst_patterns", "tst_treat", "tst_slices"],
+    "model": ["tst_model", "tst_processors", "tst_beat", "tst_patterns", "tst_treat", "tst_slices"],
     "notes": ["tst_notes"],
     "play": ["tst_engine", "tst_voice", "tst_key_sound", "tst_hands", "tst_audition", "tst_tempo",
              "tst_slices"],

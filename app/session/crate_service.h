@@ -33,6 +33,8 @@ public:
   void addFolder(const QString& folder);
   void removeFolder(const QString& folder);
   void scanNow();
+  /// Whether what changes in its folders is noticed by itself.
+  [[nodiscard]] bool watches() const { return !m_watcher.directories().isEmpty(); }
   /// Copies an item of the simulated service into the crate with its licence.
   void getFromService(const SampleService& service, std::size_t item);
   /// Watches the folder of a sound that has come, and notes by its content what is known of it.

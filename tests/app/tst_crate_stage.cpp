@@ -320,7 +320,7 @@ private slots:
 
   void aNewFileInAWatchedFolderIsHeard() {
     fillCrate();
-    QTest::qWait(600); // the watch is set when the round has ended
+    QTRY_VERIFY_WITH_TIMEOUT(m_services->crate.watches(), 20000);
     put("late drums.wav", 100);
     QTRY_COMPARE_WITH_TIMEOUT(heardRows(), 4, 20000);
   }

@@ -255,13 +255,14 @@ private slots:
 
   void whatWasPlayedAloneIsCaughtWithItsTempo() {
     emptyPattern(2);
+    QSignalSpy played(&m_services->player, &Player::struck);
     QElapsedTimer clock;
     clock.start();
     for (int i = 0; i < 13; ++i) { // eighths at 100 BPM; the kick on the beats
       QTest::qWait(int(std::max<qint64>(0, i * 300 - clock.elapsed())));
       tap(i % 2 == 0 ? Qt::Key_Z : Qt::Key_Q);
     }
-    QTest::qWait(100);
+    QTRY_VERIFY(played.size() == 13);
     tap(Qt::Key_Slash);
     QVERIFY(m_services->recorder.caught().tempo);
     const double bpm = m_services->recorder.caught().tempo->bpm.value, ratio = bpm / 100;
@@ -327,10 +328,12 @@ private slots:
     QTRY_VERIFY_WITH_TIMEOUT(service.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
     SimulatedController& pads = service.hub().simulated();
     const auto strike = [&](int note, int velocity) {
+      QSignalSpy came(&service, &ControllerService::changed);
+      QSignalSpy lifted(&m_services->player, &Player::lifted);
       pads.send({MidiKind::NoteOn, 9, note, velocity});
-      QTest::qWait(60);
+      QTRY_VERIFY(!came.empty());
       pads.send({MidiKind::NoteOff, 9, note, 0});
-      QTest::qWait(60);
+      QTRY_VERIFY(!lifted.empty());
     };
     // Without teaching, drums lie by the General MIDI map; what is struck is written.
     m_services->recorder.toggleRecord();

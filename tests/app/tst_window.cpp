@@ -119,11 +119,12 @@ private slots:
     QTRY_VERIFY_WITH_TIMEOUT(m_services->transport.positionBeats() > 0.4, 5000);
     const Id first = keyAt(project(), Row::Cuts, 0, 0)->id,
              kick = keyAt(project(), Row::Floor, 0, 0)->id;
+    QSignalSpy heard(&m_services->player, &Player::struck);
     QTest::keyPress(QApplication::focusWidget(), Qt::Key_1);
-    QTest::qWait(60);
+    QTRY_COMPARE(heard.size(), 1);
     QTest::keyRelease(QApplication::focusWidget(), Qt::Key_1);
     QTest::keyClick(QApplication::focusWidget(), Qt::Key_Z);
-    QTest::qWait(80);
+    QTRY_COMPARE(heard.size(), 2);
     key(Qt::Key_R, Qt::ControlModifier);
     QVERIFY(!m_services->recorder.recording());
     key(Qt::Key_Space);

@@ -328,6 +328,17 @@ private slots:
     QCOMPARE(ramp[2].hit.velocity, 1.0);
     QCOMPARE(placesOf(withPasted(c.now(), some, at(4), 2, Beats(0)), part),
              (List{0, 0.5, 1, 3, 4, 4.5, 5, 5.5}));
+    // However often is asked for, it is done no more than 256 times.
+    const auto rounds = [&](int times) {
+      Pattern wide = c.now();
+      wide.bars = kMostBars;
+      const auto before = findLane(wide, part)->hits.size();
+      const HitClip one(some.begin(), some.begin() + 1);
+      return findLane(withPasted(wide, one, at(0.3), times, at(0.37)), part)->hits.size() - before;
+    };
+    QCOMPARE(rounds(255), std::size_t(255));
+    QCOMPARE(rounds(1000), std::size_t(256));
+    QCOMPARE(rounds(-3), std::size_t(1));
     QCOMPARE(placesOf(withPasted(c.now(), some, at(7.5), 1, Beats(0)), part),
              (List{0, 0.5, 1, 3, 7.5}));
     QCOMPARE(placesOf(without(c.now(), some), part), (List{0, 3}));

@@ -1,4 +1,5 @@
 // Controllers: the simulated one, and real JACK MIDI ports over a jackd that is started here.
+#include "devices/jack_ready.h"
 #include "devices/midi_hub.h"
 #include "play/score.h"
 #include "support.h"
@@ -307,7 +308,7 @@ private slots:
     server.start("jackd", {"-n", name, "--no-realtime", "-S", "-d", "dummy", "-r", "48000", "-p",
                            "256", "-C", "2", "-P", "2"});
     QVERIFY(server.waitForStarted(5000));
-    QTest::qWait(1200);
+    QVERIFY(jackAnswers());
     const Instrument instrument;
     const auto engine = engineOf(instrument);
     {
@@ -386,7 +387,7 @@ private slots:
     }
     server.start();
     QVERIFY(server.waitForStarted(5000));
-    QTest::qWait(800);
+    QVERIFY(jackAnswers());
     server.terminate();
     QVERIFY(server.waitForFinished(5000));
   }

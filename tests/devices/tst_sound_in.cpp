@@ -1,6 +1,7 @@
 // Recording through real sound servers, started here: the way there and back is measured, bars are
 // caught to the frame, and servers are killed and changed while it goes on.
 #include "catch/told.h"
+#include "devices/jack_ready.h"
 #include "devices/live_sound.h"
 #include "devices/rate_bridge.h"
 #include "play/score.h"
@@ -57,7 +58,7 @@ class TestSoundIn : public QObject {
     // Synchronous: a cycle waits for its clients, so that a busy machine delays and loses nothing.
     start("jackd", {"-n", "tuvvo-test-in", "--no-realtime", "-S", "-d", "dummy", "-r",
                     QString::number(rate), "-p", QString::number(block), "-C", "2", "-P", "2"});
-    QTest::qWait(1500);
+    QVERIFY(jackAnswers());
     QCOMPARE(m_server->state(), QProcess::Running);
   }
   /// A killed server leaves its place in JACK's list of eight taken: one that is ended gives it
@@ -222,8 +223,8 @@ private slots:
            "-L", "module-null-sink sink_name=quay rate=48000 channels=2", "-L",
            "module-native-protocol-unix auth-anonymous=1 socket=" + socket});
     QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(socket), 10000);
-    QTest::qWait(300);
-    QProcess::execute("pactl", {"set-default-source", "quay.monitor"});
+    QTRY_COMPARE_WITH_TIMEOUT(QProcess::execute("pactl", {"set-default-source", "quay.monitor"}), 0,
+                              15000);
     Engine engine;
     engine.setScore(std::make_shared<Score>());
     Told told;

@@ -2,6 +2,7 @@
 // comes out of them is recorded by the servers' own tools and compared with what the engine
 // printed.
 #include "audio/decode.h"
+#include "devices/jack_ready.h"
 #include "devices/live_sound.h"
 #include "formats/shipped.h"
 #include "play/print.h"
@@ -155,7 +156,7 @@ private slots:
     const QString wav = m_dir.path() + "/pulse.wav";
     auto* recorder = start("parec", {"-d", "quay.monitor", "--rate=48000", "--channels=2",
                                      "--format=float32le", "--file-format=wav", wav});
-    QTest::qWait(700);
+    QTRY_VERIFY_WITH_TIMEOUT(QFileInfo(wav).size() > 4096, 15000); // it records
     Engine engine;
     engine.setScore(std::make_shared<Score>(compileSong(m_project)));
     LiveSound output(engine);
@@ -163,8 +164,11 @@ private slots:
     QVERIFY2(said.empty(), said.c_str());
     QVERIFY(!output.device()->simulated());
     engine.send({Engine::Command::Kind::Play});
+    const qint64 before = QFileInfo(wav).size(), frame = 2 * sizeof(float);
     QTRY_VERIFY_WITH_TIMEOUT(engine.position() >= m_printed->frames().value - 4800, 15000);
-    QTest::qWait(500);
+    // What has been played is on its way through the server.
+    QTRY_VERIFY_WITH_TIMEOUT(QFileInfo(wav).size() >= before + m_printed->frames().value * frame,
+                             15000);
     ::kill(pid_t(recorder->processId()), SIGINT);
     recorder->waitForFinished(5000);
     JobContext job;
@@ -201,7 +205,7 @@ private slots:
     // Synchronous: a cycle waits for its clients, so that a busy machine delays and loses nothing.
     auto* server = start("jackd", {"-n", name, "--no-realtime", "-S", "-d", "dummy", "-r", "48000",
                                    "-p", "1024", "-C", "2", "-P", "2"});
-    QTest::qWait(1500);
+    QVERIFY(jackAnswers());
     QCOMPARE(server->state(), QProcess::Running);
     Engine engine;
     engine.setScore(std::make_shared<Score>(compileSong(m_project)));

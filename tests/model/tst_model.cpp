@@ -57,6 +57,35 @@ private slots:
     QVERIFY(!findKeyParameter("key.melt"));
   }
 
+  void parametersAreWrittenAndReadAgain() {
+    const Parameter level{"l", "Level", Unit::Decibels, -60, 12, -3, 0.5, 1, Taper::Even, {}};
+    QCOMPARE(written(level, -6.25), std::string("\u22126.2 dB"));
+    QCOMPARE(written(level, -0.01), std::string("0.0 dB")); // nothing has no sign
+    QCOMPARE(written(level, 99), std::string("12.0 dB"));
+    QCOMPARE(*parsed(level, "\u22126.5 dB"), -6.5);
+    QCOMPARE(*parsed(level, "-6.5dB"), -6.5);
+    QCOMPARE(*parsed(level, "7"), 7.0);
+    QVERIFY(!parsed(level, "7 Hz") && !parsed(level, "") && !parsed(level, "loud") &&
+            !parsed(level, "inf"));
+    QCOMPARE(clamped(level, -61), -60.0);
+    QCOMPARE(clamped(level, std::nan("")), -3.0);
+    static constexpr std::array<std::string_view, 3> kWords{"low", "middle", "high"};
+    const Parameter band{"b", "Band", Unit::None, 0, 2, 1, 1, 0, Taper::Even, kWords};
+    QCOMPARE(written(band, 2), std::string("high"));
+    QCOMPARE(written(band, 1.4), std::string("middle"));
+    QCOMPARE(*parsed(band, "low"), 0.0);
+    QVERIFY(!parsed(band, "lower") && !parsed(band, "1"));
+    QCOMPARE(clamped(band, 1.6), 2.0);
+    // Half of the way is the middle: between the ends, or of their ratio.
+    QCOMPARE(valueAt(level, 0.5), -24.0);
+    QCOMPARE(placeOf(level, 12), 1.0);
+    const Parameter corner{"c", "Corner", Unit::Hertz, 20, 20'000, 1000, 1, 0, Taper::Ratio, {}};
+    QVERIFY(std::abs(valueAt(corner, 0.5) - std::sqrt(20.0 * 20'000)) < 1e-6);
+    QVERIFY(std::abs(placeOf(corner, 200) - 1.0 / 3) < 1e-9);
+    QCOMPARE(valueAt(corner, 7), 20'000.0);
+    QCOMPARE(valueAt(corner, -7), 20.0);
+  }
+
   void cutsAreDealtInOrderOverPages() {
     Id source = 0;
     Project p = withSource({}, sourceOf(drumLoop(100, 8)), &source);

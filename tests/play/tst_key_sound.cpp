@@ -5,6 +5,7 @@
 #include "notes/notes.h"
 #include "play/bounce.h"
 #include "play/engine.h"
+#include "play/filter_response.h"
 #include "play/patches.h"
 #include "play/print.h"
 #include "play/voice.h"
@@ -88,6 +89,34 @@ class TestKeySound : public QObject {
   Q_OBJECT
 
 private slots:
+  // ---- the drawn response ----
+
+  /// Butterworth's second order: |H|² = 1 / (1 + r⁴) below a low-pass, with r the ratio of the
+  /// frequencies as the bilinear transform warps them.
+  void theDrawnResponseIsButterworths() {
+    const auto warped = [](double f) { return std::tan(M_PI * f / kEngineRate.value); };
+    Key low, high, both;
+    low.lowPass = both.lowPass = Hertz(1000);
+    high.highPass = both.highPass = Hertz(1000);
+    for (double hz : {50.0, 500.0, 1000.0, 2000.0, 8000.0, 15'000.0}) {
+      const double r4 = std::pow(warped(hz) / warped(1000), 4);
+      const double belowDb = -10 * std::log10(1 + r4), aboveDb = -10 * std::log10(1 + 1 / r4);
+      QVERIFY(std::abs(filterResponseDb(low, hz, 0) - std::max(-120.0, belowDb)) < 1e-6);
+      QVERIFY(std::abs(filterResponseDb(high, hz, 0) - std::max(-120.0, aboveDb)) < 1e-6);
+      QVERIFY(std::abs(filterResponseDb(both, hz, 0) - (belowDb + aboveDb)) < 1e-6);
+    }
+    QVERIFY(std::abs(filterResponseDb(low, 1000, 0) + 3.0103) < 1e-3);
+    QCOMPARE(filterResponseDb(Key{}, 1000, 1), 0.0); // none of them
+    // Resonance lifts the corner by as much as it says; an octave of envelope moves the corner by
+    // one.
+    low.resonance = Decibels(12);
+    QVERIFY(std::abs(filterResponseDb(low, 1000, 0) - (12 - 3.0103)) < 1e-3);
+    low.resonance = Decibels(0);
+    low.filterEnvelope.lowMoves = 1;
+    QVERIFY(std::abs(filterResponseDb(low, 2000, 1) + 3.0103) < 1e-3);
+    QVERIFY(std::abs(filterResponseDb(low, std::sqrt(2.0) * 1000, 0.5) + 3.0103) < 1e-3);
+  }
+
   // ---- envelope ----
 
   // Decay falls to a thousandth of its way in its time (−60 dB, as reverberation time is defined in
