@@ -67,10 +67,18 @@ signals:
   /// From a host to the panels within it, before anything is said to have changed.
   void held(const Shown& shown);
 
+protected:
+  /// A panel of which much is refreshed, a stage, rests while it cannot be seen: it has the values,
+  /// and it and all within it are told that they changed when it is shown.
+  void restWhileHidden() { m_rests = true; }
+  bool event(QEvent* event) override;
+
 private:
   void hold(const Shown& shown);
+  [[nodiscard]] bool resting() const { return m_rests && !isVisible(); }
 
   Shown m_shown;
+  bool m_rests = false, m_missedChange = false, m_missedSelection = false;
 };
 
 } // namespace tuvvo

@@ -13,7 +13,7 @@ namespace tuvvo {
 class StageView : public Panel {
   Q_OBJECT
 public:
-  using Panel::Panel;
+  StageView(Panel& host, QWidget* parent) : Panel(host, parent) { restWhileHidden(); }
 
   /// A part of the stage by name, for pictures. @returns whether there is such a part
   virtual bool showPanel(const QString&) { return false; }

@@ -9,10 +9,12 @@
 #include <ebur128.h>
 #include <limits>
 #include <memory>
+#include <numeric>
 
 namespace tuvvo {
 
 namespace {
+constexpr double kLoudnessOffset = 0.691; // dB; ITU-R BS.1770
 
 constexpr double kSilence = -std::numeric_limits<double>::infinity();
 constexpr float kClipped = 0.98f; // a ceiling below this is a level, not an overload
@@ -138,15 +140,14 @@ void LevelEar::take(std::span<const float> left, std::span<const float> right) {
   if (left.empty()) return;
   interleave(left, right, m_channels, m_block);
   if (m_meters->loudness) {
-    ebur128_add_frames_float(m_meters->loudness.get(), m_block.data(), left.size());
-    m_sinceShortTerm += std::int64_t(left.size());
-    // The last three seconds, every two of them: the library adds them up anew each time.
-    if (double(m_sinceShortTerm) >= 2 * m_rate) {
-      double lufs = kSilence;
-      if (double(m_frames) + double(left.size()) >= 3 * m_rate &&
-          ebur128_loudness_shortterm(m_meters->loudness.get(), &lufs) == EBUR128_SUCCESS)
-        m_shortTerm = std::max(m_shortTerm, lufs);
-      m_sinceShortTerm = 0;
+    const auto step = std::max<std::size_t>(1, toWhole<std::size_t>(m_rate / 10));
+    for (std::size_t done = 0; done < left.size();) {
+      const std::size_t some = std::min(left.size() - done, step - m_sinceStep);
+      ebur128_add_frames_float(m_meters->loudness.get(),
+                               m_block.data() + done * std::size_t(m_channels), some);
+      done += some;
+      m_sinceStep += some;
+      if (m_sinceStep == step) takeStep();
     }
   }
   takePeaks(left, right);
@@ -156,6 +157,19 @@ void LevelEar::take(std::span<const float> left, std::span<const float> right) {
   }
   searchTruePeak();
   m_frames += std::int64_t(left.size());
+}
+
+/// Another tenth of a second: the last thirty of them are the short-term loudness (EBU Tech 3341).
+/// They are added up here, as the library would add up three seconds anew each time.
+void LevelEar::takeStep() {
+  m_sinceStep = 0;
+  double lufs = kSilence;
+  if (ebur128_loudness_window(m_meters->loudness.get(), 100, &lufs) != EBUR128_SUCCESS) return;
+  m_steps[m_stepCount++ % m_steps.size()] =
+      std::isfinite(lufs) ? std::pow(10, (lufs + kLoudnessOffset) / 10) : 0;
+  if (m_stepCount < m_steps.size()) return;
+  const double mean = std::accumulate(m_steps.begin(), m_steps.end(), 0.0) / double(m_steps.size());
+  if (mean > 0) m_shortTerm = std::max(m_shortTerm, 10 * std::log10(mean) - kLoudnessOffset);
 }
 
 void LevelEar::takePeaks(std::span<const float> left, std::span<const float> right) {

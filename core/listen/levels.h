@@ -4,6 +4,8 @@
 #include "audio/sound.h"
 #include "listen/listening.h"
 
+#include <array>
+
 namespace tuvvo {
 
 /// Measures a sound that passes by in blocks. Not for the audio thread.
@@ -25,6 +27,7 @@ public:
 
 private:
   struct Meters;
+  void takeStep();
   void takePeaks(std::span<const float> left, std::span<const float> right);
   void searchTruePeak();
 
@@ -32,7 +35,9 @@ private:
   const double m_rate;
   std::unique_ptr<Meters> m_meters;
   std::vector<float> m_block;
-  std::int64_t m_frames = 0, m_sinceShortTerm = 0;
+  std::int64_t m_frames = 0;
+  std::size_t m_sinceStep = 0, m_stepCount = 0;
+  std::array<double, 30> m_steps{}; ///< energy of the last tenths of a second
   double m_shortTerm;
   float m_peak = 0; ///< the largest sample so far
   double m_truePeak = 0;

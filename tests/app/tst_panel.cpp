@@ -66,6 +66,33 @@ private slots:
     QVERIFY(inner->project().keys.empty()); // nobody made the wish come true
   }
 
+  /// Only the stage that is seen works at every edit; the others catch up when they are shown.
+  void whatRestsIsToldWhenItIsShown() {
+    class Resting : public Panel {
+    public:
+      explicit Resting(Panel& host) : Panel(host, &host) { restWhileHidden(); }
+    };
+    Panel root;
+    root.show();
+    auto* stage = new Resting(root);
+    auto* inner = new Panel(*stage, stage);
+    QSignalSpy told(inner, &Panel::changed), chosen(inner, &Panel::selectionChanged);
+    Selection selection;
+    selection.key = m_demo.keys.front().id;
+    root.take({std::make_shared<Project>(m_demo), selection});
+    QCOMPARE(told.size() + chosen.size(), 0);
+    QCOMPARE(inner->projectPtr(), root.projectPtr()); // it has the value all the same
+    root.take({std::make_shared<Project>(m_demo), selection});
+    stage->show();
+    QCOMPARE(told.size(), 1); // once for all that it missed
+    QCOMPARE(chosen.size(), 1);
+    stage->hide();
+    stage->show();
+    QCOMPARE(told.size(), 1); // nothing was missed
+    root.take({std::make_shared<Project>(m_demo), selection});
+    QCOMPARE(told.size(), 2);
+  }
+
   void aPanelThatEndsLeavesItsHost() {
     Panel root;
     delete new Panel(root, &root);

@@ -240,6 +240,23 @@ private slots:
     QCOMPARE(fresh.current()->tempo.value, Project{}.tempo.value);
   }
 
+  void theSameFeelIsKeptOnce() {
+    Groove groove;
+    groove.name = "quay";
+    groove.length = wholeBeats(4);
+    groove.steps.resize(2);
+    groove.steps[1].at = wholeBeats(1);
+    Id first = 0, again = 0, other = 0;
+    Project p = withGroove({}, groove, &first);
+    p = withGroove(std::move(p), groove, &again);
+    QCOMPARE(again, first);
+    QCOMPARE(p.grooves.size(), std::size_t(1));
+    groove.steps[1].late = 100;
+    p = withGroove(std::move(p), groove, &other);
+    QVERIFY(other != 0 && other != first);
+    QCOMPARE(p.grooves.size(), std::size_t(2));
+  }
+
   void oldValuesStayAsTheyWere() {
     const auto made = clickProject({0, 1});
     const Project before = made.project;
