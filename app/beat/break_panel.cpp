@@ -29,8 +29,7 @@ std::vector<SourcePtr> readable(const Project& project) {
 
 } // namespace
 
-BreakPanel::BreakPanel(Panel& host, Auditions& auditions, QWidget* parent)
-    : Panel(host, parent), m_auditions(auditions) {
+BreakPanel::BreakPanel(Panel& host, Auditions& auditions, QWidget* parent) : Panel(host, parent) {
   m_view = new BreakView(*this, auditions, this);
   makeRows();
   connect(m_view, &BreakView::moved, this,

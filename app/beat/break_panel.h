@@ -35,7 +35,6 @@ private:
   [[nodiscard]] Id into() const;
   void take(Id pattern, const QString& name, Project next);
 
-  Auditions& m_auditions;
   Id m_source = 0;
   BreakKeys m_keys{};
   bool m_keysChosen = false;

@@ -176,7 +176,7 @@ void TakePicture::mousePressEvent(QMouseEvent* event) {
 // ---- the phrases --------------------------------------------------------------------------------
 
 SifterView::SifterView(Panel& host, Sifter& sifter, Auditions& auditions, QWidget* parent)
-    : Panel(host, parent), m_sifter(sifter), m_auditions(auditions) {
+    : Panel(host, parent), m_sifter(sifter) {
   auto* top = new FlowRow(px(6));
   makeTop(*top);
   m_picture = new TakePicture(*this, sifter, this);

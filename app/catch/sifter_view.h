@@ -49,7 +49,6 @@ private:
   [[nodiscard]] int current() const;
 
   Sifter& m_sifter;
-  Auditions& m_auditions;
   Combo *m_takes, *m_order;
   Chip *m_hear, *m_beside, *m_star, *m_keep, *m_keepStarred, *m_drop, *m_back;
   QLabel* m_about;

@@ -108,13 +108,6 @@ void DeckHand::lift(std::uint32_t touch) {
   m_player.engine().send(c);
 }
 
-void DeckHand::pressHarder(std::uint32_t touch, double velocity) {
-  Engine::Command c{Engine::Command::Kind::Press};
-  c.touch = touch;
-  c.velocity = float(std::clamp(velocity, 0.02, 1.0));
-  m_player.engine().send(c);
-}
-
 void DeckHand::strike(Id key, double velocity) {
   HandHit hit;
   hit.velocity = velocity;

@@ -44,8 +44,6 @@ public:
   /// A finger comes down on the deck. @returns the key it plays; 0 for none
   Id press(const Press& press);
   void lift(std::uint32_t touch);
-  /// A finger presses harder: its roll goes on with that velocity.
-  void pressHarder(std::uint32_t touch, double velocity);
   /// A key by its name alone, held until it is let go.
   void strike(Id key, double velocity);
   void release(Id key);

@@ -28,7 +28,9 @@ void Files::noteRecent(const std::filesystem::path& folder) {
 // ---- saving -------------------------------------------------------------------------------------
 
 void Files::save() {
-  if (m_readOnly)
+  if (m_wish) // where it is on its way to, perhaps under another name
+    saveTo(std::filesystem::path(m_wish->folder));
+  else if (m_readOnly)
     emit message(tr("This project is open for looking only. Save it under another name."), true);
   else
     saveTo(m_folder);
@@ -56,6 +58,10 @@ void Files::saveAs(const QString& folder, Replace replace) {
 
 /// The folder is taken at once, so that nobody else does; what is written follows.
 void Files::saveTo(const std::filesystem::path& folder) {
+  if (m_wish && m_wish->folder == folder) { // it is taken already
+    m_wish->value = m_document.projectPtr();
+    return;
+  }
   Wish wish{m_document.projectPtr(), folder, nullptr, folder != m_folder || m_readOnly};
   if (wish.elsewhere) {
     if (auto made = makeFolder(folder); !made) {
@@ -98,26 +104,28 @@ void Files::takeSaved(std::optional<Saver::Saved> saved) {
 }
 
 void Files::takeSave(const Saver::Saved& saved) {
-  if (!m_wish || m_wish->value != saved.value || m_wish->folder != saved.folder) {
-    if (m_wish) beginSave(); // of a later state
-    return;
-  }
-  Wish wish = std::move(*m_wish);
-  m_wish.reset();
+  const bool wished = m_wish && m_wish->folder == saved.folder;
   if (!saved.state) {
     emit message(QString::fromStdString(saved.state.error().text()), true);
+    if (wished) m_wish.reset();
+    if (m_wish) beginSave();
     return;
   }
-  if (wish.elsewhere) {
+  if (wished && m_wish->elsewhere) {
     leaveFolder();
-    m_lock = std::move(wish.lock);
+    m_lock = std::move(m_wish->lock);
+    m_folder = saved.folder;
+    m_readOnly = false;
+    m_wish->elsewhere = false;
   }
-  m_state = *saved.state;
-  m_folder = saved.folder;
-  m_readOnly = false;
-  m_savedStep = m_autosavedStep = saved.value;
-  noteRecent(m_folder);
-  m_crate.noteUses(m_folder);
+  if (saved.folder == m_folder) {
+    m_state = *saved.state;
+    m_savedStep = m_autosavedStep = saved.value;
+    noteRecent(m_folder);
+    m_crate.noteUses(m_folder);
+  }
+  if (wished && m_wish->value == saved.value) m_wish.reset();
+  if (m_wish) return beginSave(); // of a later state, or in another folder
   emit message(tr("Saved in %1").arg(QString::fromStdString(m_folder.string())), false);
   emit changed();
 }

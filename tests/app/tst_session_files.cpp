@@ -260,6 +260,24 @@ private slots:
     m_services->files.wait();
     QVERIFY(!m_services->files.unsaved());
     QCOMPARE(openProject(path("large.tuvvo").toStdString(), job)->project.tempo.value, 73.0);
+    // Saved again while it is on its way to another name, it arrives there.
+    m_services->files.saveAs(path("other name"));
+    setTempo(74);
+    m_services->files.save();
+    m_services->files.wait();
+    QVERIFY(!m_services->files.unsaved());
+    QCOMPARE(folder(*m_services), path("other name.tuvvo"));
+    QCOMPARE(openProject(path("other name.tuvvo").toStdString(), job)->project.tempo.value, 74.0);
+    QCOMPARE(openProject(path("large.tuvvo").toStdString(), job)->project.tempo.value, 73.0);
+    // Two names in a row: both are there, and work goes on under the second.
+    m_services->files.saveAs(path("first"));
+    m_services->files.saveAs(path("second"));
+    m_services->files.wait();
+    QCOMPARE(folder(*m_services), path("second.tuvvo"));
+    QVERIFY(QFileInfo::exists(path("first.tuvvo/project.json")));
+    setTempo(75);
+    QVERIFY(save(*m_services));
+    QCOMPARE(openProject(path("second.tuvvo").toStdString(), job)->project.tempo.value, 75.0);
   }
 
   void savingOverAProjectThatIsOpenElsewhereIsRefused() {
