@@ -28,16 +28,14 @@ void NotesService::refresh() {
       });
 }
 
-void NotesService::doNote(std::size_t index) {
-  if (index >= m_notes.size() || !m_notes[index].fix) return;
-  const Note note = m_notes[index];
-  m_document.edit(QString::fromStdString(note.action), note.fix(m_document.project()));
+void NotesService::doNote(const Note& note) {
+  if (note.fix)
+    m_document.edit(QString::fromStdString(note.action), note.fix(m_document.project()));
 }
 
-void NotesService::dismissNote(std::size_t index) {
-  if (index >= m_notes.size()) return;
+void NotesService::dismissNote(const Note& note) {
   Project next = m_document.project();
-  next.dismissedNotes.insert(m_notes[index].id);
+  next.dismissedNotes.insert(note.id);
   m_document.edit(tr("Hush a note"), std::move(next));
 }
 

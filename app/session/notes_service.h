@@ -13,10 +13,10 @@ public:
   NotesService(Document& document, JobService& jobs);
 
   [[nodiscard]] const std::vector<Note>& notes() const { return m_notes; }
-  /// Does what a note offers.
-  void doNote(std::size_t index);
+  /// Does what a note offers, if it offers something.
+  void doNote(const Note& note);
   /// It is not shown again in this beat.
-  void dismissNote(std::size_t index);
+  void dismissNote(const Note& note);
   /// How loud sounds are, measured once a sound; any thread.
   [[nodiscard]] LoudnessCache& loudness() { return *m_loudness; }
 

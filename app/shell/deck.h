@@ -1,8 +1,10 @@
 // The key deck: the computer keyboard as the instrument, drawn as it lies under the hands.
 #pragma once
 
+#include "audio/peaks.h"
 #include "panel/panel.h"
 #include "session/deck_hand.h"
+#include "widgets/kept_picture.h"
 
 #include <QWidget>
 #include <optional>
@@ -30,6 +32,29 @@ struct DeckPlace {
 enum class HandKey { Softer, Harder, Spread, Page, Roll, Soft, Erase, Catch };
 inline constexpr int kHandKeys = 8;
 [[nodiscard]] std::optional<HandKey> handKeyOf(const QKeyEvent& event);
+
+/// Everything that the picture of a cap is painted from.
+struct CapLook {
+  QString letter;
+  QColor fill, rim, ink, tone; ///< no fill: nothing lies there
+  double rimWidth = 1;
+  QString spread; ///< what the key does while one sound lies over the deck; empty: its own picture
+  QString name;
+  bool stacked = false, silent = false, treated = false;
+  int choke = 0;
+  SoundPtr sound;
+  PeaksPtr peaks;
+  Frames start, end;
+  bool operator==(const CapLook&) const = default;
+};
+
+/// The same of a key that does something to the hand.
+struct HandCapLook {
+  QString letter, word; ///< no word: it would not fit
+  QColor rim, fill, ink;
+  double rimWidth = 1;
+  bool operator==(const HandCapLook&) const = default;
+};
 
 class Deck : public Panel {
   Q_OBJECT
@@ -64,14 +89,16 @@ private:
   [[nodiscard]] std::optional<DeckPlace> placeAt(QPointF point) const;
   [[nodiscard]] std::optional<HandKey> handKeyAt(QPointF point) const;
   bool handKey(HandKey key, bool down);
-  void drawHandCap(QPainter& painter, HandKey key);
+  [[nodiscard]] CapLook lookOf(DeckPlace place) const;
+  void nameCap(CapLook& look, const QRectF& box, const Key& key) const;
+  [[nodiscard]] HandCapLook lookOf(HandKey key, bool words) const;
+  void drawRowLabel(QPainter& painter, Row row);
+  void drawHandCaps(QPainter& painter);
   [[nodiscard]] QString spreadText(SpreadBy by, DeckPlace place) const;
   void addMuteActions(QMenu& menu, const Key& key);
   void press(DeckPlace place, double velocity);
   void lift(DeckPlace place);
   [[nodiscard]] const Key* keyOn(DeckPlace place) const;
-  void drawCap(QPainter& painter, DeckPlace place);
-  void drawSound(QPainter& painter, const QRectF& box, const Key& key, QColor colour);
   [[nodiscard]] QString letterOf(DeckPlace place) const;
   [[nodiscard]] QString letterOf(HandKey key) const;
 
@@ -84,6 +111,8 @@ private:
   QHash<int, QString> m_letters; ///< learnt from the person's own layout
   std::optional<DeckPlace> m_pointed;
   bool m_anySolo = false; ///< while it is painted
+  std::array<KeptPicture<CapLook>, std::size_t(kRowCount * kColumns)> m_caps;
+  std::array<KeptPicture<HandCapLook>, kHandKeys> m_handCaps;
 };
 
 } // namespace tuvvo

@@ -38,77 +38,119 @@ QString wordOf(HandKey key) {
   return Deck::tr("catch");
 }
 
-} // namespace
+/// Where a cap's letter ends and its name begins.
+double nameLeftOf(const QRectF& box) { return box.left() + px(8) + px(16); }
 
-void Deck::drawSound(QPainter& p, const QRectF& box, const Key& key, QColor colour) {
-  const Source* source = findSource(project(), key.sound.source);
-  if (!source || !source->sound) return;
-  drawSmallWave(p, box, *source->sound, m_peaks.peaksOf(*source), stretchOf(*source, key), colour,
-                2);
-}
-
-void Deck::drawCap(QPainter& p, DeckPlace place) {
+void paintSound(QPainter& p, const QRectF& box, const CapLook& look) {
   const auto& c = theme::colours();
-  const QRectF box = capOf(place);
-  const Key* key = keyOn(place);
-  const QColor tone = theme::ofRow(place.row);
-  const bool held = m_down.contains(int(place.row) * kColumns + place.column);
-  const float level = key ? std::min(1.0f, m_player.levelOf(key->id) * 1.5f) : 0.0f;
-  const bool selected = key && key->id == selection().key;
-  p.setBrush(!key ? Qt::NoBrush : QBrush(held ? theme::mixed(tone, c.raised, 0.30) : c.raised));
-  QColor rim = c.line;
-  double width = 1;
-  if (key && level > 0.02f) {
-    rim = theme::mixed(tone, c.line, std::min(1.0, 0.3 + double(level)));
-    width = 1.8;
-  } else if (selected) {
-    rim = tone;
-    width = 1.8;
-  }
-  p.setPen(QPen(rim, width));
-  p.drawRoundedRect(box.adjusted(1, 1, -1, -1), 7, 7);
-  const QColor letterInk = key ? c.text : theme::mixed(c.quiet, c.panel, 0.55);
-  const double letterWidth = px(16);
-  theme::drawText(p, QRectF(box.left() + px(8), box.top(), letterWidth, box.height()),
-                  Qt::AlignVCenter | Qt::AlignLeft, letterOf(place), theme::Type::Strong,
-                  letterInk);
-  if (!key) return;
-  if (const auto spread = m_hand.settings().spread) { // one sound: what differs from key to key
-    theme::drawText(p, box.adjusted(px(8) + letterWidth, 0, -px(6), 0),
-                    Qt::AlignVCenter | Qt::AlignRight, spreadText(*spread, place),
-                    theme::Type::Small, c.text);
-    return;
-  }
-  const bool silent = !audible(project(), *key, m_anySolo);
   // Name and picture never meet: the picture gives way first.
-  const double nameLeft = box.left() + px(8) + letterWidth,
-               right = box.right() - (key->choke != 0 ? px(15) : px(8)), room = right - nameLeft;
-  QString name = QString::fromStdString(nameOf(project(), *key));
+  const double nameLeft = nameLeftOf(box), right = box.right() - (look.choke ? px(15) : px(8)),
+               room = right - nameLeft;
   const QFontMetricsF metrics(theme::font(theme::Type::Small));
-  // Slices, whose names are long, and all keys of a narrow deck have their name over their picture.
-  const bool stacked = place.row == Row::Cuts || box.width() < px(84);
-  if (stacked && key->name.empty() && metrics.horizontalAdvance(name) > room)
-    name = name.section(QLatin1Char(' '), -1); // what it is rather than where it was
   const double picture = std::clamp(
-      room - std::max(metrics.horizontalAdvance(name) + px(5), room * 0.45), 0.0, double(px(52)));
+      room - std::max(metrics.horizontalAdvance(look.name) + px(5), room * 0.45), 0.0,
+      double(px(52)));
   QRectF nameBox(nameLeft, box.top(), room - picture - px(4), box.height());
   QRectF pictureBox(right - picture, box.top() + box.height() * 0.26, picture, box.height() * 0.48);
-  if (stacked) {
+  if (look.stacked) {
     nameBox = QRectF(nameLeft, box.top() + px(2), room, box.height() * 0.55);
     pictureBox = QRectF(nameLeft, box.top() + box.height() * 0.56, room, box.height() * 0.32);
   }
-  theme::drawText(p, nameBox, Qt::AlignVCenter | Qt::AlignLeft, name, theme::Type::Small, c.quiet);
-  drawSound(p, pictureBox, *key, silent ? theme::mixed(c.quiet, c.panel, 0.4) : tone);
-  if (silent) { // struck through: muted, or another is solo
+  theme::drawText(p, nameBox, Qt::AlignVCenter | Qt::AlignLeft, look.name, theme::Type::Small,
+                  c.quiet);
+  if (look.sound)
+    drawSmallWave(p, pictureBox, *look.sound, look.peaks, {look.start, look.end},
+                  look.silent ? theme::mixed(c.quiet, c.panel, 0.4) : look.tone, 2);
+  if (look.silent) { // struck through: muted, or another is solo
     p.setPen(QPen(c.coral, 1.5));
     p.drawLine(QPointF(pictureBox.left(), pictureBox.bottom()),
                QPointF(pictureBox.right(), pictureBox.top()));
   }
-  if (isTreated(*key)) drawTreatedSign(p, {box.left() + px(12), box.bottom() - px(7)}, c.lilac);
-  if (key->choke != 0)
+}
+
+void paintCap(QPainter& p, const QRectF& box, const CapLook& look) {
+  const auto& c = theme::colours();
+  p.setBrush(look.fill.isValid() ? QBrush(look.fill) : Qt::NoBrush);
+  p.setPen(QPen(look.rim, look.rimWidth));
+  p.drawRoundedRect(box.adjusted(1, 1, -1, -1), 7, 7);
+  theme::drawText(p, QRectF(box.left() + px(8), box.top(), px(16), box.height()),
+                  Qt::AlignVCenter | Qt::AlignLeft, look.letter, theme::Type::Strong, look.ink);
+  if (!look.fill.isValid()) return;
+  if (!look.spread.isEmpty()) {
+    theme::drawText(p, box.adjusted(nameLeftOf(box) - box.left(), 0, -px(6), 0),
+                    Qt::AlignVCenter | Qt::AlignRight, look.spread, theme::Type::Small, c.text);
+    return;
+  }
+  paintSound(p, box, look);
+  if (look.treated) drawTreatedSign(p, {box.left() + px(12), box.bottom() - px(7)}, c.lilac);
+  if (look.choke != 0)
     theme::drawText(p, QRectF(box.right() - px(14), box.top() + 1, px(11), px(13)),
-                    Qt::AlignRight | Qt::AlignTop, QString(QChar('a' + key->choke - 1)),
+                    Qt::AlignRight | Qt::AlignTop, QString(QChar('a' + look.choke - 1)),
                     theme::Type::Small, c.quiet);
+}
+
+void paintHandCap(QPainter& p, const QRectF& box, const HandCapLook& look) {
+  p.setPen(QPen(look.rim, look.rimWidth));
+  p.setBrush(look.fill);
+  p.drawRoundedRect(box.adjusted(1, 1, -1, -1), 7, 7);
+  if (look.word.isEmpty()) {
+    theme::drawText(p, box, Qt::AlignCenter, look.letter, theme::Type::Strong, look.ink);
+    return;
+  }
+  theme::drawText(p, QRectF(box.left(), box.top() + px(2), box.width(), box.height() * 0.5),
+                  Qt::AlignCenter, look.letter, theme::Type::Small, look.ink);
+  theme::drawText(p, QRectF(box.left(), box.center().y() - px(2), box.width(), box.height() * 0.5),
+                  Qt::AlignCenter, look.word, theme::Type::Small, look.ink);
+}
+
+} // namespace
+
+CapLook Deck::lookOf(DeckPlace place) const {
+  const auto& c = theme::colours();
+  const Key* key = keyOn(place);
+  CapLook look;
+  look.letter = letterOf(place);
+  look.rim = c.line;
+  look.tone = theme::ofRow(place.row);
+  look.ink = key ? c.text : theme::mixed(c.quiet, c.panel, 0.55);
+  if (!key) return look;
+  const bool held = m_down.contains(int(place.row) * kColumns + place.column);
+  look.fill = held ? theme::mixed(look.tone, c.raised, 0.30) : c.raised;
+  if (const float level = std::min(1.0f, m_player.levelOf(key->id) * 1.5f); level > 0.02f) {
+    look.rim = theme::mixed(look.tone, c.line, std::min(1.0, 0.3 + double(level)));
+    look.rimWidth = 1.8;
+  } else if (key->id == selection().key) {
+    look.rim = look.tone;
+    look.rimWidth = 1.8;
+  }
+  if (const auto spread = m_hand.settings().spread) { // one sound: what differs from key to key
+    look.spread = spreadText(*spread, place);
+    return look;
+  }
+  look.silent = !audible(project(), *key, m_anySolo);
+  look.treated = isTreated(*key);
+  look.choke = key->choke;
+  const QRectF box = capOf(place);
+  // Slices, whose names are long, and all keys of a narrow deck have their name over their picture.
+  look.stacked = place.row == Row::Cuts || box.width() < px(84);
+  nameCap(look, box, *key);
+  if (const Source* source = findSource(project(), key->sound.source); source && source->sound) {
+    const Stretch stretch = stretchOf(*source, *key);
+    look.sound = source->sound;
+    look.peaks = m_peaks.peaksOf(*source);
+    look.start = stretch.start;
+    look.end = stretch.end;
+  }
+  return look;
+}
+
+/// Says what it is rather than where it was, where there is no room for both.
+void Deck::nameCap(CapLook& look, const QRectF& box, const Key& key) const {
+  look.name = QString::fromStdString(nameOf(project(), key));
+  if (!look.stacked || !key.name.empty()) return;
+  const double room = box.right() - (look.choke ? px(15) : px(8)) - nameLeftOf(box);
+  if (QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(look.name) > room)
+    look.name = look.name.section(QLatin1Char(' '), -1);
 }
 
 /// What a key of the spread does: "+7", "root", "1/8".
@@ -138,29 +180,57 @@ QString Deck::spreadText(SpreadBy by, DeckPlace place) const {
   return hz < 1000 ? tr("%1 Hz").arg(hz, 0, 'f', 0) : tr("%1 kHz").arg(hz / 1000, 0, 'f', 1);
 }
 
-void Deck::drawHandCap(QPainter& p, HandKey key) {
+HandCapLook Deck::lookOf(HandKey key, bool words) const {
   const auto& c = theme::colours();
-  const QRectF box = capOf(key);
   const auto& hand = m_hand.settings();
   const bool on = (key == HandKey::Roll && hand.roll) || (key == HandKey::Soft && hand.soft > 0) ||
                   (key == HandKey::Erase && hand.erase) || (key == HandKey::Spread && hand.spread);
   const QColor tone = key == HandKey::Erase ? c.coral : c.brass;
-  p.setPen(QPen(on ? tone : c.line, on ? 1.8 : 1));
-  p.setBrush(on ? theme::mixed(tone, c.panel, 0.25) : c.panel);
-  p.drawRoundedRect(box.adjusted(1, 1, -1, -1), 7, 7);
+  HandCapLook look;
+  look.letter = letterOf(key);
+  if (words) look.word = wordOf(key);
+  look.rim = on ? tone : c.line;
+  look.rimWidth = on ? 1.8 : 1;
+  look.fill = on ? theme::mixed(tone, c.panel, 0.25) : c.panel;
+  look.ink = on ? c.text : c.quiet;
+  return look;
+}
+
+void Deck::drawRowLabel(QPainter& p, Row row) {
+  const auto& c = theme::colours();
+  static const std::array<QString, kRowCount> names{tr("Cuts"), tr("Air"), tr("Body"), tr("Floor")};
+  const int pages = cutPages(project());
+  const QRectF first = capOf({row, 0});
+  const QRectF label(px(14), first.top(), px(56), first.height());
+  if (row == Row::Cuts && pages > 1) {
+    theme::drawText(p, QRectF(label.left(), label.top(), label.width(), label.height() / 2),
+                    Qt::AlignLeft | Qt::AlignBottom, names[0], theme::Type::Small,
+                    theme::ofRow(row));
+    theme::drawText(p, QRectF(label.left(), label.center().y(), label.width(), label.height() / 2),
+                    Qt::AlignLeft | Qt::AlignTop,
+                    QStringLiteral("‹ %1/%2 ›").arg(selection().page + 1).arg(pages),
+                    theme::Type::Small, c.quiet);
+  } else {
+    theme::drawText(p, label, Qt::AlignLeft | Qt::AlignVCenter, names[std::size_t(row)],
+                    theme::Type::Small, theme::ofRow(row));
+  }
+  if (const MuteSolo& role = project().roles[std::size_t(row)]; role.muted || role.solo)
+    theme::drawText(p, label, Qt::AlignLeft | Qt::AlignBottom, role.muted ? tr("muted") : tr("solo"),
+                    theme::Type::Small, role.muted ? c.coral : c.brass);
+}
+
+void Deck::drawHandCaps(QPainter& p) {
   const QFontMetricsF metrics(theme::font(theme::Type::Small));
   double longest = 0; // all say their word or none does; the tip says the rest
   for (int i = 0; i < kHandKeys; ++i)
     longest = std::max(longest, metrics.horizontalAdvance(wordOf(HandKey(i))));
-  if (longest > box.width() - 2) {
-    theme::drawText(p, box, Qt::AlignCenter, letterOf(key), theme::Type::Strong,
-                    on ? c.text : c.quiet);
-    return;
+  const bool words = longest <= capOf(HandKey::Softer).width() - 2;
+  for (int i = 0; i < kHandKeys; ++i) {
+    const QRectF box = capOf(HandKey(i));
+    const HandCapLook look = lookOf(HandKey(i), words);
+    m_handCaps[std::size_t(i)].draw(p, box, theme::colours().panel, look,
+                                    [&](QPainter& cap) { paintHandCap(cap, box, look); });
   }
-  theme::drawText(p, QRectF(box.left(), box.top() + px(2), box.width(), box.height() * 0.5),
-                  Qt::AlignCenter, letterOf(key), theme::Type::Small, on ? c.text : c.quiet);
-  theme::drawText(p, QRectF(box.left(), box.center().y() - px(2), box.width(), box.height() * 0.5),
-                  Qt::AlignCenter, wordOf(key), theme::Type::Small, on ? c.text : c.quiet);
 }
 
 void Deck::paintEvent(QPaintEvent*) {
@@ -170,32 +240,16 @@ void Deck::paintEvent(QPaintEvent*) {
   p.fillRect(rect(), c.panel);
   m_anySolo = anySolo(project());
   p.fillRect(QRect(0, 0, width(), 1), c.line);
-  static const std::array<QString, kRowCount> names{tr("Cuts"), tr("Air"), tr("Body"), tr("Floor")};
-  const int pages = cutPages(project());
   for (int row = 0; row < kRowCount; ++row) {
-    const QRectF first = capOf({Row(row), 0});
-    QRectF label(px(14), first.top(), px(56), first.height());
-    if (row == 0 && pages > 1) {
-      theme::drawText(p, QRectF(label.left(), label.top(), label.width(), label.height() / 2),
-                      Qt::AlignLeft | Qt::AlignBottom, names[0], theme::Type::Small,
-                      theme::ofRow(Row::Cuts));
-      theme::drawText(p,
-                      QRectF(label.left(), label.center().y(), label.width(), label.height() / 2),
-                      Qt::AlignLeft | Qt::AlignTop,
-                      QStringLiteral("‹ %1/%2 ›").arg(selection().page + 1).arg(pages),
-                      theme::Type::Small, c.quiet);
-    } else {
-      theme::drawText(p, label, Qt::AlignLeft | Qt::AlignVCenter, names[std::size_t(row)],
-                      theme::Type::Small, theme::ofRow(Row(row)));
+    drawRowLabel(p, Row(row));
+    for (int column = 0; column < kColumns; ++column) {
+      const QRectF box = capOf({Row(row), column});
+      const CapLook look = lookOf({Row(row), column});
+      m_caps[std::size_t(row * kColumns + column)].draw(
+          p, box, c.panel, look, [&](QPainter& cap) { paintCap(cap, box, look); });
     }
-    for (int column = 0; column < kColumns; ++column) drawCap(p, {Row(row), column});
-    const MuteSolo& role = project().roles[std::size_t(row)];
-    if (role.muted || role.solo)
-      theme::drawText(p, label, Qt::AlignLeft | Qt::AlignBottom,
-                      role.muted ? tr("muted") : tr("solo"), theme::Type::Small,
-                      role.muted ? c.coral : c.brass);
   }
-  for (int i = 0; i < kHandKeys; ++i) drawHandCap(p, HandKey(i));
+  drawHandCaps(p);
 }
 
 } // namespace tuvvo

@@ -7,48 +7,56 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace tuvvo {
 
 using theme::px;
 
-namespace {
-
 /// One note: a tone-coloured edge, the figure, the reason, what to do.
 class NoteCard : public QWidget {
 public:
-  NoteCard(NotesService& notes, std::size_t index, QWidget* parent) : QWidget(parent) {
-    const Note& note = notes.notes()[index];
-    const auto& c = theme::colours();
-    m_tone = note.tone == Note::Tone::Trouble ? c.coral
-             : note.tone == Note::Tone::Taste ? c.brass
-                                              : c.mint;
+  NoteCard(NotesService& notes, QWidget* parent) : QWidget(parent) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(px(14), px(10), px(10), px(10));
     column->setSpacing(px(5));
-    auto* figure = new QLabel(QString::fromStdString(note.figure), this);
-    figure->setFont(theme::font(theme::Type::Title));
-    figure->setWordWrap(true);
-    column->addWidget(figure);
-    auto* reason = new QLabel(QString::fromStdString(note.reason), this);
-    reason->setFont(theme::font(theme::Type::Small));
-    reason->setWordWrap(true);
-    theme::style(reason, QStringLiteral("color:%1").arg(c.quiet.name()));
-    column->addWidget(reason);
+    m_figure = new QLabel(this);
+    m_figure->setFont(theme::font(theme::Type::Title));
+    m_figure->setWordWrap(true);
+    column->addWidget(m_figure);
+    m_reason = new QLabel(this);
+    m_reason->setFont(theme::font(theme::Type::Small));
+    m_reason->setWordWrap(true);
+    theme::style(m_reason, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+    column->addWidget(m_reason);
     auto* row = new QHBoxLayout;
     row->setSpacing(px(6));
-    auto* act = new Chip(QString::fromStdString(note.action),
-                         NotesDrawer::tr("Does it; can be undone"), this);
-    act->setTone(m_tone);
-    row->addWidget(act);
+    m_act = new Chip(QString(), NotesDrawer::tr("Does it; can be undone"), this);
+    row->addWidget(m_act);
     row->addStretch();
     auto* hush = new Chip(NotesDrawer::tr("Hush"),
                           NotesDrawer::tr("Do not say this again; can be undone"), this);
     row->addWidget(hush);
     column->addLayout(row);
-    setAccessibleName(figure->text() + QStringLiteral(". ") + reason->text());
-    connect(act, &QAbstractButton::clicked, &notes, [&notes, index] { notes.doNote(index); });
-    connect(hush, &QAbstractButton::clicked, &notes, [&notes, index] { notes.dismissNote(index); });
+    connect(m_act, &QAbstractButton::clicked, &notes, [this, &notes] { notes.doNote(m_note); });
+    connect(hush, &QAbstractButton::clicked, &notes, [this, &notes] { notes.dismissNote(m_note); });
+  }
+
+  /// Notes come after every step of a drag; labels lay themselves out only for a new text.
+  void show(const Note& note) {
+    const auto& c = theme::colours();
+    m_note = note;
+    m_tone = note.tone == Note::Tone::Trouble ? c.coral
+             : note.tone == Note::Tone::Taste ? c.brass
+                                              : c.mint;
+    m_figure->setText(QString::fromStdString(note.figure));
+    m_reason->setText(QString::fromStdString(note.reason));
+    if (const QString act = QString::fromStdString(note.action); act != m_act->text()) {
+      m_act->setText(act);
+      m_act->setAccessibleName(act);
+    }
+    m_act->setTone(m_tone);
+    setAccessibleName(m_figure->text() + QStringLiteral(". ") + m_reason->text());
   }
 
 protected:
@@ -62,8 +70,13 @@ protected:
   }
 
 private:
+  Note m_note;
   QColor m_tone;
+  QLabel *m_figure, *m_reason;
+  Chip* m_act;
 };
+
+namespace {
 
 QString permissionText(Permission permission) {
   switch (permission) {
@@ -151,27 +164,52 @@ NotesDrawer::NotesDrawer(Panel& host, NotesService& notes, Document& document, Q
   m_area->setFocusPolicy(Qt::NoFocus);
   m_area->viewport()->setAutoFillBackground(false);
   column->addWidget(m_area, 1);
-  connect(&notes, &NotesService::changed, this, [this] {
-    if (m_page == Page::Notes) rebuild();
-  });
-  connect(this, &Panel::selectionChanged, this, [this] {
-    if (m_page == Page::Lineage) rebuild();
-  });
+  connect(&notes, &NotesService::changed, this, [this] { refresh(Page::Notes); });
+  connect(this, &Panel::selectionChanged, this, [this] { refresh(Page::Lineage); });
   connect(this, &Panel::changed, this, [this] {
-    if (m_page != Page::Notes) rebuild();
+    refresh(Page::Lineage);
+    refresh(Page::History);
   });
   setPage(Page::Notes);
 }
 
 void NotesDrawer::setStage(Stage stage) {
   m_stage = stage;
-  if (m_page == Page::Notes) rebuild();
+  refresh(Page::Notes);
 }
 
 void NotesDrawer::setPage(Page page) {
   m_page = page;
   m_tabs[std::size_t(page)]->setChecked(true);
-  rebuild();
+  m_lines.clear();
+  refresh(page);
+}
+
+QStringList NotesDrawer::lines() const {
+  switch (m_page) {
+  case Page::Notes:
+    return noteLines();
+  case Page::Lineage:
+    if (const Key* key = findKey(project(), selection().key)) return lineageOf(project(), *key);
+    return {tr("Select a key, and where its sound comes from stands here.")};
+  case Page::History:
+    break;
+  }
+  QStringList steps{QString::number(m_document.history().place())};
+  for (const auto& name : m_document.history().names()) steps << QString::fromStdString(name);
+  return steps;
+}
+
+/// Builds the page again if it says something else than before; cards that stay say the new.
+void NotesDrawer::refresh(Page page) {
+  if (page != m_page) return;
+  if (const QStringList now = lines(); now != m_lines || m_lines.isEmpty()) {
+    m_lines = now;
+    rebuild();
+  }
+  if (page != Page::Notes) return;
+  const auto here = notesHere();
+  for (std::size_t i = 0; i < m_cards.size(); ++i) m_cards[i]->show(*here[i]);
 }
 
 QLabel* NotesDrawer::addText(const QString& text, bool quiet) {
@@ -191,6 +229,7 @@ void NotesDrawer::rebuild() {
   m_column = new QVBoxLayout(content);
   m_column->setContentsMargins(0, 0, px(4), 0);
   m_column->setSpacing(px(8));
+  m_cards.clear();
   switch (m_page) {
   case Page::Notes:
     addNotes();
@@ -206,34 +245,41 @@ void NotesDrawer::rebuild() {
   m_area->setWidget(content);
 }
 
-void NotesDrawer::addNotes() {
-  const auto& notes = m_notes.notes();
-  int here = 0;
-  for (std::size_t i = 0; i < notes.size(); ++i)
-    if (notes[i].stage == m_stage) {
-      m_column->addWidget(new NoteCard(m_notes, i, this));
-      ++here;
-    }
-  if (here == 0) addText(tr("Nothing to say about this stage."), true);
-  QStringList elsewhere;
+std::vector<const Note*> NotesDrawer::notesHere() const {
+  std::vector<const Note*> here;
+  for (const Note& note : m_notes.notes())
+    if (note.stage == m_stage) here.push_back(&note);
+  return here;
+}
+
+/// A line for each card, and what stands under them.
+QStringList NotesDrawer::noteLines() const {
+  QStringList lines, elsewhere;
+  for (const Note* note : notesHere()) lines << QString::fromStdString(note->id);
+  if (lines.isEmpty()) lines << tr("Nothing to say about this stage.");
   for (int s = 0; s < 6; ++s) {
-    int count = 0;
-    for (const auto& note : notes)
-      if (int(note.stage) == s && note.stage != m_stage) ++count;
+    const auto count =
+        std::count_if(m_notes.notes().begin(), m_notes.notes().end(), [&](const Note& note) {
+          return int(note.stage) == s && note.stage != m_stage;
+        });
     if (count > 0) elsewhere << QStringLiteral("%1 %2").arg(stageName(Stage(s))).arg(count);
   }
-  if (!elsewhere.isEmpty())
-    addText(tr("Elsewhere: %1").arg(elsewhere.join(QStringLiteral(", "))), true);
+  if (!elsewhere.isEmpty()) lines << tr("Elsewhere: %1").arg(elsewhere.join(QStringLiteral(", ")));
+  return lines;
+}
+
+void NotesDrawer::addNotes() {
+  const auto here = qsizetype(notesHere().size());
+  for (qsizetype i = 0; i < here; ++i) {
+    m_cards.push_back(new NoteCard(m_notes, this));
+    m_column->addWidget(m_cards.back());
+  }
+  for (qsizetype i = here; i < m_lines.size(); ++i) addText(m_lines[i], true);
 }
 
 void NotesDrawer::addLineage() {
-  const Key* key = findKey(project(), selection().key);
-  if (!key) {
-    addText(tr("Select a key, and where its sound comes from stands here."), true);
-    return;
-  }
-  for (const QString& line : lineageOf(project(), *key))
-    addText(line, line != lineageOf(project(), *key).first());
+  const bool none = !findKey(project(), selection().key);
+  for (qsizetype i = 0; i < m_lines.size(); ++i) addText(m_lines[i], none || i > 0);
 }
 
 void NotesDrawer::addHistory() {

@@ -13,6 +13,8 @@ class QLabel;
 
 namespace tuvvo {
 
+class NoteCard;
+
 class NotesDrawer : public Panel {
   Q_OBJECT
 public:
@@ -25,6 +27,10 @@ protected:
   void paintEvent(QPaintEvent*) override;
 
 private:
+  [[nodiscard]] std::vector<const Note*> notesHere() const;
+  [[nodiscard]] QStringList noteLines() const;
+  [[nodiscard]] QStringList lines() const;
+  void refresh(Page page);
   void rebuild();
   void addNotes();
   void addLineage();
@@ -38,6 +44,8 @@ private:
   std::array<Chip*, 3> m_tabs{};
   QScrollArea* m_area;
   QVBoxLayout* m_column = nullptr;
+  QStringList m_lines;            ///< what the page is built of
+  std::vector<NoteCard*> m_cards; ///< of the page; owned by it
 };
 
 /// The lineage of a key as lines: key, cut, source, origin, permission.

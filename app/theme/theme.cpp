@@ -19,6 +19,7 @@ namespace {
 Palette current = dusk();
 bool day = false;
 double scale = 1;
+int changes = 0;
 
 QString styleSheet() {
   const auto& c = current;
@@ -67,6 +68,7 @@ Palette daylight() {
 
 const Palette& colours() { return current; }
 bool isDaylight() { return day; }
+int generation() { return changes; }
 
 void apply(QApplication& app, bool dayNow, double textScale) {
   static const bool loaded = [] {
@@ -79,6 +81,7 @@ void apply(QApplication& app, bool dayNow, double textScale) {
   day = dayNow;
   scale = std::clamp(textScale, 0.8, 2.5);
   current = day ? daylight() : dusk();
+  ++changes;
   app.setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
   QPalette palette;
   palette.setColor(QPalette::Window, current.ground);

@@ -21,6 +21,8 @@ struct Palette {
 [[nodiscard]] Palette daylight();
 [[nodiscard]] const Palette& colours();
 [[nodiscard]] bool isDaylight();
+/// Rises whenever colours or type change, so that kept pictures know that they are old.
+[[nodiscard]] int generation();
 
 /// Loads the shipped fonts, sets palette and style sheet.
 /// @param textScale  1 is the designed size; 0.8 to 2.5

@@ -360,16 +360,18 @@ private slots:
     m_services->sources.importFiles({writeLoop("quiet.wav", 100, 8)});
     settle();
     QVERIFY(!m_services->notes.notes().empty());
-    const std::string id = m_services->notes.notes()[0].id;
-    m_services->notes.dismissNote(0);
+    const Note first = m_services->notes.notes()[0];
+    const std::string id = first.id;
+    m_services->notes.dismissNote(first);
     settle();
     for (const auto& note : m_services->notes.notes()) QVERIFY(note.id != id);
     m_services->document.undo();
     settle();
     QVERIFY(std::any_of(m_services->notes.notes().begin(), m_services->notes.notes().end(),
                         [&](const Note& n) { return n.id == id; }));
-    m_services->notes.doNote(9999); // out of range: nothing
-    m_services->notes.dismissNote(9999);
+    const auto place = m_services->document.history().place();
+    m_services->notes.doNote(Note{}); // offers nothing
+    QCOMPARE(m_services->document.history().place(), place);
   }
 
   void longSoundsGetTheirPeaksInTheBackground() {

@@ -363,7 +363,7 @@ private slots:
     for (std::size_t i = 0; i < m_services->notes.notes().size(); ++i)
       if (m_services->notes.notes()[i].id.starts_with("rights")) rights = i;
     QVERIFY(rights < m_services->notes.notes().size());
-    m_services->notes.doNote(rights);
+    m_services->notes.doNote(m_services->notes.notes()[rights]);
     const auto asked = [&] {
       for (const auto& s : project().sources)
         if (s->provenance.recording == Permission::Asked) return true;
