@@ -14,6 +14,7 @@
 
 #include <algorithm>
 #include <cstdio>
+#include <ctime>
 
 namespace tuvvo {
 
@@ -60,6 +61,13 @@ Project aMillionHits() {
     project = withSection(std::move(project), section, std::size_t(p));
   }
   return project;
+}
+
+/// Processor time of this thread, which other programs on the machine do not lengthen.
+double ownSeconds() {
+  timespec now{};
+  clock_gettime(CLOCK_THREAD_CPUTIME_ID, &now);
+  return double(now.tv_sec) + double(now.tv_nsec) / 1e9;
 }
 
 } // namespace
@@ -127,24 +135,29 @@ void benchAutosave(Report report) {
   const QString autosave =
       QString::fromStdString((services.files.folder() / "autosave.json").string());
   QElapsedTimer whole, hold;
-  std::vector<double> holds;
-  whole.start();
+  std::vector<double> holds, busy;
+  // What the new source made the window do is no part of the drag.
+  for (whole.start(); whole.elapsed() < 500;) QCoreApplication::processEvents();
+  whole.restart();
   // As a drag does: a step of the slide, and whatever the loop has to do until the next one.
   for (int step = 0; whole.elapsed() < 120'000; ++step) {
     hold.start();
+    const double began = ownSeconds();
     services.document.edit("drag",
                            withKeyChanged(services.document.project(), key,
                                           [&](Key& k) { k.level = Decibels(-(step % 40) / 2.0); }),
                            "drag");
     QCoreApplication::processEvents();
     holds.push_back(double(hold.nsecsElapsed()) / 1e6);
+    busy.push_back((ownSeconds() - began) * 1000);
     QThread::msleep(8);
     if (QFileInfo::exists(autosave) && whole.elapsed() > 12'000) break;
   }
   std::sort(holds.begin(), holds.end());
-  std::printf(
-      "  (%zu steps of the drag; half of them hold the window %.2f ms, 99 of 100 %.2f ms)\n",
-      holds.size(), holds[holds.size() / 2], holds[holds.size() * 99 / 100]);
+  std::sort(busy.begin(), busy.end());
+  std::printf("  (%zu steps of the drag; half of them hold the window %.2f ms, 99 of 100 %.2f ms; "
+              "the longest that its thread worked at one is %.2f ms, the rest is waiting)\n",
+              holds.size(), holds[holds.size() / 2], holds[holds.size() * 99 / 100], busy.back());
   report("autosave of an hour of sound during a drag: longest hold", holds.back(), "ms", "< 16",
          QFileInfo::exists(autosave) && holds.back() < 16);
   services.wait();
