@@ -2,7 +2,9 @@
 #include "arguments.h"
 #include "commands.h"
 #include "mix/processor.h"
+#include "model/bus_parameters.h"
 #include "model/key_parameters.h"
+#include "model/pattern_parameters.h"
 #include "model/treatment.h"
 
 #include <cstdio>
@@ -21,6 +23,7 @@ void list(Json& out, const std::string& id, const Parameter& parameter) {
            {"least", parameter.least},
            {"most", parameter.most},
            {"standard", parameter.standard}};
+  if (!parameter.about.empty()) one["about"] = parameter.about;
   if (parameter.taper == Taper::Ratio) one["taper"] = "ratio";
   if (!parameter.words.empty()) one["words"] = parameter.words;
   one["range"] = written(parameter, parameter.least) + " to " + written(parameter, parameter.most) +
@@ -36,6 +39,16 @@ Json all() {
     for (const auto& each : type.parameters)
       list(out, "treatment." + std::string(type.id) + "." + std::string(each.parameter.id),
            each.parameter);
+  for (const auto& each : hitParameters())
+    list(out, std::string(each.parameter.id), each.parameter);
+  for (const auto& each : feelParameters())
+    list(out, std::string(each.parameter.id), each.parameter);
+  for (const std::string bus : {"part.", "row.", "send.", "master."})
+    for (const auto& each : busParameters())
+      if (!each.parameter.id.starts_with("send") || bus == "part." || bus == "row.")
+        list(out, bus + std::string(each.parameter.id), each.parameter);
+  for (const auto& each : duckParameters())
+    list(out, "part." + std::string(each.parameter.id), each.parameter);
   for (const ProcessorType* type : processorTypes())
     for (const auto& parameter : type->parameters)
       list(out, std::string(type->id) + "." + std::string(parameter.id), parameter);

@@ -4,13 +4,12 @@
 #include "beat/grooves.h"
 #include "beat/newness.h"
 #include "beat/ribbons_view.h"
-#include "formats/smf_beat.h"
 #include "model/edits.h"
 #include "theme/theme.h"
 #include "widgets/chip.h"
 #include "widgets/combo.h"
 #include "widgets/flow_row.h"
-#include "widgets/slide.h"
+#include "widgets/parameter_text.h"
 
 #include <QVBoxLayout>
 
@@ -19,7 +18,6 @@ namespace tuvvo {
 using theme::px;
 
 namespace {
-constexpr double kOurTicks = double(kTicksPerBeat) / kSmfTicks; ///< as people know ticks
 constexpr int kFromSource = Qt::UserRole + 1;
 } // namespace
 
@@ -27,48 +25,24 @@ FeelPanel::FeelPanel(Panel& host, RibbonsView& ribbons, QWidget* parent)
     : Panel(host, parent), m_ribbons(ribbons) {
   auto* row = new FlowRow(px(8));
   const auto add = [&](QWidget* widget) { row->addWidget(widget); };
-  add(addSlide(
-      QStringLiteral("feel.swing-8ths"), tr("Swing 8ths"), 50, 80, 50, tr("%"),
-      tr("Where the second of two eighths starts: 50 straight, 67 a triplet"),
-      [](Lane& l, double v) { l.feel.swing8 = v; }, [](const Lane& l) { return l.feel.swing8; }));
-  add(addSlide(
-      QStringLiteral("feel.swing-16ths"), tr("Swing 16ths"), 50, 80, 50, tr("%"),
-      tr("Where the second of two sixteenths starts: 50 straight, 67 a triplet"),
-      [](Lane& l, double v) { l.feel.swing16 = v; }, [](const Lane& l) { return l.feel.swing16; }));
-  add(addSlide(
-      QStringLiteral("feel.micro-timing"), tr("Lean of the part"), -60, 60, 0, tr("ms"),
-      tr("The whole part late (+) or early (−), in milliseconds"),
-      [](Lane& l, double v) { l.feel.microTiming = Milliseconds(v); },
-      [](const Lane& l) { return l.feel.microTiming.value; }));
-  add(addSlide(
-      QStringLiteral("feel.lag"), tr("Lag"), -120, 120, 0, tr("ticks"),
-      tr("The same in ticks, 960 to a beat: it follows the tempo"),
-      [](Lane& l, double v) { l.feel.lag = Beats(toNearest<std::int64_t>(v * kOurTicks)); },
-      [](const Lane& l) { return double(l.feel.lag.value) / kOurTicks; }));
+  for (const char* id : {"feel.swing-8ths", "feel.swing-16ths", "feel.micro-timing", "feel.lag"})
+    add(addSlide(id));
   makeQuantise();
   add(m_quantise);
   add(m_takes);
   makeLength();
   add(m_length);
-  add(addSlide(
-      QStringLiteral("feel.humanise"), tr("Loosen"), 0, 40, 0, tr("ms"),
-      tr("Every pin a little off by itself, always the same: about two thirds lie this near"),
-      [](Lane& l, double v) { l.feel.humanise = Milliseconds(v); },
-      [](const Lane& l) { return l.feel.humanise.value; }));
-  add(addSlide(
-      QStringLiteral("feel.humanise-velocity"), tr("and velocity"), 0, 40, 0, tr("%"),
-      tr("Every pin a little harder or softer by itself, always the same"),
-      [](Lane& l, double v) { l.feel.humaniseLevel = v / 100; },
-      [](const Lane& l) { return l.feel.humaniseLevel * 100; }));
+  add(addSlide("feel.humanise"));
+  add(addSlide("feel.humanise-velocity"));
   m_dice = new Chip(tr("Throw"), tr("Loosen by another throw of the dice"), this);
   connect(m_dice, &QAbstractButton::clicked, this, [this] {
     changeLane(
         tr("Throw again"), [](Lane& l) { ++l.feel.seed; }, true);
   });
   add(m_dice);
-  m_accent = new Combo(tr("Accent"), tr("Which places of a bar are struck harder"), this);
-  m_accent->addItems({tr("no accent"), tr("on the beats"), tr("two and four"), tr("off-beats"),
-                      tr("the one"), tr("rising"), tr("falling")});
+  const Parameter& accent = findFeelParameter("feel.accent")->parameter;
+  m_accent = new Combo(nameOf(accent), aboutOf(accent), this);
+  m_accent->addItems(wordsOf(accent));
   connect(m_accent, &QComboBox::activated, this, [this](int at) {
     changeLane(
         tr("Accent"),
@@ -79,23 +53,11 @@ FeelPanel::FeelPanel(Panel& host, RibbonsView& ribbons, QWidget* parent)
         true);
   });
   add(m_accent);
-  add(addSlide(
-      QStringLiteral("feel.accent-depth"), tr("Accent depth"), 0, 90, 0, tr("%"),
-      tr("How much softer what is not accented is struck"),
-      [](Lane& l, double v) { l.feel.accentDepth = v / 100; },
-      [](const Lane& l) { return l.feel.accentDepth * 100; }));
+  add(addSlide("feel.accent-depth"));
   makeGroove();
   add(m_groove);
-  add(addSlide(
-      QStringLiteral("feel.groove-timing"), tr("Its timing"), 0, 150, 100, tr("%"),
-      tr("How much of the feel's timing is laid on"),
-      [](Lane& l, double v) { l.feel.grooveTiming = v / 100; },
-      [](const Lane& l) { return l.feel.grooveTiming * 100; }));
-  add(addSlide(
-      QStringLiteral("feel.groove-accents"), tr("Its accents"), 0, 150, 100, tr("%"),
-      tr("How much of the feel's accents is laid on"),
-      [](Lane& l, double v) { l.feel.grooveLevel = v / 100; },
-      [](const Lane& l) { return l.feel.grooveLevel * 100; }));
+  add(addSlide("feel.groove-timing"));
+  add(addSlide("feel.groove-accents"));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(4));
@@ -103,29 +65,20 @@ FeelPanel::FeelPanel(Panel& host, RibbonsView& ribbons, QWidget* parent)
   column->addStretch(1);
 }
 
-Slide* FeelPanel::addSlide(const QString& id, const QString& label, double low, double high,
-                           double usual, const QString& unit, const QString& tip,
-                           std::function<void(Lane&, double)> set,
-                           std::function<double(const Lane&)> get) {
-  auto* slide = new Slide(label, {low, high, usual, 1, 0}, unit, this);
-  slide->setId(id);
+Slide* FeelPanel::addSlide(std::string_view id) {
+  const FeelParameter& figure = *findFeelParameter(id);
+  auto* slide = slideFor(figure.parameter, this);
   slide->setFixedWidth(px(94));
-  slide->setToolTip(tip);
-  connect(slide, &Slide::changed, this, [this, label, set](double v, bool settled) {
+  connect(slide, &Slide::changed, this, [this, &figure](double v, bool settled) {
     changeLane(
-        label, [&](Lane& l) { set(l, v); }, settled);
+        nameOf(figure.parameter), [&](Lane& l) { figure.set(l.feel, v); }, settled);
   });
-  m_slides.push_back({slide, std::move(get)});
+  m_slides.emplace_back(slide, &figure);
   return slide;
 }
 
 void FeelPanel::makeQuantise() {
-  m_quantise = addSlide(
-      QStringLiteral("feel.quantise-strength"), tr("Pull"), 0, 100, 0, tr("%"),
-      tr("How far pins are heard pulled to their lines; their own lean stays (Ctrl+G writes it "
-         "into them)"),
-      [](Lane& l, double v) { l.feel.quantiseStrength = v / 100; },
-      [](const Lane& l) { return l.feel.quantiseStrength * 100; });
+  m_quantise = addSlide("feel.quantise-strength");
   m_takes = new Chip(tr("Pull takes"),
                      tr("What is recorded on this part is pulled to the grid as it is laid"), this);
   m_takes->setCheckable(true);
@@ -253,7 +206,7 @@ void FeelPanel::refresh() {
   m_newness = fresh;
   const Lane* known = lane();
   const Lane shown = known ? *known : Lane{};
-  for (const auto& each : m_slides) each.slide->setValue(each.get(shown));
+  for (const auto& [slide, figure] : m_slides) slide->setValue(figure->get(shown.feel));
   m_accent->setCurrentIndex(int(shown.feel.accent));
   fillGrooves(shown.feel);
   m_length->setRange({0, inBeats(lengthOf(*pattern)) * 2, 0, 0.25, 2});

@@ -1,6 +1,7 @@
 // How the chosen part feels: swing, micro-timing, accents, humanising, and a feel that was played.
 #pragma once
 
+#include "model/pattern_parameters.h"
 #include "panel/panel.h"
 
 #include <QWidget>
@@ -26,9 +27,7 @@ public:
 private:
   using Change = std::function<void(Lane&)>;
   void changeLane(const QString& name, const Change& change, bool settled);
-  Slide* addSlide(const QString& id, const QString& label, double low, double high, double usual,
-                  const QString& unit, const QString& tip, std::function<void(Lane&, double)> set,
-                  std::function<double(const Lane&)> get);
+  Slide* addSlide(std::string_view id);
   void makeQuantise();
   void makeGroove();
   void makeLength();
@@ -37,11 +36,7 @@ private:
   [[nodiscard]] const Lane* lane() const;
 
   RibbonsView& m_ribbons;
-  struct Shown {
-    Slide* slide;
-    std::function<double(const Lane&)> get;
-  };
-  std::vector<Shown> m_slides;
+  std::vector<std::pair<Slide*, const FeelParameter*>> m_slides;
   QString m_newness;
   QComboBox *m_accent, *m_groove;
   Slide *m_quantise, *m_length;

@@ -1,13 +1,12 @@
 #include "beat/hit_panel.h"
 
-#include "base/convert.h"
 #include "beat/ribbons_view.h"
 #include "song/timeline.h"
 #include "theme/theme.h"
 #include "widgets/chip.h"
 #include "widgets/combo.h"
 #include "widgets/flow_row.h"
-#include "widgets/slide.h"
+#include "widgets/parameter_text.h"
 
 #include <QLabel>
 #include <QVBoxLayout>
@@ -34,19 +33,15 @@ HitPanel::HitPanel(Panel& host, HitChoice& choice, RibbonsView& ribbons, QWidget
   refresh();
 }
 
-Slide* HitPanel::addSlide(const QString& id, const QString& label, double low, double high,
-                          double usual, double step, int decimals, const QString& unit,
-                          const QString& tip, std::function<void(Hit&, double)> set,
-                          std::function<double(const Hit&)> get) {
-  auto* slide = new Slide(label, {low, high, usual, step, decimals}, unit, this);
-  slide->setId(id);
+Slide* HitPanel::addSlide(std::string_view id) {
+  const HitParameter& figure = *findHitParameter(id);
+  auto* slide = slideFor(figure.parameter, this);
   slide->setFixedWidth(px(86));
-  slide->setToolTip(tip);
-  connect(slide, &Slide::changed, this, [this, label, set](double v, bool settled) {
-    m_choice.change(label, [&](Hit& hit) { set(hit, v); });
+  connect(slide, &Slide::changed, this, [this, &figure](double v, bool settled) {
+    m_choice.change(nameOf(figure.parameter), [&](Hit& hit) { figure.set(hit, v); });
     if (settled) settle();
   });
-  m_slides.push_back({slide, std::move(get)});
+  m_slides.emplace_back(slide, &figure);
   m_needHits.push_back(slide);
   return slide;
 }
@@ -104,41 +99,12 @@ QWidget* HitPanel::soundRow() {
   auto* holder = new QWidget(this);
   auto* row = new FlowRow(px(8), holder);
   const auto add = [&](QWidget* widget) { row->addWidget(widget); };
-  add(addSlide(
-      QStringLiteral("hit.velocity"), tr("Velocity"), 2, 100, 80, 1, 0, tr("%"),
-      tr("How hard it is struck"), [](Hit& p, double v) { p.velocity = v / 100; },
-      [](const Hit& p) { return p.velocity * 100; }));
-  add(addSlide(
-      QStringLiteral("hit.micro-timing"), tr("Lean"), -60, 60, 0, 1, 0, tr("ms"),
-      tr("Late (+) or early (−) of its line"),
-      [](Hit& p, double v) { p.microTiming = Milliseconds(v); },
-      [](const Hit& p) { return p.microTiming.value; }));
-  add(addSlide(
-      QStringLiteral("hit.tune"), tr("Tune"), -24, 24, 0, 1, 0, tr("st"),
-      tr("Semitones on top of its key's tune"), [](Hit& p, double v) { p.tune = Semitones(v); },
-      [](const Hit& p) { return p.tune.value; }));
-  auto* length = addSlide(
-      QStringLiteral("hit.length"), tr("Length"), 0, 4, 0, 0.125, 3, tr("beats"),
-      tr("How long a gated sound is held; 0: to its own end"),
-      [](Hit& p, double v) {
-        p.length = Beats(toNearest<std::int64_t>(v * double(kTicksPerBeat)));
-      },
-      [](const Hit& p) { return inBeats(p.length); });
+  for (const char* id : {"hit.velocity", "hit.micro-timing", "hit.tune"}) add(addSlide(id));
+  auto* length = addSlide("hit.length");
   length->setFormat(
       [](double v) { return v <= 0 ? tr("its own") : tr("%1 beats").arg(v, 0, 'g', 3); });
   add(length);
-  add(addSlide(
-      QStringLiteral("hit.pan"), tr("Pan"), -100, 100, 0, 1, 0, tr("%"),
-      tr("Left (−) or right (+) of its key's place"), [](Hit& p, double v) { p.pan = v / 100; },
-      [](const Hit& p) { return p.pan * 100; }));
-  add(addSlide(
-      QStringLiteral("hit.start"), tr("Start"), 0, 99, 0, 1, 0, tr("%"),
-      tr("Where in the sound it begins"), [](Hit& p, double v) { p.start = v / 100; },
-      [](const Hit& p) { return p.start * 100; }));
-  add(addSlide(
-      QStringLiteral("hit.brightness"), tr("Brightness"), -8, 8, 0, 0.1, 1, tr("oct"),
-      tr("Octaves by which its key's low-pass moves"), [](Hit& p, double v) { p.bright = v; },
-      [](const Hit& p) { return p.bright; }));
+  for (const char* id : {"hit.pan", "hit.start", "hit.brightness"}) add(addSlide(id));
   m_reversed = new Chip(tr("Backwards"), tr("Its sound is played from its end"), this);
   m_reversed->setCheckable(true);
   connect(m_reversed, &QAbstractButton::clicked, this, [this] {
@@ -154,11 +120,7 @@ QWidget* HitPanel::strikeRow() {
   auto* holder = new QWidget(this);
   auto* row = new FlowRow(px(8), holder);
   const auto add = [&](QWidget* widget) { row->addWidget(widget); };
-  auto* hits = addSlide(
-      QStringLiteral("hit.roll"), tr("Roll"), 1, 16, 1, 1, 0, tr("hits"),
-      tr("How often it is struck in a row"),
-      [](Hit& p, double v) { p.roll.hits = toNearest<int>(v); },
-      [](const Hit& p) { return double(p.roll.hits); });
+  auto* hits = addSlide("hit.roll");
   hits->setFormat([](double v) { return v <= 1 ? tr("once") : tr("%1 hits").arg(v); });
   add(hits);
   m_step = new Combo(tr("Roll division"), tr("How quickly a roll repeats"), this);
@@ -171,45 +133,17 @@ QWidget* HitPanel::strikeRow() {
   });
   m_needHits.push_back(m_step);
   add(m_step);
-  add(addSlide(
-      QStringLiteral("hit.roll-ends-at"), tr("Roll ends at"), 2, 200, 100, 1, 0, tr("%"),
-      tr("Velocity of its last hit"), [](Hit& p, double v) { p.roll.endLevel = v / 100; },
-      [](const Hit& p) { return p.roll.endLevel * 100; }));
-  add(addSlide(
-      QStringLiteral("hit.roll-tune"), tr("Roll tune"), -24, 24, 0, 1, 0, tr("st"),
-      tr("Tune of its last hit"), [](Hit& p, double v) { p.roll.endTune = Semitones(v); },
-      [](const Hit& p) { return p.roll.endTune.value; }));
-  auto* flam = addSlide(
-      QStringLiteral("hit.flam"), tr("Flam"), 0, 60, 0, 1, 0, tr("ms"),
-      tr("A softer hit so long before it"),
-      [](Hit& p, double v) { p.flam.before = Milliseconds(v); },
-      [](const Hit& p) { return p.flam.before.value; });
+  add(addSlide("hit.roll-ends-at"));
+  add(addSlide("hit.roll-tune"));
+  auto* flam = addSlide("hit.flam");
   flam->setFormat([](double v) { return v <= 0 ? tr("none") : tr("%1 ms").arg(v); });
   add(flam);
-  add(addSlide(
-      QStringLiteral("hit.flam-level"), tr("Flam level"), 2, 100, 50, 1, 0, tr("%"),
-      tr("Velocity of the softer hit"), [](Hit& p, double v) { p.flam.level = v / 100; },
-      [](const Hit& p) { return p.flam.level * 100; }));
-  add(addSlide(
-      QStringLiteral("hit.chance"), tr("Chance"), 0, 100, 100, 1, 0, tr("%"),
-      tr("How often it is struck at all; the same every time the beat is played"),
-      [](Hit& p, double v) { p.condition.chance = v / 100; },
-      [](const Hit& p) { return p.condition.chance * 100; }));
-  auto* every = addSlide(
-      QStringLiteral("hit.every"), tr("Every"), 1, kMostRounds, 1, 1, 0, tr("rounds"),
-      tr("Struck once in so many times round"),
-      [](Hit& p, double v) {
-        p.condition.every = toNearest<int>(v);
-        p.condition.turn = std::min(p.condition.turn, p.condition.every);
-      },
-      [](const Hit& p) { return double(p.condition.every); });
+  add(addSlide("hit.flam-level"));
+  add(addSlide("hit.chance"));
+  auto* every = addSlide("hit.every");
   every->setFormat([](double v) { return v <= 1 ? tr("each round") : tr("%1 rounds").arg(v); });
   add(every);
-  add(addSlide(
-      QStringLiteral("hit.on-round"), tr("On round"), 1, kMostRounds, 1, 1, 0, QString(),
-      tr("Which of those rounds"),
-      [](Hit& p, double v) { p.condition.turn = std::min(toNearest<int>(v), p.condition.every); },
-      [](const Hit& p) { return double(p.condition.turn); }));
+  add(addSlide("hit.on-round"));
   return holder;
 }
 
@@ -228,7 +162,7 @@ void HitPanel::refresh() {
     m_what->setText(any ? tr("%1 pins chosen").arg(m_choice.hits().size())
                         : tr("Choose a pin, or many"));
   }
-  for (const auto& each : m_slides) each.slide->setValue(each.get(hit));
+  for (const auto& [slide, figure] : m_slides) slide->setValue(figure->get(hit));
   m_reversed->setChecked(hit.reversed);
   for (int i = 0; i < m_step->count(); ++i)
     if (kTicksPerBeat / kRollSteps[std::size_t(i)] == hit.roll.step.value)

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "beat/hit_choice.h"
+#include "model/pattern_parameters.h"
 #include "panel/panel.h"
 
 #include <QWidget>
@@ -22,20 +23,14 @@ public:
   void refresh();
 
 private:
-  Slide* addSlide(const QString& id, const QString& label, double low, double high, double usual,
-                  double step, int decimals, const QString& unit, const QString& tip,
-                  std::function<void(Hit&, double)> set, std::function<double(const Hit&)> get);
+  Slide* addSlide(std::string_view id);
   [[nodiscard]] QWidget* chooseRow();
   [[nodiscard]] QWidget* soundRow();
   [[nodiscard]] QWidget* strikeRow();
 
   HitChoice& m_choice;
   RibbonsView& m_ribbons;
-  struct Shown {
-    Slide* slide;
-    std::function<double(const Hit&)> get;
-  };
-  std::vector<Shown> m_slides;
+  std::vector<std::pair<Slide*, const HitParameter*>> m_slides;
   std::vector<QWidget*> m_needHits;
   QLabel* m_what;
   QComboBox *m_class, *m_step;

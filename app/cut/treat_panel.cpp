@@ -25,17 +25,9 @@ QString translated(std::string_view text) {
   return TreatPanel::tr(asQt(text).toUtf8().constData());
 }
 
-/// "over 0.25 beats", without zeros that say nothing
-QString shortText(const Parameter& parameter, double value) {
-  QString text = QString::number(value, 'f', parameter.decimals);
-  if (text.contains(QLatin1Char('.'))) {
-    while (text.endsWith(QLatin1Char('0'))) text.chop(1);
-    if (text.endsWith(QLatin1Char('.'))) text.chop(1);
-  }
-  text.replace(QLatin1Char('-'), QChar(0x2212));
-  const QString unit = unitOf(parameter);
-  text = nameOf(parameter) + QLatin1Char(' ') + text;
-  return unit.isEmpty() ? text : text + QLatin1Char(' ') + unit;
+/// "over 0.25 beats"
+QString namedFigure(const Parameter& parameter, double value) {
+  return nameOf(parameter) + QLatin1Char(' ') + QString::fromStdString(written(parameter, value));
 }
 
 } // namespace
@@ -249,7 +241,7 @@ void TreatPanel::addFigures(const Treatment& open) {
     slide->setAccessibleName(nameOf(p));
     slide->setToolTip(nameOf(p));
     slide->setFixedWidth(px(118));
-    slide->setFormat([&p](double v) { return shortText(p, v); });
+    slide->setFormat([&p](double v) { return namedFigure(p, v); });
     slide->setValue(one.get(open));
     connect(slide, &Slide::changed, this, [this, set, &one](double v, bool settled) {
       set(one, v, asQt(one.parameter.id));

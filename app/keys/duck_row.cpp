@@ -2,6 +2,7 @@
 
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/parameter_text.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -20,38 +21,30 @@ DuckRow::DuckRow(Panel& host, QWidget* parent) : Panel(host, parent) {
     row->addWidget(label);
     m_words.push_back(label);
   };
-  const auto slide = [&](const QString& id, const QString& name, const Slide::Range& range,
-                         const QString& unit, const QString& tip) {
-    auto* made = new Slide(QString(), range, unit, this);
-    made->setId(id);
+  const auto slide = [&](const DuckParameter& figure) {
+    const QString name = nameOf(figure.parameter);
+    auto* made = slideFor(figure.parameter, this, QStringLiteral("part."));
+    made->setLabel(QString()); // a word stands before it
     made->setAccessibleName(name);
-    made->setToolTip(tip);
     made->setFixedWidth(px(130));
     row->addWidget(made);
-    return made;
+    connect(made, &Slide::changed, this, [this, name, &figure](double v, bool settled) {
+      change(
+          name, [&](Duck& duck) { figure.set(duck, v); }, name);
+      if (settled) settle();
+    });
+    m_slides.emplace_back(made, &figure);
   };
   word(tr("Duck under"));
   m_by = new Combo(tr("Duck under"),
                    tr("Whenever this part is struck, the chosen key's part steps back"), this);
   row->addWidget(m_by);
   word(tr("by"));
-  m_depth = slide(QStringLiteral("part.duck-depth"), tr("Duck by"), {0, 40, 9, 0.5, 1}, tr("dB"),
-                  tr("How far it steps back"));
+  slide(*findFigure(duckParameters(), "duck-depth"));
   word(tr("back in"));
-  m_back = slide(QStringLiteral("part.duck-back"), tr("Back in"), {10, 2000, 140, 5, 0}, tr("ms"),
-                 tr("Until it is there again"));
+  slide(*findFigure(duckParameters(), "duck-back"));
   row->addStretch(1);
   connect(m_by, &QComboBox::activated, this, &DuckRow::choose);
-  connect(m_depth, &Slide::changed, this, [this](double v, bool settled) {
-    change(
-        tr("Duck by"), [v](Duck& duck) { duck.depth = Decibels(v); }, tr("Duck by"));
-    if (settled) settle();
-  });
-  connect(m_back, &Slide::changed, this, [this](double v, bool settled) {
-    change(
-        tr("Back in"), [v](Duck& duck) { duck.back = Milliseconds(v); }, tr("Back in"));
-    if (settled) settle();
-  });
 }
 
 void DuckRow::choose(int place) {
@@ -75,9 +68,10 @@ void DuckRow::show(const Part* part) {
   m_by->setEnabled(part);
   for (std::size_t i = 0; i < m_words.size(); ++i)
     m_words[i]->setEnabled(i == 0 ? part != nullptr : duck.by != 0);
-  for (Slide* slide : {m_depth, m_back}) slide->setEnabled(duck.by != 0);
-  m_depth->setValue(duck.depth.value);
-  m_back->setValue(duck.back.value);
+  for (const auto& [slide, figure] : m_slides) {
+    slide->setEnabled(duck.by != 0);
+    slide->setValue(figure->get(duck));
+  }
 }
 
 } // namespace tuvvo

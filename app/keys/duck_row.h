@@ -1,6 +1,7 @@
 // How the part of the chosen key steps back while another part is struck.
 #pragma once
 
+#include "model/bus_parameters.h"
 #include "panel/panel.h"
 #include "widgets/combo.h"
 #include "widgets/slide.h"
@@ -23,7 +24,7 @@ private:
 
   std::vector<QLabel*> m_words;
   Combo* m_by;
-  Slide *m_depth, *m_back;
+  std::vector<std::pair<Slide*, const DuckParameter*>> m_slides;
   Id m_part = 0;
 };
 

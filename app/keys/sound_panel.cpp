@@ -1,5 +1,6 @@
 #include "keys/sound_panel.h"
 
+#include "model/bus_parameters.h"
 #include "model/edits.h"
 #include "theme/theme.h"
 #include "widgets/parameter_text.h"
@@ -104,9 +105,10 @@ void SoundPanel::makePartRow() {
   row->setSpacing(px(6));
   m_partTitle = new QLabel(this);
   m_partTitle->setFont(theme::font(theme::Type::Strong));
-  m_partLevel = new Slide(QString(), {-60, 12, 0, 0.5, 1}, tr("dB"), this);
+  m_partLevel =
+      slideFor(findFigure(busParameters(), "level")->parameter, this, QStringLiteral("part."));
+  m_partLevel->setLabel(QString()); // the part's name stands before it
   m_partLevel->setAccessibleName(tr("Level of the part"));
-  m_partLevel->setId(QStringLiteral("part.level"));
   m_partLevel->setTone(theme::colours().mint);
   m_partLevel->setFixedWidth(px(130));
   row->addWidget(m_partTitle);

@@ -29,6 +29,11 @@ public:
     m_range = range;
     setValue(m_value);
   }
+  /// What is written before the figure; also the accessible name until it is given one.
+  void setLabel(const QString& label) {
+    m_label = label;
+    update();
+  }
   void setTone(QColor tone) {
     m_tone = tone;
     update();

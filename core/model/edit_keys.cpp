@@ -1,6 +1,7 @@
 // Keys of the deck, what they play and the parts they write on.
 #include "model/edit_keys.h"
 
+#include "model/bus_parameters.h"
 #include "model/change_by_id.h"
 #include "model/edits.h"
 
@@ -236,8 +237,7 @@ Project withPartChanged(Project project, Id id, const std::function<void(Part&)>
   changeById(project.parts, id, [&](Part& part) {
     change(part);
     clamp(part.bus);
-    part.duck.depth.value = std::clamp(part.duck.depth.value, 0.0, 40.0);
-    part.duck.back.value = std::clamp(part.duck.back.value, 10.0, 2000.0);
+    clamp(part.duck);
     if (part.duck.by == id) part.duck.by = 0;
   });
   return project;

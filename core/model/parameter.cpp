@@ -51,6 +51,8 @@ std::string_view symbolOf(Unit unit) {
     return "oct";
   case Unit::Beats:
     return "beats";
+  case Unit::Ticks:
+    return "ticks";
   case Unit::Bars:
     return "bars";
   case Unit::Percent:
@@ -59,15 +61,30 @@ std::string_view symbolOf(Unit unit) {
   return "";
 }
 
+namespace {
+
+/// Whether zeros behind the point say nothing: "0.25 beats", "1 beats", but "440.0 Hz".
+bool trims(Unit unit) {
+  return unit == Unit::Beats || unit == Unit::Bars || unit == Unit::Semitones ||
+         unit == Unit::Octaves || unit == Unit::Seconds || unit == Unit::None;
+}
+
+} // namespace
+
 std::string written(const Parameter& parameter, double value) {
   const double inside = clamped(parameter, value);
   if (!parameter.words.empty())
     return std::string(parameter.words[placeIn(inside, parameter.words.size())]);
   char text[64];
   std::snprintf(text, sizeof text, "%.*f", parameter.decimals, std::abs(inside));
-  const bool zero = std::string_view(text).find_first_not_of("0.") == std::string_view::npos;
+  std::string figure = text;
+  if (trims(parameter.unit) && figure.find('.') != std::string::npos) {
+    figure.erase(figure.find_last_not_of('0') + 1);
+    if (figure.back() == '.') figure.pop_back();
+  }
+  const bool zero = figure.find_first_not_of("0.") == std::string::npos;
   std::string out = inside < 0 && !zero ? "\u2212" : "";
-  out += text;
+  out += figure;
   if (const auto symbol = symbolOf(parameter.unit); !symbol.empty()) out.append(" ").append(symbol);
   return out;
 }

@@ -19,6 +19,7 @@ enum class Unit {
   Cents,
   Octaves,
   Beats,
+  Ticks, ///< 960 to a beat, as people know them
   Bars,
   Percent
 };
@@ -36,10 +37,34 @@ struct Parameter {
   int decimals = 2;
   Taper taper = Taper::Even;                 ///< Ratio needs a least above 0
   std::span<const std::string_view> words{}; ///< of a choice
+  double reach = 0; ///< how far from 0 slides go, where that is less than the range; 0: all of it
+  std::string_view about{}; ///< a sentence for people, in English
+};
+
+/// A figure of something, in its parameter's unit.
+template <class Thing> struct FigureOf {
+  Parameter parameter;
+  double (*get)(const Thing& thing);
+  void (*set)(Thing& thing, double value); ///< takes it as it is: see clamped()
 };
 
 /// Brought into its range; the standard for what is no number. A choice becomes a whole figure.
 [[nodiscard]] double clamped(const Parameter& parameter, double value);
+/// Every figure of a thing brought into its range.
+template <class Thing> void clampFigures(Thing& thing, std::span<const FigureOf<Thing>> figures) {
+  for (const auto& figure : figures) {
+    const double value = figure.get(thing), inside = clamped(figure.parameter, value);
+    if (!(value == inside)) figure.set(thing, inside);
+  }
+}
+/// Null for one that is not known.
+template <class Thing>
+[[nodiscard]] const FigureOf<Thing>* findFigure(std::span<const FigureOf<Thing>> figures,
+                                                std::string_view id) {
+  for (const auto& figure : figures)
+    if (figure.parameter.id == id) return &figure;
+  return nullptr;
+}
 /// Where a value lies on a slide's way, 0 to 1, and back.
 [[nodiscard]] double placeOf(const Parameter& parameter, double value);
 [[nodiscard]] double valueAt(const Parameter& parameter, double place);

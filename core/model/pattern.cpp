@@ -8,45 +8,9 @@ namespace tuvvo {
 
 namespace {
 
-template <class Tag, class Rep> void clamp(Quantity<Tag, Rep>& quantity, Rep low, Rep high) {
-  quantity.value = std::clamp(quantity.value, low, high);
-}
 void clamp(double& value, double low, double high) { value = std::clamp(value, low, high); }
 
 } // namespace
-
-void clamp(Hit& hit) {
-  hit.at = std::max(hit.at, Beats(0));
-  hit.length = std::max(hit.length, Beats(0));
-  clamp(hit.velocity, 0.02, 1);
-  clamp(hit.microTiming, -200.0, 200.0);
-  clamp(hit.tune, -48.0, 48.0);
-  clamp(hit.start, 0, kLatestStart);
-  clamp(hit.bright, -10, 10);
-  clamp(hit.pan, -1, 1);
-  hit.roll.hits = std::clamp(hit.roll.hits, 1, kMostRoll);
-  hit.roll.step = std::clamp(hit.roll.step, kShortestStep, wholeBeats(4));
-  clamp(hit.roll.endLevel, 0.02, 4);
-  clamp(hit.roll.endTune, -48.0, 48.0);
-  clamp(hit.flam.before, 0.0, 100.0);
-  clamp(hit.flam.level, 0.02, 1);
-  clamp(hit.condition.chance, 0, 1);
-  hit.condition.every = std::clamp(hit.condition.every, 1, kMostRounds);
-  hit.condition.turn = std::clamp(hit.condition.turn, 1, hit.condition.every);
-}
-
-void clamp(Feel& feel) {
-  clamp(feel.swing8, 50, 80);
-  clamp(feel.swing16, 50, 80);
-  clamp(feel.microTiming, -200.0, 200.0);
-  feel.lag = std::clamp(feel.lag, -kMostLag, kMostLag);
-  clamp(feel.accentDepth, 0, 0.9);
-  clamp(feel.humanise, 0.0, 40.0);
-  clamp(feel.humaniseLevel, 0, 0.4);
-  clamp(feel.quantiseStrength, 0, 1);
-  clamp(feel.grooveTiming, 0, 1.5);
-  clamp(feel.grooveLevel, 0, 1.5);
-}
 
 void clamp(Groove& groove) {
   groove.length = std::clamp(groove.length, Beats(kTicksPerBeat / 8), kMostGroove);

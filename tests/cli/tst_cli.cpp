@@ -74,8 +74,9 @@ private slots:
       QVERIFY(one["least"].toDouble() <= one["standard"].toDouble() &&
               one["standard"].toDouble() <= one["most"].toDouble());
     }
-    for (const char* id : {"key.level", "layer.delay", "treatment.stutter.count", "filter.cutoff",
-                           "limiter.ceiling"})
+    for (const char* id :
+         {"key.level", "layer.delay", "treatment.stutter.count", "filter.cutoff", "limiter.ceiling",
+          "feel.lag", "hit.chance", "part.duck-back", "row.send-2", "master.width"})
       QVERIFY2(ids.contains(id), id);
     QVERIFY(run({"parameters"}).out.contains("filter.cutoff"));
     QCOMPARE(run({"parameters", "filter"}).code, 2);

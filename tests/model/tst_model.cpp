@@ -1,13 +1,50 @@
 #include "cut/slicing.h"
+#include "model/bus_parameters.h"
 #include "model/edits.h"
 #include "model/history.h"
 #include "model/key_parameters.h"
+#include "model/pattern_parameters.h"
+#include "model/resolved_source.h"
 #include "support.h"
 
 #include <QtTest>
 
 using namespace tuvvo;
 using namespace tuvvo::test;
+
+namespace {
+
+std::vector<Seconds> beatsNow(const Source& source) {
+  const ResolvedSource resolved(source);
+  return {resolved.beats().begin(), resolved.beats().end()};
+}
+
+template <class Thing> void checkFigures(std::span<const FigureOf<Thing>> figures, Thing usual) {
+  std::set<std::string_view> ids;
+  for (const auto& figure : figures) {
+    const Parameter& p = figure.parameter;
+    QVERIFY2(ids.insert(p.id).second, p.id.data());
+    QVERIFY2(!p.about.empty() && !p.name.empty(), p.id.data());
+    QVERIFY2(std::abs(figure.get(usual) - p.standard) < 1e-9, p.id.data());
+    for (double value : {p.least, p.most, p.standard}) {
+      Thing thing = usual;
+      if constexpr (std::is_same_v<Thing, Hit>) thing.condition.every = kMostRounds;
+      figure.set(thing, value);
+      QVERIFY2(std::abs(figure.get(thing) - value) < 1e-9, p.id.data());
+      const Thing before = thing;
+      clampFigures(thing, figures);
+      QVERIFY2(thing == before, p.id.data()); // what is in its range stays as it is
+    }
+    if (p.id == "hit.every") continue; // takes its round with it
+    Thing thing = usual;
+    if constexpr (std::is_same_v<Thing, Hit>) thing.condition.every = kMostRounds;
+    if (p.words.empty()) figure.set(thing, p.most * 2 + 1);
+    clampFigures(thing, figures);
+    QVERIFY2(figure.get(thing) <= p.most + 1e-9, p.id.data());
+  }
+}
+
+} // namespace
 
 class TestModel : public QObject {
   Q_OBJECT
@@ -57,6 +94,17 @@ private slots:
     QVERIFY(!findKeyParameter("key.melt"));
   }
 
+  void figuresOfHitsFeelsAndBusesReadWhatTheySet() {
+    checkFigures(hitParameters(), Hit{});
+    checkFigures(feelParameters(), Feel{});
+    checkFigures(busParameters(), BusSettings{});
+    checkFigures(duckParameters(), Duck{});
+    Hit hit;
+    hit.pan = std::nan("");
+    clamp(hit);
+    QCOMPARE(hit.pan, 0.0); // what is no number becomes what is usual
+  }
+
   void parametersAreWrittenAndReadAgain() {
     const Parameter level{"l", "Level", Unit::Decibels, -60, 12, -3, 0.5, 1, Taper::Even, {}};
     QCOMPARE(written(level, -6.25), std::string("\u22126.2 dB"));
@@ -76,6 +124,11 @@ private slots:
     QCOMPARE(*parsed(band, "low"), 0.0);
     QVERIFY(!parsed(band, "lower") && !parsed(band, "1"));
     QCOMPARE(clamped(band, 1.6), 2.0);
+    // Zeros behind the point say nothing of beats.
+    const Parameter length{"n", "Length", Unit::Beats, 0, 64, 0, 0.125, 3, Taper::Even, {}};
+    QCOMPARE(written(length, 0.25), std::string("0.25 beats"));
+    QCOMPARE(written(length, 10), std::string("10 beats"));
+    QCOMPARE(written(length, 0), std::string("0 beats"));
     // Half of the way is the middle: between the ends, or of their ratio.
     QCOMPARE(valueAt(level, 0.5), -24.0);
     QCOMPARE(placeOf(level, 12), 1.0);
@@ -274,12 +327,12 @@ private slots:
     source.heard->downbeats = {Seconds(0.5)};
     source.heard->beats = {Seconds(0.5), Seconds(1.1)};
     QCOMPARE(gridOf(source)->tempo.value, 100.0);
-    QCOMPARE(beatsOf(source).size(), std::size_t(2));
+    QCOMPARE(beatsNow(source).size(), std::size_t(2));
     source.corrections.tempo = Bpm(50);
     source.corrections.downbeat = Seconds(0.2);
     QCOMPARE(gridOf(source)->tempo.value, 50.0);
     QCOMPARE(gridOf(source)->downbeat.value, 0.2);
-    QVERIFY(std::abs(beatsOf(source).front().value - 0.2) < 1e-9);
+    QVERIFY(std::abs(beatsNow(source).front().value - 0.2) < 1e-9);
   }
 
   // Beats that were followed stay followed when a person corrects the level or the downbeat.
@@ -293,22 +346,22 @@ private slots:
     for (int b = 0; b < 16; ++b) heard.beats.push_back(Seconds(0.2 + b * 0.6 + 0.02 * (b % 3)));
     heard.downbeats = {heard.beats[0], heard.beats[4], heard.beats[8], heard.beats[12]};
     source.heard = heard;
-    QCOMPARE(beatsOf(source), heard.beats);
-    QCOMPARE(int(barsOf(source).size()), 4);
+    QCOMPARE(beatsNow(source), heard.beats);
+    QCOMPARE(int(ResolvedSource(source).bars().size()), 4);
 
     source.corrections.tempo = Bpm(50); // half: every second played beat
-    QCOMPARE(int(beatsOf(source).size()), 8);
-    QCOMPARE(beatsOf(source)[3], heard.beats[6]);
+    QCOMPARE(int(beatsNow(source).size()), 8);
+    QCOMPARE(beatsNow(source)[3], heard.beats[6]);
     source.corrections.tempo = Bpm(200); // twice: midpoints between the played ones
-    QCOMPARE(int(beatsOf(source).size()), 31);
-    QCOMPARE(beatsOf(source)[2], heard.beats[1]);
+    QCOMPARE(int(beatsNow(source).size()), 31);
+    QCOMPARE(beatsNow(source)[2], heard.beats[1]);
 
     source.corrections = {};
     source.corrections.downbeat = heard.beats[2];
-    QCOMPARE(beatsOf(source), heard.beats); // the beats stay, the bars move
-    QCOMPARE(barsOf(source)[0], heard.beats[2]);
+    QCOMPARE(beatsNow(source), heard.beats); // the beats stay, the bars move
+    QCOMPARE(ResolvedSource(source).bars()[0], heard.beats[2]);
     source.corrections.downbeat = Seconds(heard.beats[2].value + 0.25); // between two beats
-    const auto moved = beatsOf(source);
+    const auto moved = beatsNow(source);
     QCOMPARE(moved.size(), heard.beats.size());
     double nearest = 1;
     for (const auto& beat : moved)
@@ -319,7 +372,7 @@ private slots:
 
     source.corrections = {};
     source.corrections.tempo = Bpm(117); // another tempo: an even grid
-    const auto even = beatsOf(source);
+    const auto even = beatsNow(source);
     QVERIFY(std::abs(even[5].value - even[4].value - 60 / 117.0) < 1e-9);
   }
 
@@ -332,13 +385,13 @@ private slots:
     for (int b = 0; b < 40; ++b) heard.beats.push_back(Seconds(b * 0.5));
     for (int b = 0; b < 40; b += 4) heard.downbeats.push_back(Seconds(b * 0.5));
     heard.sections = {{Seconds(0), Seconds(8), "A"}, {Seconds(8), Seconds(20), "B"}};
-    QVERIFY(sectionsOf(source) == heard.sections);
+    QVERIFY(ResolvedSource(source).sections() == heard.sections);
     source.corrections.downbeat = Seconds(0.5); // one beat later
-    const auto moved = sectionsOf(source);
+    const auto moved = ResolvedSource(source).sections();
     QCOMPARE(moved.size(), std::size_t(2));
     QVERIFY(std::abs(moved[1].start.value - 8.5) < 1e-9 && moved[0].end == moved[1].start);
     source.corrections = {};
-    QVERIFY(sectionsOf(source) == heard.sections); // taken back, all is as heard
+    QVERIFY(ResolvedSource(source).sections() == heard.sections); // taken back, all is as heard
   }
 
   void aFullRowTakesNoMoreKeys() {
@@ -368,14 +421,15 @@ private slots:
     const Project before = withSource({}, source, &id);
     const auto called = [&](const Project& p) {
       std::string out;
-      for (const auto& onset : onsetsOf(*findSource(p, id)))
-        out += std::string(nameOf(onset.hits[0])) + ' ';
+      const ResolvedSource resolved(*findSource(p, id));
+      for (const auto& onset : resolved.onsets()) out += std::string(nameOf(onset.hits[0])) + ' ';
       return out;
     };
     const Project one = withHitsChanged(before, id, Seconds(0.3), false, toSnare);
     QCOMPARE(called(one), std::string("other snare other other other other "));
     const auto sure = [&](const Project& p, std::size_t hit) {
-      return onsetsOf(*findSource(p, id))[hit].sure[0];
+      const ResolvedSource resolved(*findSource(p, id));
+      return resolved.onsets()[hit].sure[0];
     };
     QCOMPARE(sure(one, 1), 1.0);
     QCOMPARE(sure(one, 3), 0.1);
