@@ -72,12 +72,12 @@ Score one(Samples samples, double semitones, std::int64_t frames) {
   Patch patch;
   patch.key = 1;
   patch.sound = std::make_shared<Sound>(Channels{std::move(samples)}, kEngineRate);
-  patch.end = patch.sound->frames().value;
+  patch.end = patch.sound->frames();
   patch.step = std::exp2(semitones / 12);
   score.patches = {patch};
 
   score.events = {ScoreEvent{}};
-  score.length = frames;
+  score.length = EngineFrames(frames);
   return score;
 }
 
@@ -111,7 +111,7 @@ double thdN(const Samples& x, double hz) {
 void benchPrint(const Project& demo) {
   JobContext job;
   const Score score = compileSong(demo);
-  const double seconds = double(score.length) / kEngineRate.value;
+  const double seconds = double(score.length.value) / kEngineRate.value;
   std::vector<double> ratios, compile;
   for (int i = 0; i < 5; ++i) {
     const double start =

@@ -38,7 +38,7 @@ public:
   explicit ListeningDevice(Engine& engine)
       : m_device(settings(), [this, &engine](const SoundBlock& block) {
           const auto now = Clock::now().time_since_epoch() / std::chrono::nanoseconds(1);
-          engine.process(block.left, block.right, block.frames, now);
+          engine.process(block.left, block.right, block.frames, Nanoseconds(now));
           bool silent = true;
           for (int i = 0; i < block.frames; ++i) silent = silent && block.left[i] == 0;
           if (!silent && m_waits.exchange(false)) m_heard = Clock::now().time_since_epoch().count();

@@ -1,6 +1,7 @@
 #include "devices/live_sound.h"
 
 #include "base/convert.h"
+#include "base/steady_clock.h"
 
 namespace tuvvo {
 
@@ -85,7 +86,7 @@ void LiveSound::close() { m_device.reset(); }
 void LiveSound::process(const SoundBlock& block) {
   using Clock = std::chrono::steady_clock;
   const auto began = Clock::now();
-  const std::int64_t now = began.time_since_epoch() / std::chrono::nanoseconds(1);
+  const Nanoseconds now = steadyNow();
   if (m_input && block.frames <= kMostBlock) {
     m_input->render(m_inLeft.data(), m_inRight.data(), block.frames);
     m_engine.process(block.left, block.right, block.frames, now, m_inLeft.data(), m_inRight.data());

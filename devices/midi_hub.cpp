@@ -16,7 +16,7 @@ public:
   Controller(Engine& engine, int source, const LiveMap& map)
       : m_engine(engine), m_source(source), m_map(std::make_shared<const LiveMap>(map)) {}
 
-  void hear(const MidiMessage& message, std::int64_t when) {
+  void hear(const MidiMessage& message, Nanoseconds when) {
     std::lock_guard lock(m_mutex);
     ++came;
     if (!m_toInterface.push({message, when})) ++lost;
@@ -113,7 +113,7 @@ private:
 
   struct Entry {
     MidiMessage message;
-    std::int64_t when;
+    Nanoseconds when;
   };
   std::mutex m_mutex; ///< one message at a time; waited for by mend() alone
   Engine& m_engine;
@@ -203,7 +203,7 @@ void MidiHub::open(const MidiPortName& port, Known& known) {
     return;
   }
   auto controller = std::make_unique<Controller>(m_engine, source, known.map);
-  const MidiCall call = [heard = controller.get()](const MidiMessage& message, std::int64_t when) {
+  const MidiCall call = [heard = controller.get()](const MidiMessage& message, Nanoseconds when) {
     heard->hear(message, when);
   };
   if (port.system == MidiSystem::Simulated) {

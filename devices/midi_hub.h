@@ -18,7 +18,7 @@ namespace tuvvo {
 struct NoteStrike {
   Id key = 0; ///< 0: nothing
   float tune = 1, from = 0, bright = 0;
-  std::int64_t hold = 0;
+  EngineFrames hold{};
   Engine::Roll roll{};
 };
 
@@ -66,7 +66,7 @@ public:
   struct Came {
     MidiPortName port;
     MidiMessage message;
-    std::int64_t when = 0;
+    Nanoseconds when{};
   };
   /// What has come since the last call, at most some hundreds; a flood leaves some out.
   [[nodiscard]] std::vector<Came> take();

@@ -1,8 +1,9 @@
 #include "devices/midi_port.h"
 
+#include "base/steady_clock.h"
+
 #include <RtMidi.h>
 #include <algorithm>
-#include <chrono>
 #include <cstdlib>
 #include <filesystem>
 #include <jack/jack.h>
@@ -36,9 +37,9 @@ public:
 
 private:
   static void came(double, std::vector<unsigned char>* bytes, void* self) {
-    const auto now = std::chrono::steady_clock::now().time_since_epoch();
+    const Nanoseconds now = steadyNow();
     if (const auto message = messageOf({bytes->data(), bytes->size()}))
-      static_cast<InPort*>(self)->m_call(*message, now / std::chrono::nanoseconds(1));
+      static_cast<InPort*>(self)->m_call(*message, now);
   }
   MidiCall m_call;
   RtMidiIn m_midi;

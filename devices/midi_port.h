@@ -2,6 +2,7 @@
 #pragma once
 
 #include "base/result.h"
+#include "base/units.h"
 #include "midi/message.h"
 
 #include <functional>
@@ -12,7 +13,7 @@
 namespace tuvvo {
 
 /// A message and when it came, in ns of the steady clock. Called on the port's own thread.
-using MidiCall = std::function<void(const MidiMessage& message, std::int64_t when)>;
+using MidiCall = std::function<void(const MidiMessage& message, Nanoseconds when)>;
 
 enum class MidiSystem { Alsa, Jack, Simulated };
 [[nodiscard]] std::string nameOf(MidiSystem system);

@@ -8,8 +8,7 @@ namespace tuvvo {
 
 RateBridge::RateBridge(ProcessSound source, Hertz from, Hertz to, int most)
     : m_source(std::move(source)), m_step(from.value / to.value),
-      m_outKernel(SincBank::shared().forStep(m_step)),
-      m_inKernel(SincBank::shared().forStep(1 / m_step)),
+      m_outKernel(m_bank.forStep(m_step)), m_inKernel(m_bank.forStep(1 / m_step)),
       m_out(toWhole<std::size_t>(double(most) * m_step) + std::size_t(m_outKernel.taps) * 2 + 16),
       m_in(std::size_t(most) + toWhole<std::size_t>(double(m_outKernel.taps) / m_step) +
            std::size_t(m_inKernel.taps) * 2 + 64),

@@ -28,7 +28,8 @@ private:
   void ask(int frames, bool input);
 
   ProcessSound m_source;
-  double m_step; ///< engine frames for one of the device
+  double m_step;                             ///< engine frames for one of the device
+  SincBank m_bank{SincBank::Make::AsNeeded}; ///< made in the constructor, read in fill()
   const SincBank::Kernel& m_outKernel;
   const SincBank::Kernel& m_inKernel;
   Stereo m_out, m_in;

@@ -2,6 +2,7 @@
 
 #include "base/convert.h"
 #include "base/random.h"
+#include "base/steady_clock.h"
 
 #include <algorithm>
 #include <chrono>
@@ -9,10 +10,6 @@
 namespace tuvvo {
 
 namespace {
-
-using Clock = std::chrono::steady_clock;
-
-std::int64_t steadyNow() { return Clock::now().time_since_epoch() / std::chrono::nanoseconds(1); }
 
 /// A hit of a figure: sixteenth of a bar, General MIDI percussion note, velocity.
 struct FigureHit {
@@ -113,9 +110,9 @@ void SimulatedController::run() {
       m_wake.wait(lock, [this] { return m_ending || m_next < m_what.size(); });
       continue;
     }
-    const std::int64_t due = m_start + toWhole<std::int64_t>(m_what[m_next].atS * 1e9);
-    if (const std::int64_t left = due - steadyNow(); left > 0) {
-      m_wake.wait_for(lock, std::chrono::nanoseconds(left));
+    const Nanoseconds due = m_start + Nanoseconds(toWhole<std::int64_t>(m_what[m_next].atS * 1e9));
+    if (const Nanoseconds left = due - steadyNow(); left.value > 0) {
+      m_wake.wait_for(lock, std::chrono::nanoseconds(left.value));
       continue;
     }
     // When it was meant, as a real controller's own clock has it; the thread may be a little late.

@@ -50,7 +50,7 @@ private:
   MidiCall m_call;
   std::vector<TimedMidi> m_what;
   std::size_t m_next = 0;
-  std::int64_t m_start = 0;
+  Nanoseconds m_start;
   std::atomic<bool> m_playing{false};
   bool m_ending = false;
   std::thread m_thread;

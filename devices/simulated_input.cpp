@@ -16,9 +16,7 @@ constexpr double kPauseS = 1; ///< before the reel begins anew
 
 SimulatedInput::SimulatedInput(Kind kind)
     : m_kind(kind), m_cableLeft(kind == Kind::Cable ? kCableRing : 0),
-      m_cableRight(m_cableLeft.size()) {
-  (void)SincBank::shared(); // made here, outside the device's thread
-}
+      m_cableRight(m_cableLeft.size()) {}
 
 SimulatedInput::~SimulatedInput() {
   Reel* reel = nullptr;
@@ -74,7 +72,7 @@ void SimulatedInput::takeNew() {
 
 void SimulatedInput::playReel(float* left, float* right, int frames) {
   const double step = m_reel->step * m_speed.load(std::memory_order_relaxed);
-  const auto& kernel = SincBank::shared().forStep(step);
+  const auto& kernel = m_bank.forStep(step);
   const double end = double(m_reel->frames), pause = kPauseS * m_reel->rate.value;
   const auto gain = float(m_level.load(std::memory_order_relaxed));
   for (int done = 0; done < frames;) {

@@ -68,6 +68,7 @@ private:
   void addNoise(float* left, float* right, int frames);
 
   const Kind m_kind;
+  const SincBank m_bank{SincBank::Make::Now};
   LineSettings m_settings;
   std::atomic<Reel*> m_incoming{nullptr};
   SpscQueue<Reel*, 64> m_done; ///< to be freed by the interface thread

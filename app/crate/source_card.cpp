@@ -2,6 +2,7 @@
 
 #include "base/convert.h"
 #include "crate/tempo_picture.h"
+#include "model/resolved_source.h"
 #include "parts/source_text.h"
 #include "theme/theme.h"
 #include "widgets/combo.h"
@@ -20,7 +21,7 @@ namespace {
 /// Bar lines with numbers over the small waveform, as many as there is room for.
 void drawBars(QPainter& p, const QRectF& wave, const Source& source, double scale) {
   const auto& c = theme::colours();
-  const auto bars = barsOf(source);
+  const auto bars = ResolvedSource(source).bars();
   if (bars.empty()) return;
   int every = 1;
   while (wave.width() * every / double(bars.size()) < px(22)) every *= 2;
@@ -133,7 +134,7 @@ void SourceCard::paintWave(QPainter& p, const QRectF& box) {
               std::max(1.0, (chord.end - chord.start).value * scale - 1), chords.height()},
              QString::fromStdString(chord.name), c.lilac, false);
   const QRectF sections(box.left(), chords.bottom() + px(2), box.width(), px(13));
-  const auto all = sectionsOf(source);
+  const auto all = ResolvedSource(source).sections();
   if (all.size() > 1)
     for (const auto& section : all)
       drawBand(p,

@@ -152,7 +152,7 @@ void CutWays::show(const Source* s) {
   m_fromBar->setVisible(can && way != CutWay::Hand && gridOf(*s));
   m_fromBar->setChecked(s && s->cutting.fromDownbeat);
   m_along->setEnabled(can);
-  m_loops->setEnabled(can && !beatsOf(*s).empty());
+  m_loops->setEnabled(can && canCut(*s, CutWay::Beats));
   if (!s) return;
   m_sensitivity->setValue(s->cutting.sensitivity * 100);
   m_perBeat->setValue(s->cutting.perBeat);

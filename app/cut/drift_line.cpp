@@ -34,8 +34,13 @@ const Source* DriftLine::source() const {
 
 void DriftLine::refresh() {
   const Source* s = source();
-  m_anchors = s ? anchorsOf(*s, s->shape.by) : std::vector<Anchor>{};
-  m_even = s ? evenBeats(*s) : std::nullopt;
+  m_anchors.clear();
+  m_even.reset();
+  if (s) {
+    const ResolvedSource resolved(*s);
+    m_anchors = anchorsOf(resolved, s->shape.by);
+    m_even = resolved.even();
+  }
   if (m_chosen >= int(m_anchors.size())) m_chosen = -1;
   if (!m_dragging) { // while a marker is dragged the scale stands still
     m_mostMs = 10;

@@ -1,6 +1,7 @@
 // What the hits under the waveform are called, and calling them something else.
 #include "cut/wave_view.h"
 #include "model/edits.h"
+#include "model/resolved_source.h"
 #include "theme/theme.h"
 
 #include <QContextMenuEvent>
@@ -16,7 +17,8 @@ std::optional<Onset> WaveView::hitNear(Seconds at, double withinS) const {
   const Source* s = source();
   std::optional<Onset> best;
   if (!s) return best;
-  for (const auto& onset : onsetsOf(*s))
+  const ResolvedSource resolved(*s);
+  for (const auto& onset : resolved.onsets())
     if (const double apart = std::abs(onset.at.value - at.value); apart < withinS) {
       withinS = apart;
       best = onset;

@@ -113,7 +113,8 @@ void StraightenRow::hearInTime() {
 
 void StraightenRow::refresh() {
   const Source* s = findSource(project(), selection().source);
-  const bool can = s && s->sound && !beatsOf(*s).empty();
+  const auto resolved = s ? std::optional<ResolvedSource>(std::in_place, *s) : std::nullopt;
+  const bool can = s && s->sound && !resolved->beats().empty();
   m_amount->setEnabled(can);
   m_amount->setValue(s ? s->shape.straighten * 100 : 0);
   for (std::size_t i = 0; i < m_by.size(); ++i) {
@@ -128,7 +129,7 @@ void StraightenRow::refresh() {
     m_material->setChecked(s->shape.material.value_or(materialOf(*s)) == Material::Hits);
     m_formants->setChecked(s->shape.formants);
     double most = 1;
-    for (const auto& part : localStretches(*s, project().tempo))
+    for (const auto& part : localStretches(*resolved, project().tempo))
       if (std::abs(std::log(part.ratio)) > std::abs(std::log(most))) most = part.ratio;
     if (std::abs(most - 1) > 0.0005)
       cost = tr("at most %1 % %2")

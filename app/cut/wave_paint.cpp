@@ -11,11 +11,11 @@ namespace tuvvo {
 
 using theme::px;
 
-void WaveView::drawRuler(QPainter& p, const Source& s) {
+void WaveView::drawRuler(QPainter& p, const ResolvedSource& s) {
   const auto& c = theme::colours();
-  const double rate = s.sound->rate().value;
-  const auto beats = beatsOf(s);
-  const auto grid = gridOf(s);
+  const double rate = s.source().sound->rate().value;
+  const auto beats = s.beats();
+  const auto& grid = s.grid();
   if (beats.empty() || !grid) {
     // Without a tempo the ruler counts seconds.
     double step = 0.01;
@@ -31,11 +31,7 @@ void WaveView::drawRuler(QPainter& p, const Source& s) {
     return;
   }
   // Bars are counted from the first downbeat; beats before it have no number.
-  int index = 0;
-  for (std::size_t i = 0; i < beats.size(); ++i)
-    if (std::abs(beats[i].value - grid->downbeat.value) <
-        std::abs(beats[std::size_t(index)].value - grid->downbeat.value))
-      index = int(i);
+  const int index = int(s.downbeat());
   const double perBeat = double(width()) / m_span * 60 / grid->tempo.value * rate;
   int every = 1;
   const QFontMetricsF metrics(theme::font(theme::Type::Small));
@@ -152,12 +148,11 @@ const QPixmap& WaveView::inkOf(const Source& s, const Peaks& peaks) {
   return m_ink;
 }
 
-void WaveView::drawMarks(QPainter& p, const Source& s) {
-  if (!s.heard) return;
+void WaveView::drawMarks(QPainter& p, const ResolvedSource& s) {
   const auto& c = theme::colours();
-  const double rate = s.sound->rate().value, y = marks().center().y();
+  const double rate = s.source().sound->rate().value, y = marks().center().y();
   double last = -100;
-  for (const auto& onset : onsetsOf(s)) {
+  for (const auto& onset : s.onsets()) {
     const double x = xOf(onset.at.value * rate) + px(6);
     if (x < 0 || x > width() || x - last < px(11)) continue;
     last = x;
@@ -213,9 +208,10 @@ void WaveView::paintEvent(QPaintEvent*) {
                     c.quiet);
     return;
   }
-  drawRuler(p, *s);
+  const ResolvedSource resolved(*s);
+  drawRuler(p, resolved);
   drawWave(p, *s);
-  drawMarks(p, *s);
+  drawMarks(p, resolved);
   drawTabs(p, *s);
   if (m_place.value >= 0)
     p.fillRect(QRectF(xOf(m_place.value * s->sound->rate().value) - 1, 0, 2, height()), c.coral);

@@ -1,6 +1,7 @@
 // The waveform in one ink on a bar ruler, hit marks under it, slices as index tabs along the edge.
 #pragma once
 
+#include "model/resolved_source.h"
 #include "panel/panel.h"
 #include "session/peaks_cache.h"
 
@@ -52,11 +53,11 @@ private:
   void nameHit(const Onset& onset, QPoint where);
   [[nodiscard]] QRectF tabs() const;
   void keepInside();
-  void drawRuler(QPainter& p, const Source& source);
+  void drawRuler(QPainter& p, const ResolvedSource& source);
   void drawWave(QPainter& p, const Source& source);
   void drawChords(QPainter& p, const Source& source);
   const QPixmap& inkOf(const Source& source, const Peaks& peaks);
-  void drawMarks(QPainter& p, const Source& source);
+  void drawMarks(QPainter& p, const ResolvedSource& source);
   void drawTabs(QPainter& p, const Source& source);
   [[nodiscard]] const Cut* cutAt(double frame) const;
 

@@ -17,8 +17,8 @@ namespace {
 constexpr qint64 kHoldMs = 3000, kAdviceMs = 10'000;
 constexpr float kFalls = 0.86f; ///< a poll
 constexpr int kMostBarsCaught = 64;
-constexpr int kListensMs = 60;        ///< before the probe goes out
-constexpr std::int64_t kAhead = 2400; ///< frames: a bar line nearer than this is the next one's
+constexpr int kListensMs = 60;       ///< before the probe goes out
+constexpr EngineFrames kAhead(2400); ///< a bar line nearer than this is the next one's
 
 std::filesystem::path home(const char* name) {
   return (QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) +
@@ -198,12 +198,11 @@ void CatchService::beginBars() {
   BarsOrder order;
   order.latency = roundTrip();
   order.frames = m_barFrames = framesFrom(Beats(0));
-  if (m_transport.playing() && score->length > 0) {
-    const std::int64_t now = m_player.engine().absolutePosition() + kAhead;
-    const std::int64_t pass = now / score->length, place = now % score->length;
+  if (m_transport.playing() && score->length.value > 0) {
+    const EngineFrames now = m_player.engine().absolutePosition() + kAhead;
+    const EngineFrames place = now % score->length;
     const Beats next = score->barLineAfter(score->barLineAt(place), 1);
-    order.from = pass * score->length +
-                 std::min(score->length, score->tempo.frameAt(next, kEngineRate).value);
+    order.from = now - place + std::min(score->length, score->frameAt(next));
     order.frames = m_barFrames = framesFrom(next);
     m_catcher->order(order);
     return;
@@ -292,11 +291,12 @@ std::int64_t CatchService::processorsLate() const {
   return std::max(0, m_player.engine().latency() - Limiter::kLatency);
 }
 
-std::int64_t CatchService::toTheEar() const {
+EngineFrames CatchService::toTheEar() const {
   const SoundDevice* device = m_player.liveSound().device();
   const std::int64_t block = device ? device->blockFrames() : 0, limiter = Limiter::kLatency;
   const auto known = measured();
-  return processorsLate() + (known ? std::max(limiter, *known - block) : limiter + block);
+  return EngineFrames(processorsLate() +
+                      (known ? std::max(limiter, *known - block) : limiter + block));
 }
 
 void CatchService::foundLatency(const LatencyFound& found) {

@@ -72,7 +72,7 @@ public:
   [[nodiscard]] std::int64_t roundTrip() const;
   /// Frames from the engine to the ear: the round trip without the block that comes in; one block
   /// and the limiter where nothing was measured.
-  [[nodiscard]] std::int64_t toTheEar() const;
+  [[nodiscard]] EngineFrames toTheEar() const;
 
   /// Call it some thirty times a second, and the other a few times.
   void poll();

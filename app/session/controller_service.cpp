@@ -237,7 +237,7 @@ void ControllerService::clock(const MidiHub::Came& came) {
   default:
     break;
   }
-  follower.pulse(Seconds(double(came.when) * 1e-9));
+  follower.pulse(toSeconds(came.when));
   const auto tempo = follower.tempo();
   if (!tempo || std::abs(tempo->value - m_document.project().tempo.value) < kTempoMoves) return;
   Project next = m_document.project();

@@ -1,18 +1,9 @@
 #include "session/deck_hand.h"
 
+#include "base/steady_clock.h"
 #include "model/edits.h"
 
-#include <chrono>
-
 namespace tuvvo {
-
-namespace {
-
-std::int64_t steadyNow() {
-  return std::chrono::steady_clock::now().time_since_epoch() / std::chrono::nanoseconds(1);
-}
-
-} // namespace
 
 void DeckHand::set(const HandSettings& settings) {
   if (settings == m_settings) return;

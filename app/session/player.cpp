@@ -108,16 +108,16 @@ void Player::hear(Id key, double velocity, Semitones tune) {
   c.on = true;
   c.velocity = float(std::clamp(velocity, 0.02, 1.0));
   c.tune = float(ratioOf(tune));
-  c.hold = toWhole<std::int64_t>(kEngineRate.value);
+  c.hold = EngineFrames(toWhole<std::int64_t>(kEngineRate.value));
   m_engine.send(c);
 }
 
-std::int64_t Player::holdOf(const Key& key, const HandHit& hit) const {
+EngineFrames Player::holdOf(const Key& key, const HandHit& hit) const {
   const int at = hit.length > 0 && m_score ? m_score->patchOf(key.id) : -1;
-  if (at < 0) return 0;
+  if (at < 0) return {};
   const Patch& patch = m_score->patches[std::size_t(at)];
-  return std::max<std::int64_t>(
-      240, toWhole<std::int64_t>(hit.length * double(patch.end - patch.start) / patch.step));
+  const double frames = hit.length * double((patch.end - patch.start).value) / patch.step;
+  return EngineFrames(std::max<std::int64_t>(240, toWhole<std::int64_t>(frames)));
 }
 
 // ---- what the engine tells ----------------------------------------------------------------------

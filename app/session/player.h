@@ -54,7 +54,7 @@ public:
   /// Plays a key once, as heard in passing: no take keeps it. A held key is let go after a second.
   void hear(Id key, double velocity, Semitones tune = Semitones(0));
   /// Frames that a hit of a key is held by itself; 0 for as long as a finger is down.
-  [[nodiscard]] std::int64_t holdOf(const Key& key, const HandHit& hit) const;
+  [[nodiscard]] EngineFrames holdOf(const Key& key, const HandHit& hit) const;
 
   // ---- what the engine tells ----
   /// Passes on what has happened.

@@ -15,14 +15,14 @@ constexpr double kEarlyRound = 1 / 64.0; ///< of a round: a hit so near before i
 constexpr double kEarlyS = 0.12;         ///< a hand that comes in so much early is not lost
 constexpr std::size_t kMostKept = 50'000;
 
-Beats beatsAt(const Score& score, double frame) {
-  return Beats(toNearest<std::int64_t>(score.tempo.ticksAt(frame, kEngineRate)));
+Beats beatsAt(const Score& score, EngineFrames at) {
+  return Beats(toNearest<std::int64_t>(score.ticksAt(at)));
 }
 
 } // namespace
 
 Recorder::Recorder(Document& document, Player& player, Transport& transport,
-                   std::function<std::int64_t()> toTheEar)
+                   std::function<EngineFrames()> toTheEar)
     : m_document(document), m_player(player), m_transport(transport),
       m_toTheEar(std::move(toTheEar)) {
   connect(&player, &Player::struck, this, &Recorder::struck);
@@ -43,13 +43,13 @@ PatternPtr Recorder::pattern() const {
 void Recorder::poll() {
   layPending(false);
   const ScorePtr score = m_player.score();
-  if (m_practising && m_transport.playing() && score && score->length > 0)
-    beginRound(heardNow() / score->length);
+  if (m_practising && m_transport.playing() && score && score->length.value > 0)
+    beginRound(heardNow().value / score->length.value);
   eraseOn();
 }
 
 /// Where the music that is heard stands, counting on over the passes.
-std::int64_t Recorder::heardNow() const {
+EngineFrames Recorder::heardNow() const {
   return m_player.engine().absolutePosition() - m_toTheEar();
 }
 
@@ -79,11 +79,16 @@ void Recorder::setReplaces(bool on) {
 
 // ---- what comes from the engine -----------------------------------------------------------------
 
+/// Where the music was that a person heard, counting on over the passes.
+EngineFrames Recorder::heardAt(const Engine::Report& report, const Score& score) const {
+  const EngineFrames late = report.playing ? m_toTheEar() : EngineFrames(0);
+  return report.frame + score.length * report.pass - late;
+}
+
 void Recorder::struck(const Engine::Report& report) {
   const ScorePtr score = m_player.score();
-  if (!score || score->length <= 0) return;
-  const double heard = double(report.frame + report.pass * score->length) -
-                       (report.playing ? double(m_toTheEar()) : 0);
+  if (!score || score->length.value <= 0) return;
+  const EngineFrames heard = heardAt(report, *score);
   StruckHit hit;
   hit.key = report.key;
   hit.velocity = double(report.velocity);
@@ -91,17 +96,18 @@ void Recorder::struck(const Engine::Report& report) {
   hit.start = double(report.from);
   hit.bright = double(report.bright);
   hit.at = beatsAt(*score, heard);
-  hit.length = beatsAt(*score, heard + double(report.hold)) - hit.at;
-  hit.when = Seconds(double(report.when) * 1e-9);
+  hit.length = beatsAt(*score, heard + report.hold) - hit.at;
+  hit.when = toSeconds(report.when);
   m_memory.push_back({hit, report.playing && m_transport.plays() == Plays::Pattern, report.touch,
                       m_transport.starts()});
   while (m_memory.size() > kMostKept ||
          m_memory.back().hit.when.value - m_memory.front().hit.when.value > kMemoryS)
     m_memory.pop_front();
-  const bool inTime = report.playing && heard >= -kEarlyS * kEngineRate.value;
+  const bool inTime = report.playing && double(heard.value) >= -kEarlyS * kEngineRate.value;
   if (!inTime || (!m_recording && !m_practising)) return;
   if (m_practising) {
-    beginRound(toWhole<std::int64_t>(std::floor(heard / double(score->length) + kEarlyRound)));
+    const double round = double(heard.value) / double(score->length.value);
+    beginRound(toWhole<std::int64_t>(std::floor(round + kEarlyRound)));
     m_take.push_back(hit);
     return;
   }
@@ -111,8 +117,7 @@ void Recorder::struck(const Engine::Report& report) {
 void Recorder::lifted(const Engine::Report& report) {
   const ScorePtr score = m_player.score();
   if (!score) return;
-  const double heard = double(report.frame + report.pass * score->length) -
-                       (report.playing ? double(m_toTheEar()) : 0);
+  const EngineFrames heard = heardAt(report, *score);
   const Beats until = beatsAt(*score, heard);
   const auto end = [&](StruckHit& hit, std::uint32_t& touch) {
     if (touch != report.touch) return;
@@ -135,7 +140,7 @@ void Recorder::layPending(bool all) {
   if (!m_player.score() || m_pending.empty()) return;
   const PatternPtr pattern = this->pattern();
   if (!pattern) return;
-  const double now = double(m_player.engine().absolutePosition());
+  const EngineFrames now = m_player.engine().absolutePosition();
   const TempoMap map(m_document.project().tempo);
   std::map<std::int64_t, std::vector<StruckHit>> passes;
   std::erase_if(m_pending, [&](const Pending& pending) {
@@ -153,7 +158,7 @@ void Recorder::layPending(bool all) {
     sounds +=
         length * std::round((at - sounds) / length); // the time nearest to where it was struck
     const Beats over(toNearest<std::int64_t>(std::max(at, sounds)));
-    if (!all && now <= double(map.frameAt(over, kEngineRate).value)) return false;
+    if (!all && now.value <= map.frameAt(over, kEngineRate).value) return false;
     passes[pass].push_back(pending.hit);
     m_take.push_back(pending.hit);
     return true;
@@ -178,13 +183,12 @@ void Recorder::layHits(const std::vector<StruckHit>& hits, std::int64_t pass) {
 /// While a key is held with the erasing hand, its hits go as the music passes them.
 void Recorder::eraseOn() {
   const ScorePtr score = m_player.score();
-  if (m_erasing.isEmpty() || !m_transport.playing() || !score || score->length <= 0) return;
-  const std::int64_t now = heardNow();
+  if (m_erasing.isEmpty() || !m_transport.playing() || !score || score->length.value <= 0) return;
+  const EngineFrames now = heardNow();
   for (auto erased = m_erasing.begin(); erased != m_erasing.end(); ++erased) {
     if (now <= erased.value()) continue;
     const Id key = erased.key();
-    const Beats from = beatsAt(*score, double(erased.value())),
-                until = beatsAt(*score, double(now));
+    const Beats from = beatsAt(*score, erased.value()), until = beatsAt(*score, now);
     erased.value() = now;
     m_document.edit(tr("Erase while held"),
                     withPatternChanged(m_document.project(), m_document.selection().pattern,

@@ -12,9 +12,9 @@ namespace tuvvo {
 class Recorder : public Service {
   Q_OBJECT
 public:
-  /// @param toTheEar  asked for the frames from the engine to the ear
+  /// @param toTheEar  asked for how long sound goes from the engine to the ear
   Recorder(Document& document, Player& player, Transport& transport,
-           std::function<std::int64_t()> toTheEar);
+           std::function<EngineFrames()> toTheEar);
 
   // ---- takes (recorder.cpp) ----
   [[nodiscard]] bool recording() const { return m_recording; }
@@ -86,14 +86,15 @@ private:
   void finishPractice();
   void beginRound(std::int64_t round);
   void finishRound();
-  [[nodiscard]] std::int64_t heardNow() const;
+  [[nodiscard]] EngineFrames heardNow() const;
+  [[nodiscard]] EngineFrames heardAt(const Engine::Report& report, const Score& score) const;
   [[nodiscard]] PatternPtr pattern() const;
   [[nodiscard]] std::vector<StruckHit> lastPhrase() const;
 
   Document& m_document;
   Player& m_player;
   Transport& m_transport;
-  std::function<std::int64_t()> m_toTheEar;
+  std::function<EngineFrames()> m_toTheEar;
   bool m_recording = false, m_replaces = false, m_practising = false;
   std::vector<Pending> m_pending; ///< struck, not laid yet
   std::vector<StruckHit> m_take;  ///< all of a take or of a round of practice
@@ -105,7 +106,7 @@ private:
   std::deque<Remembered> m_memory;
   Caught m_caught;
   ProjectPtr m_caughtStep;           ///< as it was once the chosen round was laid
-  QHash<Id, std::int64_t> m_erasing; ///< key: up to where its hits are out already
+  QHash<Id, EngineFrames> m_erasing; ///< key: up to where its hits are out already
 };
 
 } // namespace tuvvo

@@ -38,7 +38,7 @@ Meter Transport::meter() const {
 
 double Transport::positionBeats() const {
   const ScorePtr score = m_player.score();
-  return score ? score->beatsAt(double(m_player.engine().position())) : 0;
+  return score ? score->beatsAt(m_player.engine().position()) : 0;
 }
 
 void Transport::togglePlay() {
@@ -50,7 +50,7 @@ void Transport::togglePlay() {
 
 void Transport::play(double fromBeats) {
   const ScorePtr score = m_player.score();
-  if (!score || score->length <= 0) {
+  if (!score || score->length.value <= 0) {
     emit message(plays() == Plays::Song ? tr("The song is empty. Add a section first.")
                                         : tr("There is no pattern to play."),
                  true);

@@ -111,7 +111,7 @@ private:
   QHash<int, QString> m_letters; ///< learnt from the person's own layout
   std::optional<DeckPlace> m_pointed;
   bool m_anySolo = false; ///< while it is painted
-  std::array<KeptPicture<CapLook>, std::size_t(kRowCount * kColumns)> m_caps;
+  std::array<KeptPicture<CapLook>, std::size_t(kRowCount* kColumns)> m_caps;
   std::array<KeptPicture<HandCapLook>, kHandKeys> m_handCaps;
 };
 

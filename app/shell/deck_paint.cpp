@@ -47,9 +47,9 @@ void paintSound(QPainter& p, const QRectF& box, const CapLook& look) {
   const double nameLeft = nameLeftOf(box), right = box.right() - (look.choke ? px(15) : px(8)),
                room = right - nameLeft;
   const QFontMetricsF metrics(theme::font(theme::Type::Small));
-  const double picture = std::clamp(
-      room - std::max(metrics.horizontalAdvance(look.name) + px(5), room * 0.45), 0.0,
-      double(px(52)));
+  const double picture =
+      std::clamp(room - std::max(metrics.horizontalAdvance(look.name) + px(5), room * 0.45), 0.0,
+                 double(px(52)));
   QRectF nameBox(nameLeft, box.top(), room - picture - px(4), box.height());
   QRectF pictureBox(right - picture, box.top() + box.height() * 0.26, picture, box.height() * 0.48);
   if (look.stacked) {
@@ -215,8 +215,9 @@ void Deck::drawRowLabel(QPainter& p, Row row) {
                     theme::Type::Small, theme::ofRow(row));
   }
   if (const MuteSolo& role = project().roles[std::size_t(row)]; role.muted || role.solo)
-    theme::drawText(p, label, Qt::AlignLeft | Qt::AlignBottom, role.muted ? tr("muted") : tr("solo"),
-                    theme::Type::Small, role.muted ? c.coral : c.brass);
+    theme::drawText(p, label, Qt::AlignLeft | Qt::AlignBottom,
+                    role.muted ? tr("muted") : tr("solo"), theme::Type::Small,
+                    role.muted ? c.coral : c.brass);
 }
 
 void Deck::drawHandCaps(QPainter& p) {

@@ -26,17 +26,15 @@ double besselI0(double x) {
 double windowedSinc(double x, double half, double cutoff) {
   if (std::abs(x) >= half) return 0;
   const double t = x / half;
-  const double window = besselI0(kBeta * std::sqrt(1 - t * t)) / besselI0(kBeta);
+  static const double highest = besselI0(kBeta);
+  const double window = besselI0(kBeta * std::sqrt(1 - t * t)) / highest;
   const double a = M_PI * cutoff * x;
   return (std::abs(a) < 1e-9 ? 1.0 : std::sin(a) / a) * cutoff * window;
 }
 
-SincBank::Kernel makeKernel(int taps) {
-  SincBank::Kernel kernel;
-  kernel.taps = taps;
-  kernel.step = double(taps) / kCrossings;
-  const double half = taps / 2.0, cutoff = 1.0 / kernel.step;
-  const auto width = std::size_t(taps);
+void fill(SincBank::Kernel& kernel) {
+  const double half = kernel.taps / 2.0, cutoff = 1.0 / kernel.step;
+  const auto width = std::size_t(kernel.taps);
   kernel.table.resize((SincBank::kPhases + 1) * width);
   std::vector<double> row(width);
   for (int phase = 0; phase <= SincBank::kPhases; ++phase) {
@@ -50,7 +48,6 @@ SincBank::Kernel makeKernel(int taps) {
     for (std::size_t k = 0; k < width; ++k)
       kernel.table[std::size_t(phase) * width + k] = float(row[k] / sum);
   }
-  return kernel;
 }
 
 // Wider vectors where the processor has them. Sanitized builds start before the choice can be made.
@@ -130,24 +127,23 @@ TUVVO_WIDE void runAny(const SincBank::Kernel& kernel, const SincBank::Track& tr
 
 } // namespace
 
-SincBank::SincBank() {
+SincBank::SincBank(Make make) {
   // Eight taps apart over the first octave, sixteen over the second and so on.
   for (int taps = kCrossings, apart = 8; taps <= toWhole<int>(kCrossings * kFastest);
        taps += apart) {
-    m_kernels.push_back(makeKernel(taps));
+    Kernel& kernel = m_kernels.emplace_back();
+    kernel.taps = taps;
+    kernel.step = double(taps) / kCrossings;
+    if (make == Make::Now) fill(kernel);
     if (taps >= kCrossings * apart / 4) apart *= 2;
   }
 }
 
-const SincBank& SincBank::shared() {
-  static const SincBank bank;
-  return bank;
-}
-
 const SincBank::Kernel& SincBank::forStep(double step) const {
-  for (const auto& kernel : m_kernels)
-    if (step <= kernel.step + 1e-9) return kernel;
-  return m_kernels.back();
+  auto kernel = m_kernels.begin();
+  while (kernel + 1 != m_kernels.end() && step > kernel->step + 1e-9) ++kernel;
+  if (kernel->table.empty()) fill(*kernel); // of a bank that is made as needed
+  return *kernel;
 }
 
 void SincBank::run(const Kernel& kernel, const Track& track, std::int64_t first, int frames,

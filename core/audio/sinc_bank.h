@@ -11,9 +11,14 @@ namespace tuvvo {
 /// played faster than recorded, the kernel is wider and its cutoff lower, so that nothing folds
 /// back. 256 phases with straight lines between them.
 ///
-/// Built once, about 30 ms; from then on const and safe on the audio thread.
+/// Whoever plays owns one.
 class SincBank {
 public:
+  /// Now: all of it, about 30 ms; from then on safe on the audio thread, and for any number of
+  /// threads. AsNeeded: each set at the first question for it, about 2 ms; for one thread.
+  enum class Make { Now, AsNeeded };
+  explicit SincBank(Make make);
+
   static constexpr int kPhases = 256;
   static constexpr double kFastest =
       16; ///< four octaves up; faster is played with this one's kernel
@@ -32,9 +37,6 @@ public:
     double from = 0, step = 1;                     ///< in frames of the sound
   };
 
-  /// The shared bank, built at the first call (call it once outside the audio thread).
-  static const SincBank& shared();
-
   /// For a speed in frames of sound a frame of output.
   [[nodiscard]] const Kernel& forStep(double step) const;
 
@@ -44,8 +46,7 @@ public:
                   float* outLeft, float* outRight);
 
 private:
-  SincBank();
-  std::vector<Kernel> m_kernels;
+  mutable std::vector<Kernel> m_kernels; ///< without a table where it is not made yet
 };
 
 } // namespace tuvvo

@@ -7,6 +7,7 @@
 
 #include <cmath>
 #include <compare>
+#include <concepts>
 #include <cstdint>
 
 namespace tuvvo {
@@ -22,11 +23,19 @@ template <class Tag, class Rep> struct Quantity {
   constexpr Quantity operator-(Quantity o) const { return Quantity(Rep(value - o.value)); }
   constexpr Quantity operator-() const { return Quantity(Rep(-value)); }
   constexpr Quantity operator*(Rep k) const { return Quantity(Rep(value * k)); }
+  /// What is left over after whole ones of the other.
+  constexpr Quantity operator%(Quantity o) const requires std::integral<Rep> {
+    return Quantity(Rep(value % o.value));
+  }
   constexpr Quantity& operator+=(Quantity o) { return *this = *this + o; }
   constexpr Quantity& operator-=(Quantity o) { return *this = *this - o; }
 };
 
 using Frames = Quantity<struct FramesTag, std::int64_t>; ///< places in one sound, at its own rate
+/// Places in what the engine plays, and stretches of it, at the engine's rate.
+using EngineFrames = Quantity<struct EngineFramesTag, std::int64_t>;
+/// Of the steady clock.
+using Nanoseconds = Quantity<struct NanosecondsTag, std::int64_t>;
 using Beats = Quantity<struct BeatsTag, std::int64_t>; ///< musical time in ticks, see kTicksPerBeat
 using Seconds = Quantity<struct SecondsTag, double>;
 using Milliseconds = Quantity<struct MillisecondsTag, double>;
@@ -48,6 +57,7 @@ constexpr std::int64_t wrapped(std::int64_t at, std::int64_t length) {
 constexpr Beats wholeBeats(std::int64_t n) { return Beats(n * kTicksPerBeat); }
 constexpr double inBeats(Beats b) { return double(b.value) / double(kTicksPerBeat); }
 
+constexpr Seconds toSeconds(Nanoseconds ns) { return Seconds(double(ns.value) * 1e-9); }
 constexpr Seconds toSeconds(Milliseconds ms) { return Seconds(ms.value / 1000.0); }
 constexpr Milliseconds toMilliseconds(Seconds s) { return Milliseconds(s.value * 1000.0); }
 constexpr Seconds toSeconds(Frames f, Hertz rate) { return Seconds(double(f.value) / rate.value); }

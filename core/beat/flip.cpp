@@ -5,6 +5,7 @@
 #include "beat/hits.h"
 #include "cut/slicing.h"
 #include "model/edits.h"
+#include "model/resolved_source.h"
 
 #include <algorithm>
 #include <cmath>
@@ -28,7 +29,8 @@ bool has(const Onset& onset, HitClass hit) {
 /// Where each slice stands in the source's own bars, and what it is.
 std::vector<Slice> slicesOf(const Project& project, const Source& source) {
   std::vector<Slice> slices;
-  const auto beats = beatsOf(source);
+  const ResolvedSource resolved(source);
+  const auto beats = resolved.beats();
   const double rate = source.sound->rate().value;
   const int slots = toWhole<int>(kBars * quartersOf(project.meter)) * 4;
   double first = 0;

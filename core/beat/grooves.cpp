@@ -27,11 +27,11 @@ HitClass leading(const Onset& onset) {
   return HitClass::Other;
 }
 
-std::vector<Played> playedOf(const Source& source) {
+std::vector<Played> playedOf(const ResolvedSource& source) {
   std::vector<Played> out;
   const auto felt = FeltBeats::of(source);
   if (!felt) return out;
-  for (const auto& onset : onsetsOf(source)) {
+  for (const auto& onset : source.onsets()) {
     Played played;
     played.beat = felt->at(onset.at);
     played.velocity = velocityOfLevel(onset.level);
@@ -54,14 +54,16 @@ double roughness(const std::vector<Played>& played, int perBeat) {
 } // namespace
 
 Result<Groove> grooveOf(const Source& source) {
-  const auto played = playedOf(source);
+  const ResolvedSource resolved(source);
+  const auto& grid = resolved.grid();
+  const auto played = playedOf(resolved);
   if (played.size() < 4)
-    return Error{gridOf(source) ? "There are too few hits to take a feel from"
-                                : "This sound has no tempo to take a feel against",
+    return Error{grid ? "There are too few hits to take a feel from"
+                      : "This sound has no tempo to take a feel against",
                  source.name, "Choose a loop with drums, or say its tempo in the Crate."};
   // Triplets have fewer lines, so that any hit lies further from them by chance.
   const int perBeat = roughness(played, 3) * 3 < roughness(played, 4) * 4 * 0.8 ? 3 : 4;
-  const int bar = gridOf(source) ? gridOf(source)->meter : 4;
+  const int bar = grid ? grid->meter : 4;
   const double last = played.back().beat;
   int bars = 1;
   while (bars < 4 && bars * 2 * bar <= 16 && last >= bars * bar + 0.5) bars *= 2;

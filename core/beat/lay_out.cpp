@@ -3,6 +3,7 @@
 #include "base/convert.h"
 #include "beat/hits.h"
 #include "model/edits.h"
+#include "model/resolved_source.h"
 #include "shape/shaped.h"
 
 #include <algorithm>
@@ -14,12 +15,13 @@ Project withLaidOut(Project project, Id id, const LayOut& how, Id* made) {
   if (made) *made = 0;
   const Source* source = findSource(project, id);
   if (!source || !source->sound || source->cuts.empty()) return project;
-  const TimeLine line = shapedLine(*source, project.tempo);
-  const auto even = evenBeats(*source);
+  const ResolvedSource resolved(*source);
+  const TimeLine line = shapedLine(resolved, source->shape, project.tempo);
   const Hertz rate = source->sound->rate();
   const double beatS = 60 / project.tempo.value;
   // Without a tempo the first slice is the first downbeat.
-  const double origin = even ? 0 : line.resultAt(toSeconds(source->cuts.front().start, rate).value);
+  const double origin =
+      resolved.even() ? 0 : line.resultAt(toSeconds(source->cuts.front().start, rate).value);
   const double bar = quartersOf(project.meter), lead = how.countIn ? bar : 0;
   Pattern pattern;
   pattern.meter = project.meter;

@@ -4,6 +4,7 @@
 #include "base/random.h"
 #include "beat/hits.h"
 #include "model/edits.h"
+#include "model/resolved_source.h"
 
 #include <algorithm>
 #include <cmath>
@@ -27,13 +28,14 @@ struct Placed {
 };
 
 /// Beats of the source at a place; seconds by the beat's tempo where it has none.
-double beatsAt(const std::vector<Seconds>& beats, double timeS, Bpm fallback) {
+double beatsAt(std::span<const Seconds> beats, double timeS, Bpm fallback) {
   if (beats.size() < 2) return timeS * fallback.value / 60;
   return placeAmong(beats, Seconds(timeS));
 }
 
 std::vector<Placed> placedOf(const Project& project, const Pattern& pattern, const Source& source) {
-  const auto beats = beatsOf(source);
+  const ResolvedSource resolved(source);
+  const auto beats = resolved.beats();
   const Hertz rate = source.sound->rate();
   struct Sounding {
     double at, until;

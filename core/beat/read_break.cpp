@@ -3,6 +3,7 @@
 #include "beat/break_pattern.h"
 #include "beat/grooves.h"
 #include "model/edits.h"
+#include "model/resolved_source.h"
 #include "shape/shaped.h"
 
 #include <algorithm>
@@ -25,7 +26,7 @@ bool leads(const Onset& onset, HitClass hit) {
 }
 
 /// The middle velocity of a class where it leads; what it is taken to be where it is hidden.
-std::array<double, 4> usualVelocities(const std::vector<Onset>& onsets) {
+std::array<double, 4> usualVelocities(std::span<const Onset> onsets) {
   std::array<double, 4> usual{};
   for (std::size_t c = 0; c < usual.size(); ++c) {
     std::vector<double> led;
@@ -47,7 +48,7 @@ bool playsDrums(const Project& project, const Lane& lane) {
   });
 }
 
-const Onset* onsetAt(const std::vector<Onset>& onsets, Seconds at) {
+const Onset* onsetAt(std::span<const Onset> onsets, Seconds at) {
   for (const auto& onset : onsets)
     if (std::abs((onset.at - at).value) < kSameHit.value) return &onset;
   return nullptr;
@@ -56,14 +57,15 @@ const Onset* onsetAt(const std::vector<Onset>& onsets, Seconds at) {
 } // namespace
 
 Result<BreakReading> readBreak(const Source& source) {
-  const auto grid = gridOf(source);
-  const auto felt = FeltBeats::of(source);
+  const ResolvedSource resolved(source);
+  const auto& grid = resolved.grid();
+  const auto felt = FeltBeats::of(resolved);
   if (!grid || !felt)
     return Error{"This sound has no tempo to be read by", source.name,
                  "Say its tempo in the Crate, or choose a loop with drums."};
   BreakReading reading;
   reading.tempo = grid->tempo;
-  const auto onsets = onsetsOf(source);
+  const auto onsets = resolved.onsets();
   const auto usual = usualVelocities(onsets);
   std::array<double, 4> hardest{};
   for (const auto& onset : onsets) {
@@ -107,7 +109,8 @@ Project withHitMoved(Project project, Id source, Seconds at, HitClass from, HitC
 }
 
 int alikeOf(const Source& source, Seconds at, HitClass called) {
-  const auto onsets = onsetsOf(source);
+  const ResolvedSource resolved(source);
+  const auto onsets = resolved.onsets();
   const Onset* chosen = onsetAt(onsets, at);
   if (!chosen) return 0;
   return int(std::count_if(onsets.begin(), onsets.end(), [&](const Onset& onset) {

@@ -1,6 +1,7 @@
 // A break rebuilt from the cleanest of its own hits.
 #include "beat/break_pattern.h"
 #include "model/edits.h"
+#include "model/resolved_source.h"
 
 #include <algorithm>
 #include <cmath>
@@ -43,7 +44,8 @@ std::vector<Exemplar> exemplarsOf(const Source& source, const BreakReading& read
   if (!source.sound) return out;
   const Hertz rate = source.sound->rate();
   const Frames end = source.sound->frames();
-  const auto onsets = onsetsOf(source);
+  const ResolvedSource resolved(source);
+  const auto onsets = resolved.onsets();
   const double endS = toSeconds(end, rate).value;
   // Where the next hit begins, whatever it is, and how long the one before has rung.
   std::map<double, std::pair<const Onset*, double>>

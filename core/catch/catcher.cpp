@@ -196,22 +196,23 @@ void Catcher::takeBars(const InputLine::Place& place, const float* left, const f
   Bars& bars = *m_bars;
   const BarsOrder& order = bars.order;
   if (bars.first < 0) {
-    if (!place.playing || place.music > order.from || place.music + place.frames <= order.from)
+    if (!place.playing || place.music > order.from ||
+        place.music + EngineFrames(place.frames) <= order.from)
       return;
-    bars.first = place.frame + (order.from - place.music) + order.latency;
+    bars.first = (place.frame + order.from - place.music).value + order.latency;
     bars.starts = place.starts;
     bars.left.reserve(std::size_t(order.frames));
     bars.right.reserve(std::size_t(order.frames));
   }
   const std::int64_t have = std::int64_t(bars.left.size()),
                      next = bars.first + have; // frame of the line that is wanted next
-  const bool lost = have > 0 && place.frame > next;
+  const std::int64_t here = place.frame.value;
+  const bool lost = have > 0 && here > next;
   // What is heard at the end still comes in after the music went on or stopped.
   const std::int64_t heardEnd = bars.first + order.frames - order.latency;
-  const bool broken =
-      lost || ((!place.playing || place.starts != bars.starts) && place.frame < heardEnd);
+  const bool broken = lost || ((!place.playing || place.starts != bars.starts) && here < heardEnd);
   if (!broken) {
-    const std::int64_t skip = std::max<std::int64_t>(0, next - place.frame),
+    const std::int64_t skip = std::max<std::int64_t>(0, next - here),
                        n = std::min<std::int64_t>(place.frames - skip, order.frames - have);
     if (n > 0) {
       bars.left.insert(bars.left.end(), left + skip, left + skip + n);
@@ -232,9 +233,9 @@ void Catcher::takeProbe(const InputLine::Place& place, const float* left) {
   Probe& probe = *m_probe;
   if (probe.sent < 0) {
     if (place.probed < 0) return;
-    probe.sent = place.frame + place.probed;
+    probe.sent = place.frame.value + place.probed;
   }
-  const auto skip = std::max<std::int64_t>(0, probe.sent - place.frame);
+  const auto skip = std::max<std::int64_t>(0, probe.sent - place.frame.value);
   if (skip < place.frames) probe.heard.insert(probe.heard.end(), left + skip, left + place.frames);
   m_frames = std::int64_t(probe.heard.size());
   if (probe.heard.size() < kProbeListens) return;

@@ -14,7 +14,7 @@ namespace tuvvo {
 
 /// So many frames from a place of the music on, as it was heard.
 struct BarsOrder {
-  std::int64_t from = 0;    ///< in the music, engine frames counting on over the passes
+  EngineFrames from{};      ///< in the music, counting on over the passes
   std::int64_t frames = 0;  ///< how many; at most an hour
   std::int64_t latency = 0; ///< frames between the engine and its coming in again
 };

@@ -2,6 +2,7 @@
 
 #include "base/convert.h"
 #include "listen/spectrum.h"
+#include "model/resolved_source.h"
 
 #include <algorithm>
 #include <cmath>
@@ -131,8 +132,9 @@ bool asksFor(const LoopQuestion& question, const std::string& chord) {
 std::vector<LoopPlace> findLoops(const Source& source, const LoopQuestion& question,
                                  std::size_t most) {
   std::vector<LoopPlace> out;
-  const auto grid = gridOf(source);
-  auto bars = barsOf(source);
+  const ResolvedSource resolved(source);
+  const auto& grid = resolved.grid();
+  auto bars = resolved.bars();
   const int n = std::clamp(question.bars, 1, 64);
   if (!source.sound || !grid || bars.empty()) return out;
   // The last bar ends where the next would begin.

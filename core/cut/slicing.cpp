@@ -2,6 +2,7 @@
 
 #include "base/convert.h"
 #include "listen/onsets.h"
+#include "model/resolved_source.h"
 
 #include <algorithm>
 #include <cmath>
@@ -37,9 +38,7 @@ std::int64_t atCrossing(const Source& source, Seconds at) {
 }
 
 /// The hit nearest to a place, if it is one that the place was meant for.
-const Onset* hitAt(const Source& source, double atS, double before, double after) {
-  if (!source.heard) return nullptr;
-  const auto& onsets = source.heard->onsets;
+const Onset* hitAt(std::span<const Onset> onsets, double atS, double before, double after) {
   const auto next =
       std::lower_bound(onsets.begin(), onsets.end(), atS - before,
                        [](const Onset& onset, double value) { return onset.cut.value < value; });
@@ -50,21 +49,21 @@ const Onset* hitAt(const Source& source, double atS, double before, double after
 }
 
 /// A place of the grid, or just before the attack that belongs to it.
-std::int64_t gridStart(const Source& source, double atS) {
-  const Onset* hit = hitAt(source, atS, kHitBeforeGridS, kHitAfterGridS);
-  return atCrossing(source, hit ? hit->cut : Seconds(atS));
+std::int64_t gridStart(const ResolvedSource& source, double atS) {
+  const Onset* hit = hitAt(source.onsets(), atS, kHitBeforeGridS, kHitAfterGridS);
+  return atCrossing(source.source(), hit ? hit->cut : Seconds(atS));
 }
 
-std::vector<std::int64_t> hitStarts(const Source& source, const CutSettings& settings) {
-  const double sensitivity = settings.sensitivity;
-  std::vector<Onset> onsets;
-  if (sensitivity == 0.5 && source.heard) {
-    onsets = onsetsOf(source);
-  } else {
+std::vector<std::int64_t> hitStarts(const ResolvedSource& resolved, const CutSettings& settings) {
+  const Source& source = resolved.source();
+  std::vector<Onset> found;
+  std::span<const Onset> onsets = resolved.onsets();
+  if (settings.sensitivity != 0.5 || !source.heard) {
     JobContext job;
     OnsetFinder::Parameters parameters;
-    parameters.sensitivity = sensitivity;
-    onsets = OnsetFinder(parameters).find(*source.sound, job);
+    parameters.sensitivity = settings.sensitivity;
+    found = OnsetFinder(parameters).find(*source.sound, job);
+    onsets = found;
   }
   std::vector<std::int64_t> starts;
   for (const auto& onset : onsets)
@@ -76,10 +75,11 @@ std::vector<std::int64_t> hitStarts(const Source& source, const CutSettings& set
 }
 
 /// Of stretches between places in time, ending with the sound.
-std::vector<std::int64_t> startsAt(const Source& source, const std::vector<Seconds>& places) {
+std::vector<std::int64_t> startsAt(const ResolvedSource& source,
+                                   const std::vector<Seconds>& places) {
   std::vector<std::int64_t> starts;
   for (const Seconds at : places)
-    if (at.value < source.sound->duration().value - kLeastCutS)
+    if (at.value < source.source().sound->duration().value - kLeastCutS)
       starts.push_back(gridStart(source, at.value));
   return starts;
 }
@@ -96,17 +96,18 @@ template <class Stretches> std::vector<Seconds> startsOf(const Stretches& stretc
   return out;
 }
 
-std::vector<std::int64_t> beatStarts(const Source& source, int perBeat) {
-  const auto beats = beatsOf(source);
+std::vector<std::int64_t> beatStarts(const ResolvedSource& source, int perBeat) {
+  const auto beats = source.beats();
+  const double duration = source.source().sound->duration().value;
   std::vector<std::int64_t> starts;
   for (std::size_t i = 0; i < beats.size(); ++i) {
     // The last beat is as long as the one before it.
     const double length = i + 1 < beats.size() ? (beats[i + 1] - beats[i]).value
                           : i > 0              ? (beats[i] - beats[i - 1]).value
-                                               : source.sound->duration().value;
+                                               : duration;
     for (int k = 0; k < perBeat; ++k) {
       const double at = beats[i].value + length * k / perBeat;
-      if (at < source.sound->duration().value - kLeastCutS) starts.push_back(gridStart(source, at));
+      if (at < duration - kLeastCutS) starts.push_back(gridStart(source, at));
     }
   }
   return starts;
@@ -115,12 +116,13 @@ std::vector<std::int64_t> beatStarts(const Source& source, int perBeat) {
 } // namespace
 
 bool canCut(const Source& source, CutWay way) {
+  const ResolvedSource resolved(source);
   switch (way) {
   case CutWay::Beats:
   case CutWay::Bars:
-    return !beatsOf(source).empty();
+    return !resolved.beats().empty();
   case CutWay::Sections:
-    return sectionsOf(source).size() > 1;
+    return resolved.sections().size() > 1;
   case CutWay::Chords:
     return source.heard && !source.heard->chords.empty();
   case CutWay::Hits:
@@ -155,10 +157,12 @@ std::vector<Cut> withTapCuts(const Source& source, std::span<const Seconds> taps
                              const TapSettings& settings) {
   Source cut = source;
   if (!source.sound) return cut.cuts;
+  const ResolvedSource resolved(source);
   for (const Seconds tap : taps) {
     const double at = tap.value - std::clamp(settings.late.value, 0.0, 500.0) / 1000;
     if (at < 0 || at >= source.sound->duration().value) continue;
-    const Onset* hit = settings.toOnset ? hitAt(source, at, kTapReachS, kTapReachS) : nullptr;
+    const Onset* hit =
+        settings.toOnset ? hitAt(resolved.onsets(), at, kTapReachS, kTapReachS) : nullptr;
     const Frames place(atCrossing(source, hit ? hit->cut : Seconds(at)));
     // A cut that is there already is now somebody's own.
     const auto same = toFrames(Milliseconds(3), source.sound->rate()).value;
@@ -175,8 +179,9 @@ std::vector<Cut> withTapCuts(const Source& source, std::span<const Seconds> taps
 
 std::optional<Milliseconds> lateOf(const Source& source, std::span<const Seconds> taps) {
   std::vector<double> late;
+  const ResolvedSource resolved(source);
   for (const Seconds tap : taps)
-    if (const Onset* hit = hitAt(source, tap.value, kTapMeantS, kTapMeantS / 5))
+    if (const Onset* hit = hitAt(resolved.onsets(), tap.value, kTapMeantS, kTapMeantS / 5))
       late.push_back((tap - hit->cut).value * 1000);
   if (taps.size() < 4 || late.size() * 2 < taps.size()) return std::nullopt;
   std::nth_element(late.begin(), late.begin() + std::ptrdiff_t(late.size() / 2), late.end());
@@ -198,23 +203,25 @@ std::vector<Cut> cutSource(const Source& source, const CutSettings& settings) {
   if (!source.sound || !canCut(source, settings.way)) return source.cuts;
   const std::int64_t frames = source.sound->frames().value;
   const double rate = source.sound->rate().value;
+  const ResolvedSource resolved(source);
   std::vector<Cut> made;
   switch (settings.way) {
   case CutWay::Hits:
-    made = fromStarts(hitStarts(source, settings), frames);
+    made = fromStarts(hitStarts(resolved, settings), frames);
     break;
   case CutWay::Beats:
-    made = fromStarts(beatStarts(source, std::clamp(settings.perBeat, 1, 8)), frames);
+    made = fromStarts(beatStarts(resolved, std::clamp(settings.perBeat, 1, 8)), frames);
     break;
   case CutWay::Bars:
     made = fromStarts(
-        startsAt(source, everyNth(barsOf(source), std::clamp(settings.barsEach, 1, 16))), frames);
+        startsAt(resolved, everyNth(resolved.bars(), std::clamp(settings.barsEach, 1, 16))),
+        frames);
     break;
   case CutWay::Sections:
-    made = fromStarts(startsAt(source, startsOf(sectionsOf(source))), frames);
+    made = fromStarts(startsAt(resolved, startsOf(resolved.sections())), frames);
     break;
   case CutWay::Chords:
-    made = fromStarts(startsAt(source, startsOf(source.heard->chords)), frames);
+    made = fromStarts(startsAt(resolved, startsOf(source.heard->chords)), frames);
     break;
   case CutWay::Equal: {
     const int parts = std::clamp(settings.parts, 1, 128);
@@ -227,7 +234,7 @@ std::vector<Cut> cutSource(const Source& source, const CutSettings& settings) {
     return source.cuts;
   }
   if (settings.fromDownbeat)
-    if (const auto grid = gridOf(source))
+    if (const auto& grid = resolved.grid())
       setAside(made, toFrames(grid->downbeat, Hertz(rate)), rate);
   std::vector<Cut> out;
   for (const auto& cut : source.cuts)

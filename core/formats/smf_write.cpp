@@ -127,7 +127,7 @@ smf_track_t* newTrack(smf_t& smf) {
 void writeFrame(smf_t& smf, const Score& score, const Project& project, bool song) {
   smf_track_t* track = newTrack(smf);
   put(track, 0, meta(0x03, project.name.empty() ? "Tuvvo" : project.name));
-  const Beats end = score.tempo.beatsAt(Frames(score.length), kEngineRate);
+  const Beats end = score.tempo.beatsAt(Frames(score.length.value), kEngineRate);
   for (const auto& [at, micros] : smfTempiOf(score.tempo, end))
     put(track, at.value * kSmfTicks / kTicksPerBeat,
         {0xff, 0x51, 3, std::uint8_t(micros >> 16), std::uint8_t(micros >> 8),
@@ -146,8 +146,8 @@ void writeFrame(smf_t& smf, const Score& score, const Project& project, bool son
 /// What a part plays, each note ended before it is struck again.
 std::vector<Written> notesOf(const Score& score, const std::vector<const ScoreEvent*>& events,
                              const Naming& naming) {
-  const auto ticksAt = [&](std::int64_t frame) {
-    return score.tempo.ticksAt(double(frame), kEngineRate) * kSmfTicks / double(kTicksPerBeat);
+  const auto ticksAt = [&](EngineFrames at) {
+    return score.ticksAt(at) * kSmfTicks / double(kTicksPerBeat);
   };
   std::vector<Written> out;
   std::map<int, std::int64_t> next; // of each note, going backwards
@@ -159,7 +159,7 @@ std::vector<Written> notesOf(const Score& score, const std::vector<const ScoreEv
         std::clamp(found->second + toNearest<int>(semitonesOf(event.tune).value), 0, 127);
     const std::int64_t at = toNearest<std::int64_t>(ticksAt(event.frame));
     const std::int64_t length =
-        event.hold > 0
+        event.hold.value > 0
             ? toNearest<std::int64_t>(ticksAt(event.frame + event.hold) - ticksAt(event.frame))
             : kSmfTicks / 8;
     std::int64_t end = at + std::max<std::int64_t>(1, length);

@@ -1,5 +1,7 @@
 #include "model/edits.h"
 
+#include "model/resolved_source.h"
+
 #include "model/change_by_id.h"
 
 #include <algorithm>
@@ -32,7 +34,8 @@ Project withSourceChanged(Project project, Id id, const std::function<void(Sourc
 Project withHitsChanged(Project project, Id source, Seconds at, bool alikeToo,
                         const std::function<void(std::vector<HitClass>&)>& change) {
   return withSourceChanged(std::move(project), source, [&](Source& s) {
-    const auto onsets = onsetsOf(s);
+    const ResolvedSource resolved(s);
+    const auto onsets = resolved.onsets();
     const auto isAt = [](Seconds a, Seconds b) { return std::abs((a - b).value) < kSameHit.value; };
     const auto chosen = std::find_if(onsets.begin(), onsets.end(),
                                      [&](const Onset& onset) { return isAt(onset.at, at); });

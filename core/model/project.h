@@ -138,18 +138,6 @@ struct Grid {
 [[nodiscard]] std::optional<KeyName> keyOf(const Source& source);
 /// The heard or corrected kind; nothing when it was not listened to.
 [[nodiscard]] std::optional<SoundKind> kindOf(const Source& source);
-/// Played beats: as heard where nobody corrected them. Corrections follow through: beats that were
-/// followed stay so at half or twice the tempo and from another downbeat; else the even grid.
-[[nodiscard]] std::vector<Seconds> beatsOf(const Source& source);
-/// A place among beats, counted from the first of them; before and after them at the nearest two
-/// beats' pace. @param beats  in rising order, at least 2
-[[nodiscard]] double placeAmong(const std::vector<Seconds>& beats, Seconds at);
-/// The sections as heard, on the bar lines as corrected: a moved downbeat moves them with it.
-[[nodiscard]] std::vector<SectionHeard> sectionsOf(const Source& source);
-/// The hits as heard, called what they were said to be, which is sure.
-[[nodiscard]] std::vector<Onset> onsetsOf(const Source& source);
-/// The first beats of bars.
-[[nodiscard]] std::vector<Seconds> barsOf(const Source& source);
 
 // ---- Sounds made of sounds
 // -----------------------------------------------------------------------

@@ -1,6 +1,6 @@
 // What a slice is called until somebody gives it a name.
 #include "base/convert.h"
-#include "model/project.h"
+#include "model/resolved_source.h"
 
 #include <algorithm>
 #include <array>
@@ -11,19 +11,9 @@ namespace tuvvo {
 namespace {
 
 /// Bar and beat as they are counted, with the off-beats' syllables (common practice, no source).
-std::string placeName(const std::vector<Seconds>& beats, Seconds downbeat, int meter, double atS) {
-  auto after = std::upper_bound(beats.begin(), beats.end(), atS,
-                                [](double t, Seconds beat) { return t < beat.value; });
-  after = std::clamp(after, beats.begin() + 1, beats.end() - 1);
-  const auto indexOf = [&](double timeS) {
-    std::size_t best = 0;
-    for (std::size_t i = 0; i < beats.size(); ++i)
-      if (std::abs(beats[i].value - timeS) < std::abs(beats[best].value - timeS)) best = i;
-    return double(best);
-  };
-  const double a = (after - 1)->value, b = after->value;
-  const double place =
-      double(after - 1 - beats.begin()) + (atS - a) / (b - a) - indexOf(downbeat.value);
+std::string placeName(const ResolvedSource& source, double atS) {
+  const double place = placeAmong(source.beats(), Seconds(atS)) - double(source.downbeat());
+  const int meter = std::max(1, source.grid()->meter);
   const auto sixteenth = toNearest<std::int64_t>(place * 4);
   const std::int64_t beat = sixteenth >= 0 ? sixteenth / 4 : (sixteenth - 3) / 4;
   const std::int64_t bar = beat >= 0 ? beat / meter : (beat - meter + 1) / meter;
@@ -32,8 +22,8 @@ std::string placeName(const std::vector<Seconds>& beats, Seconds downbeat, int m
          kOff[std::size_t(sixteenth - beat * 4)];
 }
 
-std::string hitName(const Source& source, double fromS, double toS) {
-  for (const auto& onset : onsetsOf(source)) {
+std::string hitName(const ResolvedSource& source, double fromS, double toS) {
+  for (const auto& onset : source.onsets()) {
     if (onset.at.value < fromS - 0.005 || onset.at.value >= std::min(toS, fromS + 0.06)) continue;
     for (HitClass hit : onset.hits)
       if (hit != HitClass::Other) return std::string(nameOf(hit));
@@ -68,14 +58,12 @@ std::string nameOf(const Project& project, const Key& key) {
   if (cut == source->cuts.end() || !source->sound) return "?";
   const Hertz rate = source->sound->rate();
   const double from = toSeconds(cut->start, rate).value, to = toSeconds(cut->end, rate).value;
-  const auto grid = gridOf(*source);
-  const auto beats = beatsOf(*source);
-  std::string name = grid && beats.size() > 1
-                         ? placeName(beats, grid->downbeat, std::max(1, grid->meter), from)
-                         : std::to_string(cut - source->cuts.begin() + 1);
-  const bool drums = kindOf(*source) == SoundKind::Break;
-  std::string what = drums ? hitName(*source, from, to) : chordName(*source, from, to);
-  if (what.empty()) what = drums ? chordName(*source, from, to) : hitName(*source, from, to);
+  const ResolvedSource resolved(*source);
+  std::string name = resolved.beats().size() > 1 ? placeName(resolved, from)
+                                                 : std::to_string(cut - source->cuts.begin() + 1);
+  const bool drums = resolved.kind() == SoundKind::Break;
+  std::string what = drums ? hitName(resolved, from, to) : chordName(*source, from, to);
+  if (what.empty()) what = drums ? chordName(*source, from, to) : hitName(resolved, from, to);
   return what.empty() ? name : name + " " + what;
 }
 

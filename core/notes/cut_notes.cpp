@@ -140,7 +140,7 @@ void stretchNote(const Project& project, const Source& source, std::vector<Note>
   const Material material = source.shape.material.value_or(materialOf(source));
   const double whole = fitRow(q, FitMethod::Stretch, Semitones(0)).stretchPercent;
   double local = 0;
-  for (const auto& part : localStretches(source, project.tempo))
+  for (const auto& part : localStretches(ResolvedSource(source), project.tempo))
     if (const double percent = (part.ratio - 1) * 100; std::abs(percent) > std::abs(local))
       local = percent;
   const bool wholeHeard = std::abs(whole) > kHeardStretch[std::size_t(material)];

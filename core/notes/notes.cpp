@@ -143,15 +143,16 @@ Seconds heardInSong(const Project& project, Id id) {
   for (std::size_t i = 0; i < score.events.size(); ++i) {
     const auto& event = score.events[i];
     const Patch& first = score.patches[std::size_t(event.patch)];
-    double most = double(score.length - event.frame);
-    if (first.gate && event.hold > 0) most = std::min(most, double(event.hold));
+    double most = double((score.length - event.frame).value);
+    if (first.gate && event.hold.value > 0) most = std::min(most, double(event.hold.value));
     for (std::size_t j = i + 1; j < score.events.size(); ++j) {
       const auto& later = score.events[j];
-      if (double(later.frame - event.frame) >= most) break;
+      const auto apart = double((later.frame - event.frame).value);
+      if (apart >= most) break;
       const Patch& next = score.patches[std::size_t(later.patch)];
       if ((first.choke != 0 && next.choke == first.choke) ||
           (first.mono && later.patch == event.patch)) {
-        most = double(later.frame - event.frame);
+        most = apart;
         break;
       }
     }
@@ -162,7 +163,7 @@ Seconds heardInSong(const Project& project, Id id) {
       const Patch& patch = score.patches[at];
       if (!patch.sound || patch.silent) continue;
       const double step = patch.step * event.tune;
-      const double frames = std::min(most, double(patch.end - patch.start) / step);
+      const double frames = std::min(most, double((patch.end - patch.start).value) / step);
       total += shares[at].first * frames * step / shares[at].second.value;
     }
   }

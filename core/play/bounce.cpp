@@ -115,14 +115,14 @@ Result<Score> scoreOf(const std::vector<SourcePtr>& sources, const Recipe& made,
 }
 
 /// The first patch struck once, for so many frames.
-Result<SoundPtr> struckOnce(Score score, std::int64_t hold, double frames, const std::string& name,
+Result<SoundPtr> struckOnce(Score score, EngineFrames hold, double frames, const std::string& name,
                             JobContext& job) {
   if (frames > double(kMostTreatedFrames) * 6)
     return Error{"That would be more than an hour", name, "Bounce a shorter slice."};
   ScoreEvent event;
   event.hold = hold;
   score.events = {event};
-  score.length = std::max<std::int64_t>(1, toWhole<std::int64_t>(frames));
+  score.length = EngineFrames(std::max<std::int64_t>(1, toWhole<std::int64_t>(frames)));
   PrintOptions options;
   options.limiter = false;
   options.ring = Seconds(0);
@@ -147,16 +147,16 @@ Result<SoundPtr> bounce(const std::vector<SourcePtr>& sources, const Recipe& mad
   auto score = scoreOf(sources, made, job);
   if (!score) return score.error();
   const Patch& first = score->patches.front();
-  std::int64_t hold = 0;
-  if (first.loopEnd > 0) // once through, and let go
-    hold = toWhole<std::int64_t>(double(first.loopEnd) / first.step);
+  EngineFrames hold;
+  if (first.loopEnd.value > 0) // once through, and let go
+    hold = EngineFrames(toWhole<std::int64_t>(double(first.loopEnd.value) / first.step));
   double frames = 0;
   for (const Patch& patch : score->patches) {
     const double length =
-        patch.gate && hold > 0
-            ? double(hold) + made.as.envelope.release.value / 1000 * kEngineRate.value
-            : std::ceil(double(patch.end - patch.start) / patch.step);
-    frames = std::max(frames, double(patch.delay) + length);
+        patch.gate && hold.value > 0
+            ? double(hold.value) + made.as.envelope.release.value / 1000 * kEngineRate.value
+            : std::ceil(double((patch.end - patch.start).value) / patch.step);
+    frames = std::max(frames, double(patch.delay.value) + length);
   }
   return struckOnce(std::move(score).value(), hold, frames, nameIn(sources, made), job);
 }
@@ -173,15 +173,15 @@ Result<Baked> bounceRound(const std::vector<SourcePtr>& sources, Recipe made, Jo
     if (!once) return once.error();
     return Baked{*once, 0, 0};
   }
-  const double around = double(patch.loopEnd - patch.loopStart);
+  const double around = double((patch.loopEnd - patch.loopStart).value);
   const int rounds = roundsThatFit(around / patch.step);
   const double length = std::max(1.0, std::round(rounds * around / patch.step));
   patch.step = rounds * around / length; // no seam is left
   const auto start =
-      toWhole<std::int64_t>(std::ceil(double(patch.loopEnd - patch.start) / patch.step));
+      toWhole<std::int64_t>(std::ceil(double((patch.loopEnd - patch.start).value) / patch.step));
   const std::int64_t end = start + toWhole<std::int64_t>(length);
   const double frames = double(end) + 0.1 * kEngineRate.value; // a print may fade at its end
-  auto sound = struckOnce(std::move(score), toWhole<std::int64_t>(frames) + 1, frames,
+  auto sound = struckOnce(std::move(score), EngineFrames(toWhole<std::int64_t>(frames) + 1), frames,
                           nameIn(sources, made), job);
   if (!sound) return sound.error();
   constexpr std::int64_t kAfter = 64; // behind the loop, for readers that interpolate

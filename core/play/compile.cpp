@@ -75,7 +75,7 @@ Score compileSong(const Project& project, const CompileOptions& options) {
       score.meters.push_back({placed.start, placed.meter});
   }
   if (score.meters.empty()) score.meters.push_back({Beats(0), project.meter});
-  score.length = score.tempo.frameAt(timeline.length, kEngineRate).value;
+  score.length = score.frameAt(timeline.length);
   writer.finish();
   return score;
 }
@@ -92,7 +92,7 @@ Score compilePattern(const Project& project, Id id, const CompileOptions& option
     length = std::min(length, barOf(pattern->meter) * options.bars);
   else
     length = loopLength(*pattern);
-  score.length = score.tempo.frameAt(length, kEngineRate).value;
+  score.length = score.frameAt(length);
   EventWriter writer(score, patches, project);
   writer.add(*pattern, Beats(0), length, {});
   writer.goRound();

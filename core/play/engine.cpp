@@ -12,32 +12,31 @@ namespace {
 
 /// A click of the metronome: every unit of the meter, high where a bar begins.
 struct Click {
-  std::int64_t frame = 0;
+  EngineFrames frame{};
   bool high = false;
 };
 
 /// The first click at or after a frame.
-Click clickFrom(const Score& score, std::int64_t frame) {
+Click clickFrom(const Score& score, EngineFrames frame) {
   // A span's own first click lies within half a frame of its place.
-  const double ticks = score.tempo.ticksAt(double(frame) + 0.5, kEngineRate);
+  const double ticks = score.tempo.ticksAt(double(frame.value) + 0.5, kEngineRate);
   const MeterSpan& span = score.spanAt(ticks);
   const std::int64_t unit = unitOf(span.meter).value;
-  const auto frameOf = [&](std::int64_t n) {
-    return score.tempo.frameAt(span.start + Beats(n * unit), kEngineRate).value;
-  };
+  const auto frameOf = [&](std::int64_t n) { return score.frameAt(span.start + Beats(n * unit)); };
   auto n = toWhole<std::int64_t>(std::floor((ticks - double(span.start.value)) / double(unit))) - 1;
   while (frameOf(n) < frame) ++n;
   const Click found{frameOf(n), n % span.meter.beats == 0};
   // The next span begins with a click of its own.
   const MeterSpan* after = &span + 1;
   if (after == score.meters.data() + score.meters.size()) return found;
-  const std::int64_t next = score.tempo.frameAt(after->start, kEngineRate).value;
+  const EngineFrames next = score.frameAt(after->start);
   return next <= found.frame && next >= frame ? Click{next, true} : found;
 }
 
 } // namespace
 
-Engine::Engine(Prefetcher* prefetcher) : m_bank(SincBank::shared()), m_prefetcher(prefetcher) {
+Engine::Engine(Prefetcher* prefetcher, SincBank::Make sincs)
+    : m_bank(sincs), m_prefetcher(prefetcher) {
   (void)probeWave(); // made here, outside the audio thread
   // A tick, a block of wood (two partials that ring shortly) and a soft tone, each an octave apart
   // for the first beat of a bar.
@@ -107,10 +106,11 @@ void Engine::takeScore() {
     const Score& last = *m_slots[std::size_t(m_current)]->score;
     settleRolls();
     if (last.tempo != next.tempo)
-      m_position = toNearest<std::int64_t>(
-          next.tempo.framesAt(last.tempo.ticksAt(double(m_position), kEngineRate), kEngineRate));
+      m_position = EngineFrames(
+          toNearest<std::int64_t>(next.tempo.framesAt(last.ticksAt(m_position), kEngineRate)));
   }
-  if (next.loops && next.length > 0 && m_position >= next.length) m_position %= next.length;
+  if (next.loops && next.length.value > 0 && m_position >= next.length)
+    m_position = m_position % next.length;
   m_slots[std::size_t(place)] = slot;
   const Graph* last = m_current >= 0 ? &graph() : nullptr;
   m_current = place;
@@ -151,13 +151,13 @@ void Engine::findNextEvent() {
   const auto& events = m_slots[std::size_t(m_current)]->score->events;
   m_nextEvent = std::size_t(
       std::lower_bound(events.begin(), events.end(), m_position,
-                       [](const ScoreEvent& e, std::int64_t frame) { return e.frame < frame; }) -
+                       [](const ScoreEvent& e, EngineFrames place) { return e.frame < place; }) -
       events.begin());
 }
 
-void Engine::startAt(std::int64_t frame) {
+void Engine::startAt(EngineFrames place) {
   settleRolls();
-  m_position = frame;
+  m_position = place;
   m_pass = 0;
   m_playing = true;
   ++m_startCount;
@@ -204,14 +204,14 @@ void Engine::handle(const Command& command) {
   const Score& score = *m_slots[std::size_t(m_current)]->score;
   switch (command.kind) {
   case Kind::Play:
-    if (score.length <= 0) return;
+    if (score.length.value <= 0) return;
     stopScored();
     startAt(command.frame);
     break;
   case Kind::Seek:
     settleRolls();
-    m_position =
-        std::clamp<std::int64_t>(command.frame, 0, std::max<std::int64_t>(0, score.length - 1));
+    m_position = std::clamp(command.frame, EngineFrames(0),
+                            std::max(EngineFrames(0), score.length - EngineFrames(1)));
     ++m_startCount;
     findNextEvent();
     phaseAudition();
@@ -229,18 +229,17 @@ void Engine::handle(const Command& command) {
 
 /// Frames that may be rendered before something happens.
 int Engine::untilNext(int frames) const {
-  std::int64_t until = std::min<std::int64_t>(frames, untilRoll());
-  if (!m_playing) return int(until);
+  constexpr EngineFrames kOne(1);
+  EngineFrames until = std::min(EngineFrames(frames), untilRoll());
+  if (!m_playing) return int(until.value);
   const Score& score = *m_slots[std::size_t(m_current)]->score;
-  if (m_position < 0) until = std::min(until, -m_position);
-  until = std::min(until, std::max<std::int64_t>(1, score.length - m_position));
+  if (countsIn()) until = std::min(until, -m_position);
+  until = std::min(until, std::max(kOne, score.length - m_position));
   if (m_nextEvent < score.events.size())
-    until =
-        std::min(until, std::max<std::int64_t>(1, score.events[m_nextEvent].frame - m_position));
-  if (m_metronome || m_position < 0) {
-    until = std::min(until, clickFrom(score, m_position + 1).frame - m_position);
-  }
-  return int(std::max<std::int64_t>(1, until));
+    until = std::min(until, std::max(kOne, score.events[m_nextEvent].frame - m_position));
+  if (m_metronome || countsIn())
+    until = std::min(until, clickFrom(score, m_position + kOne).frame - m_position);
+  return int(std::max(kOne, until).value);
 }
 
 /// What happens exactly at the position, before its frame is rendered.
@@ -249,7 +248,7 @@ void Engine::atPlace() {
   if (m_position >= score.length) {
     if (!score.loops) {
       m_playing = false;
-      m_reports.push({Report::Kind::Ended, 0, 0, m_position, m_pass, false});
+      m_reports.push(reportOf(Report::Kind::Ended, 0));
       return;
     }
     m_position -= score.length;
@@ -258,26 +257,26 @@ void Engine::atPlace() {
     keepAuditionInPhase();
     alignRolls();
   }
-  if (m_metronome || m_position < 0) {
+  if (m_metronome || countsIn()) {
     if (const Click next = clickFrom(score, m_position); next.frame == m_position) {
       m_clickFrame = 0;
       m_clickHigh = next.high;
     }
   }
-  const auto scored = [&](const ScoreEvent& event, std::int64_t skip, std::int64_t pass) {
+  const auto scored = [&](const ScoreEvent& event, EngineFrames skip, std::int64_t pass) {
     if (!isStruck(event, pass)) return;
     const Patch& first = score.patches[std::size_t(event.patch)];
     const bool erased = std::find(m_erased.begin(), m_erased.end(), first.key) != m_erased.end();
     if (erased && first.key != 0) return; // 0 is a free place among them
     strike(event, 0, event.turn + std::uint32_t(m_pass) * first.turns, skip);
   };
-  if (m_position == 0 && m_pass == 0)
+  if (m_position == EngineFrames(0) && m_pass == 0)
     for (const auto& event : score.events)
       if (event.early) scored(event, event.skip, 0);
   while (m_nextEvent < score.events.size() && score.events[m_nextEvent].frame <= m_position) {
     const auto& event = score.events[m_nextEvent++];
     if (event.early) // it belongs to the round that follows
-      scored(event, 0, m_pass + 1);
+      scored(event, EngineFrames(0), m_pass + 1);
     else
       scored(event, event.skip, m_pass);
   }
@@ -320,19 +319,19 @@ void Engine::render(int frames) {
 
 /// What happens in a quantum falls on its own frame; buses and processors work through all of it.
 void Engine::renderQuantum() {
-  const std::int64_t from = m_clock;
+  const EngineFrames from = m_clock;
   for (Channel* channel : {&m_outLeft, &m_outRight, &m_asideLeft, &m_asideRight}) channel->fill(0);
   for (m_offset = 0; m_offset < kQuantum;) {
     if (m_playing) atPlace();
     rollOn();
     const int n = untilNext(kQuantum - m_offset);
     render(n);
-    if (m_playing) m_position += n;
-    m_clock += n;
+    if (m_playing) m_position += EngineFrames(n);
+    m_clock += EngineFrames(n);
     m_offset += n;
   }
   m_offset = 0;
-  if (m_current >= 0) graph().finish(from, m_outLeft.data(), m_outRight.data());
+  if (m_current >= 0) graph().finish(from.value, m_outLeft.data(), m_outRight.data());
   m_asideWaits.process(m_asideLeft.data(), m_asideRight.data());
   if (m_prefetcher) tellWhatIsRead();
   for (std::size_t i = 0; i < std::size_t(kQuantum); ++i) {
@@ -353,7 +352,7 @@ void Engine::giveOut(float* left, float* right, int frames) {
   }
 }
 
-void Engine::process(float* left, float* right, int frames, std::int64_t now, const float* inLeft,
+void Engine::process(float* left, float* right, int frames, Nanoseconds now, const float* inLeft,
                      const float* inRight) {
   m_now = now;
   m_ahead = m_ready;
@@ -384,15 +383,16 @@ void Engine::show(const float* left, const float* right, int frames) {
   if (peakRight > m_peakRight.load(std::memory_order_relaxed))
     m_peakRight.store(peakRight, std::memory_order_relaxed);
   m_shownGain.store(m_limiter.gain(), std::memory_order_relaxed);
-  std::int64_t position = m_playing ? m_position - m_ready : m_position, pass = m_pass;
+  EngineFrames position = m_playing ? m_position - EngineFrames(m_ready) : m_position;
+  std::int64_t pass = m_pass;
   if (m_current >= 0) {
     const Score& score = *m_slots[std::size_t(m_current)]->score;
-    if (position < 0 && pass > 0) { // the round before has not been given out
+    if (position.value < 0 && pass > 0) { // the round before has not been given out
       position += score.length;
       --pass;
     }
-    m_shownAbsolute.store(position + pass * score.length, std::memory_order_relaxed);
-    m_shownBeats.store(score.beatsAt(double(position)), std::memory_order_relaxed);
+    m_shownAbsolute.store(position + score.length * pass, std::memory_order_relaxed);
+    m_shownBeats.store(score.beatsAt(position), std::memory_order_relaxed);
   }
   m_shownPosition.store(position, std::memory_order_relaxed);
   m_shownLatency.store(lateness(), std::memory_order_relaxed);

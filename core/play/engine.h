@@ -54,15 +54,15 @@ public:
     Id key = 0;              ///< Strike, Release, Erase
     float velocity = 0.8f;   ///< Strike; Press: what its roll goes on with
     float tune = 1;          ///< Strike: ratio on top of the key's own
-    std::int64_t frame = 0;  ///< Play, Seek: where from; Play: may be negative to count in
+    EngineFrames frame{};    ///< Play, Seek: where from; Play: may be negative to count in
     bool on = false;         ///< Metronome; Erase: the key's hits in the score are passed over;
                              ///< Strike: no finger stays on it
     std::uint32_t touch = 0; ///< Strike, Release, Press: which finger; 0: the key's own
     float from = 0;          ///< Strike: share of the sound where it begins
     float bright = 0;        ///< Strike: octaves by which the low-pass moves
-    std::int64_t hold = 0;   ///< Strike: frames until it is let go by itself; 0: by Release
+    EngineFrames hold{};     ///< Strike: until it is let go by itself; 0: by Release
     Roll roll{};             ///< Strike
-    std::int64_t when = 0;   ///< Strike, Release: ns of the steady clock; 0: as it is taken
+    Nanoseconds when{};      ///< Strike, Release; 0: as it is taken
     int sound = 0;           ///< Metronome: 0 to kClickSounds − 1
     float level = 1;         ///< Metronome: gain, 0 to 4
   };
@@ -73,18 +73,19 @@ public:
     enum class Kind { Struck, Released, Ended, AuditionEnded } kind;
     Id key = 0;
     float velocity = 0;
-    std::int64_t frame = 0; ///< in the score, where the engine was when it happened
-    std::int64_t pass = 0;  ///< times the loop has gone round
+    EngineFrames frame{};  ///< in the score, where the engine was when it happened
+    std::int64_t pass = 0; ///< times the loop has gone round
     bool playing = false;
     std::uint32_t touch = 0;
     float tune = 1, from = 0, bright = 0;
-    std::int64_t hold = 0;
-    std::int64_t when = 0; ///< ns of the steady clock; 0 where no clock was given
+    EngineFrames hold{};
+    Nanoseconds when{}; ///< 0 where no clock was given
   };
 
   /// @param prefetcher  reads long sounds ahead; must outlive it and serve nobody else. Null: they
   ///                    are read as they are played, which may wait for a disc (printing)
-  explicit Engine(Prefetcher* prefetcher = nullptr);
+  /// @param sincs  AsNeeded only where nothing waits for process()
+  explicit Engine(Prefetcher* prefetcher = nullptr, SincBank::Make sincs = SincBank::Make::Now);
   ~Engine();
   Engine(const Engine&) = delete;
   Engine& operator=(const Engine&) = delete;
@@ -106,15 +107,15 @@ public:
 
   // ---- any thread ----
   [[nodiscard]] bool playing() const { return m_shownPlaying.load(std::memory_order_relaxed); }
-  [[nodiscard]] std::int64_t position() const {
+  [[nodiscard]] EngineFrames position() const {
     return m_shownPosition.load(std::memory_order_relaxed);
   }
   /// The same in beats.
   [[nodiscard]] double positionBeats() const {
     return m_shownBeats.load(std::memory_order_relaxed);
   }
-  /// In frames, counting on where the loop goes round.
-  [[nodiscard]] std::int64_t absolutePosition() const {
+  /// Counting on where the loop goes round.
+  [[nodiscard]] EngineFrames absolutePosition() const {
     return m_shownAbsolute.load(std::memory_order_relaxed);
   }
   /// The largest output since the last call, left and right.
@@ -131,10 +132,10 @@ public:
 
   // ---- audio thread ----
   /// Writes frames of both channels, latency() frames late.
-  /// @param now  ns of the steady clock: strikes are reported where the music was when they were
+  /// @param now  strikes are reported where the music was when they were
   ///             made, not where the block began. 0: as if made at the block's first frame.
   /// @param inLeft, inRight  what comes in at the same time; null where nothing does
-  void process(float* left, float* right, int frames, std::int64_t now = 0,
+  void process(float* left, float* right, int frames, Nanoseconds now = {},
                const float* inLeft = nullptr, const float* inRight = nullptr);
   /// Without the limiter, for stems that have to add up.
   void setLimiterOff() { m_limits = false; }
@@ -152,11 +153,12 @@ private:
     Command struck{Command::Kind::Strike};
     bool held = false;
     std::uint32_t order = 0; ///< the larger, the later
-    std::int64_t began = 0;  ///< by m_clock
-    std::int64_t next = 0;   ///< of its roll: a line of the beat while it plays, else by m_clock
+    EngineFrames began{};    ///< by m_clock
+    std::int64_t line = 0;   ///< of the beat, in its roll's steps: its next hit while it plays
+    EngineFrames next{};     ///< by m_clock: its next hit while nothing plays
     double beats = 0;        ///< that had gone by at its anchor
     double anchorBeats = 0;  ///< by beatsGoneBy()
-    std::int64_t anchorClock = 0;
+    EngineFrames anchorClock{};
   };
   static constexpr int kHeldNotes = 32;
   static constexpr int kSlots = 64;
@@ -168,10 +170,10 @@ private:
   void retireSlots();
   void handle(const Command& command);
   void handleHeldNotes(const Command& command);
-  void startAt(std::int64_t frame);
+  void startAt(EngineFrames place);
   void aimVoices(const Graph& last);
   void findNextEvent();
-  void strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t turn, std::int64_t skip);
+  void strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t turn, EngineFrames skip);
   bool bendsOrEnds(const ScoreEvent& event, std::uint32_t touch, double& tuneFrom);
   void startVoice(const Voice::Start& start);
   void play(const HeldNote& note);
@@ -183,11 +185,12 @@ private:
   void anchorRolls();
   void alignRoll(HeldNote& note, double margin);
   void alignRolls();
-  [[nodiscard]] std::int64_t framesOfStep(const HeldNote& note) const;
-  [[nodiscard]] std::int64_t untilHit(const HeldNote& note) const;
-  [[nodiscard]] std::int64_t agoOf(std::int64_t when) const;
+  [[nodiscard]] EngineFrames framesOfStep(const HeldNote& note) const;
+  [[nodiscard]] EngineFrames untilHit(const HeldNote& note) const;
+  [[nodiscard]] EngineFrames agoOf(Nanoseconds when) const;
+  [[nodiscard]] Report reportOf(Report::Kind kind, Id key) const;
   void letGo(const Command& command);
-  [[nodiscard]] std::int64_t untilRoll() const;
+  [[nodiscard]] EngineFrames untilRoll() const;
   void stopScored();
   int untilNext(int frames) const;
   void atPlace();
@@ -197,6 +200,7 @@ private:
   void show(const float* left, const float* right, int frames);
   [[nodiscard]] Graph& graph() { return *m_slots[std::size_t(m_current)]->graph; }
   [[nodiscard]] int lateness() const;
+  [[nodiscard]] bool countsIn() const { return m_position.value < 0; }
   [[nodiscard]] InputLine::Place placeNow() const;
   void takeInput(const float* inLeft, const float* inRight, float* left, float* right, int frames,
                  InputLine::Place place);
@@ -209,7 +213,7 @@ private:
   [[nodiscard]] double inBar(Bpm tempo) const;
   void renderAudition(float* left, float* right, int frames);
 
-  const SincBank& m_bank;
+  const SincBank m_bank;
   GraphMaker m_maker{kEngineRate}; ///< the owner's
   Prefetcher* m_prefetcher;
   std::atomic<ScoreSlot*> m_incoming{nullptr};
@@ -225,7 +229,8 @@ private:
   std::uint32_t m_age = 0;
   Limiter m_limiter;
   bool m_limits = true, m_playing = false, m_metronome = false;
-  std::int64_t m_position = 0, m_pass = 0;
+  EngineFrames m_position;
+  std::int64_t m_pass = 0; ///< times the loop has gone round
   std::size_t m_nextEvent = 0;
   std::array<int, kVoices> m_busOf{}; ///< of the graph in use
   using Channel = std::array<float, kQuantum>;
@@ -245,13 +250,13 @@ private:
   std::uint32_t m_heldOrder = 0;
   std::array<Id, kHeldNotes> m_erased{};                 ///< 0: free
   std::array<std::uint32_t, kMostPatches> m_liveTurns{}; ///< hits by hand, by first patch
-  std::int64_t m_clock = 0;                              ///< frames ever played
-  std::int64_t m_now = 0;                                ///< of the block, ns
+  EngineFrames m_clock;                                  ///< ever played
+  Nanoseconds m_now;                                     ///< of the block
   /// The auditioned sound and the one before it, which fades. Each keeps its slot alive.
   struct Auditioned {
     int slot = -1;
-    std::int64_t at = 0; ///< frame of the sound that comes next
-    float level = 0;     ///< of its fade
+    Frames at{};     ///< of the sound: what comes next
+    float level = 0; ///< of its fade
     bool ends = false;
   };
   std::array<Auditioned, 2> m_auditions{};
@@ -267,7 +272,7 @@ private:
   int m_monitorFade = 0; ///< frames left of it
 
   std::atomic<bool> m_shownPlaying{false};
-  std::atomic<std::int64_t> m_shownPosition{0}, m_shownAbsolute{0};
+  std::atomic<EngineFrames> m_shownPosition{}, m_shownAbsolute{};
   std::atomic<double> m_shownBeats{0};
   std::atomic<float> m_peakLeft{0}, m_peakRight{0}, m_shownGain{1};
   std::atomic<int> m_shownVoices{0}, m_shownLatency{Limiter::kLatency};

@@ -20,7 +20,8 @@ void Engine::changeAudition() {
   }
   const bool same = last && !now.ends && last->which == next.which;
   const double share =
-      same ? double(now.at) / double(std::max<std::int64_t>(1, last->sound->frames().value)) : 0;
+      same ? double(now.at.value) / double(std::max<std::int64_t>(1, last->sound->frames().value))
+           : 0;
   if (last) {
     if (before.slot >= 0) --m_slots[std::size_t(before.slot)]->voices; // cut: it had all but faded
     before = now;
@@ -32,7 +33,7 @@ void Engine::changeAudition() {
   now.level = 0;
   now.ends = false;
   ++m_slots[std::size_t(m_current)]->voices;
-  now.at = toWhole<std::int64_t>(share * double(next.sound->frames().value));
+  now.at = Frames(toWhole<std::int64_t>(share * double(next.sound->frames().value)));
   if (!same) phaseAudition();
 }
 
@@ -50,14 +51,13 @@ void Engine::phaseAudition() {
     ++m_slots[std::size_t(now.slot)]->voices;
   }
   const Bpm tempo = m_slots[std::size_t(now.slot)]->score->audition.tempo;
-  now.at = m_playing && phased ? toNearest<std::int64_t>(inBar(tempo)) : 0;
+  now.at = Frames(m_playing && phased ? toNearest<std::int64_t>(inBar(tempo)) : 0);
 }
 
 /// Frames that a sound at a tempo has played since the last bar line.
 double Engine::inBar(Bpm tempo) const {
   const Score& score = *m_slots[std::size_t(m_current)]->score;
-  const double ticks = score.tempo.ticksAt(double(m_position), kEngineRate) -
-                       double(score.barLineAt(m_position).value);
+  const double ticks = score.ticksAt(m_position) - double(score.barLineAt(m_position).value);
   return std::max(0.0, framesOfBeat(tempo, kEngineRate) * ticks / double(kTicksPerBeat));
 }
 
@@ -68,12 +68,12 @@ void Engine::keepAuditionInPhase() {
   if (now.slot < 0 || now.ends || !m_slots[std::size_t(now.slot)]->score->audition.loops) return;
   const Score& score = *m_slots[std::size_t(m_current)]->score;
   const Bpm tempo = m_slots[std::size_t(now.slot)]->score->audition.tempo;
-  const MeterSpan& span = score.spanAt(score.tempo.ticksAt(double(m_position), kEngineRate));
+  const MeterSpan& span = score.spanAt(score.ticksAt(m_position));
   const double bar = quartersOf(span.meter) * framesOfBeat(tempo, kEngineRate);
-  double off = std::fmod(double(now.at), bar) - inBar(tempo);
+  double off = std::fmod(double(now.at.value), bar) - inBar(tempo);
   off -= std::round(off / bar) * bar;
   if (std::abs(off) >= 1 && std::abs(off) < 8)
-    now.at = std::max<std::int64_t>(0, now.at - toNearest<std::int64_t>(off));
+    now.at = std::max(Frames(0), now.at - Frames(toNearest<std::int64_t>(off)));
 }
 
 void Engine::renderAudition(float* left, float* right, int frames) {
@@ -84,29 +84,30 @@ void Engine::renderAudition(float* left, float* right, int frames) {
     const std::int64_t length = audition.sound->frames().value;
     const float *l = audition.sound->channel(0).data(), *r = audition.sound->channel(1).data();
     const PrefetchedSound* prefetched = m_slots[std::size_t(each.slot)]->audition.get();
-    const std::int64_t at = each.at % length;
+    const std::int64_t at = each.at.value % length;
     const bool there =
         !prefetched || (prefetched->ready(at, at + frames) &&
                         (at + frames <= length || prefetched->ready(0, at + frames - length)));
     bool over = false;
+    std::int64_t place = each.at.value;
     for (int i = 0; i < frames && !over; ++i) {
-      if (each.at >= length && !audition.loops) {
+      if (place >= length && !audition.loops) {
         over = true;
         break;
       }
-      each.at %= length;
+      place %= length;
       each.level = std::clamp(each.level + (each.ends ? -kFade : kFade), 0.0f, 1.0f);
       over = each.ends && each.level <= 0;
       const float gain = audition.gain * each.level;
       if (there) {
-        left[i] += gain * l[each.at];
-        right[i] += gain * r[each.at];
+        left[i] += gain * l[place];
+        right[i] += gain * r[place];
       }
-      ++each.at;
+      ++place;
     }
+    each.at = Frames(place);
     if (!over) continue;
-    if (!each.ends)
-      m_reports.push({Report::Kind::AuditionEnded, 0, 0, m_position, m_pass, m_playing});
+    if (!each.ends) m_reports.push(reportOf(Report::Kind::AuditionEnded, 0));
     --m_slots[std::size_t(each.slot)]->voices;
     each = {};
   }

@@ -37,7 +37,7 @@ bool Engine::bendsOrEnds(const ScoreEvent& event, std::uint32_t touch, double& t
 }
 
 void Engine::strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t turn,
-                    std::int64_t skip) {
+                    EngineFrames skip) {
   const Score& score = *m_slots[std::size_t(m_current)]->score;
   const Patch& first = score.patches[std::size_t(event.patch)];
   const BusPlan& bus = graph().plan().buses[std::size_t(first.bus)];
@@ -49,7 +49,7 @@ void Engine::strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t 
         voice.cutOff();
   Voice::Start start;
   if (heard && bus.kind == BusPlan::Kind::Part)
-    graph().struck(bus.which, m_clock - m_offset, m_offset);
+    graph().struck(bus.which, m_clock.value - m_offset, m_offset);
   if (first.mono && bendsOrEnds(event, touch, start.tuneFrom)) return;
   start.gain = event.gain;
   start.tune = event.tune;
@@ -68,10 +68,11 @@ void Engine::strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t 
     const auto& prefetched = m_slots[std::size_t(m_current)]->prefetched;
     start.prefetched = prefetched.empty() ? nullptr : prefetched[place].get();
     // What swells into the hit begins before it, and the others wait for the hit.
-    const auto late =
-        start.patch->delay + toNearest<std::int64_t>((first.lead - start.patch->lead) / event.tune);
-    start.wait = std::max<std::int64_t>(0, late - skip);
-    start.skip = std::max<std::int64_t>(0, skip - late);
+    const EngineFrames late =
+        start.patch->delay +
+        EngineFrames(toNearest<std::int64_t>((first.lead - start.patch->lead) / event.tune));
+    start.wait = std::max(EngineFrames(0), late - skip);
+    start.skip = std::max(EngineFrames(0), skip - late);
     startVoice(start);
   }
 }
@@ -120,18 +121,18 @@ void Engine::play(const HeldNote& note) {
   event.from = struck.from;
   event.bright = struck.bright;
   event.hold = struck.hold;
-  strike(event, touchOf(struck), m_liveTurns[std::size_t(patch) % kMostPatches]++, 0);
+  strike(event, touchOf(struck), m_liveTurns[std::size_t(patch) % kMostPatches]++, {});
   if (struck.on) return; // heard in passing
-  Report report{Report::Kind::Struck, struck.key, velocity,
-                m_position - m_ahead, m_pass,     m_playing};
+  Report report = reportOf(Report::Kind::Struck, struck.key);
+  report.velocity = velocity;
   report.touch = touchOf(struck);
   report.tune = float(event.tune);
   report.from = struck.from;
   report.bright = struck.bright;
   report.hold = struck.hold;
   report.when = m_now;
-  const std::int64_t ago = agoOf(struck.when);
-  if (m_clock == note.began && ago > 0) { // by hand, a little before this block
+  const EngineFrames ago = agoOf(struck.when);
+  if (m_clock == note.began && ago.value > 0) { // by hand, a little before this block
     report.when = struck.when;
     report.frame -= ago;
   }
@@ -139,9 +140,21 @@ void Engine::play(const HeldNote& note) {
 }
 
 /// Frames since a time, as far as a block of the largest size.
-std::int64_t Engine::agoOf(std::int64_t when) const {
-  if (when <= 0 || m_now <= when) return 0;
-  return std::min<std::int64_t>(8192, toNearest<std::int64_t>(double(m_now - when) * 48e3 / 1e9));
+EngineFrames Engine::agoOf(Nanoseconds when) const {
+  if (when.value <= 0 || m_now <= when) return {};
+  const double ago = double((m_now - when).value) * kEngineRate.value / 1e9;
+  return std::min(EngineFrames(8192), EngineFrames(toNearest<std::int64_t>(ago)));
+}
+
+/// Where the music is as commands are taken.
+Engine::Report Engine::reportOf(Report::Kind kind, Id key) const {
+  Report report{};
+  report.kind = kind;
+  report.key = key;
+  report.frame = m_position - EngineFrames(m_ahead);
+  report.pass = m_pass;
+  report.playing = m_playing;
+  return report;
 }
 
 void Engine::handleHeldNotes(const Command& command) {
@@ -211,10 +224,10 @@ void Engine::letGo(const Command& command) {
     else
       voice.letGo();
   }
-  Report report{Report::Kind::Released, key, 0, m_position - m_ahead, m_pass, m_playing};
+  Report report = reportOf(Report::Kind::Released, key);
   report.touch = touch;
   report.when = m_now;
-  if (const std::int64_t ago = agoOf(command.when); ago > 0) {
+  if (const EngineFrames ago = agoOf(command.when); ago.value > 0) {
     report.when = command.when;
     report.frame -= ago;
   }
@@ -236,13 +249,13 @@ double Engine::beatsHeld(const HeldNote& note) const {
   const Score& score = *m_slots[std::size_t(m_current)]->score;
   if (m_playing) return note.beats + beatsGoneBy() - note.anchorBeats;
   return note.beats +
-         double(m_clock - note.anchorClock) / score.framesPerBeatAt(double(m_position));
+         double((m_clock - note.anchorClock).value) / score.framesPerBeatAt(m_position);
 }
 
 /// Beats of the music since it started, over all rounds.
 double Engine::beatsGoneBy() const {
   const Score& score = *m_slots[std::size_t(m_current)]->score;
-  return score.beatsAt(double(m_position)) + double(m_pass) * score.beatsAt(double(score.length));
+  return score.beatsAt(m_position) + double(m_pass) * score.beatsAt(score.length);
 }
 
 void Engine::anchorRoll(HeldNote& note) {
@@ -272,17 +285,16 @@ void Engine::alignRoll(HeldNote& note, double margin) {
   const Score& score = *m_slots[std::size_t(m_current)]->score;
   const double step = stepOf(note.struck);
   if (m_playing)
-    note.next =
-        toWhole<std::int64_t>(std::ceil(score.beatsAt(double(m_position)) / step + margin - 1e-9));
+    note.line = toWhole<std::int64_t>(std::ceil(score.beatsAt(m_position) / step + margin - 1e-9));
   else
     note.next = m_clock + framesOfStep(note);
 }
 
 /// At the tempo of where the music stands.
-std::int64_t Engine::framesOfStep(const HeldNote& note) const {
+EngineFrames Engine::framesOfStep(const HeldNote& note) const {
   const Score& score = *m_slots[std::size_t(m_current)]->score;
-  return std::max<std::int64_t>(
-      64, toNearest<std::int64_t>(stepOf(note.struck) * score.framesPerBeatAt(double(m_position))));
+  const double step = stepOf(note.struck) * score.framesPerBeatAt(m_position);
+  return std::max(EngineFrames(64), EngineFrames(toNearest<std::int64_t>(step)));
 }
 
 void Engine::alignRolls() {
@@ -290,19 +302,19 @@ void Engine::alignRolls() {
     if (note.held && note.struck.roll.beats > 0) alignRoll(note, 0);
 }
 
-/// Where the next hit of a roll falls, in frames from here.
-std::int64_t Engine::untilHit(const HeldNote& note) const {
+/// Where the next hit of a roll falls, from here on.
+EngineFrames Engine::untilHit(const HeldNote& note) const {
   if (!m_playing) return note.next - m_clock;
   const Score& score = *m_slots[std::size_t(m_current)]->score;
-  return score.frameAt(double(note.next) * stepOf(note.struck)) - m_position;
+  return score.frameAt(double(note.line) * stepOf(note.struck)) - m_position;
 }
 
-std::int64_t Engine::untilRoll() const {
-  std::int64_t until = std::numeric_limits<std::int64_t>::max();
+EngineFrames Engine::untilRoll() const {
+  EngineFrames until(std::numeric_limits<std::int64_t>::max());
   if (m_current < 0) return until;
   for (const auto& note : m_heldNotes)
     if (note.held && note.struck.roll.beats > 0)
-      until = std::min(until, std::max<std::int64_t>(1, untilHit(note)));
+      until = std::min(until, std::max(EngineFrames(1), untilHit(note)));
   return until;
 }
 
@@ -310,11 +322,14 @@ void Engine::rollOn() {
   if (m_current < 0) return;
   for (auto& note : m_heldNotes) {
     if (!note.held || note.struck.roll.beats <= 0) continue;
-    if (untilHit(note) > 0 || m_clock == note.began) continue;
+    if (untilHit(note).value > 0 || m_clock == note.began) continue;
     for (auto& voice : m_voices) // each hit is held until the next
       if (voice.sounding() && voice.touch() == touchOf(note.struck)) voice.letGo();
     play(note);
-    note.next += m_playing ? 1 : framesOfStep(note);
+    if (m_playing)
+      ++note.line;
+    else
+      note.next += framesOfStep(note);
   }
 }
 

@@ -35,7 +35,8 @@ InputLine::Place Engine::placeNow() const {
   place.starts = m_startCount;
   place.probed = m_probeFrame == 0 ? 0 : -1;
   if (m_current >= 0)
-    place.music = m_position - m_ahead + m_pass * m_slots[std::size_t(m_current)]->score->length;
+    place.music = m_position - EngineFrames(m_ahead) +
+                  m_slots[std::size_t(m_current)]->score->length * m_pass;
   return place;
 }
 
@@ -90,7 +91,7 @@ void Engine::takeInput(const float* inLeft, const float* inRight, float* left, f
       right[done + i] += m_wetRight[std::size_t(i)];
     }
     place.probed = -1;
-    if (place.playing) place.music += n;
+    if (place.playing) place.music += EngineFrames(n);
   }
 }
 

@@ -13,6 +13,7 @@ namespace {
 
 constexpr std::size_t kMostLoopHits = 200'000;
 
+constexpr EngineFrames kNone(0);
 constexpr double kBakedStep = 0.5; ///< BPM: what is struck on a ramp is baked for the nearest
 
 } // namespace
@@ -134,42 +135,40 @@ void EventWriter::strike(ScoreEvent event, const Hearing::Heard& at, double velo
                          Beats hold) {
   // One rounding of the whole place, so that every bar of a long song is as exact as the first.
   const TempoMap& tempo = m_score.tempo;
-  event.frame = toNearest<std::int64_t>(tempo.framesAt(at.ticks, kEngineRate) +
-                                        toSeconds(at.late).value * kEngineRate.value);
+  event.frame = EngineFrames(toNearest<std::int64_t>(tempo.framesAt(at.ticks, kEngineRate) +
+                                                     toSeconds(at.late).value * kEngineRate.value));
   event.gain = gainOfVelocity(velocity);
   event.tune = pitch == 0 ? 1 : ratioOf(Semitones(pitch));
-  event.hold = hold.value > 0 ? toNearest<std::int64_t>(tempo.framesBetween(
-                                    at.ticks, at.ticks + double(hold.value), kEngineRate))
-                              : 0;
+  if (hold.value > 0)
+    event.hold = EngineFrames(toNearest<std::int64_t>(
+        tempo.framesBetween(at.ticks, at.ticks + double(hold.value), kEngineRate)));
   const Patch& played = m_score.patches[std::size_t(event.patch)];
   if (played.lead > 0) { // it begins before its hit, and what there is no room for is left out
-    event.frame =
-        std::max<std::int64_t>(0, event.frame) - toNearest<std::int64_t>(played.lead / event.tune);
-    event.skip = std::max<std::int64_t>(0, -event.frame);
+    event.frame = std::max(kNone, event.frame) -
+                  EngineFrames(toNearest<std::int64_t>(played.lead / event.tune));
+    event.skip = std::max(kNone, -event.frame);
   }
-  if (event.hold == 0 && played.loopEnd > 0) // once through
-    event.hold = toWhole<std::int64_t>(double(played.loopEnd) / (played.step * event.tune));
+  if (event.hold == kNone && played.loopEnd.value > 0) // once through
+    event.hold = EngineFrames(
+        toWhole<std::int64_t>(double(played.loopEnd.value) / (played.step * event.tune)));
   m_score.events.push_back(event);
 }
 
 void EventWriter::goRound() {
-  const std::int64_t length = m_score.length;
+  const EngineFrames length = m_score.length;
   for (auto& event : m_score.events) {
-    event.early = event.frame < 0;
-    if (event.frame < 0)
-      event.frame = length - 1 - (-event.frame - 1) % length;
-    else if (event.frame >= length)
-      event.frame %= length;
+    event.early = event.frame < kNone;
+    event.frame = EngineFrames(wrapped(event.frame.value, length.value));
   }
 }
 
 void EventWriter::finish() {
   auto& events = m_score.events;
-  for (auto& event : events) event.frame = std::max<std::int64_t>(0, event.frame);
+  for (auto& event : events) event.frame = std::max(kNone, event.frame);
   std::erase_if(events, [&](const ScoreEvent& e) { return e.frame >= m_score.length; });
   // Places are put in order, and then the events, which are large, are moved once each, round their
   // cycles.
-  std::vector<std::pair<std::int64_t, std::uint32_t>> order;
+  std::vector<std::pair<EngineFrames, std::uint32_t>> order;
   order.reserve(events.size());
   for (const auto& event : events) order.emplace_back(event.frame, std::uint32_t(order.size()));
   std::sort(order.begin(), order.end());

@@ -12,7 +12,7 @@ const double kKeep = std::exp(-1 / (0.3 * 48000)); ///< of the mean square, a fr
 InputLine::InputLine() : m_left(kRing), m_right(kRing) {}
 
 void InputLine::take(const float* left, const float* right, Place place) {
-  place.frame = m_frame;
+  place.frame = EngineFrames(m_frame);
   m_frame += place.frames;
   m_shownFrames.store(m_frame, std::memory_order_relaxed);
   const std::uint64_t written = m_written, read = m_read.load(std::memory_order_acquire);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "base/spsc_queue.h"
+#include "base/units.h"
 
 #include <array>
 #include <atomic>
@@ -19,9 +20,9 @@ public:
 
   /// One block that came in.
   struct Place {
-    std::int64_t frame = 0; ///< of its first frame, counting from when the line was made
+    EngineFrames frame{}; ///< of its first frame, counting from when the line was made
     int frames = 0;
-    std::int64_t music = 0; ///< in engine frames, counting on over the passes of a loop
+    EngineFrames music{}; ///< counting on over the passes of a loop
     bool playing = false;
     std::uint32_t starts = 0; ///< how often the music had been started or moved
     int probed = -1;          ///< where in the block a probe went out; −1: none did

@@ -33,10 +33,10 @@ Patch played(const Source& source, const Key& key, const Baked& baked) {
   if (!source.sound) return patch;
   patch.sound = baked ? baked.sound : source.sound;
   const Stretch stretch = stretchOf(source, key);
-  patch.start = baked ? 0 : stretch.start.value;
-  patch.end = baked ? baked.sound->frames().value : stretch.end.value;
-  patch.loopStart = baked.loopStart;
-  patch.loopEnd = baked.loopEnd;
+  patch.start = baked ? Frames(0) : stretch.start;
+  patch.end = baked ? baked.sound->frames() : stretch.end;
+  patch.loopStart = Frames(baked.loopStart);
+  patch.loopEnd = Frames(baked.loopEnd);
   const Hertz rate = patch.sound->rate();
   patch.step =
       rate.value / kEngineRate.value * ratioOf(key.tune + toSemitones(key.fine) + key.own.tune);
@@ -46,7 +46,7 @@ Patch played(const Source& source, const Key& key, const Baked& baked) {
   if (cut || trimmed) { // what is cut off anywhere is faded against clicks
     const Cut fades = cut ? *cut : Cut{};
     patch.fadeIn = double(toFrames(fades.fadeIn, rate).value);
-    patch.fadeOut = patch.loopEnd > 0 ? 0 : double(toFrames(fades.fadeOut, rate).value);
+    patch.fadeOut = patch.loopEnd.value > 0 ? 0 : double(toFrames(fades.fadeOut, rate).value);
   }
   patch.gain = float(gainOf(key.level + key.own.level));
   patch.pan = float(key.pan);
@@ -56,13 +56,13 @@ Patch played(const Source& source, const Key& key, const Baked& baked) {
   patch.filters.low.moves = moves.lowMoves;
   patch.filters.high.moves = moves.highMoves;
   patch.filters.shape = shapeOf(moves.shape, Hertz(kEngineRate.value / VoiceFilter::kStep));
-  patch.gate = key.gate || patch.loopEnd > 0;
+  patch.gate = key.gate || patch.loopEnd.value > 0;
   patch.choke = key.choke;
-  patch.delay = int(toFrames(key.own.delay, kEngineRate).value);
+  patch.delay = EngineFrames(toFrames(key.own.delay, kEngineRate).value);
   patch.loudest = gainOfVelocity(key.own.upTo);
   patch.mono = key.mono;
   patch.legato = key.mono && key.legato;
-  patch.glide = key.mono ? int(toFrames(key.glide, kEngineRate).value) : 0;
+  patch.glide = EngineFrames(key.mono ? toFrames(key.glide, kEngineRate).value : 0);
   return patch;
 }
 
@@ -94,17 +94,13 @@ std::optional<BakeOrder> BakeOrders::orderFor(const Source& source, const Key& k
   if (!movesTime(shape) && !treated) return std::nullopt;
   const Stretch stretch = stretchOf(source, key);
   if (stretch.end <= stretch.start) return std::nullopt;
-  Shaped& shaped = m_shaped[{source.id, shape.method, tempo.value}];
-  if (!shaped.source) {
-    auto copy = std::make_shared<Source>(source);
-    copy->shape = shape;
-    shaped.source = std::move(copy);
-    shaped.line = shapedLine(*shaped.source, tempo);
-  }
-  auto recipe = recipeOf(*shaped.source, shaped.line, stretch, kEngineRate);
+  const ResolvedSource& resolved = m_resolved.try_emplace(source.id, source).first->second;
+  TimeLine& line = m_lines[{source.id, shape.method, tempo.value}];
+  if (line.knots.empty()) line = shapedLine(resolved, shape, tempo);
+  auto recipe = recipeOf(resolved, shape, line, stretch, kEngineRate);
   if (!recipe) {
     if (!treated) return std::nullopt;
-    recipe = plainRecipe(*shaped.source, stretch, kEngineRate);
+    recipe = plainRecipe(source, shape, stretch, kEngineRate);
   }
   BakeOrder order;
   order.sound = source.sound;

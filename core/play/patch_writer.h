@@ -10,8 +10,8 @@
 
 namespace tuvvo {
 
-/// What keys need made, at any tempo; a source's line of time is worked out once for every method
-/// and tempo.
+/// What keys need made, at any tempo. A source is resolved once, and its line of time worked out
+/// once for every method and tempo.
 class BakeOrders {
 public:
   explicit BakeOrders(const Project& project) : m_project(project) {}
@@ -20,12 +20,9 @@ public:
   [[nodiscard]] std::optional<BakeOrder> orderFor(const Source& source, const Key& key, Bpm tempo);
 
 private:
-  struct Shaped {
-    SourcePtr source;
-    TimeLine line;
-  };
   const Project& m_project;
-  std::map<std::tuple<Id, FitMethod, double>, Shaped> m_shaped;
+  std::map<Id, ResolvedSource> m_resolved;
+  std::map<std::tuple<Id, FitMethod, double>, TimeLine> m_lines;
 };
 
 /// Writes keys into a score: all of them at the beat's own tempo and, where hits ask for it,

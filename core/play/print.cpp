@@ -23,13 +23,13 @@ Result<SoundPtr> atRate(SoundPtr sound, Hertz rate) {
 } // namespace
 
 Result<SoundPtr> print(const Score& score, const PrintOptions& options, JobContext& job) {
-  if (score.length <= 0)
+  if (score.length.value <= 0)
     return Error{"There is nothing to print", "", "Put at least one section into the song."};
   const double ringS = std::clamp(options.ring.value, 0.0, 30.0);
-  const std::int64_t total = score.length + toFrames(Seconds(ringS), kEngineRate).value;
+  const std::int64_t total = score.length.value + toFrames(Seconds(ringS), kEngineRate).value;
   auto once = std::make_shared<Score>(score);
   once->loops = false;
-  auto engine = std::make_unique<Engine>();
+  auto engine = std::make_unique<Engine>(nullptr, SincBank::Make::AsNeeded);
   if (!options.limiter) engine->setLimiterOff();
   engine->setScore(once);
   Engine::Command play{Engine::Command::Kind::Play};

@@ -2,9 +2,9 @@
 
 namespace tuvvo {
 
-Beats Score::barLineAt(std::int64_t frame) const {
+Beats Score::barLineAt(EngineFrames at) const {
   // A bar line stands on a frame within half a frame of it.
-  const double ticks = tempo.ticksAt(double(frame) + 0.5, kEngineRate);
+  const double ticks = tempo.ticksAt(double(at.value) + 0.5, kEngineRate);
   const MeterSpan& span = spanAt(ticks);
   const std::int64_t bar = barOf(span.meter).value;
   const auto bars =
@@ -23,9 +23,9 @@ Beats Score::barLineAfter(Beats line, int bars) const {
   return line;
 }
 
-int Score::patchAt(Id key, std::int64_t frame) const {
+int Score::patchAt(Id key, EngineFrames at) const {
   if (tempo.steady()) return patchOf(key);
-  const Bpm now = tempo.tempoAt(tempo.ticksAt(double(frame), kEngineRate));
+  const Bpm now = tempo.tempoAt(ticksAt(at));
   int best = -1;
   for (std::size_t i = 0; i < patches.size(); i += std::size_t(patches[i].layers)) {
     const Patch& patch = patches[i];

@@ -23,10 +23,10 @@ struct Patch {
   int bus = 0;   ///< of the score's graph
   int layer = 0; ///< which of its key's
   SoundPtr sound;
-  std::int64_t start = 0, end = 0; ///< frames of the sound
-  double step = 1;                 ///< frames of the sound for one frame of the engine
-  double fadeIn = 0, fadeOut = 0;  ///< frames of the sound
-  float gain = 1, pan = 0;         ///< its own level and place; −1 left to 1 right
+  Frames start, end;              ///< of the sound
+  double step = 1;                ///< frames of the sound for one frame of the engine
+  double fadeIn = 0, fadeOut = 0; ///< frames of the sound
+  float gain = 1, pan = 0;        ///< its own level and place; −1 left to 1 right
   EnvelopeShape envelope;
   PatchFilters filters;
   bool gate = false;
@@ -35,29 +35,29 @@ struct Patch {
   bool reversed = false; ///< for hits that are played backwards
   int choke = 0;
   double lead = 0; ///< engine frames from its start to what a hit stands for, at its own speed
-  std::int64_t loopStart = 0, loopEnd = 0; ///< frames of the sound; equal: it does not go round
+  Frames loopStart, loopEnd; ///< of the sound; equal: it does not go round
 
   int layers = 1; ///< of the key, from this patch on; said by the first of them
   LayerWay way = LayerWay::Together;
-  int delay = 0;           ///< engine frames
+  EngineFrames delay{};
   float loudest = 1;       ///< the largest gain of a velocity that it answers to
   std::uint32_t turns = 0; ///< hits of the key in the score; said by the first
   bool mono = false, legato = false;
-  int glide = 0; ///< engine frames
+  EngineFrames glide{};
 };
 
 struct ScoreEvent {
-  std::int64_t frame = 0;
-  std::int32_t patch = 0; ///< the first layer of a key
-  float gain = 1;         ///< from velocity
-  double tune = 1;        ///< ratio on top of the patch's step
-  std::int64_t hold = 0;  ///< engine frames until a gated key is let go; 0 never
-  std::int64_t skip = 0;  ///< engine frames that have gone by where it begins before the start
-  float from = 0;         ///< share of the sound where it begins
-  float bright = 0;       ///< octaves by which the low-pass moves
-  std::uint32_t turn = 0; ///< how many of the key's hits stand before it
-  float pan = 0;          ///< on top of the key's
-  float chance = 1;       ///< of being struck at all
+  EngineFrames frame{};
+  std::int32_t patch = 0;            ///< the first layer of a key
+  float gain = 1;                    ///< from velocity
+  double tune = 1;                   ///< ratio on top of the patch's step
+  EngineFrames hold{};               ///< until a gated key is let go; 0 never
+  EngineFrames skip{};               ///< that have gone by where it begins before the start
+  float from = 0;                    ///< share of the sound where it begins
+  float bright = 0;                  ///< octaves by which the low-pass moves
+  std::uint32_t turn = 0;            ///< how many of the key's hits stand before it
+  float pan = 0;                     ///< on top of the key's
+  float chance = 1;                  ///< of being struck at all
   std::uint8_t every = 1, which = 0; ///< struck only when its round leaves this rest
   std::uint32_t dice = 0;            ///< what its chance is thrown with
   std::int32_t round = 0;            ///< how often its lane came round before it in the score
@@ -104,7 +104,7 @@ struct Score {
                                   ///< that are struck at another tempo
   std::vector<ScoreEvent> events; ///< in rising order
   GraphPlan graph;                ///< where they are played into
-  std::int64_t length = 0;        ///< engine frames
+  EngineFrames length{};
   bool loops = false;
   TempoMap tempo{Bpm(90)};
   std::vector<MeterSpan> meters{MeterSpan{}}; ///< in rising order, the first at 0; never empty
@@ -112,16 +112,24 @@ struct Score {
   Monitor monitor;
 
   // All of these are safe on the audio thread.
-  [[nodiscard]] double beatsAt(double frame) const {
-    return tempo.ticksAt(frame, kEngineRate) / double(kTicksPerBeat);
+  /// The place in ticks; nothing is rounded.
+  [[nodiscard]] double ticksAt(EngineFrames at) const {
+    return tempo.ticksAt(double(at.value), kEngineRate);
+  }
+  [[nodiscard]] double beatsAt(EngineFrames at) const {
+    return ticksAt(at) / double(kTicksPerBeat);
   }
   /// The nearest frame.
-  [[nodiscard]] std::int64_t frameAt(double beats) const {
-    return toNearest<std::int64_t>(tempo.framesAt(beats * double(kTicksPerBeat), kEngineRate));
+  [[nodiscard]] EngineFrames frameAt(double beats) const {
+    return EngineFrames(
+        toNearest<std::int64_t>(tempo.framesAt(beats * double(kTicksPerBeat), kEngineRate)));
+  }
+  [[nodiscard]] EngineFrames frameAt(Beats at) const {
+    return EngineFrames(tempo.frameAt(at, kEngineRate).value);
   }
   /// Frames of a beat at the tempo of a place.
-  [[nodiscard]] double framesPerBeatAt(double frame) const {
-    return tempo.framesPerBeat(kEngineRate, tempo.ticksAt(frame, kEngineRate));
+  [[nodiscard]] double framesPerBeatAt(EngineFrames at) const {
+    return tempo.framesPerBeat(kEngineRate, ticksAt(at));
   }
   /// The span a place lies in; the first one before the start.
   [[nodiscard]] const MeterSpan& spanAt(double ticks) const {
@@ -130,7 +138,7 @@ struct Score {
     return meters[i];
   }
   /// The bar line at or before a frame; those before the start are as far apart as the first ones.
-  [[nodiscard]] Beats barLineAt(std::int64_t frame) const;
+  [[nodiscard]] Beats barLineAt(EngineFrames at) const;
   /// The bar line that comes so many bars after one.
   [[nodiscard]] Beats barLineAfter(Beats line, int bars) const;
   /// The first of a key's patches; −1 when there is no such key.
@@ -140,7 +148,7 @@ struct Score {
     return -1;
   }
   /// The same for the tempo of a frame: the nearest that the score has.
-  [[nodiscard]] int patchAt(Id key, std::int64_t frame) const;
+  [[nodiscard]] int patchAt(Id key, EngineFrames at) const;
 };
 using ScorePtr = std::shared_ptr<const Score>;
 

@@ -12,11 +12,12 @@ void Voice::start(const Start& start, const SincBank& bank) {
   const Patch& patch = *start.patch;
   m_patch = start.patch;
   m_bank = &bank;
-  m_begin = m_from = double(patch.start) + start.from * double(patch.end - patch.start);
+  m_begin = m_from =
+      double(patch.start.value) + start.from * double((patch.end - patch.start).value);
   m_firstRound = true;
-  m_since = m_played = 0;
+  m_since = m_played = {};
   m_glideLeft = m_glideUntil = 0;
-  const bool glides = start.tuneFrom > 0 && start.tuneFrom != start.tune && patch.glide > 0;
+  const bool glides = start.tuneFrom > 0 && start.tuneFrom != start.tune && patch.glide.value > 0;
   setSpeed(patch.step * (glides ? start.tuneFrom : start.tune));
   m_played = start.skip;
   if (glides) glideTo(patch.step * start.tune);
@@ -49,16 +50,17 @@ void Voice::aim(const Patch& like) {
 
 /// From the frame that comes next on.
 void Voice::setSpeed(double step) {
-  m_from = placeOf(m_played);
+  m_from = placeIn(0);
   m_since = m_played;
   m_step = step;
   m_kernel = &m_bank->forStep(step);
-  m_length = m_played + toWhole<std::int64_t>(std::ceil((double(m_patch->end) - m_from) / step));
+  const double left = std::ceil((double(m_patch->end.value) - m_from) / step);
+  m_length = m_played + EngineFrames(toWhole<std::int64_t>(left));
 }
 
 void Voice::glideTo(double step) {
   m_target = step;
-  m_glideLeft = m_patch->glide;
+  m_glideLeft = int(m_patch->glide.value);
   m_glideUntil = 0;
   if (m_glideLeft == 0) return setSpeed(step);
   m_ratio = std::pow(step / m_step, double(kGlideStep) / m_glideLeft);
@@ -72,7 +74,7 @@ void Voice::glideOn() {
   if (m_glideLeft == 0) m_glideUntil = 0;
 }
 
-void Voice::bend(double tune, std::int64_t hold, std::uint32_t touch) {
+void Voice::bend(double tune, EngineFrames hold, std::uint32_t touch) {
   m_touch = touch;
   m_hold = hold;
   glideTo(m_patch->step * tune);
@@ -81,29 +83,29 @@ void Voice::bend(double tune, std::int64_t hold, std::uint32_t touch) {
 void Voice::letGo() {
   if (!m_patch || !m_patch->gate) return;
   m_released = true;
-  if (m_wait > 0) return drop();
+  if (m_wait.value > 0) return drop();
   m_envelope.letGo();
   m_filter.letGo();
 }
 
 void Voice::cutOff() {
   if (!m_patch) return;
-  if (m_wait > 0) return drop();
+  if (m_wait.value > 0) return drop();
   if (m_cut == 0) m_cut = kCutFrames;
 }
 
 /// The few ms against clicks at both ends of what is played.
 void Voice::fadeEdges(float* level, int frames) const {
   const Patch& patch = *m_patch;
-  const auto end = double(patch.end);
-  if (m_firstRound && placeOf(m_played) < m_begin + patch.fadeIn)
+  const auto end = double(patch.end.value);
+  if (m_firstRound && placeIn(0) < m_begin + patch.fadeIn)
     for (int i = 0; i < frames; ++i) {
-      const double in = placeOf(m_played + i) - m_begin;
+      const double in = placeIn(i) - m_begin;
       if (in < patch.fadeIn) level[i] *= float(in / patch.fadeIn);
     }
-  if (placeOf(m_played + frames) > end - patch.fadeOut)
+  if (placeIn(frames) > end - patch.fadeOut)
     for (int i = 0; i < frames; ++i) {
-      const double out = end - placeOf(m_played + i);
+      const double out = end - placeIn(i);
       if (out < patch.fadeOut) level[i] *= float(out / patch.fadeOut);
     }
 }
@@ -152,29 +154,30 @@ void Voice::sampleAt(double place, float& left, float& right) const {
 void Voice::samples(int frames, float* left, float* right) const {
   const Sound& sound = *m_patch->sound;
   const int taps = m_kernel->taps;
-  const double place = placeOf(m_played);
+  const double place = placeIn(0);
   const std::int64_t first = toWhole<std::int64_t>(place) - (taps / 2 - 1);
-  const std::int64_t last = toWhole<std::int64_t>(placeOf(m_played + frames)) + taps / 2 + 1;
+  const std::int64_t last = toWhole<std::int64_t>(placeIn(frames)) + taps / 2 + 1;
   const bool onFrames = m_step == 1.0 && place == std::floor(place);
   if (first >= 0 && last < sound.frames().value && !onFrames) {
     SincBank::run(*m_kernel, {sound.channel(0).data(), sound.channel(1).data(), m_from, m_step},
-                  m_played - m_since, frames, left, right);
+                  (m_played - m_since).value, frames, left, right);
     return;
   }
-  for (int i = 0; i < frames; ++i) sampleAt(placeOf(m_played + i), left[i], right[i]);
+  for (int i = 0; i < frames; ++i) sampleAt(placeIn(i), left[i], right[i]);
 }
 
 /// What goes round starts again at its end. @returns the frames until then
 int Voice::untilRound(int frames) {
-  const double end = double(m_patch->loopEnd), around = end - double(m_patch->loopStart);
+  const double end = double(m_patch->loopEnd.value),
+               around = end - double(m_patch->loopStart.value);
   if (around <= 0) return frames;
   // The place is kept small by moving where it counts from, a whole number of rounds at a time.
-  if (placeOf(m_played) >= end) {
-    m_from -= around * (1 + std::floor((placeOf(m_played) - end) / around));
+  if (placeIn(0) >= end) {
+    m_from -= around * (1 + std::floor((placeIn(0) - end) / around));
     m_firstRound = false;
   }
-  m_length = std::numeric_limits<std::int64_t>::max();
-  const double left = (end - placeOf(m_played)) / m_step;
+  m_length = EngineFrames(std::numeric_limits<std::int64_t>::max());
+  const double left = (end - placeIn(0)) / m_step;
   return toWhole<int>(std::min(double(frames), std::max(1.0, std::ceil(left))));
 }
 
@@ -182,8 +185,8 @@ int Voice::untilRound(int frames) {
 bool Voice::canRead(int frames) {
   if (!m_prefetched) return true;
   const int around = m_kernel->taps / 2 + 1;
-  const auto first = toWhole<std::int64_t>(placeOf(m_played)) - around,
-             last = toWhole<std::int64_t>(placeOf(m_played + frames)) + around;
+  const auto first = toWhole<std::int64_t>(placeIn(0)) - around,
+             last = toWhole<std::int64_t>(placeIn(frames)) + around;
   if (!m_prefetched->ready(first, last)) {
     m_wasAway = true;
     return false;
@@ -227,15 +230,16 @@ void Voice::addTo(float* left, float* right, const float* level, int frames, flo
 float Voice::renderRun(float* left, float* right, int frames) {
   float level[kRun];
   // A run ends where something changes: the hold, the glide's speed, the gains, a round.
-  if (m_hold == 1) {
-    m_hold = 0;
+  constexpr EngineFrames kOne(1);
+  if (m_hold == kOne) {
+    m_hold = {};
     letGo();
   }
-  if (m_hold > 1) frames = int(std::min<std::int64_t>(frames, m_hold - 1));
+  if (m_hold > kOne) frames = int(std::min(EngineFrames(frames), m_hold - kOne).value);
   if (m_glideUntil == 0 && m_glideLeft > 0) glideOn();
   if (m_glideUntil > 0) frames = std::min(frames, m_glideUntil);
   if (m_aim > 0) frames = std::min(frames, m_aim);
-  frames = untilRound(int(std::min<std::int64_t>(frames, m_length - m_played)));
+  frames = untilRound(int(std::min(EngineFrames(frames), m_length - m_played).value));
   frames = cutLevels(level, m_envelope.fill(level, frames));
   fadeEdges(level, frames);
   float loudest = 0;
@@ -245,8 +249,8 @@ float Voice::renderRun(float* left, float* right, int frames) {
     m_left = m_toLeft;
     m_right = m_toRight;
   }
-  m_played += frames;
-  if (m_hold > 1) m_hold -= frames;
+  m_played += EngineFrames(frames);
+  if (m_hold > kOne) m_hold -= EngineFrames(frames);
   if (m_glideUntil > 0) m_glideUntil -= frames;
   if (m_envelope.faded() || m_played >= m_length) m_patch = nullptr;
   return loudest;
@@ -254,15 +258,15 @@ float Voice::renderRun(float* left, float* right, int frames) {
 
 float Voice::render(float* left, float* right, int frames) {
   float loudest = 0;
-  const int waited = int(std::min<std::int64_t>(frames, m_patch ? m_wait : 0));
+  const EngineFrames waited = m_patch ? std::min(EngineFrames(frames), m_wait) : EngineFrames(0);
   m_wait -= waited;
-  if (m_hold > 0) m_hold = std::max<std::int64_t>(1, m_hold - waited);
-  for (int done = waited; m_patch && done < frames;) {
-    const std::int64_t before = m_played;
+  if (m_hold.value > 0) m_hold = std::max(EngineFrames(1), m_hold - waited);
+  for (int done = int(waited.value); m_patch && done < frames;) {
+    const EngineFrames before = m_played;
     const int run = std::min<int>(kRun, frames - done);
     loudest = std::max(loudest, left ? renderRun(left + done, right + done, run)
                                      : renderRun(nullptr, nullptr, run));
-    done += int(m_played - before);
+    done += int((m_played - before).value);
   }
   return loudest;
 }

@@ -20,9 +20,9 @@ public:
     double from = 0;         ///< share of the sound where it begins
     float pan = 0;           ///< on top of the patch's
     double bright = 0;       ///< octaves by which the low-pass moves
-    std::int64_t hold = 0;   ///< frames from now until it is let go; 0 never
-    std::int64_t wait = 0;   ///< frames of silence before it begins
-    std::int64_t skip = 0;   ///< frames that have gone by already
+    EngineFrames hold{};     ///< from now until it is let go; 0 never
+    EngineFrames wait{};     ///< of silence before it begins
+    EngineFrames skip{};     ///< that have gone by already
     std::uint32_t touch = 0; ///< what struck it: a key held by hand; 0: the score
     int owner = 0;           ///< the caller's mark: whose patch this is
     const PrefetchedSound* prefetched = nullptr; ///< of a long sound: what may be read
@@ -38,7 +38,7 @@ public:
   /// The key was let go: a gated voice goes into its release.
   void letGo();
   /// Slides to another tune in the patch's glide, and is held anew.
-  void bend(double tune, std::int64_t hold, std::uint32_t touch);
+  void bend(double tune, EngineFrames hold, std::uint32_t touch);
   /// Fades out over 5 ms, whatever it was doing.
   void cutOff();
   /// Gone at once, in silence.
@@ -55,7 +55,7 @@ public:
   [[nodiscard]] bool silent() const { return m_aim == 0 && m_left == 0 && m_right == 0; }
   [[nodiscard]] const PrefetchedSound* prefetched() const { return m_prefetched; }
   /// The frame of its sound that comes next, and how fast it goes.
-  [[nodiscard]] double place() const { return placeOf(m_played); }
+  [[nodiscard]] double place() const { return placeIn(0); }
   [[nodiscard]] double step() const { return m_step; }
   /// The tune that sounds now, on the way of a glide.
   [[nodiscard]] double tune() const { return m_patch ? m_step / m_patch->step : 1; }
@@ -78,10 +78,14 @@ private:
   void setSpeed(double step);
   void glideTo(double step);
   void glideOn();
-  /// Place in the sound of the nth frame since the start: reckoned anew from where the speed last
-  /// changed, so that it does not depend on how the frames were split.
-  [[nodiscard]] double placeOf(std::int64_t n) const {
-    return m_from + m_step * double(n - m_since);
+  /// Place in the sound (frames of it) of the nth frame since the start: reckoned anew from where
+  /// the speed last changed, so that it does not depend on how the frames were split.
+  [[nodiscard]] double placeOf(EngineFrames n) const {
+    return m_from + m_step * double((n - m_since).value);
+  }
+  /// The same, so many frames from now.
+  [[nodiscard]] double placeIn(int frames) const {
+    return placeOf(m_played + EngineFrames(frames));
   }
 
   const Patch* m_patch = nullptr;
@@ -91,11 +95,11 @@ private:
   const SincBank::Kernel* m_kernel = nullptr;
   double m_begin = 0;            ///< place where it began
   double m_from = 0, m_step = 1; ///< place and speed since frame m_since
-  std::int64_t m_since = 0;
+  EngineFrames m_since;
   double m_target = 1, m_ratio = 1; ///< of the glide: where to, and a step of it
   int m_glideLeft = 0, m_glideUntil = 0;
-  std::int64_t m_played = 0, m_length = 0; ///< frames of output
-  std::int64_t m_wait = 0, m_hold = 0;
+  EngineFrames m_played, m_length;
+  EngineFrames m_wait, m_hold;
   float m_left = 1, m_right = 1;     ///< gains
   float m_toLeft = 1, m_toRight = 1; ///< where they are on their way to
   int m_aim = 0;                     ///< frames until they are there

@@ -35,7 +35,7 @@ Result<FittedSound> fitToBeat(const Source& source, const FitRow& row, const Bea
   if (!source.sound)
     return Error{"The sound is missing", source.name, "Find it again, or take it out."};
   const double pitch = ratioOf(row.semitones + toSemitones(row.cents));
-  const TimeLine line = timeLineOf(source, beat, pitch);
+  const TimeLine line = timeLineOf(ResolvedSource(source), beat, pitch);
   BakeRecipe recipe;
   recipe.method = line.beats > 0 ? row.method : FitMethod::Repitch;
   recipe.line = line;

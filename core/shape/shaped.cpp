@@ -11,16 +11,9 @@ constexpr double kOneMarkerS = 0.02;
 constexpr double kLeastApartS = 0.002; // knots nearer than this are one
 constexpr double kSameS = 2e-5;        // lines this near to straight are straight: a frame
 
-std::size_t indexOfDownbeat(const std::vector<Seconds>& beats, Seconds downbeat) {
-  std::size_t best = 0;
-  for (std::size_t i = 0; i < beats.size(); ++i)
-    if (std::abs((beats[i] - downbeat).value) < std::abs((beats[best] - downbeat).value)) best = i;
-  return best;
-}
-
-/// The even line and what holds it: sorted, rising in both, no steeper than can be made.
-std::vector<Anchor> heldAnchors(const Source& source, const EvenBeats& even) {
-  const Shape& shape = source.shape;
+/// What holds the even line: sorted, rising in both, no steeper than can be made.
+std::vector<Anchor> heldAnchors(const ResolvedSource& source, const Shape& shape) {
+  const EvenBeats& even = *source.even();
   std::vector<Anchor> held;
   for (const auto& marker : shape.markers)
     held.push_back({marker.at.value, even.beatsAt(marker.at.value), marker.beat});
@@ -85,39 +78,17 @@ double shapedBeat(const Shape& shape, const Anchor& anchor) {
   return anchor.played + shape.straighten * (anchor.target - anchor.played);
 }
 
-std::optional<EvenBeats> evenBeats(const Source& source) {
-  const auto grid = gridOf(source);
-  if (!grid) return std::nullopt;
-  EvenBeats even{grid->downbeat.value, 60 / grid->tempo.value};
-  const auto beats = beatsOf(source);
-  if (beats.size() < 3) return even;
-  const double n = double(beats.size());
-  double sx = 0, sy = 0, sxx = 0, sxy = 0;
-  for (std::size_t i = 0; i < beats.size(); ++i) {
-    const double x = double(i), y = beats[i].value;
-    sx += x;
-    sy += y;
-    sxx += x * x;
-    sxy += x * y;
-  }
-  even.beatS = (n * sxy - sx * sy) / (n * sxx - sx * sx);
-  even.firstS =
-      (sy - even.beatS * sx) / n + even.beatS * double(indexOfDownbeat(beats, grid->downbeat));
-  return even;
-}
-
-std::optional<FeltBeats> FeltBeats::of(const Source& source) {
-  const auto even = evenBeats(source);
+std::optional<FeltBeats> FeltBeats::of(const ResolvedSource& source) {
+  const auto& even = source.even();
   if (!even) return std::nullopt;
   FeltBeats felt;
   felt.m_even = *even;
-  const bool steady = !source.heard || !source.heard->tempo || source.heard->tempo->steady;
-  auto beats = beatsOf(source);
-  if (steady || beats.size() < 3) return felt;
+  const auto beats = source.beats();
+  if (source.steady() || beats.size() < 3) return felt;
   std::size_t first = 0;
   while (first + 1 < beats.size() && beats[first].value < even->firstS - even->beatS / 2) ++first;
   felt.m_first = double(first);
-  felt.m_played = std::move(beats);
+  felt.m_played.assign(beats.begin(), beats.end());
   return felt;
 }
 
@@ -125,21 +96,19 @@ double FeltBeats::at(Seconds place) const {
   return m_played.empty() ? m_even.beatsAt(place.value) : placeAmong(m_played, place) - m_first;
 }
 
-std::vector<Anchor> anchorsOf(const Source& source, StraightenBy by) {
+std::vector<Anchor> anchorsOf(const ResolvedSource& source, StraightenBy by) {
   std::vector<Anchor> out;
-  const auto grid = gridOf(source);
-  const auto even = evenBeats(source);
-  const auto beats = beatsOf(source);
+  const auto& even = source.even();
+  const auto beats = source.beats();
   if (!even || beats.size() < 2) return out;
-  const auto downbeat = indexOfDownbeat(beats, grid->downbeat);
+  const auto downbeat = source.downbeat();
   if (by != StraightenBy::Hits) {
-    const auto step = by == StraightenBy::Bars ? std::size_t(std::max(1, grid->meter)) : 1;
+    const auto step = by == StraightenBy::Bars ? std::size_t(std::max(1, source.grid()->meter)) : 1;
     for (std::size_t i = downbeat % step; i < beats.size(); i += step)
       out.push_back({beats[i].value, even->beatsAt(beats[i].value), double(i) - double(downbeat)});
     return out;
   }
-  if (!source.heard) return out;
-  const auto& onsets = source.heard->onsets;
+  const auto onsets = source.onsets();
   double best = 1e300, division = 4;
   for (double parts : {4.0, 3.0}) {
     double off = 0; // as a share of what it could be at most
@@ -171,13 +140,13 @@ std::vector<Anchor> anchorsOf(const Source& source, StraightenBy by) {
   return out;
 }
 
-TimeLine shapedLine(const Source& source, Bpm beat) {
-  const Shape& shape = source.shape;
+TimeLine shapedLine(const ResolvedSource& resolved, const Shape& shape, Bpm beat) {
   TimeLine line;
+  const Source& source = resolved.source();
   const double duration = source.sound   ? source.sound->duration().value
                           : source.heard ? source.heard->duration.value
                                          : 1;
-  const auto even = evenBeats(source);
+  const auto& even = resolved.even();
   if (!even) {
     const double slope = shape.method == FitMethod::Repitch ? 1 / shape.pitch() : 1;
     line.knots = {{0, 0}, {std::max(0.01, duration), std::max(0.01, duration) * slope}};
@@ -189,7 +158,7 @@ TimeLine shapedLine(const Source& source, Bpm beat) {
   const double speed =
       shape.method == FitMethod::Repitch ? shape.pitch() : ratioOf(repitchToTempo(own, beat));
   const double beatS = even->beatS / speed;
-  const auto held = heldAnchors(source, *even);
+  const auto held = heldAnchors(resolved, shape);
   // Before the first and after the last of what is held, everything goes on evenly.
   const double before = held.empty() ? even->firstS : held.front().at,
                beforeBeat = held.empty() ? 0 : held.front().target;
@@ -204,10 +173,10 @@ TimeLine shapedLine(const Source& source, Bpm beat) {
   return line;
 }
 
-std::vector<LocalStretch> localStretches(const Source& source, Bpm beat) {
+std::vector<LocalStretch> localStretches(const ResolvedSource& source, Bpm beat) {
   std::vector<LocalStretch> out;
-  const TimeLine line = shapedLine(source, beat);
-  if (!source.sound || line.knots.size() < 3) return out;
+  const TimeLine line = shapedLine(source, source.source().shape, beat);
+  if (!source.source().sound || line.knots.size() < 3) return out;
   const auto& ends = line.knots;
   // The outermost parts go at the even speed.
   const double whole = (ends[1].result - ends[0].result) / (ends[1].source - ends[0].source);
@@ -222,10 +191,10 @@ bool movesTime(const Shape& shape) {
   return shape.method != FitMethod::Repitch || shape.straighten > 0 || !shape.markers.empty();
 }
 
-std::optional<BakeRecipe> recipeOf(const Source& source, const TimeLine& whole, Stretch stretch,
-                                   Hertz rate) {
+std::optional<BakeRecipe> recipeOf(const ResolvedSource& resolved, const Shape& shape,
+                                   const TimeLine& whole, Stretch stretch, Hertz rate) {
+  const Source& source = resolved.source();
   if (!source.sound || stretch.end <= stretch.start) return std::nullopt;
-  const Shape& shape = source.shape;
   const double from = toSeconds(stretch.start, source.sound->rate()).value,
                to = toSeconds(stretch.end, source.sound->rate()).value;
   // Played at the pitch's own speed: then nothing needs to be made.
@@ -243,18 +212,19 @@ std::optional<BakeRecipe> recipeOf(const Source& source, const TimeLine& whole, 
       recipe.line.knots.push_back({knot.source, knot.result - start});
   recipe.line.length = whole.resultAt(to) - start;
   recipe.line.knots.push_back({to, recipe.line.length});
-  for (double hit : hitsOf(source))
-    if (hit >= from - 0.001 && hit < to - 0.005) recipe.hits.push_back(std::max(from, hit));
+  for (const auto& onset : resolved.onsets())
+    if (const double hit = onset.cut.value; hit >= from - 0.001 && hit < to - 0.005)
+      recipe.hits.push_back(std::max(from, hit));
   return recipe;
 }
 
-BakeRecipe plainRecipe(const Source& source, Stretch stretch, Hertz rate) {
+BakeRecipe plainRecipe(const Source& source, const Shape& shape, Stretch stretch, Hertz rate) {
   const double from = toSeconds(stretch.start, source.sound->rate()).value,
                to = toSeconds(stretch.end, source.sound->rate()).value;
   BakeRecipe recipe;
   recipe.method = FitMethod::Repitch;
-  recipe.pitch = source.shape.pitch();
-  recipe.material = source.shape.material.value_or(materialOf(source));
+  recipe.pitch = shape.pitch();
+  recipe.material = shape.material.value_or(materialOf(source));
   recipe.rate = rate;
   recipe.line.length = (to - from) / recipe.pitch;
   recipe.line.knots = {{from, 0}, {to, recipe.line.length}};

@@ -1,6 +1,7 @@
 // What a source's shape makes of its time, and the recipes that follow from it.
 #pragma once
 
+#include "model/resolved_source.h"
 #include "shape/bake.h"
 
 namespace tuvvo {
@@ -20,20 +21,12 @@ struct Anchor {
 /// Where a shape puts a place, in beats: its marker's, or straightened by the shape's share.
 [[nodiscard]] double shapedBeat(const Shape& shape, const Anchor& anchor);
 
-/// The even line through all played beats (least squares): how long a beat is, and where the first
-/// downbeat lies on it. Nothing for a source without a tempo.
-struct EvenBeats {
-  double firstS = 0, beatS = 0;
-  [[nodiscard]] double beatsAt(double timeS) const { return (timeS - firstS) / beatS; }
-};
-[[nodiscard]] std::optional<EvenBeats> evenBeats(const Source& source);
-
 /// Places of a source in beats from its first downbeat, as they are felt: on its even line where it
 /// is steady, among the beats as they were played where it is not.
 class FeltBeats {
 public:
   /// @returns nothing for a source without a tempo
-  [[nodiscard]] static std::optional<FeltBeats> of(const Source& source);
+  [[nodiscard]] static std::optional<FeltBeats> of(const ResolvedSource& source);
   [[nodiscard]] double at(Seconds place) const;
 
 private:
@@ -45,32 +38,35 @@ private:
 /// What can be pulled straight: bars, beats or hits. A hit belongs to the nearest sixteenth or, if
 /// that agrees better with all hits together, the nearest third of a beat, as the beats around it
 /// were played; of two hits that belong to one place the louder counts.
-[[nodiscard]] std::vector<Anchor> anchorsOf(const Source& source, StraightenBy by);
+[[nodiscard]] std::vector<Anchor> anchorsOf(const ResolvedSource& source, StraightenBy by);
 
 /// Places of the source against places of the result, 0 at the first downbeat of the even line.
 /// Stretched and re-spaced sources are as long as the beat's tempo makes them (half and double
 /// folded in), repitched ones as long as their pitch does. Markers hold whatever the slide says;
 /// what lies between two knots is spread evenly. For a source without a tempo the line is straight.
+/// @param shape  the source's own, or a key's
 /// @returns at least two knots, rising in both
-[[nodiscard]] TimeLine shapedLine(const Source& source, Bpm beat);
+[[nodiscard]] TimeLine shapedLine(const ResolvedSource& source, const Shape& shape, Bpm beat);
 
-/// How much longer the parts between knots become, against the whole: 1 is as the rest.
+/// How much longer the parts between knots of its own shape become, against the whole: 1 is as the
+/// rest.
 struct LocalStretch {
   double fromS = 0, toS = 0; ///< of the source
   double ratio = 1;
 };
-[[nodiscard]] std::vector<LocalStretch> localStretches(const Source& source, Bpm beat);
+[[nodiscard]] std::vector<LocalStretch> localStretches(const ResolvedSource& source, Bpm beat);
 
 /// Whether a shape may ask for more than playing at its pitch.
 [[nodiscard]] bool movesTime(const Shape& shape);
 
 /// The recipe of a stretch of a source under its shape.
-/// @param line  shapedLine() of the source
+/// @param line  shapedLine() of the source and the shape
 /// @returns nothing where it can be played straight from the source, at shape.pitch()
-[[nodiscard]] std::optional<BakeRecipe> recipeOf(const Source& source, const TimeLine& line,
-                                                 Stretch stretch, Hertz rate);
+[[nodiscard]] std::optional<BakeRecipe> recipeOf(const ResolvedSource& source, const Shape& shape,
+                                                 const TimeLine& line, Stretch stretch, Hertz rate);
 
 /// The stretch as it is, at its shape's pitch: for what is treated although nothing moves its time.
-[[nodiscard]] BakeRecipe plainRecipe(const Source& source, Stretch stretch, Hertz rate);
+[[nodiscard]] BakeRecipe plainRecipe(const Source& source, const Shape& shape, Stretch stretch,
+                                     Hertz rate);
 
 } // namespace tuvvo

@@ -31,11 +31,11 @@ double TimeLine::resultAt(double source) const {
   return through<&Knot::source, &Knot::result>(knots, source);
 }
 
-TimeLine timeLineOf(const Source& source, const BeatFrame& beat, double speed) {
+TimeLine timeLineOf(const ResolvedSource& source, const BeatFrame& beat, double speed) {
   TimeLine line;
-  const double duration = source.sound->duration().value;
-  const auto grid = gridOf(source);
-  const auto bars = barsOf(source);
+  const double duration = source.source().sound->duration().value;
+  const auto& grid = source.grid();
+  const auto bars = source.bars();
   const double first = bars.empty() ? 0 : bars.front().value,
                end = std::min(first + kMostS, duration);
   int n = 0;
@@ -43,12 +43,12 @@ TimeLine timeLineOf(const Source& source, const BeatFrame& beat, double speed) {
     // The planner folds half and double tempo: the tempo it meets says how long a beat becomes.
     const double beatS =
         60 / (grid->tempo.value * ratioOf(repitchToTempo(grid->tempo, beat.tempo)));
-    for (const Seconds at : beatsOf(source))
+    for (const Seconds at : source.beats())
       if (at.value >= first - 1e-6 && at.value < end) line.knots.push_back({at.value, beatS * n++});
     if (n >= 2) {
       const double period = 60 / grid->tempo.value;
       // Steady beats lie on one line; following every one of them would only add its own jitter.
-      if (source.heard && source.heard->tempo && source.heard->tempo->steady)
+      if (source.source().heard && source.source().heard->tempo && source.steady())
         line.knots = {{first, 0}, {first + period * n, beatS * n}};
       else
         line.knots.push_back({line.knots.back().source + period, beatS * n});

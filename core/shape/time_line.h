@@ -2,6 +2,7 @@
 #pragma once
 
 #include "cut/fit.h"
+#include "model/resolved_source.h"
 
 namespace tuvvo {
 
@@ -30,6 +31,7 @@ struct BeatFrame {
 /// From the source's first downbeat on, whole bars where it has a grid (whole beats where it is
 /// shorter than a bar); the whole of it at one speed where it has none.
 /// @param speed  of a source without a grid
-[[nodiscard]] TimeLine timeLineOf(const Source& source, const BeatFrame& beat, double speed);
+[[nodiscard]] TimeLine timeLineOf(const ResolvedSource& source, const BeatFrame& beat,
+                                  double speed);
 
 } // namespace tuvvo

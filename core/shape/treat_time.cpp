@@ -22,7 +22,7 @@ std::size_t framesIn(double frames) {
 /// Any place of a sound at any speed.
 class SoundReader {
 public:
-  explicit SoundReader(const Channels& sound) : m_bank(SincBank::shared()) {
+  explicit SoundReader(const Channels& sound) {
     for (const auto& channel : sound) {
       Samples padded(channel.size() + 2 * kPad, 0.0f);
       std::copy(channel.begin(), channel.end(), padded.begin() + kPad);
@@ -40,7 +40,7 @@ public:
 
 private:
   static constexpr std::ptrdiff_t kPad = 1024; ///< the widest kernel and more
-  const SincBank& m_bank;
+  SincBank m_bank{SincBank::Make::AsNeeded};
   Channels m_padded;
 };
 

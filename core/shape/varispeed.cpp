@@ -13,8 +13,7 @@ constexpr double kAroundS = 0.25;
 } // namespace
 
 Varispeed::Varispeed(const Sound& sound, Hertz rate, double fromS, double toS)
-    : m_bank(SincBank::shared()), m_rate(rate.value), m_soundRate(sound.rate().value),
-      m_durationS(sound.duration().value) {
+    : m_rate(rate.value), m_soundRate(sound.rate().value), m_durationS(sound.duration().value) {
   const auto frameAt = [&](double s) {
     const double all = double(sound.frames().value);
     return toWhole<std::int64_t>(std::clamp(s * m_soundRate, 0.0, all));

@@ -21,7 +21,7 @@ public:
 
 private:
   static constexpr std::size_t kPad = 4096 * 16;
-  const SincBank& m_bank;
+  SincBank m_bank{SincBank::Make::AsNeeded}; ///< so one thread at a time
   double m_rate, m_soundRate, m_durationS;
   std::int64_t m_first = 0; ///< frame of the sound that the padded ones begin with
   Channels m_padded;

@@ -4,6 +4,7 @@
 #include "beat/hand.h"
 #include "beat/hits.h"
 #include "model/edits.h"
+#include "model/resolved_source.h"
 #include "tones/theory.h"
 
 #include <algorithm>
@@ -28,7 +29,8 @@ bool isKick(const Project& project, const Key& key) {
   if (key.gate && source->heard->root.value > 0) return false;
   const double from =
       source->sound ? toSeconds(stretchOf(*source, key).start, source->sound->rate()).value : 0;
-  for (const auto& onset : onsetsOf(*source))
+  const ResolvedSource resolved(*source);
+  for (const auto& onset : resolved.onsets())
     if (std::abs(onset.cut.value - from) < kNearCutS ||
         (kind == SoundKind::OneShot && onset.at.value < from + 0.1))
       return std::find(onset.hits.begin(), onset.hits.end(), HitClass::Kick) != onset.hits.end();

@@ -44,7 +44,7 @@ public:
   explicit Lines(Bpm tempo) : m_tempo(tempo) {}
   const TimeLine& of(const Source& source) {
     auto& line = m_lines[source.id];
-    if (line.knots.empty()) line = shapedLine(source, m_tempo);
+    if (line.knots.empty()) line = shapedLine(ResolvedSource(source), source.shape, m_tempo);
     return line;
   }
 

@@ -382,7 +382,7 @@ private slots:
     click.countIn = 0;
     m_services->transport.setClick(click);
     const auto strikeAt = [&](double beat, int note) {
-      QTRY_VERIFY_WITH_TIMEOUT(double(m_services->player.engine().absolutePosition()) >=
+      QTRY_VERIFY_WITH_TIMEOUT(double(m_services->player.engine().absolutePosition().value) >=
                                    beat *
                                        m_services->player.score()->tempo.framesPerBeat(kEngineRate),
                                10000);

@@ -2,6 +2,7 @@
 #include "app/demo_window.h"
 #include "audio/encode.h"
 #include "choose.h"
+#include "model/resolved_source.h"
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -92,7 +93,7 @@ private slots:
     const double heard = gridOf(*current())->tempo.value;
     press(chip(stage(), "÷2"));
     QCOMPARE(gridOf(*current())->tempo.value, heard / 2);
-    QCOMPARE(barsOf(*current()).size(), std::size_t(2)); // bars follow
+    QCOMPARE(ResolvedSource(*current()).bars().size(), std::size_t(2)); // bars follow
     press(chip(stage(), "×2"));
     QCOMPARE(gridOf(*current())->tempo.value, heard);
     for (int i = 0; i < 6; ++i) press(chip(stage(), "×2")); // never past what can be

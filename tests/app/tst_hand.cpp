@@ -153,7 +153,7 @@ private slots:
     QTRY_COMPARE(hits(), 1u); // laid while the take goes on
     QVERIFY(m_services->recorder.recording());
     QVERIFY(QTest::qWaitFor(
-        [&] { return double(m_services->player.engine().absolutePosition()) > 4.2 * 24000; },
+        [&] { return double(m_services->player.engine().absolutePosition().value) > 4.2 * 24000; },
         8000));
     tap(Qt::Key_A);
     QTRY_COMPARE(hits(), 2u);
@@ -279,7 +279,7 @@ private slots:
     emptyPattern(4);
     m_services->recorder.togglePractice();
     QVERIFY(m_services->recorder.practising());
-    QCOMPARE(m_services->player.score()->length, 8 * 24000); // two bars of the four
+    QCOMPARE(m_services->player.score()->length.value, 8 * 24000); // two bars of the four
     QVERIFY(waitForBeat(0.1));
     for (int beat = 1; beat < 6; ++beat) {
       QVERIFY(waitForBeat(beat));
@@ -291,7 +291,7 @@ private slots:
     QCOMPARE(hits(), 0u);
     QCOMPARE(m_services->recorder.rounds().size(), 1u);
     QCOMPARE(m_services->recorder.rounds()[0].figures.hits, 5);
-    QCOMPARE(m_services->player.score()->length, 16 * 24000);
+    QCOMPARE(m_services->player.score()->length.value, 16 * 24000);
   }
 
   void theTimingPictureChoosesAndPulls() {

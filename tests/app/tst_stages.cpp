@@ -112,8 +112,8 @@ private slots:
       for (const auto& key : project().keys) {
         const Patch& patch = score.patches[std::size_t(score.patchOf(key.id))];
         if (key.sound.source == current()->id && key.sound.cut != 0)
-          beats +=
-              double(patch.end - patch.start) / patch.step / score.tempo.framesPerBeat(kEngineRate);
+          beats += double((patch.end - patch.start).value) / patch.step /
+                   score.tempo.framesPerBeat(kEngineRate);
       }
       QVERIFY2(std::abs(beats - 16) < 0.01, qPrintable(way->text() + QString(" %1").arg(beats)));
       QVERIFY(std::abs(semitonesOf(shape.pitch()).value + 1.335) < 0.02);
@@ -219,7 +219,7 @@ private slots:
     QTest::keyClick(drift, Qt::Key_Delete);
     QVERIFY(current()->shape.markers.empty());
     auto* wave = find<WaveView>(Stage::Cut);
-    const auto bars = anchorsOf(*current(), StraightenBy::Bars);
+    const auto bars = anchorsOf(ResolvedSource(*current()), StraightenBy::Bars);
     const QPointF dot(wave->xOf(bars[3].at * current()->sound->rate().value),
                       drift->height() / 2.0);
     QTest::mouseDClick(drift, Qt::LeftButton, {}, dot.toPoint());

@@ -284,7 +284,7 @@ private slots:
     for (const auto& event : score.events) {
       const Key* key = findKey(*made, score.patches[std::size_t(event.patch)].key);
       slices = slices || key->row == Row::Cuts;
-      const double sixteenths = double(event.frame) / (60.0 / 93 * 48000 / 4);
+      const double sixteenths = double(event.frame.value) / (60.0 / 93 * 48000 / 4);
       QVERIFY(std::abs(sixteenths - std::round(sixteenths)) * 60 / 93 / 4 <
               0.0001); // a tenth of a millisecond
     }

@@ -47,7 +47,7 @@ struct Changed : ClickProject {
 
 std::vector<std::int64_t> framesOf(const Score& score) {
   std::vector<std::int64_t> out;
-  for (const auto& event : score.events) out.push_back(event.frame);
+  for (const auto& event : score.events) out.push_back(event.frame.value);
   return out;
 }
 
@@ -125,7 +125,7 @@ private slots:
     const Changed c({0}, 120, 1, [](Pattern& p) { p.lanes[0].length = at(1.5); });
     QCOMPARE(*meetingOf(c.now()), wholeBeats(12));
     const Score score = c.looped();
-    QCOMPARE(score.length, 12 * 24'000);
+    QCOMPARE(score.length.value, 12 * 24'000);
     std::vector<std::int64_t> wanted;
     for (int i = 0; i < 8; ++i) wanted.push_back(i * 36'000);
     QCOMPARE(framesOf(score), wanted);
@@ -141,7 +141,7 @@ private slots:
                     [](Pattern& p) { p.lanes[0].length = Beats(kTicksPerBeat * 3 / 2 + 1); });
     QVERIFY(!meetingOf(c.now()));
     const Score score = c.looped();
-    QCOMPARE(score.length % 96'000, 0); // whole rounds of the pattern
+    QCOMPARE(score.length.value % 96'000, 0); // whole rounds of the pattern
     QVERIFY(score.events.size() < 2000);
   }
 
@@ -203,7 +203,7 @@ private slots:
     std::vector<std::int64_t> live;
     for (int pass = 0; pass < 64; ++pass)
       for (const auto& event : score.events)
-        if (isStruck(event, pass)) live.push_back(event.frame + pass * score.length);
+        if (isStruck(event, pass)) live.push_back((event.frame + score.length * pass).value);
     QCOMPARE(clicksIn(**printed), live);
   }
 
@@ -247,14 +247,15 @@ private slots:
       for (const auto& hit : findLane(pattern, c.part())->hits)
         for (int round = 0; round < 20; ++round) {
           const double frame = reckoned(hit) + round * length * beat;
-          if (frame < 0.5 || frame > double(printed.length) - 1) continue;
+          if (frame < 0.5 || frame > double(printed.length.value) - 1) continue;
           ++found;
           QVERIFY(std::any_of(printed.events.begin(), printed.events.end(), [&](const auto& event) {
-            return std::abs(double(event.frame) - frame) <= 0.5 + 1e-3;
+            return std::abs(double(event.frame.value) - frame) <= 0.5 + 1e-3;
           }));
           if (round > 0) continue;
           QVERIFY(std::any_of(live.events.begin(), live.events.end(), [&](const auto& event) {
-            return std::abs(std::remainder(double(event.frame) - frame, length * beat)) <= 1.01;
+            return std::abs(std::remainder(double(event.frame.value) - frame, length * beat)) <=
+                   1.01;
           }));
         }
       QVERIFY(found > 200);
@@ -372,7 +373,7 @@ private slots:
     const Project p = withPattern(c.project, both, &joint);
     auto frames = framesOf(compilePattern(p, c.pattern));
     const auto after = compilePattern(p, second);
-    for (const auto& event : after.events) frames.push_back(event.frame + 96'000);
+    for (const auto& event : after.events) frames.push_back(event.frame.value + 96'000);
     QCOMPARE(framesOf(compilePattern(p, joint)), frames);
     const auto velocities = [](const Score& score) {
       std::vector<float> out;

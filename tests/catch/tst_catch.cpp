@@ -166,7 +166,7 @@ public:
         in[i] = at >= 0 && at < std::int64_t(m_out.size()) ? m_out[std::size_t(at)] : 0;
       }
       if (onTheWay) onTheWay(in, std::int64_t(m_out.size()));
-      m_engine.process(l.data(), r.data(), m_block, 0, in.data(), in.data());
+      m_engine.process(l.data(), r.data(), m_block, {}, in.data(), in.data());
       m_out.insert(m_out.end(), l.begin(), l.end());
       while (m_engine.input().waiting() > std::int64_t(InputLine::kRing / 2))
         QThread::msleep(1); // the catcher keeps up
@@ -369,7 +369,7 @@ private slots:
     catcher.order(order);
     catcher.finish();
     Engine::Command play{Engine::Command::Kind::Play};
-    play.frame = -std::llround(barFrames); // counted in
+    play.frame = EngineFrames(-std::llround(barFrames)); // counted in
     engine.send(play);
     loop.run(std::int64_t(barFrames * (bars + 4)) + late + 2 * block);
     QTRY_COMPARE_WITH_TIMEOUT(told.all<BarsCaught>().size(), std::size_t(1), kPatience);
@@ -381,7 +381,7 @@ private slots:
     QVERIFY(!clicks.empty());
     QCOMPARE(clicks[0], std::int64_t(0));
     for (std::size_t i = 1; i < clicks.size(); ++i)
-      QVERIFY(std::abs(double(clicks[i]) - double(i) * double(score.length)) <= 1);
+      QVERIFY(std::abs(double(clicks[i]) - double(i) * double(score.length.value)) <= 1);
   }
 
   void musicThatStopsLeavesWhatWasCaught() {
@@ -391,7 +391,7 @@ private slots:
     Told told;
     Catcher catcher(engine.input(), told.taker());
     Loop loop(engine, 200, 128);
-    catcher.order(BarsOrder{0, 96000 * 4, 263});
+    catcher.order(BarsOrder{EngineFrames(0), 96000 * 4, 263});
     catcher.finish();
     engine.send({Engine::Command::Kind::Play});
     loop.run(96000);
@@ -419,7 +419,7 @@ private slots:
     const Samples tone = sine(5000, 1, 48000, 0.5);
     Samples left(48000), right(48000), in(48000);
     for (int at = 0; at < 48000; at += 480)
-      engine.process(left.data() + at, right.data() + at, 480, 0, tone.data() + at);
+      engine.process(left.data() + at, right.data() + at, 480, {}, tone.data() + at);
     InputLine::Place place;
     for (std::size_t at = 0; engine.input().nextPlace(place); at += std::size_t(place.frames)) {
       std::vector<float> r(static_cast<std::size_t>(place.frames));

@@ -34,7 +34,7 @@ private slots:
         float *l = block.left, *r = block.right;
         const int n = block.frames;
         engine.process(l, r, n);
-        if (heardLeft.size() < std::size_t(score.length + Limiter::kLatency)) {
+        if (heardLeft.size() < std::size_t(score.length.value + Limiter::kLatency)) {
           heardLeft.insert(heardLeft.end(), l, l + n);
           heardRight.insert(heardRight.end(), r, r + n);
         } else {
@@ -46,7 +46,7 @@ private slots:
     // The print ends with its bars; the live engine rings on. The last 5 ms of a print may be
     // faded.
     std::int64_t different = 0;
-    for (std::int64_t i = 0; i < score.length - 240; ++i) {
+    for (std::int64_t i = 0; i < score.length.value - 240; ++i) {
       different +=
           heardLeft[std::size_t(i + Limiter::kLatency)] != printed->channel(0)[std::size_t(i)] ? 1
                                                                                                : 0;
@@ -134,7 +134,7 @@ private slots:
     QVERIFY(QString::fromStdString(said).contains("simulated"));
     QVERIFY(output.device()->simulated());
     engine.send({Engine::Command::Kind::Play});
-    QTRY_VERIFY(engine.position() > 4000);
+    QTRY_VERIFY(engine.position().value > 4000);
     const auto before = engine.position();
     QVERIFY(output.open({OutputChoice::Simulated}).empty());
     QTRY_VERIFY(engine.position() > before);

@@ -98,7 +98,8 @@ public:
           auto due = std::chrono::steady_clock::now();
           while (!m_ending) {
             const auto now = std::chrono::steady_clock::now().time_since_epoch();
-            m_engine.process(left.data(), right.data(), 128, now / std::chrono::nanoseconds(1));
+            m_engine.process(left.data(), right.data(), 128,
+                             Nanoseconds(now / std::chrono::nanoseconds(1)));
             if (m_engine.playing()) m_played += 128;
             due += std::chrono::microseconds(2667);
             std::this_thread::sleep_until(due);
@@ -196,7 +197,7 @@ private slots:
     std::vector<std::int64_t> struck;
     Engine::Report report{};
     while (engine->nextReport(report))
-      if (report.kind == Engine::Report::Kind::Struck) struck.push_back(report.when);
+      if (report.kind == Engine::Report::Kind::Struck) struck.push_back(report.when.value);
     QCOMPARE(struck.size(), 20u);
     for (std::size_t i = 1; i < struck.size(); ++i)
       QVERIFY(std::abs(double(struck[i] - struck[i - 1]) - 20e6) < 1000); // ns

@@ -253,8 +253,8 @@ private slots:
       QVERIFY(writeSmf(score, *demo, false, path, Freely{}).ok());
       std::multiset<std::int64_t> wanted, seen;
       for (const auto& event : score.events)
-        wanted.insert(
-            std::llround(double(event.frame) / score.tempo.framesPerBeat(kEngineRate) * kSmfTicks));
+        wanted.insert(std::llround(double(event.frame.value) /
+                                   score.tempo.framesPerBeat(kEngineRate) * kSmfTicks));
       for (const auto& event : csvOf(path))
         if (event.kind == "Note_on_c") {
           seen.insert(event.at);
@@ -332,7 +332,7 @@ private slots:
     for (const auto& event : out.events)
       QVERIFY(std::any_of(in.events.begin(), in.events.end(), [&](const ScoreEvent& again) {
         return again.patch == event.patch &&
-               std::abs(double(again.frame - event.frame)) <= tick / 2 + 1 &&
+               std::abs(double((again.frame - event.frame).value)) <= tick / 2 + 1 &&
                std::abs(std::sqrt(again.gain) - std::sqrt(event.gain)) <= 0.5f / 127 + 1e-4f;
       }));
   }

@@ -267,7 +267,7 @@ private slots:
       Samples left(96'000), right(96'000);
       for (int at = 0; at < 96'000; at += block) {
         const int n = std::min(block, 96'000 - at);
-        engine.process(left.data() + at, right.data() + at, n, 0);
+        engine.process(left.data() + at, right.data() + at, n);
       }
       return left;
     };

@@ -8,7 +8,7 @@ namespace tuvvo::test {
 /// All of a sound at a speed, open and unshaped.
 inline Patch patchOf(SoundPtr sound, double step = 1) {
   Patch patch;
-  patch.end = sound->frames().value;
+  patch.end = sound->frames();
   patch.sound = std::move(sound);
   patch.step = step;
   return patch;

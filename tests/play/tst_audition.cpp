@@ -29,7 +29,7 @@ ScorePtr scoreWith(const Audition& audition, int patternBars = 2) {
   auto score = std::make_shared<Score>();
   score->loops = true;
   score->tempo = TempoMap(kTempo);
-  score->length = patternBars * kBar;
+  score->length = EngineFrames(patternBars * kBar);
 
   score->audition = audition;
   return score;
@@ -41,7 +41,7 @@ public:
   Engine& engine() { return m_engine; }
   void command(Engine::Command::Kind kind, std::int64_t frame = 0) {
     Engine::Command c{kind};
-    c.frame = frame;
+    c.frame = EngineFrames(frame);
     m_engine.send(c);
   }
   /// Renders and gives the frames at which something begins.
@@ -100,7 +100,7 @@ private slots:
     auto score = std::make_shared<Score>(*scoreWith({}));
     score->tempo = TempoMap(Bpm(93.7));
     const double bar = 4 * framesOfBeat(Bpm(93.7), kEngineRate);
-    score->length = std::llround(2 * bar);
+    score->length = EngineFrames(std::llround(2 * bar));
     Samples samples(std::size_t(std::llround(3 * bar)), 0.0f);
     for (int i = 0; i < 400; ++i) samples[std::size_t(i + 5000)] = 0.5f;
     score->audition = {makeSound(std::move(samples), 48000), true, false, 1, 1, Bpm(93.7)};
@@ -109,7 +109,7 @@ private slots:
     const auto marks = bench.run(240 * 48000);
     QVERIFY(marks.size() > 25);
     // Against the pattern's own rounds, which are whole frames.
-    const double round = double(score->length) / 2;
+    const double round = double(score->length.value) / 2;
     for (const auto mark : marks) {
       const double off = std::fmod(double(mark) - 5000 + round / 2, round) - round / 2;
       QVERIFY2(std::abs(off) < 8, qPrintable(QString::number(off)));

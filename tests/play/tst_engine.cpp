@@ -326,11 +326,11 @@ private slots:
     engine.setLimiterOff();
     engine.setScore(std::make_shared<Score>(compilePattern(made.project, made.pattern)));
     Engine::Command play{Engine::Command::Kind::Play};
-    play.frame = -96000;
+    play.frame = EngineFrames(-96000);
     engine.send(play);
     Samples l(96200), r(96200);
     engine.process(l.data(), r.data(), 95999);
-    QVERIFY(engine.position() == -1);
+    QVERIFY(engine.position() == EngineFrames(-1));
     const auto clicks = clicksIn(Sound({l, r}, kEngineRate), 0.15f);
     QVERIFY(clicks.size() >= 4);
     engine.process(l.data(), r.data(), 2);
@@ -347,7 +347,7 @@ private slots:
     made.project.tempo = Bpm(60);
     engine.setScore(std::make_shared<Score>(compileSong(made.project)));
     engine.process(l.data(), r.data(), 480);
-    QCOMPARE(engine.position(), std::int64_t(2 * 48000 + 480));
+    QCOMPARE(engine.position().value, std::int64_t(2 * 48000 + 480));
   }
 
   void strikesAreReportedWithTheirPlace() {
@@ -363,7 +363,7 @@ private slots:
     engine.process(l.data(), r.data(), 10);
     Engine::Report report{};
     QVERIFY(engine.nextReport(report));
-    QCOMPARE(report.frame, std::int64_t(1000));
+    QCOMPARE(report.frame.value, std::int64_t(1000));
     QCOMPARE(report.key, made.key);
   }
 

@@ -38,7 +38,7 @@ public:
     Samples left(static_cast<std::size_t>(block)), right(left.size());
     for (int done = 0; done < frames; done += block) {
       const int n = std::min(block, frames - done);
-      m_engine.process(left.data(), right.data(), n, now);
+      m_engine.process(left.data(), right.data(), n, Nanoseconds(now));
       out.insert(out.end(), left.begin(), left.begin() + n);
     }
     Report report{};
@@ -183,7 +183,7 @@ private slots:
     Tone t = tone(6000, [](Key& k) { k.gate = true; });
     Bench bench(t.project);
     auto& c = bench.command(Kind::Strike, t.key);
-    c.hold = 2400;
+    c.hold = EngineFrames(2400);
     c.bright = -6; // 20 kHz to 312 Hz
     bench.send();
     bench.run(9600);
@@ -217,7 +217,7 @@ private slots:
     const std::vector<std::int64_t> wanted{begun(1000), 6000, 12000, 18000, 24000};
     QVERIFY(bench.hits() == wanted);
     QCOMPARE(bench.reports.size(), 6u);
-    QCOMPARE(bench.reports[3].frame, 18000);
+    QCOMPARE(bench.reports[3].frame.value, 18000);
   }
 
   void aLineJustAfterTheStrikeIsTheStrike() {
@@ -246,7 +246,7 @@ private slots:
       if (line < 100000) wanted.push_back(begun(20000) + line);
     QVERIFY(bench.hits() == wanted);
     QCOMPARE(bench.reports.back().pass, 1);
-    QCOMPARE(bench.reports.back().frame, 0);
+    QCOMPARE(bench.reports.back().frame.value, 0);
   }
 
   void aRollSwellsClimbsAndObeysTheHand() {
@@ -292,23 +292,23 @@ private slots:
     const std::int64_t start = 5'000'000'000;
     bench.run(1024, start, 1024);
     for (std::int64_t after : {5'000'000, 15'000'000}) {
-      bench.command(Kind::Strike, c.key).when = start + after;
+      bench.command(Kind::Strike, c.key).when = Nanoseconds(start + after);
       bench.send();
     }
-    bench.command(Kind::Release, c.key).when = start + 20'000'000;
+    bench.command(Kind::Release, c.key).when = Nanoseconds(start + 20'000'000);
     bench.send();
     bench.run(1024, start + 21'333'333, 1024);
     QCOMPARE(bench.reports.size(), 3u);
-    QCOMPARE(bench.reports[0].frame, 240);
-    QCOMPARE(bench.reports[1].frame, 720);
-    QCOMPARE(bench.reports[2].frame, 960);
-    QCOMPARE(bench.reports[1].when, start + 15'000'000);
+    QCOMPARE(bench.reports[0].frame.value, 240);
+    QCOMPARE(bench.reports[1].frame.value, 720);
+    QCOMPARE(bench.reports[2].frame.value, 960);
+    QCOMPARE(bench.reports[1].when.value, start + 15'000'000);
     QVERIFY(bench.out[1024] > 0.2f); // and heard at once
     // A time that makes no sense is not believed.
-    bench.command(Kind::Strike, c.key).when = 17;
+    bench.command(Kind::Strike, c.key).when = Nanoseconds(17);
     bench.send();
     bench.run(128, start + 42'666'666);
-    QVERIFY(bench.reports.back().frame >= 2048 - 8192);
+    QVERIFY(bench.reports.back().frame.value >= 2048 - 8192);
   }
 
   void anErasedKeyIsPassedOver() {

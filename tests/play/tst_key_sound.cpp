@@ -18,6 +18,11 @@ using namespace tuvvo::test;
 
 namespace {
 
+const SincBank& sincs() {
+  static const SincBank bank(SincBank::Make::Now);
+  return bank;
+}
+
 Samples play(Voice& voice, int frames, int block = 128) {
   Samples left(std::size_t(frames), 0.0f), right = left;
   for (int at = 0; at < frames; at += block)
@@ -217,15 +222,15 @@ private slots:
   // Evenly in semitones: the cycles on the way are the integral of f · 2^(n t / 12 T).
   void aGlideGoesEvenlyInSemitones() {
     Patch patch = patchOf(makeSound(sine(200, 10, 48000)));
-    patch.glide = 24000;
+    patch.glide = EngineFrames(24000);
     patch.gate = patch.mono = patch.legato = true;
     Voice voice;
     Voice::Start start;
     start.patch = &patch;
     start.touch = 1;
-    voice.start(start, SincBank::shared());
+    voice.start(start, sincs());
     (void)play(voice, 9600);
-    voice.bend(2, 0, 2);
+    voice.bend(2, {}, 2);
     QCOMPARE(voice.touch(), 2u);
     const auto out = play(voice, 48000, 37);
     int rising = 0;
@@ -248,17 +253,17 @@ private slots:
 
   void howAGlideIsSplitDoesNotMatter() {
     Patch patch = patchOf(drumLoop(120, 4, 48000), 0.9);
-    patch.glide = 1000;
-    patch.delay = 30;
+    patch.glide = EngineFrames(1000);
+    patch.delay = EngineFrames(30);
     const auto run = [&](int block) {
       Voice voice;
       Voice::Start start;
       start.patch = &patch;
       start.tuneFrom = 0.5;
       start.tune = 1.5;
-      start.wait = 30;
+      start.wait = EngineFrames(30);
       start.from = 0.1;
-      voice.start(start, SincBank::shared());
+      voice.start(start, sincs());
       return play(voice, 20000, block);
     };
     const auto whole = run(20000);

@@ -163,7 +163,7 @@ private slots:
       }
       if (block % 211 == 0) {
         Engine::Command seek{Engine::Command::Kind::Seek};
-        seek.frame = std::int64_t(random.next() % 2000000);
+        seek.frame = EngineFrames(std::int64_t(random.next() % 2000000));
         engine.send(seek);
       }
       if (block % 500 == 0) {
@@ -174,8 +174,8 @@ private slots:
       if (block % 700 == 0) engine.send({Engine::Command::Kind::Probe});
       const float* comesIn = block % 5 == 0 ? nullptr : in.data();
       guard(true);
-      engine.process(l.data(), r.data(), 1 + int(random.next() % 256), 1000 + block, comesIn,
-                     comesIn);
+      engine.process(l.data(), r.data(), 1 + int(random.next() % 256), Nanoseconds(1000 + block),
+                     comesIn, comesIn);
       guard(false);
       if (block == 0) faults = 0; // it finds its own code
       InputLine::Place place;

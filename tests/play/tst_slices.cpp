@@ -58,10 +58,10 @@ Samples played(const Project& project, Id key, std::int64_t hold, int frames, in
   CompileOptions options;
   options.baked = [&](const BakeOrder& order) { return baked->at(order.name); };
   Score score = compilePattern(project, 0, options);
-  score.length = 1 << 24;
+  score.length = EngineFrames(1 << 24);
   ScoreEvent event;
   event.patch = score.patchOf(key);
-  event.hold = hold;
+  event.hold = EngineFrames(hold);
   score.events = {event};
   auto engine = std::make_unique<Engine>();
   engine->setLimiterOff();
@@ -157,7 +157,7 @@ private slots:
     const auto baked = bakery.bakeAll(bakesOf(p), m_job);
     options.baked = [&](const BakeOrder& order) { return baked->at(order.name); };
     const Score score = compilePattern(p, pattern, options);
-    QVERIFY(score.events[0].hold > 0);
+    QVERIFY(score.events[0].hold.value > 0);
   }
 
   void trimsStayInsideTheCut() {

@@ -81,8 +81,8 @@ private slots:
     QCOMPARE(score.events.size(), std::size_t(12));
     for (std::size_t i = 0; i < score.events.size(); ++i) {
       const double beat = double(i / 2 * 4 + i % 2);
-      QCOMPARE(score.events[i].frame, std::llround(secondsAt(beat) * 48000));
-      QCOMPARE(score.events[i].hold,
+      QCOMPARE(score.events[i].frame.value, std::llround(secondsAt(beat) * 48000));
+      QCOMPARE(score.events[i].hold.value,
                std::llround((secondsAt(beat + 0.5) - secondsAt(beat)) * 48000));
     }
   }
@@ -100,9 +100,9 @@ private slots:
     engine.send(metronome);
     Engine::Command play{Engine::Command::Kind::Play};
     play.frame = score->frameAt(-4);
-    QCOMPARE(play.frame, std::int64_t(-4 * 48000)); // at the first tempo
+    QCOMPARE(play.frame.value, std::int64_t(-4 * 48000)); // at the first tempo
     engine.send(play);
-    const auto total = std::size_t(score->length - play.frame);
+    const auto total = std::size_t((score->length - play.frame).value);
     Samples left(total), right(total);
     for (std::size_t at = 0; at < total; at += 500)
       engine.process(left.data() + at, right.data() + at,
@@ -125,7 +125,7 @@ private slots:
     Engine engine;
     engine.setScore(std::make_shared<Score>(compileSong(song.project)));
     Engine::Command play{Engine::Command::Kind::Play};
-    play.frame = std::llround(secondsAt(14) * 48000);
+    play.frame = EngineFrames(std::llround(secondsAt(14) * 48000));
     engine.send(play);
     Samples left(64), right(64);
     engine.process(left.data(), right.data(), 64);
@@ -160,8 +160,8 @@ private slots:
     const auto clicks = clicksIn(*makeSound(std::move(left)));
     QVERIFY(clicks.size() >= 10);
     for (std::size_t i = 0; i < 10; ++i)
-      QVERIFY(std::abs(clicks[i] -
-                       (std::llround(secondsAt(11 + double(i) / 2) * 48000) - play.frame)) <= 1);
+      QVERIFY(std::abs(clicks[i] - (std::llround(secondsAt(11 + double(i) / 2) * 48000) -
+                                    play.frame.value)) <= 1);
   }
 
   void whatIsStretchedIsBakedForTheTempoWhereItSounds() {

@@ -11,6 +11,11 @@ using namespace tuvvo::test;
 
 namespace {
 
+const SincBank& sincs() {
+  static const SincBank bank(SincBank::Make::Now);
+  return bank;
+}
+
 struct Played {
   Samples left, right;
   int sounding = 0; ///< frames until the voice was done
@@ -31,9 +36,9 @@ Played playPatch(const Patch& patch, int frames, int block = 128, std::int64_t h
   Voice voice;
   Voice::Start start;
   start.patch = &patch;
-  start.hold = hold;
+  start.hold = EngineFrames(hold);
   start.tune = tune;
-  voice.start(start, SincBank::shared());
+  voice.start(start, sincs());
   return play(voice, frames, block);
 }
 
@@ -50,14 +55,14 @@ private slots:
   void everyKernelPassesAConstant() {
     Samples ones(2000, 1.0f);
     for (double step = 0.1; step <= 16; step *= 1.13) {
-      const auto& kernel = SincBank::shared().forStep(step);
+      const auto& kernel = sincs().forStep(step);
       QVERIFY(kernel.step >= std::min(step, SincBank::kFastest) - 1e-9);
       QCOMPARE(kernel.taps % 8, 0);
       float left[16], right[16];
       SincBank::run(kernel, {ones.data(), ones.data(), 700.3, step}, 0, 16, left, right);
       for (float v : left) QVERIFY(std::abs(v - 1) < 2e-6f);
     }
-    QCOMPARE(&SincBank::shared().forStep(40), &SincBank::shared().forStep(16));
+    QCOMPARE(&sincs().forStep(40), &sincs().forStep(16));
   }
 
   // A sine read at a step is the sine of the step times the frequency: closed form.
@@ -167,8 +172,8 @@ private slots:
 
   void bothEndsFadeInAStraightLine() {
     Patch patch = patchOf(constant(1, 10000));
-    patch.start = 1000;
-    patch.end = 9000;
+    patch.start = Frames(1000);
+    patch.end = Frames(9000);
     patch.fadeIn = 200;
     patch.fadeOut = 400;
     const auto out = playPatch(patch, 9000);
@@ -183,7 +188,7 @@ private slots:
     Voice voice;
     Voice::Start start;
     start.patch = &patch;
-    voice.start(start, SincBank::shared());
+    voice.start(start, sincs());
     (void)play(voice, 1000, 100);
     voice.cutOff();
     QVERIFY(voice.ending());
@@ -212,7 +217,7 @@ private slots:
     start.patch = &patch;
     start.gain = 0.1f;
     start.pan = 0.25f; // half way to the right: equal power is √2 cos 67.5° on the left
-    voice.start(start, SincBank::shared());
+    voice.start(start, sincs());
     const float side = 0.2f * float(std::sqrt(2.0) * std::cos(67.5 * M_PI / 180));
     Samples left(100, 1.0f), right(100, 1.0f);
     const float loudest = voice.render(left.data(), right.data(), 100);
@@ -227,7 +232,7 @@ private slots:
     for (int time = 0; time < 3; ++time) {
       Voice::Start start;
       start.patch = &patch;
-      voice.start(start, SincBank::shared());
+      voice.start(start, sincs());
       QVERIFY(voice.sounding());
       const auto out = play(voice, 500, 128);
       QVERIFY(!voice.sounding());

@@ -26,9 +26,17 @@ std::vector<double> hitsIn(const Sound& sound, double holdS = 0.08) {
   return out;
 }
 
+TimeLine lineOf(const Source& source, Bpm beat) {
+  return shapedLine(ResolvedSource(source), source.shape, beat);
+}
+
+std::optional<BakeRecipe> recipeIn(const Source& source, Bpm beat, Stretch stretch) {
+  return recipeOf(ResolvedSource(source), source.shape, lineOf(source, beat), stretch, k48);
+}
+
 SoundPtr bakedWhole(const Source& source, Bpm beat, JobContext& job) {
   const Stretch all{Frames(0), source.sound->frames()};
-  const auto recipe = recipeOf(source, shapedLine(source, beat), all, k48);
+  const auto recipe = recipeIn(source, beat, all);
   if (!recipe) return nullptr;
   auto sound = bake(*source.sound, *recipe, job);
   return sound ? *sound : nullptr;
@@ -72,9 +80,7 @@ private slots:
   void whatNeedsNothingIsNotBaked() {
     Source source = played(steadyBeats(100, 16), 100, true);
     const Stretch all{Frames(0), source.sound->frames()};
-    const auto needed = [&](Bpm beat) {
-      return recipeOf(source, shapedLine(source, beat), all, k48).has_value();
-    };
+    const auto needed = [&](Bpm beat) { return recipeIn(source, beat, all).has_value(); };
     QVERIFY(!movesTime(source.shape) && !needed(Bpm(92)));
     source.shape.semitones = Semitones(-3);
     QVERIFY(!needed(Bpm(92))); // a repitch is played
@@ -95,8 +101,9 @@ private slots:
       source.shape.method = method;
       source.shape.straighten = 0.7;
       source.shape.semitones = Semitones(method == FitMethod::Stretch ? 1 : 0);
-      const TimeLine line = shapedLine(source, Bpm(91));
-      const auto recipe = *recipeOf(source, line, {Frames(10000), Frames(200000)}, k48);
+      const TimeLine line = lineOf(source, Bpm(91));
+      const auto recipe = *recipeOf(ResolvedSource(source), source.shape, line,
+                                    {Frames(10000), Frames(200000)}, k48);
       const auto once = bake(*source.sound, recipe, m_job),
                  again = bake(*source.sound, recipe, m_job);
       QVERIFY(once && again);
@@ -144,7 +151,8 @@ private slots:
     QVERIFY(baked);
     const auto hits = hitsIn(*baked);
     QCOMPARE(int(hits.size()), 64);
-    const double beatS = method == int(FitMethod::Repitch) ? evenBeats(source)->beatS : 60.0 / 92;
+    const double beatS =
+        method == int(FitMethod::Repitch) ? ResolvedSource(source).even()->beatS : 60.0 / 92;
     const double after = unevenMs(hits, beatS);
     QVERIFY2(after < 1.0, qPrintable(QString::number(after)));
     // Attacks: the peak of the first 5 ms of each against the original's.
@@ -213,10 +221,10 @@ private slots:
 
   void aMarkerMovesOnlyWhatIsPinned() {
     Source source = played(steadyBeats(100, 16, 0.0), 100, true);
-    const TimeLine before = shapedLine(source, Bpm(100));
+    const TimeLine before = lineOf(source, Bpm(100));
     for (double beat : {4.0, 6.0, 8.0})
       source.shape.markers.push_back({Seconds(beat * 0.6), beat == 6 ? 6.1 : beat});
-    const TimeLine after = shapedLine(source, Bpm(100));
+    const TimeLine after = lineOf(source, Bpm(100));
     for (double t = 0; t < 9.6; t += 0.05) {
       const double moved = after.resultAt(t) - before.resultAt(t);
       if (t <= 2.4 || t >= 4.8)
@@ -225,12 +233,12 @@ private slots:
         QVERIFY(moved > 0 && moved <= 0.06 + 1e-9);
     }
     QVERIFY(std::abs(after.resultAt(3.6) - before.resultAt(3.6) - 0.06) < 1e-9);
-    const auto local = localStretches(source, Bpm(100));
+    const auto local = localStretches(ResolvedSource(source), Bpm(100));
     QCOMPARE(int(local.size()), 2);
     QVERIFY(std::abs(local[0].ratio - 2.1 / 2) < 1e-9 && std::abs(local[1].ratio - 1.9 / 2) < 1e-9);
     // A marker past its neighbour is not obeyed, and nothing breaks.
     source.shape.markers[1].beat = 9;
-    const TimeLine crossed = shapedLine(source, Bpm(100));
+    const TimeLine crossed = lineOf(source, Bpm(100));
     for (std::size_t k = 1; k < crossed.knots.size(); ++k)
       QVERIFY(crossed.knots[k].result > crossed.knots[k - 1].result);
   }
@@ -346,8 +354,8 @@ private slots:
     options.baked = [&](const BakeOrder& order) { return bakery.find(order.name); };
     score = compileSong(project, options);
     QVERIFY(score.patches[0].sound != source.sound);
-    QCOMPARE(score.patches[0].start, 0);
-    QCOMPARE(score.patches[0].end, std::llround(8 * 60.0 / 80 * 48000));
+    QCOMPARE(score.patches[0].start.value, 0);
+    QCOMPARE(score.patches[0].end.value, std::llround(8 * 60.0 / 80 * 48000));
     QCOMPARE(score.patches[0].step, 1.0);
   }
 

@@ -188,7 +188,7 @@ private slots:
         return bakery ? bakery->find(order.name) : Baked{};
       };
       auto score = compilePattern(p, 0, options);
-      score.length = 1 << 20;
+      score.length = EngineFrames(1 << 20);
       return std::make_shared<const Score>(std::move(score));
     };
     Bakery bakery(2, {});
