@@ -60,17 +60,17 @@ void playForPicture(Services& services) {
 }
 
 /// The panels of Keys that show work are shown at it: a take is played, the simulated microphone is
-/// caught, its take is sifted.
+/// caught, the phrases of its take are found.
 void workForPicture(Services& services, const QString& panel) {
   if (panel == QLatin1String("timing")) return playForPicture(services);
   if (panel != QLatin1String("catch") && panel != QLatin1String("sifter")) return;
   SoundChoice sound = services.player.liveSound().choice();
   sound.input = InputChoice::Microphone;
   services.player.openSound(sound);
-  services.standIn.start();
+  services.placeholder.start();
   auto settings = services.catching.settings();
-  settings.way =
-      panel == QLatin1String("catch") ? CatchService::Way::Hits : CatchService::Way::Long;
+  settings.mode =
+      panel == QLatin1String("catch") ? CatchService::Mode::Hits : CatchService::Mode::Long;
   services.catching.change(settings);
   if (panel == QLatin1String("sifter")) {
     services.sifter.open(dataFolder() / "stand-ins" / "microphone.flac");

@@ -9,7 +9,7 @@
 #include "cut_bench.h"
 #include "formats/shipped.h"
 #include "isolation_bench.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "live_bench.h"
 #include "model/edits.h"
 #include "open_bench.h"
@@ -234,7 +234,7 @@ void benchFirstWindow() {
 void benchDecode() {
   JobContext job;
   const std::string path = std::string(TUVVO_DATA_DIR) + "/demo/pier nine break.flac";
-  std::vector<double> ratios, listening;
+  std::vector<double> ratios, analysis;
   for (int i = 0; i < 7; ++i) {
     const double start = cpuSeconds();
     const auto decoded = decodeFile(path, job);
@@ -242,13 +242,13 @@ void benchDecode() {
     ratios.push_back(decoded->sound->duration().value / (cpuSeconds() - start));
     if (i < 3) {
       const double begin = cpuSeconds();
-      (void)listen(*decoded->sound, job);
-      listening.push_back(60 * (cpuSeconds() - begin) / decoded->sound->duration().value);
+      (void)analyse(*decoded->sound, job);
+      analysis.push_back(60 * (cpuSeconds() - begin) / decoded->sound->duration().value);
     }
   }
   report("decoding FLAC and making peaks, times real time", middle(ratios), "x", ">= 150",
          middle(ratios) >= 150);
-  report("listening, a minute of sound", middle(listening), "s", "-", true);
+  report("listening, a minute of sound", middle(analysis), "s", "-", true);
 }
 
 /// A file of so many seconds of stereo at 48 kHz, from the demo's loop over and over.

@@ -47,7 +47,7 @@ HeardFile heardFile(Random& random, int number) {
   std::snprintf(hash, sizeof hash, "%032x", number);
   out.hash = hash;
   out.picture.assign(600, 100);
-  Listening& h = out.heard;
+  Analysis& h = out.heard;
   h.duration = Seconds(1 + 20 * random.unit());
   h.rate = Hertz(44100);
   h.channels = 2;

@@ -34,7 +34,7 @@ Source longBreak() {
   Samples samples(std::size_t(251 * beat * 48000), 0.0f);
   Source source;
   source.name = "long break";
-  Listening heard;
+  Analysis heard;
   heard.kind = {SoundKind::Break, 1};
   heard.tempo = TempoHeard{Bpm(100), 0.9, {}, {}, false, Milliseconds(15)};
   for (int i = 0; i < kSlices; ++i) {

@@ -128,7 +128,7 @@ void benchAutosave(Report report) {
   source.name = "an hour";
   source.sound = std::make_shared<Sound>(Channels{std::move(hour)}, Hertz(48'000));
   source.hash = source.sound->hash();
-  source.heard = Listening{};
+  source.heard = Analysis{};
   services.document.edit("add", withSource(services.document.project(), std::move(source)));
   services.wait();
   const Id key = services.document.project().keys.front().id;

@@ -3,7 +3,7 @@
 #include "audio/decode.h"
 #include "audio/encode.h"
 #include "base/random.h"
-#include "shape/bakery.h"
+#include "shape/bake_cache.h"
 
 #include <algorithm>
 #include <chrono>
@@ -190,10 +190,10 @@ void benchBaking(Report report) {
   double one = 1e9, two = 1e9;
   for (int turn = 0; turn < 3; ++turn)
     for (int threads : {1, 2}) {
-      Bakery bakery(threads, {});
+      BakeCache bakeCache(threads, {});
       const auto start = Clock::now();
-      bakery.want(orders);
-      bakery.wait();
+      bakeCache.want(orders);
+      bakeCache.wait();
       double& best = threads == 1 ? one : two;
       best = std::min(best, millisecondsSince(start));
     }

@@ -11,7 +11,7 @@
 #include "formats/bundle.h"
 #include "formats/shipped.h"
 #include "formats/slices_out.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "model/edits.h"
 #include "play/print.h"
 #include "song/timeline.h"
@@ -34,7 +34,7 @@ Result<Source> heardSource(const fs::path& path) {
   source.origin = path.string();
   source.sound = decoded->sound;
   source.hash = source.sound->hash();
-  source.heard = listen(*source.sound, job);
+  source.heard = analyse(*source.sound, job);
   return source;
 }
 
@@ -57,20 +57,20 @@ CutSettings cutSettings(const std::string& by) {
     return int(n);
   };
   if (way == "hits" && count.empty())
-    settings.way = CutWay::Hits;
+    settings.mode = CutMode::Hits;
   else if (way == "beats") {
-    settings.way = CutWay::Beats;
+    settings.mode = CutMode::Beats;
     settings.perBeat = number(1, 8, 1);
   } else if (way == "equal") {
-    settings.way = CutWay::Equal;
+    settings.mode = CutMode::Equal;
     settings.parts = number(1, 128, 8);
   } else if (way == "bars") {
-    settings.way = CutWay::Bars;
+    settings.mode = CutMode::Bars;
     settings.barsEach = number(1, 16, 1);
   } else if (way == "sections" && count.empty()) {
-    settings.way = CutWay::Sections;
+    settings.mode = CutMode::Sections;
   } else if (way == "chords" && count.empty()) {
-    settings.way = CutWay::Chords;
+    settings.mode = CutMode::Chords;
   } else {
     throw WrongUse{"--by takes hits, beats:N, bars:N, equal:N, sections or chords"};
   }
@@ -88,9 +88,9 @@ int runCut(const std::vector<std::string>& words) {
   options.format = format == "flac" ? FileFormat::Flac : FileFormat::Wav;
   auto source = heardSource(arguments.words()[0]);
   if (!source) return failed(source.error());
-  if (!canCut(*source, settings.way))
-    return failed({settings.way == CutWay::Sections ? "No sections that differ were heard"
-                   : settings.way == CutWay::Chords
+  if (!canCut(*source, settings.mode))
+    return failed({settings.mode == CutMode::Sections ? "No sections that differ were heard"
+                   : settings.mode == CutMode::Chords
                        ? "No chords were heard"
                        : "No tempo was heard, so there are no beats to cut by",
                    arguments.words()[0], "Cut it by hits or in equal parts."});

@@ -2,15 +2,15 @@
 #include "base/convert.h"
 #include "base/jobs.h"
 #include "commands.h"
-#include "formats/listening_json.h"
-#include "listen/listen.h"
+#include "formats/analysis_json.h"
+#include "listen/analyse.h"
 #include "telling.h"
 
 namespace tuvvo::cli {
 
 namespace {
 
-std::string plain(const Listening& h) {
+std::string plain(const Analysis& h) {
   char text[400];
   std::string out;
   std::snprintf(text, sizeof text, "  %s (%.0f %% sure), %.2f s, %.0f Hz, %s\n",
@@ -87,14 +87,14 @@ int runListen(const std::vector<std::string>& words) {
   const Arguments arguments(words, {"--jobs"}, {"--json"});
   if (arguments.words().empty()) throw WrongUse{"a file is needed"};
   const auto jobs = toWhole<int>(arguments.number("--jobs", 1, 64).value_or(1));
-  std::vector<std::optional<Result<Listening>>> heard(arguments.words().size());
+  std::vector<std::optional<Result<Analysis>>> heard(arguments.words().size());
   {
     JobPool pool(jobs);
     for (std::size_t i = 0; i < heard.size(); ++i)
       pool.run([&, i](JobContext& job) {
-        auto file = listenToFile(arguments.words()[i], job);
+        auto file = analyseFile(arguments.words()[i], job);
         if (file) warn(arguments.words()[i], file->warnings);
-        heard[i] = file ? Result<Listening>(file->heard) : Result<Listening>(file.error());
+        heard[i] = file ? Result<Analysis>(file->heard) : Result<Analysis>(file.error());
       });
     pool.waitIdle();
   }

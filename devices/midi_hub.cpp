@@ -16,7 +16,7 @@ public:
   Controller(Engine& engine, int source, const LiveMap& map)
       : m_engine(engine), m_source(source), m_map(std::make_shared<const LiveMap>(map)) {}
 
-  void hear(const MidiMessage& message, Nanoseconds when) {
+  void handle(const MidiMessage& message, Nanoseconds when) {
     std::lock_guard lock(m_mutex);
     ++came;
     if (!m_toInterface.push({message, when})) ++lost;
@@ -120,7 +120,7 @@ private:
   int m_source;
   std::atomic<std::shared_ptr<const LiveMap>> m_map;
   SpscQueue<Entry, 1024> m_toInterface;
-  std::bitset<16 * 128> m_held;
+  std::bitset<std::size_t(16) * 128> m_held;
   bool m_overflowed = false;
 };
 
@@ -204,7 +204,7 @@ void MidiHub::open(const MidiPortName& port, Known& known) {
   }
   auto controller = std::make_unique<Controller>(m_engine, source, known.map);
   const MidiCall call = [heard = controller.get()](const MidiMessage& message, Nanoseconds when) {
-    heard->hear(message, when);
+    heard->handle(message, when);
   };
   if (port.system == MidiSystem::Simulated) {
     m_simulated.setCall(call);

@@ -32,7 +32,7 @@ void SimulatedInput::load(SoundPtr sound) {
   if (sound) {
     const auto padded = [&](int channel) {
       const auto from = sound->channel(channel);
-      Samples out(from.size() + 2 * kEdge);
+      Samples out(from.size() + std::size_t(2) * kEdge);
       std::copy(from.begin(), from.end(), out.begin() + kEdge);
       return out;
     };

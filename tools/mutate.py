@@ -19,7 +19,7 @@ NEAREST = {
     "audio": ["tst_audio", "tst_samples"],
     "base": ["tst_base", "tst_keeping", "tst_tempo"],
     "beat": ["tst_beat", "tst_patterns", "tst_take", "tst_vary", "tst_break", "tst_slices"],
-    "catch": ["tst_catch", "tst_sift"],
+    "catch": ["tst_catch", "tst_phrases"],
     "crate": ["tst_query", "tst_crate"],
     "cut": ["tst_cut", "tst_ways", "tst_slices"],
     "formats": ["tst_formats", "tst_kept", "tst_migrations", "tst_smf", "tst_pattern_text",

@@ -33,14 +33,14 @@ void AlikeStrip::showEvent(QShowEvent* event) {
 
 void AlikeStrip::compare() {
   m_compared = findPattern(project(), selection().pattern);
-  m_bars = m_compared ? barsAlike(project(), *m_compared) : std::vector<BarLikeness>{};
+  m_bars = m_compared ? barsAlike(project(), *m_compared) : std::vector<BarSimilarity>{};
   QStringList words;
   for (const auto& bar : m_bars) words << letterOf(bar);
   setAccessibleDescription(words.join(QLatin1Char(' ')));
   update();
 }
 
-QString AlikeStrip::letterOf(const BarLikeness& bar) {
+QString AlikeStrip::letterOf(const BarSimilarity& bar) {
   const int letter = bar.letter;
   QString name = letter < 26 ? QString(QChar('A' + letter))
                              : QChar('A' + letter / 26 - 1) + QString(QChar('A' + letter % 26));
@@ -56,7 +56,7 @@ QRectF AlikeStrip::boxOf(std::size_t bar) const {
 }
 
 QString AlikeStrip::tipOf(std::size_t at) const {
-  const BarLikeness& bar = m_bars[at];
+  const BarSimilarity& bar = m_bars[at];
   if (at == 0) return tr("Bar 1. Bars with the same letter are nearly the same.");
   if (bar.share <= 0) return tr("Bar %1 has nothing of the bars before it.").arg(at + 1);
   return tr("Bar %1 is %2 % like %3.")
@@ -82,7 +82,7 @@ void AlikeStrip::paintEvent(QPaintEvent*) {
   if (!m_compared) return;
   const double left = m_ribbons.xOf(m_ribbons.from());
   QString words = tr("bars alike");
-  if (m_bars.size() > 1) words = tr("%1 % alike").arg(samenessOf(m_bars) * 100, 0, 'f', 0);
+  if (m_bars.size() > 1) words = tr("%1 % alike").arg(meanSimilarity(m_bars) * 100, 0, 'f', 0);
   if (const auto meeting = meetingOf(*m_compared); !meeting)
     words = tr("never meet");
   else if (*meeting > lengthOf(*m_compared))
@@ -92,7 +92,7 @@ void AlikeStrip::paintEvent(QPaintEvent*) {
                   words, theme::Type::Small, c.quiet);
   p.setClipRect(QRectF(left - 1, 0, width() - left + 1, height()));
   for (std::size_t i = 0; i < m_bars.size(); ++i) {
-    const BarLikeness& bar = m_bars[i];
+    const BarSimilarity& bar = m_bars[i];
     const QRectF box = boxOf(i);
     p.setPen(Qt::NoPen);
     p.setBrush(theme::mixed(c.slate, c.panel, bar.letter % 2 ? 0.22 : 0.5));

@@ -1,7 +1,7 @@
 // A strip over the ribbons: which bars of the pattern are alike, and how much.
 #pragma once
 
-#include "beat/sameness.h"
+#include "beat/similarity.h"
 #include "panel/panel.h"
 
 #include <QTimer>
@@ -16,7 +16,7 @@ class AlikeStrip : public Panel {
 public:
   AlikeStrip(Panel& host, RibbonsView& ribbons, QWidget* parent);
   /// "A", "A′" for a bar nearly like A; up to "ZZ".
-  [[nodiscard]] static QString letterOf(const BarLikeness& bar);
+  [[nodiscard]] static QString letterOf(const BarSimilarity& bar);
 
 protected:
   void paintEvent(QPaintEvent*) override;
@@ -31,7 +31,7 @@ private:
   RibbonsView& m_ribbons;
   QTimer m_soon; ///< bars are compared a little after an edit, so that the edit is seen at once
   PatternPtr m_compared;
-  std::vector<BarLikeness> m_bars;
+  std::vector<BarSimilarity> m_bars;
 };
 
 } // namespace tuvvo

@@ -4,10 +4,10 @@
 #include "beat/break_panel.h"
 #include "beat/change_panel.h"
 #include "beat/feel_panel.h"
+#include "beat/free_space_panel.h"
 #include "beat/hit_panel.h"
 #include "beat/pattern_edits.h"
 #include "beat/ribbons_view.h"
-#include "beat/room_panel.h"
 #include "beat/tones_panel.h"
 #include "model/edits.h"
 #include "parts/grids.h"
@@ -51,7 +51,7 @@ BeatStage::BeatStage(Panel& host, Transport& transport, Auditions& auditions,
   m_break = new BreakPanel(*this, auditions, this);
   m_tones = new TonesPanel(*this, *m_ribbons, *m_choice, this);
   m_change = new ChangePanel(*this, *m_ribbons, this);
-  m_room = new RoomPanel(*this, this);
+  m_room = new FreeSpacePanel(*this, this);
   m_panels = new QStackedWidget(this);
   for (QWidget* panel :
        std::initializer_list<QWidget*>{m_feel, m_hit, m_break, m_tones, m_change, m_room})
@@ -250,7 +250,7 @@ void BeatStage::addCommands() {
   command(tr("Read a break"), Qt::CTRL | Qt::Key_3, [this] { openPanel(Break); });
   command(tr("Bass and chords"), Qt::CTRL | Qt::Key_4, [this] { openPanel(Tones); });
   command(tr("Change the pattern"), Qt::CTRL | Qt::Key_5, [this] { openPanel(Change); });
-  command(tr("Room for kick and bass"), Qt::CTRL | Qt::Key_6, [this] { openPanel(Room); });
+  command(tr("Room for kick and bass"), Qt::CTRL | Qt::Key_6, [this] { openPanel(FreeSpace); });
   command(tr("Open the part's pitch ribbon, or close it"), ctrlShift | Qt::Key_T,
           [this] { m_ribbons->flipOpen(m_ribbons->currentPart()); });
   const auto turn = [this](int steps) {
@@ -297,7 +297,7 @@ void BeatStage::refreshPanel() {
     return m_tones->refresh();
   case Change:
     return m_change->refresh();
-  case Room:
+  case FreeSpace:
     return m_room->refresh();
   default:
     return;
@@ -312,7 +312,7 @@ void BeatStage::refresh() {
   if (isVisible()) refreshPanel();
   const Part* part = findPart(p, m_ribbons->currentPart());
   m_partName->setText(part ? QString::fromStdString(part->name) : tr("No part"));
-  m_fresh->setText(m_feel->newness());
+  m_fresh->setText(m_feel->novelty());
   theme::style(m_fresh, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
   if (m_renaming) return;
   m_patterns->clear();

@@ -22,14 +22,14 @@ class HitChoice;
 class HitPanel;
 class PrintService;
 class RibbonsView;
-class RoomPanel;
+class FreeSpacePanel;
 class TonesPanel;
 class Transport;
 
 class BeatStage : public StageView {
   Q_OBJECT
 public:
-  enum Page { Feels, Hits, Break, Tones, Change, Room };
+  enum Page { Feels, Hits, Break, Tones, Change, FreeSpace };
   static constexpr std::size_t kPanels = 6;
   BeatStage(Panel& host, Transport& transport, Auditions& auditions, PrintService& printing,
             QWidget* parent);
@@ -74,7 +74,7 @@ private:
   BreakPanel* m_break;
   TonesPanel* m_tones;
   ChangePanel* m_change;
-  RoomPanel* m_room;
+  FreeSpacePanel* m_room;
   QStackedWidget* m_panels;
   std::array<Chip*, kPanels> m_tabs{};
   QComboBox *m_patterns, *m_meter, *m_grid;

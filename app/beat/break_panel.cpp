@@ -183,7 +183,7 @@ void BreakPanel::refresh() {
     if (source) {
       auto read = readBreak(*source);
       if (read)
-        m_reading = std::move(*read);
+        m_reading = *read;
       else
         m_trouble = QString::fromStdString(read.error().text());
     }
@@ -192,12 +192,12 @@ void BreakPanel::refresh() {
   showFigures();
 }
 
-void BreakPanel::take(Id pattern, const QString& name, Project next) {
+void BreakPanel::take(Id pattern, const QString& name, const Project& next) {
   if (pattern == 0) {
     emit message(tr("None of its hits has a key to play it: choose keys first."), true);
     return;
   }
-  edit(name, std::move(next));
+  edit(name, next);
   selectPattern(pattern);
 }
 
@@ -224,7 +224,7 @@ void BreakPanel::follow() {
   if (!next)
     emit message(QString::fromStdString(next.error().text()), true);
   else
-    edit(tr("Drums follow %1").arg(QString::fromStdString(source->name)), std::move(*next));
+    edit(tr("Drums follow %1").arg(QString::fromStdString(source->name)), *next);
 }
 
 } // namespace tuvvo

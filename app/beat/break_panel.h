@@ -33,7 +33,7 @@ private:
   void fillKeys();
   void showFigures();
   [[nodiscard]] Id into() const;
-  void take(Id pattern, const QString& name, Project next);
+  void take(Id pattern, const QString& name, const Project& next);
 
   Id m_source = 0;
   BreakKeys m_keys{};

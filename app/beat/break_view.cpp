@@ -119,7 +119,7 @@ QPointF BreakView::placeOf(const ReadHit& hit) const {
   return {xOf(hit.beat), row.bottom() - px(4) - (row.height() - px(11)) * hit.velocity};
 }
 
-void BreakView::hear(const ReadHit& hit) {
+void BreakView::playHit(const ReadHit& hit) {
   const Source* source = findSource(project(), m_source);
   if (!source || !source->sound) return;
   const Hertz rate = source->sound->rate();
@@ -136,14 +136,14 @@ void BreakView::hear(const ReadHit& hit) {
   alone->name = source->name;
   alone->sound = std::make_shared<const Sound>(std::move(channels), rate);
   alone->hash = source->hash;
-  m_auditions.hearAsItIs(alone);
+  m_auditions.playAsItIs(alone);
 }
 
 void BreakView::choose(std::size_t index, bool hears) {
   const ReadHit& hit = m_reading->hits[index];
   m_at = hit.at;
   m_class = hit.hit;
-  if (hears) hear(hit);
+  if (hears) playHit(hit);
   update();
   emit chosenChanged();
 }

@@ -41,7 +41,7 @@ protected:
 
 private:
   void choose(std::size_t index, bool hears);
-  void hear(const ReadHit& hit);
+  void playHit(const ReadHit& hit);
   /// A class; of what has none, the commonest drum or the rest.
   struct RowShown {
     HitClass hit;

@@ -1,9 +1,9 @@
 #include "beat/change_panel.h"
 
-#include "beat/newness.h"
+#include "beat/novelty.h"
 #include "beat/pattern_edits.h"
 #include "beat/ribbons_view.h"
-#include "beat/sameness.h"
+#include "beat/similarity.h"
 #include "model/edits.h"
 #include "theme/theme.h"
 #include "widgets/chip.h"
@@ -115,7 +115,7 @@ void ChangePanel::thin() {
     p = thinned(project(), std::move(p), m_keep->value() / 100, m_seed);
     p.name = before->name + ", thin";
   });
-  edit(tr("Thin for an intro"), std::move(next));
+  edit(tr("Thin for an intro"), next);
   selectPattern(added);
 }
 
@@ -133,12 +133,12 @@ void ChangePanel::refresh() {
   QStringList words;
   if (now->bars > 1)
     words << tr("The bars are %1 % like those before them")
-                 .arg(samenessOf(barsAlike(p, *now)) * 100, 0, 'f', 0);
+                 .arg(meanSimilarity(barsAlike(p, *now)) * 100, 0, 'f', 0);
   for (const auto& source : p.sources)
-    if (const Newness newness = newnessOf(p, *now, source->id); newness.slices > 1)
+    if (const Novelty novelty = noveltyOf(p, *now, source->id); novelty.slices > 1)
       words << tr("%1 is %2 new")
                    .arg(QString::fromStdString(source->name))
-                   .arg(newness.total, 0, 'f', 2);
+                   .arg(novelty.total, 0, 'f', 2);
   m_figures->setText(words.join(QStringLiteral(" · ")));
   theme::style(m_figures, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
 }

@@ -2,7 +2,7 @@
 
 #include "base/convert.h"
 #include "beat/grooves.h"
-#include "beat/newness.h"
+#include "beat/novelty.h"
 #include "beat/ribbons_view.h"
 #include "model/edits.h"
 #include "theme/theme.h"
@@ -197,13 +197,13 @@ void FeelPanel::refresh() {
   const Part* part = findPart(p, m_ribbons.currentPart());
   QString fresh;
   for (const auto& source : p.sources)
-    if (const Newness newness = newnessOf(p, *pattern, source->id);
-        part && newness.slices > 1 &&
+    if (const Novelty novelty = noveltyOf(p, *pattern, source->id);
+        part && novelty.slices > 1 &&
         std::any_of(p.keys.begin(), p.keys.end(), [&](const Key& key) {
           return key.part == part->id && key.sound.source == source->id && key.sound.cut != 0;
         }))
-      fresh = tr("%1 new").arg(newness.total, 0, 'f', 2);
-  m_newness = fresh;
+      fresh = tr("%1 new").arg(novelty.total, 0, 'f', 2);
+  m_novelty = fresh;
   const Lane* known = lane();
   const Lane shown = known ? *known : Lane{};
   for (const auto& [slide, figure] : m_slides) slide->setValue(figure->get(shown.feel));

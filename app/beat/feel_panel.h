@@ -20,7 +20,7 @@ public:
   FeelPanel(Panel& host, RibbonsView& ribbons, QWidget* parent);
   void refresh();
   /// How new the part's slices are, in words; empty where there are none.
-  [[nodiscard]] const QString& newness() const { return m_newness; }
+  [[nodiscard]] const QString& novelty() const { return m_novelty; }
   /// Pulls the part's hits to the grid for good, by the strength of its pull.
   void quantiseNow();
 
@@ -37,7 +37,7 @@ private:
 
   RibbonsView& m_ribbons;
   std::vector<std::pair<Slide*, const FeelParameter*>> m_slides;
-  QString m_newness;
+  QString m_novelty;
   QComboBox *m_accent, *m_groove;
   Slide *m_quantise, *m_length;
   Chip *m_takes, *m_dice;

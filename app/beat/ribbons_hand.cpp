@@ -15,7 +15,7 @@ using theme::px;
 const Hit* RibbonsView::hitAt(const Ribbon& ribbon, const Lane& lane, QPointF at,
                               bool* atEnd) const {
   const PatternPtr pat = pattern();
-  const Hearing hearing(project(), pat->meter, lane);
+  const ResolvedTiming timed(project(), pat->meter, lane);
   const double beat = beatAt(at.x());
   const auto first =
       std::lower_bound(lane.hits.begin(), lane.hits.end(), beat - (ribbon.tones ? 64 : 2),
@@ -23,7 +23,7 @@ const Hit* RibbonsView::hitAt(const Ribbon& ribbon, const Lane& lane, QPointF at
   const Hit* found = nullptr;
   double nearest = px(7);
   for (auto hit = first; hit != lane.hits.end() && inBeats(hit->at) < beat + 2; ++hit) {
-    const double heard = hearing.heardAt(*hit) / double(kTicksPerBeat), x = xOf(heard);
+    const double heard = timed.heardAt(*hit) / double(kTicksPerBeat), x = xOf(heard);
     double d = std::min(std::abs(at.x() - x), std::abs(at.x() - xOf(inBeats(hit->at))));
     bool end = false;
     if (ribbon.tones) {
@@ -143,9 +143,9 @@ void RibbonsView::chooseBand() {
   for (const auto& ribbon : ribbons()) {
     const Lane* lane = pat ? findLane(*pat, ribbon.part.id) : nullptr;
     if (!lane || !ribbon.box.intersects(band.adjusted(0, 0, 1, 1))) continue;
-    const Hearing hearing(project(), pat->meter, *lane);
+    const ResolvedTiming timed(project(), pat->meter, *lane);
     for (const auto& hit : lane->hits) {
-      const double x = xOf(hearing.heardAt(hit) / double(kTicksPerBeat));
+      const double x = xOf(timed.heardAt(hit) / double(kTicksPerBeat));
       if (x >= band.left() - px(3) && x <= band.right() + px(3))
         inside.push_back({ribbon.part.id, hit});
     }

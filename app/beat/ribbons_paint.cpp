@@ -116,17 +116,17 @@ void RibbonsView::drawMarks(QPainter& p, const Ribbon& ribbon, const Hit& hit, Q
 }
 
 void RibbonsView::drawHit(QPainter& p, const Ribbon& ribbon, const Hit& hit, double fromBeat,
-                          const Hearing& hearing, bool ghost) {
+                          const ResolvedTiming& timed, bool ghost) {
   const auto& c = theme::colours();
   const QColor tone = ghost ? theme::mixed(theme::ofRow(ribbon.part.role), c.panel, 0.35)
                             : theme::ofRow(ribbon.part.role);
   const double bottom = ribbon.box.bottom() - px(4);
   const double ruled = xOf(fromBeat + inBeats(hit.at));
-  const QPointF tip = tipOf(ribbon, fromBeat * double(kTicksPerBeat) + hearing.heardAt(hit),
-                            hearing.velocityOf(hit));
+  const QPointF tip =
+      tipOf(ribbon, fromBeat * double(kTicksPerBeat) + timed.heardAt(hit), timed.velocityOf(hit));
   const bool chosen = !ghost && m_choice.contains(ribbon.part.id, hit);
   // The feel's pull as a shade from the ruled line to where it would sound without leaning itself.
-  const double pulled = xOf(fromBeat + beatsOf(hearing.placeOf(hit.at)));
+  const double pulled = xOf(fromBeat + beatsOf(timed.placeOf(hit.at)));
   if (std::abs(pulled - ruled) > 1)
     p.fillRect(QRectF(std::min(ruled, pulled), ribbon.box.top() + px(6), std::abs(pulled - ruled),
                       bottom - ribbon.box.top() - px(6)),
@@ -154,17 +154,17 @@ void RibbonsView::drawHit(QPainter& p, const Ribbon& ribbon, const Hit& hit, dou
 }
 
 void RibbonsView::drawTone(QPainter& p, const Ribbon& ribbon, const Lane& lane, const Hit& hit,
-                           double fromBeat, const Hearing& hearing, bool ghost) {
+                           double fromBeat, const ResolvedTiming& timed, bool ghost) {
   const auto& c = theme::colours();
   const double length = hit.length.value > 0 ? inBeats(hit.length) : 0.5;
-  const double heard = fromBeat + beatsOf(hearing.heardAt(hit));
+  const double heard = fromBeat + beatsOf(timed.heardAt(hit));
   const double x = xOf(heard), end = xOf(std::min(beats(), heard + length));
   const double y = toneY(ribbon, lane, hit),
                high =
                    ribbon.open() ? std::clamp(rowHeight(ribbon) - 1, 5.0, double(px(12))) : px(9);
   p.setPen(!ghost && m_choice.contains(ribbon.part.id, hit) ? QPen(c.text, 1.5) : QPen(Qt::NoPen));
   p.setBrush(theme::mixed(theme::ofRow(ribbon.part.role), c.panel,
-                          (0.35 + 0.65 * hearing.velocityOf(hit)) * (ghost ? 0.4 : 1)));
+                          (0.35 + 0.65 * timed.velocityOf(hit)) * (ghost ? 0.4 : 1)));
   p.drawRoundedRect(QRectF(x, y - high / 2, std::max(4.0, end - x - 1), high), 3, 3);
   if (ghost || !ribbon.open()) return;
   // What it has to do with the chord under it: full agrees, a bar across is of the key, a ring of
@@ -182,7 +182,7 @@ void RibbonsView::drawTone(QPainter& p, const Ribbon& ribbon, const Lane& lane, 
 
 /// Hits closer than can be told apart: the hardest of every column.
 void RibbonsView::drawCrowd(QPainter& p, const Ribbon& ribbon, const Lane& lane,
-                            const Hearing& hearing) {
+                            const ResolvedTiming& timed) {
   const auto& c = theme::colours();
   const double left = xOf(m_from), right = xOf(m_from + shown());
   std::vector<float> hardest(std::size_t(std::max(1.0, right - left + 2)), 0.0f);
@@ -192,7 +192,7 @@ void RibbonsView::drawCrowd(QPainter& p, const Ribbon& ribbon, const Lane& lane,
     const double x = xOf(inBeats(hit.at)) - left;
     if (x < 0 || x >= double(hardest.size())) continue;
     auto& column = hardest[std::size_t(x)];
-    column = std::max(column, float(hearing.velocityOf(hit)));
+    column = std::max(column, float(timed.velocityOf(hit)));
     if (any && m_choice.contains(ribbon.part.id, hit)) chosen[std::size_t(x)] = true;
   }
   const double bottom = ribbon.box.bottom() - px(4), room = bottom - ribbon.box.top() - px(6);
@@ -209,7 +209,7 @@ void RibbonsView::drawCrowd(QPainter& p, const Ribbon& ribbon, const Lane& lane,
 void RibbonsView::drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane) {
   const PatternPtr pat = pattern();
   const auto& c = theme::colours();
-  const Hearing hearing(project(), pat->meter, lane);
+  const ResolvedTiming timed(project(), pat->meter, lane);
   const double length = inBeats(lengthOf(*pat, lane)), end = std::min(beats(), m_from + shown());
   const auto earlier = [](const Hit& hit, double beat) { return inBeats(hit.at) < beat; };
   if (lane.length.value > 0 && length < end) // what comes round again is only shown
@@ -223,17 +223,17 @@ void RibbonsView::drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane) 
   };
   const auto count = std::distance(inView(from), inView(until));
   if (!ribbon.tones && double(count) * px(7) > xOf(m_from + shown()) - xOf(m_from)) {
-    drawCrowd(p, ribbon, lane, hearing);
+    drawCrowd(p, ribbon, lane, timed);
     return;
   }
-  if (ribbon.tones) drawGlides(p, ribbon, lane, hearing);
+  if (ribbon.tones) drawGlides(p, ribbon, lane, timed);
   for (double round = std::floor(from / length) * length; round < until && round < beats();
        round += length) {
     const bool ghost = round > 0;
     const auto last = inView(std::min(length, until - round));
     for (auto hit = inView(std::max(0.0, from - round)); hit < last; ++hit)
-      ribbon.tones ? drawTone(p, ribbon, lane, *hit, round, hearing, ghost)
-                   : drawHit(p, ribbon, *hit, round, hearing, ghost);
+      ribbon.tones ? drawTone(p, ribbon, lane, *hit, round, timed, ghost)
+                   : drawHit(p, ribbon, *hit, round, timed, ghost);
   }
 }
 

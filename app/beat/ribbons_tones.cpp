@@ -21,7 +21,7 @@ void RibbonsView::setOpen(Id part, bool open) {
   open ? void(m_open.emplace(part, Rows{})) : void(m_open.erase(part));
   makeRows(false);
   m_stale = true;
-  hearChords();
+  analyseChords();
   updateGeometry();
   update();
   showPart(m_part);
@@ -46,7 +46,7 @@ void RibbonsView::resizeEvent(QResizeEvent*) {
   bringIntoSight();
 }
 
-void RibbonsView::hearChords() {
+void RibbonsView::analyseChords() {
   const PatternPtr pat = pattern();
   std::vector<ChordSpan> now;
   if (pat && !m_open.empty()) now = chordsOf(project(), *pat);
@@ -182,7 +182,7 @@ void RibbonsView::drawNoteNames(QPainter& p, const Ribbon& ribbon) {
 
 /// Where one note slides into the next: a key that glides, struck while it is held.
 void RibbonsView::drawGlides(QPainter& p, const Ribbon& ribbon, const Lane& lane,
-                             const Hearing& hearing) {
+                             const ResolvedTiming& timed) {
   const auto& c = theme::colours();
   const double msPerBeat = 60'000 / std::max(1.0, project().tempo.value);
   p.setBrush(Qt::NoBrush);
@@ -191,9 +191,9 @@ void RibbonsView::drawGlides(QPainter& p, const Ribbon& ribbon, const Lane& lane
     const Key* key = findKey(project(), now.key);
     if (!key || before.key != now.key || !key->mono || key->glide.value <= 0) continue;
     if (before.tune == now.tune) continue;
-    const double at = hearing.heardAt(now) / double(kTicksPerBeat),
-                 end = (hearing.heardAt(before) + double(before.length.value)) /
-                       double(kTicksPerBeat);
+    const double at = timed.heardAt(now) / double(kTicksPerBeat),
+                 end =
+                     (timed.heardAt(before) + double(before.length.value)) / double(kTicksPerBeat);
     const double dying =
         key->envelope.release.value / msPerBeat; // it slides from what still sounds
     const bool held = before.length.value == 0 || end + dying >= at;

@@ -57,7 +57,8 @@ void RibbonsView::noticeChange() {
       if (!fresh != !old || (fresh && !(*fresh == *old))) m_dirty.insert(part.id);
     }
   if (!m_open.empty()) makeRows(!last || !pat || pat->id != last->id);
-  if (!m_open.empty() && (m_stale || pat != last || now->sources != before->sources)) hearChords();
+  if (!m_open.empty() && (m_stale || pat != last || now->sources != before->sources))
+    analyseChords();
   updateGeometry();
   update();
 }
@@ -219,7 +220,7 @@ void RibbonsView::addHit(const Ribbon& ribbon, Beats at, double velocity, std::o
        }));
   m_choice.chooseOne(ribbon.part.id, hit);
   selectKey(hit.key);
-  if (!m_transport.playing()) hear(hit.key, hit.velocity, hit.tune);
+  if (!m_transport.playing()) playKey(hit.key, hit.velocity, hit.tune);
 }
 
 bool RibbonsView::hasHitAtCursor() const {

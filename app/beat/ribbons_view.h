@@ -86,12 +86,12 @@ private:
   [[nodiscard]] double noteY(const Ribbon& ribbon, int note) const;
   [[nodiscard]] int noteAt(const Ribbon& ribbon, double y) const;
   [[nodiscard]] int noteForNew(const Ribbon& ribbon, Beats at) const;
-  void hearChords();
+  void analyseChords();
   void bringIntoSight();
   void drawNotes(QPainter& p, const Ribbon& ribbon);
   void drawChordNames(QPainter& p, const Ribbon& ribbon);
   void drawNoteNames(QPainter& p, const Ribbon& ribbon);
-  void drawGlides(QPainter& p, const Ribbon& ribbon, const Lane& lane, const Hearing& hearing);
+  void drawGlides(QPainter& p, const Ribbon& ribbon, const Lane& lane, const ResolvedTiming& timed);
   [[nodiscard]] QPointF tipOf(const Ribbon& ribbon, double heardTicks, double velocity) const;
   [[nodiscard]] Id keyForNew(const Part& part) const;
   [[nodiscard]] const Hit* hitAt(const Ribbon& ribbon, const Lane& lane, QPointF at,
@@ -108,11 +108,11 @@ private:
   void drawHead(QPainter& p, const Ribbon& ribbon, const Lane* lane);
   void drawLines(QPainter& p, const Ribbon& ribbon);
   void drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane);
-  void drawCrowd(QPainter& p, const Ribbon& ribbon, const Lane& lane, const Hearing& hearing);
+  void drawCrowd(QPainter& p, const Ribbon& ribbon, const Lane& lane, const ResolvedTiming& timed);
   void drawHit(QPainter& p, const Ribbon& ribbon, const Hit& hit, double fromBeat,
-               const Hearing& hearing, bool ghost);
+               const ResolvedTiming& timed, bool ghost);
   void drawTone(QPainter& p, const Ribbon& ribbon, const Lane& lane, const Hit& hit,
-                double fromBeat, const Hearing& hearing, bool ghost);
+                double fromBeat, const ResolvedTiming& timed, bool ghost);
   void drawMarks(QPainter& p, const Ribbon& ribbon, const Hit& hit, QPointF tip);
 
   Transport& m_transport;

@@ -21,22 +21,22 @@ CatchPanel::CatchPanel(Panel& host, const Uses& uses, QWidget* parent)
   auto* input = new FlowRow(px(6));
   makeInput(*input);
   m_strip = new InputStrip(*this, uses.catching, this);
-  m_standIn = new StandInRow(*this, uses.standIn, uses.player, this);
+  m_placeholder = new PlaceholderRow(*this, uses.placeholder, uses.player, this);
   auto* ways = new FlowRow(px(6));
   makeWays(*ways);
   m_about = new QLabel(this);
   m_about->setFont(theme::font(theme::Type::Small));
   m_about->setWordWrap(true);
-  m_sifter = new SifterView(*this, uses.sifter, uses.auditions, this);
+  m_phrases = new PhraseView(*this, uses.sifter, uses.auditions, this);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(7));
   column->addLayout(input);
   column->addWidget(m_strip);
-  column->addWidget(m_standIn);
+  column->addWidget(m_placeholder);
   column->addLayout(ways);
   column->addWidget(m_about);
-  column->addWidget(m_sifter, 1);
+  column->addWidget(m_phrases, 1);
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
     connect(this, signal, this, &CatchPanel::refresh);
   connect(&m_transport, &Transport::changed, this, &CatchPanel::refresh);
@@ -97,11 +97,11 @@ void CatchPanel::makeWays(QLayout& row) {
       {tr("Long take"), tr("Everything, to disc while you play; sift it afterwards")}};
   row.addWidget(m_begin);
   for (std::size_t i = 0; i < ways.size(); ++i) {
-    m_ways[i] = new Chip(ways[i].first, ways[i].second, this);
-    m_ways[i]->setCheckable(true);
-    row.addWidget(m_ways[i]);
-    connect(m_ways[i], &QAbstractButton::clicked, this, [this, i] {
-      change([i](CatchService::Settings& s) { s.way = CatchService::Way(i); });
+    m_modes[i] = new Chip(ways[i].first, ways[i].second, this);
+    m_modes[i]->setCheckable(true);
+    row.addWidget(m_modes[i]);
+    connect(m_modes[i], &QAbstractButton::clicked, this, [this, i] {
+      change([i](CatchService::Settings& s) { s.mode = CatchService::Mode(i); });
       refresh();
     });
   }
@@ -165,21 +165,22 @@ void CatchPanel::refresh() {
   m_print->setVisible(settings.hear == CatchService::Hear::Through);
   m_print->setChecked(settings.prints);
   m_measure->setEnabled(service.listens() && !service.catching() && !service.measuring());
-  using Way = CatchService::Way;
-  for (std::size_t i = 0; i < m_ways.size(); ++i) {
-    m_ways[i]->setChecked(int(i) == int(settings.way));
-    m_ways[i]->setEnabled(!service.catching());
+  using Mode = CatchService::Mode;
+  for (std::size_t i = 0; i < m_modes.size(); ++i) {
+    m_modes[i]->setChecked(int(i) == int(settings.mode));
+    m_modes[i]->setEnabled(!service.catching());
   }
   m_begin->setChecked(service.catching());
   m_begin->setText(service.catching() ? tr("End catching") : tr("Catch"));
-  m_bars->setVisible(settings.way == Way::Bars);
+  m_bars->setVisible(settings.mode == Mode::Bars);
   m_bars->setValue(settings.bars);
-  for (Slide* slide : {m_over, m_preRoll, m_silence}) slide->setVisible(settings.way == Way::Hits);
+  for (Slide* slide : {m_over, m_preRoll, m_silence})
+    slide->setVisible(settings.mode == Mode::Hits);
   m_over->setValue(settings.hits.over.value);
   m_preRoll->setValue(settings.hits.preRoll.value);
   m_silence->setValue(settings.hits.silence.value);
   QString about;
-  if (settings.way == Way::Bars) {
+  if (settings.mode == Mode::Bars) {
     const double ms = double(service.roundTrip()) / kEngineRate.value * 1000;
     about = service.measured()
                 ? tr("Latency of %1 ms is measured and taken off.").arg(ms, 0, 'f', 1)
@@ -188,7 +189,7 @@ void CatchPanel::refresh() {
     about +=
         QLatin1Char(' ') + tr("Count-in as in Takes: %1.")
                                .arg(counted(m_transport.click().countIn, tr("bar"), tr("bars")));
-  } else if (settings.way == Way::Hits) {
+  } else if (settings.mode == Mode::Hits) {
     about = tr("Leave it silent for a moment first: the noise is measured then.");
   } else if (const auto room = service.room()) {
     about = tr("There is room for %1 h %2 min.")

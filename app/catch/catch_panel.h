@@ -2,8 +2,8 @@
 #pragma once
 
 #include "catch/input_strip.h"
-#include "catch/sifter_view.h"
-#include "catch/stand_in_row.h"
+#include "catch/phrase_view.h"
+#include "catch/placeholder_row.h"
 #include "panel/panel.h"
 #include "session/catch_service.h"
 
@@ -16,12 +16,12 @@ public:
     CatchService& catching;
     Player& player;
     Transport& transport;
-    Sifter& sifter;
-    StandIn& standIn;
+    PhraseService& sifter;
+    PlaceholderPlayer& placeholder;
     Auditions& auditions;
   };
   CatchPanel(Panel& host, const Uses& uses, QWidget* parent);
-  [[nodiscard]] SifterView& sifter() { return *m_sifter; }
+  [[nodiscard]] PhraseView& sifter() { return *m_phrases; }
 
 signals:
   void devicesWanted();
@@ -38,12 +38,12 @@ private:
   Transport& m_transport;
   Combo *m_input, *m_hear;
   Chip *m_devices, *m_print, *m_measure, *m_begin;
-  std::array<Chip*, 3> m_ways{};
+  std::array<Chip*, 3> m_modes{};
   Slide *m_bars, *m_over, *m_preRoll, *m_silence;
   QLabel *m_state, *m_about;
   InputStrip* m_strip;
-  StandInRow* m_standIn;
-  SifterView* m_sifter;
+  PlaceholderRow* m_placeholder;
+  PhraseView* m_phrases;
 };
 
 } // namespace tuvvo

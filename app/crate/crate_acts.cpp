@@ -1,9 +1,9 @@
 // What is done with the chosen source.
 #include "crate/crate_stage.h"
 #include "session/crate_service.h"
+#include "session/placeholder_player.h"
 #include "session/player.h"
 #include "session/source_service.h"
-#include "session/stand_in.h"
 
 #include "crate/source_card.h"
 #include "crate/source_list.h"
@@ -17,7 +17,7 @@ namespace tuvvo {
 
 using theme::px;
 
-void CrateStage::hear() {
+void CrateStage::playWithBeat() {
   if (!m_subject.any()) return;
   const auto& now = m_auditions.heard();
   if (!now.hash.empty() && now.hash == m_subject.source->hash) return m_auditions.end();
@@ -39,7 +39,7 @@ void CrateStage::keepIt() {
 /// As if it lay on a player that is plugged into the input.
 void CrateStage::playIntoLine() {
   if (!m_subject.any() || m_subject.missing) return;
-  auto& player = m_standIn;
+  auto& player = m_placeholder;
   if (m_subject.source->sound)
     player.playSound(QString::fromStdString(m_subject.source->name), m_subject.source->sound);
   else if (!m_subject.paths.empty())

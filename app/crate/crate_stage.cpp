@@ -24,7 +24,7 @@ using theme::px;
 CrateStage::CrateStage(Panel& host, const Uses& uses, QWidget* parent)
     : StageView(host, parent), m_crate(uses.crate), m_sources(uses.sources),
       m_auditions(uses.auditions), m_peaks(uses.peaks), m_player(uses.player),
-      m_standIn(uses.standIn) {
+      m_placeholder(uses.placeholder) {
   m_clock.start();
   auto* left = new QVBoxLayout;
   left->setSpacing(px(8));
@@ -55,11 +55,11 @@ CrateStage::CrateStage(Panel& host, const Uses& uses, QWidget* parent)
   connect(m_list, &SourceList::chosen, this, [this] {
     if (const auto row2 = m_list->current(); row2 && !m_filling) choose(*row2);
   });
-  connect(m_list, &QAbstractItemView::activated, this, &CrateStage::hear);
+  connect(m_list, &QAbstractItemView::activated, this, &CrateStage::playWithBeat);
   connect(m_map, &ReachMap::picked, this, [this](RowId row2) {
     m_list->choose(row2);
     choose(row2);
-    hear();
+    playWithBeat();
   });
   connect(m_provenance, &ProvenanceForm::edited, this,
           [this](const QString& name, const Marks& marks) {
@@ -198,12 +198,12 @@ void CrateStage::addCommands() {
   });
   auto* keep = addCommand(tr("Keep it: into the beat, or onto the deck"),
                           QKeySequence(Qt::CTRL | Qt::Key_Return), [this] { keepIt(); });
-  auto* hearing = addCommand(tr("Hear it with the beat"), {}, [this] { hear(); });
+  auto* play = addCommand(tr("Hear it with the beat"), {}, [this] { playWithBeat(); });
   addCommand(tr("Play it into the simulated line"), {}, [this] { playIntoLine(); });
   addCommand(tr("Hear the next one"), QKeySequence(Qt::CTRL | Qt::Key_Down), [this] {
     const int place = m_list->currentIndex().row() + 1;
     if (place < m_model->rowCount()) m_list->setCurrentIndex(m_model->index(place));
-    if (m_auditions.heard().hash.empty()) hear();
+    if (m_auditions.heard().hash.empty()) playWithBeat();
   });
   auto* gone =
       addCommand(tr("Remove the source"), QKeySequence(Qt::Key_Delete), [this] { remove(); });
@@ -212,7 +212,7 @@ void CrateStage::addCommands() {
   addCommand(tr("One star less"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Down),
              [this] { giveStars(-1); });
   addCommand(tr("Add a folder of sounds…"), {}, [this] { m_scan->chooseFolder(); });
-  connect(m_hear, &QAbstractButton::clicked, hearing, &QAction::trigger);
+  connect(m_hear, &QAbstractButton::clicked, play, &QAction::trigger);
   connect(m_keep, &QAbstractButton::clicked, keep, &QAction::trigger);
   connect(m_half, &QAbstractButton::clicked, half, &QAction::trigger);
   connect(m_double, &QAbstractButton::clicked, twice, &QAction::trigger);

@@ -27,7 +27,7 @@ class SourceCard;
 class SourceList;
 class SourceListModel;
 class SourceService;
-class StandIn;
+class PlaceholderPlayer;
 
 class CrateStage : public StageView {
   Q_OBJECT
@@ -38,7 +38,7 @@ public:
     Auditions& auditions;
     PeaksCache& peaks;
     Player& player;
-    StandIn& standIn;
+    PlaceholderPlayer& placeholder;
   };
   CrateStage(Panel& host, const Uses& uses, QWidget* parent);
   void setScope(Scope scope);
@@ -56,7 +56,7 @@ private:
   void fillMap();
   [[nodiscard]] std::optional<CrateRow> rowOf(RowId row);
   [[nodiscard]] Subject subjectOf(RowId row);
-  void hear();
+  void playWithBeat();
   void keepIt();
   void playIntoLine();
   void correct(const QString& name, const std::function<void(Corrections&)>& change,
@@ -74,7 +74,7 @@ private:
   Auditions& m_auditions;
   PeaksCache& m_peaks;
   Player& m_player;
-  StandIn& m_standIn;
+  PlaceholderPlayer& m_placeholder;
   Scope m_scope = Scope::Beat;
   Subject m_subject;
   SourceListModel* m_model;

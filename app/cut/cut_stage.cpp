@@ -2,8 +2,8 @@
 #include "session/document.h"
 #include "session/source_service.h"
 
-#include "beat/newness.h"
-#include "cut/cut_ways.h"
+#include "beat/novelty.h"
+#include "cut/cut_modes.h"
 #include "cut/drift_line.h"
 #include "cut/fit_panel.h"
 #include "cut/loop_menu.h"
@@ -56,8 +56,8 @@ CutStage::CutStage(Panel& host, const Uses& uses, QWidget* parent)
     });
   }
   m_showSlice->setChecked(true);
-  m_ways = new CutWays(this);
-  connect(m_ways, &CutWays::wanted, this, &CutStage::recut);
+  m_ways = new CutModes(this);
+  connect(m_ways, &CutModes::wanted, this, &CutStage::recut);
   m_taps = new TapCuts(*this, uses.auditions);
 
   auto* left = new QVBoxLayout;
@@ -136,9 +136,9 @@ void CutStage::arrange() {
 }
 
 void CutStage::addCommands() {
-  for (int i = 0; i < int(CutWays::kWays); ++i)
-    addCommand(CutWays::commandText(CutWay(i)), QKeySequence(Qt::CTRL | (Qt::Key_1 + i)),
-               [this, i] { recut([i](CutSettings& s) { s.way = CutWay(i); }); });
+  for (int i = 0; i < int(CutModes::kWays); ++i)
+    addCommand(CutModes::commandText(CutMode(i)), QKeySequence(Qt::CTRL | (Qt::Key_1 + i)),
+               [this, i] { recut([i](CutSettings& s) { s.mode = CutMode(i); }); });
   const auto chosen = [this]() -> std::pair<const Source*, const Cut*> {
     const Source* s = findSource(project(), selection().source);
     return {s, s ? findCut(*s, selection().cut) : nullptr};
@@ -183,9 +183,9 @@ void CutStage::addTapCommands() {
   tap->setEnabled(false); // Enter is other controls' while nothing is tapped
   auto* loops = addCommand(tr("Find loops"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_O),
                            [this] { offerLoops(*this, m_ways->loopsChip()); });
-  connect(m_ways, &CutWays::tapAlong, along, &QAction::trigger);
-  connect(m_ways, &CutWays::tapped, tap, &QAction::trigger);
-  connect(m_ways, &CutWays::loopsWanted, loops, &QAction::trigger);
+  connect(m_ways, &CutModes::tapAlong, along, &QAction::trigger);
+  connect(m_ways, &CutModes::tapped, tap, &QAction::trigger);
+  connect(m_ways, &CutModes::loopsWanted, loops, &QAction::trigger);
   connect(m_taps, &TapCuts::moved, this, [this, tap] {
     tap->setEnabled(m_taps->tapping());
     m_ways->setTapping(m_taps->tapping());
@@ -219,7 +219,7 @@ void CutStage::addSliceCommands() {
              [this] { m_slice->matchLevels(); });
   addCommand(tr("Write slices"), ctrlShift(Qt::Key_X), [this] { m_slice->writeSlices(); });
   addCommand(tr("Hear the slices in time"), ctrlShift(Qt::Key_Return),
-             [this] { m_straighten->hearInTime(); });
+             [this] { m_straighten->playInTime(); });
   addCommand(tr("Reorder the slices in this pattern"), {}, [this] {
     edit(tr("Reorder slices"),
          withOrderChanged(project(), selection().pattern, selection().source, ++m_orders));
@@ -231,10 +231,10 @@ void CutStage::recut(const std::function<void(CutSettings&)>& change, const QStr
   if (!s || !s->sound) return;
   CutSettings settings = s->cutting;
   change(settings);
-  if (!canCut(*s, settings.way)) {
+  if (!canCut(*s, settings.mode)) {
     const QString why =
-        settings.way == CutWay::Sections ? tr("%1 has no sections that differ.")
-        : settings.way == CutWay::Chords
+        settings.mode == CutMode::Sections ? tr("%1 has no sections that differ.")
+        : settings.mode == CutMode::Chords
             ? tr("No chords were heard in %1. Cut it by hits.")
             : tr("%1 has no tempo to cut by. Tap one in the crate, or cut by hits.");
     emit message(why.arg(QString::fromStdString(s->name)), true);
@@ -258,9 +258,9 @@ void CutStage::refresh() {
   }
   const PatternPtr pattern = findPattern(project(), selection().pattern);
   if (s && pattern)
-    if (const Newness newness = newnessOf(project(), *pattern, s->id); newness.slices > 1)
+    if (const Novelty novelty = noveltyOf(project(), *pattern, s->id); novelty.slices > 1)
       about << tr("%1 new in %2")
-                   .arg(newness.total, 0, 'f', 2)
+                   .arg(novelty.total, 0, 'f', 2)
                    .arg(QString::fromStdString(pattern->name));
   m_about->setToolTip(about.join(QStringLiteral(" · ")));
   m_about->setText(m_about->fontMetrics().elidedText(m_about->toolTip(), Qt::ElideRight,

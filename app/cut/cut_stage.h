@@ -17,7 +17,7 @@ class SourceService;
 class Transport;
 class WaveView;
 class FitPanel;
-class CutWays;
+class CutModes;
 class TapCuts;
 class SlicePanel;
 class StraightenRow;
@@ -66,7 +66,7 @@ private:
   std::uint64_t m_orders = 0; ///< how often the slices were reordered: each time otherwise
   Chip *m_showWays, *m_showLineUp, *m_showSlice; ///< which
   QLabel *m_title, *m_about;
-  CutWays* m_ways;
+  CutModes* m_ways;
   TapCuts* m_taps;
 };
 

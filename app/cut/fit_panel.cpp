@@ -172,7 +172,7 @@ void FitPanel::refresh() {
                 x.shape.semitones = shift;
                 x.shape.cents = Cents(0);
               });
-              edit(tr("Beat to %1 BPM").arg(tempo.value, 0, 'f', 2), std::move(next));
+              edit(tr("Beat to %1 BPM").arg(tempo.value, 0, 'f', 2), next);
             });
       break;
     }

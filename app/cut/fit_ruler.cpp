@@ -60,7 +60,7 @@ void FitRuler::apply(Panel& panel, FitMethod method, Semitones shift, const QStr
              merge);
   if (const Key* key = findKey(panel.project(), panel.selection().key);
       key && key->sound.source == panel.selection().source)
-    panel.hear(key->id, 0.9);
+    panel.playKey(key->id, 0.9);
 }
 
 void FitRuler::take(double semitones, const QString& merge) {

@@ -41,7 +41,7 @@ public:
     s = findSource(panel.project(), panel.selection().source);
     for (const auto& made : s->cuts)
       if (made.start == loop.start) panel.selectCut(s->id, made.id);
-    panel.hear(panel.selection().key, 0.9);
+    panel.playKey(panel.selection().key, 0.9);
   }
 };
 

@@ -116,7 +116,7 @@ void SlicePanel::showPanel(Page panel) {
 void SlicePanel::changeKeys(const QString& name, const std::function<void(Key&)>& change) {
   Project next = project();
   for (Id key : chosenKeys()) next = withKeyChanged(std::move(next), key, change);
-  edit(name, std::move(next), name);
+  edit(name, next, name);
   refresh();
 }
 

@@ -104,7 +104,7 @@ QWidget* SlicePanel::makeSound() {
 QWidget* SlicePanel::makeEdges() {
   auto* page = rowPage(this);
   const auto ms = [&](const QString& id, const QString& name, const Slide::Range& range,
-                      std::function<Milliseconds&(Key&)> value) {
+                      const std::function<Milliseconds&(Key&)>& value) {
     keySlide(
         page, id, name, range, tr("ms"),
         [value](const Key& k) {
@@ -155,7 +155,7 @@ QWidget* SlicePanel::makePlaying() {
   row->addWidget(m_reverse);
   row->addWidget(m_loop);
   const auto share = [&](const QString& id, const QString& name, double usual,
-                         std::function<double&(SliceLoop&)> v) {
+                         const std::function<double&(SliceLoop&)>& v) {
     keySlide(
         page, id, QString(), {0, 100, usual, 1, 0}, name,
         [v](const Key& k) {
@@ -209,7 +209,7 @@ QWidget* SlicePanel::makePlaying() {
       next = withRole(std::move(next), key, Row(i));
       full = full || findKey(next, key)->row != Row(i);
     }
-    edit(tr("Move to another row"), std::move(next));
+    edit(tr("Move to another row"), next);
     if (full) emit message(tr("That row has no free key left."), true);
     refresh();
   });

@@ -1,6 +1,6 @@
 #include "cut/straighten_row.h"
 
-#include "beat/lay_out.h"
+#include "beat/slices_in_order.h"
 #include "model/edits.h"
 #include "shape/shaped.h"
 #include "theme/theme.h"
@@ -47,18 +47,18 @@ StraightenRow::StraightenRow(Panel& host, Transport& transport, Player& player, 
   m_formants->setCheckable(true);
   row->addWidget(m_material);
   row->addWidget(m_formants);
-  m_layOut = new Chip(tr("Hear in time"),
-                      tr("All slices in order in a pattern of their own, against the metronome "
-                         "(Ctrl+Shift+Return)"),
-                      this);
+  m_inOrder = new Chip(tr("Hear in time"),
+                       tr("All slices in order in a pattern of their own, against the metronome "
+                          "(Ctrl+Shift+Return)"),
+                       this);
   m_countIn = new Chip(tr("Count-in bar"), tr("An empty bar in front of it"), this);
   m_countIn->setCheckable(true);
-  row->addWidget(m_layOut);
+  row->addWidget(m_inOrder);
   row->addWidget(m_countIn);
-  connect(m_layOut, &QAbstractButton::clicked, this, &StraightenRow::hearInTime);
+  connect(m_inOrder, &QAbstractButton::clicked, this, &StraightenRow::playInTime);
   connect(m_countIn, &QAbstractButton::clicked, this, [this] {
     // Only what is laid out and looked at already follows at once.
-    if (m_laidOut != 0 && m_laidOut == selection().pattern) layOut();
+    if (m_laidOut != 0 && m_laidOut == selection().pattern) slicesInOrder();
   });
   m_bake = new Chip(QString(), QString(), this);
   m_bake->hide();
@@ -94,18 +94,19 @@ void StraightenRow::change(const QString& name, const std::function<void(Shape&)
   refresh();
 }
 
-Id StraightenRow::layOut() {
+Id StraightenRow::slicesInOrder() {
   Id pattern = 0;
-  Project next = withLaidOut(project(), selection().source, {m_countIn->isChecked()}, &pattern);
+  Project next =
+      withSlicesInOrder(project(), selection().source, {m_countIn->isChecked()}, &pattern);
   if (pattern == 0) return 0;
-  edit(tr("Lay the slices out in order"), std::move(next));
+  edit(tr("Lay the slices out in order"), next);
   selectPattern(pattern);
   m_laidOut = pattern;
   return pattern;
 }
 
-void StraightenRow::hearInTime() {
-  if (layOut() == 0) return;
+void StraightenRow::playInTime() {
+  if (slicesInOrder() == 0) return;
   m_transport.setPlays(Plays::Pattern);
   m_transport.setMetronome(true);
   m_transport.play(0);
@@ -152,7 +153,7 @@ void StraightenRow::refresh() {
   m_bake->setToolTip(idle ? tr("Bake what was left undone")
                           : tr("What is not baked yet stays as it is heard now"));
   m_bake->setVisible(!idle || baking.stopped > 0 || !baking.trouble.empty());
-  m_layOut->setEnabled(s && !s->cuts.empty());
+  m_inOrder->setEnabled(s && !s->cuts.empty());
   m_countIn->setEnabled(s && !s->cuts.empty());
   m_cost->setText(cost);
   theme::style(m_cost, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));

@@ -17,10 +17,10 @@ public:
   StraightenRow(Panel& host, Transport& transport, Player& player, QWidget* parent);
 
   /// Plays the slices in order against the metronome.
-  void hearInTime();
+  void playInTime();
 
 private:
-  Id layOut();
+  Id slicesInOrder();
   void refresh();
   void change(const QString& name, const std::function<void(Shape&)>& what,
               const QString& merge = {});
@@ -29,7 +29,7 @@ private:
   Player& m_player;
   Slide* m_amount;
   std::array<Chip*, 3> m_by{};
-  Chip *m_material, *m_formants, *m_layOut, *m_countIn, *m_bake;
+  Chip *m_material, *m_formants, *m_inOrder, *m_countIn, *m_bake;
   Id m_laidOut = 0; ///< the pattern that was written last
   QLabel* m_cost;
 };

@@ -18,7 +18,7 @@ void TapCuts::start() {
   for (const auto& source : m_panel.project().sources)
     if (source->id == m_panel.selection().source && source->sound) {
       m_taps.clear();
-      m_auditions.hearAsItIs(source); // ends what was auditioned before, and says so
+      m_auditions.playAsItIs(source); // ends what was auditioned before, and says so
       m_source = source->id;
       m_timer.start();
       emit moved();

@@ -85,7 +85,7 @@ void TreatPanel::change(const QString& name,
   Project next = project();
   for (Id key : keys)
     next = withKeyChanged(std::move(next), key, [&](Key& k) { what(k.treatments); });
-  edit(name, std::move(next), merge);
+  edit(name, next, merge);
 }
 
 void TreatPanel::add(const TreatmentType& type) {

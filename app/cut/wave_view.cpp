@@ -119,7 +119,7 @@ void WaveView::mousePressEvent(QMouseEvent* event) {
     if (event->modifiers() & Qt::ControlModifier)
       return select(withCutToggled(selection(), project(), cut->id));
     selectCut(s->id, cut->id);
-    hear(selection().key, 0.9);
+    playKey(selection().key, 0.9);
   }
 }
 
@@ -203,7 +203,7 @@ void WaveView::stepCut(int steps) {
   const Cut& cut = s->cuts[std::size_t(at)];
   const double start = double(cut.start.value);
   selectCut(s->id, cut.id);
-  hear(selection().key, 0.9);
+  playKey(selection().key, 0.9);
   if (start < m_first || start > m_first + m_span * 0.95) {
     m_first = start - m_span * 0.1;
     keepInside();

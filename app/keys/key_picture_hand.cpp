@@ -153,7 +153,7 @@ void KeyPicture::mouseReleaseEvent(QMouseEvent*) {
   if (m_moved)
     settle();
   else if (const Key* k = key(); k && m_grip == Grip::Lane)
-    hear(k->id, 0.9);
+    playKey(k->id, 0.9);
   m_grip = Grip::None;
 }
 

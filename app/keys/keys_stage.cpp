@@ -53,7 +53,7 @@ KeysStage::KeysStage(Panel& host, const Uses& uses, QWidget* parent) : StageView
   m_panels->addWidget(new TallScroll(m_take, px(200), this));
   m_catch = new CatchPanel(
       *this,
-      {uses.catching, uses.player, uses.transport, uses.sifter, uses.standIn, uses.auditions},
+      {uses.catching, uses.player, uses.transport, uses.sifter, uses.placeholder, uses.auditions},
       this);
   m_panels->addWidget(new TallScroll(m_catch, px(200), this));
   m_controllers = new ControllersPanel(*this, uses.controllers, uses.transport, this);
@@ -95,7 +95,7 @@ KeysStage::KeysStage(Panel& host, const Uses& uses, QWidget* parent) : StageView
 
 void KeysStage::addCommands() {
   auto* hearIt = addCommand(tr("Hear the key"), QKeySequence(Qt::CTRL | Qt::Key_Space),
-                            [this] { hear(selection().key, 0.9); });
+                            [this] { playKey(selection().key, 0.9); });
   addCommand(tr("To its end, held or round"), QKeySequence(Qt::CTRL | Qt::Key_H), [this] {
     if (const Key* key = findKey(project(), selection().key))
       setLast(key->loop.on ? 0 : key->gate ? 2 : 1);
@@ -168,7 +168,7 @@ void KeysStage::step(int columns, int rows) {
     }
     if (const Key* key = keyAt(project(), Row(row), column, page)) {
       selectKey(key->id);
-      hear(key->id, 0.7);
+      playKey(key->id, 0.7);
       return;
     }
   }

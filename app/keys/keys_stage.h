@@ -23,8 +23,8 @@ public:
     Recorder& recorder;
     ControllerService& controllers;
     CatchService& catching;
-    Sifter& sifter;
-    StandIn& standIn;
+    PhraseService& sifter;
+    PlaceholderPlayer& placeholder;
     Auditions& auditions;
   };
   KeysStage(Panel& host, const Uses& uses, QWidget* parent);

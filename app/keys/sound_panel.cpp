@@ -94,7 +94,7 @@ void SoundPanel::makeChips() {
   connect(m_choke, &QAbstractButton::clicked, this, &SoundPanel::nextChoke);
   connect(m_way, &QComboBox::activated, this, [this](int way) {
     if (const Key* k = key())
-      edit(tr("Which layers sound"), withLayerWay(project(), k->id, LayerWay(way)));
+      edit(tr("Which layers sound"), withLayerMode(project(), k->id, LayerMode(way)));
   });
   connect(m_addLayer, &QAbstractButton::clicked, this, &SoundPanel::offerLayers);
   connect(m_takeAway, &QAbstractButton::clicked, this, &SoundPanel::takeLayerAway);
@@ -241,7 +241,7 @@ void SoundPanel::refresh() {
     m_legato->setEnabled(k->mono);
     m_choke->setText(k->choke == 0 ? tr("Choke: none")
                                    : tr("Choke: %1").arg(QChar('a' + k->choke - 1)));
-    m_way->setCurrentIndex(int(k->way));
+    m_way->setCurrentIndex(int(k->mode));
   }
   refreshPartRow();
 }

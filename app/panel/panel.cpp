@@ -24,7 +24,7 @@ Panel::Panel(Panel& host, QWidget* parent) : QWidget(parent), m_shown(host.m_sho
   connect(this, &Panel::editWanted, &host, &Panel::editWanted);
   connect(this, &Panel::settleWanted, &host, &Panel::settleWanted);
   connect(this, &Panel::selectionWanted, &host, &Panel::selectionWanted);
-  connect(this, &Panel::hearWanted, &host, &Panel::hearWanted);
+  connect(this, &Panel::playWanted, &host, &Panel::playWanted);
   connect(this, &Panel::message, &host, &Panel::message);
 }
 

@@ -45,8 +45,8 @@ public:
   void settle() { emit settleWanted(); }
   void select(const Selection& selection) { emit selectionWanted(selection); }
   /// Plays a key once, as heard in passing.
-  void hear(Id key, double velocity, Semitones tune = Semitones(0)) {
-    emit hearWanted(key, velocity, tune);
+  void playKey(Id key, double velocity, Semitones tune = Semitones(0)) {
+    emit playWanted(key, velocity, tune);
   }
   void selectSource(Id id) { select(withSourceChosen(selection(), id)); }
   void selectKey(Id id) { select(withKeyChosen(selection(), project(), id)); }
@@ -61,7 +61,7 @@ signals:
   void editWanted(const QString& name, const Project& next, const QString& merge);
   void settleWanted();
   void selectionWanted(const Selection& selection);
-  void hearWanted(Id key, double velocity, Semitones tune);
+  void playWanted(Id key, double velocity, Semitones tune);
   /// @param trouble  shown in coral until the next message
   void message(const QString& text, bool trouble);
   /// From a host to the panels within it, before anything is said to have changed.

@@ -75,7 +75,7 @@ void Auditions::end() {
   emit changed();
 }
 
-void Auditions::hearAsItIs(const std::shared_ptr<const Source>& source) {
+void Auditions::playAsItIs(const std::shared_ptr<const Source>& source) {
   if (!source->sound) return;
   end();
   const std::uint32_t run = m_run;
@@ -115,7 +115,7 @@ void Auditions::play(std::shared_ptr<const Source> source) {
     const FitRow row = wayToHear(question).value_or(FitRow{});
     auto fitted = fitToBeat(*whole, row, frame, job);
     if (job.cancelled()) return;
-    const double lufs = fitted ? hearLoudness(*fitted->sound).integratedLufs : 0;
+    const double lufs = fitted ? analyseLoudness(*fitted->sound).integratedLufs : 0;
     m_jobs.later([this, run, whole, row, fitted = std::move(fitted), lufs] {
       if (run != m_run) return;
       if (fitted) return show(whole, row, *fitted, lufs);

@@ -33,7 +33,7 @@ public:
   void audition(std::shared_ptr<const Source> source);
   void end();
   /// A source with its sound, alone, once, at its own speed and level.
-  void hearAsItIs(const std::shared_ptr<const Source>& source);
+  void playAsItIs(const std::shared_ptr<const Source>& source);
   /// How far hearAsItIs() has come; below 0 when it is not heard.
   [[nodiscard]] Seconds placeAsItIs() const;
 

@@ -38,7 +38,7 @@ CatchService::CatchService(Document& document, JobService& jobs, Player& player,
     : m_document(document), m_player(player), m_transport(transport), m_crate(crate),
       m_catcher(std::make_unique<Catcher>(
           player.engine().input(),
-          [this](CatchTold told) {
+          [this](CatchEvent told) {
             QMetaObject::invokeMethod(
                 this, [this, told = std::move(told)]() mutable { this->told(std::move(told)); },
                 Qt::QueuedConnection);
@@ -50,12 +50,12 @@ CatchService::CatchService(Document& document, JobService& jobs, Player& player,
     if (m_settings.hear == Hear::Through) m_player.refresh();
   });
   connect(&transport, &Transport::changed, this, [this] { // a bar that never comes
-    if (m_catching && m_settings.way == Way::Bars && !m_transport.playing() &&
+    if (m_catching && m_settings.mode == Mode::Bars && !m_transport.playing() &&
         !m_catcher->now().taking)
       stop();
   });
   connect(&document, &Document::changed, this, [this] { // bars of two tempos fit nothing
-    if (m_catching && m_settings.way == Way::Bars && m_document.project().tempo.value != m_tempo)
+    if (m_catching && m_settings.mode == Mode::Bars && m_document.project().tempo.value != m_tempo)
       stop();
   });
 }
@@ -67,7 +67,7 @@ std::filesystem::path CatchService::takesFolder() const { return home("takes"); 
 
 void CatchService::change(const Settings& settings) {
   if (settings == m_settings) return;
-  if (m_catching && settings.way != m_settings.way) stop();
+  if (m_catching && settings.mode != m_settings.mode) stop();
   m_settings = settings;
   m_settings.bars = std::clamp(settings.bars, 1, kMostBarsCaught);
   m_player.refresh();
@@ -137,17 +137,17 @@ void CatchService::watch() {
 
 QString CatchService::settingsText() const {
   QString text;
-  switch (m_settings.way) {
-  case Way::Bars:
+  switch (m_settings.mode) {
+  case Mode::Bars:
     text = tr("%1 bars at %2 BPM").arg(m_settings.bars).arg(m_tempo, 0, 'f', 2);
     text += tr(", %1 frames of latency taken off (%2)")
                 .arg(roundTrip())
                 .arg(measured() ? tr("measured") : tr("estimated"));
     break;
-  case Way::Hits:
+  case Mode::Hits:
     text = tr("single sound, %1 dB over the noise").arg(m_settings.hits.over.value);
     break;
-  case Way::Long:
+  case Mode::Long:
     text = tr("long take");
   }
   return text + (monitor().prints ? tr(", with the effect of a key") : tr(", dry"));
@@ -172,15 +172,15 @@ void CatchService::begin() {
   }
   m_catching = true;
   m_tempo = m_document.project().tempo.value;
-  switch (m_settings.way) {
-  case Way::Bars:
+  switch (m_settings.mode) {
+  case Mode::Bars:
     beginBars();
     break;
-  case Way::Hits:
-    m_catcher->order(HitsOrder{m_settings.hits});
+  case Mode::Hits:
+    m_catcher->order(HitsRequest{m_settings.hits});
     break;
-  case Way::Long:
-    m_catcher->order(LongOrder{
+  case Mode::Long:
+    m_catcher->order(LongRequest{
         takesFolder(),
         {m_player.liveSound().inputName(), nowText().toStdString(), settingsText().toStdString()}});
     break;
@@ -195,7 +195,7 @@ void CatchService::beginBars() {
     return toNearest<std::int64_t>(
         score->tempo.framesBetween(double(line.value), double(end.value), kEngineRate));
   };
-  BarsOrder order;
+  BarsRequest order;
   order.latency = roundTrip();
   order.frames = m_barFrames = framesFrom(Beats(0));
   if (m_transport.playing() && score->length.value > 0) {
@@ -239,22 +239,22 @@ QString CatchService::state() const {
   if (m_measuring) return tr("listening for the sound that was sent");
   if (!m_catching) return {};
   const auto now = m_catcher->now();
-  switch (m_settings.way) {
-  case Way::Bars:
+  switch (m_settings.mode) {
+  case Mode::Bars:
     if (!now.taking) return tr("waiting for the bar");
     return tr("bar %1 of %2").arg(1 + int(done() * m_settings.bars * 0.9999)).arg(m_settings.bars);
-  case Way::Hits:
+  case Mode::Hits:
     if (std::isinf(now.floor.value)) return tr("listening to the room");
     if (now.taking) return tr("caught %1, and one sounds").arg(now.hits);
     return tr("caught %1; strike the next").arg(now.hits);
-  case Way::Long:
+  case Mode::Long:
     break;
   }
   return tr("%1 on disc").arg(clockText(toSeconds(Frames(now.frames), kEngineRate), false));
 }
 
 double CatchService::done() const {
-  if (!m_catching || m_settings.way != Way::Bars || m_barFrames == 0) return 0;
+  if (!m_catching || m_settings.mode != Mode::Bars || m_barFrames == 0) return 0;
   return std::min(1.0, double(m_catcher->now().frames) / double(m_barFrames));
 }
 
@@ -266,7 +266,7 @@ void CatchService::measureLatency() {
   if (m_measuring || m_catching || !listens()) return;
   m_measuring = true;
   m_player.refresh(); // what comes in is not sent out again
-  m_catcher->order(ProbeOrder{});
+  m_catcher->order(ProbeRequest{});
   QTimer::singleShot(kListensMs, this, [this] {
     m_player.engine().send(Engine::Command{Engine::Command::Kind::Probe});
   });

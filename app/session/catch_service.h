@@ -14,10 +14,10 @@ namespace tuvvo {
 class CatchService : public Service {
   Q_OBJECT
 public:
-  enum class Way { Bars, Hits, Long };
+  enum class Mode { Bars, Hits, Long };
   enum class Hear { Not, Direct, Through };
   struct Settings {
-    Way way = Way::Bars;
+    Mode mode = Mode::Bars;
     int bars = 4; ///< 1 to 64
     HitSettings hits;
     Hear hear = Hear::Not;
@@ -80,7 +80,7 @@ public:
 
   /// Where caught sounds lie; watched by the crate.
   [[nodiscard]] std::filesystem::path caughtFolder() const;
-  /// Where long takes lie until they are sifted.
+  /// Where long takes lie until their phrases are found.
   [[nodiscard]] std::filesystem::path takesFolder() const;
   /// Writes a sound among the caught ones, has it heard, and adds it to the beat in a step of its
   /// own. In the order of the calls.
@@ -102,7 +102,7 @@ signals:
 
 private:
   [[nodiscard]] std::int64_t processorsLate() const;
-  void told(CatchTold told);
+  void told(CatchEvent told);
   void caughtBars(BarsCaught caught);
   void caughtHit(CaughtHit hit);
   void caughtLong(const LongCaught& caught);

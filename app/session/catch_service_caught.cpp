@@ -2,7 +2,7 @@
 #include "session/catch_service.h"
 
 #include "audio/encode.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "model/edits.h"
 #include "play/print.h"
 
@@ -13,7 +13,7 @@ namespace tuvvo {
 namespace {
 
 /// Of a single sound: "kick caught".
-std::string hitName(const Listening& heard) {
+std::string hitName(const Analysis& heard) {
   for (const Onset& onset : heard.onsets)
     if (!onset.hits.empty() && onset.hits.front() != HitClass::Other)
       return std::string(nameOf(onset.hits.front())) + " caught";
@@ -22,9 +22,9 @@ std::string hitName(const Listening& heard) {
 
 } // namespace
 
-void CatchService::told(CatchTold told) {
+void CatchService::told(CatchEvent told) {
   if (auto* bars = std::get_if<BarsCaught>(&told)) return caughtBars(std::move(*bars));
-  if (auto* hit = std::get_if<HitTold>(&told)) return caughtHit(std::move(hit->hit));
+  if (auto* hit = std::get_if<HitCaught>(&told)) return caughtHit(std::move(hit->hit));
   if (const auto* take = std::get_if<LongCaught>(&told)) return caughtLong(*take);
   if (const auto* latency = std::get_if<LatencyFound>(&told)) return foundLatency(*latency);
   if (const auto* lost = std::get_if<SoundLost>(&told))
@@ -78,7 +78,7 @@ void CatchService::add(const Caught& caught) {
     Source source;
     source.sound = caught.sound;
     source.hash = caught.sound->hash();
-    source.heard = listen(*caught.sound, job);
+    source.heard = analyse(*caught.sound, job);
     source.provenance = caught.provenance;
     source.corrections = caught.corrections;
     source.name = caught.name.empty() ? hitName(*source.heard) : caught.name;

@@ -107,7 +107,7 @@ void ControllerService::layMaps() {
       NoteStrike& strike = map.notes[std::size_t(n)];
       const auto spot = settings.spotOf(n);
       const Key* key = nullptr;
-      HandHit hit;
+      PerformanceHit hit;
       if (spot) {
         key = m_hand.keyUnder(spot->row, spot->column);
         if (key && hand.spread)

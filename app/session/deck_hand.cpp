@@ -5,7 +5,7 @@
 
 namespace tuvvo {
 
-void DeckHand::set(const HandSettings& settings) {
+void DeckHand::set(const PerformanceSettings& settings) {
   if (settings == m_settings) return;
   m_settings = settings;
   m_settings.velocity = std::clamp(m_settings.velocity, 0.05, 1.0);
@@ -17,7 +17,7 @@ void DeckHand::set(const HandSettings& settings) {
 }
 
 void DeckHand::setSpread(std::optional<SpreadBy> by) {
-  HandSettings hand = m_settings;
+  PerformanceSettings hand = m_settings;
   hand.spread = by;
   const Key* key = findKey(m_document.project(), m_document.selection().key);
   if (!hand.spread || !m_settings.spread)
@@ -43,7 +43,7 @@ const Key* DeckHand::keyUnder(Row row, int column) const {
   return keyAt(m_document.project(), row, column, m_document.selection().page);
 }
 
-void DeckHand::sendStrike(Id id, const HandHit& hit, std::uint32_t touch) {
+void DeckHand::sendStrike(Id id, const PerformanceHit& hit, std::uint32_t touch) {
   const Key* key = findKey(m_document.project(), id);
   Engine::Command c{Engine::Command::Kind::Strike};
   c.key = id;
@@ -73,7 +73,7 @@ Id DeckHand::press(const Press& press) {
   }
   const double velocity =
       press.velocity > 0 ? press.velocity : m_soft.next(m_settings.velocity, m_settings.soft);
-  HandHit hit;
+  PerformanceHit hit;
   hit.velocity = velocity;
   if (m_settings.spread)
     hit = spreadHit(*m_settings.spread, int(press.row), press.column, velocity,
@@ -100,7 +100,7 @@ void DeckHand::lift(std::uint32_t touch) {
 }
 
 void DeckHand::strike(Id key, double velocity) {
-  HandHit hit;
+  PerformanceHit hit;
   hit.velocity = velocity;
   sendStrike(key, hit, 0);
 }

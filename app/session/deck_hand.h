@@ -8,7 +8,7 @@
 namespace tuvvo {
 
 /// How keys are played that have no velocity of their own, and what a held one does.
-struct HandSettings {
+struct PerformanceSettings {
   double velocity = 0.8; ///< 0.05 to 1
   double soft = 0;       ///< spread of a soft hand; 0 to 0.3
   std::optional<SpreadBy> spread;
@@ -18,7 +18,7 @@ struct HandSettings {
   double swell = 0;        ///< velocity a beat, −1 to 1
   double climb = 0;        ///< semitones a beat, −24 to 24
   bool erase = false;      ///< held keys take their hits out of the pattern as it passes
-  bool operator==(const HandSettings&) const = default;
+  bool operator==(const PerformanceSettings&) const = default;
 };
 
 class DeckHand : public Service {
@@ -27,8 +27,8 @@ public:
   DeckHand(Document& document, Player& player, Recorder& recorder)
       : m_document(document), m_player(player), m_recorder(recorder) {}
 
-  [[nodiscard]] const HandSettings& settings() const { return m_settings; }
-  void set(const HandSettings& settings);
+  [[nodiscard]] const PerformanceSettings& settings() const { return m_settings; }
+  void set(const PerformanceSettings& settings);
   /// Lays one sound over the whole deck, or takes it off again. By length needs a held key: it is
   /// made one.
   void setSpread(std::optional<SpreadBy> by);
@@ -52,12 +52,12 @@ signals:
   void changed();
 
 private:
-  void sendStrike(Id key, const HandHit& hit, std::uint32_t touch);
+  void sendStrike(Id key, const PerformanceHit& hit, std::uint32_t touch);
 
   Document& m_document;
   Player& m_player;
   Recorder& m_recorder;
-  HandSettings m_settings;
+  PerformanceSettings m_settings;
   SoftHand m_soft{1};
   QHash<std::uint32_t, Id> m_touched; ///< finger: the key it erases or plays
 };

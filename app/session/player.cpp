@@ -11,7 +11,7 @@ constexpr float kPeakFalls = 0.86f, kLevelFalls = 0.75f; // a poll
 
 Player::Player(Document& document, JobService& jobs)
     : m_document(document),
-      m_bakery(2, [this, &jobs] { jobs.later([this] { m_bakeTimer.start(); }); }) {
+      m_bakeCache(2, [this, &jobs] { jobs.later([this] { m_bakeTimer.start(); }); }) {
   m_bakeTimer.setSingleShot(true);
   m_bakeTimer.setInterval(kBakesTogetherMs);
   connect(&m_bakeTimer, &QTimer::timeout, this, [this] {
@@ -71,38 +71,38 @@ void Player::refresh() {
   if (m_monitor) options.monitor = m_monitor();
   options.baked = [&](const BakeOrder& order) {
     wanted.push_back(order);
-    return m_bakery.find(order.name);
+    return m_bakeCache.find(order.name);
   };
   m_pattern = m_document.selection().pattern;
   m_score = std::make_shared<Score>(m_plays == Plays::Song
                                         ? compileSong(m_document.project(), options)
                                         : compilePattern(m_document.project(), m_pattern, options));
-  m_bakery.want(std::move(wanted));
+  m_bakeCache.want(std::move(wanted));
   m_engine.setScore(m_score);
 }
 
 // ---- bakes --------------------------------------------------------------------------------------
 
 void Player::waitForBakes() {
-  m_bakery.wait();
+  m_bakeCache.wait();
   refresh();
   emit bakeMoved();
 }
 
 void Player::stopBaking() {
-  m_bakery.stop();
+  m_bakeCache.stop();
   refresh();
   emit bakeMoved();
 }
 
 void Player::resumeBaking() {
-  m_bakery.resume();
+  m_bakeCache.resume();
   emit bakeMoved();
 }
 
 // ---- keys ---------------------------------------------------------------------------------------
 
-void Player::hear(Id key, double velocity, Semitones tune) {
+void Player::playKey(Id key, double velocity, Semitones tune) {
   Engine::Command c{Engine::Command::Kind::Strike};
   c.key = key;
   c.on = true;
@@ -112,7 +112,7 @@ void Player::hear(Id key, double velocity, Semitones tune) {
   m_engine.send(c);
 }
 
-EngineFrames Player::holdOf(const Key& key, const HandHit& hit) const {
+EngineFrames Player::holdOf(const Key& key, const PerformanceHit& hit) const {
   const int at = hit.length > 0 && m_score ? m_score->patchOf(key.id) : -1;
   if (at < 0) return {};
   const Patch& patch = m_score->patches[std::size_t(at)];

@@ -7,7 +7,7 @@
 #include "session/document.h"
 #include "session/job_service.h"
 #include "session/sound_memory.h"
-#include "shape/bakery.h"
+#include "shape/bake_cache.h"
 
 #include <QHash>
 #include <QTimer>
@@ -43,8 +43,8 @@ public:
   [[nodiscard]] ScorePtr score() const { return m_score; }
 
   // ---- bakes ----
-  [[nodiscard]] Bakery& bakery() { return m_bakery; }
-  [[nodiscard]] Bakery::Progress baking() const { return m_bakery.progress(); }
+  [[nodiscard]] BakeCache& bakeCache() { return m_bakeCache; }
+  [[nodiscard]] BakeCache::Progress baking() const { return m_bakeCache.progress(); }
   void stopBaking();
   void resumeBaking();
   /// Until everything that sounds now is baked and in the score.
@@ -52,9 +52,9 @@ public:
 
   // ---- keys ----
   /// Plays a key once, as heard in passing: no take keeps it. A held key is let go after a second.
-  void hear(Id key, double velocity, Semitones tune = Semitones(0));
+  void playKey(Id key, double velocity, Semitones tune = Semitones(0));
   /// Frames that a hit of a key is held by itself; 0 for as long as a finger is down.
-  [[nodiscard]] EngineFrames holdOf(const Key& key, const HandHit& hit) const;
+  [[nodiscard]] EngineFrames holdOf(const Key& key, const PerformanceHit& hit) const;
 
   // ---- what the engine tells ----
   /// Passes on what has happened.
@@ -92,7 +92,7 @@ private:
   std::array<float, 2> m_peaks{};
   QHash<Id, float> m_levels;
   QTimer m_bakeTimer;
-  Bakery m_bakery; ///< last: ends first
+  BakeCache m_bakeCache; ///< last: ends first
 };
 
 } // namespace tuvvo

@@ -60,7 +60,7 @@ void PrintService::printSong(const Request& request, Replace replace) {
       sayLater(QString::fromStdString(error.text()), true);
     };
     PrintOptions options = request.options;
-    options.bakery = &m_player.bakery();
+    options.bakeCache = &m_player.bakeCache();
     if (auto printed = tuvvo::printSong(*value, request.file, options, outputs, context); !printed)
       return failed(printed.error());
     QString said = tr("Printed %1").arg(QString::fromStdString(request.file.path.string()));

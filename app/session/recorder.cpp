@@ -89,7 +89,7 @@ void Recorder::struck(const Engine::Report& report) {
   const ScorePtr score = m_player.score();
   if (!score || score->length.value <= 0) return;
   const EngineFrames heard = heardAt(report, *score);
-  StruckHit hit;
+  RecordedHit hit;
   hit.key = report.key;
   hit.velocity = double(report.velocity);
   hit.tune = semitonesOf(double(report.tune));
@@ -119,7 +119,7 @@ void Recorder::lifted(const Engine::Report& report) {
   if (!score) return;
   const EngineFrames heard = heardAt(report, *score);
   const Beats until = beatsAt(*score, heard);
-  const auto end = [&](StruckHit& hit, std::uint32_t& touch) {
+  const auto end = [&](RecordedHit& hit, std::uint32_t& touch) {
     if (touch != report.touch) return;
     hit.length = std::max(Beats(1), until - hit.at);
     touch = 0;
@@ -142,7 +142,7 @@ void Recorder::layPending(bool all) {
   if (!pattern) return;
   const EngineFrames now = m_player.engine().absolutePosition();
   const TempoMap map(m_document.project().tempo);
-  std::map<std::int64_t, std::vector<StruckHit>> passes;
+  std::map<std::int64_t, std::vector<RecordedHit>> passes;
   std::erase_if(m_pending, [&](const Pending& pending) {
     const Key* key = findKey(m_document.project(), pending.hit.key);
     if (!key) return true;
@@ -154,7 +154,7 @@ void Recorder::layPending(bool all) {
     const auto pass =
         toWhole<std::int64_t>(std::floor(std::max(0.0, at) / double(lengthOf(*pattern).value)));
     const double length = double(laneLength(*pattern, key->part).value);
-    double sounds = Hearing(m_document.project(), *pattern, key->part).heardAt(*hit);
+    double sounds = ResolvedTiming(m_document.project(), *pattern, key->part).heardAt(*hit);
     sounds +=
         length * std::round((at - sounds) / length); // the time nearest to where it was struck
     const Beats over(toNearest<std::int64_t>(std::max(at, sounds)));
@@ -166,7 +166,7 @@ void Recorder::layPending(bool all) {
   for (const auto& [pass, hits] : passes) layHits(hits, pass);
 }
 
-void Recorder::layHits(const std::vector<StruckHit>& hits, std::int64_t pass) {
+void Recorder::layHits(const std::vector<RecordedHit>& hits, std::int64_t pass) {
   Project next = m_document.project();
   next = withPatternChanged(std::move(next), m_document.selection().pattern, [&](Pattern& pattern) {
     if (m_replaces)

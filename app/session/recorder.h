@@ -37,7 +37,7 @@ public:
   [[nodiscard]] bool practising() const { return m_practising; }
   struct Round {
     TimingFigures figures;
-    std::vector<StruckHit> hits;
+    std::vector<RecordedHit> hits;
   };
   [[nodiscard]] const std::vector<Round>& rounds() const { return m_rounds; }
   /// How the last take was played.
@@ -45,9 +45,9 @@ public:
 
   // ---- the last minutes played, recorded or not, can be laid into the pattern ----
   struct Caught {
-    std::vector<std::vector<StruckHit>> rounds; ///< as long as the pattern each, oldest first
-    std::size_t round = 0;                      ///< the one that is laid
-    std::optional<PlayedTempo> tempo;           ///< where nothing was playing
+    std::vector<std::vector<RecordedHit>> rounds; ///< as long as the pattern each, oldest first
+    std::size_t round = 0;                        ///< the one that is laid
+    std::optional<PlayedTempo> tempo;             ///< where nothing was playing
   };
   void catchThat();
   [[nodiscard]] const Caught& caught() const { return m_caught; }
@@ -67,11 +67,11 @@ signals:
 
 private:
   struct Pending {
-    StruckHit hit;           ///< `at` counts on over the passes
+    RecordedHit hit;         ///< `at` counts on over the passes
     std::uint32_t touch = 0; ///< 0: let go
   };
   struct Remembered {
-    StruckHit hit; ///< `at` counts on over the passes where the music played
+    RecordedHit hit; ///< `at` counts on over the passes where the music played
     bool playing = false;
     std::uint32_t touch = 0;
     std::int64_t play = 0; ///< how often the music had been started
@@ -80,7 +80,7 @@ private:
   void struck(const Engine::Report& report);
   void lifted(const Engine::Report& report);
   void layPending(bool all);
-  void layHits(const std::vector<StruckHit>& hits, std::int64_t pass);
+  void layHits(const std::vector<RecordedHit>& hits, std::int64_t pass);
   void eraseOn();
   void finishTake();
   void finishPractice();
@@ -89,16 +89,16 @@ private:
   [[nodiscard]] EngineFrames heardNow() const;
   [[nodiscard]] EngineFrames heardAt(const Engine::Report& report, const Score& score) const;
   [[nodiscard]] PatternPtr pattern() const;
-  [[nodiscard]] std::vector<StruckHit> lastPhrase() const;
+  [[nodiscard]] std::vector<RecordedHit> lastPhrase() const;
 
   Document& m_document;
   Player& m_player;
   Transport& m_transport;
   std::function<EngineFrames()> m_toTheEar;
   bool m_recording = false, m_replaces = false, m_practising = false;
-  std::vector<Pending> m_pending; ///< struck, not laid yet
-  std::vector<StruckHit> m_take;  ///< all of a take or of a round of practice
-  std::set<Id> m_replaced;        ///< parts that this take has emptied
+  std::vector<Pending> m_pending;  ///< struck, not laid yet
+  std::vector<RecordedHit> m_take; ///< all of a take or of a round of practice
+  std::set<Id> m_replaced;         ///< parts that this take has emptied
   int m_takeNumber = 0;
   std::vector<Round> m_rounds;
   std::int64_t m_round = 0;

@@ -61,15 +61,15 @@ void Recorder::finishPractice() {
 namespace {
 
 /// Hits cut into rounds as long as the pattern; rounds without a hit are left out.
-std::vector<std::vector<StruckHit>> inRounds(const std::vector<StruckHit>& hits, Beats length) {
-  std::map<std::int64_t, std::vector<StruckHit>> rounds;
+std::vector<std::vector<RecordedHit>> inRounds(const std::vector<RecordedHit>& hits, Beats length) {
+  std::map<std::int64_t, std::vector<RecordedHit>> rounds;
   for (const auto& hit : hits) {
     // A hit just before a round belongs to its one.
     const double round = double(hit.at.value) / double(length.value);
     const double early = double(kTicksPerBeat) / 8 / double(length.value);
     rounds[toWhole<std::int64_t>(std::floor(round + early))].push_back(hit);
   }
-  std::vector<std::vector<StruckHit>> out;
+  std::vector<std::vector<RecordedHit>> out;
   for (auto& [number, round] : rounds) out.push_back(std::move(round));
   return out;
 }
@@ -77,9 +77,9 @@ std::vector<std::vector<StruckHit>> inRounds(const std::vector<StruckHit>& hits,
 } // namespace
 
 /// Back to the last rest, within one run of the music or outside it.
-std::vector<StruckHit> Recorder::lastPhrase() const {
+std::vector<RecordedHit> Recorder::lastPhrase() const {
   const Remembered& last = m_memory.back();
-  std::vector<StruckHit> phrase;
+  std::vector<RecordedHit> phrase;
   for (auto hit = m_memory.rbegin(); hit != m_memory.rend(); ++hit) {
     const bool along =
         last.playing ? hit->playing && hit->play == last.play
@@ -102,7 +102,7 @@ void Recorder::catchThat() {
   const Beats length = lengthOf(*pattern);
   m_caught = {};
   const bool alone = !m_memory.back().playing;
-  std::vector<StruckHit> phrase = lastPhrase();
+  std::vector<RecordedHit> phrase = lastPhrase();
   if (alone) {
     std::vector<PlayedHit> played;
     for (const auto& hit : phrase) played.push_back({hit.when, hit.velocity});

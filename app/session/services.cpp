@@ -9,9 +9,9 @@ constexpr int kPollMs = 33, kWatchMs = 500;
 Services::Services() {
   for (Service* each : std::initializer_list<Service*>{
            &document, &jobs, &crate, &player, &transport, &catching, &recorder, &hand, &controllers,
-           &notes, &meter, &auditions, &sifter, &standIn, &sources, &files, &printing})
+           &notes, &meter, &auditions, &sifter, &placeholder, &sources, &files, &printing})
     connect(each, &Service::message, this, &Service::message);
-  connect(&files, &Files::opened, &sources, &SourceService::hearUnheard);
+  connect(&files, &Files::opened, &sources, &SourceService::analyseWaiting);
   connect(&m_pollTimer, &QTimer::timeout, this, &Services::poll);
   m_pollTimer.start(kPollMs);
   connect(&m_watchTimer, &QTimer::timeout, this, &Services::watch);
@@ -52,7 +52,7 @@ void showDocument(Services& services, Panel& panel) {
   QObject::connect(&panel, &Panel::editWanted, &document, &Document::edit);
   QObject::connect(&panel, &Panel::settleWanted, &document, &Document::settle);
   QObject::connect(&panel, &Panel::selectionWanted, &document, &Document::select);
-  QObject::connect(&panel, &Panel::hearWanted, &services.player, &Player::hear);
+  QObject::connect(&panel, &Panel::playWanted, &services.player, &Player::playKey);
   QObject::connect(&panel, &Panel::message, &services, &Services::message);
 }
 

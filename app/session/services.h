@@ -12,13 +12,13 @@
 #include "session/job_service.h"
 #include "session/notes_service.h"
 #include "session/peaks_cache.h"
+#include "session/phrase_service.h"
+#include "session/placeholder_player.h"
 #include "session/player.h"
 #include "session/print_service.h"
 #include "session/recorder.h"
-#include "session/sifter.h"
 #include "session/song_meter.h"
 #include "session/source_service.h"
-#include "session/stand_in.h"
 #include "session/transport.h"
 
 namespace tuvvo {
@@ -47,8 +47,8 @@ public:
   NotesService notes{document, jobs};
   SongMeter meter{document, jobs, player};
   Auditions auditions{document, jobs, player, transport, meter};
-  Sifter sifter{document, jobs, auditions, catching};
-  StandIn standIn{document, jobs, player};
+  PhraseService sifter{document, jobs, auditions, catching};
+  PlaceholderPlayer placeholder{document, jobs, player};
   SourceService sources{document, jobs, crate};
   Files files{document, jobs, crate};
   PrintService printing{document, jobs, player, files};

@@ -23,7 +23,7 @@ SongMeter::SongMeter(Document& document, JobService& jobs, Player& player)
 void SongMeter::begin() {
   const int run = ++m_run;
   m_jobs.run([this, run, value = m_document.projectPtr()](JobContext& job) {
-    auto measure = measureSong(*value, m_player.bakery(), job);
+    auto measure = measureSong(*value, m_player.bakeCache(), job);
     m_jobs.later([this, run, measure = std::move(measure)] {
       if (run != m_run) return;
       m_measure = measure;
@@ -32,14 +32,14 @@ void SongMeter::begin() {
   });
 }
 
-SongMeter::Measure measureSong(const Project& project, Bakery& bakery, JobContext& job) {
+SongMeter::Measure measureSong(const Project& project, BakeCache& bakeCache, JobContext& job) {
   SongMeter::Measure measure;
-  const auto score = bakedSong(project, {}, bakery, job);
+  const auto score = bakedSong(project, {}, bakeCache, job);
   if (!score) return measure;
   const auto printed = print(*score, {}, job);
   if (!printed) return measure;
   const Sound& song = **printed;
-  measure.loudness = hearLoudness(song);
+  measure.loudness = analyseLoudness(song);
   const Timeline timeline = timelineOf(project);
   const TempoMap tempo = songTempo(project);
   for (int b = 0; b < timeline.bars && !job.cancelled(); ++b)
@@ -51,7 +51,7 @@ SongMeter::Measure measureSong(const Project& project, Bakery& bakery, JobContex
   for (const auto& part : project.parts) {
     CompileOptions only;
     only.onlyPart = part.id;
-    const auto alone = bakedSong(project, only, bakery, job);
+    const auto alone = bakedSong(project, only, bakeCache, job);
     if (!alone) return measure;
     const auto stem = print(*alone, dry, job);
     if (job.cancelled()) return measure;

@@ -35,7 +35,7 @@ private:
 };
 
 /// Prints the song and each part alone, without writing anything. For a job.
-[[nodiscard]] SongMeter::Measure measureSong(const Project& project, Bakery& bakery,
+[[nodiscard]] SongMeter::Measure measureSong(const Project& project, BakeCache& bakeCache,
                                              JobContext& job);
 
 } // namespace tuvvo

@@ -1,7 +1,7 @@
 #include "session/source_service.h"
 
 #include "audio/decode.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "model/edits.h"
 
 #include <QFileInfo>
@@ -49,7 +49,7 @@ void SourceService::importFiles(const QStringList& paths) {
       source.sound = decoded->sound;
       source.hash = source.sound->hash();
       recallFromCrate(library, source);
-      if (!source.heard) source.heard = listen(*source.sound, context);
+      if (!source.heard) source.heard = analyse(*source.sound, context);
       if (source.provenance == Provenance{})
         source.provenance = provenanceFromTags(path.toStdString());
       if (context.cancelled()) return;
@@ -96,7 +96,7 @@ void SourceService::keep(CrateId id) {
                    source->sound = decoded->sound;
                    source->hash = source->sound->hash();
                    if (!source->heard || source->hash != known.hash)
-                     source->heard = listen(*source->sound, job);
+                     source->heard = analyse(*source->sound, job);
                    m_jobs.later([this, source] {
                      Id added = 0;
                      m_document.edit(tr("Keep %1").arg(QString::fromStdString(source->name)),
@@ -109,11 +109,11 @@ void SourceService::keep(CrateId id) {
                });
 }
 
-void SourceService::hearUnheard() {
+void SourceService::analyseWaiting() {
   for (const auto& source : m_document.project().sources)
     if (source->sound && !source->heard && !source->kit)
       m_jobs.run([this, id = source->id, sound = source->sound](JobContext& context) {
-        auto heard = listen(*sound, context);
+        auto heard = analyse(*sound, context);
         m_jobs.later([this, id, heard = std::move(heard)] {
           m_document.edit(
               tr("Listen"),

@@ -20,7 +20,7 @@ public:
   /// Takes a source of the crate into the beat; selects it.
   void keep(CrateId id);
   /// What was never listened to, or whose hearing was lost, is heard now.
-  void hearUnheard();
+  void analyseWaiting();
 
   // ---- of others (source_service_made.cpp) ----
   /// Plays each key once with all that acts on it and puts the result in its place.

@@ -1,5 +1,5 @@
 // Sources that are made of others.
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "model/edits.h"
 #include "play/bounce.h"
 #include "session/source_service.h"
@@ -38,7 +38,7 @@ void SourceService::bounceInPlace(const std::vector<Id>& keys) {
         return;
       }
       Source source = sourceOf(*b.from, b.recipe, *sound, b.name);
-      source.heard = listen(**sound, job);
+      source.heard = analyse(**sound, job);
       made.emplace_back(b.key, std::move(source));
       job.report(double(i + 1) / double(bounces.size()));
     }
@@ -71,7 +71,7 @@ void SourceService::treatWhole(Id id, const Treatment& first) {
       return;
     }
     Source source = sourceOf(*from, made, *sound, name);
-    source.heard = listen(**sound, job);
+    source.heard = analyse(**sound, job);
     if (job.cancelled()) return;
     m_jobs.later([this, source = std::move(source)] {
       Id added = 0;
@@ -100,8 +100,8 @@ void SourceService::remake(Id id, const Recipe& made, const QString& merge) {
   m_remakeJobs[id] =
       m_jobs.run([this, id, value = m_document.projectPtr(), wanted, merge](JobContext& job) {
         auto sound = bounce(value->sources, *wanted, job);
-        std::optional<Listening> heard;
-        if (sound) heard = listen(**sound, job);
+        std::optional<Analysis> heard;
+        if (sound) heard = analyse(**sound, job);
         const bool cancelled = job.cancelled();
         m_jobs.later([this, id, wanted, merge, cancelled, sound = std::move(sound),
                       heard = std::move(heard)] {

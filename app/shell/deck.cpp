@@ -40,40 +40,40 @@ std::optional<DeckPlace> deckPlaceOf(const QKeyEvent& event) {
 
 namespace {
 // Right of each row: 9 0, O P, L ;, . / (on a US layout).
-constexpr std::array<quint32, kHandKeys> kHandScans{18, 19, 32, 33, 46, 47, 60, 61};
+constexpr std::array<quint32, kPerformanceKeys> kHandScans{18, 19, 32, 33, 46, 47, 60, 61};
 const char* const kHandLetters = "90OPL;./";
 
-QString tipOf(HandKey key) {
+QString tipOf(PerformanceKey key) {
   switch (key) {
-  case HandKey::Softer:
+  case PerformanceKey::Softer:
     return Deck::tr("Play softer: the velocity slide goes down by a tenth");
-  case HandKey::Harder:
+  case PerformanceKey::Harder:
     return Deck::tr("Play harder: the velocity slide goes up by a tenth");
-  case HandKey::Spread:
+  case PerformanceKey::Spread:
     return Deck::tr("Lay the chosen key's sound over the whole deck, or take it off");
-  case HandKey::Page:
+  case PerformanceKey::Page:
     return Deck::tr("Next page of cuts");
-  case HandKey::Roll:
+  case PerformanceKey::Roll:
     return Deck::tr("While this is down, held keys repeat");
-  case HandKey::Soft:
+  case PerformanceKey::Soft:
     return Deck::tr("A soft hand: velocities differ a little");
-  case HandKey::Erase:
+  case PerformanceKey::Erase:
     return Deck::tr("While this is down, held keys take their hits out as the pattern passes them");
-  case HandKey::Catch:
+  case PerformanceKey::Catch:
     break;
   }
   return Deck::tr("Catch that: lay what was just played into the pattern, recorded or not");
 }
 } // namespace
 
-std::optional<HandKey> handKeyOf(const QKeyEvent& event) {
+std::optional<PerformanceKey> performanceKeyOf(const QKeyEvent& event) {
   if (const quint32 scan = event.nativeScanCode(); scan > 8) {
-    for (int i = 0; i < kHandKeys; ++i)
-      if (scan == kHandScans[std::size_t(i)]) return HandKey(i);
+    for (int i = 0; i < kPerformanceKeys; ++i)
+      if (scan == kHandScans[std::size_t(i)]) return PerformanceKey(i);
     return std::nullopt;
   }
-  for (int i = 0; i < kHandKeys; ++i)
-    if (event.key() == kHandLetters[i]) return HandKey(i);
+  for (int i = 0; i < kPerformanceKeys; ++i)
+    if (event.key() == kHandLetters[i]) return PerformanceKey(i);
   return std::nullopt;
 }
 
@@ -98,7 +98,7 @@ QString Deck::letterOf(DeckPlace place) const {
                          QString(QLatin1Char(kUsLetters[std::size_t(place.row)][place.column])));
 }
 
-QString Deck::letterOf(HandKey key) const {
+QString Deck::letterOf(PerformanceKey key) const {
   return m_letters.value(kRowCount * kColumns + int(key),
                          QString(QLatin1Char(kHandLetters[int(key)])));
 }
@@ -118,7 +118,7 @@ QRectF Deck::capOf(DeckPlace place) const {
                 margin + rowHeight * int(place.row), cap - gap, rowHeight - gap);
 }
 
-QRectF Deck::capOf(HandKey key) const {
+QRectF Deck::capOf(PerformanceKey key) const {
   const QRectF last = capOf({Row(int(key) / 2), kColumns - 1});
   const double gap = px(5), width = (last.width() + gap) * kHandShare;
   return {last.right() + gap + px(8) + width * (int(key) % 2), last.top(), width - gap,
@@ -132,38 +132,38 @@ std::optional<DeckPlace> Deck::placeAt(QPointF point) const {
   return std::nullopt;
 }
 
-std::optional<HandKey> Deck::handKeyAt(QPointF point) const {
-  for (int i = 0; i < kHandKeys; ++i)
-    if (capOf(HandKey(i)).contains(point)) return HandKey(i);
+std::optional<PerformanceKey> Deck::handKeyAt(QPointF point) const {
+  for (int i = 0; i < kPerformanceKeys; ++i)
+    if (capOf(PerformanceKey(i)).contains(point)) return PerformanceKey(i);
   return std::nullopt;
 }
 
-bool Deck::handKey(HandKey key, bool down) {
+bool Deck::handKey(PerformanceKey key, bool down) {
   auto hand = m_hand.settings();
   switch (key) {
-  case HandKey::Softer:
-  case HandKey::Harder:
-    if (down) hand.velocity += key == HandKey::Harder ? 0.1 : -0.1;
+  case PerformanceKey::Softer:
+  case PerformanceKey::Harder:
+    if (down) hand.velocity += key == PerformanceKey::Harder ? 0.1 : -0.1;
     break;
-  case HandKey::Roll:
+  case PerformanceKey::Roll:
     hand.roll = down;
     break;
-  case HandKey::Soft:
+  case PerformanceKey::Soft:
     if (down) hand.soft = hand.soft > 0 ? 0 : 0.08;
     break;
-  case HandKey::Erase:
+  case PerformanceKey::Erase:
     hand.erase = down;
     break;
-  case HandKey::Spread:
+  case PerformanceKey::Spread:
     if (down) m_hand.setSpread(hand.spread ? std::nullopt : std::optional(SpreadBy::Semitones));
     return true;
-  case HandKey::Page:
+  case PerformanceKey::Page:
     if (down) {
       const int pages = cutPages(project());
       setPage((selection().page + 1) % pages);
     }
     return true;
-  case HandKey::Catch:
+  case PerformanceKey::Catch:
     if (down) m_recorder.catchThat();
     return true;
   }
@@ -184,7 +184,7 @@ void Deck::lift(DeckPlace place) {
 }
 
 bool Deck::keyEvent(const QKeyEvent& event, bool down) {
-  const auto hand = handKeyOf(event);
+  const auto hand = performanceKeyOf(event);
   const auto place = deckPlaceOf(event);
   if (!place && !hand) return false;
   if (event.isAutoRepeat()) return true;
@@ -223,9 +223,9 @@ void Deck::mousePressEvent(QMouseEvent* event) {
   if (const auto hand = handKeyAt(event->position())) {
     // Without a third hand, what is held on the keyboard is switched by the pointer.
     const auto& settings = m_hand.settings();
-    const bool on = *hand == HandKey::Roll    ? !settings.roll
-                    : *hand == HandKey::Erase ? !settings.erase
-                                              : true;
+    const bool on = *hand == PerformanceKey::Roll    ? !settings.roll
+                    : *hand == PerformanceKey::Erase ? !settings.erase
+                                                     : true;
     handKey(*hand, on);
     update();
     return;

@@ -29,9 +29,9 @@ struct DeckPlace {
 [[nodiscard]] std::optional<DeckPlace> deckPlaceOf(const QKeyEvent& event);
 
 /// What the two keys right of each row do to the hand.
-enum class HandKey { Softer, Harder, Spread, Page, Roll, Soft, Erase, Catch };
-inline constexpr int kHandKeys = 8;
-[[nodiscard]] std::optional<HandKey> handKeyOf(const QKeyEvent& event);
+enum class PerformanceKey { Softer, Harder, Spread, Page, Roll, Soft, Erase, Catch };
+inline constexpr int kPerformanceKeys = 8;
+[[nodiscard]] std::optional<PerformanceKey> performanceKeyOf(const QKeyEvent& event);
 
 /// Everything that the picture of a cap is painted from.
 struct CapLook {
@@ -49,11 +49,11 @@ struct CapLook {
 };
 
 /// The same of a key that does something to the hand.
-struct HandCapLook {
+struct PerformanceCapLook {
   QString letter, word; ///< no word: it would not fit
   QColor rim, fill, ink;
   double rimWidth = 1;
-  bool operator==(const HandCapLook&) const = default;
+  bool operator==(const PerformanceCapLook&) const = default;
 };
 
 class Deck : public Panel {
@@ -76,7 +76,7 @@ public:
   [[nodiscard]] QSize sizeHint() const override;
   /// Where a cap is drawn.
   [[nodiscard]] QRectF capOf(DeckPlace place) const;
-  [[nodiscard]] QRectF capOf(HandKey key) const;
+  [[nodiscard]] QRectF capOf(PerformanceKey key) const;
 
 protected:
   void paintEvent(QPaintEvent*) override;
@@ -87,20 +87,20 @@ protected:
 
 private:
   [[nodiscard]] std::optional<DeckPlace> placeAt(QPointF point) const;
-  [[nodiscard]] std::optional<HandKey> handKeyAt(QPointF point) const;
-  bool handKey(HandKey key, bool down);
+  [[nodiscard]] std::optional<PerformanceKey> handKeyAt(QPointF point) const;
+  bool handKey(PerformanceKey key, bool down);
   [[nodiscard]] CapLook lookOf(DeckPlace place) const;
   void nameCap(CapLook& look, const QRectF& box, const Key& key) const;
-  [[nodiscard]] HandCapLook lookOf(HandKey key, bool words) const;
+  [[nodiscard]] PerformanceCapLook lookOf(PerformanceKey key, bool words) const;
   void drawRowLabel(QPainter& painter, Row row);
-  void drawHandCaps(QPainter& painter);
+  void drawPerformanceCaps(QPainter& painter);
   [[nodiscard]] QString spreadText(SpreadBy by, DeckPlace place) const;
   void addMuteActions(QMenu& menu, const Key& key);
   void press(DeckPlace place, double velocity);
   void lift(DeckPlace place);
   [[nodiscard]] const Key* keyOn(DeckPlace place) const;
   [[nodiscard]] QString letterOf(DeckPlace place) const;
-  [[nodiscard]] QString letterOf(HandKey key) const;
+  [[nodiscard]] QString letterOf(PerformanceKey key) const;
 
   DeckHand& m_hand;
   Recorder& m_recorder;
@@ -112,7 +112,7 @@ private:
   std::optional<DeckPlace> m_pointed;
   bool m_anySolo = false; ///< while it is painted
   std::array<KeptPicture<CapLook>, std::size_t(kRowCount* kColumns)> m_caps;
-  std::array<KeptPicture<HandCapLook>, kHandKeys> m_handCaps;
+  std::array<KeptPicture<PerformanceCapLook>, kPerformanceKeys> m_performanceCaps;
 };
 
 } // namespace tuvvo

@@ -16,23 +16,23 @@ using theme::px;
 
 namespace {
 
-QString wordOf(HandKey key) {
+QString wordOf(PerformanceKey key) {
   switch (key) {
-  case HandKey::Softer:
+  case PerformanceKey::Softer:
     return Deck::tr("softer");
-  case HandKey::Harder:
+  case PerformanceKey::Harder:
     return Deck::tr("harder");
-  case HandKey::Spread:
+  case PerformanceKey::Spread:
     return Deck::tr("spread");
-  case HandKey::Page:
+  case PerformanceKey::Page:
     return Deck::tr("page");
-  case HandKey::Roll:
+  case PerformanceKey::Roll:
     return Deck::tr("roll");
-  case HandKey::Soft:
+  case PerformanceKey::Soft:
     return Deck::tr("soft");
-  case HandKey::Erase:
+  case PerformanceKey::Erase:
     return Deck::tr("erase");
-  case HandKey::Catch:
+  case PerformanceKey::Catch:
     break;
   }
   return Deck::tr("catch");
@@ -89,7 +89,7 @@ void paintCap(QPainter& p, const QRectF& box, const CapLook& look) {
                     theme::Type::Small, c.quiet);
 }
 
-void paintHandCap(QPainter& p, const QRectF& box, const HandCapLook& look) {
+void paintPerformanceCap(QPainter& p, const QRectF& box, const PerformanceCapLook& look) {
   p.setPen(QPen(look.rim, look.rimWidth));
   p.setBrush(look.fill);
   p.drawRoundedRect(box.adjusted(1, 1, -1, -1), 7, 7);
@@ -156,8 +156,8 @@ void Deck::nameCap(CapLook& look, const QRectF& box, const Key& key) const {
 /// What a key of the spread does: "+7", "root", "1/8".
 QString Deck::spreadText(SpreadBy by, DeckPlace place) const {
   const Key* key = keyOn(place);
-  const HandHit hit = spreadHit(by, int(place.row), place.column, m_hand.settings().velocity,
-                                project().key, key ? rootOf(project(), *key) : Hertz(0));
+  const PerformanceHit hit = spreadHit(by, int(place.row), place.column, m_hand.settings().velocity,
+                                       project().key, key ? rootOf(project(), *key) : Hertz(0));
   switch (by) {
   case SpreadBy::Semitones:
   case SpreadBy::Scale: {
@@ -180,13 +180,15 @@ QString Deck::spreadText(SpreadBy by, DeckPlace place) const {
   return hz < 1000 ? tr("%1 Hz").arg(hz, 0, 'f', 0) : tr("%1 kHz").arg(hz / 1000, 0, 'f', 1);
 }
 
-HandCapLook Deck::lookOf(HandKey key, bool words) const {
+PerformanceCapLook Deck::lookOf(PerformanceKey key, bool words) const {
   const auto& c = theme::colours();
   const auto& hand = m_hand.settings();
-  const bool on = (key == HandKey::Roll && hand.roll) || (key == HandKey::Soft && hand.soft > 0) ||
-                  (key == HandKey::Erase && hand.erase) || (key == HandKey::Spread && hand.spread);
-  const QColor tone = key == HandKey::Erase ? c.coral : c.brass;
-  HandCapLook look;
+  const bool on = (key == PerformanceKey::Roll && hand.roll) ||
+                  (key == PerformanceKey::Soft && hand.soft > 0) ||
+                  (key == PerformanceKey::Erase && hand.erase) ||
+                  (key == PerformanceKey::Spread && hand.spread);
+  const QColor tone = key == PerformanceKey::Erase ? c.coral : c.brass;
+  PerformanceCapLook look;
   look.letter = letterOf(key);
   if (words) look.word = wordOf(key);
   look.rim = on ? tone : c.line;
@@ -220,17 +222,18 @@ void Deck::drawRowLabel(QPainter& p, Row row) {
                     role.muted ? c.coral : c.brass);
 }
 
-void Deck::drawHandCaps(QPainter& p) {
+void Deck::drawPerformanceCaps(QPainter& p) {
   const QFontMetricsF metrics(theme::font(theme::Type::Small));
   double longest = 0; // all say their word or none does; the tip says the rest
-  for (int i = 0; i < kHandKeys; ++i)
-    longest = std::max(longest, metrics.horizontalAdvance(wordOf(HandKey(i))));
-  const bool words = longest <= capOf(HandKey::Softer).width() - 2;
-  for (int i = 0; i < kHandKeys; ++i) {
-    const QRectF box = capOf(HandKey(i));
-    const HandCapLook look = lookOf(HandKey(i), words);
-    m_handCaps[std::size_t(i)].draw(p, box, theme::colours().panel, look,
-                                    [&](QPainter& cap) { paintHandCap(cap, box, look); });
+  for (int i = 0; i < kPerformanceKeys; ++i)
+    longest = std::max(longest, metrics.horizontalAdvance(wordOf(PerformanceKey(i))));
+  const bool words = longest <= capOf(PerformanceKey::Softer).width() - 2;
+  for (int i = 0; i < kPerformanceKeys; ++i) {
+    const QRectF box = capOf(PerformanceKey(i));
+    const PerformanceCapLook look = lookOf(PerformanceKey(i), words);
+    m_performanceCaps[std::size_t(i)].draw(
+        p, box, theme::colours().panel, look,
+        [&](QPainter& cap) { paintPerformanceCap(cap, box, look); });
   }
 }
 
@@ -250,7 +253,7 @@ void Deck::paintEvent(QPaintEvent*) {
           p, box, c.panel, look, [&](QPainter& cap) { paintCap(cap, box, look); });
     }
   }
-  drawHandCaps(p);
+  drawPerformanceCaps(p);
 }
 
 } // namespace tuvvo

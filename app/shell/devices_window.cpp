@@ -70,7 +70,7 @@ DevicesWindow::DevicesWindow(Player& player, CatchService& catching, QWidget* pa
                        this);
   m_again = new Chip(tr("Look again"), tr("Look for devices that were plugged in meanwhile"), this);
   m_close = new Chip(tr("Close"), tr("Close this window (Escape)"), this);
-  layOut();
+  slicesInOrder();
   resize(px(520), px(500));
   connectChoices();
   connect(m_measure, &QAbstractButton::clicked, this, [this] { m_catching.measureLatency(); });
@@ -81,7 +81,7 @@ DevicesWindow::DevicesWindow(Player& player, CatchService& catching, QWidget* pa
   connect(&m_timer, &QTimer::timeout, this, &DevicesWindow::refreshFigures);
 }
 
-void DevicesWindow::layOut() {
+void DevicesWindow::slicesInOrder() {
   auto* form = new QFormLayout;
   form->setSpacing(px(8));
   const auto row = [&](QWidget* field) {

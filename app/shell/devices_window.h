@@ -28,7 +28,7 @@ protected:
 
 private:
   Combo* combo(const QString& name, const QString& tip);
-  void layOut();
+  void slicesInOrder();
   void connectChoices();
   void choose(const std::function<void(SoundChoice&)>& change);
   void lookAround();

@@ -11,10 +11,10 @@
 #include "shell/deck.h"
 #include "shell/devices_window.h"
 #include "shell/finder.h"
-#include "shell/hand_bar.h"
 #include "shell/header.h"
 #include "shell/message_bar.h"
 #include "shell/notes_drawer.h"
+#include "shell/performance_bar.h"
 #include "shell/rail.h"
 #include "song/song_stage.h"
 #include "theme/theme.h"
@@ -55,7 +55,7 @@ MainWindow::MainWindow(Services& services) : m_services(services), m_root(new Pa
                     {services.hand, services.recorder, services.player, services.transport,
                      services.peaks, services.controllers},
                     m_root);
-  m_handBar = new HandBar(*m_root, services.hand, m_root);
+  m_handBar = new PerformanceBar(*m_root, services.hand, m_root);
   m_drawer = new NotesDrawer(*m_root, services.notes, services.document, m_root);
   m_stack = new QStackedWidget(m_root);
   makeStages();
@@ -107,10 +107,11 @@ void MainWindow::makeStages() {
   Services& s = m_services;
   auto* keys = new KeysStage(*m_root,
                              {s.peaks, s.player, s.transport, s.recorder, s.controllers, s.catching,
-                              s.sifter, s.standIn, s.auditions},
+                              s.sifter, s.placeholder, s.auditions},
                              m_stack);
-  m_views = {new CrateStage(
-                 *m_root, {s.crate, s.sources, s.auditions, s.peaks, s.player, s.standIn}, m_stack),
+  m_views = {new CrateStage(*m_root,
+                            {s.crate, s.sources, s.auditions, s.peaks, s.player, s.placeholder},
+                            m_stack),
              new CutStage(*m_root,
                           {s.peaks, s.notes.loudness(), s.player, s.transport, s.auditions,
                            s.sources, s.printing},
@@ -346,7 +347,7 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
     button->click();
     return true;
   }
-  if (!ours || typing || !plain || (!deckPlaceOf(*keyEvent) && !handKeyOf(*keyEvent)))
+  if (!ours || typing || !plain || (!deckPlaceOf(*keyEvent) && !performanceKeyOf(*keyEvent)))
     return QMainWindow::eventFilter(watched, event);
   if (override) {
     event->accept(); // the deck comes before any shortcut of one letter

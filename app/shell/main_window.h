@@ -12,7 +12,7 @@ namespace tuvvo {
 class Header;
 class Rail;
 class Deck;
-class HandBar;
+class PerformanceBar;
 class Slide;
 
 class NotesDrawer;
@@ -59,7 +59,7 @@ private:
   Header* m_header;
   Rail* m_rail;
   Deck* m_deck;
-  HandBar* m_handBar;
+  PerformanceBar* m_handBar;
   NotesDrawer* m_drawer;
   Finder* m_finder = nullptr;
   DevicesWindow* m_devices;

@@ -2,7 +2,7 @@
 // two begin: one JSON line a file, for breaks.py.
 #include "audio/decode.h"
 #include "beat/read_break.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "model/edits.h"
 #include "play/print.h"
 #include "support/onset_envelope.h"
@@ -47,7 +47,7 @@ int main(int count, char** paths) {
     source.name = "break";
     source.sound = decoded->sound;
     source.hash = source.sound->hash();
-    source.heard = listen(*source.sound, job);
+    source.heard = analyse(*source.sound, job);
     const auto reading = readBreak(source);
     std::printf("{\"path\": \"%s\", \"read\": %s, \"hits\": [", paths[i],
                 reading.ok() ? "true" : "false");

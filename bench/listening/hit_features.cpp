@@ -2,7 +2,7 @@
 // that many rows of that many floats, the first of each the rise's second.
 #include "audio/decode.h"
 #include "audio/resample.h"
-#include "listen/hit_ear.h"
+#include "listen/hit_detector.h"
 
 #include <cstdio>
 #include <filesystem>
@@ -15,13 +15,13 @@ int main(int count, char** paths) {
     const auto decoded = decodeFile(paths[i], job);
     if (!decoded) continue;
     const auto mono = resample(monoOf(*decoded->sound), decoded->sound->rate(), Hertz(22050));
-    const HitEar ear(mono);
-    const auto rises = ear.rises(0.03f, 0.02);
+    const HitDetector detector(mono);
+    const auto rises = detector.rises(0.03f, 0.02);
     std::printf("%s %zu %d\n", std::filesystem::path(paths[i]).filename().c_str(), rises.size(),
-                1 + HitEar::kFeatures);
+                1 + HitDetector::kFeatures);
     for (int frame : rises) {
-      const float at = float(frame / HitEar::kFramesASecond);
-      const auto features = ear.featuresAt(frame);
+      const float at = float(frame / HitDetector::kFramesASecond);
+      const auto features = detector.featuresAt(frame);
       std::fwrite(&at, sizeof at, 1, stdout);
       std::fwrite(features.data(), sizeof(float), features.size(), stdout);
     }

@@ -2,8 +2,8 @@
 // thresholds in core/listen/kind.cpp.
 #include "audio/decode.h"
 #include "audio/resample.h"
+#include "listen/analyse.h"
 #include "listen/kind.h"
-#include "listen/listen.h"
 
 #include <cstdio>
 
@@ -15,8 +15,8 @@ int main(int argc, char** argv) {
     const auto file = decodeFile(argv[i], job);
     if (!file) continue;
     const auto mono = resample(monoOf(*file->sound), file->sound->rate(), Hertz(22050));
-    const Listening heard = listen(*file->sound, job);
-    const KindEvidence e = kindEvidence(heard, hearHarmony(mono, job), mono);
+    const Analysis heard = analyse(*file->sound, job);
+    const KindEvidence e = kindEvidence(heard, analyseHarmony(mono, job), mono);
     std::printf("{\"file\":\"%s\",\"kind\":\"%s\",\"duration\":%.2f,\"hits\":%d,\"drums\":%.3f,"
                 "\"quiet\":%.3f,\"syllables\":%.3f,\"agreement\":%.3f,\"tonal\":%.3f,\"pulse\":%."
                 "3f,\"changes\":%.3f,"

@@ -29,7 +29,7 @@ int main(int count, char** paths) {
     std::printf("]");
     if (!ranked.empty()) {
       // The bar's picture for fit_bars.py, on the lattice of the best candidate.
-      const Harmony harmony = hearHarmony(mono, job);
+      const Harmony harmony = analyseHarmony(mono, job);
       const double duration = decoded->sound->duration().value;
       const Pulse pulse = followPulse(strength, ranked[0].bpm, ranked[0].triplet);
       const BarPicture picture = pictureOf(strength, harmony, pulse, duration, 4);

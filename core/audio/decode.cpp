@@ -201,7 +201,8 @@ Result<std::vector<std::string>> readBlocks(const std::filesystem::path& path, J
     if (job.cancelled()) return Error{"Reading was cancelled", path.string(), ""};
     const std::int64_t n = file.read(buffer.data(), kReadBlock);
     if (n <= 0) break;
-    if ((read += n) > most) return tooLong(path);
+    read += n;
+    if (read > most) return tooLong(path);
     const auto count = std::size_t(n);
     bad += silenceWhatIsNoSound(std::span(buffer).first(count * std::size_t(file.channels)));
     if (file.channels == 1) {

@@ -160,7 +160,7 @@ void Prefetcher::letGo(std::int64_t now) {
       const std::int64_t idle = now - sound->m_wanted[piece];
       if (!sound->m_kept[piece] || idle < kGraceMs) continue;
       sound->m_ready[piece].store(0, std::memory_order_release);
-      if (idle < 2 * kGraceMs) continue;
+      if (idle < std::int64_t(2) * kGraceMs) continue;
       for (int c = 0; c < sound->m_sound->channels(); ++c)
         letGoOfSamples(pieceOf(*sound->m_sound, c, piece));
       sound->m_kept[piece] = false;

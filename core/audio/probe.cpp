@@ -46,9 +46,9 @@ std::optional<ProbeFound> findProbe(std::span<const float> recorded) {
         for (std::size_t k = 0; k < 8; ++k) sums[k] += wave[i + k] * recorded[at + i + k];
       double sum = 0;
       for (float part : sums) sum += double(part);
-      const double likeness = std::abs(sum) / std::sqrt(energy * window);
-      if (likeness > best.likeness) {
-        best = {int(at), likeness, 0};
+      const double correlation = std::abs(sum) / std::sqrt(energy * window);
+      if (correlation > best.correlation) {
+        best = {int(at), correlation, 0};
         bestGain = sum / energy;
       }
     }
@@ -56,9 +56,9 @@ std::optional<ProbeFound> findProbe(std::span<const float> recorded) {
     const double in = double(recorded[at + wave.size()]), out = double(recorded[at]);
     window = std::max(0.0, window + in * in - out * out);
   }
-  best.likeness = std::min(1.0, best.likeness);
+  best.correlation = std::min(1.0, best.correlation);
   best.gain = float(std::abs(bestGain));
-  if (best.likeness < 0.5) return std::nullopt;
+  if (best.correlation < 0.5) return std::nullopt;
   return best;
 }
 

@@ -16,9 +16,9 @@ inline constexpr float kProbePeak = 0.25f;
 [[nodiscard]] std::span<const float> probeWave();
 
 struct ProbeFound {
-  int at = 0;          ///< frame of the recording where the probe begins
-  double likeness = 0; ///< correlation coefficient there, 0 to 1; below .5 is no find
-  float gain = 0;      ///< of what came back against what went out
+  int at = 0;             ///< frame of the recording where the probe begins
+  double correlation = 0; ///< correlation coefficient there, 0 to 1; below .5 is no find
+  float gain = 0;         ///< of what came back against what went out
 };
 
 /// Where a recording at 48 kHz holds the probe: the largest normalised cross-correlation; turned

@@ -143,7 +143,8 @@ Result<fs::path> makeFreshFolder(const fs::path& above, const std::string& name,
                                  const std::string& ending) {
   if (auto made = makeFolder(above); !made) return made.error();
   for (int n = 1; n <= kMostFresh; ++n) {
-    const fs::path path = above / (name + (n > 1 ? " " + std::to_string(n) : "") + ending);
+    const std::string number = n > 1 ? " " + std::to_string(n) : std::string();
+    const fs::path path = above / (name + number + ending);
     if (discCalls().mkdir(path.c_str(), 0777) == 0) return path;
     if (errno != EEXIST) return discError("Making the folder", path, errno);
   }

@@ -136,7 +136,7 @@ void addDrums(Pattern& pattern, const Project& project, bool turn) {
 Result<Project> flip(Project start, Source source, const FlipOptions& options) {
   if (!source.sound || !source.heard)
     return Error{"There is nothing to flip", source.name, "Choose a sound that can be read."};
-  const Listening heard = *source.heard;
+  const Analysis heard = *source.heard;
   const std::string name = source.name;
   const bool drums = std::count_if(heard.onsets.begin(), heard.onsets.end(),
                                    [](const Onset& o) {
@@ -155,9 +155,9 @@ Result<Project> flip(Project start, Source source, const FlipOptions& options) {
   Id id = 0;
   start = withSource(std::move(start), std::move(source), &id);
   CutSettings settings;
-  settings.way = heard.loop && !drums       ? CutWay::Beats
-                 : heard.onsets.size() >= 4 ? CutWay::Hits
-                                            : CutWay::Equal;
+  settings.mode = heard.loop && !drums       ? CutMode::Beats
+                  : heard.onsets.size() >= 4 ? CutMode::Hits
+                                             : CutMode::Equal;
   const auto cuts = cutSource(*findSource(start, id), settings);
   start = withCuts(std::move(start), id, settings, cuts);
   const auto slices = slicesOf(start, *findSource(start, id));

@@ -21,10 +21,10 @@ double toTonic(const std::optional<KeyName>& key, Hertz root) {
 
 } // namespace
 
-HandHit spreadHit(SpreadBy by, int row, int column, double velocity,
-                  const std::optional<KeyName>& key, Hertz root) {
+PerformanceHit spreadHit(SpreadBy by, int row, int column, double velocity,
+                         const std::optional<KeyName>& key, Hertz root) {
   const int fromBelow = int(Row::Floor) - row, place = fromBelow * kColumns + column;
-  HandHit hit;
+  PerformanceHit hit;
   hit.velocity = velocity;
   switch (by) {
   case SpreadBy::Semitones:

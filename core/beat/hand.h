@@ -10,13 +10,13 @@ namespace tuvvo {
 enum class SpreadBy { Semitones, Scale, Velocity, Start, Length, Brightness };
 
 /// One hit as a hand makes it.
-struct HandHit {
+struct PerformanceHit {
   double velocity = 0.8; ///< above 0 to 1
   Semitones tune{0};     ///< on top of the key's own
   double start = 0;      ///< share of the sound where it begins; 0 to kLatestStart
   double length = 0;     ///< share of the sound after which it is let go; 0: by hand
   double bright = 0;     ///< octaves by which the low-pass moves
-  bool operator==(const HandHit&) const = default;
+  bool operator==(const PerformanceHit&) const = default;
 };
 
 /// The hit of one key of a spread, from the lower left (0) to the upper right (31).
@@ -29,8 +29,8 @@ struct HandHit {
 /// @param velocity  of the hand, where the spread is not by velocity
 /// @param key       of the beat
 /// @param root      of the sound at the key's own tune; 0 for none
-[[nodiscard]] HandHit spreadHit(SpreadBy by, int row, int column, double velocity,
-                                const std::optional<KeyName>& key, Hertz root);
+[[nodiscard]] PerformanceHit spreadHit(SpreadBy by, int row, int column, double velocity,
+                                       const std::optional<KeyName>& key, Hertz root);
 
 /// The pitch of what a key plays, its tune and its source's shift with it; 0 where the sound has no
 /// one note.

@@ -66,13 +66,13 @@ Pattern withHit(Pattern pattern, Id part, const Hit& hit) {
 }
 
 Lane quantised(const Project& project, Meter meter, Lane lane, int perBeat, double strength) {
-  const Hearing hearing(project, meter, lane);
+  const ResolvedTiming timed(project, meter, lane);
   strength = std::clamp(strength, 0.0, 1.0);
   for (auto& hit : lane.hits) {
     // What humanises a hit belongs to the feel and is not pulled away.
-    const double played = hearing.placeOf(hit.at) + hearing.ticksOf(hit.microTiming);
-    const Beats line = hearing.nearestLine(played, perBeat);
-    hit.microTiming = hearing.msOf((played - hearing.placeOf(line)) * (1 - strength));
+    const double played = timed.placeOf(hit.at) + timed.ticksOf(hit.microTiming);
+    const Beats line = timed.nearestLine(played, perBeat);
+    hit.microTiming = timed.msOf((played - timed.placeOf(line)) * (1 - strength));
     hit.at = line;
   }
   sortHits(lane);

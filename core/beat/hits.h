@@ -1,7 +1,7 @@
 // Writing, moving and choosing hits. All pure.
 #pragma once
 
-#include "beat/hearing.h"
+#include "beat/resolved_timing.h"
 
 namespace tuvvo {
 

@@ -157,7 +157,7 @@ Pattern joined(const Project& project, const Pattern& first, const Pattern& seco
     const bool fresh = findLane(out, lane.part) == nullptr;
     Lane& to = laneOf(out, lane.part);
     if (fresh) to.feel = lane.feel;
-    const Hearing there(project, after.meter, lane), here(project, out.meter, to);
+    const ResolvedTiming there(project, after.meter, lane), here(project, out.meter, to);
     for (Hit hit : lane.hits) {
       if (!(to.feel == lane.feel)) {
         const double heard = there.heardAt(hit) + double(from.value);

@@ -27,11 +27,11 @@ RolesOverTime rolesOverTime(const Project& project, const Pattern& pattern) {
     const Part* part = findPart(project, lane.part);
     if (!part) continue;
     const double round = inBeats(lengthOf(pattern, lane));
-    const Hearing hearing(project, pattern.meter, lane);
+    const ResolvedTiming timed(project, pattern.meter, lane);
     for (double from = 0; from < beats; from += round)
       for (const auto& hit : lane.hits) {
         if (inBeats(hit.at) >= round) break;
-        fill(out[std::size_t(part->role)], from + hearing.heardAt(hit) / double(kTicksPerBeat),
+        fill(out[std::size_t(part->role)], from + timed.heardAt(hit) / double(kTicksPerBeat),
              std::max(0.25, inBeats(hit.length)));
       }
   }

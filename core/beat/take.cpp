@@ -15,14 +15,14 @@ constexpr Milliseconds kSameStrike{
 
 } // namespace
 
-std::optional<Hit> hitOf(const StruckHit& struck, const Pattern& pattern, const Project& project,
+std::optional<Hit> hitOf(const RecordedHit& struck, const Pattern& pattern, const Project& project,
                          const TakeOptions& options) {
   const Key* key = findKey(project, struck.key);
   const Part* part = key ? findPart(project, key->part) : nullptr;
   if (!part) return std::nullopt;
   const Lane* known = findLane(pattern, key->part);
   const Lane lane = known ? *known : Lane{};
-  const Hearing hearing(project, pattern.meter, lane);
+  const ResolvedTiming timed(project, pattern.meter, lane);
   const Beats length = lengthOf(pattern, lane);
   const double strength =
       std::clamp(options.strength < 0 ? part->quantiseStrength : options.strength, 0.0, 1.0);
@@ -32,8 +32,8 @@ std::optional<Hit> hitOf(const StruckHit& struck, const Pattern& pattern, const 
     Hit hit;
     hit.at = line;
     hit.key = struck.key;
-    hit.velocity = hearing.velocityFor(struck.key, line, struck.velocity);
-    hit.microTiming = hearing.microTimingOf(struck.key, line, at) * (1 - strength);
+    hit.velocity = timed.velocityFor(struck.key, line, struck.velocity);
+    hit.microTiming = timed.microTimingOf(struck.key, line, at) * (1 - strength);
     hit.tune = struck.tune;
     hit.start = struck.start;
     hit.bright = struck.bright;
@@ -43,20 +43,20 @@ std::optional<Hit> hitOf(const StruckHit& struck, const Pattern& pattern, const 
   };
   const auto taken = [&](const Hit& hit) {
     return std::any_of(lane.hits.begin(), lane.hits.end(), [&](const Hit& other) {
-      const double apart = std::abs(hearing.heardAt(other) - at);
-      return other.key == hit.key && other.at == hit.at && apart > hearing.ticksOf(kSameStrike);
+      const double apart = std::abs(timed.heardAt(other) - at);
+      return other.key == hit.key && other.at == hit.at && apart > timed.ticksOf(kSameStrike);
     });
   };
-  Hit hit = named(hearing.nearestLine(at, perBeat));
+  Hit hit = named(timed.nearestLine(at, perBeat));
   if (strength >= 1 || !taken(hit)) return hit;
   for (int finer : {2, 4, 8}) {
-    hit = named(hearing.nearestLine(at, perBeat * finer));
+    hit = named(timed.nearestLine(at, perBeat * finer));
     if (!taken(hit)) return hit;
   }
-  return named(hearing.nearestLine(at, 0));
+  return named(timed.nearestLine(at, 0));
 }
 
-Pattern withTake(Pattern pattern, const Project& project, const std::vector<StruckHit>& hits,
+Pattern withTake(Pattern pattern, const Project& project, const std::vector<RecordedHit>& hits,
                  const TakeOptions& options) {
   for (const auto& struck : hits)
     if (const auto hit = hitOf(struck, pattern, project, options))
@@ -69,11 +69,10 @@ Pattern withoutHeard(Pattern pattern, const Project& project, Id key, Beats from
     const Beats length = lengthOf(pattern, lane);
     const std::int64_t begin = wrapped(from.value, length.value),
                        end = wrapped(until.value, length.value);
-    const Hearing hearing(project, pattern.meter, lane);
+    const ResolvedTiming timed(project, pattern.meter, lane);
     std::erase_if(lane.hits, [&](const Hit& hit) {
       if (hit.key != key) return false;
-      const std::int64_t heard =
-          wrapped(toNearest<std::int64_t>(hearing.heardAt(hit)), length.value);
+      const std::int64_t heard = wrapped(toNearest<std::int64_t>(timed.heardAt(hit)), length.value);
       return begin <= end ? heard >= begin && heard < end : heard >= begin || heard < end;
     });
   }

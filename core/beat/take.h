@@ -6,7 +6,7 @@
 namespace tuvvo {
 
 /// A hit as the engine reports it, where it was heard.
-struct StruckHit {
+struct RecordedHit {
   Id key = 0;
   Beats at; ///< in the pattern, any place; brought into it by its length
   double velocity = 0.8;
@@ -25,13 +25,13 @@ struct TakeOptions {
 /// The hit that a hit becomes on its key's part: its place is its nearest line, and the rest is its
 /// micro-timing, so that quantising later is a matter of strength. Nothing where there is no such
 /// key.
-[[nodiscard]] std::optional<Hit> hitOf(const StruckHit& hit, const Pattern& pattern,
+[[nodiscard]] std::optional<Hit> hitOf(const RecordedHit& hit, const Pattern& pattern,
                                        const Project& project, const TakeOptions& options);
 
 /// Lays a take into a pattern, each hit on its key's part. Two hits of a key that were played apart
 /// stay two: the later one is named on a finer line, unless it was pulled onto the same one.
 [[nodiscard]] Pattern withTake(Pattern pattern, const Project& project,
-                               const std::vector<StruckHit>& hits, const TakeOptions& options);
+                               const std::vector<RecordedHit>& hits, const TakeOptions& options);
 
 /// Takes away the hits of a key that are heard between two places of the pattern, going round its
 /// end where `until` lies before `from`.

@@ -74,7 +74,7 @@ TimingFigures figuresOf(const std::vector<TimedHit>& hits, bool feel) {
 }
 
 TimingPicture timingOf(const Project& project, const Pattern& pattern,
-                       const std::vector<StruckHit>& hits) {
+                       const std::vector<RecordedHit>& hits) {
   TimingPicture picture;
   std::map<Id, PartTiming> parts;
   std::vector<TimedHit> all;
@@ -83,7 +83,7 @@ TimingPicture timingOf(const Project& project, const Pattern& pattern,
     const Part* part = key ? findPart(project, key->part) : nullptr;
     if (!part) continue;
     const double at = double(hit.at.value);
-    const auto away = [&](const Hearing& feel) {
+    const auto away = [&](const ResolvedTiming& feel) {
       const Beats line = feel.nearestLine(at, part->perBeat);
       return std::pair(line, feel.msOf(at - feel.placeOf(line)));
     };
@@ -91,8 +91,8 @@ TimingPicture timingOf(const Project& project, const Pattern& pattern,
     timed.key = hit.key;
     timed.velocity = hit.velocity;
     timed.bar = at / double(barOf(pattern.meter).value);
-    timed.offGrid = away(Hearing(project, pattern.meter, Lane{})).second;
-    std::tie(timed.line, timed.offFeel) = away(Hearing(project, pattern, part->id));
+    timed.offGrid = away(ResolvedTiming(project, pattern.meter, Lane{})).second;
+    std::tie(timed.line, timed.offFeel) = away(ResolvedTiming(project, pattern, part->id));
     timed.line.value %= laneLength(pattern, part->id).value;
     parts[part->id].hits.push_back(timed);
     all.push_back(timed);

@@ -39,7 +39,7 @@ struct TimingPicture {
 
 /// @param hits  as they were played, with `at` counting on over the rounds
 [[nodiscard]] TimingPicture timingOf(const Project& project, const Pattern& pattern,
-                                     const std::vector<StruckHit>& hits);
+                                     const std::vector<RecordedHit>& hits);
 
 [[nodiscard]] TimingFigures figuresOf(const std::vector<TimedHit>& hits, bool feel);
 

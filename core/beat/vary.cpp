@@ -193,7 +193,7 @@ Pattern thinned(const Project& project, Pattern pattern, double keep, std::uint6
   keep = std::clamp(keep, 0.0, 1.0);
   Random random(seed);
   for (auto& lane : pattern.lanes) {
-    const Hearing hearing(project, pattern.meter, lane);
+    const ResolvedTiming timed(project, pattern.meter, lane);
     std::vector<std::pair<double, std::size_t>> worth; // the least first
     std::vector<bool> gone(lane.hits.size(), false);
     for (std::size_t i = 1; i < lane.hits.size(); ++i) {
@@ -201,7 +201,7 @@ Pattern thinned(const Project& project, Pattern pattern, double keep, std::uint6
       if (hit.length.value > kTicksPerBeat) continue;
       static constexpr std::array<double, 5> places{1.0, 0.6, 0.7, 0.25, 0.0}; // by BeatClass
       worth.emplace_back(places[std::size_t(classOf(hit.at, pattern.meter))] +
-                             0.5 * hearing.velocityOf(hit) + 0.1 * random.unit(),
+                             0.5 * timed.velocityOf(hit) + 0.1 * random.unit(),
                          i);
     }
     std::sort(worth.begin(), worth.end());

@@ -1,4 +1,4 @@
-// Changes against sameness: always as plain hits, the same from the same seed. Pure.
+// Changes against similarity: always as plain hits, the same from the same seed. Pure.
 #pragma once
 
 #include "model/project.h"

@@ -16,7 +16,7 @@ constexpr std::size_t kProbeListens = 72'000; ///< frames after the probe went o
 } // namespace
 
 struct Catcher::Bars {
-  BarsOrder order;
+  BarsRequest order;
   std::int64_t first = -1;  ///< frame of the line at which it begins; below 0: not known yet
   std::int64_t music = 0;   ///< where the music has to stand at the next block
   std::uint32_t starts = 0; ///< of the music when its place came
@@ -40,17 +40,17 @@ Catcher::~Catcher() {
   m_thread.join();
 }
 
-void Catcher::order(CatchOrder order) {
+void Catcher::order(CatchRequest order) {
   {
     std::lock_guard lock(m_mutex);
-    m_orders.push_back(std::move(order));
+    m_requests.push_back(std::move(order));
   }
   m_wake.notify_one();
 }
 
 void Catcher::finish() {
   std::unique_lock lock(m_mutex);
-  m_idle.wait(lock, [this] { return m_orders.empty() && !m_busy; });
+  m_idle.wait(lock, [this] { return m_requests.empty() && !m_busy; });
 }
 
 Catcher::Now Catcher::now() const {
@@ -60,8 +60,8 @@ Catcher::Now Catcher::now() const {
 void Catcher::run() {
   std::unique_lock lock(m_mutex);
   while (!m_ending) {
-    std::deque<CatchOrder> orders;
-    orders.swap(m_orders);
+    std::deque<CatchRequest> orders;
+    orders.swap(m_requests);
     m_busy = true;
     lock.unlock();
     attempt([&] {
@@ -74,7 +74,7 @@ void Catcher::run() {
     lock.lock();
     m_busy = false;
     m_idle.notify_all();
-    if (m_orders.empty() && !m_ending) m_wake.wait_for(lock, kPause);
+    if (m_requests.empty() && !m_ending) m_wake.wait_for(lock, kPause);
   }
   lock.unlock();
   attempt([&] {
@@ -107,19 +107,19 @@ void Catcher::attempt(const std::function<void()>& work) {
   });
 }
 
-void Catcher::begin(CatchOrder order) {
+void Catcher::begin(CatchRequest order) {
   m_frames = 0;
   m_hitCount = 0;
   m_taking = false;
   m_floor = -INFINITY;
   m_order = std::move(order);
-  if (const auto* bars = std::get_if<BarsOrder>(&m_order)) {
+  if (const auto* bars = std::get_if<BarsRequest>(&m_order)) {
     m_bars = std::make_unique<Bars>();
     m_bars->order = *bars;
     m_bars->order.frames = std::clamp<std::int64_t>(bars->frames, 1, kLongestBars);
-  } else if (const auto* hits = std::get_if<HitsOrder>(&m_order)) {
+  } else if (const auto* hits = std::get_if<HitsRequest>(&m_order)) {
     m_hits = std::make_unique<HitCatcher>(hits->settings, kEngineRate);
-  } else if (const auto* all = std::get_if<LongOrder>(&m_order)) {
+  } else if (const auto* all = std::get_if<LongRequest>(&m_order)) {
     auto take = TakeFile::begin(all->folder, all->about);
     if (take) {
       m_take = std::move(take).value();
@@ -127,7 +127,7 @@ void Catcher::begin(CatchOrder order) {
     }
     m_order = {};
     m_tell(LongCaught{{}, 0, take.error()});
-  } else if (std::holds_alternative<ProbeOrder>(m_order)) {
+  } else if (std::holds_alternative<ProbeRequest>(m_order)) {
     m_probe = std::make_unique<Probe>();
   }
 }
@@ -137,7 +137,7 @@ void Catcher::end() {
   if (m_bars && m_bars->first >= 0 && !m_bars->left.empty())
     m_tell(BarsCaught{{std::move(m_bars->left), std::move(m_bars->right)}, false});
   m_bars.reset();
-  if (m_hits) m_hits->finish([this](CaughtHit hit) { m_tell(HitTold{std::move(hit)}); });
+  if (m_hits) m_hits->finish([this](CaughtHit hit) { m_tell(HitCaught{std::move(hit)}); });
   m_hits.reset();
   if (m_take) {
     LongCaught caught{m_take->path(), 0, std::nullopt};
@@ -172,7 +172,7 @@ void Catcher::take(const InputLine::Place& place, const float* left, const float
   if (m_hits) {
     m_hits->feed(left, right, place.frames, [this](CaughtHit hit) {
       ++m_hitCount;
-      m_tell(HitTold{std::move(hit)});
+      m_tell(HitCaught{std::move(hit)});
     });
     m_taking = m_hits->inHit();
     m_floor = m_hits->floor().value;
@@ -194,7 +194,7 @@ void Catcher::take(const InputLine::Place& place, const float* left, const float
 
 void Catcher::takeBars(const InputLine::Place& place, const float* left, const float* right) {
   Bars& bars = *m_bars;
-  const BarsOrder& order = bars.order;
+  const BarsRequest& order = bars.order;
   if (bars.first < 0) {
     if (!place.playing || place.music > order.from ||
         place.music + EngineFrames(place.frames) <= order.from)
@@ -242,7 +242,7 @@ void Catcher::takeProbe(const InputLine::Place& place, const float* left) {
   LatencyFound told;
   if (const auto found = findProbe(probe.heard)) {
     told.frames = found->at;
-    told.likeness = found->likeness;
+    told.correlation = found->correlation;
     told.gain = decibelsOf(double(found->gain));
   }
   m_probe.reset();

@@ -13,28 +13,29 @@
 namespace tuvvo {
 
 /// So many frames from a place of the music on, as it was heard.
-struct BarsOrder {
+struct BarsRequest {
   EngineFrames from{};      ///< in the music, counting on over the passes
   std::int64_t frames = 0;  ///< how many; at most an hour
   std::int64_t latency = 0; ///< frames between the engine and its coming in again
 };
-struct HitsOrder {
+struct HitsRequest {
   HitSettings settings;
 };
-struct LongOrder {
+struct LongRequest {
   std::filesystem::path folder;
   TakeAbout about;
 };
 /// The probe is about to be sent.
-struct ProbeOrder {};
-using CatchOrder = std::variant<std::monostate, BarsOrder, HitsOrder, LongOrder, ProbeOrder>;
+struct ProbeRequest {};
+using CatchRequest =
+    std::variant<std::monostate, BarsRequest, HitsRequest, LongRequest, ProbeRequest>;
 
 /// What a catcher tells, on its own thread.
 struct BarsCaught {
   Channels channels;  ///< two
   bool whole = false; ///< as long as asked for; else the music ended or jumped before
 };
-struct HitTold {
+struct HitCaught {
   CaughtHit hit;
 };
 struct LongCaught {
@@ -44,19 +45,19 @@ struct LongCaught {
 };
 struct LatencyFound {
   std::optional<std::int64_t> frames; ///< from the engine's output to its input; nothing: not found
-  double likeness = 0;                ///< of what came back, 0 to 1
+  double correlation = 0;             ///< of what came back, 0 to 1
   Decibels gain{0};                   ///< of what came back
 };
 struct SoundLost {
   std::uint64_t frames = 0; ///< that this computer was too busy to take
 };
-using CatchTold = std::variant<BarsCaught, HitTold, LongCaught, LatencyFound, SoundLost>;
+using CatchEvent = std::variant<BarsCaught, HitCaught, LongCaught, LatencyFound, SoundLost>;
 
 /// One thread that reads an InputLine as long as it lives; orders may come at any time, one at a
 /// time: another ends the one before.
 class Catcher {
 public:
-  using Tell = std::function<void(CatchTold)>;
+  using Tell = std::function<void(CatchEvent)>;
   /// @param line  must outlive it; nobody else may read it
   Catcher(InputLine& line, Tell tell);
   ~Catcher();
@@ -65,7 +66,7 @@ public:
 
   /// Ends what is caught now and begins another; std::monostate only ends it. What had been taken
   /// is told first.
-  void order(CatchOrder order);
+  void order(CatchRequest order);
   /// Waits until everything that was ordered before is done and told.
   void finish();
 
@@ -86,17 +87,17 @@ private:
   void takeBars(const InputLine::Place& place, const float* left, const float* right);
   void takeProbe(const InputLine::Place& place, const float* left);
   void attempt(const std::function<void()>& work);
-  void begin(CatchOrder order);
+  void begin(CatchRequest order);
   void end();
 
   InputLine& m_line;
   Tell m_tell;
   std::mutex m_mutex;
   std::condition_variable m_wake, m_idle;
-  std::deque<CatchOrder> m_orders;
+  std::deque<CatchRequest> m_requests;
   bool m_ending = false, m_busy = false;
   // The catcher's thread's own.
-  CatchOrder m_order;
+  CatchRequest m_order;
   std::unique_ptr<Bars> m_bars;
   std::unique_ptr<HitCatcher> m_hits;
   std::unique_ptr<TakeFile> m_take;

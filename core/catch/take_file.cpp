@@ -20,7 +20,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-constexpr std::uint64_t kLeastRoom = std::uint64_t(16) << 20; ///< left for everything else
+constexpr std::uint64_t kLeastFreeSpace = std::uint64_t(16) << 20; ///< left for everything else
 constexpr int kBytesAFrame = 8;
 constexpr std::size_t kMostTakes = 2000;
 
@@ -203,7 +203,7 @@ std::optional<Seconds> roomIn(const fs::path& folder) {
     there = there.parent_path();
   const auto space = fs::space(there, code);
   if (code || space.available == std::uintmax_t(-1)) return std::nullopt;
-  const auto free = space.available > kLeastRoom ? space.available - kLeastRoom : 0;
+  const auto free = space.available > kLeastFreeSpace ? space.available - kLeastFreeSpace : 0;
   return Seconds(double(free) / (kBytesAFrame * kEngineRate.value));
 }
 

@@ -1,8 +1,8 @@
 #include "base/convert.h"
 #include "crate/crate_inside.h"
 
+#include "formats/analysis_json.h"
 #include "formats/json_read.h"
-#include "formats/listening_json.h"
 #include "formats/provenance_json.h"
 
 #include <algorithm>
@@ -117,7 +117,7 @@ void Crate::Inside::bringUp(std::int64_t schema) {
 
 std::string Crate::Inside::kept(const char* name) {
   Statement& question = ask("SELECT value FROM kept WHERE name = ?1");
-  const std::string value = question.with(name).step() ? question.text(0) : std::string();
+  std::string value = question.with(name).step() ? question.text(0) : std::string();
   question.reset();
   return value;
 }
@@ -225,13 +225,13 @@ void Crate::Inside::rankNames() {
   namesRanked = true;
 }
 
-std::optional<Listening> Crate::Inside::listeningOf(CrateId id) {
+std::optional<Analysis> Crate::Inside::analysisOf(CrateId id) {
   Statement& question = ask("SELECT listening FROM heard WHERE source = ?1");
   if (!question.with(id).step()) return std::nullopt;
   const std::string text = unpacked(question.bytes(0));
   question.reset();
   try {
-    auto heard = listeningFromJson(json_read::parse(text));
+    auto heard = analysisFromJson(json_read::parse(text));
     if (heard) return *heard;
   } catch (const json_read::Bad&) {
     // Told as not heard; the file can be heard again.
@@ -270,7 +270,7 @@ Source Crate::Inside::sourceOf(CrateId id) {
   source.hash = question.text(1);
   const std::string tagged = question.text(2);
   question.reset();
-  source.heard = listeningOf(id);
+  source.heard = analysisOf(id);
   const Marks marks = marksOf(source.hash);
   source.corrections = marks.corrections;
   source.provenance = marks.provenance;
@@ -343,7 +343,7 @@ void Crate::Inside::refresh(CrateId id) {
   const Source source = sourceOf(id);
   const Marks marks = source.hash.empty() ? Marks{} : marksOf(source.hash);
   if (source.heard) {
-    const Listening& h = *source.heard;
+    const Analysis& h = *source.heard;
     const auto grid = gridOf(source);
     const auto key = keyOf(source);
     int bars = 0;

@@ -4,7 +4,7 @@
 #include "crate/marks.h"
 #include "crate/query.h"
 #include "cut/fit.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 
 #include <atomic>
 #include <functional>

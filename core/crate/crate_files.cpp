@@ -1,6 +1,6 @@
 #include "crate/crate_inside.h"
 
-#include "formats/listening_json.h"
+#include "formats/analysis_json.h"
 #include "formats/provenance_json.h"
 
 #include <nlohmann/json.hpp>
@@ -160,9 +160,9 @@ Result<void> Crate::storeHeard(std::int64_t file, const HeardFile& heard, const 
                   : std::optional(toJson(tags).dump(
                         -1, ' ', false, nlohmann::ordered_json::error_handler_t::replace)))
         .run();
-    const auto listening = packed(toJson(heard.heard).dump());
+    const auto analysis = packed(toJson(heard.heard).dump());
     in.ask("INSERT OR REPLACE INTO heard(source, listening, picture) VALUES(?1, ?2, ?3)")
-        .with(id, std::span<const std::uint8_t>(listening),
+        .with(id, std::span<const std::uint8_t>(analysis),
               std::span<const std::uint8_t>(heard.picture))
         .run();
     in.ask("UPDATE file SET state = 1, why = NULL WHERE id = ?1").with(file).run();

@@ -41,7 +41,7 @@ struct Crate::Inside {
   void loadFacets(CrateId only = 0);
   /// @param over  whether it wins against what is in the database
   void takeExport(const CrateExport& all, bool over);
-  [[nodiscard]] std::optional<Listening> listeningOf(CrateId id);
+  [[nodiscard]] std::optional<Analysis> analysisOf(CrateId id);
   [[nodiscard]] Marks marksOf(const std::string& hash);
   /// Sources by the hash of their sound, and of a file; 0 for none.
   [[nodiscard]] CrateId idOf(const std::string& hash);

@@ -16,7 +16,7 @@ constexpr std::uint64_t kMostProvenanceBytes = 512u << 20;
 std::string idleName(const fs::path& folder, const std::string& stem) {
   std::error_code code;
   for (int n = 1;; ++n) {
-    const std::string name = stem + ".damaged-" + std::to_string(n) + ".db";
+    std::string name = stem + ".damaged-" + std::to_string(n) + ".db";
     if (!fs::exists(folder / name, code)) return name;
   }
 }

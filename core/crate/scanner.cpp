@@ -54,7 +54,7 @@ Scanner::Scanner(Crate& crate, const Parameters& parameters)
   const int count = parameters.threads > 0 ? parameters.threads
                                            : int(std::max(1u, std::thread::hardware_concurrency()));
   m_threads.emplace_back([this] { walkAll(); });
-  for (int i = 0; i < count; ++i) m_threads.emplace_back([this] { hearAll(); });
+  for (int i = 0; i < count; ++i) m_threads.emplace_back([this] { analyseAll(); });
 }
 
 Scanner::~Scanner() {
@@ -205,7 +205,7 @@ void Scanner::walk(const fs::path& root) {
   if (auto ended = m_crate.endSweep(root.string(), *sweep); !ended) fail(ended.error());
 }
 
-void Scanner::hearAll() {
+void Scanner::analyseAll() {
   stepBack();
   std::unique_lock lock(m_mutex);
   for (;;) {
@@ -219,7 +219,7 @@ void Scanner::hearAll() {
     m_progress.now = fs::path(file.look.path).filename().string();
     lock.unlock();
     const auto ended = guarded("Listening", file.look.path, [&]() -> Result<void> {
-      hear(file, *job);
+      analyse(file, *job);
       return {};
     });
     if (!ended) {
@@ -236,7 +236,7 @@ void Scanner::hearAll() {
   }
 }
 
-void Scanner::hear(const Crate::Waiting& file, JobContext& job) {
+void Scanner::analyse(const Crate::Waiting& file, JobContext& job) {
   const fs::path path = file.look.path;
   const auto count = [this](int Progress::*figure) {
     const std::lock_guard lock(m_mutex);
@@ -257,7 +257,7 @@ void Scanner::hear(const Crate::Waiting& file, JobContext& job) {
     if (const auto hash = soundHashOf(path, job))
       if (const auto known = m_crate.tieKnown(file.file, *hash); known && *known)
         return count(&Progress::heard);
-  auto heard = listenToFile(path, job);
+  auto heard = analyseFile(path, job);
   if (job.cancelled() || !same(lookAt(path))) return leave();
   Result<void> stored =
       heard ? m_crate.storeHeard(file.file, *heard, provenanceFromTags(path))

@@ -56,8 +56,8 @@ public:
 private:
   void walkAll();
   void walk(const std::filesystem::path& folder);
-  void hearAll();
-  void hear(const Crate::Waiting& file, JobContext& job);
+  void analyseAll();
+  void analyse(const Crate::Waiting& file, JobContext& job);
   [[nodiscard]] bool stopped() const { return m_cancelled || m_ending; }
   void fail(const Error& error);
 

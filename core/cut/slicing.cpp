@@ -115,19 +115,19 @@ std::vector<std::int64_t> beatStarts(const ResolvedSource& source, int perBeat) 
 
 } // namespace
 
-bool canCut(const Source& source, CutWay way) {
+bool canCut(const Source& source, CutMode way) {
   const ResolvedSource resolved(source);
   switch (way) {
-  case CutWay::Beats:
-  case CutWay::Bars:
+  case CutMode::Beats:
+  case CutMode::Bars:
     return !resolved.beats().empty();
-  case CutWay::Sections:
+  case CutMode::Sections:
     return resolved.sections().size() > 1;
-  case CutWay::Chords:
+  case CutMode::Chords:
     return source.heard && !source.heard->chords.empty();
-  case CutWay::Hits:
-  case CutWay::Equal:
-  case CutWay::Hand:
+  case CutMode::Hits:
+  case CutMode::Equal:
+  case CutMode::Hand:
     break;
   }
   return true;
@@ -200,37 +200,37 @@ void setAside(std::vector<Cut>& cuts, Frames downbeat, double rate) {
 } // namespace
 
 std::vector<Cut> cutSource(const Source& source, const CutSettings& settings) {
-  if (!source.sound || !canCut(source, settings.way)) return source.cuts;
+  if (!source.sound || !canCut(source, settings.mode)) return source.cuts;
   const std::int64_t frames = source.sound->frames().value;
   const double rate = source.sound->rate().value;
   const ResolvedSource resolved(source);
   std::vector<Cut> made;
-  switch (settings.way) {
-  case CutWay::Hits:
+  switch (settings.mode) {
+  case CutMode::Hits:
     made = fromStarts(hitStarts(resolved, settings), frames);
     break;
-  case CutWay::Beats:
+  case CutMode::Beats:
     made = fromStarts(beatStarts(resolved, std::clamp(settings.perBeat, 1, 8)), frames);
     break;
-  case CutWay::Bars:
+  case CutMode::Bars:
     made = fromStarts(
         startsAt(resolved, everyNth(resolved.bars(), std::clamp(settings.barsEach, 1, 16))),
         frames);
     break;
-  case CutWay::Sections:
+  case CutMode::Sections:
     made = fromStarts(startsAt(resolved, startsOf(resolved.sections())), frames);
     break;
-  case CutWay::Chords:
+  case CutMode::Chords:
     made = fromStarts(startsAt(resolved, startsOf(source.heard->chords)), frames);
     break;
-  case CutWay::Equal: {
+  case CutMode::Equal: {
     const int parts = std::clamp(settings.parts, 1, 128);
     std::vector<std::int64_t> starts;
     for (int i = 0; i < parts; ++i) starts.push_back(frames * i / parts);
     made = fromStarts(std::move(starts), frames);
     break;
   }
-  case CutWay::Hand:
+  case CutMode::Hand:
     return source.cuts;
   }
   if (settings.fromDownbeat)

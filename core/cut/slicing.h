@@ -17,7 +17,7 @@ namespace tuvvo {
 [[nodiscard]] std::vector<Cut> cutSource(const Source& source, const CutSettings& settings);
 
 /// Whether a source has what a way cuts by: beats, bars (a tempo), sections, chords.
-[[nodiscard]] bool canCut(const Source& source, CutWay way);
+[[nodiscard]] bool canCut(const Source& source, CutMode way);
 
 /// Where a stretch of sound has died away: after its last 5 ms that are within 48 dB of its loudest
 /// 5 ms and above −72 dBFS; the end where it does not. (The figures are common practice, no

@@ -6,8 +6,8 @@
 #include "base/guard.h"
 #include "base/hash.h"
 #include "base/new_file.h"
+#include "formats/analysis_json.h"
 #include "formats/json_read.h"
-#include "formats/listening_json.h"
 #include "formats/project_json.h"
 
 #include <algorithm>
@@ -86,11 +86,11 @@ void loadSounds(OpenedProject& opened, const fs::path& folder, JobContext& job) 
 
 } // namespace
 
-std::optional<Listening> readHearing(const fs::path& path) {
+std::optional<Analysis> readHearing(const fs::path& path) {
   auto bytes = readFile(path, kMostHearingBytes);
   if (!bytes) return std::nullopt;
   try {
-    auto heard = listeningFromJson(json_read::parse(*bytes));
+    auto heard = analysisFromJson(json_read::parse(*bytes));
     if (heard) return *heard;
   } catch (const json_read::Bad&) {
     // Not worth a message: it is heard again.
@@ -98,7 +98,7 @@ std::optional<Listening> readHearing(const fs::path& path) {
   return std::nullopt;
 }
 
-Result<void> writeHearing(const fs::path& path, const Listening& heard) {
+Result<void> writeHearing(const fs::path& path, const Analysis& heard) {
   return writeFileAtomically(path, toJson(heard).dump() + "\n");
 }
 

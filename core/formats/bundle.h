@@ -43,8 +43,8 @@ Result<OpenedProject> openProject(const std::filesystem::path& folder, JobContex
 
 /// What was heard in a sound, kept beside it; nothing when there is no such file or it cannot be
 /// read (the sound is then listened to again).
-[[nodiscard]] std::optional<Listening> readHearing(const std::filesystem::path& path);
-Result<void> writeHearing(const std::filesystem::path& path, const Listening& heard);
+[[nodiscard]] std::optional<Analysis> readHearing(const std::filesystem::path& path);
+Result<void> writeHearing(const std::filesystem::path& path, const Analysis& heard);
 
 struct CheckReport {
   int sources = 0, keys = 0, patterns = 0, sections = 0;

@@ -9,7 +9,7 @@ using namespace json_read;
 
 namespace {
 
-constexpr std::array kLayerWays{"together", "by velocity", "in turn", "at random"};
+constexpr std::array kLayerModes{"together", "by velocity", "in turn", "at random"};
 
 /// @param usual  what is left out where it does not differ; times are always written
 void write(Json& out, const Envelope& e, const Envelope& usual) {
@@ -99,7 +99,7 @@ Json toJson(const Key& key) {
   for (const auto& layer : key.layers) {
     out["layers"].push_back(write(layer));
   }
-  if (key.way != LayerWay::Together) out["layerWay"] = nameIn(kLayerWays, key.way);
+  if (key.mode != LayerMode::Together) out["layerWay"] = nameIn(kLayerModes, key.mode);
   if (key.mono) out["mono"] = true;
   if (key.glide.value > 0) out["glideMs"] = key.glide.value;
   if (!key.legato) out["legato"] = false;
@@ -144,7 +144,7 @@ Key keyFromJson(const Json& json, Reading& reading) {
   f.inside("own", [&](Fields& own) { key.own = readLayerPlay(own); });
   f.entries("layers", kMostLayers - 1,
             [&](const Json& each) { key.layers.push_back(readLayer(each, reading)); });
-  key.way = f.choice<LayerWay>("layerWay", kLayerWays);
+  key.mode = f.choice<LayerMode>("layerWay", kLayerModes);
   key.mono = f.flag("mono");
   key.glide = Milliseconds(f.number("glideMs", 0, 2000, 0));
   key.legato = f.flag("legato", true);

@@ -113,7 +113,7 @@ Result<Project> shippedDemo(const fs::path& data, JobContext& job) {
   if (!read) return read.error();
   struct Shipped {
     SoundPtr sound;
-    std::optional<Listening> heard;
+    std::optional<Analysis> heard;
   };
   std::map<std::string, Shipped> sounds;
   for (const char* folder : {"kit", "demo"})

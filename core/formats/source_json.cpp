@@ -43,7 +43,7 @@ Cut readCut(const Json& json, Reading& reading) {
 }
 
 Json write(const CutSettings& settings) {
-  Json out{{"way", nameIn(kWays, settings.way)},
+  Json out{{"way", nameIn(kWays, settings.mode)},
            {"sensitivity", settings.sensitivity},
            {"perBeat", settings.perBeat},
            {"barsEach", settings.barsEach},
@@ -98,7 +98,7 @@ Json write(const Recipe& made) {
 
 CutSettings readCutSettings(Fields& f) {
   CutSettings settings;
-  settings.way = f.choice<CutWay>("way", kWays);
+  settings.mode = f.choice<CutMode>("way", kWays);
   settings.sensitivity = f.number("sensitivity", 0, 1, 0.5);
   settings.perBeat = int(f.integer("perBeat", 1, 8, 1));
   settings.barsEach = int(f.integer("barsEach", 1, 16, 1));

@@ -13,7 +13,7 @@ namespace {
 constexpr double kSkipS = 0.06; // silence before the start would give the answer away
 constexpr double kReachS = 0.025;
 constexpr double kMiddleOfThree = 0.6; // common practice, no source
-constexpr double kHalfBarAsGood = 0.9; // likeness of half a bar to that of a whole: bars of two
+constexpr double kHalfBarAsGood = 0.9; // similarity of half a bar to that of a whole: bars of two
 
 double peakNear(const std::vector<float>& a, float wa, const std::vector<float>& b, float wb,
                 double timeS) {
@@ -61,7 +61,7 @@ BarPicture fold(const std::vector<std::array<double, BarPicture::kFeatures>>& ro
   BarPicture out;
   out.beatsPerBar = beatsPerBar;
   out.perBeat = perBeat;
-  const long count = beatsPerBar * perBeat;
+  const long count = long(beatsPerBar) * perBeat;
   for (std::size_t f = 0; f < BarPicture::kFeatures; ++f) {
     std::vector<double> sum(std::size_t(count), 0.0), n(std::size_t(count), 1e-9);
     double all = 1e-9;

@@ -74,9 +74,9 @@ std::array<double, kChords + 1> scoresOf(const Chroma& chroma, const std::option
 
 } // namespace
 
-std::vector<ChordHeard> hearChords(std::span<const Notes> notes, std::span<const Seconds> edges,
-                                   const std::vector<bool>& downbeat,
-                                   const std::optional<KeyHeard>& key) {
+std::vector<ChordHeard> analyseChords(std::span<const Notes> notes, std::span<const Seconds> edges,
+                                      const std::vector<bool>& downbeat,
+                                      const std::optional<KeyHeard>& key) {
   const std::size_t count = notes.size();
   if (count == 0) return {};
   std::vector<Chroma> chroma;

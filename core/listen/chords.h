@@ -1,8 +1,8 @@
 // Chords by beat.
 #pragma once
 
+#include "listen/analysis.h"
 #include "listen/harmony.h"
-#include "listen/listening.h"
 
 namespace tuvvo {
 
@@ -14,9 +14,9 @@ namespace tuvvo {
 /// @param downbeat  which stretches begin a bar: chords rather change there
 /// @param key       tones of the key are slightly favoured
 /// @returns stretches with the same chord joined; those without one are left out
-[[nodiscard]] std::vector<ChordHeard> hearChords(std::span<const Notes> notes,
-                                                 std::span<const Seconds> edges,
-                                                 const std::vector<bool>& downbeat,
-                                                 const std::optional<KeyHeard>& key);
+[[nodiscard]] std::vector<ChordHeard> analyseChords(std::span<const Notes> notes,
+                                                    std::span<const Seconds> edges,
+                                                    const std::vector<bool>& downbeat,
+                                                    const std::optional<KeyHeard>& key);
 
 } // namespace tuvvo

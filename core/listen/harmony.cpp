@@ -79,7 +79,7 @@ private:
     middleOfNine(rows, kTopBin, m_steady.data());
     const auto row = m_recent.row(t % kRing);
     std::copy(row.begin(), row.end(), m_padded.begin() + kEdge);
-    for (int k = 0; k < 9; ++k) rows[std::size_t(k)] = m_padded.data() + 2 * k;
+    for (int k = 0; k < 9; ++k) rows[std::size_t(k)] = m_padded.data() + std::ptrdiff_t(2) * k;
     middleOfNine(rows, kTopBin, m_spread.data());
     for (std::size_t k = 0; k < row.size(); ++k) {
       const float h = m_steady[k] * m_steady[k], p = m_spread[k] * m_spread[k];
@@ -181,7 +181,7 @@ Harmony::Change Harmony::changeAt(double fromS, double atS, double toS) const {
   return out;
 }
 
-Harmony hearHarmony(std::span<const float> mono, JobContext& job) {
+Harmony analyseHarmony(std::span<const float> mono, JobContext& job) {
   Harmony out;
   // Every second frame is enough for the tuning; the second pass needs to know it.
   std::vector<TuningPeak> peaks;
@@ -196,7 +196,7 @@ Harmony hearHarmony(std::span<const float> mono, JobContext& job) {
   if (job.cancelled() || loudest <= 0) return out;
   std::complex<double> sum(0, 0);
   double weight = 1e-12;
-  std::vector<std::complex<float>> byFrame(mono.size() / (2 * kChromaHop) + 1);
+  std::vector<std::complex<float>> byFrame(mono.size() / (std::size_t(2) * kChromaHop) + 1);
   for (const auto& peak : peaks) {
     if (peak.strength <= 0.001f * loudest) continue;
     const auto arrow = std::polar(peak.strength, float(2 * M_PI) * peak.off);

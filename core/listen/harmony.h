@@ -40,7 +40,7 @@ struct Harmony {
 /// Tuning by the circular mean of spectral peaks' distances from equal temperament; tones kept by
 /// median filtering (Fitzgerald 2010), soft mask; whitening by running mean and deviation.
 /// @param mono  at 22 050 Hz
-[[nodiscard]] Harmony hearHarmony(std::span<const float> mono, JobContext& job);
+[[nodiscard]] Harmony analyseHarmony(std::span<const float> mono, JobContext& job);
 
 /// How strongly each of Harmony::kNotes notes sounds in a stretch.
 using Notes = std::array<float, Harmony::kNotes>;

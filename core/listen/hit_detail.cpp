@@ -12,7 +12,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kDetailRate = HitEar::kRate;
+constexpr double kDetailRate = HitDetector::kRate;
 constexpr std::size_t kGrain = 110;      // 5 ms
 constexpr double kAlikeDb = 4.0;         // mean difference of the bands of one drum's hits
 constexpr std::size_t kMostGroups = 200; // beyond them every hit goes to the nearest
@@ -43,18 +43,18 @@ Milliseconds decayOf(std::span<const float> hit) {
   return Milliseconds(std::min(20000.0, ms * 20 / std::max(1.0, fallen)));
 }
 
-struct Likeness {
+struct BandPicture {
   std::array<float, 36> bands{}; ///< attack and two stretches after it, against its own mean
 };
 
-Likeness likenessOf(const HitEar::Features& features) {
+BandPicture bandsOf(const HitDetector::Features& features) {
   // The attack, from 15 ms to 38 and from there to 75.
-  constexpr std::array<int, 3> blocks{HitEar::kAttackBlock, 3, 4};
-  Likeness out;
+  constexpr std::array<int, 3> blocks{HitDetector::kAttackBlock, 3, 4};
+  BandPicture out;
   float mean = 0;
   for (std::size_t b = 0; b < 12; ++b)
     for (std::size_t k = 0; k < 3; ++k) {
-      const auto at = std::size_t(blocks[k] * HitEar::kBands) + 2 * b; // bands by twos
+      const auto at = std::size_t(blocks[k] * HitDetector::kBands) + 2 * b; // bands by twos
       out.bands[3 * b + k] = (features[at] + features[at + 1]) / 2;
       if (k == 0) mean += out.bands[3 * b] / 12;
     }
@@ -62,7 +62,7 @@ Likeness likenessOf(const HitEar::Features& features) {
   return out;
 }
 
-double apartDb(const Likeness& x, const Likeness& y) {
+double apartDb(const BandPicture& x, const BandPicture& y) {
   double sum = 0;
   for (std::size_t i = 0; i < x.bands.size(); ++i)
     sum += std::abs(double(x.bands[i]) - double(y.bands[i]));
@@ -70,9 +70,9 @@ double apartDb(const Likeness& x, const Likeness& y) {
 }
 
 /// Loudest first, each to the nearest group or to a new one.
-void group(const HitEar& ear, std::vector<Onset>& onsets) {
+void group(const HitDetector& detector, std::vector<Onset>& onsets) {
   struct Group {
-    Likeness mean;
+    BandPicture mean;
     int count = 0, id = 0;
   };
   std::vector<std::size_t> order(onsets.size());
@@ -82,19 +82,19 @@ void group(const HitEar& ear, std::vector<Onset>& onsets) {
   std::vector<Group> groups;
   for (std::size_t i : order) {
     Onset& onset = onsets[i];
-    const auto likeness =
-        likenessOf(ear.featuresAt(toNearest<int>(onset.at.value * HitEar::kFramesASecond)));
+    const auto picture =
+        bandsOf(detector.featuresAt(toNearest<int>(onset.at.value * HitDetector::kFramesASecond)));
     Group* best = nullptr;
     double least = groups.size() < kMostGroups ? kAlikeDb : 1e9;
     for (auto& known : groups)
-      if (const double apart = apartDb(known.mean, likeness); apart < least) {
+      if (const double apart = apartDb(known.mean, picture); apart < least) {
         least = apart;
         best = &known;
       }
-    if (!best) best = &groups.emplace_back(Group{likeness, 0, int(groups.size())});
+    if (!best) best = &groups.emplace_back(Group{picture, 0, int(groups.size())});
     ++best->count;
-    for (std::size_t k = 0; k < likeness.bands.size(); ++k)
-      best->mean.bands[k] += (likeness.bands[k] - best->mean.bands[k]) / float(best->count);
+    for (std::size_t k = 0; k < picture.bands.size(); ++k)
+      best->mean.bands[k] += (picture.bands[k] - best->mean.bands[k]) / float(best->count);
     onset.group = best->id;
   }
   std::stable_sort(groups.begin(), groups.end(),
@@ -106,7 +106,8 @@ void group(const HitEar& ear, std::vector<Onset>& onsets) {
 
 } // namespace
 
-void describeHits(std::span<const float> mono, const HitEar& ear, std::vector<Onset>& onsets) {
+void describeHits(std::span<const float> mono, const HitDetector& detector,
+                  std::vector<Onset>& onsets) {
   const double endS = double(mono.size()) / kDetailRate;
   PitchFinder pitches;
   for (std::size_t i = 0; i < onsets.size(); ++i) {
@@ -118,7 +119,7 @@ void describeHits(std::span<const float> mono, const HitEar& ear, std::vector<On
         stretchFrom(mono, onset.at.value + 0.03, std::min(next, onset.at.value + 0.4));
     if (const auto pitch = pitches.find(ring)) onset.ring = pitch->pitch;
   }
-  group(ear, onsets);
+  group(detector, onsets);
 }
 
 } // namespace tuvvo

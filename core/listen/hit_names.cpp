@@ -37,8 +37,8 @@ template <std::size_t Size> std::array<float, Size> begun(const float (&bias)[Si
 
 float logistic(float v) { return 1 / (1 + std::exp(-v)); }
 
-std::array<float, kHeard> heardAlone(const HitEar::Features& features) {
-  std::array<float, HitEar::kFeatures> scaled{};
+std::array<float, kHeard> heardAlone(const HitDetector::Features& features) {
+  std::array<float, HitDetector::kFeatures> scaled{};
   for (std::size_t i = 0; i < scaled.size(); ++i)
     scaled[i] = (features[i] - kHitMean[i]) * kHitScale[i];
   auto hidden = begun(kHitHiddenBias);
@@ -53,7 +53,7 @@ std::array<float, kHeard> heardAlone(const HitEar::Features& features) {
 /// How far away a neighbour is: 0 for 0.2 s, on a log scale, within 20 ms and a second; as far as a
 /// second where there is none.
 float wayTo(int from, int to) {
-  const double seconds = std::abs(to - from) / HitEar::kFramesASecond;
+  const double seconds = std::abs(to - from) / HitDetector::kFramesASecond;
   return float(std::log(std::clamp(seconds, 0.02, 1.0) / 0.2));
 }
 
@@ -88,12 +88,13 @@ private:
 
 } // namespace
 
-std::vector<HitNamed> nameHits(std::span<const int> frames,
-                               const std::function<HitEar::Features(std::size_t)>& featuresOf) {
+std::vector<HitNamed>
+nameHits(std::span<const int> frames,
+         const std::function<HitDetector::Features(std::size_t)>& featuresOf) {
   const std::size_t count = frames.size();
   std::vector<std::array<float, kInput>> inputs(count);
   std::vector<std::array<float, kState>> before(count);
-  const int second = toWhole<int>(HitEar::kFramesASecond) + 1;
+  const int second = toWhole<int>(HitDetector::kFramesASecond) + 1;
   Direction onwards(kHitOnwardsIn, kHitOnwardsInBias, kHitOnwardsOwn, kHitOnwardsOwnBias);
   for (std::size_t i = 0; i < count; ++i) {
     const auto heard = heardAlone(featuresOf(i));

@@ -2,7 +2,7 @@
 // but the audio thread.
 #pragma once
 
-#include "listen/hit_ear.h"
+#include "listen/hit_detector.h"
 
 #include <functional>
 
@@ -24,6 +24,6 @@ struct HitNamed {
 /// @returns one for each
 [[nodiscard]] std::vector<HitNamed>
 nameHits(std::span<const int> frames,
-         const std::function<HitEar::Features(std::size_t)>& featuresOf);
+         const std::function<HitDetector::Features(std::size_t)>& featuresOf);
 
 } // namespace tuvvo

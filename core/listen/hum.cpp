@@ -61,7 +61,7 @@ Peak peakNear(const std::vector<float>& level, double hertz) {
 
 } // namespace
 
-std::optional<FaultHeard> hearHum(std::span<const float> mono) {
+std::optional<FaultHeard> measureHum(std::span<const float> mono) {
   if (double(mono.size()) < 3 * kHumRate) return std::nullopt;
   const auto level = steadyPart(mono);
   for (double mains : {50.0, 60.0}) {
@@ -84,7 +84,7 @@ std::optional<FaultHeard> hearHum(std::span<const float> mono) {
   return std::nullopt;
 }
 
-std::optional<FaultHeard> hearDeadAir(std::span<const float> mono) {
+std::optional<FaultHeard> findDeadAir(std::span<const float> mono) {
   float peak = 0;
   for (float v : mono) peak = std::max(peak, std::abs(v));
   if (peak <= 0) return std::nullopt;

@@ -23,12 +23,12 @@ public:
   [[nodiscard]] Seconds duration() const { return toSeconds(Frames(m_frames), m_rate); }
   [[nodiscard]] Hertz rate() const { return m_rate; }
   [[nodiscard]] int channels() const { return m_channels; }
-  [[nodiscard]] LevelEar& levels() { return m_levels; }
+  [[nodiscard]] LoudnessMeter& levels() { return m_levels; }
 
 private:
   int m_channels;
   Hertz m_rate;
-  LevelEar m_levels;
+  LoudnessMeter m_levels;
   StreamResampler m_resampler;
   Samples m_mono, m_block;
   std::int64_t m_frames = 0;

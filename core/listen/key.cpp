@@ -58,7 +58,7 @@ std::string modeOf(const std::array<double, 12>& chroma, KeyName key) {
 
 } // namespace
 
-std::optional<KeyHeard> hearKey(const Harmony& harmony, std::span<const Notes> notes) {
+std::optional<KeyHeard> analyseKey(const Harmony& harmony, std::span<const Notes> notes) {
   if (harmony.agreement < 0.12 || harmony.tonal < 0.1 || notes.empty()) return std::nullopt;
   std::array<double, 12> chroma{}, bass{};
   double bassSum = 1e-12;

@@ -1,8 +1,8 @@
 // Key.
 #pragma once
 
+#include "listen/analysis.h"
 #include "listen/harmony.h"
-#include "listen/listening.h"
 
 namespace tuvvo {
 
@@ -10,6 +10,7 @@ namespace tuvvo {
 /// & Shanahan (2013), and by the tonic's share of the bass.
 /// @param notes  activations of stretches of the sound, each as long as the others or nearly
 /// @returns nothing for sound without pitch
-[[nodiscard]] std::optional<KeyHeard> hearKey(const Harmony& harmony, std::span<const Notes> notes);
+[[nodiscard]] std::optional<KeyHeard> analyseKey(const Harmony& harmony,
+                                                 std::span<const Notes> notes);
 
 } // namespace tuvvo

@@ -19,7 +19,7 @@ struct SpeechHeard {
   double syllables = 0; ///< share of the envelope's movement between 2.5 and 8 Hz
 };
 
-SpeechHeard hearSpeech(std::span<const float> mono) {
+SpeechHeard findSpeech(std::span<const float> mono) {
   std::vector<float> level;
   for (std::size_t at = 0; at + kSpeechGrain <= mono.size(); at += kSpeechGrain) {
     float sum = 0;
@@ -83,10 +83,10 @@ double drumShare(const std::vector<Onset>& onsets, Seconds duration) {
 
 } // namespace
 
-KindEvidence kindEvidence(const Listening& heard, const Harmony& harmony,
+KindEvidence kindEvidence(const Analysis& heard, const Harmony& harmony,
                           std::span<const float> mono) {
   KindEvidence out;
-  const SpeechHeard speech = hearSpeech(mono);
+  const SpeechHeard speech = findSpeech(mono);
   out.duration = heard.duration.value;
   out.hits = plainHits(heard.onsets);
   out.drums = drumShare(heard.onsets, heard.duration);
@@ -103,7 +103,7 @@ KindEvidence kindEvidence(const Listening& heard, const Harmony& harmony,
   return out;
 }
 
-KindHeard hearKind(const KindEvidence& e) {
+KindHeard analyseKind(const KindEvidence& e) {
   if (e.pulse <= 0 && e.duration < 8 && e.hits <= 1)
     return {SoundKind::OneShot, std::clamp(1.05 - e.duration / 16, 0.5, 0.97)};
   if (e.duration < 1.0) return {SoundKind::OneShot, 0.6};

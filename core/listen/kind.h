@@ -1,8 +1,8 @@
 // What a sound is to this trade: one-shot, break, loop, passage, field recording, voice.
 #pragma once
 
+#include "listen/analysis.h"
 #include "listen/harmony.h"
-#include "listen/listening.h"
 
 namespace tuvvo {
 
@@ -21,12 +21,12 @@ struct KindEvidence {
 };
 /// @param heard  with tempo, key, hits and loop filled in
 /// @param mono   at 22 050 Hz
-[[nodiscard]] KindEvidence kindEvidence(const Listening& heard, const Harmony& harmony,
+[[nodiscard]] KindEvidence kindEvidence(const Analysis& heard, const Harmony& harmony,
                                         std::span<const float> mono);
 
 /// Decides by what else was heard: pulse, hits and their classes, tones, length, and the way speech
 /// moves (share of quiet frames and energy at four changes a second, after Scheirer & Slaney 1997).
 /// The thresholds are ours; docs/decisions says how they were found.
-[[nodiscard]] KindHeard hearKind(const KindEvidence& evidence);
+[[nodiscard]] KindHeard analyseKind(const KindEvidence& evidence);
 
 } // namespace tuvvo

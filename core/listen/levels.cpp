@@ -120,12 +120,12 @@ double exactPeak(const float* first, const Kernel& kernel) {
 
 } // namespace
 
-struct LevelEar::Meters {
+struct LoudnessMeter::Meters {
   Meter loudness;
   std::vector<Kernel> kernels;
 };
 
-LevelEar::LevelEar(int channels, Hertz rate)
+LoudnessMeter::LoudnessMeter(int channels, Hertz rate)
     : m_channels(channels), m_rate(rate.value), m_meters(std::make_unique<Meters>()),
       m_shortTerm(kSilence) {
   m_meters->loudness =
@@ -134,9 +134,9 @@ LevelEar::LevelEar(int channels, Hertz rate)
   for (auto& recent : m_recent) recent.assign(kTaps, 0.0f); // silence before the start
 }
 
-LevelEar::~LevelEar() = default;
+LoudnessMeter::~LoudnessMeter() = default;
 
-void LevelEar::take(std::span<const float> left, std::span<const float> right) {
+void LoudnessMeter::take(std::span<const float> left, std::span<const float> right) {
   if (left.empty()) return;
   interleave(left, right, m_channels, m_block);
   if (m_meters->loudness) {
@@ -161,7 +161,7 @@ void LevelEar::take(std::span<const float> left, std::span<const float> right) {
 
 /// Another tenth of a second: the last thirty of them are the short-term loudness (EBU Tech 3341).
 /// They are added up here, as the library would add up three seconds anew each time.
-void LevelEar::takeStep() {
+void LoudnessMeter::takeStep() {
   m_sinceStep = 0;
   double lufs = kSilence;
   if (ebur128_loudness_window(m_meters->loudness.get(), 100, &lufs) != EBUR128_SUCCESS) return;
@@ -172,7 +172,7 @@ void LevelEar::takeStep() {
   if (mean > 0) m_shortTerm = std::max(m_shortTerm, 10 * std::log10(mean) - kLoudnessOffset);
 }
 
-void LevelEar::takePeaks(std::span<const float> left, std::span<const float> right) {
+void LoudnessMeter::takePeaks(std::span<const float> left, std::span<const float> right) {
   for (int c = 0; c < m_channels; ++c) {
     const Sums sums = c == 0 ? sumsOf(left, right) : sumsOf(right, left);
     m_sum[c] += sums.values;
@@ -203,7 +203,7 @@ void LevelEar::takePeaks(std::span<const float> left, std::span<const float> rig
 
 /// Only where it can lie: the filter's absolute sum stays below two, so that no value between
 /// samples is over twice the samples around it.
-void LevelEar::searchTruePeak() {
+void LoudnessMeter::searchTruePeak() {
   const std::size_t have = m_recent[0].size();
   while (m_searched + kPeakBlock + kTaps <= have) {
     for (int c = 0; c < m_channels; ++c) {
@@ -220,7 +220,7 @@ void LevelEar::searchTruePeak() {
   m_searched = 0;
 }
 
-LoudnessHeard LevelEar::loudness() {
+LoudnessHeard LoudnessMeter::loudness() {
   LoudnessHeard heard{kSilence, kSilence, kSilence, 0, kSilence, kSilence};
   if (!m_meters->loudness || m_frames == 0) return heard;
   for (int c = 0; c < m_channels; ++c) // to the last whole block
@@ -234,7 +234,7 @@ LoudnessHeard LevelEar::loudness() {
   return heard;
 }
 
-std::vector<FaultHeard> LevelEar::faults() const {
+std::vector<FaultHeard> LoudnessMeter::faults() const {
   if (m_peak <= 0) return {{"silence", 0, "There is nothing but silence in it."}};
   std::vector<FaultHeard> faults;
   for (int c = 0; c < m_channels; ++c) {
@@ -275,15 +275,15 @@ std::vector<FaultHeard> LevelEar::faults() const {
   return faults;
 }
 
-LoudnessHeard hearLoudness(const Sound& sound) {
+LoudnessHeard analyseLoudness(const Sound& sound) {
   constexpr std::size_t kBlock = 16384;
-  LevelEar ear(sound.channels(), sound.rate());
+  LoudnessMeter meter(sound.channels(), sound.rate());
   const auto left = sound.channel(0), right = sound.channel(1);
   for (std::size_t at = 0; at < left.size(); at += kBlock) {
     const std::size_t n = std::min(kBlock, left.size() - at);
-    ear.take(left.subspan(at, n), right.subspan(at, n));
+    meter.take(left.subspan(at, n), right.subspan(at, n));
   }
-  return ear.loudness();
+  return meter.loudness();
 }
 
 double loudnessOf(const Sound& sound, Frames from, Frames to) {

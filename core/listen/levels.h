@@ -2,20 +2,20 @@
 #pragma once
 
 #include "audio/sound.h"
-#include "listen/listening.h"
+#include "listen/analysis.h"
 
 #include <array>
 
 namespace tuvvo {
 
 /// Measures a sound that passes by in blocks. Not for the audio thread.
-class LevelEar {
+class LoudnessMeter {
 public:
   /// @param channels  1 or 2
-  LevelEar(int channels, Hertz rate);
-  ~LevelEar();
-  LevelEar(const LevelEar&) = delete;
-  LevelEar& operator=(const LevelEar&) = delete;
+  LoudnessMeter(int channels, Hertz rate);
+  ~LoudnessMeter();
+  LoudnessMeter(const LoudnessMeter&) = delete;
+  LoudnessMeter& operator=(const LoudnessMeter&) = delete;
 
   /// The next block, any length; left and right are the same span for mono.
   void take(std::span<const float> left, std::span<const float> right);
@@ -55,7 +55,7 @@ private:
 };
 
 /// The loudness of a whole sound.
-[[nodiscard]] LoudnessHeard hearLoudness(const Sound& sound);
+[[nodiscard]] LoudnessHeard analyseLoudness(const Sound& sound);
 
 /// Integrated loudness of a stretch: gated as EBU R 128 asks where it is 400 ms or longer, and of
 /// the stretch repeated to that length where it is shorter, so that short slices compare.

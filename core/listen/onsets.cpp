@@ -12,7 +12,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kOnsetRate = HitEar::kRate;
+constexpr double kOnsetRate = HitDetector::kRate;
 constexpr double kBladeS = 0.001; // a blade goes in this long before the attack: a fade's time
 // The attack lies from 9 ms before to 2 ms after the frame of the rise (5th to 95th percentile).
 constexpr double kBeforeS = 0.018, kAfterS = 0.008;
@@ -134,7 +134,7 @@ std::vector<Onset> OnsetFinder::find(std::span<const float> mono, JobContext& jo
   float loudest = 0;
   for (float v : mono) loudest = std::max(loudest, std::abs(v));
   if (loudest < 1e-4f) return {};
-  const HitEar ear(mono);
+  const HitDetector detector(mono);
   if (job.cancelled()) return {};
   // Sensitivity ½ takes what is likelier struck than not; the ends are three nepers either way.
   const double sensitivity = std::clamp(m_parameters.sensitivity, 0.0, 1.0);
@@ -146,14 +146,14 @@ std::vector<Onset> OnsetFinder::find(std::span<const float> mono, JobContext& jo
   };
   Fft fft(2048);
   std::vector<Candidate> kept;
-  const auto rises = ear.rises(0.03f, 0.02);
-  const auto names = nameHits(rises, [&](std::size_t i) { return ear.featuresAt(rises[i]); });
+  const auto rises = detector.rises(0.03f, 0.02);
+  const auto names = nameHits(rises, [&](std::size_t i) { return detector.featuresAt(rises[i]); });
   for (std::size_t i = 0; i < rises.size(); ++i) {
     const int frame = rises[i];
     const HitNamed& named = names[i];
     if (double(named.onset) < least) continue;
     Candidate next{{}, named.onset};
-    next.onset.cut = Seconds(cutPoint(mono, frame / HitEar::kFramesASecond));
+    next.onset.cut = Seconds(cutPoint(mono, frame / HitDetector::kFramesASecond));
     next.onset.at = next.onset.cut + Seconds(kBladeS);
     next.onset.hits = classesOf(named);
     next.onset.sure = surenessOf(named);
@@ -178,7 +178,7 @@ std::vector<Onset> OnsetFinder::find(std::span<const float> mono, JobContext& jo
     onset.brightness = brightnessAt(mono, onset.cut.value, fft);
     onsets.push_back(std::move(onset));
   }
-  describeHits(mono, ear, onsets);
+  describeHits(mono, detector, onsets);
   // Below ½ soft hits are left out as well: at 0 what is over 9 dB under the loudest.
   if (sensitivity < 0.5)
     std::erase_if(

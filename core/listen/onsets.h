@@ -3,7 +3,7 @@
 
 #include "audio/sound.h"
 #include "base/jobs.h"
-#include "listen/listening.h"
+#include "listen/analysis.h"
 
 #include <span>
 

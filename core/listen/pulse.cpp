@@ -15,6 +15,7 @@ using Complex = std::complex<double>;
 constexpr std::array<double, OnsetStrength::kGroups> kWeights{1.2, 0.8, 1, 1, 1};
 constexpr double kHopS = 0.5, kWindowS = 6;
 constexpr int kPhases = 64, kRatios = 17; // ratios from −8 to +8 % of the tempo
+constexpr int kEvenRatio = kRatios / 2;   // the one of the tempo itself
 constexpr double kRatioStep = 0.01;
 constexpr double kLeastGain = 1.40;    // following must better one phase by so much
 constexpr double kShortest = 12;       // s; shorter sounds are taken as steady
@@ -103,7 +104,7 @@ double strengthAt(const Phases& phases, double position) {
 double strengthAlong(const Lattice& lattice, const Line& line, std::size_t hops = ~std::size_t(0)) {
   double sum = 0;
   for (std::size_t n = 0; n < std::min(hops, lattice.size()); ++n)
-    sum += strengthAt(lattice[n][kRatios / 2], line.from + line.slope * double(n) * kHopS);
+    sum += strengthAt(lattice[n][kEvenRatio], line.from + line.slope * double(n) * kHopS);
   return sum;
 }
 
@@ -131,7 +132,7 @@ Line steadyLine(const Lattice& lattice, double f) {
     std::vector<double> weights;
     double off = 0;
     for (std::size_t n = 0; n < lattice.size(); ++n) {
-      const auto& phases = lattice[n][kRatios / 2];
+      const auto& phases = lattice[n][kEvenRatio];
       const double at = double(n) * kHopS, expected = best.from + best.slope * at + off;
       double found = 0, strongest = -1e18;
       constexpr int reach = 6; // of 64: a tenth of a beat either way
@@ -196,11 +197,11 @@ Lattice latticeOf(const std::vector<float>& curve, double f, bool triplet, int h
   Lattice lattice(static_cast<std::size_t>(hops));
   for (int n = 0; n < hops; ++n)
     for (int r = 0; r < kRatios; ++r) {
-      if (!follow && r != kRatios / 2) continue;
+      if (!follow && r != kEvenRatio) continue;
       std::array<Complex, 3> spectrum;
       for (std::size_t h = 0; h < 3; ++h)
         spectrum[h] = at(curve, window, toWhole<int>(n * kHopS * OnsetStrength::kRate),
-                         f * (1 + (r - kRatios / 2) * kRatioStep) * harmonics[h].order);
+                         f * (1 + (r - kEvenRatio) * kRatioStep) * harmonics[h].order);
       lattice[std::size_t(n)][std::size_t(r)] = phasesOf(spectrum, harmonics);
     }
   return lattice;
@@ -217,14 +218,14 @@ Way bestWay(const Lattice& lattice, double f) {
   const auto hops = int(lattice.size());
   float strongest = 0;
   for (const auto& hop : lattice)
-    for (float v : hop[kRatios / 2]) strongest = std::max(strongest, v);
+    for (float v : hop[kEvenRatio]) strongest = std::max(strongest, v);
   const float penalty = float(kRatioPenalty) * strongest;
   Lattice score(lattice);
   std::vector<std::array<std::array<std::int16_t, kPhases>, kRatios>> from(lattice.size());
   for (int n = 1; n < hops; ++n)
     for (int r = 0; r < kRatios; ++r) {
       // Phase here means where the next lattice point lies: it falls by the beats that pass.
-      const double passed = kHopS * f * (1 + (r - kRatios / 2) * kRatioStep) * kPhases;
+      const double passed = kHopS * f * (1 + (r - kEvenRatio) * kRatioStep) * kPhases;
       const int shift = toNearest<int>(passed) % kPhases;
       for (int p = 0; p < kPhases; ++p) {
         float best = -1e30f;
@@ -272,7 +273,7 @@ std::vector<std::pair<double, double>> knotsAlong(const Way& way, double f) {
   knots.emplace_back(0.0, position);
   for (std::size_t n = 1; n < way.steps.size(); ++n) {
     const double expected =
-        position + kHopS * f * (1 + (way.steps[n].first - kRatios / 2) * kRatioStep);
+        position + kHopS * f * (1 + (way.steps[n].first - kEvenRatio) * kRatioStep);
     const double fraction = -double(way.steps[n].second) / kPhases;
     position = std::round(expected - fraction) + fraction;
     knots.emplace_back(double(n) * kHopS, position);

@@ -40,7 +40,7 @@ std::vector<double> pictureOf(const Harmony& harmony, const OnsetStrength& stren
   return tones;
 }
 
-double likeness(const std::vector<double>& x, const std::vector<double>& y) {
+double similarity(const std::vector<double>& x, const std::vector<double>& y) {
   double tones = 0, moves = 0;
   for (std::size_t i = 0; i < 12; ++i) tones += x[i] * y[i];
   for (std::size_t i = 12; i < x.size(); ++i) moves += x[i] * y[i];
@@ -49,8 +49,8 @@ double likeness(const std::vector<double>& x, const std::vector<double>& y) {
 
 } // namespace
 
-std::vector<SectionHeard> hearSections(const Harmony& harmony, const OnsetStrength& strength,
-                                       std::span<const Seconds> downbeats, Seconds duration) {
+std::vector<SectionHeard> analyseSections(const Harmony& harmony, const OnsetStrength& strength,
+                                          std::span<const Seconds> downbeats, Seconds duration) {
   if (downbeats.size() < 2) return {};
   const std::size_t step = downbeats.size() >= 8 ? 4 : downbeats.size() >= 4 ? 2 : 1;
   std::vector<SectionHeard> out;
@@ -63,7 +63,7 @@ std::vector<SectionHeard> hearSections(const Harmony& harmony, const OnsetStreng
     std::size_t letter = known.size();
     double most = kAlike;
     for (std::size_t k = 0; k < known.size(); ++k)
-      if (const double alike = likeness(picture, known[k]); alike > most) {
+      if (const double alike = similarity(picture, known[k]); alike > most) {
         most = alike;
         letter = k;
       }

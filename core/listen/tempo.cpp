@@ -72,8 +72,8 @@ std::vector<TempoAlternative> alternativesOf(double bpm, const std::vector<Tempo
 
 } // namespace
 
-TimeHeard hearTime(const OnsetStrength& strength, const Harmony& harmony, Seconds duration,
-                   Seconds firstSound, JobContext& job) {
+TimeHeard analyseTime(const OnsetStrength& strength, const Harmony& harmony, Seconds duration,
+                      Seconds firstSound, JobContext& job) {
   TimeHeard heard;
   if (duration.value < kShortestPulse) return heard;
   auto [candidates, curve] = rankTempos(strength);

@@ -1,8 +1,8 @@
 // Tempo, beats and downbeats.
 #pragma once
 
+#include "listen/analysis.h"
 #include "listen/harmony.h"
-#include "listen/listening.h"
 #include "listen/onset_strength.h"
 
 namespace tuvvo {
@@ -23,7 +23,7 @@ struct TimeHeard {
 ///
 /// Not for the audio thread. Pure.
 /// @param firstSoundS  where the sound begins to be heard
-[[nodiscard]] TimeHeard hearTime(const OnsetStrength& strength, const Harmony& harmony,
-                                 Seconds duration, Seconds firstSound, JobContext& job);
+[[nodiscard]] TimeHeard analyseTime(const OnsetStrength& strength, const Harmony& harmony,
+                                    Seconds duration, Seconds firstSound, JobContext& job);
 
 } // namespace tuvvo

@@ -83,11 +83,12 @@ private:
     }
     const auto lags = fft.run();
     const double zero = double(lags[0].real()) + 1e-9;
+    const auto quarter = n / 4;
     // As much evidence as there is: lags that few frames share count less.
     for (std::size_t lag = 1; lag < m_lags.size(); ++lag) {
       const auto count = n - std::int64_t(lag);
       m_lags[lag] += weight * double(lags[lag].real()) / zero *
-                     std::min(1.0, double(n) / double(count + n / 4));
+                     std::min(1.0, double(n) / double(count + quarter));
     }
   }
 

@@ -1,7 +1,7 @@
 // Which tempo is felt: candidates and their ranking. Inner part of hearTime.
 #pragma once
 
-#include "listen/listening.h"
+#include "listen/analysis.h"
 #include "listen/onset_strength.h"
 
 namespace tuvvo {

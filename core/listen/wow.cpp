@@ -25,7 +25,7 @@ double totalWeight(const Harmony& harmony) {
 
 } // namespace
 
-std::optional<WowHeard> hearWow(const Harmony& harmony) {
+std::optional<WowHeard> measureWow(const Harmony& harmony) {
   const double seconds = double(harmony.speeds.size()) / kWowRate, weight = totalWeight(harmony);
   if (seconds < 6 || weight <= 0 || harmony.agreement < 0.3) return std::nullopt;
   struct Line {
@@ -56,7 +56,7 @@ std::optional<WowHeard> hearWow(const Harmony& harmony) {
   return WowHeard{Hertz(best->hertz), Cents(best->cents)};
 }
 
-std::optional<Cents> hearSpeedDrift(const Harmony& harmony) {
+std::optional<Cents> measureSpeedDrift(const Harmony& harmony) {
   const double seconds = double(harmony.speeds.size()) / kWowRate, weight = totalWeight(harmony);
   if (seconds < 20 || weight <= 0 || harmony.agreement < 0.3) return std::nullopt;
   double meanT = 0, meanC = 0;

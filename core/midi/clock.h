@@ -21,7 +21,7 @@ public:
   [[nodiscard]] std::optional<Bpm> tempo() const;
 
 private:
-  static constexpr std::size_t kKept = 2 * kClocksPerBeat;
+  static constexpr std::size_t kKept = std::size_t(2) * kClocksPerBeat;
   std::array<double, kKept> m_times{};
   std::size_t m_count = 0; ///< pulses since it began
 };

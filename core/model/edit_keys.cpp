@@ -218,7 +218,7 @@ Project withSettingsOf(Project project, const Key& from, const std::vector<Id>& 
       changed.sound = key.sound;
       changed.own = key.own;
       changed.layers = key.layers;
-      changed.way = key.way;
+      changed.mode = key.mode;
       changed.part = key.part;
       changed.extra = key.extra;
       key = std::move(changed);

@@ -40,7 +40,7 @@ Project withLayer(Project project, Id id, const Layer& layer) {
   return withKeyChanged(std::move(project), id, [&](Key& key) {
     if (key.layers.size() + 1 >= kMostLayers) return;
     key.layers.push_back(layer);
-    if (key.way == LayerWay::ByVelocity) shareVelocities(key);
+    if (key.mode == LayerMode::ByVelocity) shareVelocities(key);
   });
 }
 
@@ -57,17 +57,17 @@ Project withoutLayer(Project project, Id id, std::size_t layer) {
     } else {
       key.layers.erase(key.layers.begin() + std::ptrdiff_t(layer - 1));
     }
-    if (key.way == LayerWay::ByVelocity) shareVelocities(key);
+    if (key.mode == LayerMode::ByVelocity) shareVelocities(key);
   });
 }
 
-Project withLayerWay(Project project, Id id, LayerWay way) {
+Project withLayerMode(Project project, Id id, LayerMode way) {
   return withKeyChanged(std::move(project), id, [&](Key& key) {
-    key.way = way;
+    key.mode = way;
     const bool apart = std::any_of(key.layers.begin(), key.layers.end(), [&](const Layer& layer) {
       return layer.play.upTo != key.own.upTo;
     });
-    if (way == LayerWay::ByVelocity && !apart) shareVelocities(key);
+    if (way == LayerMode::ByVelocity && !apart) shareVelocities(key);
   });
 }
 

@@ -56,7 +56,7 @@ enum class Whose { Key, Part, Role };
 [[nodiscard]] Project withoutLayer(Project project, Id key, std::size_t layer);
 /// Chooses which layers sound. By velocity, they share the velocities evenly, in their order,
 /// unless they have borders already.
-[[nodiscard]] Project withLayerWay(Project project, Id key, LayerWay way);
+[[nodiscard]] Project withLayerMode(Project project, Id key, LayerMode way);
 /// Takes a key away with its hits, and its part if no other key writes on it.
 [[nodiscard]] Project withoutKey(Project project, Id key);
 [[nodiscard]] Project withPartChanged(Project project, Id part,

@@ -72,7 +72,7 @@ inline constexpr int kMostLayers = 8; ///< a key's own sound among them
 
 /// Which layers a hit sounds: all; the softest-reaching that reaches its velocity; one after the
 /// other; or any but the last one.
-enum class LayerWay { Together, ByVelocity, InTurn, AtRandom };
+enum class LayerMode { Together, ByVelocity, InTurn, AtRandom };
 
 /// Muted, or alone with whatever else is solo.
 struct MuteSolo {
@@ -89,7 +89,7 @@ struct Key {
   SoundRef sound;   ///< its own, the first layer
   LayerPlay own;
   std::vector<Layer> layers; ///< the others
-  LayerWay way = LayerWay::Together;
+  LayerMode mode = LayerMode::Together;
   Milliseconds trimStart{0}, trimEnd{0}; ///< inside what it plays, from either end; 0 to kMostTrim
   std::optional<FitMethod> method;       ///< a method of its own; nothing: its source's
   std::vector<Treatment> treatments;     ///< in this order, after the shape

@@ -172,7 +172,7 @@ const std::array kAll{
         [](const Key& key, int layer) { return std::round(layerOf(key, layer).upTo * 100); },
         [](Key& key, int layer, double value) { playOf(key, layer).upTo = value / 100; },
         Group::Layer,
-        [](const Key& key) { return !key.layers.empty() && key.way == LayerWay::ByVelocity; }},
+        [](const Key& key) { return !key.layers.empty() && key.mode == LayerMode::ByVelocity; }},
 };
 
 } // namespace

@@ -1,6 +1,6 @@
 #include "model/pattern.h"
 
-#include "listen/listening.h"
+#include "listen/analysis.h"
 
 #include <algorithm>
 

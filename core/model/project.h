@@ -4,7 +4,7 @@
 
 #include "audio/sound.h"
 #include "base/tempo_map.h"
-#include "listen/listening.h"
+#include "listen/analysis.h"
 #include "model/extra.h"
 #include "model/pattern.h"
 
@@ -61,12 +61,12 @@ struct Cut {
   bool operator==(const Cut&) const = default;
 };
 
-enum class CutWay { Hits, Beats, Bars, Equal, Sections, Chords, Hand };
+enum class CutMode { Hits, Beats, Bars, Equal, Sections, Chords, Hand };
 /// Where a slice ends: at the next one, or before it where its own sound has died away.
 enum class CutEnd { Next, Decay };
 
 struct CutSettings {
-  CutWay way = CutWay::Hits;
+  CutMode mode = CutMode::Hits;
   double sensitivity = 0.5;                            ///< for hits: 0 to 1
   std::array<bool, 4> classes{true, true, true, true}; ///< for hits: which, by HitClass
   int perBeat = 1;  ///< for beats: slices to a beat, 1 to 8; 3 and 6 are triplets
@@ -109,10 +109,10 @@ struct Recipe; ///< below
 struct Source {
   Id id = 0;
   std::string name;
-  std::string origin;             ///< where it came from: a path, or a sentence
-  std::string hash;               ///< of its sound; names it in the project folder
-  SoundPtr sound;                 ///< null when the file is missing
-  std::optional<Listening> heard; ///< nothing until it was listened to
+  std::string origin;            ///< where it came from: a path, or a sentence
+  std::string hash;              ///< of its sound; names it in the project folder
+  SoundPtr sound;                ///< null when the file is missing
+  std::optional<Analysis> heard; ///< nothing until it was listened to
   Corrections corrections;
   Provenance provenance;
   bool kit = false;                     ///< one of the drums that ship

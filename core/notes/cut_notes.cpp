@@ -1,7 +1,7 @@
 #include "notes/cut_notes.h"
 
 #include "base/convert.h"
-#include "beat/newness.h"
+#include "beat/novelty.h"
 #include "cut/fit.h"
 #include "cut/slicing.h"
 #include "model/edits.h"
@@ -185,12 +185,12 @@ constexpr int kEnoughSlices = 4;
 void orderNote(const Project& project, const Source& source, std::vector<Note>& notes) {
   for (const auto& pattern : project.patterns) {
     if (pattern->name == source.name + " in order") continue; // that one is meant to be
-    const Newness newness = newnessOf(project, *pattern, source.id);
-    if (newness.slices < kEnoughSlices || newness.total >= kNearlyAsItWas) continue;
+    const Novelty novelty = noveltyOf(project, *pattern, source.id);
+    if (novelty.slices < kEnoughSlices || novelty.total >= kNearlyAsItWas) continue;
     Note note = noteOf(source, ("order" + std::to_string(pattern->id)).c_str());
     note.stage = Stage::Beat;
     char text[40];
-    std::snprintf(text, sizeof text, "%.2f new", newness.total);
+    std::snprintf(text, sizeof text, "%.2f new", novelty.total);
     note.figure = text;
     note.reason = "In " + pattern->name + ", slices of " + source.name +
                   " come nearly in their own order and rhythm. Some want just that; another order "

@@ -3,7 +3,7 @@
 #include "cut/slicing.h"
 #include "model/edits.h"
 #include "notes/cut_notes.h"
-#include "notes/room.h"
+#include "notes/free_space.h"
 #include "notes/sameness_note.h"
 #include "play/bounce.h"
 
@@ -74,7 +74,7 @@ void barsNote(const Source& source, std::vector<Note>& notes) {
       const Source* s = findSource(p, id);
       if (!s) return p;
       CutSettings byBeats = s->cutting;
-      byBeats.way = CutWay::Beats;
+      byBeats.mode = CutMode::Beats;
       byBeats.perBeat = 1;
       auto cuts = cutSource(*s, byBeats);
       const auto g = gridOf(*s);
@@ -179,8 +179,8 @@ std::vector<Note> notesOf(const Project& project, LoudnessCache& loudness) {
     addCutNotes(project, *source, notes);
     if (!source->recipe) rightsNote(project, *source, notes); // the others have their origin's
   }
-  addRoomNotes(project, notes);
-  addSamenessNotes(project, notes);
+  addFreeSpaceNotes(project, notes);
+  addSimilarityNotes(project, notes);
   std::erase_if(notes, [&](const Note& note) { return project.dismissedNotes.contains(note.id); });
   std::stable_sort(notes.begin(), notes.end(),
                    [](const Note& a, const Note& b) { return a.tone < b.tone; });

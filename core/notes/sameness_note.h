@@ -6,6 +6,6 @@
 namespace tuvvo {
 
 /// Of patterns that the song plays for eight bars and more without one bar that differs.
-void addSamenessNotes(const Project& project, std::vector<Note>& notes);
+void addSimilarityNotes(const Project& project, std::vector<Note>& notes);
 
 } // namespace tuvvo

@@ -105,8 +105,8 @@ Result<Score> scoreOf(const std::vector<SourcePtr>& sources, const Recipe& made,
     return Error{"Its sound is missing", nameIn(sources, made),
                  "Find the file again, then bounce."};
   const Project p = beatOf(sources, made);
-  Bakery bakery(1, {});
-  auto score = bakedSong(p, {}, bakery, job);
+  BakeCache bakeCache(1, {});
+  auto score = bakedSong(p, {}, bakeCache, job);
   if (!score) return score.error();
   const Patch& patch = score->patches.front();
   if (!patch.sound || patch.end <= patch.start)
@@ -242,7 +242,7 @@ Project withBounced(Project project, Id id, Source made, Id* added) {
 }
 
 Project withRemade(Project project, Id id, const Recipe& made, SoundPtr sound,
-                   const Listening& heard) {
+                   const Analysis& heard) {
   const Hertz rate = sound->rate();
   const Frames end = sound->frames();
   project = withSourceChanged(std::move(project), id, [&](Source& source) {

@@ -40,7 +40,7 @@ Result<Baked> bounceRound(const std::vector<SourcePtr>& sources, Recipe made, Jo
 [[nodiscard]] Project withBounced(Project project, Id key, Source made, Id* added = nullptr);
 /// Another recipe for a made source: its sound is replaced, its cuts are held inside it.
 [[nodiscard]] Project withRemade(Project project, Id source, const Recipe& made, SoundPtr sound,
-                                 const Listening& heard);
+                                 const Analysis& heard);
 
 /// Where a made sound comes from in the end: the sources outside, through all bounces, and how many
 /// seconds of each are in a second of the sound. A sound from outside comes from itself.

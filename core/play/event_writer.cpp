@@ -69,7 +69,7 @@ void EventWriter::add(const Pattern& pattern, Beats from, Beats until,
         std::find(mutedParts.begin(), mutedParts.end(), lane.part) != mutedParts.end())
       continue;
     const Beats length = lengthOf(pattern, lane);
-    const Hearing hearing(m_project, pattern.meter, lane);
+    const ResolvedTiming timed(m_project, pattern.meter, lane);
     std::vector<Written> written;
     written.reserve(lane.hits.size());
     const Hit* last = nullptr; // lanes mostly strike one key
@@ -80,19 +80,19 @@ void EventWriter::add(const Pattern& pattern, Beats from, Beats until,
         patch = m_patches.patchOf(hit.key, hit.reversed, m_project.tempo);
       last = &hit;
       if (patch >= 0)
-        written.push_back({&hit, patch, hearing.heardApart(hit), hearing.velocityOf(hit)});
+        written.push_back({&hit, patch, timed.heardApart(hit), timed.velocityOf(hit)});
     }
     const std::int64_t rounds = (until.value - from.value + length.value - 1) / length.value;
     Round round{from, until, 0, std::int32_t(rounds)};
     for (; round.start < until; round.start += length, ++round.number)
       for (const auto& each : written) {
         if (round.start + each.hit->at >= until) break;
-        addHit(each, hearing, round, pattern.id);
+        addHit(each, timed, round, pattern.id);
       }
   }
 }
 
-void EventWriter::addHit(const Written& written, const Hearing& hearing, const Round& round,
+void EventWriter::addHit(const Written& written, const ResolvedTiming& timed, const Round& round,
                          Id pattern) {
   const Hit& hit = *written.hit;
   ScoreEvent event;
@@ -113,7 +113,8 @@ void EventWriter::addHit(const Written& written, const Hearing& hearing, const R
                                    .next());
   event.round = round.number;
   event.rounds = round.rounds;
-  const Hearing::Heard place{double(round.start.value) + written.heard.ticks, written.heard.late};
+  const ResolvedTiming::Heard place{double(round.start.value) + written.heard.ticks,
+                                    written.heard.late};
   if (hit.flam.before.value > 0)
     strike(event, {place.ticks, place.late - hit.flam.before}, written.velocity * hit.flam.level,
            hit.tune.value, hit.length);
@@ -125,14 +126,14 @@ void EventWriter::addHit(const Written& written, const Hearing& hearing, const R
                            ? std::min(hit.length, hit.roll.step)
                            : hit.length;
     const double at = place.ticks + double(hit.roll.step.value) * nth;
-    if (nth > 0 && at + hearing.ticksOf(place.late) >= double(round.until.value)) break;
+    if (nth > 0 && at + timed.ticksOf(place.late) >= double(round.until.value)) break;
     strike(event, {at, place.late}, velocity, hit.tune.value + hit.roll.endTune.value * share,
            hold);
   }
 }
 
-void EventWriter::strike(ScoreEvent event, const Hearing::Heard& at, double velocity, double pitch,
-                         Beats hold) {
+void EventWriter::strike(ScoreEvent event, const ResolvedTiming::Heard& at, double velocity,
+                         double pitch, Beats hold) {
   // One rounding of the whole place, so that every bar of a long song is as exact as the first.
   const TempoMap& tempo = m_score.tempo;
   event.frame = EngineFrames(toNearest<std::int64_t>(tempo.framesAt(at.ticks, kEngineRate) +

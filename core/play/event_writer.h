@@ -1,8 +1,8 @@
 // From hits to the events of a score. Inner part of play/.
 #pragma once
 
-#include "beat/hearing.h"
 #include "beat/hits.h"
+#include "beat/resolved_timing.h"
 #include "play/patch_writer.h"
 
 namespace tuvvo {
@@ -29,16 +29,16 @@ public:
 private:
   struct Written {
     const Hit* hit;
-    int patch;            ///< at the beat's own tempo
-    Hearing::Heard heard; ///< from the lane's start
+    int patch;                   ///< at the beat's own tempo
+    ResolvedTiming::Heard heard; ///< from the lane's start
     double velocity;
   };
   struct Round {
     Beats start, until;
     std::int32_t number, rounds;
   };
-  void addHit(const Written& written, const Hearing& hearing, const Round& round, Id pattern);
-  void strike(ScoreEvent event, const Hearing::Heard& at, double velocity, double pitch,
+  void addHit(const Written& written, const ResolvedTiming& timed, const Round& round, Id pattern);
+  void strike(ScoreEvent event, const ResolvedTiming::Heard& at, double velocity, double pitch,
               Beats hold);
   void countTurns();
   [[nodiscard]] Bpm bakedTempoAt(double ticks) const;

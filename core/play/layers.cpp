@@ -31,14 +31,14 @@ int layersOf(const Score& score, const ScoreEvent& event, std::uint32_t turn,
              std::array<int, kMostLayers>& chosen) {
   const Patch& first = score.patches[std::size_t(event.patch)];
   const int count = std::min(first.layers, kMostLayers);
-  if (first.way == LayerWay::Together || count < 2) {
+  if (first.mode == LayerMode::Together || count < 2) {
     std::iota(chosen.begin(), chosen.begin() + count, event.patch);
     return count;
   }
   int layer = 0;
-  if (first.way == LayerWay::InTurn)
+  if (first.mode == LayerMode::InTurn)
     layer = int(turn % std::uint32_t(count));
-  else if (first.way == LayerWay::AtRandom)
+  else if (first.mode == LayerMode::AtRandom)
     layer = atRandom(count, first.key, turn);
   else // the softest-reaching that reaches the velocity; the loudest-reaching where none does
     for (int i = 1; i < count; ++i) {

@@ -153,7 +153,7 @@ int PatchWriter::add(const Key& key, bool reversed, Bpm tempo) {
     sounds = sounds || m_score.patches[i].sound;
   }
   m_score.patches[first].layers = int(m_score.patches.size() - first);
-  m_score.patches[first].way = key.way;
+  m_score.patches[first].mode = key.mode;
   return m_places[{key.id, reversed, tempo.value}] = sounds ? int(first) : -1;
 }
 

@@ -62,9 +62,9 @@ Result<SoundPtr> print(const Score& score, const PrintOptions& options, JobConte
   return SoundPtr(std::make_shared<Sound>(std::move(channels), kEngineRate));
 }
 
-Result<Score> bakedSong(const Project& project, CompileOptions options, Bakery& bakery,
+Result<Score> bakedSong(const Project& project, CompileOptions options, BakeCache& bakeCache,
                         JobContext& job) {
-  const auto baked = bakery.bakeAll(bakesOf(project), job);
+  const auto baked = bakeCache.bakeAll(bakesOf(project), job);
   if (!baked) return baked.error();
   options.baked = [&baked](const BakeOrder& order) {
     const auto found = baked->find(order.name);
@@ -79,8 +79,8 @@ Result<SoundPtr> printAll(const Project& project, const PrintFile& file,
                           const PrintOptions& options, Outputs& outputs, JobContext& job) {
   const auto replace = outputs.claim(file.path);
   if (!replace) return replace.error();
-  Bakery own(1, {});
-  const auto score = bakedSong(project, {}, options.bakery ? *options.bakery : own, job);
+  BakeCache own(1, {});
+  const auto score = bakedSong(project, {}, options.bakeCache ? *options.bakeCache : own, job);
   if (!score) return score.error();
   auto printed = print(*score, options, job);
   if (!printed) return printed;
@@ -160,11 +160,11 @@ Result<std::vector<PrintedStem>> printEach(const Project& project,
   std::vector<PrintedStem> stems;
   PrintOptions dry = options;
   dry.limiter = false;
-  Bakery own(1, {});
+  BakeCache own(1, {});
   for (const auto& part : project.parts) {
     CompileOptions only;
     only.onlyPart = part.id;
-    const auto score = bakedSong(project, only, options.bakery ? *options.bakery : own, job);
+    const auto score = bakedSong(project, only, options.bakeCache ? *options.bakeCache : own, job);
     if (!score) return score.error();
     auto printed = print(*score, dry, job);
     if (!printed) return printed.error();

@@ -12,14 +12,14 @@
 namespace tuvvo {
 
 struct PrintOptions {
-  Seconds ring{0};          ///< how long the last sounds may ring past the end; 0 to 30
-  bool limiter = true;      ///< off for stems, so that they add up to the mix
-  Bakery* bakery = nullptr; ///< where baked sound is kept; null: baked for this print alone
+  Seconds ring{0};                ///< how long the last sounds may ring past the end; 0 to 30
+  bool limiter = true;            ///< off for stems, so that they add up to the mix
+  BakeCache* bakeCache = nullptr; ///< where baked sound is kept; null: baked for this print alone
 };
 
 /// The song with all that its keys need baked before it returns.
 /// @param options  its `baked` is not asked
-Result<Score> bakedSong(const Project& project, CompileOptions options, Bakery& bakery,
+Result<Score> bakedSong(const Project& project, CompileOptions options, BakeCache& bakeCache,
                         JobContext& job);
 
 /// The score from its first frame to its last and the ring after it: exactly length + ring frames

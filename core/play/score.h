@@ -7,7 +7,7 @@
 #include "mix/pan.h"
 #include "model/project.h"
 #include "play/voice_filter.h"
-#include "shape/bakery.h"
+#include "shape/bake_cache.h"
 
 #include <algorithm>
 #include <cmath>
@@ -38,7 +38,7 @@ struct Patch {
   Frames loopStart, loopEnd; ///< of the sound; equal: it does not go round
 
   int layers = 1; ///< of the key, from this patch on; said by the first of them
-  LayerWay way = LayerWay::Together;
+  LayerMode mode = LayerMode::Together;
   EngineFrames delay{};
   float loudest = 1;       ///< the largest gain of a velocity that it answers to
   std::uint32_t turns = 0; ///< hits of the key in the score; said by the first

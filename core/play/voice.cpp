@@ -244,8 +244,9 @@ float Voice::renderRun(float* left, float* right, int frames) {
   fadeEdges(level, frames);
   float loudest = 0;
   if (left && !silent()) addTo(left, right, level, frames, loudest);
-  if (m_aim > 0 && (m_aim -= frames) <= 0) {
-    m_aim = 0;
+  const bool arrives = m_aim > 0 && m_aim <= frames;
+  m_aim = std::max(0, m_aim - frames);
+  if (arrives) {
     m_left = m_toLeft;
     m_right = m_toRight;
   }

@@ -13,7 +13,7 @@ namespace {
 constexpr std::size_t kGuard = 1024; ///< frames after a loop's end: wider than any kernel
 
 /// How alike two stretches are, −1 to 1.
-double likeness(const Channels& sound, std::size_t a, std::size_t b, std::size_t frames) {
+double correlation(const Channels& sound, std::size_t a, std::size_t b, std::size_t frames) {
   double ab = 0, aa = 1e-12, bb = 1e-12;
   for (const auto& channel : sound)
     for (std::size_t i = 0; i < frames; ++i) {
@@ -34,7 +34,7 @@ Baked loopedOf(Channels sound, const SliceLoop& loop, Hertz rate) {
   const std::size_t cross = std::clamp<std::size_t>(
       std::size_t(toFrames(loop.crossfade, rate).value), 1, (to - from) / 2);
   // Alike waves add up in amplitude, unlike ones in power (as with any crossfade).
-  const double like = std::clamp(likeness(sound, to - cross, from, cross), 0.0, 1.0);
+  const double like = std::clamp(correlation(sound, to - cross, from, cross), 0.0, 1.0);
   for (auto& channel : sound) {
     channel.resize(to);
     for (std::size_t i = 0; i < cross; ++i) {

@@ -65,7 +65,7 @@ Shape withoutMarker(Shape shape, Seconds at) {
   return shape;
 }
 
-Shape withMarker(Shape shape, WarpMarker marker) {
+Shape withMarker(Shape shape, const WarpMarker& marker) {
   shape = withoutMarker(std::move(shape), marker.at);
   shape.markers.push_back(marker);
   std::sort(shape.markers.begin(), shape.markers.end(),

@@ -16,7 +16,7 @@ struct Anchor {
 /// The marker at a place, or within 20 ms of it: nearer than that there is only one.
 [[nodiscard]] const WarpMarker* markerAt(const Shape& shape, double atS);
 /// A marker put where it says, instead of the one that was at its place.
-[[nodiscard]] Shape withMarker(Shape shape, WarpMarker marker);
+[[nodiscard]] Shape withMarker(Shape shape, const WarpMarker& marker);
 [[nodiscard]] Shape withoutMarker(Shape shape, Seconds at);
 /// Where a shape puts a place, in beats: its marker's, or straightened by the shape's share.
 [[nodiscard]] double shapedBeat(const Shape& shape, const Anchor& anchor);

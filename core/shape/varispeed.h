@@ -20,7 +20,7 @@ public:
   [[nodiscard]] double durationS() const { return m_durationS; }
 
 private:
-  static constexpr std::size_t kPad = 4096 * 16;
+  static constexpr std::size_t kPad = std::size_t(4096) * 16;
   SincBank m_bank{SincBank::Make::AsNeeded}; ///< so one thread at a time
   double m_rate, m_soundRate, m_durationS;
   std::int64_t m_first = 0; ///< frame of the sound that the padded ones begin with

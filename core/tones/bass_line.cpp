@@ -142,11 +142,11 @@ std::vector<int> pitchesOf(const std::vector<Note>& notes, const BassPlan& plan,
 }
 
 /// A hit that sounds a note from a place to another, on a line of the grid.
-Hit toneAt(const Hearing& hearing, Id key, double at, double lasts, int tune, Beats round) {
+Hit toneAt(const ResolvedTiming& timed, Id key, double at, double lasts, int tune, Beats round) {
   Hit hit;
   hit.key = key;
-  hit.at = hearing.nearestLine(at, kLines);
-  hit.microTiming = hearing.microTimingOf(key, hit.at, at);
+  hit.at = timed.nearestLine(at, kLines);
+  hit.microTiming = timed.microTimingOf(key, hit.at, at);
   hit.at = Beats(wrapped(hit.at.value, round.value));
   hit.tune = Semitones(tune);
   hit.length = Beats(std::max<std::int64_t>(kTicksPerBeat / 16, toNearest<std::int64_t>(lasts)));
@@ -173,7 +173,7 @@ std::vector<KickAt> kicksOf(const Project& project, const Pattern& pattern) {
   std::map<Id, bool> kicks;
   const double length = double(lengthOf(pattern).value);
   for (const auto& lane : pattern.lanes) {
-    const Hearing hearing(project, pattern.meter, lane);
+    const ResolvedTiming timed(project, pattern.meter, lane);
     const double round = double(lengthOf(pattern, lane).value);
     for (const auto& hit : lane.hits) {
       const auto [known, fresh] = kicks.emplace(hit.key, false);
@@ -181,7 +181,7 @@ std::vector<KickAt> kicksOf(const Project& project, const Pattern& pattern) {
         if (const Key* key = findKey(project, hit.key)) known->second = isKick(project, *key);
       if (!known->second || double(hit.at.value) >= round) continue;
       for (double from = 0; from + double(hit.at.value) < length; from += round)
-        out.push_back({std::max(0.0, from + hearing.heardAt(hit)), hit.key});
+        out.push_back({std::max(0.0, from + timed.heardAt(hit)), hit.key});
     }
   }
   std::stable_sort(out.begin(), out.end(),
@@ -209,10 +209,10 @@ Result<Pattern> withBass(const Project& project, const Pattern& pattern, const B
   const auto pitches = pitchesOf(notes, held, project.key);
   Pattern out = pattern;
   Lane& lane = clearedLane(out, *key);
-  const Hearing hearing(project, out.meter, lane);
+  const ResolvedTiming timed(project, out.meter, lane);
   const int own = ownNote(project, *key);
   for (std::size_t i = 0; i < notes.size(); ++i) {
-    Hit hit = toneAt(hearing, key->id, notes[i].at, notes[i].until - notes[i].at, pitches[i] - own,
+    Hit hit = toneAt(timed, key->id, notes[i].at, notes[i].until - notes[i].at, pitches[i] - own,
                      lengthOf(out));
     hit.velocity = plan.velocity;
     lane.hits.push_back(hit);
@@ -231,12 +231,12 @@ Result<Pattern> withChordsPlayed(const Project& project, const Pattern& pattern,
   const int lowest = std::clamp(plan.lowest, 24, 84), own = ownNote(project, *key);
   Pattern out = pattern;
   Lane& lane = clearedLane(out, *key);
-  const Hearing hearing(project, out.meter, lane);
+  const ResolvedTiming timed(project, out.meter, lane);
   for (const auto& span : chords) {
     const auto notes = voiced(span.chord, plan.inversion, lowest);
     for (std::size_t i = 0; i < notes.size(); ++i) {
       Hit hit =
-          toneAt(hearing, key->id, double(span.from.value),
+          toneAt(timed, key->id, double(span.from.value),
                  double((span.until - span.from).value) * 0.97, notes[i] - own, lengthOf(out));
       const auto turn = strum >= 0 ? i : notes.size() - 1 - i;
       hit.microTiming.value += std::abs(strum) * double(turn);

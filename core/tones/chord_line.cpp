@@ -75,7 +75,7 @@ std::vector<Sounding> soundingOf(const Project& project, const Pattern& pattern,
   const double length = double(lengthOf(pattern).value);
   const double ticksPerS = project.tempo.value / 60 * double(kTicksPerBeat);
   for (const auto& lane : pattern.lanes) {
-    const Hearing hearing(project, pattern.meter, lane);
+    const ResolvedTiming timed(project, pattern.meter, lane);
     const double round = double(lengthOf(pattern, lane).value);
     for (const auto& hit : lane.hits) {
       const Key* key = findKey(project, hit.key);
@@ -84,7 +84,7 @@ std::vector<Sounding> soundingOf(const Project& project, const Pattern& pattern,
       double lasts = playedOf(*key, *source, hit, lines).lasts * (1 - hit.start) * ticksPerS;
       if (key->gate && hit.length.value > 0) lasts = std::min(lasts, double(hit.length.value));
       for (double from = 0; from + double(hit.at.value) < length; from += round) {
-        const double at = std::max(0.0, from + hearing.heardAt(hit));
+        const double at = std::max(0.0, from + timed.heardAt(hit));
         out.push_back({at, std::min(length, at + lasts), key, source, &hit});
         if (round >= length) break;
       }

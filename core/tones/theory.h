@@ -2,7 +2,7 @@
 // are MIDI numbers (60 = C4).
 #pragma once
 
-#include "listen/listening.h"
+#include "listen/analysis.h"
 
 namespace tuvvo {
 

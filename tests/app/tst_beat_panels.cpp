@@ -4,9 +4,9 @@
 #include "app/demo_window.h"
 #include "beat/break_panel.h"
 #include "beat/break_view.h"
+#include "beat/free_space_panel.h"
 #include "beat/hit_choice.h"
-#include "beat/room_panel.h"
-#include "beat/sameness.h"
+#include "beat/similarity.h"
 #include "choose.h"
 #include "play/print.h"
 #include "tones/theory.h"
@@ -271,7 +271,7 @@ private slots:
   }
 
   void theRoomIsMeasuredAndAnswered() {
-    stage().openPanel(BeatStage::Room);
+    stage().openPanel(BeatStage::FreeSpace);
     settle();
     const Id bass = partOf("bass"), kick = partOf("kick");
     press(chip(stage(), "Duck the bass under it"));
@@ -374,7 +374,7 @@ private slots:
       QVERIFY(hasTone(chordAt(spans, hit.at + Beats(kTicksPerBeat / 8))->chord, note));
     }
     QCOMPARE(inKey, int(bass->hits.size()));
-    QVERIFY(likenessOf(project(), *pattern(), 2, 3) < 0.9);
+    QVERIFY(barSimilarity(project(), *pattern(), 2, 3) < 0.9);
     JobContext job;
     const auto print1 = print(compilePattern(project(), pattern()->id), {}, job);
     QVERIFY(print1.ok());

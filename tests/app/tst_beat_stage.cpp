@@ -124,7 +124,7 @@ private slots:
     const auto some = choice().hits().size();
     const Hit one = choice().first();
     const double x =
-        Hearing(project(), pattern()->meter, lane()).heardAt(one) / double(kTicksPerBeat);
+        ResolvedTiming(project(), pattern()->meter, lane()).heardAt(one) / double(kTicksPerBeat);
     QTest::mouseClick(&ribbons(), Qt::LeftButton, Qt::ControlModifier, placeAt(x).toPoint());
     QCOMPARE(choice().hits().size(), some - 1);
     QTest::mouseClick(&ribbons(), Qt::LeftButton, Qt::ControlModifier, placeAt(x).toPoint());

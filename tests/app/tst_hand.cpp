@@ -3,7 +3,7 @@
 #include "demo_window.h"
 
 #include "base/tempo_map.h"
-#include "beat/hearing.h"
+#include "beat/resolved_timing.h"
 #include "keys/duck_row.h"
 
 using namespace tuvvo;
@@ -109,9 +109,9 @@ private slots:
     tap(Qt::Key_P);
     QCOMPARE(m_services->document.selection().page, page + 1);
     // The pointer does the same, and switches what a hand would hold.
-    click(&deck(), deck().capOf(HandKey::Roll).center());
+    click(&deck(), deck().capOf(PerformanceKey::Roll).center());
     QVERIFY(m_services->hand.settings().roll);
-    click(&deck(), deck().capOf(HandKey::Roll).center());
+    click(&deck(), deck().capOf(PerformanceKey::Roll).center());
     QVERIFY(!m_services->hand.settings().roll);
     emit slide(*m_window, "Velocity")->changed(35, true);
     QVERIFY(std::abs(m_services->hand.settings().velocity - 0.35) < 1e-9);
@@ -182,8 +182,8 @@ private slots:
     QCOMPARE(hits(), 1u);
     for (const auto& lane : pattern()->lanes) {
       if (lane.hits.empty()) continue;
-      const double heard =
-          Hearing(project(), pattern()->meter, lane).heardAt(lane.hits[0]) / double(kTicksPerBeat);
+      const double heard = ResolvedTiming(project(), pattern()->meter, lane).heardAt(lane.hits[0]) /
+                           double(kTicksPerBeat);
       const double block =
           double(m_services->player.liveSound().device()->blockFrames() + Limiter::kLatency) /
           24000;
@@ -492,7 +492,7 @@ private slots:
     QVERIFY(!slide(stage, "Up to velocity")->isEnabled());
     for (auto* each : stage.findChildren<QComboBox*>())
       if (each->accessibleName() == "Which layers sound") emit each->activated(1);
-    QVERIFY(key().way == LayerWay::ByVelocity);
+    QVERIFY(key().mode == LayerMode::ByVelocity);
     QCOMPARE(key().own.upTo, 0.5);
     emit slide(stage, "Up to velocity")->changed(80, true);
     QCOMPARE(key().layers[0].play.upTo, 0.8);

@@ -176,7 +176,7 @@ private slots:
     settle();
     const Id source = m_services->document.selection().source;
     CutSettings settings;
-    settings.way = CutWay::Equal;
+    settings.mode = CutMode::Equal;
     settings.parts = 20; // more than a page of the Cuts row
     m_services->document.edit("cut", withCuts(project(), source, settings,
                                               cutSource(*findSource(project(), source), settings)));

@@ -241,7 +241,7 @@ private slots:
     source.name = "four minutes";
     source.sound = std::make_shared<Sound>(Channels{std::move(noise)}, Hertz(48'000));
     source.hash = source.sound->hash();
-    source.heard = Listening{};
+    source.heard = Analysis{};
     m_services->document.edit("add", withSource(project(), std::move(source)));
     setTempo(71);
     QSignalSpy saved(&m_services->files, &Files::changed);

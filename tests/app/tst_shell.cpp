@@ -163,6 +163,58 @@ private slots:
     QCOMPARE(m_services->notes.notes().size(), count - 1);
   }
 
+  void aNoteThatSaysSomethingElseKeepsItsCard() {
+    auto* drawer = m_window->findChild<NotesDrawer*>();
+    const Id key = keyAt(project(), Row::Cuts, 0, 0)->id;
+    const auto quieter = [&](double db) {
+      m_services->document.edit(
+          "quieter", withKeyChanged(project(), key, [&](Key& k) { k.level = Decibels(db); }));
+      settle();
+    };
+    const auto figure = [&]() -> QLabel* {
+      for (auto* label : drawer->findChildren<QLabel*>())
+        if (label->text().contains("LU apart")) return label;
+      return nullptr;
+    };
+    m_window->showStage(Stage::Cut);
+    quieter(-20);
+    const QPointer<QLabel> said = figure();
+    QVERIFY(said);
+    const QString before = said->text();
+    quieter(-30);
+    QVERIFY(said && said == figure());
+    QVERIFY2(said->text() != before, qPrintable(before));
+    // What it offers goes by what it says now.
+    press(chip(*said->parentWidget(), "Match levels"));
+    settle();
+    QVERIFY(findKey(project(), key)->level.value > -30);
+  }
+
+  void theDeckPaintsWhatHasChanged() {
+    Deck& deck = m_window->deck();
+    const auto picture = [&] { return deck.grab().toImage(); };
+    const auto cap = [&](const QImage& image, int column) {
+      return image.copy(deck.capOf({Row::Floor, column}).toAlignedRect());
+    };
+    const QImage before = picture();
+    QCOMPARE(picture(), before);
+    const Id key = keyAt(project(), Row::Floor, 0, 0)->id;
+    m_services->document.edit("mute", withMuteFlipped(project(), key, Whose::Key, false));
+    const QImage muted = picture();
+    QVERIFY(cap(muted, 0) != cap(before, 0));
+    QCOMPARE(cap(muted, 1), cap(before, 1));
+    m_services->document.edit("name",
+                              withKeyChanged(project(), key, [](Key& k) { k.name = "buoy"; }));
+    QVERIFY(picture() != muted);
+    m_services->document.undo();
+    m_services->document.undo();
+    QCOMPARE(picture(), before);
+    theme::apply(*qApp, true, 1);
+    QVERIFY(picture() != before); // daylight
+    theme::apply(*qApp, false, 1);
+    QCOMPARE(picture(), before);
+  }
+
   void theDeckSoundsUnderThePointer() {
     Deck& deck = m_window->deck();
     m_services->player.engine().send(Engine::Command{Engine::Command::Kind::Silence});

@@ -20,12 +20,12 @@ private slots:
     selectSource(*m_services, sourceNamed("pier nine break"));
     auto& stage = m_window->view(Stage::Cut);
     press(chip(stage, "Equal"));
-    QCOMPARE(current()->cutting.way, CutWay::Equal);
+    QCOMPARE(current()->cutting.mode, CutMode::Equal);
     slide(stage, "Parts")->setFocus();
     emit slide(stage, "Parts")->changed(12, true);
     QCOMPARE(int(current()->cuts.size()), 12);
     press(chip(stage, "Beats"));
-    QCOMPARE(current()->cutting.way, CutWay::Beats);
+    QCOMPARE(current()->cutting.mode, CutMode::Beats);
     const auto beats = current()->cuts.size();
     emit slide(stage, "Slices a beat")->changed(2, true);
     QVERIFY(current()->cuts.size() >= 2 * beats - 2);

@@ -2,7 +2,7 @@
 #include "beat/take.h"
 #include "formats/project_json.h"
 #include "formats/shipped.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "play/print.h"
 #include "song/timeline.h"
 #include "support.h"
@@ -57,9 +57,9 @@ private slots:
       const double ms =
           hit.microTiming.value * (1 - lane.feel.quantiseStrength) + lane.feel.microTiming.value;
       const double frames = beats * 60 / project.tempo.value * 48000 + ms * 48;
-      const Hearing hearing(project, Meter{}, lane);
+      const ResolvedTiming timed(project, Meter{}, lane);
       const Frames heard(
-          std::llround(TempoMap(project.tempo).framesAt(hearing.heardAt(hit), Hertz(48000))));
+          std::llround(TempoMap(project.tempo).framesAt(timed.heardAt(hit), Hertz(48000))));
       QVERIFY2(std::abs(double(heard.value) - frames) <= 0.5 + 1e-4,
                qPrintable(QString::number(double(heard.value) - frames)));
     }
@@ -96,17 +96,17 @@ private slots:
       lane.feel.accent = AccentShape::Backbeats;
       lane.feel.accentDepth = 0.4;
       project = withGroove(project, groove, &lane.feel.groove);
-      const Hearing hearing(project, Meter{}, lane);
+      const ResolvedTiming timed(project, Meter{}, lane);
       const double heard = double(kTicksPerBeat) * 16 * random.unit(),
                    hard = 0.05 + 0.3 * random.unit();
       Hit hit;
       hit.key = 3;
-      hit.at = hearing.nearestLine(heard, int(random.next() % 3) * 4);
-      hit.microTiming = hearing.microTimingOf(hit.key, hit.at, heard);
-      hit.velocity = hearing.velocityFor(hit.key, hit.at, hard);
+      hit.at = timed.nearestLine(heard, int(random.next() % 3) * 4);
+      hit.microTiming = timed.microTimingOf(hit.key, hit.at, heard);
+      hit.velocity = timed.velocityFor(hit.key, hit.at, hard);
       if (std::abs(hit.microTiming.value) < 199)
-        QVERIFY(std::abs(hearing.heardAt(hit) - heard) < 1e-3);
-      if (hit.velocity < 1) QVERIFY(std::abs(hearing.velocityOf(hit) - hard) < 1e-9);
+        QVERIFY(std::abs(timed.heardAt(hit) - heard) < 1e-3);
+      if (hit.velocity < 1) QVERIFY(std::abs(timed.velocityOf(hit) - hard) < 1e-9);
     }
   }
 
@@ -138,15 +138,15 @@ private slots:
     feel.humaniseLevel = 0.2;
     const Project project = felt(feel, 120);
     const Lane& lane = project.patterns[0]->lanes[0];
-    const Hearing hearing(project, Meter{}, lane), again(project, Meter{}, lane);
+    const ResolvedTiming timed(project, Meter{}, lane), again(project, Meter{}, lane);
     double sum = 0, square = 0;
     for (int i = 0; i < 4000; ++i) {
       Hit hit;
       hit.at = at(i / 4.0);
       hit.key = 7;
-      const double ms = hearing.msOf(hearing.heardAt(hit) - double(hit.at.value)).value;
-      QCOMPARE(again.heardAt(hit), hearing.heardAt(hit));
-      QCOMPARE(again.velocityOf(hit), hearing.velocityOf(hit));
+      const double ms = timed.msOf(timed.heardAt(hit) - double(hit.at.value)).value;
+      QCOMPARE(again.heardAt(hit), timed.heardAt(hit));
+      QCOMPARE(again.velocityOf(hit), timed.velocityOf(hit));
       QVERIFY(std::abs(ms) <= 24.001);
       sum += ms;
       square += ms * ms;
@@ -156,8 +156,8 @@ private slots:
     feel.seed = 2;
     Hit hit;
     hit.at = at(1);
-    QVERIFY(Hearing(felt(feel, 120), Meter{}, felt(feel, 120).patterns[0]->lanes[0]).heardAt(hit) !=
-            hearing.heardAt(hit));
+    QVERIFY(ResolvedTiming(felt(feel, 120), Meter{}, felt(feel, 120).patterns[0]->lanes[0])
+                .heardAt(hit) != timed.heardAt(hit));
   }
 
   static Hit pulled(Lane lane, int perBeat, double strength, double bpm = 90) {
@@ -178,8 +178,8 @@ private slots:
     lane.hits[0].microTiming = Milliseconds(150);
     const Hit moved = pulled(lane, 4, 0.0);
     QCOMPARE(moved.at, at(1.25));
-    const Hearing hearing(withPart(90), Meter{}, lane);
-    QVERIFY(std::abs(hearing.heardAt(moved) - hearing.heardAt(lane.hits[0])) < 1e-6);
+    const ResolvedTiming timed(withPart(90), Meter{}, lane);
+    QVERIFY(std::abs(timed.heardAt(moved) - timed.heardAt(lane.hits[0])) < 1e-6);
   }
 
   void quantiseKnowsSwing() {
@@ -196,9 +196,9 @@ private slots:
     auto made = clickProject({}, 100, 2);
     const TempoMap map(Bpm(100));
     Random hand(6);
-    std::vector<StruckHit> hits;
+    std::vector<RecordedHit> hits;
     for (int i = 0; i < 12; ++i) {
-      StruckHit hit;
+      RecordedHit hit;
       hit.key = made.key;
       hit.at = map.beatsAt(Seconds(i * 0.31 + 0.012 * hand.bell()));
       hits.push_back(hit);
@@ -211,9 +211,9 @@ private slots:
           Beats((struck.at.value % (8 * kTicksPerBeat) + 8 * kTicksPerBeat) % (8 * kTicksPerBeat)),
           Hertz(48000));
       bool found = false;
-      const Hearing hearing(made.project, laid.meter, lane);
+      const ResolvedTiming timed(made.project, laid.meter, lane);
       for (const auto& hit : lane.hits) {
-        const Frames heard(std::llround(map.framesAt(hearing.heardAt(hit), Hertz(48000))));
+        const Frames heard(std::llround(map.framesAt(timed.heardAt(hit), Hertz(48000))));
         const auto d = std::abs((heard - truth).value);
         found =
             found || d <= 3 || std::abs(d - map.frameAt(wholeBeats(8), Hertz(48000)).value) <= 3;
@@ -224,7 +224,7 @@ private slots:
 
   void aHitJustBeforeTheEndIsEarlyOnTheOne() {
     auto made = clickProject({}, 120, 1);
-    StruckHit struck;
+    RecordedHit struck;
     struck.key = made.key;
     struck.at = at(3.98);
     const Pattern laid = withTake(*made.project.patterns[0], made.project, {struck}, {});
@@ -270,7 +270,7 @@ private slots:
     NewProject fresh = newProject(TUVVO_DATA_DIR, job);
     QVERIFY(fresh.warnings.empty());
     Source source = sourceOf(drumLoop(112, 16), "loop");
-    source.heard = listen(*source.sound, job);
+    source.heard = analyse(*source.sound, job);
     FlipOptions options;
     options.tempo = Bpm(93);
     const auto made = flip(fresh.project, source, options);
@@ -302,7 +302,7 @@ private slots:
     JobContext job;
     NewProject fresh = newProject(TUVVO_DATA_DIR, job);
     Source source = sourceOf(makeSound(Samples(100, 0.0f)), "tiny");
-    source.heard = listen(*source.sound, job);
+    source.heard = analyse(*source.sound, job);
     const auto made = flip(fresh.project, source, {});
     QVERIFY(!made.ok());
     QVERIFY(!made.error().remedy.empty());

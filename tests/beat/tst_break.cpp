@@ -7,7 +7,7 @@
 #include "beat/grooves.h"
 #include "beat/hits.h"
 #include "formats/shipped.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "play/print.h"
 #include "support.h"
 #include "support/onset_envelope.h"
@@ -57,7 +57,7 @@ Source rendered(const std::vector<DrumHit>& hits, double bpm, int beats) {
   }
   Source source = sourceOf(makeSound(std::move(out), rate), "gate four break");
   JobContext job;
-  source.heard = listen(*source.sound, job);
+  source.heard = analyse(*source.sound, job);
   return source;
 }
 
@@ -342,10 +342,10 @@ private slots:
       p.tempo = Bpm(bpm);
       Lane lane;
       p = withGroove(p, *groove, &lane.feel.groove);
-      const Hearing hearing(p, Meter{}, lane);
+      const ResolvedTiming timed(p, Meter{}, lane);
       for (std::size_t e = 0; e < 8; ++e) {
         const double ticks = double(e) / 2 * double(kTicksPerBeat);
-        const double ms = hearing.msOf(hearing.placeOf(at(double(e) / 2)) - ticks).value;
+        const double ms = timed.msOf(timed.placeOf(at(double(e) / 2)) - ticks).value;
         sum += std::abs(ms - late[e]);
         ++count;
       }
@@ -383,14 +383,14 @@ private slots:
   void whatHasNoHitsSaysSo() {
     Source still = sourceOf(makeSound(Samples(96000, 0.0f)), "still water");
     JobContext job;
-    still.heard = listen(*still.sound, job);
+    still.heard = analyse(*still.sound, job);
     QVERIFY(!readBreak(still).ok());
     QVERIFY(readBreak(still).error().text().find("still water") != std::string::npos);
     still.corrections.tempo = Bpm(90);
     QVERIFY(!readBreak(still).ok());
     // A held tone has next to no hits.
     Source tone = sourceOf(makeSound(sine(220, 8, 48000)), "tone");
-    tone.heard = listen(*tone.sound, job);
+    tone.heard = analyse(*tone.sound, job);
     tone.corrections.tempo = Bpm(90);
     QVERIFY(!readBreak(tone).ok());
     QVERIFY(exemplarsOf(tone, BreakReading{}).empty());

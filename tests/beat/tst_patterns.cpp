@@ -4,7 +4,7 @@
 #include "beat/grooves.h"
 #include "beat/pattern_edits.h"
 #include "formats/project_json.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "play/engine.h"
 #include "play/print.h"
 #include "song/timeline.h"
@@ -266,9 +266,9 @@ private slots:
     const Changed c({0, 1}, 120, 1, [](Pattern& p) { p.lanes[0].hits[1].reversed = true; });
     QCOMPARE(bakesOf(c.project).size(), std::size_t(1));
     JobContext job;
-    Bakery bakery(1, {});
+    BakeCache bakeCache(1, {});
     Project song = c.project;
-    const auto score = bakedSong(song, {}, bakery, job);
+    const auto score = bakedSong(song, {}, bakeCache, job);
     QVERIFY(score.ok());
     QCOMPARE(score->patches.size(), std::size_t(2));
     QCOMPARE(score->patches[0].key, score->patches[1].key);
@@ -427,7 +427,7 @@ private slots:
     Samples sound(std::size_t(48'000 * beatS * 16), 0.0f);
     Source source;
     source.name = "known";
-    Listening heard;
+    Analysis heard;
     TempoHeard tempo;
     tempo.bpm = Bpm(bpm);
     heard.tempo = tempo;
@@ -449,19 +449,19 @@ private slots:
     p.tempo = Bpm(bpm);
     Lane lane;
     p = withGroove(p, *groove, &lane.feel.groove);
-    const Hearing hearing(p, Meter{}, lane);
+    const ResolvedTiming timed(p, Meter{}, lane);
     for (int i = 0; i < 8; ++i) {
       const double ms =
-          hearing.msOf(hearing.placeOf(at(i / 2.0)) - i / 2.0 * double(kTicksPerBeat)).value;
+          timed.msOf(timed.placeOf(at(i / 2.0)) - i / 2.0 * double(kTicksPerBeat)).value;
       QVERIFY2(std::abs(ms - late[std::size_t(i)]) < 0.01, qPrintable(QString::number(ms)));
     }
     // Half of it is half as late; another tempo carries it along.
     lane.feel.grooveTiming = 0.5;
-    QVERIFY(
-        std::abs(Hearing(p, Meter{}, lane)
-                     .msOf(Hearing(p, Meter{}, lane).placeOf(at(0.5)) - 0.5 * double(kTicksPerBeat))
-                     .value -
-                 7) < 0.01);
+    QVERIFY(std::abs(ResolvedTiming(p, Meter{}, lane)
+                         .msOf(ResolvedTiming(p, Meter{}, lane).placeOf(at(0.5)) -
+                               0.5 * double(kTicksPerBeat))
+                         .value -
+                     7) < 0.01);
     // Soft hats are soft among hats: 6 dB are a factor of .71 in velocity.
     const double ratio = levelAt(*groove, at(0.5)) / levelAt(*groove, at(0));
     QVERIFY2(std::abs(ratio - std::pow(10.0, -6 / 40.0)) < 0.01,
@@ -472,7 +472,7 @@ private slots:
     Source source;
     source.name = "still";
     source.sound = makeSound(Samples(48'000, 0.0f));
-    source.heard = Listening{};
+    source.heard = Analysis{};
     QVERIFY(!grooveOf(source).ok());
     QVERIFY(!grooveOf(source).error().remedy.empty());
     source.corrections.tempo = Bpm(90);

@@ -12,8 +12,8 @@ using namespace tuvvo::test;
 
 namespace {
 
-StruckHit hitAt(Id key, double beats, double velocity = 0.8) {
-  StruckHit hit;
+RecordedHit hitAt(Id key, double beats, double velocity = 0.8) {
+  RecordedHit hit;
   hit.key = key;
   hit.at = at(beats);
   hit.velocity = velocity;
@@ -119,7 +119,7 @@ private slots:
 
   void hitsKeepWhatTheHandGaveThem() {
     auto c = clickProject({}, 120, 1);
-    StruckHit struck = hitAt(c.key, 1, 0.33);
+    RecordedHit struck = hitAt(c.key, 1, 0.33);
     struck.tune = Semitones(7);
     struck.start = 0.25;
     struck.bright = -2;
@@ -139,13 +139,13 @@ private slots:
   // A roll of 32nds on a grid of sixteenths: every hit stays, where it was played.
   void quickHitsStayApart() {
     auto c = clickProject({}, 120, 1);
-    std::vector<StruckHit> roll;
+    std::vector<RecordedHit> roll;
     for (int i = 0; i < 16; ++i) roll.push_back(hitAt(c.key, 1 + i / 8.0 + 0.004));
     const Pattern laid = withTake(*c.project.patterns[0], c.project, roll, {4, 0});
     QCOMPARE(laid.lanes[0].hits.size(), 16u);
-    const Hearing hearing(c.project, laid.meter, laid.lanes[0]);
+    const ResolvedTiming timed(c.project, laid.meter, laid.lanes[0]);
     for (std::size_t i = 0; i < 16; ++i)
-      QVERIFY(std::abs(hearing.heardAt(laid.lanes[0].hits[i]) - double(roll[i].at.value)) < 1);
+      QVERIFY(std::abs(timed.heardAt(laid.lanes[0].hits[i]) - double(roll[i].at.value)) < 1);
     // Pulled all the way, those of one line are one; the same hit played again replaces itself.
     QCOMPARE(withTake(*c.project.patterns[0], c.project, roll, {4, 1}).lanes[0].hits.size(), 9u);
     const Pattern again = withTake(laid, c.project, {hitAt(c.key, 1.504, 0.2)}, {4, 0});
@@ -205,7 +205,7 @@ private slots:
     Project p = withPatternChanged(c.project, c.pattern, [&](Pattern& pattern) {
       laneOf(pattern, findKey(c.project, c.key)->part).feel.microTiming = Milliseconds(4);
     });
-    std::vector<StruckHit> hits;
+    std::vector<RecordedHit> hits;
     for (int i = 0; i < 16; ++i) // two bars, twice: 10 ms late, ±3, and 2 ms more every bar
       hits.push_back(hitAt(c.key, i + (10 + (i % 2 ? 3 : -3) + 2 * (i / 4.0)) / 500));
     const auto picture = timingOf(p, *p.patterns[0], hits);
@@ -231,7 +231,7 @@ private slots:
   void theSentenceFits() {
     auto c = clickProject({}, 120, 1);
     const auto sentence = [&](double late, double spread) {
-      std::vector<StruckHit> hits;
+      std::vector<RecordedHit> hits;
       for (int i = 0; i < 8; ++i)
         hits.push_back(hitAt(c.key, i + (late + (i % 2 ? spread : -spread)) / 500));
       return QString::fromStdString(timingOf(c.project, *c.project.patterns[0], hits).sentence);

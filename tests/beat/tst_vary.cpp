@@ -1,6 +1,6 @@
 // Sameness of bars, and changes against it.
 #include "beat/pattern_edits.h"
-#include "beat/sameness.h"
+#include "beat/similarity.h"
 #include "beat/vary.h"
 #include "cut/slicing.h"
 #include "formats/shipped.h"
@@ -69,7 +69,7 @@ private slots:
       QVERIFY(all[i].exact);
       if (i > 0) QCOMPARE(all[i].share, 1.0);
     }
-    QCOMPARE(samenessOf(all), 1.0);
+    QCOMPARE(meanSimilarity(all), 1.0);
     // Of 12 hits a bar one more: 2 · 12 of 25 agree.
     b.hit(b.kick, 13.75);
     const auto more = barsAlike(b.project, b.pattern);
@@ -80,10 +80,11 @@ private slots:
     Pattern soft = b.pattern;
     for (auto& hit : laneOf(soft, b.part(b.snare)).hits)
       if (hit.at >= wholeBeats(12)) hit.velocity -= 0.4;
-    QVERIFY(std::abs(likenessOf(b.project, soft, 0, 3) - (24 - 2 * 0.8) / 25) < 1e-9);
+    QVERIFY(std::abs(barSimilarity(b.project, soft, 0, 3) - (24 - 2 * 0.8) / 25) < 1e-9);
     for (auto& hit : laneOf(soft, b.part(b.snare)).hits)
       if (hit.at >= wholeBeats(12)) hit.tune = Semitones(2);
-    QVERIFY(std::abs(likenessOf(b.project, soft, 0, 3) - (24 - 4 + 2 * 2 * 0.6 * 0.5) / 25) < 1e-9);
+    QVERIFY(std::abs(barSimilarity(b.project, soft, 0, 3) - (24 - 4 + 2 * 2 * 0.6 * 0.5) / 25) <
+            1e-9);
   }
 
   void whatIsOtherGetsALetterOfItsOwn() {
@@ -95,11 +96,11 @@ private slots:
     QCOMPARE(bars[2].letter, 1);
     QCOMPARE(bars[2].share, 0.0);
     QCOMPARE(bars[3].letter, 2); // empty, as none before
-    QVERIFY(samenessOf(bars) < 0.5);
+    QVERIFY(meanSimilarity(bars) < 0.5);
     Pattern empty;
     empty.bars = 3;
-    QCOMPARE(samenessOf(barsAlike(b.project, empty)), 1.0);
-    QCOMPARE(samenessOf({}), 0.0);
+    QCOMPARE(meanSimilarity(barsAlike(b.project, empty)), 1.0);
+    QCOMPARE(meanSimilarity({}), 0.0);
     // A lane that comes round by itself is followed: every beat and a half over bars of four.
     Pattern round;
     round.bars = 4;
@@ -125,7 +126,7 @@ private slots:
       QVERIFY(held == changed); // plain hits, in range and in order
       for (const auto& lane : changed.lanes)
         for (const auto& hit : lane.hits) QVERIFY(hit.at < lengthOf(changed));
-      QVERIFY(likenessOf(b.project, changed, 0, 3) < 1);
+      QVERIFY(barSimilarity(b.project, changed, 0, 3) < 1);
     }
     const Pattern dropped = withLastBarChanged(b.project, b.pattern, LastBar::Drop, 1);
     for (const auto& lane : dropped.lanes)
@@ -147,7 +148,7 @@ private slots:
     Id source = 0;
     b.project = withSource(std::move(b.project), sourceOf(drumLoop(90, 16)), &source);
     CutSettings equal;
-    equal.way = CutWay::Equal;
+    equal.mode = CutMode::Equal;
     equal.parts = 4;
     b.project =
         withCuts(b.project, source, equal, cutSource(*findSource(b.project, source), equal));
@@ -193,7 +194,7 @@ private slots:
     section.bars = 4;
     const auto notes = [](const Project& p) {
       std::vector<Note> out;
-      addSamenessNotes(p, out);
+      addSimilarityNotes(p, out);
       return out;
     };
     QVERIFY(notes(withSection(b.project, section, 0)).empty()); // four bars are no long time
@@ -205,7 +206,7 @@ private slots:
     const Project changed = said[0].fix(song);
     QVERIFY(notes(changed).empty());
     QCOMPARE(findPattern(changed, id)->bars, 4);
-    QVERIFY(likenessOf(changed, *findPattern(changed, id), 0, 3) < 1);
+    QVERIFY(barSimilarity(changed, *findPattern(changed, id), 0, 3) < 1);
   }
 
   void anIntroIsThinnerOnTheBeatFirst() {

@@ -11,7 +11,7 @@ namespace tuvvo::test {
 class Told {
 public:
   Catcher::Tell taker() {
-    return [this](CatchTold told) {
+    return [this](CatchEvent told) {
       std::lock_guard lock(m_mutex);
       m_told.push_back(std::move(told));
     };
@@ -34,7 +34,7 @@ public:
 
 private:
   std::mutex m_mutex;
-  std::vector<CatchTold> m_told;
+  std::vector<CatchEvent> m_told;
 };
 
 } // namespace tuvvo::test

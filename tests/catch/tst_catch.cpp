@@ -311,7 +311,7 @@ private slots:
     loop.onTheWay = [&](std::span<float> in, std::int64_t) {
       for (auto& v : in) v = float(double(v) * gain + noise * random.bipolar());
     };
-    catcher.order(ProbeOrder{});
+    catcher.order(ProbeRequest{});
     catcher.finish(); // it listens before the probe goes out
     engine.send({Engine::Command::Kind::Probe});
     loop.run(100'000);
@@ -331,7 +331,7 @@ private slots:
     loop.onTheWay = [&](std::span<float> in, std::int64_t) {
       for (auto& v : in) v = float(0.05 * random.bipolar());
     };
-    catcher.order(ProbeOrder{});
+    catcher.order(ProbeRequest{});
     catcher.finish(); // it listens before the probe goes out
     engine.send({Engine::Command::Kind::Probe});
     loop.run(100'000);
@@ -362,7 +362,7 @@ private slots:
     Catcher catcher(engine.input(), told.taker());
     Loop loop(engine, late, block);
     const auto barFrames = 4 * score.tempo.framesPerBeat(kEngineRate);
-    BarsOrder order;
+    BarsRequest order;
     order.from = score.length; // the second time round
     order.frames = std::llround(bars * barFrames);
     order.latency = late + Limiter::kLatency;
@@ -391,7 +391,7 @@ private slots:
     Told told;
     Catcher catcher(engine.input(), told.taker());
     Loop loop(engine, 200, 128);
-    catcher.order(BarsOrder{EngineFrames(0), 96000 * 4, 263});
+    catcher.order(BarsRequest{EngineFrames(0), 96000 * 4, 263});
     catcher.finish();
     engine.send({Engine::Command::Kind::Play});
     loop.run(96000);
@@ -515,7 +515,7 @@ private slots:
     {
       Catcher catcher(engine.input(), told.taker());
       setDiscCalls(&disc);
-      catcher.order(LongOrder{pathIn(dir, "takes"), about()});
+      catcher.order(LongRequest{pathIn(dir, "takes"), about()});
       Loop loop(engine, 10, 512);
       loop.onTheWay = [](std::span<float> in, std::int64_t first) {
         for (std::size_t i = 0; i < in.size(); ++i)
@@ -546,10 +546,10 @@ private slots:
     Loop loop(engine, 10, 256);
     {
       Catcher catcher(engine.input(), told.taker());
-      catcher.order(LongOrder{pathIn(dir, "takes"), about()});
+      catcher.order(LongRequest{pathIn(dir, "takes"), about()});
       catcher.finish();
       loop.run(24000);
-      catcher.order(HitsOrder{});
+      catcher.order(HitsRequest{});
       QTRY_COMPARE_WITH_TIMEOUT(told.all<LongCaught>().size(), std::size_t(1), kPatience);
       loop.onTheWay = [](std::span<float> in, std::int64_t first) {
         for (std::size_t i = 0; i < in.size(); ++i) {
@@ -562,7 +562,7 @@ private slots:
     }
     QVERIFY(!told.all<LongCaught>()[0].trouble);
     QVERIFY(std::abs(double(told.all<LongCaught>()[0].frames) - 24000) <= 256);
-    QVERIFY(told.all<HitTold>().size() >= 2);
+    QVERIFY(told.all<HitCaught>().size() >= 2);
   }
 };
 

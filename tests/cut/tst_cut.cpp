@@ -1,6 +1,6 @@
 #include "cut/fit.h"
 #include "cut/slicing.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "support.h"
 
 #include <QtTest>
@@ -16,7 +16,7 @@ private slots:
   void initTestCase() {
     JobContext job;
     m_loop = sourceOf(drumLoop(120, 16));
-    m_loop.heard = listen(*m_loop.sound, job);
+    m_loop.heard = analyse(*m_loop.sound, job);
     QVERIFY(m_loop.heard->tempo);
   }
 
@@ -25,7 +25,7 @@ private slots:
     source.corrections.tempo = Bpm(120);
     source.corrections.downbeat = Seconds(0);
     CutSettings settings;
-    settings.way = CutWay::Beats;
+    settings.mode = CutMode::Beats;
     for (int perBeat : {1, 2, 3, 4}) {
       settings.perBeat = perBeat;
       const auto cuts = cutSource(source, settings);
@@ -43,7 +43,7 @@ private slots:
 
   void equalPartsCoverEverything() {
     CutSettings settings;
-    settings.way = CutWay::Equal;
+    settings.mode = CutMode::Equal;
     for (int parts : {1, 7, 16, 128}) {
       settings.parts = parts;
       const auto cuts = cutSource(m_loop, settings);
@@ -70,7 +70,7 @@ private slots:
     source.cuts = withCutAdded(source, Frames(50000));
     QCOMPARE(int(source.cuts.size()), 1);
     CutSettings equal;
-    equal.way = CutWay::Equal;
+    equal.mode = CutMode::Equal;
     equal.parts = 4;
     const auto cuts = cutSource(source, equal);
     int hands = 0;
@@ -120,7 +120,7 @@ private slots:
     QCOMPARE(nearestCrossing(*step, Frames(1000 + 134), Milliseconds(3)).value, 1000 + 134);
     // An onset draws from 25 ms, 1102 frames, and no farther.
     Source flat = sourceOf(makeSound(Samples(20'000, 0.5f), 44100), "flat"); // it has no crossing
-    flat.heard = Listening{};
+    flat.heard = Analysis{};
     flat.heard->onsets.resize(1);
     flat.heard->onsets[0].cut = toSeconds(Frames(10'000), Hertz(44100));
     QCOMPARE(snapped(flat, Frames(10'000 - 1102)).value, 10'000);

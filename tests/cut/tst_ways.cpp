@@ -1,7 +1,7 @@
 // Ways to cut besides beats, hits and equal parts; taps; places that loop.
 #include "cut/loop_finder.h"
 #include "cut/slicing.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "support.h"
 
 #include <QtTest>
@@ -19,9 +19,9 @@ class TestWays : public QObject {
     for (const auto& cut : cuts) out.push_back(secondsOf(cut.start));
     return out;
   }
-  std::vector<Cut> cutBy(CutWay way, const std::function<void(CutSettings&)>& more = {}) {
+  std::vector<Cut> cutBy(CutMode way, const std::function<void(CutSettings&)>& more = {}) {
     CutSettings settings;
-    settings.way = way;
+    settings.mode = way;
     if (more) more(settings);
     return cutSource(m_loop, settings);
   }
@@ -30,14 +30,14 @@ private slots:
   void init() {
     JobContext job;
     m_loop = sourceOf(drumLoop(120, 16));
-    m_loop.heard = listen(*m_loop.sound, job);
+    m_loop.heard = analyse(*m_loop.sound, job);
     m_loop.corrections.tempo = Bpm(120);
     m_loop.corrections.downbeat = Seconds(0);
   }
 
   void barsAndSeveralBars() {
     for (int each : {1, 2, 4}) {
-      const auto cuts = cutBy(CutWay::Bars, [each](CutSettings& s) { s.barsEach = each; });
+      const auto cuts = cutBy(CutMode::Bars, [each](CutSettings& s) { s.barsEach = each; });
       QCOMPARE(int(cuts.size()), 4 / each);
       for (std::size_t i = 0; i < cuts.size(); ++i) {
         // Just before the attack on the bar line, never inside it.
@@ -50,18 +50,18 @@ private slots:
   void sectionsAndChordsAreTakenWhereTheyBegin() {
     m_loop.heard->sections.clear();
     m_loop.heard->chords.clear();
-    QVERIFY(!canCut(m_loop, CutWay::Sections) && !canCut(m_loop, CutWay::Chords));
-    m_loop.cuts = cutBy(CutWay::Beats);
-    QCOMPARE(cutBy(CutWay::Sections), m_loop.cuts); // nothing to cut by: as they were
+    QVERIFY(!canCut(m_loop, CutMode::Sections) && !canCut(m_loop, CutMode::Chords));
+    m_loop.cuts = cutBy(CutMode::Beats);
+    QCOMPARE(cutBy(CutMode::Sections), m_loop.cuts); // nothing to cut by: as they were
     m_loop.heard->sections = {{Seconds(0), Seconds(4), "A"}, {Seconds(4), Seconds(8), "B"}};
     m_loop.heard->chords = {{Seconds(0), Seconds(2.5), "Am", "A"},
                             {Seconds(2.5), Seconds(5), "F", "F"},
                             {Seconds(5), Seconds(8), "G7", "G"}};
-    QVERIFY(canCut(m_loop, CutWay::Sections) && canCut(m_loop, CutWay::Chords));
-    const auto sections = startsOf(cutBy(CutWay::Sections));
+    QVERIFY(canCut(m_loop, CutMode::Sections) && canCut(m_loop, CutMode::Chords));
+    const auto sections = startsOf(cutBy(CutMode::Sections));
     QCOMPARE(sections.size(), std::size_t(2));
     QVERIFY(std::abs(sections[1] - 4) < 0.003);
-    const auto chords = startsOf(cutBy(CutWay::Chords));
+    const auto chords = startsOf(cutBy(CutMode::Chords));
     QCOMPARE(chords.size(), std::size_t(3));
     QVERIFY(std::abs(chords[1] - 2.5) < 0.003 && std::abs(chords[2] - 5) < 0.003);
   }
@@ -72,20 +72,20 @@ private slots:
       const int half = int(std::lround(onset.at.value / 0.25));
       onset.hits = {half % 2 ? HitClass::Hat : half % 4 ? HitClass::Snare : HitClass::Kick};
     }
-    const auto all = cutBy(CutWay::Hits);
-    const auto kicks = cutBy(CutWay::Hits, [](CutSettings& s) {
+    const auto all = cutBy(CutMode::Hits);
+    const auto kicks = cutBy(CutMode::Hits, [](CutSettings& s) {
       s.classes = {true, false, false, false};
     });
     QCOMPARE(all.size(), m_loop.heard->onsets.size());
     QCOMPARE(int(kicks.size()), 8);
     for (const auto& cut : kicks)
       QVERIFY(std::abs(std::remainder(secondsOf(cut.start), 1.0)) < 0.003);
-    const auto both = cutBy(CutWay::Hits, [](CutSettings& s) {
+    const auto both = cutBy(CutMode::Hits, [](CutSettings& s) {
       s.classes = {true, true, false, false};
     });
     QCOMPARE(int(both.size()), 16);
     m_loop.heard->onsets[0].hits = {HitClass::Hat, HitClass::Kick}; // several at once count as each
-    QCOMPARE(int(cutBy(CutWay::Hits,
+    QCOMPARE(int(cutBy(CutMode::Hits,
                        [](CutSettings& s) {
                          s.classes = {true, false, false, false};
                        })
@@ -101,7 +101,7 @@ private slots:
         out[std::size_t(hit * 44100 + i)] = 0.5f * std::sin(float(i) * 0.07f);
     Source source = sourceOf(makeSound(out, 44100));
     CutSettings settings;
-    settings.way = CutWay::Equal;
+    settings.mode = CutMode::Equal;
     settings.parts = 4;
     settings.end = CutEnd::Decay;
     const auto cuts = cutSource(source, settings);
@@ -139,8 +139,8 @@ private slots:
   }
 
   void oneCutOverAStretch() {
-    m_loop.cuts = cutBy(CutWay::Equal, [](CutSettings& s) { s.parts = 8; }); // a second each
-    const auto cuts = withCutOver(m_loop, Frames(66150), Frames(198450));    // 1.5 to 4.5 s
+    m_loop.cuts = cutBy(CutMode::Equal, [](CutSettings& s) { s.parts = 8; }); // a second each
+    const auto cuts = withCutOver(m_loop, Frames(66150), Frames(198450));     // 1.5 to 4.5 s
     QCOMPARE(int(cuts.size()), 7);
     QCOMPARE(cuts[1].end.value, 66150);
     QVERIFY(cuts[2].start.value == 66150 && cuts[2].end.value == 198450 && cuts[2].byHand);
@@ -171,7 +171,7 @@ private slots:
     for (std::size_t i = 3 * 88200; i < 4 * 88200; ++i) out[i] *= 1.6f;
     JobContext job;
     source = sourceOf(makeSound(out, 44100));
-    source.heard = listen(*source.sound, job);
+    source.heard = analyse(*source.sound, job);
     source.corrections.tempo = Bpm(120);
     source.corrections.downbeat = Seconds(0);
     source.heard->chords.clear();

@@ -85,7 +85,7 @@ class TestSoundIn : public QObject {
   }
   std::optional<std::int64_t> measured(Engine& engine, Catcher& catcher, Told& told) {
     told.clear();
-    catcher.order(ProbeOrder{});
+    catcher.order(ProbeRequest{});
     QTest::qWait(50);
     engine.send({Engine::Command::Kind::Probe});
     for (int i = 0; i < 400 && !told.last<LatencyFound>(); ++i) QTest::qWait(20);
@@ -130,7 +130,7 @@ private slots:
       QVERIFY(latency.has_value());
       qInfo("JACK, blocks of %d: there and back in %d frames", block, int(*latency));
       QCOMPARE(measured(engine, catcher, told), latency); // the same every time
-      BarsOrder order;
+      BarsRequest order;
       order.frames =
           std::llround(8 * score.tempo.framesPerBeat(kEngineRate)); // two bars, from the start
       order.latency = *latency;
@@ -188,7 +188,7 @@ private slots:
       }
       engine.send({Engine::Command::Kind::Play});
       catcher.order(
-          LongOrder{pathIn(m_dir, "takes"), {live.inputName(), "2026-11-26 22:00", "dry"}});
+          LongRequest{pathIn(m_dir, "takes"), {live.inputName(), "2026-11-26 22:00", "dry"}});
       QTRY_VERIFY(catcher.now().frames > 48000);
       m_server->kill(); // while it plays and records
       m_server->waitForFinished(5000);
@@ -239,17 +239,17 @@ private slots:
       QVERIFY(live.inputName().starts_with("PulseAudio"));
       QTRY_VERIFY(engine.input().frames() > 48000);
       // A busy machine leaves gaps in the recording, and a gap in the probe spoils it: the program
-      // says so by the likeness, and a person measures again.
+      // says so by the correlation, and a person measures again.
       std::optional<std::int64_t> latency;
       for (int i = 0; i < 5; ++i) {
         latency = measured(engine, catcher, told);
         QVERIFY(told.last<LatencyFound>().has_value());
-        if (latency && told.last<LatencyFound>()->likeness > 0.9) break;
+        if (latency && told.last<LatencyFound>()->correlation > 0.9) break;
       }
       QVERIFY(latency.has_value());
       qInfo("PulseAudio, blocks of 1024: there and back in %d frames (%.0f ms)", int(*latency),
             double(*latency) / 48);
-      QVERIFY(told.last<LatencyFound>()->likeness > 0.9);
+      QVERIFY(told.last<LatencyFound>()->correlation > 0.9);
     }
     m_server->terminate();
     m_server->waitForFinished(5000);
@@ -271,7 +271,7 @@ private slots:
     QVERIFY(QString::fromStdString(live.inputName()).contains("Simulated"));
     const auto latency = measured(engine, catcher, told);
     QCOMPARE(latency.value_or(0), std::int64_t(512 + SimulatedInput::kCable + Limiter::kLatency));
-    BarsOrder order;
+    BarsRequest order;
     order.frames = std::llround(4 * score.tempo.framesPerBeat(kEngineRate));
     order.latency = *latency;
     catcher.order(order);

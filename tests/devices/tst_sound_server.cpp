@@ -20,7 +20,7 @@ using namespace tuvvo::test;
 namespace {
 
 /// The largest normalised correlation of a stretch of what was played with what was recorded.
-double likeness(std::span<const float> played, std::span<const float> recorded) {
+double correlation(std::span<const float> played, std::span<const float> recorded) {
   const std::size_t window = played.size();
   double best = 0;
   for (std::size_t at = 0; at + window < recorded.size(); ++at) {
@@ -53,7 +53,7 @@ double shareFound(std::span<const float> played, std::span<const float> recorded
     const auto stretch = played.subspan(at, window);
     if (peakOf(stretch) < 0.05f) continue; // silence is like anything
     ++all;
-    found += likeness(stretch, recorded) > 0.99;
+    found += correlation(stretch, recorded) > 0.99;
   }
   return all ? double(found) / all : 0;
 }
@@ -220,7 +220,8 @@ private slots:
       engine.send({Engine::Command::Kind::Play});
       QTRY_VERIFY_WITH_TIMEOUT(tape.full(), 20000);
       for (std::size_t c : {0u, 1u}) {
-        const double alike = likeness(m_printed->channel(c).subspan(24000, 9600), tape.channel(c));
+        const double alike =
+            correlation(m_printed->channel(c).subspan(24000, 9600), tape.channel(c));
         qInfo("JACK: correlation of what was recorded with the print, channel %d: %.6f", int(c),
               alike);
         QVERIFY(alike > 0.9999);

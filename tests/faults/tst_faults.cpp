@@ -101,7 +101,7 @@ Project after() {
 Project sliced(Id* source) {
   Project p = withSource({}, sourceOf(drumLoop(240, 2), "drums"), source);
   CutSettings settings;
-  settings.way = CutWay::Equal;
+  settings.mode = CutMode::Equal;
   settings.parts = 2;
   const auto half = p.sources[0]->sound->frames().value / 2;
   std::vector<Cut> cuts(2);

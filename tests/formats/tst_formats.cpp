@@ -1,9 +1,9 @@
 #include "base/files.h"
+#include "formats/analysis_json.h"
 #include "formats/bundle.h"
-#include "formats/listening_json.h"
 #include "formats/project_json.h"
 #include "formats/shipped.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "support.h"
 
 #include <QtTest>
@@ -348,11 +348,11 @@ private slots:
 
   void hearingsComeBack() {
     JobContext job;
-    const Listening heard = listen(*drumLoop(123, 16), job);
-    const auto back = listeningFromJson(toJson(heard));
+    const Analysis heard = analyse(*drumLoop(123, 16), job);
+    const auto back = analysisFromJson(toJson(heard));
     QVERIFY(back.ok());
     QVERIFY(*back == heard);
-    QVERIFY(!listeningFromJson(nlohmann::ordered_json::parse(R"({"beatsS": "many"})")).ok());
+    QVERIFY(!analysisFromJson(nlohmann::ordered_json::parse(R"({"beatsS": "many"})")).ok());
   }
 
   void noProjectThere() {

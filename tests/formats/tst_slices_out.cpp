@@ -60,7 +60,7 @@ class TestSlicesOut : public QObject {
     p.tempo = Bpm(96);
     p = withSource(std::move(p), s, source);
     CutSettings settings;
-    settings.way = CutWay::Equal;
+    settings.mode = CutMode::Equal;
     std::vector<Cut> cuts;
     for (int i = 0; i < 4; ++i) {
       Cut cut;

@@ -135,12 +135,11 @@ private slots:
     const Key* hat = findKey(m_fresh.project, keyOf(Row::Air, 0));
     Project project = m_fresh.project;
     project.tempo = read->tempo;
-    const Hearing hearing(project, p, hat->part);
+    const ResolvedTiming timed(project, p, hat->part);
     const auto& hits = findLane(p, hat->part)->hits;
     QCOMPARE(hits.size(), std::size_t(2));
     std::vector<double> heard;
-    for (const auto& hit : hits)
-      heard.push_back(hearing.heardAt(hit) * 480 / double(kTicksPerBeat));
+    for (const auto& hit : hits) heard.push_back(timed.heardAt(hit) * 480 / double(kTicksPerBeat));
     std::sort(heard.begin(), heard.end());
     QVERIFY(std::abs(heard[0] - 160) < 0.01);
     QVERIFY(std::abs(heard[1] - 170) < 0.05);

@@ -1,15 +1,15 @@
 // What was heard in a sound, from its file.
+#include "formats/analysis_json.h"
 #include "formats/json_read.h"
-#include "formats/listening_json.h"
 #include "fuzz.h"
 
 using namespace tuvvo;
 
 int LLVMFuzzerTestOneInput(const std::uint8_t* bytes, std::size_t count) {
   try {
-    const auto heard = listeningFromJson(json_read::parse(fuzz::textOf(bytes, count)));
+    const auto heard = analysisFromJson(json_read::parse(fuzz::textOf(bytes, count)));
     if (!heard) return 0;
-    const auto again = listeningFromJson(toJson(*heard));
+    const auto again = analysisFromJson(toJson(*heard));
     fuzz::mustHold(again.ok(), "what was written can be read");
   } catch (const json_read::Bad&) {
     // As whoever reads such a file expects.

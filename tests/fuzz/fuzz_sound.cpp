@@ -1,7 +1,7 @@
 // Sounds: decoded, then listened to.
 #include "audio/decode.h"
 #include "fuzz.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 
 #include <cmath>
 
@@ -20,7 +20,7 @@ int LLVMFuzzerTestOneInput(const std::uint8_t* bytes, std::size_t count) {
     for (float v : sound.channel(c))
       fuzz::mustHold(std::abs(v) <= 4 * kLoudestSample,
                      "samples are in range"); // folded ones add up
-  const Listening heard = listen(sound, job);
+  const Analysis heard = analyse(sound, job);
   fuzz::mustHold(heard.duration.value >= 0, "a duration");
   return 0;
 }

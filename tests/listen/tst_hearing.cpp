@@ -1,12 +1,12 @@
 // What the ear says of kinds, single notes, discs, modes, hits; and that it holds for any length.
 #include "audio/decode.h"
 #include "audio/encode.h"
+#include "listen/analyse.h"
 #include "listen/harmony.h"
 #include "listen/hit_detail.h"
 #include "listen/hit_names.h"
 #include "listen/intake.h"
 #include "listen/kind.h"
-#include "listen/listen.h"
 #include "listen/pitch.h"
 #include "listen/wow.h"
 #include "support.h"
@@ -46,9 +46,9 @@ Samples playedNotes(const std::vector<Played>& notes, double seconds, double rat
   return out;
 }
 
-Listening heard(const Samples& mono, double rate = 44100) {
+Analysis heard(const Samples& mono, double rate = 44100) {
   JobContext job;
-  return listen(*makeSound(mono, rate), job);
+  return analyse(*makeSound(mono, rate), job);
 }
 
 /// Triads in turn, half a second each, over their own roots; the first one twice as long.
@@ -120,7 +120,7 @@ private slots:
   void kindsOfInventedSounds() {
     const auto drums = drumLoop(96, 32);
     JobContext job;
-    QVERIFY(listen(*drums, job).kind.kind == SoundKind::Break);
+    QVERIFY(analyse(*drums, job).kind.kind == SoundKind::Break);
     std::vector<Played> loop; // four bars of chords on the beat, cut to the frame
     for (int beat = 0; beat < 16; ++beat)
       for (int note : {57, 60, 64}) loop.push_back({beat * 0.6, 0.5, double(note + beat / 4)});
@@ -147,10 +147,10 @@ private slots:
     speech.syllables = 0.56;
     speech.agreement = 0.02;
     speech.tonal = 0.07;
-    QVERIFY(hearKind(speech).kind == SoundKind::Voice);
+    QVERIFY(analyseKind(speech).kind == SoundKind::Voice);
     speech.drums = 0.95; // the same movement made of drums
     speech.pulse = 0.9;
-    QVERIFY(hearKind(speech).kind == SoundKind::Break);
+    QVERIFY(analyseKind(speech).kind == SoundKind::Break);
   }
 
   // ---- discs ----
@@ -174,7 +174,7 @@ private slots:
         out[i] += float(0.2 * std::sin(phase));
       }
     }
-    const auto wow = hearWow(hearHarmony(out, job));
+    const auto wow = measureWow(analyseHarmony(out, job));
     QVERIFY(wow);
     QVERIFY2(std::abs(wow->rate.value - turns) < 0.05,
              qPrintable(QString::number(wow->rate.value)));
@@ -183,9 +183,10 @@ private slots:
 
   void steadyTonesHaveNoWow() {
     JobContext job;
-    const Harmony harmony = hearHarmony(playedNotes({{0, 10, 57}, {10, 10, 60}}, 20, kRate), job);
-    QVERIFY(!hearWow(harmony));
-    QVERIFY(!hearSpeedDrift(harmony));
+    const Harmony harmony =
+        analyseHarmony(playedNotes({{0, 10, 57}, {10, 10, 60}}, 20, kRate), job);
+    QVERIFY(!measureWow(harmony));
+    QVERIFY(!measureSpeedDrift(harmony));
   }
 
   void aDiscThatSlowsDownSaysHowFar() {
@@ -196,7 +197,7 @@ private slots:
       phase += 2 * M_PI * 220 * std::exp2(-30 * double(i) / double(out.size()) / 1200) / kRate;
       out[i] = float(0.3 * std::sin(phase));
     }
-    const auto drift = hearSpeedDrift(hearHarmony(out, job));
+    const auto drift = measureSpeedDrift(analyseHarmony(out, job));
     QVERIFY(drift);
     QVERIFY2(std::abs(drift->value + 30) < 4, qPrintable(QString::number(drift->value)));
   }
@@ -235,7 +236,7 @@ private slots:
     const auto check = QJsonDocument::fromJson(file.readAll()).object();
     std::vector<int> frames;
     for (const auto& frame : check["frames"].toArray()) frames.push_back(frame.toInt());
-    std::vector<HitEar::Features> features(frames.size());
+    std::vector<HitDetector::Features> features(frames.size());
     for (std::size_t r = 0; r < frames.size(); ++r) {
       const auto values = check["features"].toArray()[int(r)].toArray();
       QCOMPARE(std::size_t(values.size()), features[r].size());
@@ -314,10 +315,10 @@ private slots:
                          {FileFormat::Wav, SampleFormat::Float32})
                   .ok());
       const auto whole = decodeFile(path, job);
-      const auto passing = listenToFile(path, job);
+      const auto passing = analyseFile(path, job);
       QVERIFY(whole.ok() && passing.ok());
       QVERIFY(passing->hash == whole->sound->hash());
-      QVERIFY(passing->heard == listen(*whole->sound, job));
+      QVERIFY(passing->heard == analyse(*whole->sound, job));
       QVERIFY(*soundHashOf(path, job) == passing->hash);
       QCOMPARE(passing->picture.size(), std::size_t(600));
       QCOMPARE(int(*std::max_element(passing->picture.begin(), passing->picture.end())), 255);
@@ -333,12 +334,12 @@ private slots:
     std::thread writer([&] {
       while (!stop) std::ofstream(path, std::ios::app | std::ios::binary) << "more";
     });
-    const auto heardNow = listenToFile(path, job);
+    const auto heardNow = analyseFile(path, job);
     stop = true;
     writer.join();
     QVERIFY(!heardNow);
     QVERIFY(heardNow.error().text().find("changed") != std::string::npos);
-    QVERIFY(listenToFile(path, job).ok()); // at rest it is heard
+    QVERIFY(analyseFile(path, job).ok()); // at rest it is heard
   }
 
   void streamedResamplingIsTheWholes() {
@@ -395,11 +396,11 @@ private slots:
     auto tone = sine(1000, 12, 48000, std::pow(10, -23 / 20.0));
     const Sound stereo({tone, tone}, Hertz(48000));
     JobContext job;
-    const auto h = listen(stereo, job);
+    const auto h = analyse(stereo, job);
     QVERIFY(std::abs(h.loudness.shortTermLufs + 23) <= 0.1);
     // Half loud, half 40 dB lower: the floor is the lower half's RMS.
     for (std::size_t i = tone.size() / 2; i < tone.size(); ++i) tone[i] *= 0.01f;
-    const auto floor = listen(*makeSound(tone, 48000), job).loudness.noiseFloorDbfs;
+    const auto floor = analyse(*makeSound(tone, 48000), job).loudness.noiseFloorDbfs;
     QVERIFY2(std::abs(floor - (-23 - 40 - 3.01)) < 0.5, qPrintable(QString::number(floor)));
   }
 };

@@ -1,9 +1,9 @@
 #include "audio/decode.h"
 #include "audio/resample.h"
+#include "listen/analyse.h"
 #include "listen/harmony.h"
 #include "listen/hum.h"
 #include "listen/levels.h"
-#include "listen/listen.h"
 #include "listen/onsets.h"
 #include "listen/tap_tempo.h"
 #include "support.h"
@@ -35,9 +35,9 @@ class TestListen : public QObject {
   }
 
   static std::vector<FaultHeard> faultsOf(const Sound& sound) {
-    LevelEar ear(sound.channels(), sound.rate());
-    ear.take(sound.channel(0), sound.channel(1));
-    return ear.faults();
+    LoudnessMeter meter(sound.channels(), sound.rate());
+    meter.take(sound.channel(0), sound.channel(1));
+    return meter.faults();
   }
 
 private slots:
@@ -48,7 +48,7 @@ private slots:
   }
   void loopTempoIsExact() {
     QFETCH(double, bpm);
-    const auto heard = listen(*drumLoop(bpm, 16), m_job);
+    const auto heard = analyse(*drumLoop(bpm, 16), m_job);
     QVERIFY(heard.tempo.has_value());
     const double ratio = heard.tempo->bpm.value / bpm;
     const bool level =
@@ -64,7 +64,7 @@ private slots:
   }
 
   void halfAndDoubleAreOffered() {
-    const auto heard = listen(*drumLoop(100, 16), m_job);
+    const auto heard = analyse(*drumLoop(100, 16), m_job);
     QStringList relations;
     for (const auto& a : heard.tempo->alternatives) relations << QString::fromStdString(a.relation);
     QVERIFY(relations.contains("half"));
@@ -133,7 +133,7 @@ private slots:
     const auto loud = drumLoop(97, 16);
     auto samples = Samples(loud->channel(0).begin(), loud->channel(0).end());
     for (float& v : samples) v *= 0.125f; // exact: a power of two
-    const auto a = listen(*loud, m_job), b = listen(*makeSound(samples, 44100), m_job);
+    const auto a = analyse(*loud, m_job), b = analyse(*makeSound(samples, 44100), m_job);
     QCOMPARE(a.onsets.size(), b.onsets.size());
     for (std::size_t i = 0; i < a.onsets.size(); ++i)
       QVERIFY(std::abs(a.onsets[i].cut.value - b.onsets[i].cut.value) < 1e-3);
@@ -159,7 +159,7 @@ private slots:
     QFETCH(int, kind);
     Samples out(kind == 3 ? 1 : 44100 * 3, kind == 2 ? 0.5f : 0.0f);
     if (kind == 1) addHit(out, 0.5, 44100, 80, 0.5);
-    const auto heard = listen(*makeSound(out, 44100), m_job);
+    const auto heard = analyse(*makeSound(out, 44100), m_job);
     QVERIFY(!heard.tempo);
     QVERIFY(heard.beats.empty());
     QVERIFY(!heard.loop);
@@ -168,14 +168,14 @@ private slots:
   void aNightRecordingHasNoTempo() {
     const auto file = decodeFile(std::string(TUVVO_DATA_DIR) + "/demo/quay at night.flac", m_job);
     QVERIFY(file.ok());
-    QVERIFY(!listen(*file->sound, m_job).tempo);
+    QVERIFY(!analyse(*file->sound, m_job).tempo);
   }
 
   void theDemoLoopReportsItsTrueTempoAndCents() {
     // The tool that made it ran a 90 BPM loop 34 cents fast: 90 · 2^(34/1200) = 91.785 BPM.
     const auto file = decodeFile(std::string(TUVVO_DATA_DIR) + "/demo/lantern row.flac", m_job);
     QVERIFY(file.ok());
-    const auto heard = listen(*file->sound, m_job);
+    const auto heard = analyse(*file->sound, m_job);
     QVERIFY(std::abs(heard.tempo->bpm.value - 90 * std::exp2(34 / 1200.0)) < 0.005);
     QVERIFY(std::abs(heard.key->tuning.value - 34) < 3);
     QCOMPARE(heard.loop->bars, 4);
@@ -183,7 +183,7 @@ private slots:
 
   void driftIsSaid() {
     const auto file = decodeFile(std::string(TUVVO_DATA_DIR) + "/demo/pier nine break.flac", m_job);
-    const auto heard = listen(*file->sound, m_job);
+    const auto heard = analyse(*file->sound, m_job);
     QVERIFY(heard.tempo && !heard.tempo->steady);
     QVERIFY(heard.tempo->drift.value > 15);
   }
@@ -195,7 +195,7 @@ private slots:
         const auto tone = sine(frequencyOf(note + cents / 100).value, 2, 44100, 0.15);
         for (std::size_t i = 0; i < out.size(); ++i) out[i] += tone[i];
       }
-      QVERIFY(std::abs(hearHarmony(mono22(out), m_job).tuning.value - cents) < 2);
+      QVERIFY(std::abs(analyseHarmony(mono22(out), m_job).tuning.value - cents) < 2);
     }
   }
 
@@ -214,7 +214,7 @@ private slots:
           }
         out.insert(out.end(), chord.begin(), chord.end());
       }
-      const auto key = listen(*makeSound(out, 44100), m_job).key;
+      const auto key = analyse(*makeSound(out, 44100), m_job).key;
       QVERIFY(key.has_value());
       QCOMPARE(QString::fromStdString(nameOf(key->name)), minor ? QString("Dm") : QString("D"));
     }
@@ -224,7 +224,7 @@ private slots:
     Random random(8);
     Samples out(44100 * 2);
     for (float& v : out) v = float(random.bipolar() * 0.3);
-    QVERIFY(!listen(*makeSound(out, 44100), m_job).key);
+    QVERIFY(!analyse(*makeSound(out, 44100), m_job).key);
   }
 
   // Four bars of one chord each, with drums under them: truth by construction.
@@ -240,7 +240,7 @@ private slots:
       const auto& n = bars[std::size_t(b / 4)].second;
       addChord(out, b * beat, beat, {n[0], n[1], n[2], n[3]});
     }
-    const auto heard = listen(*makeSound(out, 44100), m_job);
+    const auto heard = analyse(*makeSound(out, 44100), m_job);
     QVERIFY(heard.chords.size() >= 4);
     for (int bar = 0; bar < 4; ++bar) {
       const double middle = (bar * 4 + 2) * beat;
@@ -255,7 +255,7 @@ private slots:
   void notesAreFound() {
     Samples out(44100 * 2, 0.0f);
     addChord(out, 0, 2, {48, 64, 67});
-    const Harmony harmony = hearHarmony(mono22(out), m_job);
+    const Harmony harmony = analyseHarmony(mono22(out), m_job);
     const auto notes = NoteFinder().find(harmony.between(0.2, 1.5));
     std::vector<std::pair<float, int>> ranked;
     for (int n = 0; n < Harmony::kNotes; ++n)
@@ -269,7 +269,7 @@ private slots:
     Samples out(44100 * 4, 0.0f);
     addChord(out, 0, 2, {45, 57, 60, 64});
     addChord(out, 2, 2, {43, 55, 59, 62});
-    const Harmony harmony = hearHarmony(mono22(out), m_job);
+    const Harmony harmony = analyseHarmony(mono22(out), m_job);
     const auto change = harmony.changeAt(1.2, 2.0, 2.8), none = harmony.changeAt(0.2, 1.0, 1.8);
     QVERIFY(change.all > 3 * none.all);
     QVERIFY(change.bass > 3 * none.bass);
@@ -287,8 +287,8 @@ private slots:
       const int root = roots[b / 4 % 4], third = root == 45 ? 3 : 4;
       addChord(out, b * beat, beat, {root, root + 12, root + 12 + third, root + 19}, 0.06);
     }
-    const auto heard = listen(*makeSound(out, 44100), m_job);
-    const auto slow = listen(*makeSound(out, 22050), m_job); // the same samples, half the rate
+    const auto heard = analyse(*makeSound(out, 44100), m_job);
+    const auto slow = analyse(*makeSound(out, 22050), m_job); // the same samples, half the rate
     QVERIFY(heard.tempo && slow.tempo && heard.key && slow.key);
     double ratio = heard.tempo->bpm.value / slow.tempo->bpm.value;
     while (ratio > 2.9) ratio /= 2; // the level that is felt may change with the speed
@@ -314,7 +314,7 @@ private slots:
              inBar == 0 ? 0.5 : 0.22);
       addChord(out, b * beat, beat, {root, root + 12, root + 15, root + 19}, 0.05);
     }
-    const auto heard = listen(*makeSound(out, 44100), m_job);
+    const auto heard = analyse(*makeSound(out, 44100), m_job);
     QVERIFY(heard.tempo);
     QCOMPARE(heard.meter, meter);
     for (std::size_t i = 0; i + 1 < heard.downbeats.size(); ++i) {
@@ -343,7 +343,7 @@ private slots:
       if (!shuffle || inBar % 3 != 1) addHit(out, e * eighth, 44100, 6000, 0.9, 0.12);
       if (inBar == 0) addChord(out, e * eighth, bar, {root, root + 12, root + 15, root + 19}, 0.05);
     }
-    const auto heard = listen(*makeSound(out, 44100), m_job);
+    const auto heard = analyse(*makeSound(out, 44100), m_job);
     QVERIFY(heard.tempo);
     QVERIFY2(std::abs(heard.tempo->bpm.value - 60 / (3 * eighth)) < 0.1,
              qPrintable(QString::number(heard.tempo->bpm.value)));
@@ -368,12 +368,12 @@ private slots:
       addHit(out, b * beat, 44100, b % 3 == 0 ? 60 : 400, 0.4, b % 3 == 0 ? 0.5 : 0.2);
       addChord(out, b * beat, beat, {root + 12, root + 16, root + 19}, b % 3 ? 0.08 : 0.03);
     }
-    const auto heard = listen(*makeSound(out, 44100), m_job);
+    const auto heard = analyse(*makeSound(out, 44100), m_job);
     QVERIFY(heard.loop && heard.loop->exact);
     QCOMPARE(heard.meter, 3);
     QCOMPARE(heard.loop->bars, 4);
     QCOMPARE(heard.downbeats.size(), std::size_t(4));
-    const auto fours = listen(*drumLoop(108, 12), m_job); // and three bars of four stay that
+    const auto fours = analyse(*drumLoop(108, 12), m_job); // and three bars of four stay that
     QVERIFY2(fours.loop && fours.meter == 4 && fours.loop->bars == 3,
              qPrintable(QString("%1 %2 %3")
                             .arg(fours.tempo->bpm.value)
@@ -394,7 +394,7 @@ private slots:
       addHit(out, beats[b], 44100, b % 2 ? 200 : 60, b % 2 ? 1.0 : 0.15);
       if (b + 1 < beats.size()) addHit(out, (beats[b] + beats[b + 1]) / 2, 44100, 7000, 0.6, 0.25);
     }
-    const auto heard = listen(*makeSound(out, 44100), m_job);
+    const auto heard = analyse(*makeSound(out, 44100), m_job);
     QVERIFY(heard.tempo && !heard.tempo->steady);
     int near = 0;
     for (double beat : beats)
@@ -416,7 +416,7 @@ private slots:
         for (std::size_t i = 0; i < out.size(); ++i) out[i] += tone[i];
       }
       for (int b = 0; b < 16; ++b) addHit(out, b * 0.5, 44100, b % 2 ? 200 : 70, 0.6);
-      return hearHum(mono22(out));
+      return measureHum(mono22(out));
     };
     for (double mains : {50.0, 60.0}) {
       const auto fault = drone(mains);
@@ -425,17 +425,17 @@ private slots:
     }
     for (double note : {31.0, 35.0, 34.0, 32.0}) // G1, B1, A#1, G#1
       QVERIFY(!drone(frequencyOf(note).value));
-    QVERIFY(!hearHum(Samples(22050 * 2, 0.1f))); // too short to say
+    QVERIFY(!measureHum(Samples(22050 * 2, 0.1f))); // too short to say
   }
 
   void deadAirIsNamed() {
     Samples out(22050 * 6, 0.0f);
     for (std::size_t i = 11025; i < 44100; ++i) out[i] = 0.3f * float(std::sin(double(i) / 20));
     for (std::size_t i = 22050 * 5; i < 22050 * 5 + 9000; ++i) out[i] = 0.3f;
-    const auto fault = hearDeadAir(out);
+    const auto fault = findDeadAir(out);
     QVERIFY(fault && std::abs(fault->figure - 3.0) < 0.05); // not the half second at the front
-    QVERIFY(!hearDeadAir(Samples(22050, 0.2f)));
-    QVERIFY(!hearDeadAir(Samples(22050, 0.0f)));
+    QVERIFY(!findDeadAir(Samples(22050, 0.2f)));
+    QVERIFY(!findDeadAir(Samples(22050, 0.0f)));
   }
 
   void sectionsHaveLettersByLikeness() {
@@ -449,7 +449,7 @@ private slots:
       const auto [root, third] = chords[std::size_t(section)];
       addChord(out, b * beat, beat, {root, root + 12, root + 12 + third, root + 19}, 0.06);
     }
-    const auto heard = listen(*makeSound(out, 44100), m_job);
+    const auto heard = analyse(*makeSound(out, 44100), m_job);
     std::string letters;
     for (const auto& section : heard.sections) {
       letters += section.label;
@@ -515,7 +515,7 @@ private slots:
   void cancelledListeningComesBack() {
     JobContext job;
     job.cancel();
-    const auto heard = listen(*drumLoop(100, 16), job);
+    const auto heard = analyse(*drumLoop(100, 16), job);
     QVERIFY(heard.onsets.empty() && !heard.tempo && !heard.key); // it stopped at once
   }
 };

@@ -51,7 +51,7 @@ class TestModel : public QObject {
 
   static Project cutInto(Project p, Id source, int parts) {
     CutSettings settings;
-    settings.way = CutWay::Equal;
+    settings.mode = CutMode::Equal;
     settings.parts = parts;
     return withCuts(p, source, settings, cutSource(*findSource(p, source), settings));
   }
@@ -322,7 +322,7 @@ private slots:
 
   void correctionsWin() {
     Source source = sourceOf(drumLoop(100, 8));
-    source.heard = Listening{};
+    source.heard = Analysis{};
     source.heard->tempo.emplace().bpm = Bpm(100);
     source.heard->downbeats = {Seconds(0.5)};
     source.heard->beats = {Seconds(0.5), Seconds(1.1)};
@@ -338,7 +338,7 @@ private slots:
   // Beats that were followed stay followed when a person corrects the level or the downbeat.
   void correctionsKeepThePlayedBeats() {
     Source source = sourceOf(makeSound(Samples(48000 * 12, 0.1f)));
-    Listening heard;
+    Analysis heard;
     TempoHeard tempo;
     tempo.bpm = Bpm(100);
     tempo.steady = false;
@@ -379,7 +379,7 @@ private slots:
   void aMovedDownbeatMovesTheSections() {
     Source source;
     source.heard.emplace();
-    Listening& heard = *source.heard;
+    Analysis& heard = *source.heard;
     heard.duration = Seconds(20);
     heard.tempo = TempoHeard{Bpm(120), 0.9, {}, {}};
     for (int b = 0; b < 40; ++b) heard.beats.push_back(Seconds(b * 0.5));

@@ -25,7 +25,7 @@ class TestNotes : public QObject {
     }
     Project p = withSource({}, sourceOf(makeSound(out), "uneven"), id);
     CutSettings settings;
-    settings.way = CutWay::Equal;
+    settings.mode = CutMode::Equal;
     settings.parts = 4;
     return withCuts(p, *id, settings, cutSource(*findSource(p, *id), settings));
   }
@@ -146,7 +146,7 @@ private slots:
   void stretchingSpeaksByWhatIsStretched() {
     // More than 12 per cent of tones and 25 of hits.
     Source source = sourceOf(drumLoop(100, 16), "far");
-    source.heard = Listening{};
+    source.heard = Analysis{};
     source.heard->duration = source.sound->duration();
     source.heard->tempo.emplace().bpm = Bpm(100);
     source.heard->downbeats = {Seconds(0)};
@@ -172,7 +172,7 @@ private slots:
          {std::pair{16.05, false}, {15.95, false}, {16.07, true}, {15.93, true}}) {
       const double bpm = 100 * beats / 16; // 16 beats of 100 BPM heard at another tempo
       Source source = sourceOf(drumLoop(100, 16), "loop");
-      source.heard = Listening{};
+      source.heard = Analysis{};
       source.heard->tempo.emplace().bpm = Bpm(bpm);
       source.heard->downbeats = {Seconds(0)};
       QVERIFY2((find(notesOf(withSource({}, source), loudness), "bars") != nullptr) == speaks,
@@ -182,7 +182,7 @@ private slots:
     for (const auto& [bpm, action] :
          {std::pair{103.0, "Hear it at 100.00 BPM"}, {105.0, "Cut 4 whole bars"}}) {
       Source source = sourceOf(drumLoop(100, 16), "loop");
-      source.heard = Listening{};
+      source.heard = Analysis{};
       source.heard->tempo.emplace().bpm = Bpm(bpm);
       source.heard->downbeats = {Seconds(0)};
       QCOMPARE(find(notesOf(withSource({}, source), loudness), "bars")->action,
@@ -200,7 +200,7 @@ private slots:
 
   void aLoopThatIsNoWholeNumberOfBars() {
     Source source = sourceOf(drumLoop(100, 16), "loop");
-    source.heard = Listening{};
+    source.heard = Analysis{};
     source.heard->tempo.emplace().bpm = Bpm(101.5);
     source.heard->downbeats = {Seconds(0)};
     Project p = withSource({}, source);
@@ -220,7 +220,7 @@ private slots:
     Source source;
     for (int hit = 0; hit < 4; ++hit) addHit(out, hit * 0.5 + 0.1, 48000, 200, 0.4);
     source = sourceOf(makeSound(out), "struck");
-    source.heard = Listening{};
+    source.heard = Analysis{};
     source.heard->duration = Seconds(2);
     Project p;
     for (int hit = 0; hit < 4; ++hit) {
@@ -286,7 +286,7 @@ private slots:
 
   void stretchingThatIsHeardHasAnotherWay() {
     Source source = sourceOf(drumLoop(100, 16), "far");
-    source.heard = Listening{};
+    source.heard = Analysis{};
     source.heard->duration = source.sound->duration();
     source.heard->tempo.emplace().bpm = Bpm(100);
     source.heard->key = KeyHeard{{0, true}, 0.9, {}, Cents(0), ""};
@@ -319,7 +319,7 @@ private slots:
 
   void aPassageIsCutToWholeBars() {
     Source source = sourceOf(drumLoop(100, 18), "passage"); // four and a half bars
-    source.heard = Listening{};
+    source.heard = Analysis{};
     source.heard->tempo.emplace().bpm = Bpm(100);
     source.heard->downbeats = {Seconds(0)};
     Project p = withSource({}, source);
@@ -335,7 +335,7 @@ private slots:
 
   void wholeBarsNeedNoNote() {
     Source source = sourceOf(drumLoop(100, 16), "loop");
-    source.heard = Listening{};
+    source.heard = Analysis{};
     source.heard->tempo.emplace().bpm = Bpm(100);
     source.heard->downbeats = {Seconds(0)};
     LoudnessCache loudness;

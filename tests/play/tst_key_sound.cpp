@@ -301,7 +301,7 @@ private slots:
 
   void velocityChoosesALayer() {
     auto c = clicks(3);
-    c.project = withLayerWay(c.project, c.key, LayerWay::ByVelocity);
+    c.project = withLayerMode(c.project, c.key, LayerMode::ByVelocity);
     const Key& key = *findKey(c.project, c.key);
     QVERIFY(std::abs(key.own.upTo - 1 / 3.0) < 1e-9); // shared evenly to begin with
     QVERIFY(std::abs(key.layers[0].play.upTo - 2 / 3.0) < 1e-9);
@@ -312,14 +312,14 @@ private slots:
       QVERIFY(std::abs(out[i * 4800] - wanted[i].second * gainOfVelocity(wanted[i].first)) < 1e-5f);
     // Borders moved by hand stay; the loudest-reaching plays where none reaches.
     c.project = withKeyChanged(c.project, c.key, [](Key& k) { k.layers[1].play.upTo = 0.8; });
-    c.project = withLayerWay(c.project, c.key, LayerWay::ByVelocity);
+    c.project = withLayerMode(c.project, c.key, LayerMode::ByVelocity);
     QCOMPARE(findKey(c.project, c.key)->layers[1].play.upTo, 0.8);
     QVERIFY(std::abs(struck(c.project, {1.0})[0] - 0.3f) < 1e-6f);
   }
 
   void layersTakeTurns() {
     auto c = clicks(3);
-    c.project = withLayerWay(c.project, c.key, LayerWay::InTurn);
+    c.project = withLayerMode(c.project, c.key, LayerMode::InTurn);
     const auto out = struck(c.project, std::vector<double>(7, 1.0));
     for (std::size_t i = 0; i < 7; ++i)
       QVERIFY(std::abs(out[i * 4800] - 0.1f * float(i % 3 + 1)) < 1e-6f);
@@ -328,7 +328,7 @@ private slots:
   void randomLayersNeverRepeatAndAllCome() {
     for (int count : {2, 3, 5, 8}) {
       auto c = clicks(count);
-      c.project = withLayerWay(c.project, c.key, LayerWay::AtRandom);
+      c.project = withLayerMode(c.project, c.key, LayerMode::AtRandom);
       const Score score = compilePattern(c.project, 0);
       std::array<int, kMostLayers> chosen{};
       std::vector<int> came(std::size_t(count), 0);
@@ -348,7 +348,7 @@ private slots:
   void printAndLoopTakeTheSameTurns() {
     auto c = clicks(2);
     c.project.tempo = Bpm(120);
-    c.project = withLayerWay(c.project, c.key, LayerWay::InTurn);
+    c.project = withLayerMode(c.project, c.key, LayerMode::InTurn);
     Pattern pattern;
     pattern.bars = 1;
     for (int beat : {0, 1, 2}) { // three hits of two layers: the second round begins with the other
@@ -472,7 +472,7 @@ private slots:
     c.project = withKeyChanged(c.project, c.key, [](Key& k) {
       k.own = {Milliseconds(3), Decibels(-2), Semitones(0.25), 0.4};
       k.layers[1].play = {Milliseconds(11), Decibels(4), Semitones(-7), 0.9};
-      k.way = LayerWay::AtRandom;
+      k.mode = LayerMode::AtRandom;
       k.resonance = Decibels(9);
       k.filterEnvelope.lowMoves = -3.5;
       k.filterEnvelope.highMoves = 2;
@@ -520,7 +520,7 @@ private slots:
     QCOMPARE(held.filterEnvelope.lowMoves, 8.0);
     // Or kept as it was, and not played.
     const Key odd = wild(R"({"layerWay": "sideways", "layers": [1,2]})");
-    QVERIFY(odd.way == LayerWay::Together && odd.layers.empty());
+    QVERIFY(odd.mode == LayerMode::Together && odd.layers.empty());
     const auto again = toJson(odd);
     QCOMPARE(again["layerWay"].get<std::string>(), std::string("sideways"));
     QCOMPARE(again["layers"].size(), std::size_t(2));

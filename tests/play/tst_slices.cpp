@@ -1,7 +1,7 @@
 // What a slice's own settings do to what is heard: envelope, filters, loop, trims, method, swell;
-// keys that stay with their sounds; names, roles, levels, newness, bounces.
-#include "beat/lay_out.h"
-#include "beat/newness.h"
+// keys that stay with their sounds; names, roles, levels, novelty, bounces.
+#include "beat/novelty.h"
+#include "beat/slices_in_order.h"
 #include "cut/slice_levels.h"
 #include "formats/project_json.h"
 #include "model/edits.h"
@@ -52,9 +52,9 @@ Cutting cutOf(SoundPtr sound, int parts) {
 
 /// One key struck at 0 and held for so long, played by the engine in blocks.
 Samples played(const Project& project, Id key, std::int64_t hold, int frames, int block) {
-  Bakery bakery(1, {});
+  BakeCache bakeCache(1, {});
   JobContext job;
-  const auto baked = bakery.bakeAll(bakesOf(project), job);
+  const auto baked = bakeCache.bakeAll(bakesOf(project), job);
   CompileOptions options;
   options.baked = [&](const BakeOrder& order) { return baked->at(order.name); };
   Score score = compilePattern(project, 0, options);
@@ -153,8 +153,8 @@ private slots:
     Id pattern = 0;
     Project p = withPattern(c.project, patternOf(c.project, {{0, c.keys[0]}}, 2), &pattern);
     CompileOptions options;
-    Bakery bakery(1, {});
-    const auto baked = bakery.bakeAll(bakesOf(p), m_job);
+    BakeCache bakeCache(1, {});
+    const auto baked = bakeCache.bakeAll(bakesOf(p), m_job);
     options.baked = [&](const BakeOrder& order) { return baked->at(order.name); };
     const Score score = compilePattern(p, pattern, options);
     QVERIFY(score.events[0].hold.value > 0);
@@ -211,10 +211,10 @@ private slots:
     section.bars = 2;
     c.project = withSection(c.project, section, 0);
     const auto sounding = [&](const Project& p) {
-      Bakery bakery(1, {});
+      BakeCache bakeCache(1, {});
       PrintOptions options;
       options.limiter = false;
-      return *print(*bakedSong(p, {}, bakery, m_job), options, m_job);
+      return *print(*bakedSong(p, {}, bakeCache, m_job), options, m_job);
     };
     const auto arrivals = [](const Sound& sound) {
       std::vector<std::int64_t> at;
@@ -353,12 +353,12 @@ private slots:
       QVERIFY(level.peak < 0.01);
   }
 
-  // ---- newness ----
+  // ---- novelty ----
 
   void newnessIsZeroAsItWasAndRisesWithEveryChange() {
     auto c = cutOf(drumLoop(120, 8, 48000), 8); // a beat each
     const auto fresh = [&](const std::vector<std::pair<double, Id>>& hits) {
-      return newnessOf(c.project, patternOf(c.project, hits, 2), c.source);
+      return noveltyOf(c.project, patternOf(c.project, hits, 2), c.source);
     };
     std::vector<std::pair<double, Id>> asItWas, shuffled, late;
     for (int i = 0; i < 8; ++i) asItWas.emplace_back(i, c.keys[std::size_t(i)]);
@@ -371,11 +371,11 @@ private slots:
     QCOMPARE(fresh(late).order, 0.0);
     QVERIFY(fresh(late).rhythm > 0.3);
     Project tuned = withKeyChanged(c.project, c.keys[3], [](Key& k) { k.tune = Semitones(7); });
-    QVERIFY(std::abs(newnessOf(tuned, patternOf(tuned, asItWas, 2), c.source).pitch - 1.0 / 8) <
+    QVERIFY(std::abs(noveltyOf(tuned, patternOf(tuned, asItWas, 2), c.source).pitch - 1.0 / 8) <
             1e-9);
     // All of them moved: a matter of the key.
     for (Id key : c.keys) tuned = withKeyChanged(tuned, key, [](Key& k) { k.tune = Semitones(3); });
-    QCOMPARE(newnessOf(tuned, patternOf(tuned, asItWas, 2), c.source).pitch, 0.0);
+    QCOMPARE(noveltyOf(tuned, patternOf(tuned, asItWas, 2), c.source).pitch, 0.0);
     // The note offers another order, which is one.
     Id pattern = 0;
     const Project p = withPattern(c.project, patternOf(c.project, asItWas, 2), &pattern);
@@ -385,7 +385,7 @@ private slots:
                                    [](const Note& n) { return n.action == "Reorder the slices"; });
     QVERIFY(note != notes.end());
     const Project fixed = note->fix(p);
-    QVERIFY(newnessOf(fixed, *findPattern(fixed, pattern), c.source).order > 0.8);
+    QVERIFY(noveltyOf(fixed, *findPattern(fixed, pattern), c.source).order > 0.8);
     QCOMPARE(findPattern(fixed, pattern)->lanes[0].hits.size(), std::size_t(8));
   }
 
@@ -408,7 +408,7 @@ private slots:
       cuts.push_back(cut);
     }
     p = withCuts(std::move(p), source, {}, cuts);
-    const Project laid = withLaidOut(p, source, {true}, &pattern);
+    const Project laid = withSlicesInOrder(p, source, {true}, &pattern);
     const auto& hits = findPattern(laid, pattern)->lanes[0].hits;
     QCOMPARE(int(hits.size()), 16);
     for (std::size_t i = 0; i < 16; ++i) // a bar empty, then every beat on the grid
@@ -416,7 +416,7 @@ private slots:
     QCOMPARE(findPattern(laid, pattern)->bars, 5);
     // Again without: the same pattern, written anew.
     Id again = 0;
-    const Project without = withLaidOut(laid, source, {false}, &again);
+    const Project without = withSlicesInOrder(laid, source, {false}, &again);
     QCOMPARE(again, pattern);
     QCOMPARE(findPattern(without, again)->bars, 4);
   }

@@ -37,8 +37,8 @@ SoundPtr printed(const Project& project) {
   JobContext job;
   PrintOptions options;
   options.limiter = false;
-  Bakery bakery(1, {});
-  const auto score = bakedSong(project, {}, bakery, job);
+  BakeCache bakeCache(1, {});
+  const auto score = bakedSong(project, {}, bakeCache, job);
   auto sound = score ? print(*score, options, job) : Result<SoundPtr>(score.error());
   return sound ? *sound : nullptr;
 }

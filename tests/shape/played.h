@@ -14,7 +14,7 @@ inline Source played(const std::vector<double>& beatsS, double bpm, bool steady,
   if (toneHz > 0) out = sine(toneHz, double(out.size()) / kRate, kRate, 0.2);
   Source source;
   source.heard.emplace();
-  Listening& heard = *source.heard;
+  Analysis& heard = *source.heard;
   for (std::size_t i = 0; i < beatsS.size(); ++i) {
     addHit(out, beatsS[i], kRate, 1200, 0.5);
     heard.beats.push_back(Seconds(beatsS[i]));

@@ -346,12 +346,12 @@ private slots:
     QVERIFY(score.patches[0].sound == source.sound);
     QVERIFY(std::abs(score.patches[0].step - 44100.0 / 48000 * std::exp2(2 / 12.0)) < 1e-9);
     int baked = 0;
-    Bakery bakery(2, [&baked] { ++baked; });
-    bakery.want(orders);
-    bakery.wait();
-    QCOMPARE(bakery.progress().ready, 1);
+    BakeCache bakeCache(2, [&baked] { ++baked; });
+    bakeCache.want(orders);
+    bakeCache.wait();
+    QCOMPARE(bakeCache.progress().ready, 1);
     CompileOptions options;
-    options.baked = [&](const BakeOrder& order) { return bakery.find(order.name); };
+    options.baked = [&](const BakeOrder& order) { return bakeCache.find(order.name); };
     score = compileSong(project, options);
     QVERIFY(score.patches[0].sound != source.sound);
     QCOMPARE(score.patches[0].start.value, 0);
@@ -370,26 +370,26 @@ private slots:
       order.setNames();
       orders.push_back(order);
     }
-    Bakery bakery(2, {}, 900'000); // two bakes of 384 000 bytes and a little
-    bakery.want({orders.begin(), orders.begin() + 4});
-    bakery.wait();
-    for (int i = 0; i < 4; ++i) QVERIFY(bakery.find(orders[std::size_t(i)].name)); // all wanted
-    QVERIFY(bakery.bakeAll({orders.begin() + 4, orders.end()}, m_job).ok());
-    bakery.want({orders[5]});
-    bakery.wait();
-    QVERIFY(bakery.find(orders[5].name));
+    BakeCache bakeCache(2, {}, 900'000); // two bakes of 384 000 bytes and a little
+    bakeCache.want({orders.begin(), orders.begin() + 4});
+    bakeCache.wait();
+    for (int i = 0; i < 4; ++i) QVERIFY(bakeCache.find(orders[std::size_t(i)].name)); // all wanted
+    QVERIFY(bakeCache.bakeAll({orders.begin() + 4, orders.end()}, m_job).ok());
+    bakeCache.want({orders[5]});
+    bakeCache.wait();
+    QVERIFY(bakeCache.find(orders[5].name));
     JobContext cancelled;
     cancelled.cancel();
     BakeOrder fresh = orders[0];
     fresh.name = "never baked";
-    QVERIFY(!bakery.bakeAll({fresh}, cancelled).ok());
-    QVERIFY(!bakery.find("never baked"));
+    QVERIFY(!bakeCache.bakeAll({fresh}, cancelled).ok());
+    QVERIFY(!bakeCache.find("never baked"));
   }
 
   void changingOrdersWhileItBakesIsSafe() {
     const auto sound = played(steadyBeats(100, 32), 100, true, 220).sound;
     std::atomic<int> told{0};
-    Bakery bakery(2, [&told] { ++told; });
+    BakeCache bakeCache(2, [&told] { ++told; });
     std::vector<BakeOrder> last;
     for (int round = 0; round < 30; ++round) {
       last.clear();
@@ -402,13 +402,13 @@ private slots:
         order.setNames();
         last.push_back(order);
       }
-      bakery.want(last);
+      bakeCache.want(last);
       QTest::qWait(3);
     }
-    bakery.wait();
-    for (const auto& order : last) QVERIFY(bakery.find(order.name));
+    bakeCache.wait();
+    for (const auto& order : last) QVERIFY(bakeCache.find(order.name));
     QVERIFY(told > 0);
-    QCOMPARE(bakery.progress().done, 1.0);
+    QCOMPARE(bakeCache.progress().done, 1.0);
   }
 };
 

@@ -182,18 +182,18 @@ private slots:
       s.shape.method = FitMethod::Stretch;
       s.shape.semitones = Semitones(3);
     });
-    const auto compiled = [&](Bakery* bakery) {
+    const auto compiled = [&](BakeCache* bakeCache) {
       CompileOptions options;
-      options.baked = [bakery](const BakeOrder& order) {
-        return bakery ? bakery->find(order.name) : Baked{};
+      options.baked = [bakeCache](const BakeOrder& order) {
+        return bakeCache ? bakeCache->find(order.name) : Baked{};
       };
       auto score = compilePattern(p, 0, options);
       score.length = EngineFrames(1 << 20);
       return std::make_shared<const Score>(std::move(score));
     };
-    Bakery bakery(2, {});
-    bakery.want(bakesOf(p));
-    bakery.wait();
+    BakeCache bakeCache(2, {});
+    bakeCache.want(bakesOf(p));
+    bakeCache.wait();
     const auto play = [&](bool arrives) {
       auto engine = std::make_unique<Engine>();
       engine->setScore(compiled(nullptr));
@@ -202,7 +202,7 @@ private slots:
       engine->send(strike);
       Samples left(48000), right(48000);
       for (int at = 0; at < 48000; at += 128) {
-        if (arrives && at == 12800) engine->setScore(compiled(&bakery));
+        if (arrives && at == 12800) engine->setScore(compiled(&bakeCache));
         engine->process(left.data() + at, right.data() + at, 128);
       }
       return left;

@@ -1,6 +1,6 @@
 // A source brought to a beat: where its hits land, what pitch it has, how long it is.
 #include "audio/resample.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "listen/onsets.h"
 #include "listen/pitch.h"
 #include "shape/fit_to_beat.h"

@@ -8,7 +8,7 @@
 #include "cut/slicing.h"
 #include "formats/pattern_json.h"
 #include "formats/shipped.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "play/print.h"
 #include "support.h"
 
@@ -73,7 +73,7 @@ Progression progression(std::vector<ChordName> chords, double bpm, double cents 
   Progression made{std::move(chords), bpm,
                    sourceOf(makeSound(std::move(out), rate), "landing stage")};
   JobContext job;
-  made.source.heard = listen(*made.source.sound, job);
+  made.source.heard = analyse(*made.source.sound, job);
   return made;
 }
 
@@ -92,7 +92,7 @@ Setting settingOf(const Source& source, double bpm) {
   out.project.tempo = Bpm(bpm);
   out.project = withSource(std::move(out.project), source, &out.source);
   CutSettings byBeats;
-  byBeats.way = CutWay::Beats;
+  byBeats.mode = CutMode::Beats;
   const Source& held = *findSource(out.project, out.source);
   out.project = withCuts(out.project, out.source, byBeats, cutSource(held, byBeats));
   for (const auto& cut : findSource(out.project, out.source)->cuts)
@@ -408,7 +408,7 @@ private slots:
     BassPlan plan;
     plan.key = s.bass;
     const auto laid = withBass(s.project, patternOf(s), plan);
-    const Hearing bass(s.project, *laid, bassPart), kick(s.project, *laid, kickPart);
+    const ResolvedTiming bass(s.project, *laid, bassPart), kick(s.project, *laid, kickPart);
     const auto &b = findLane(*laid, bassPart)->hits, &k = findLane(*laid, kickPart)->hits;
     for (std::size_t i = 0; i < 2; ++i)
       QVERIFY(std::abs(bass.heardAt(b[i]) - kick.heardAt(k[i])) < 1);
@@ -483,7 +483,7 @@ private slots:
     for (std::size_t i = 0; i < out.size(); ++i)
       out[i] *= float(std::exp(-2.0 * double(i) / 48000));
     Source tone = sourceOf(makeSound(out), "bollard");
-    tone.heard = listen(*tone.sound, job);
+    tone.heard = analyse(*tone.sound, job);
     QVERIFY2(std::abs(midiNoteOf(tone.heard->root) - 45.37) < 0.05,
              qPrintable(QString::number(midiNoteOf(tone.heard->root))));
     Id source = 0, key = 0;

@@ -32,7 +32,7 @@ Deck dealDeck(const std::vector<Source>& kit, Source brass, Source breakSource, 
   p = withSource(std::move(p), std::move(quay), &quayId);
 
   CutSettings byBeats;
-  byBeats.way = CutWay::Beats;
+  byBeats.mode = CutMode::Beats;
   p = withCuts(std::move(p), brassId, byBeats, cutSource(*findSource(p, brassId), byBeats));
   d.brass = cutKeys(p, brassId);
   const double shift = 12 * std::log2(kBeatBpm / discBpm); // tempo and key meet here
@@ -96,7 +96,7 @@ Deck dealDeck(const std::vector<Source>& kit, Source brass, Source breakSource, 
 
   // The quay is cut by hand: horn, gulls, rope; the whole of it lies on a key of its own.
   CutSettings hand;
-  hand.way = CutWay::Hand;
+  hand.mode = CutMode::Hand;
   std::vector<Cut> cuts;
   const Hertz rate = findSource(p, quayId)->sound->rate();
   for (const auto* span : {kHorn, kGulls, kRope}) {

@@ -7,7 +7,7 @@
 #include "formats/project_json.h"
 #include "formats/shipped.h"
 #include "kit.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "scenes.h"
 #include "service.h"
 #include "stand_ins.h"
@@ -21,7 +21,7 @@ using namespace tuvvo::demo;
 namespace {
 
 /// What was heard stands beside the sound, so that the demo opens at once.
-void keepHearing(std::filesystem::path path, const Listening& heard) {
+void keepHearing(std::filesystem::path path, const Analysis& heard) {
   if (auto kept = writeHearing(path.replace_extension(".heard.json"), heard); !kept)
     std::fprintf(stderr, "%s\n", kept.error().text().c_str());
 }
@@ -37,7 +37,7 @@ int hearAgain(const std::filesystem::path& data) {
         std::fprintf(stderr, "%s\n", decoded.error().text().c_str());
         return 1;
       }
-      keepHearing(file.path(), listen(*decoded->sound, job));
+      keepHearing(file.path(), analyse(*decoded->sound, job));
     }
   return 0;
 }
@@ -57,7 +57,7 @@ Source written(const Buffer& buffer, bool mono, const std::filesystem::path& pat
   source.origin = "made for Tuvvo's demonstration";
   source.sound = decoded->sound;
   source.hash = source.sound->hash();
-  source.heard = listen(*source.sound, job);
+  source.heard = analyse(*source.sound, job);
   source.provenance = shippedProvenance(name);
   const auto folder = path.parent_path().filename();
   if (folder == "demo" || folder == "kit") keepHearing(path, *source.heard);

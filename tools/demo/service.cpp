@@ -6,7 +6,7 @@
 #include "formats/bundle.h"
 #include "formats/provenance_json.h"
 #include "formats/shipped.h"
-#include "listen/listen.h"
+#include "listen/analyse.h"
 #include "notes_player.h"
 
 #include <nlohmann/json.hpp>
@@ -178,7 +178,7 @@ bool makeService(const std::filesystem::path& data, const std::string& soundfont
     const auto written = encodeFile(*played(recipe, soundfont, seed++).sound(true), path,
                                     {FileFormat::Flac, SampleFormat::Int16});
     JobContext job;
-    const auto heard = written ? listenToFile(path, job) : Result<HeardFile>(written.error());
+    const auto heard = written ? analyseFile(path, job) : Result<HeardFile>(written.error());
     const auto kept =
         heard ? writeHearing(std::filesystem::path(path).replace_extension(".heard.json"),
                              heard->heard)

@@ -1,0 +1,164 @@
+#include "cut/cut_modes.h"
+
+#include "cut/slicing.h"
+#include "theme/theme.h"
+#include "widgets/flow_row.h"
+
+namespace tuvvo {
+
+using theme::px;
+
+CutModes::CutModes(QWidget* parent) : QWidget(parent) {
+  const std::array<QString, kWays> names{tr("Hits"),     tr("Beats"),  tr("Bars"), tr("Equal"),
+                                         tr("Sections"), tr("Chords"), tr("Hand")};
+  const std::array<QString, kWays> tips{
+      tr("Cut at every hit; right where the playing is live (Ctrl+1)"),
+      tr("Cut by beats and parts of them; right for an even loop (Ctrl+2)"),
+      tr("Cut at bar lines (Ctrl+3)"),
+      tr("Cut in equal parts; quick (Ctrl+4)"),
+      tr("Cut where a new part of the music begins (Ctrl+5)"),
+      tr("Cut where the chord changes (Ctrl+6)"),
+      tr("Only your own cuts from here on (Ctrl+7)")};
+  auto* row = new FlowRow(px(6), this);
+  for (std::size_t i = 0; i < kWays; ++i) {
+    m_ways[i] = new Chip(names[i], tips[i], this);
+    m_ways[i]->setCheckable(true);
+    row->addWidget(m_ways[i]);
+    connect(m_ways[i], &QAbstractButton::clicked, this,
+            [this, i] { emit wanted([i](CutSettings& s) { s.mode = CutMode(i); }, {}); });
+  }
+  addFigures(*row);
+  addClasses(*row);
+  addActs(*row);
+}
+
+void CutModes::addFigures(FlowRow& row) {
+  m_sensitivity = new Slide(QString(), {0, 100, 50, 5, 0}, tr("% sensitive"), this);
+  m_sensitivity->setId(QStringLiteral("cut.sensitivity"));
+  m_sensitivity->setAccessibleName(tr("Sensitivity"));
+  m_perBeat = new Slide(QString(), {1, 8, 1, 1, 0}, tr("a beat"), this);
+  m_perBeat->setId(QStringLiteral("cut.per-beat"));
+  m_perBeat->setAccessibleName(tr("Slices a beat"));
+  m_perBeat->setToolTip(tr("Slices in a beat: 2 eighths, 4 sixteenths, 3 and 6 triplets"));
+  m_barsEach = new Slide(QString(), {1, 16, 1, 1, 0}, tr("bars each"), this);
+  m_barsEach->setId(QStringLiteral("cut.bars-each"));
+  m_barsEach->setAccessibleName(tr("Bars in a slice"));
+  m_parts = new Slide(QString(), {1, 64, 8, 1, 0}, tr("parts"), this);
+  m_parts->setId(QStringLiteral("cut.parts"));
+  m_parts->setAccessibleName(tr("Parts"));
+  for (Slide* slide : {m_sensitivity, m_perBeat, m_barsEach, m_parts}) {
+    slide->setFixedWidth(px(118));
+    row.addWidget(slide);
+  }
+  const auto follow = [this](Slide* slide, const QString& merge, auto set) {
+    connect(slide, &Slide::changed, this, [this, merge, set](double v, bool) {
+      emit wanted([v, set](CutSettings& s) { set(s, v); }, merge);
+    });
+  };
+  follow(m_sensitivity, QStringLiteral("sensitivity"),
+         [](CutSettings& s, double v) { s.sensitivity = v / 100; });
+  follow(m_perBeat, QStringLiteral("per beat"),
+         [](CutSettings& s, double v) { s.perBeat = int(v); });
+  follow(m_barsEach, QStringLiteral("bars each"),
+         [](CutSettings& s, double v) { s.barsEach = int(v); });
+  follow(m_parts, QStringLiteral("parts"), [](CutSettings& s, double v) { s.parts = int(v); });
+}
+
+void CutModes::addClasses(FlowRow& row) {
+  const std::array<QString, 4> classes{tr("kicks"), tr("snares"), tr("hats"), tr("others")};
+  for (std::size_t i = 0; i < m_classes.size(); ++i) {
+    m_classes[i] = new Chip(classes[i], tr("Cut at %1").arg(classes[i]), this);
+    m_classes[i]->setCheckable(true);
+    row.addWidget(m_classes[i]);
+    connect(m_classes[i], &QAbstractButton::clicked, this, [this, i](bool on) {
+      emit wanted([i, on](CutSettings& s) { s.classes[i] = on; }, {});
+    });
+  }
+}
+
+void CutModes::addActs(FlowRow& row) {
+  m_decay =
+      new Chip(tr("End at decay"),
+               tr("A slice ends where its own sound has died away, not at the next one"), this);
+  m_decay->setCheckable(true);
+  row.addWidget(m_decay);
+  m_fromBar = new Chip(tr("From bar 1"),
+                       tr("What stands before the first downbeat is set aside, not lost"), this);
+  m_fromBar->setCheckable(true);
+  row.addWidget(m_fromBar);
+  connect(m_fromBar, &QAbstractButton::clicked, this,
+          [this](bool on) { emit wanted([on](CutSettings& s) { s.fromDownbeat = on; }, {}); });
+  m_along = new Chip(
+      tr("Tap along"),
+      tr("The source plays once as it is; tap with Enter where cuts should be (Ctrl+Shift+B)"),
+      this);
+  m_along->setCheckable(true);
+  m_tap = new Chip(tr("Tap"), tr("A cut here (Enter)"), this);
+  m_tap->hide();
+  m_loops = new Chip(tr("Loops"), tr("Whole bars that join their own start (Ctrl+Shift+O)"), this);
+  for (Chip* chip : {m_along, m_tap, m_loops}) row.addWidget(chip);
+  connect(m_along, &QAbstractButton::clicked, this, &CutModes::tapAlong);
+  connect(m_tap, &QAbstractButton::pressed, this, &CutModes::tapped);
+  connect(m_loops, &QAbstractButton::clicked, this, &CutModes::loopsWanted);
+  connect(m_decay, &QAbstractButton::clicked, this, [this](bool on) {
+    emit wanted([on](CutSettings& s) { s.end = on ? CutEnd::Decay : CutEnd::Next; }, {});
+  });
+}
+
+QWidget* CutModes::loopsChip() const { return m_loops; }
+
+void CutModes::setTapping(bool on) {
+  m_along->setChecked(on);
+  m_along->setText(on ? tr("Done") : tr("Tap along"));
+  m_tap->setVisible(on);
+}
+
+QString CutModes::commandText(CutMode way) {
+  switch (way) {
+  case CutMode::Hits:
+    return tr("Cut by hits");
+  case CutMode::Beats:
+    return tr("Cut by beats");
+  case CutMode::Bars:
+    return tr("Cut by bars");
+  case CutMode::Equal:
+    return tr("Cut in equal parts");
+  case CutMode::Sections:
+    return tr("Cut by sections");
+  case CutMode::Chords:
+    return tr("Cut by chords");
+  case CutMode::Hand:
+    break;
+  }
+  return tr("Cut by hand");
+}
+
+void CutModes::show(const Source* s) {
+  const CutMode way = s ? s->cutting.mode : CutMode::Hits;
+  const bool can = s && s->sound;
+  for (std::size_t i = 0; i < kWays; ++i) {
+    m_ways[i]->setChecked(can && !s->cuts.empty() && std::size_t(way) == i);
+    m_ways[i]->setEnabled(can);
+  }
+  m_sensitivity->setVisible(can && way == CutMode::Hits);
+  m_perBeat->setVisible(can && way == CutMode::Beats);
+  m_barsEach->setVisible(can && way == CutMode::Bars);
+  m_parts->setVisible(can && way == CutMode::Equal);
+  for (std::size_t i = 0; i < m_classes.size(); ++i) {
+    m_classes[i]->setVisible(can && way == CutMode::Hits);
+    m_classes[i]->setChecked(s && s->cutting.classes[i]);
+  }
+  m_decay->setVisible(can && way != CutMode::Hand);
+  m_fromBar->setVisible(can && way != CutMode::Hand && gridOf(*s));
+  m_fromBar->setChecked(s && s->cutting.fromDownbeat);
+  m_along->setEnabled(can);
+  m_loops->setEnabled(can && canCut(*s, CutMode::Beats));
+  if (!s) return;
+  m_sensitivity->setValue(s->cutting.sensitivity * 100);
+  m_perBeat->setValue(s->cutting.perBeat);
+  m_barsEach->setValue(s->cutting.barsEach);
+  m_parts->setValue(s->cutting.parts);
+  m_decay->setChecked(s->cutting.end == CutEnd::Decay);
+}
+
+} // namespace tuvvo

@@ -1,0 +1,113 @@
+#include "shell/performance_bar.h"
+
+#include "theme/theme.h"
+#include "widgets/flow_row.h"
+
+#include <QLabel>
+
+namespace tuvvo {
+
+using theme::px;
+
+namespace {
+constexpr std::array kRollBeats{1.0, 1 / 2.0, 1 / 3.0, 1 / 4.0, 1 / 6.0, 1 / 8.0, 1 / 12.0};
+}
+
+PerformanceBar::PerformanceBar(Panel& host, DeckHand& hand, QWidget* parent)
+    : Panel(host, parent), m_hand(hand) {
+  setAccessibleName(tr("The hand"));
+  auto* row = new FlowRow(px(8), this);
+  row->setContentsMargins(px(14), px(5), px(10), px(3));
+  const auto label = [&](const QString& text) {
+    auto* said = new QLabel(text, this);
+    said->setFont(theme::font(theme::Type::Small));
+    said->setFixedHeight(px(24));
+    theme::style(said, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+    row->addWidget(said);
+  };
+  const auto slide = [&](const QString& id, const QString& text, const QString& name,
+                         Slide::Range range, const QString& unit) {
+    label(text);
+    auto* made = new Slide(QString(), range, unit, this);
+    made->setId(id);
+    made->setAccessibleName(name);
+    made->setFixedWidth(px(88));
+    row->addWidget(made);
+    return made;
+  };
+  m_velocity = slide(QStringLiteral("hand.velocity"), tr("Velocity"), tr("Velocity"),
+                     {5, 100, 80, 1, 0}, {});
+  m_velocity->setToolTip(
+      tr("How hard the keys strike (9 softer, 0 harder); Shift strikes with all there is"));
+  m_soft =
+      slide(QStringLiteral("hand.soft"), tr("Soft hand"), tr("Soft hand"), {0, 30, 0, 1, 0}, {});
+  m_soft->setFormat([](double v) { return v == 0 ? tr("even") : tr("\u00b1%1").arg(v); });
+  m_soft->setToolTip(tr("How much velocities differ from hit to hit, as a hand's do (;)"));
+  label(tr("Roll"));
+  m_roll = new Combo(tr("Roll"), tr("How often a held key repeats while L is down"), this);
+  m_roll->addItems({tr("1/4"), tr("1/8"), tr("1/8 triplet"), tr("1/16"), tr("1/16 triplet"),
+                    tr("1/32"), tr("1/32 triplet")});
+  row->addWidget(m_roll);
+  m_swell = slide(QStringLiteral("hand.roll-swells"), tr("swells"), tr("Roll swells"),
+                  {-100, 100, 0, 5, 0}, {});
+  m_swell->setFormat([](double v) {
+    return v == 0 ? tr("even") : tr("%1%2 a beat").arg(v > 0 ? "+" : "\u2212").arg(std::abs(v));
+  });
+  m_swell->setToolTip(tr("Velocity that a roll gains or loses with every beat"));
+  m_climb = slide(QStringLiteral("hand.roll-climbs"), tr("climbs"), tr("Roll climbs"),
+                  {-24, 24, 0, 1, 0}, {});
+  m_climb->setFormat([](double v) {
+    return v == 0 ? tr("level") : tr("%1%2 st").arg(v > 0 ? "+" : "\u2212").arg(std::abs(v));
+  });
+  m_climb->setToolTip(tr("Semitones that a roll goes up or down with every beat"));
+  label(tr("Spread"));
+  m_spread = new Combo(tr("Spread"),
+                       tr("Lay the chosen key's sound over the whole deck (O): every key differs "
+                          "by what is chosen here"),
+                       this);
+  m_spread->addItems({tr("off"), tr("semitones"), tr("scale"), tr("velocity"), tr("start"),
+                      tr("length"), tr("brightness")});
+  row->addWidget(m_spread);
+  connect(m_velocity, &Slide::changed, this,
+          [this](double v, bool) { change([v](auto& settings) { settings.velocity = v / 100; }); });
+  connect(m_soft, &Slide::changed, this,
+          [this](double v, bool) { change([v](auto& settings) { settings.soft = v / 100; }); });
+  connect(m_swell, &Slide::changed, this,
+          [this](double v, bool) { change([v](auto& settings) { settings.swell = v / 100; }); });
+  connect(m_climb, &Slide::changed, this,
+          [this](double v, bool) { change([v](auto& settings) { settings.climb = v; }); });
+  connect(m_roll, &QComboBox::activated, this, [this](int which) {
+    change([which](auto& settings) { settings.rollBeats = kRollBeats[std::size_t(which)]; });
+  });
+  connect(m_spread, &QComboBox::activated, this, [this](int which) {
+    m_hand.setSpread(which == 0 ? std::nullopt : std::optional(SpreadBy(which - 1)));
+    refresh();
+  });
+  connect(&hand, &DeckHand::changed, this, &PerformanceBar::refresh);
+  refresh();
+}
+
+void PerformanceBar::change(const std::function<void(PerformanceSettings&)>& change) {
+  auto hand = m_hand.settings();
+  change(hand);
+  m_hand.set(hand);
+}
+
+void PerformanceBar::refresh() {
+  const auto& hand = m_hand.settings();
+  m_velocity->setValue(std::round(hand.velocity * 100));
+  m_soft->setValue(std::round(hand.soft * 100));
+  m_swell->setValue(std::round(hand.swell * 100));
+  m_climb->setValue(hand.climb);
+  for (std::size_t i = 0; i < kRollBeats.size(); ++i)
+    if (std::abs(kRollBeats[i] - hand.rollBeats) < 1e-6) m_roll->setCurrentIndex(int(i));
+  m_spread->setCurrentIndex(hand.spread ? int(*hand.spread) + 1 : 0);
+}
+
+void PerformanceBar::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.fillRect(rect(), theme::colours().panel);
+  p.fillRect(QRect(0, 0, width(), 1), theme::colours().line);
+}
+
+} // namespace tuvvo

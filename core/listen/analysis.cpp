@@ -1,0 +1,94 @@
+#include "listen/analysis.h"
+
+#include "base/convert.h"
+
+namespace tuvvo {
+
+static constexpr std::array<std::string_view, 12> kSharps = {"C",  "C#", "D",  "D#", "E",  "F",
+                                                             "F#", "G",  "G#", "A",  "A#", "B"};
+
+std::string nameOf(KeyName key) {
+  return std::string(kSharps[std::size_t(key.tonic)]) + (key.minor ? "m" : "");
+}
+
+std::optional<KeyName> keyFromName(std::string_view name) {
+  if (name.empty()) return std::nullopt;
+  static constexpr std::string_view letters = "C D EF G A B";
+  const char letter = name[0] >= 'a' && name[0] <= 'g' ? char(name[0] - 'a' + 'A') : name[0];
+  const auto place = letter == ' ' ? std::string_view::npos : letters.find(letter);
+  if (place == std::string_view::npos) return std::nullopt;
+  int tonic = int(place);
+  name.remove_prefix(1);
+  if (!name.empty() && (name[0] == '#' || name[0] == 'b')) {
+    tonic = (tonic + (name[0] == '#' ? 1 : 11)) % 12;
+    name.remove_prefix(1);
+  }
+  if (name.empty() || name == "maj" || name == " major") return KeyName{tonic, false};
+  if (name == "m" || name == "min" || name == " minor") return KeyName{tonic, true};
+  return std::nullopt;
+}
+
+KeyName transposed(KeyName key, int semitones) {
+  return {((key.tonic + semitones) % 12 + 12) % 12, key.minor};
+}
+
+std::optional<ChordName> chordFromName(std::string_view name) {
+  const std::size_t letters = name.size() > 1 && (name[1] == '#' || name[1] == 'b') ? 2 : 1;
+  const auto root = keyFromName(name.substr(0, letters));
+  if (!root) return std::nullopt;
+  for (const auto& kind : kChordKinds)
+    if (kind.ending == name.substr(letters)) return ChordName{root->tonic, &kind};
+  return std::nullopt;
+}
+
+std::optional<bool> ChordName::minor() const {
+  if (kind->steps[2] != 7 || (kind->steps[1] != 3 && kind->steps[1] != 4)) return std::nullopt;
+  return kind->steps[1] == 3;
+}
+
+std::vector<int> ChordName::tones() const {
+  std::vector<int> out;
+  for (int step : kind->steps)
+    if (step >= 0) out.push_back((root + step) % 12);
+  return out;
+}
+
+std::string noteNameOf(Hertz pitch) {
+  const double note = midiNoteOf(pitch);
+  const int nearest = toNearest<int>(note), cents = toNearest<int>((note - nearest) * 100);
+  std::string out = nameOf(KeyName{((nearest % 12) + 12) % 12, false}) +
+                    std::to_string(toWhole<int>(std::floor(nearest / 12.0)) - 1);
+  if (std::abs(cents) >= 3) {
+    char text[16];
+    std::snprintf(text, sizeof text, " %+d ct", cents);
+    out += text;
+  }
+  return out;
+}
+
+std::string meterName(const Analysis& heard) {
+  return heard.compound ? std::to_string(3 * heard.meter) + "/8"
+                        : std::to_string(heard.meter) + "/4";
+}
+
+std::string_view nameOf(SoundKind kind) {
+  constexpr std::array<std::string_view, kSoundKinds> names{"one-shot", "break",           "loop",
+                                                            "passage",  "field recording", "voice"};
+  return names[std::size_t(kind)];
+}
+
+std::string_view nameOf(HitClass hit) {
+  switch (hit) {
+  case HitClass::Kick:
+    return "kick";
+  case HitClass::Snare:
+    return "snare";
+  case HitClass::Hat:
+    return "hat";
+  case HitClass::Other:
+    break;
+  }
+  return "other";
+}
+
+} // namespace tuvvo

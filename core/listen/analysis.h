@@ -1,0 +1,177 @@
+// What was heard in a sound: a plain value, computed once and kept by the sound's content.
+#pragma once
+
+#include "base/units.h"
+
+#include <array>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace tuvvo {
+
+/// Tonic 0 = C … 11 = B; names use sharps and an m for minor ("F#m").
+struct KeyName {
+  int tonic = 0;
+  bool minor = false;
+  auto operator<=>(const KeyName&) const = default;
+};
+[[nodiscard]] std::string nameOf(KeyName key);
+/// "C", "F#m", "Bbm"; nothing for anything else.
+[[nodiscard]] std::optional<KeyName> keyFromName(std::string_view name);
+/// The nearest note and what is left in cents: "A4", "C#2 +12 ct" (ISO 16; middle C is C4).
+[[nodiscard]] std::string noteNameOf(Hertz pitch);
+/// The key that many semitones higher (negative: lower).
+[[nodiscard]] KeyName transposed(KeyName key, int semitones);
+
+/// The chords that are told apart: how their names end, and their tones above the root.
+struct ChordKind {
+  std::string_view ending;
+  std::array<int, 4> steps; ///< −1: no fourth tone
+};
+inline constexpr std::array<ChordKind, 8> kChordKinds{{{"", {0, 4, 7, -1}},
+                                                       {"m", {0, 3, 7, -1}},
+                                                       {"dim", {0, 3, 6, -1}},
+                                                       {"sus2", {0, 2, 7, -1}},
+                                                       {"sus4", {0, 5, 7, -1}},
+                                                       {"maj7", {0, 4, 7, 11}},
+                                                       {"m7", {0, 3, 7, 10}},
+                                                       {"7", {0, 4, 7, 10}}}};
+struct ChordName {
+  int root = 0; ///< 0 = C … 11 = B
+  const ChordKind* kind = nullptr;
+  /// Minor or major by its third; nothing for diminished and suspended ones.
+  [[nodiscard]] std::optional<bool> minor() const;
+  /// Its tones as pitch classes.
+  [[nodiscard]] std::vector<int> tones() const;
+};
+/// "Am", "F#maj7"; nothing for anything else.
+[[nodiscard]] std::optional<ChordName> chordFromName(std::string_view name);
+
+struct TempoAlternative {
+  Bpm bpm;
+  std::string relation; ///< "half", "double", "dotted", "triplet"
+  bool operator==(const TempoAlternative&) const = default;
+};
+
+inline constexpr int kTempoCurve = 120;
+
+struct TempoHeard {
+  Bpm bpm;
+  double confidence = 0; ///< 0 to 1
+  std::vector<TempoAlternative> alternatives;
+  /// Strength of the pulse at kTempoCurve tempos from 40 to 240 BPM, evenly spaced in log tempo:
+  /// the picture of why.
+  std::vector<float> curve;
+  bool steady = true;    ///< one tempo and one phase describe all beats
+  Milliseconds drift{0}; ///< typical distance of the played beats from the steady grid
+  bool operator==(const TempoHeard&) const = default;
+};
+
+/// The sound's length is a whole number of bars.
+struct LoopHeard {
+  int bars = 0;
+  bool exact = false; ///< the tempo was taken from the length
+  bool operator==(const LoopHeard&) const = default;
+};
+
+struct KeyHeard {
+  KeyName name;
+  double confidence = 0; ///< 0 to 1; below about .5 the alternatives deserve a look
+  std::vector<KeyName> alternatives;
+  Cents tuning{0};  ///< off A4 = 440 Hz, −50 to 50
+  std::string mode; ///< "dorian", "phrygian", "lydian", "mixolydian"; empty for major and minor
+  bool operator==(const KeyHeard&) const = default;
+};
+
+struct ChordHeard {
+  Seconds start, end;
+  std::string name, bass;
+  bool operator==(const ChordHeard&) const = default;
+};
+
+enum class HitClass { Kick, Snare, Hat, Other };
+[[nodiscard]] std::string_view nameOf(HitClass hit);
+
+/// A place where something is struck, plucked or blown.
+struct Onset {
+  Seconds at;  ///< where it is heard
+  Seconds cut; ///< where a blade should go: just before the attack
+  std::vector<HitClass> hits;
+  /// How clearly each class was heard to be among them or not, by HitClass; 0 (either way) to 1.
+  std::array<double, 4> sure{1, 1, 1, 1};
+  Decibels level{0};     ///< peak of the first 100 ms, dBFS
+  Hertz brightness{0};   ///< spectral centroid of the first 50 ms
+  Milliseconds decay{0}; ///< to 20 dB under its loudest, guessed where the next hit comes first
+  Hertz ring{0};         ///< pitch of what rings after the attack; 0 for none
+  int group = 0;         ///< hits of one drum or note in this sound share a number, commonest first
+  bool operator==(const Onset&) const = default;
+};
+
+struct SectionHeard {
+  Seconds start, end;
+  std::string label;
+  bool operator==(const SectionHeard&) const = default;
+};
+
+/// EBU R 128 figures; −infinity for silence.
+struct LoudnessHeard {
+  double integratedLufs = 0, truePeakDbtp = 0, samplePeakDbfs = 0, rangeLu = 0;
+  double shortTermLufs = 0;     ///< the loudest three seconds; the integrated one for less
+  double noiseFloorDbfs = -1e9; ///< RMS of the quietest twentieth of what is not dead silence
+  bool operator==(const LoudnessHeard&) const = default;
+};
+
+struct FaultHeard {
+  std::string kind;  ///< "clipping", "dc offset", "silence at the front", "one-sided", "inverted"
+  double figure = 0; ///< in the unit that the text names
+  std::string text;  ///< one plain sentence
+  bool operator==(const FaultHeard&) const = default;
+};
+
+/// What a sound is to this trade.
+enum class SoundKind { OneShot, Break, Loop, Passage, Field, Voice };
+inline constexpr std::size_t kSoundKinds = 6;
+/// "one-shot", "break", "loop", "passage", "field recording", "voice"
+[[nodiscard]] std::string_view nameOf(SoundKind kind);
+
+struct KindHeard {
+  SoundKind kind = SoundKind::Passage;
+  double confidence = 0; ///< 0 to 1
+  bool operator==(const KindHeard&) const = default;
+};
+
+/// Speed of a disc or tape that wavers once a turn.
+struct WowHeard {
+  Hertz rate{0};  ///< turns a second
+  Cents depth{0}; ///< peak
+  bool operator==(const WowHeard&) const = default;
+};
+
+struct Analysis {
+  KindHeard kind;
+  std::optional<WowHeard> wow;
+  Hertz root{0}; ///< of a single note or drum; 0 where there is none or more than one
+
+  Seconds duration{0};
+  Hertz rate{0};
+  int channels = 0;
+  std::optional<TempoHeard> tempo;
+  int meter = 4;         ///< beats in a bar
+  bool compound = false; ///< three parts to a beat, all played
+  std::vector<Seconds> beats, downbeats;
+  std::optional<LoopHeard> loop;
+  std::optional<KeyHeard> key;
+  std::vector<ChordHeard> chords; ///< empty: not heard yet
+  std::vector<Onset> onsets;
+  std::vector<SectionHeard> sections; ///< empty: not heard yet
+  LoudnessHeard loudness;
+  std::vector<FaultHeard> faults;
+  bool operator==(const Analysis&) const = default;
+};
+
+/// "4/4", "3/4"; "6/8" and "12/8" where beats of three parts make the bar.
+[[nodiscard]] std::string meterName(const Analysis& heard);
+
+} // namespace tuvvo

@@ -1,0 +1,52 @@
+#include "notes/sameness_note.h"
+
+#include "beat/pattern_edits.h"
+#include "beat/similarity.h"
+#include "beat/vary.h"
+#include "model/edits.h"
+
+#include <algorithm>
+#include <set>
+
+namespace tuvvo {
+
+namespace {
+constexpr int kLongWithoutChange = 8; ///< bars; common practice, no source
+} // namespace
+
+void addSimilarityNotes(const Project& project, std::vector<Note>& notes) {
+  std::set<Id> said;
+  for (const auto& section : project.sections) {
+    const PatternPtr pattern = findPattern(project, section.pattern);
+    if (!pattern || section.bars < kLongWithoutChange || !said.insert(pattern->id).second) continue;
+    const auto bars = barsAlike(project, *pattern);
+    const bool hits = std::any_of(pattern->lanes.begin(), pattern->lanes.end(),
+                                  [](const Lane& lane) { return !lane.hits.empty(); });
+    const bool same = std::all_of(bars.begin(), bars.end(), [](const BarSimilarity& bar) {
+      return bar.letter == 0 && bar.exact;
+    });
+    if (!hits || !same) continue;
+    Note note;
+    note.id = "same:" + std::to_string(pattern->id);
+    note.stage = Stage::Beat;
+    note.figure = std::to_string(section.bars) + " bars the same";
+    note.reason = section.name + " plays " + pattern->name +
+                  " without one bar that differs. If it is to carry a voice, that may be right; "
+                  "else one changed bar in four or eight is what makes people lean in.";
+    note.action = "Change its last bar";
+    note.fix = [id = pattern->id](const Project& p) {
+      const PatternPtr now = findPattern(p, id);
+      if (!now) return p;
+      Pattern longer = *now;
+      while (longer.bars < 4) {
+        const int twice = longer.bars * 2;
+        longer = withBars(std::move(longer), twice);
+      }
+      const Pattern filled = withLastBarChanged(p, longer, LastBar::Fill, 1);
+      return withPatternChanged(p, id, [&](Pattern& changed) { changed = filled; });
+    };
+    notes.push_back(std::move(note));
+  }
+}
+
+} // namespace tuvvo
