@@ -289,9 +289,9 @@ int MidiHub::sourceOf(const MidiPortName& port) const {
                                                             : -1;
 }
 
-void MidiHub::setMap(const MidiPortName& port, LiveMap map) {
+void MidiHub::setMap(const MidiPortName& port, const LiveMap& map) {
   Known& known = m_known[port];
-  known.map = std::move(map);
+  known.map = map;
   if (known.controller) known.controller->setMap(known.map);
 }
 

@@ -57,7 +57,7 @@ public:
   /// @returns the number that LiveMaps and touches of this controller go by; −1 if it is not open
   [[nodiscard]] int sourceOf(const MidiPortName& port) const;
   /// What the notes of a controller strike from now on.
-  void setMap(const MidiPortName& port, LiveMap map);
+  void setMap(const MidiPortName& port, const LiveMap& map);
 
   /// The simulated controller; opened and closed like the others.
   [[nodiscard]] SimulatedController& simulated() { return m_simulated; }

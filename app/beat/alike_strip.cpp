@@ -72,7 +72,7 @@ bool AlikeStrip::event(QEvent* event) {
       if (boxOf(i).contains(help->pos())) QToolTip::showText(help->globalPos(), tipOf(i), this);
     return true;
   }
-  return QWidget::event(event);
+  return Panel::event(event);
 }
 
 void AlikeStrip::paintEvent(QPaintEvent*) {

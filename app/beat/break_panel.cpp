@@ -207,14 +207,14 @@ void BreakPanel::playWithKeys() {
   if (!m_reading) return;
   Id pattern = 0;
   Project next = withBreakPlayed(project(), m_source, *m_reading, m_keys, into(), &pattern);
-  take(pattern, tr("Play a break with keys"), std::move(next));
+  take(pattern, tr("Play a break with keys"), next);
 }
 
 void BreakPanel::rebuild() {
   if (!m_reading) return;
   Id pattern = 0;
   Project next = withBreakRebuilt(project(), m_source, *m_reading, into(), &pattern);
-  take(pattern, tr("Rebuild a break"), std::move(next));
+  take(pattern, tr("Rebuild a break"), next);
 }
 
 void BreakPanel::follow() {

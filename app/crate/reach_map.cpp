@@ -255,7 +255,7 @@ bool ReachMap::event(QEvent* event) {
         this);
     return true;
   }
-  return QWidget::event(event);
+  return Panel::event(event);
 }
 
 } // namespace tuvvo

@@ -260,7 +260,7 @@ bool SourceCard::event(QEvent* event) {
                        this);
     return true;
   }
-  return QWidget::event(event);
+  return Panel::event(event);
 }
 
 } // namespace tuvvo

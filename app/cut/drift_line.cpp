@@ -222,7 +222,7 @@ bool DriftLine::event(QEvent* event) {
     event->accept();
     return true;
   }
-  return QWidget::event(event);
+  return Panel::event(event);
 }
 
 void DriftLine::keyPressEvent(QKeyEvent* event) {

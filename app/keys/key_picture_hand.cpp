@@ -158,7 +158,7 @@ void KeyPicture::mouseReleaseEvent(QMouseEvent*) {
 }
 
 bool KeyPicture::event(QEvent* event) {
-  if (event->type() != QEvent::ToolTip) return QWidget::event(event);
+  if (event->type() != QEvent::ToolTip) return Panel::event(event);
   const auto* help = static_cast<QHelpEvent*>(event);
   QString text;
   switch (gripAt(help->pos())) {

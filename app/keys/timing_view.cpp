@@ -193,7 +193,7 @@ bool TimingView::event(QEvent* event) {
     const int key = static_cast<QKeyEvent*>(event)->key();
     if (key == Qt::Key_Up || key == Qt::Key_Down) event->accept();
   }
-  if (event->type() != QEvent::ToolTip) return QWidget::event(event);
+  if (event->type() != QEvent::ToolTip) return Panel::event(event);
   const auto* help = static_cast<QHelpEvent*>(event);
   const auto& parts = m_recorder.timing().parts;
   const Axis all = axis();

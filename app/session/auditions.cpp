@@ -55,12 +55,12 @@ Auditions::Auditions(Document& document, JobService& jobs, Player& player, Trans
   });
 }
 
-void Auditions::audition(std::shared_ptr<const Source> source) {
+void Auditions::audition(const SourcePtr& source) {
   if (!source) return end();
   m_heard = {source->hash, source->name, {}, {}, false};
   ++m_run; // another source: it begins on this bar
   m_audition.which = m_run;
-  play(std::move(source));
+  play(source);
   emit changed();
 }
 
@@ -99,7 +99,7 @@ Seconds Auditions::placeAsItIs() const {
   return m_asItIs.isValid() ? toSeconds(Milliseconds(double(m_asItIs.elapsed()))) : Seconds(-1);
 }
 
-void Auditions::play(std::shared_ptr<const Source> source) {
+void Auditions::play(const SourcePtr& source) {
   if (m_job) m_job->cancel();
   m_source = source;
   m_beat = beatNowOf(m_document.project());

@@ -30,7 +30,7 @@ public:
 
   /// Plays a source in phase with the bars, as loud as the beat less three dB; whatever was
   /// auditioned ends. The source may come without its sound: then its file is read.
-  void audition(std::shared_ptr<const Source> source);
+  void audition(const SourcePtr& source);
   void end();
   /// A source with its sound, alone, once, at its own speed and level.
   void playAsItIs(const std::shared_ptr<const Source>& source);
@@ -41,7 +41,7 @@ signals:
   void changed();
 
 private:
-  void play(std::shared_ptr<const Source> source);
+  void play(const SourcePtr& source);
   void show(const std::shared_ptr<const Source>& source, const FitRow& row,
             const FittedSound& fitted, double lufs);
 

@@ -108,7 +108,7 @@ private:
   void caughtLong(const LongCaught& caught);
   void foundLatency(const LatencyFound& found);
   void beginBars();
-  void addToBeat(Source source, bool onKey);
+  void addToBeat(const Source& source, bool onKey);
   [[nodiscard]] Provenance provenanceFor(const QString& settings) const;
   [[nodiscard]] QString settingsText() const;
 

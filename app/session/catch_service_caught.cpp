@@ -112,7 +112,7 @@ void CatchService::add(const Caught& caught) {
   });
 }
 
-void CatchService::addToBeat(Source source, bool onKey) {
+void CatchService::addToBeat(const Source& source, bool onKey) {
   const QString name = QString::fromStdString(source.name);
   Id id = 0, key = 0;
   Project next = withSource(m_document.project(), source, &id);

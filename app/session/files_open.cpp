@@ -139,16 +139,16 @@ void Files::takeOpened(const fs::path& folder, OpenedProject read, FolderLock::T
                  false);
   }
   for (const auto& warning : read.warnings) emit message(QString::fromStdString(warning), true);
+  QString looking;
   if (lock.state == FolderLock::State::Busy)
-    emit message(tr("%1 is open %2. Here it is open for looking and listening; what you change is "
-                    "kept in a copy.")
-                     .arg(nameOf(folder), whoHas(lock.holder)),
-                 true);
-  else if (lock.state == FolderLock::State::Impossible)
-    emit message(tr("%1 may not be written to. It is open for looking and listening; what you "
-                    "change is kept in a copy.")
-                     .arg(nameOf(folder)),
-                 true);
+    looking = tr("%1 is open %2. Here it is open for looking and listening; what you change is "
+                 "kept in a copy.")
+                  .arg(nameOf(folder), whoHas(lock.holder));
+  if (lock.state == FolderLock::State::Impossible)
+    looking = tr("%1 may not be written to. It is open for looking and listening; what you "
+                 "change is kept in a copy.")
+                  .arg(nameOf(folder));
+  if (!looking.isEmpty()) emit message(looking, true);
   emit changed(); // whether it may be saved
   emit opened();
 }

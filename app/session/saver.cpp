@@ -2,7 +2,7 @@
 
 namespace tuvvo {
 
-void Saver::begin(Kind kind, ProjectPtr value, const std::filesystem::path& folder,
+void Saver::begin(Kind kind, const ProjectPtr& value, const std::filesystem::path& folder,
                   const SavedState& known) {
   auto run = std::make_shared<Run>();
   m_run = run;

@@ -25,7 +25,7 @@ public:
 
   [[nodiscard]] bool busy() const { return m_run != nullptr; }
   /// Begins one; not while it is busy.
-  void begin(Kind kind, ProjectPtr value, const std::filesystem::path& folder,
+  void begin(Kind kind, const ProjectPtr& value, const std::filesystem::path& folder,
              const SavedState& known);
   /// What came of it, once; nothing while it runs.
   [[nodiscard]] std::optional<Saved> take();

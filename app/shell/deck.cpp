@@ -307,7 +307,7 @@ bool Deck::event(QEvent* event) {
       QToolTip::hideText();
     return true;
   }
-  return QWidget::event(event);
+  return Panel::event(event);
 }
 
 } // namespace tuvvo

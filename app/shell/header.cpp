@@ -218,7 +218,7 @@ Header::Header(Panel& host, Transport& transport, Recorder& recorder, Player& pl
   connect(m_tempo, &Slide::changed, this, [this](double value, bool settled) {
     Project next = project();
     next.tempo = Bpm(value);
-    edit(tr("Set the tempo"), std::move(next), QStringLiteral("tempo"));
+    edit(tr("Set the tempo"), next, QStringLiteral("tempo"));
     if (settled) settle();
   });
   connect(m_key, &QAbstractButton::clicked, this, [this] {
@@ -234,7 +234,7 @@ Header::Header(Panel& host, Transport& transport, Recorder& recorder, Player& pl
     if (QAction* chosen = menu.exec(m_key->mapToGlobal(QPoint(0, m_key->height())))) {
       Project next = project();
       next.key = keyFromName(chosen->data().toString().toStdString());
-      edit(tr("Set the key"), std::move(next));
+      edit(tr("Set the key"), next);
     }
   });
   connect(this, &Panel::changed, this, &Header::refresh);

@@ -144,7 +144,9 @@ Result<fs::path> makeFreshFolder(const fs::path& above, const std::string& name,
   if (auto made = makeFolder(above); !made) return made.error();
   for (int n = 1; n <= kMostFresh; ++n) {
     const std::string number = n > 1 ? " " + std::to_string(n) : std::string();
-    const fs::path path = above / (name + number + ending);
+    std::string file = name;
+    file.append(number).append(ending);
+    const fs::path path = above / file;
     if (discCalls().mkdir(path.c_str(), 0777) == 0) return path;
     if (errno != EEXIST) return discError("Making the folder", path, errno);
   }

@@ -155,7 +155,7 @@ Result<Project> withDrumsFollowing(Project project, Id id, const Source& source)
     return Error{"This pattern has no drums that could follow", pattern ? pattern->name : "",
                  "Set some hits first, or choose another pattern."};
   Id laid = 0;
-  project = withGroove(std::move(project), std::move(*groove), &laid);
+  project = withGroove(std::move(project), *groove, &laid);
   return withPatternChanged(std::move(project), id, [&](Pattern& p) {
     for (auto& lane : p.lanes)
       if (std::find(drums.begin(), drums.end(), lane.part) != drums.end()) {

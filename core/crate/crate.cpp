@@ -171,7 +171,7 @@ void Crate::Inside::loadFacets(CrateId only) {
     facet.key = all.null(8) ? std::int8_t(-1) : std::int8_t(all.integer(8));
     facet.tuning = float(all.real(9));
     facet.hitsASecond = facet.seconds > 0 ? float(all.integer(10)) / facet.seconds : 0.0f;
-    facet.stars = std::int8_t(all.integer(11));
+    facet.stars = std::uint8_t(std::clamp<std::int64_t>(all.integer(11), 0, 5));
     facet.cleared = all.integer(12) != 0;
     facet.heard = all.integer(13) != 0;
     facet.copies = int(all.integer(14));

@@ -149,7 +149,7 @@ Result<std::optional<CrateRow>> Crate::row(CrateId id) {
     row.bars = f.bars;
     if (f.key >= 0) row.key = KeyName{f.key % 12, f.key >= 12};
     row.tuning = Cents(double(f.tuning));
-    row.stars = int(f.stars);
+    row.stars = f.stars;
     row.heard = f.heard;
     row.missing = f.copies == 0;
     row.cleared = f.cleared;

@@ -15,7 +15,7 @@ struct Facet {
   int bars = 0;
   std::int8_t key = -1; ///< tonic, 12 more for minor; −1 none
   std::int8_t kind = -1;
-  std::int8_t stars = 0;
+  std::uint8_t stars = 0;
   bool heard = false, steady = false, exact = false, cleared = false, used = false;
   int copies = 0;
 };

@@ -301,7 +301,7 @@ void addRest(Json& object, const Extra& extra) {
   }
 }
 
-Extra withEntries(const Extra& extra, const char* list, Json entries) {
+Extra withEntries(const Extra& extra, const char* list, const Json& entries) {
   auto fields = extra.fields();
   fields.push_back({"/" + escaped(list), dumped(entries), {}, true});
   return Extra(std::move(fields));

@@ -165,7 +165,7 @@ private:
 /// Puts back what was kept.
 void addRest(Json& object, const Extra& extra);
 /// Adds entries to what is kept.
-[[nodiscard]] Extra withEntries(const Extra& extra, const char* list, Json entries);
+[[nodiscard]] Extra withEntries(const Extra& extra, const char* list, const Json& entries);
 
 template <class Enum, std::size_t N>
 const char* nameIn(const std::array<const char*, N>& names, Enum value) {

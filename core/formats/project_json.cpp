@@ -176,7 +176,7 @@ private:
     if (lost.empty()) return extra;
     for (std::size_t i = 0; i < lost.size(); ++i)
       m_reading.met(std::string("an entry of \"") + list + "\" for something that is not there");
-    return withEntries(extra, list, std::move(lost));
+    return withEntries(extra, list, lost);
   }
 
   Pattern mended(Pattern pattern) {

@@ -46,7 +46,7 @@ fs::path dataFolder() {
   if (const char* given = std::getenv("TUVVO_DATA")) return given;
   std::error_code code;
   const fs::path program = fs::read_symlink("/proc/self/exe", code);
-  const fs::path installed = program.parent_path() / ".." / "share" / "tuvvo";
+  fs::path installed = program.parent_path() / ".." / "share" / "tuvvo";
   if (!code && fs::is_directory(installed, code)) return installed;
   return TUVVO_SOURCE_DATA;
 }
