@@ -172,7 +172,7 @@ private:
                        [&](const Hit& hit) { return !m_keys.contains(hit.key); });
   }
 
-  Extra withLost(const Extra& extra, const char* list, Json lost) {
+  Extra withLost(const Extra& extra, const char* list, const Json& lost) {
     if (lost.empty()) return extra;
     for (std::size_t i = 0; i < lost.size(); ++i)
       m_reading.met(std::string("an entry of \"") + list + "\" for something that is not there");
@@ -191,10 +191,10 @@ private:
         });
       else
         lanes.push_back(toJson(lane));
-      lane.extra = withLost(lane.extra, "hits", std::move(hits));
+      lane.extra = withLost(lane.extra, "hits", hits);
     }
     std::erase_if(pattern.lanes, [&](const Lane& lane) { return !m_parts.contains(lane.part); });
-    pattern.extra = withLost(pattern.extra, "lanes", std::move(lanes));
+    pattern.extra = withLost(pattern.extra, "lanes", lanes);
     return pattern;
   }
 
