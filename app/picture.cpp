@@ -67,7 +67,7 @@ void workForPicture(Services& services, const QString& panel) {
   SoundChoice sound = services.player.liveSound().choice();
   sound.input = InputChoice::Microphone;
   services.player.openSound(sound);
-  services.placeholder.start();
+  services.reel.start();
   auto settings = services.catching.settings();
   settings.mode =
       panel == QLatin1String("catch") ? CatchService::Mode::Hits : CatchService::Mode::Long;

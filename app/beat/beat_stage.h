@@ -1,5 +1,5 @@
 // Beat: the pattern's ribbons, and panels for the part's feel, for what is chosen, and for what is
-// worked out from sounds: breaks, chords, sameness, the low end.
+// worked out from sounds: breaks, chords, similarity, the low end.
 #pragma once
 
 #include "parts/stage_view.h"

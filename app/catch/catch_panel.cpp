@@ -21,7 +21,7 @@ CatchPanel::CatchPanel(Panel& host, const Uses& uses, QWidget* parent)
   auto* input = new FlowRow(px(6));
   makeInput(*input);
   m_strip = new InputStrip(*this, uses.catching, this);
-  m_placeholder = new PlaceholderRow(*this, uses.placeholder, uses.player, this);
+  m_reel = new ReelRow(*this, uses.reel, uses.player, this);
   auto* ways = new FlowRow(px(6));
   makeWays(*ways);
   m_about = new QLabel(this);
@@ -33,7 +33,7 @@ CatchPanel::CatchPanel(Panel& host, const Uses& uses, QWidget* parent)
   column->setSpacing(px(7));
   column->addLayout(input);
   column->addWidget(m_strip);
-  column->addWidget(m_placeholder);
+  column->addWidget(m_reel);
   column->addLayout(ways);
   column->addWidget(m_about);
   column->addWidget(m_phrases, 1);

@@ -3,7 +3,7 @@
 
 #include "catch/input_strip.h"
 #include "catch/phrase_view.h"
-#include "catch/placeholder_row.h"
+#include "catch/reel_row.h"
 #include "panel/panel.h"
 #include "session/catch_service.h"
 
@@ -17,7 +17,7 @@ public:
     Player& player;
     Transport& transport;
     PhraseService& sifter;
-    PlaceholderPlayer& placeholder;
+    ReelPlayer& reel;
     Auditions& auditions;
   };
   CatchPanel(Panel& host, const Uses& uses, QWidget* parent);
@@ -42,7 +42,7 @@ private:
   Slide *m_bars, *m_over, *m_preRoll, *m_silence;
   QLabel *m_state, *m_about;
   InputStrip* m_strip;
-  PlaceholderRow* m_placeholder;
+  ReelRow* m_reel;
   PhraseView* m_phrases;
 };
 

@@ -1,8 +1,8 @@
 // What is done with the chosen source.
 #include "crate/crate_stage.h"
 #include "session/crate_service.h"
-#include "session/placeholder_player.h"
 #include "session/player.h"
+#include "session/reel_player.h"
 #include "session/source_service.h"
 
 #include "crate/source_card.h"
@@ -39,7 +39,7 @@ void CrateStage::keepIt() {
 /// As if it lay on a player that is plugged into the input.
 void CrateStage::playIntoLine() {
   if (!m_subject.any() || m_subject.missing) return;
-  auto& player = m_placeholder;
+  auto& player = m_reel;
   if (m_subject.source->sound)
     player.playSound(QString::fromStdString(m_subject.source->name), m_subject.source->sound);
   else if (!m_subject.paths.empty())

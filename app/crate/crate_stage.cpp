@@ -23,8 +23,7 @@ using theme::px;
 
 CrateStage::CrateStage(Panel& host, const Uses& uses, QWidget* parent)
     : StageView(host, parent), m_crate(uses.crate), m_sources(uses.sources),
-      m_auditions(uses.auditions), m_peaks(uses.peaks), m_player(uses.player),
-      m_placeholder(uses.placeholder) {
+      m_auditions(uses.auditions), m_peaks(uses.peaks), m_player(uses.player), m_reel(uses.reel) {
   m_clock.start();
   auto* left = new QVBoxLayout;
   left->setSpacing(px(8));

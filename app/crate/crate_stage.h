@@ -27,7 +27,7 @@ class SourceCard;
 class SourceList;
 class SourceListModel;
 class SourceService;
-class PlaceholderPlayer;
+class ReelPlayer;
 
 class CrateStage : public StageView {
   Q_OBJECT
@@ -38,7 +38,7 @@ public:
     Auditions& auditions;
     PeaksCache& peaks;
     Player& player;
-    PlaceholderPlayer& placeholder;
+    ReelPlayer& reel;
   };
   CrateStage(Panel& host, const Uses& uses, QWidget* parent);
   void setScope(Scope scope);
@@ -74,7 +74,7 @@ private:
   Auditions& m_auditions;
   PeaksCache& m_peaks;
   Player& m_player;
-  PlaceholderPlayer& m_placeholder;
+  ReelPlayer& m_reel;
   Scope m_scope = Scope::Beat;
   Subject m_subject;
   SourceListModel* m_model;

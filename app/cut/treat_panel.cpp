@@ -226,7 +226,7 @@ void TreatPanel::addFigures(const Treatment& open) {
     const Parameter& p = one.parameter;
     if (!p.words.empty()) {
       auto* combo = new Combo(nameOf(p), QString(), this);
-      for (std::string_view word : p.words) combo->addItem(translated(word));
+      combo->addItems(wordsOf(p));
       const auto follow = [combo, &one](const Treatment& t) {
         combo->setCurrentIndex(toNearest<int>(one.get(t)));
       };

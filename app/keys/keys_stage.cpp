@@ -52,8 +52,7 @@ KeysStage::KeysStage(Panel& host, const Uses& uses, QWidget* parent) : StageView
   m_panels->addWidget(new TallScroll(soundPage, px(200), this));
   m_panels->addWidget(new TallScroll(m_take, px(200), this));
   m_catch = new CatchPanel(
-      *this,
-      {uses.catching, uses.player, uses.transport, uses.sifter, uses.placeholder, uses.auditions},
+      *this, {uses.catching, uses.player, uses.transport, uses.sifter, uses.reel, uses.auditions},
       this);
   m_panels->addWidget(new TallScroll(m_catch, px(200), this));
   m_controllers = new ControllersPanel(*this, uses.controllers, uses.transport, this);

@@ -24,7 +24,7 @@ public:
     ControllerService& controllers;
     CatchService& catching;
     PhraseService& sifter;
-    PlaceholderPlayer& placeholder;
+    ReelPlayer& reel;
     Auditions& auditions;
   };
   KeysStage(Panel& host, const Uses& uses, QWidget* parent);

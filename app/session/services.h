@@ -13,10 +13,10 @@
 #include "session/notes_service.h"
 #include "session/peaks_cache.h"
 #include "session/phrase_service.h"
-#include "session/placeholder_player.h"
 #include "session/player.h"
 #include "session/print_service.h"
 #include "session/recorder.h"
+#include "session/reel_player.h"
 #include "session/song_meter.h"
 #include "session/source_service.h"
 #include "session/transport.h"
@@ -48,7 +48,7 @@ public:
   SongMeter meter{document, jobs, player};
   Auditions auditions{document, jobs, player, transport, meter};
   PhraseService sifter{document, jobs, auditions, catching};
-  PlaceholderPlayer placeholder{document, jobs, player};
+  ReelPlayer reel{document, jobs, player};
   SourceService sources{document, jobs, crate};
   Files files{document, jobs, crate};
   PrintService printing{document, jobs, player, files};

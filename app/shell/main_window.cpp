@@ -107,10 +107,9 @@ void MainWindow::makeStages() {
   Services& s = m_services;
   auto* keys = new KeysStage(*m_root,
                              {s.peaks, s.player, s.transport, s.recorder, s.controllers, s.catching,
-                              s.sifter, s.placeholder, s.auditions},
+                              s.sifter, s.reel, s.auditions},
                              m_stack);
-  m_views = {new CrateStage(*m_root,
-                            {s.crate, s.sources, s.auditions, s.peaks, s.player, s.placeholder},
+  m_views = {new CrateStage(*m_root, {s.crate, s.sources, s.auditions, s.peaks, s.player, s.reel},
                             m_stack),
              new CutStage(*m_root,
                           {s.peaks, s.notes.loudness(), s.player, s.transport, s.auditions,

@@ -29,9 +29,10 @@ public:
     m_range = range;
     setValue(m_value);
   }
-  /// What is written before the figure; also the accessible name until it is given one.
+  /// What is written over the bar; empty where something else names it.
   void setLabel(const QString& label) {
     m_label = label;
+    updateGeometry();
     update();
   }
   void setTone(QColor tone) {

@@ -1,4 +1,4 @@
-// A placeholder for a sample service: a small catalogue of sounds that ship with Tuvvo, offline.
+// A simulated sample service: a small catalogue of sounds that ship with Tuvvo, offline.
 #pragma once
 
 #include "base/result.h"

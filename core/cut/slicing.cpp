@@ -113,10 +113,7 @@ std::vector<std::int64_t> beatStarts(const ResolvedSource& source, int perBeat) 
   return starts;
 }
 
-} // namespace
-
-bool canCut(const Source& source, CutMode way) {
-  const ResolvedSource resolved(source);
+bool canCut(const ResolvedSource& resolved, CutMode way) {
   switch (way) {
   case CutMode::Beats:
   case CutMode::Bars:
@@ -124,7 +121,7 @@ bool canCut(const Source& source, CutMode way) {
   case CutMode::Sections:
     return resolved.sections().size() > 1;
   case CutMode::Chords:
-    return source.heard && !source.heard->chords.empty();
+    return resolved.source().heard && !resolved.source().heard->chords.empty();
   case CutMode::Hits:
   case CutMode::Equal:
   case CutMode::Hand:
@@ -132,6 +129,10 @@ bool canCut(const Source& source, CutMode way) {
   }
   return true;
 }
+
+} // namespace
+
+bool canCut(const Source& source, CutMode way) { return canCut(ResolvedSource(source), way); }
 
 Frames decayedAt(const Sound& sound, Frames start, Frames end) {
   const auto block = std::max<std::int64_t>(1, toWhole<std::int64_t>(0.005 * sound.rate().value));
@@ -200,10 +201,10 @@ void setAside(std::vector<Cut>& cuts, Frames downbeat, double rate) {
 } // namespace
 
 std::vector<Cut> cutSource(const Source& source, const CutSettings& settings) {
-  if (!source.sound || !canCut(source, settings.mode)) return source.cuts;
+  const ResolvedSource resolved(source);
+  if (!source.sound || !canCut(resolved, settings.mode)) return source.cuts;
   const std::int64_t frames = source.sound->frames().value;
   const double rate = source.sound->rate().value;
-  const ResolvedSource resolved(source);
   std::vector<Cut> made;
   switch (settings.mode) {
   case CutMode::Hits:

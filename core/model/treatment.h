@@ -132,14 +132,9 @@ struct Treatment {
   template <class Kind> [[nodiscard]] Kind* as() { return std::get_if<Kind>(&what); }
 };
 
-/// One setting of a treatment: its description, and how it is read and set. A choice counts its
-/// words from 0. Only for treatments of its kind.
-struct TreatmentParameter {
-  Parameter parameter; ///< its id as in the file
-  double (*get)(const Treatment&);
-  /// @param value  is not clamped
-  void (*set)(Treatment&, double value);
-};
+/// One setting of a treatment, its id as in the file. A choice counts its words from 0. Only for
+/// treatments of its kind.
+using TreatmentParameter = FigureOf<Treatment>;
 
 struct TreatmentType {
   std::string_view id;    ///< as in the file

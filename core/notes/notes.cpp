@@ -2,9 +2,10 @@
 
 #include "cut/slicing.h"
 #include "model/edits.h"
+#include "model/resolved_source.h"
 #include "notes/cut_notes.h"
 #include "notes/free_space.h"
-#include "notes/sameness_note.h"
+#include "notes/similarity_note.h"
 #include "play/bounce.h"
 
 #include <algorithm>
@@ -58,8 +59,8 @@ void barsNote(const Source& source, std::vector<Note>& notes) {
   note.tone = Note::Tone::Taste;
   note.figure = format("%.2f bars", bars);
   const double wholeTempo = 60 * whole * grid->meter / duration;
-  const bool steady = !source.heard || !source.heard->tempo || source.heard->tempo->steady;
-  if (steady && std::abs(wholeTempo / grid->tempo.value - 1) < kTempoGivenByLength) {
+  if (ResolvedSource(source).steady() &&
+      std::abs(wholeTempo / grid->tempo.value - 1) < kTempoGivenByLength) {
     note.reason = source.name + format(" is not a whole number of bars at %.2f BPM; at %.2f it is.",
                                        grid->tempo.value, wholeTempo);
     note.action = format("Hear it at %.2f BPM", wholeTempo);

@@ -1,4 +1,4 @@
-#include "notes/sameness_note.h"
+#include "notes/similarity_note.h"
 
 #include "beat/pattern_edits.h"
 #include "beat/similarity.h"

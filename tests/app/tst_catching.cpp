@@ -126,8 +126,8 @@ private slots:
 
   void eightHitsFromTheLineLieOnKeys() {
     chooseInput(InputChoice::Line);
-    m_services->placeholder.playFile(hitsFile(8, 0.5, "hits.wav"));
-    QTRY_COMPARE(m_services->placeholder.name(), QString("hits"));
+    m_services->reel.playFile(hitsFile(8, 0.5, "hits.wav"));
+    QTRY_COMPARE(m_services->reel.name(), QString("hits"));
     press(chip(panel(), "Single sounds"));
     const std::size_t before = project().keys.size();
     press(chip(panel(), "Catch"));
@@ -159,28 +159,28 @@ private slots:
     for (QAction* action : crate.actions())
       if (action->text() == "Play it into the simulated line") action->trigger();
     QVERIFY(m_services->player.liveSound().choice().input == InputChoice::Line);
-    QVERIFY(m_services->placeholder.runs());
+    QVERIFY(m_services->reel.runs());
     QTRY_VERIFY(service().level().held[0] > 0.01f);
     QVERIFY(said("plays into the simulated line"));
   }
 
   void theStripShowsLevelAndClips() {
     chooseInput(InputChoice::Line);
-    m_services->placeholder.playSound("tone", makeSound(sine(300, 20, 48000, 0.5)));
+    m_services->reel.playSound("tone", makeSound(sine(300, 20, 48000, 0.5)));
     LineSettings settings;
     settings.level = Decibels(-6);
-    m_services->placeholder.set(settings);
-    m_services->placeholder.start();
+    m_services->reel.set(settings);
+    m_services->reel.start();
     QTRY_VERIFY(std::abs(service().level().held[0] - 0.25f) < 0.01f);
     QTRY_VERIFY(std::abs(20 * std::log10(double(service().level().rms[0])) + 15.05) < 0.3);
     auto* strip = panel().findChild<InputStrip*>();
     QTRY_VERIFY(strip->advice().contains("good"));
     settings.level = Decibels(12);
-    m_services->placeholder.set(settings);
+    m_services->reel.set(settings);
     QTRY_VERIFY(service().level().clips > 0);
     QVERIFY(strip->advice().contains("clipped"));
     settings.level = Decibels(-40);
-    m_services->placeholder.set(settings);
+    m_services->reel.set(settings);
     QTest::qWait(100);
     click(strip, {20, 20}); // forget what was
     QTRY_COMPARE(service().level().clips, 0u);
@@ -218,7 +218,7 @@ private slots:
     for (int i = 0; i < 14; ++i) addHit(all, 0.4 + i * 0.31, 48000, i % 2 ? 220 : 60, 0.5, 0.4);
     for (int i = 0; i < 16; ++i)
       addHit(all, 6 + i * beat / 2, 48000, i % 4 == 2 ? 200 : 60, i % 4 == 2 ? 0.9 : 0.2, 0.4);
-    m_services->placeholder.playSound("phrases", makeSound(std::move(all)));
+    m_services->reel.playSound("phrases", makeSound(std::move(all)));
     press(chip(panel(), "Long take"));
     press(chip(panel(), "Catch"));
     press(chip(panel(), "Start it"));
@@ -279,8 +279,8 @@ private slots:
 
   void whatIsCaughtWhenTheWindowClosesIsKept() {
     chooseInput(InputChoice::Line);
-    m_services->placeholder.playSound("tone", makeSound(sine(300, 20, 48000, 0.3)));
-    m_services->placeholder.start();
+    m_services->reel.playSound("tone", makeSound(sine(300, 20, 48000, 0.3)));
+    m_services->reel.start();
     press(chip(panel(), "Long take"));
     press(chip(panel(), "Catch"));
     QTRY_VERIFY(service().now().frames > 48000);
@@ -416,15 +416,15 @@ private slots:
     stage().showPanel("catch");
     QCoreApplication::processEvents();
     chooseInput(InputChoice::Line);
-    m_services->placeholder.playFile(hitsFile(8, 0.4, "evening.wav"));
-    QTRY_COMPARE(m_services->placeholder.name(), QString("evening"));
+    m_services->reel.playFile(hitsFile(8, 0.4, "evening.wav"));
+    QTRY_COMPARE(m_services->reel.name(), QString("evening"));
     const std::size_t keys = project().keys.size();
     press(chip(panel(), "Single sounds"));
     press(chip(panel(), "Catch"));
     QTRY_VERIFY(service().now().frames > 24000);
     press(chip(panel(), "Start it"));
     QTRY_VERIFY_WITH_TIMEOUT(project().keys.size() >= keys + 8, 20000);
-    m_services->placeholder.stop();
+    m_services->reel.stop();
     press(chip(panel(), "End catching"));
     // Saved, closed, opened: all of it is there.
     QVERIFY(saveAs(*m_services, m_dir.path() + "/Evening.tuvvo"));

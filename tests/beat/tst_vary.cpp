@@ -4,7 +4,7 @@
 #include "beat/vary.h"
 #include "cut/slicing.h"
 #include "formats/shipped.h"
-#include "notes/sameness_note.h"
+#include "notes/similarity_note.h"
 #include "support.h"
 
 #include <QtTest>

@@ -8,10 +8,10 @@
 namespace tuvvo {
 
 /// The player on the simulated line and the simulated microphone. Lives on the interface thread.
-class PlaceholderPlayer : public Service {
+class ReelPlayer : public Service {
   Q_OBJECT
 public:
-  PlaceholderPlayer(Document& document, JobService& jobs, Player& player);
+  ReelPlayer(Document& document, JobService& jobs, Player& player);
 
   /// The input in use was opened: what it plays is laid before it.
   void prepare();

@@ -1,4 +1,4 @@
-#include "catch/placeholder_row.h"
+#include "catch/reel_row.h"
 
 #include "session/clock_text.h"
 #include "theme/theme.h"
@@ -21,9 +21,8 @@ QString signedText(double v) {
 
 } // namespace
 
-PlaceholderRow::PlaceholderRow(Panel& host, PlaceholderPlayer& placeholder, Player& player,
-                               QWidget* parent)
-    : Panel(host, parent), m_placeholder(placeholder), m_player(player) {
+ReelRow::ReelRow(Panel& host, ReelPlayer& reel, Player& player, QWidget* parent)
+    : Panel(host, parent), m_reel(reel), m_player(player) {
   m_run = new Chip(tr("Start"), tr("Start or stop what plays into the simulated input"), this);
   m_run->setCheckable(true);
   m_name = new QLabel(this);
@@ -62,21 +61,21 @@ PlaceholderRow::PlaceholderRow(Panel& host, PlaceholderPlayer& placeholder, Play
     row->addWidget(w);
   for (QLabel* label : {m_name, m_place}) label->setFixedHeight(px(24));
   connect(m_run, &QAbstractButton::clicked, this, [this] {
-    if (m_placeholder.runs())
-      m_placeholder.stop();
+    if (m_reel.runs())
+      m_reel.stop();
     else
-      m_placeholder.start();
+      m_reel.start();
   });
-  connect(m_file, &QAbstractButton::clicked, this, &PlaceholderRow::chooseFile);
+  connect(m_file, &QAbstractButton::clicked, this, &ReelRow::chooseFile);
   connect(m_source, &QAbstractButton::clicked, this, [this] {
     const Source* source = findSource(project(), selection().source);
     if (source && source->sound)
-      m_placeholder.playSound(QString::fromStdString(source->name), source->sound);
+      m_reel.playSound(QString::fromStdString(source->name), source->sound);
   });
   const auto set = [this](auto change) {
-    LineSettings settings = m_placeholder.settings();
+    LineSettings settings = m_reel.settings();
     change(settings);
-    m_placeholder.set(settings);
+    m_reel.set(settings);
   };
   connect(m_speed, &Slide::changed, this,
           [set](double v, bool) { set([v](LineSettings& s) { s.speed = v; }); });
@@ -86,34 +85,34 @@ PlaceholderRow::PlaceholderRow(Panel& host, PlaceholderPlayer& placeholder, Play
           [set](double v, bool) { set([v](LineSettings& s) { s.hum = Decibels(v); }); });
   connect(m_hiss, &Slide::changed, this,
           [set](double v, bool) { set([v](LineSettings& s) { s.hiss = Decibels(v); }); });
-  connect(this, &Panel::selectionChanged, this, &PlaceholderRow::refresh);
-  connect(&player, &Player::soundOpened, this, &PlaceholderRow::refresh);
-  connect(&placeholder, &PlaceholderPlayer::changed, this, &PlaceholderRow::refresh);
+  connect(this, &Panel::selectionChanged, this, &ReelRow::refresh);
+  connect(&player, &Player::soundOpened, this, &ReelRow::refresh);
+  connect(&reel, &ReelPlayer::changed, this, &ReelRow::refresh);
   m_moves.setInterval(kMovesMs);
   m_moves.start();
   connect(&m_moves, &QTimer::timeout, this, [this] {
     if (!isVisible()) return;
-    const auto& now = m_placeholder;
+    const auto& now = m_reel;
     m_place->setText(
         tr("%1 of %2").arg(clockText(now.place(), false), clockText(now.length(), false)));
   });
   refresh();
 }
 
-void PlaceholderRow::chooseFile() {
+void ReelRow::chooseFile() {
   auto* dialog = new QFileDialog(this, tr("Play a file into the simulated line"));
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   dialog->setFileMode(QFileDialog::ExistingFile);
   connect(dialog, &QFileDialog::fileSelected, this,
-          [this](const QString& path) { m_placeholder.playFile(path); });
+          [this](const QString& path) { m_reel.playFile(path); });
   dialog->open();
 }
 
-void PlaceholderRow::refresh() {
+void ReelRow::refresh() {
   const auto* input = m_player.liveSound().simulatedInput();
   const bool line = input && input->kind() == SimulatedInput::Kind::Line;
   setVisible(input && input->kind() != SimulatedInput::Kind::Cable);
-  const auto& player = m_placeholder;
+  const auto& player = m_reel;
   m_run->setChecked(player.runs());
   m_run->setText(player.runs() ? tr("Stop it") : tr("Start it"));
   m_name->setText(line ? (player.name().isEmpty() ? tr("Nothing on the player") : player.name())

@@ -1,4 +1,4 @@
-#include "session/placeholder_player.h"
+#include "session/reel_player.h"
 
 #include "audio/decode.h"
 #include "formats/shipped.h"
@@ -7,14 +7,14 @@
 
 namespace tuvvo {
 
-PlaceholderPlayer::PlaceholderPlayer(Document& document, JobService& jobs, Player& player)
+ReelPlayer::ReelPlayer(Document& document, JobService& jobs, Player& player)
     : m_document(document), m_player(player), m_pool(1, jobs.trouble()) {
-  connect(&player, &Player::soundOpened, this, &PlaceholderPlayer::prepare);
+  connect(&player, &Player::soundOpened, this, &ReelPlayer::prepare);
 }
 
-SimulatedInput* PlaceholderPlayer::input() const { return m_player.liveSound().simulatedInput(); }
+SimulatedInput* ReelPlayer::input() const { return m_player.liveSound().simulatedInput(); }
 
-void PlaceholderPlayer::prepare() {
+void ReelPlayer::prepare() {
   SimulatedInput* now = input();
   if (!now) return emit changed();
   if (now->kind() == SimulatedInput::Kind::Microphone && !m_microphone) {
@@ -37,7 +37,7 @@ void PlaceholderPlayer::prepare() {
   lay();
 }
 
-void PlaceholderPlayer::lay() {
+void ReelPlayer::lay() {
   SimulatedInput* now = input();
   if (!now) return;
   const bool line = now->kind() == SimulatedInput::Kind::Line;
@@ -49,7 +49,7 @@ void PlaceholderPlayer::lay() {
   emit changed();
 }
 
-void PlaceholderPlayer::playFile(const QString& path) {
+void ReelPlayer::playFile(const QString& path) {
   const int run = ++m_run;
   m_pool.run([this, path, run](JobContext& job) {
     auto decoded = decodeFile(path.toStdString(), job);
@@ -66,14 +66,14 @@ void PlaceholderPlayer::playFile(const QString& path) {
   });
 }
 
-void PlaceholderPlayer::playSound(const QString& name, SoundPtr sound) {
+void ReelPlayer::playSound(const QString& name, SoundPtr sound) {
   ++m_run;
   m_name = name;
   m_sound = std::move(sound);
   lay();
 }
 
-void PlaceholderPlayer::set(const LineSettings& settings) {
+void ReelPlayer::set(const LineSettings& settings) {
   m_settings = settings;
   if (SimulatedInput* now = input(); now && now->kind() == SimulatedInput::Kind::Line) {
     now->set(settings);
@@ -82,21 +82,21 @@ void PlaceholderPlayer::set(const LineSettings& settings) {
   emit changed();
 }
 
-void PlaceholderPlayer::start() {
+void ReelPlayer::start() {
   if (SimulatedInput* now = input()) now->start();
   emit changed();
 }
 
-void PlaceholderPlayer::stop() {
+void ReelPlayer::stop() {
   if (SimulatedInput* now = input()) now->stop();
   emit changed();
 }
 
-bool PlaceholderPlayer::runs() const { return input() && input()->runs(); }
+bool ReelPlayer::runs() const { return input() && input()->runs(); }
 
-Seconds PlaceholderPlayer::place() const { return input() ? input()->place() : Seconds(0); }
+Seconds ReelPlayer::place() const { return input() ? input()->place() : Seconds(0); }
 
-Seconds PlaceholderPlayer::length() const {
+Seconds ReelPlayer::length() const {
   const SimulatedInput* now = input();
   if (!now) return Seconds(0);
   const SoundPtr& sound = now->kind() == SimulatedInput::Kind::Line ? m_sound : m_microphone;

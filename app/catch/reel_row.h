@@ -2,8 +2,8 @@
 #pragma once
 
 #include "panel/panel.h"
-#include "session/placeholder_player.h"
 #include "session/player.h"
+#include "session/reel_player.h"
 #include "widgets/chip.h"
 #include "widgets/slide.h"
 
@@ -13,16 +13,16 @@ class QLabel;
 
 namespace tuvvo {
 
-class PlaceholderRow : public Panel {
+class ReelRow : public Panel {
   Q_OBJECT
 public:
-  PlaceholderRow(Panel& host, PlaceholderPlayer& placeholder, Player& player, QWidget* parent);
+  ReelRow(Panel& host, ReelPlayer& reel, Player& player, QWidget* parent);
 
 private:
   void refresh();
   void chooseFile();
 
-  PlaceholderPlayer& m_placeholder;
+  ReelPlayer& m_reel;
   Player& m_player;
   Chip *m_run, *m_file, *m_source;
   QLabel *m_name, *m_place;
