@@ -1,4 +1,4 @@
-// Against similarity: another last bar, a part that rests, a thin intro; and how new the slices are.
+// Against similarity: another last bar, a part that rests, a thin intro; how new the slices are.
 #pragma once
 
 #include "beat/vary.h"
