@@ -38,14 +38,11 @@ void dress(QApplication& app, const Options& options) {
 /// What was asked for, or what there was last.
 void openWhatIsAsked(Services& services, const Options& options) {
   const bool asked = options.demo || !options.project.isEmpty() || !options.sounds.isEmpty();
-  if (options.demo)
-    services.files.startDemo();
-  else if (asked)
+  if (asked)
     services.files.startNew(); // a project takes its place when it is read
   else
     services.files.startWhereYouLeft();
-  if (services.document.project().patterns.empty())
-    services.files.startNew(); // the demo could not be read; the message says why
+  if (options.demo) services.files.startDemo();
   if (!options.project.isEmpty()) services.files.open(options.project);
   if (asked && options.picture.isEmpty()) services.files.offerUnsaved();
 }
@@ -77,7 +74,7 @@ int main(int argc, char** argv) {
   openWhatIsAsked(services, *options);
   window.showStage(options->stage);
   const bool picture = !options->picture.isEmpty();
-  if (picture) { // of the project that was asked for
+  if (picture || options->play || options->timeFirstPaint) { // the project that was asked for
     services.wait();
     QCoreApplication::processEvents();
   }

@@ -16,6 +16,7 @@
 #include "play/print.h"
 #include "song/timeline.h"
 #include "telling.h"
+#include "words/fit_words.h"
 
 namespace tuvvo::cli {
 
@@ -166,12 +167,12 @@ int runFit(const std::vector<std::string>& words) {
                    {"gapMs", row.gap.value},
                    {"resultKey", row.resultKey ? Json(nameOf(*row.resultKey)) : Json(nullptr)},
                    {"keyDistance", row.keyDistance >= 0 ? Json(row.keyDistance) : Json(nullptr)},
-                   {"heard", row.heard}});
+                   {"heard", soundOf(row)}});
     if (!arguments.has("--json"))
       std::printf("%-8s %+3.0f st %+4.0f ct  %7.2f BPM (%+.2f %%)  stretch %+.1f %%  %-4s  %s\n",
                   std::string(nameOf(row.method)).c_str(), row.semitones.value, row.cents.value,
                   row.resultBpm.value, row.bpmErrorPercent, row.stretchPercent,
-                  row.resultKey ? nameOf(*row.resultKey).c_str() : "-", row.heard.c_str());
+                  row.resultKey ? nameOf(*row.resultKey).c_str() : "-", soundOf(row).c_str());
   }
   // The question turned round: for people only, as the JSON is the list of ways.
   if (!arguments.has("--json"))

@@ -28,6 +28,7 @@ LAYERS = [
     ["core/crate"],
     ["core/catch"],
     ["core/notes"],
+    ["words"],
     ["devices", "plugins"],
     ["cli"],
     ["app/theme"],
@@ -43,7 +44,7 @@ LAYERS = [
     ["bench", "tests", "tools"],
 ]
 LEVEL = {folder: level for level, folders in enumerate(LAYERS) for folder in folders}
-TOP = ("core", "devices", "plugins", "cli", "app", "support", "bench", "tests", "tools")
+TOP = ("core", "words", "devices", "plugins", "cli", "app", "support", "bench", "tests", "tools")
 INCLUDE = re.compile(r'^\s*#\s*include\s*(?:"([^"]+)"|<([^>]+)>)', re.MULTILINE)
 
 

@@ -4,7 +4,7 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 if [ $# -eq 0 ]; then
-  mapfile -t files < <(find app bench cli core devices support tests tools \( -name '*.h' -o -name '*.cpp' \) \
+  mapfile -t files < <(find app bench cli core devices support tests tools words \( -name '*.h' -o -name '*.cpp' \) \
     ! -path 'core/mix/faust/*' ! -name hit_weights.h | sort)
   set -- "${files[@]}"
 fi

@@ -15,7 +15,7 @@ if [ "${1:-}" = --changed ]; then
     before=$(git rev-list -1 --before="$(date -d "$last - 3 days" -Is)" HEAD)
   fi
   if [ -n "$before" ]; then
-    mapfile -t changed < <(git diff --name-only "$before" -- core app devices cli .clang-tidy |
+    mapfile -t changed < <(git diff --name-only "$before" -- core words app devices cli .clang-tidy |
       sed -n -e 's#^\.clang-tidy$#.clang-tidy#p' -e 's#/[^/]*\.\(h\|cpp\)$##p' | sort -u)
     [ ${#changed[@]} -gt 0 ] || { echo "nothing has changed"; exit 0; }
     # Other rules: everything is looked at by them.
@@ -28,7 +28,7 @@ cmake -S . -B "$build" -G Ninja -DTUVVO_TOGETHER=ON -DCMAKE_EXPORT_COMPILE_COMMA
   exit 1
 }
 rm -f "$build.log"
-mapfile -t units < <(find "$build"/{core,devices,cli,app}/CMakeFiles -name 'unity_*.cxx' | sort)
+mapfile -t units < <(find "$build"/{core,words,devices,cli,app}/CMakeFiles -name 'unity_*.cxx' | sort)
 [ ${#units[@]} -gt 0 ] || { echo "There is nothing to look at in $build."; exit 1; }
 wanted=()
 for unit in "${units[@]}"; do

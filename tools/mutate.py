@@ -28,7 +28,7 @@ NEAREST = {
     "midi": ["tst_midi"],
     "mix": ["tst_graph", "tst_processors"],
     "model": ["tst_model", "tst_processors", "tst_beat", "tst_patterns", "tst_treat", "tst_slices"],
-    "notes": ["tst_notes"],
+    "notes": ["tst_notes", "tst_free_space"],
     "play": ["tst_engine", "tst_voice", "tst_key_sound", "tst_hands", "tst_audition", "tst_tempo",
              "tst_slices"],
     "shape": ["tst_shape", "tst_bake", "tst_treat", "tst_references"],

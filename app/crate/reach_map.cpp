@@ -2,6 +2,7 @@
 
 #include "base/convert.h"
 #include "theme/theme.h"
+#include "words/fit_words.h"
 
 #include <QFontMetricsF>
 #include <QHelpEvent>
@@ -240,7 +241,7 @@ bool ReachMap::event(QEvent* event) {
         for (FitMethod method : {FitMethod::Repitch, FitMethod::Stretch, FitMethod::Respace})
           for (const auto& row : rows)
             if (row.method == method) {
-              lines << tr("%1: %2").arg(methodText(method), QString::fromStdString(row.heard));
+              lines << tr("%1: %2").arg(methodText(method), QString::fromStdString(soundOf(row)));
               break;
             }
         QToolTip::showText(help->globalPos(), lines.join(QLatin1Char('\n')), this);

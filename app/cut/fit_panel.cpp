@@ -2,6 +2,7 @@
 
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "words/fit_words.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -151,9 +152,9 @@ void FitPanel::refresh() {
         first += QStringLiteral(" · ") + QString::fromStdString(nameOf(*row.resultKey));
       const bool chosen = s->shape.method == row.method &&
                           std::abs(semitonesOf(s->shape.pitch()).value - shift) < 0.006;
-      offer(first, QString::fromStdString(row.heard), chosen, [this, method = row.method, shift] {
-        FitRuler::apply(*this, method, Semitones(shift));
-      });
+      offer(
+          first, QString::fromStdString(soundOf(row)), chosen,
+          [this, method = row.method, shift] { FitRuler::apply(*this, method, Semitones(shift)); });
     }
     for (const auto& move : planBeat(*q)) {
       if (std::abs(move.percent) < 0.01) continue;

@@ -4,6 +4,7 @@
 #include "parts/grids.h"
 #include "theme/theme.h"
 #include "widgets/flow_row.h"
+#include "words/timing_words.h"
 
 #include <QLabel>
 #include <QVBoxLayout>
@@ -211,9 +212,9 @@ void TakePanel::refresh() {
   m_countIn->setCurrentIndex(click.countIn);
   m_clickSound->setCurrentIndex(click.sound);
   m_clickLevel->setValue(click.level.value);
-  const auto& timing = m_recorder.timing();
-  m_sentence->setText(QString::fromStdString(timing.sentence));
-  m_sentence->setVisible(!timing.sentence.empty());
+  const std::string sentence = sentenceOf(project(), m_recorder.timing());
+  m_sentence->setText(QString::fromStdString(sentence));
+  m_sentence->setVisible(!sentence.empty());
   const Part* part = findPart(project(), m_timing->part());
   m_quantiseTitle->setText(part ? tr("Pull %1").arg(QString::fromStdString(part->name))
                                 : tr("Pull"));

@@ -2,6 +2,7 @@
 
 #include "base/convert.h"
 #include "theme/theme.h"
+#include "words/timing_words.h"
 
 #include <QHelpEvent>
 #include <QKeyEvent>
@@ -33,7 +34,7 @@ TimingView::TimingView(Panel& host, Recorder& recorder, QWidget* parent)
     const auto& parts = m_recorder.timing().parts;
     if (std::none_of(parts.begin(), parts.end(), [&](const auto& p) { return p.part == m_part; }))
       choose(parts.empty() ? 0 : parts.front().part);
-    setAccessibleDescription(QString::fromStdString(m_recorder.timing().sentence));
+    setAccessibleDescription(QString::fromStdString(sentenceOf(project(), m_recorder.timing())));
     update();
   });
   connect(this, &Panel::changed, this, qOverload<>(&QWidget::update));

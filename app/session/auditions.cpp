@@ -3,6 +3,7 @@
 #include "audio/decode.h"
 #include "audio/resample.h"
 #include "listen/levels.h"
+#include "words/fit_words.h"
 
 #include <cmath>
 
@@ -138,7 +139,7 @@ void Auditions::show(const std::shared_ptr<const Source>& source, const FitRow& 
   m_audition.loops = fitted.loops;
   m_audition.gain = float(gain);
   m_heard.how = howText(row, fitted.loops || !gridOf(*source));
-  m_heard.heard = row.heard;
+  m_heard.heard = soundOf(row);
   m_heard.sounding = true;
   m_player.setAudition(m_audition);
   emit changed();

@@ -16,6 +16,7 @@ Files::Files(Document& document, JobService& jobs, CrateService& crate)
           [this] { m_savedStep = m_autosavedStep = m_document.projectPtr(); });
   connect(&m_autosaveTimer, &QTimer::timeout, this, &Files::autosave);
   m_autosaveTimer.start(kAutosaveMs);
+  readKit();
 }
 
 Files::~Files() { leaveFolder(); }

@@ -4,9 +4,12 @@
 #include "base/files.h"
 #include "base/folder_lock.h"
 #include "formats/bundle.h"
+#include "formats/shipped.h"
 #include "session/crate_service.h"
 #include "session/recent_projects.h"
 #include "session/saver.h"
+
+#include <future>
 
 namespace tuvvo {
 
@@ -18,6 +21,8 @@ public:
 
   // ---- what is open (files_open.cpp) ----
   void startNew();
+  /// Reads the demonstration in the background; it takes the place of what is open when it is
+  /// there.
   void startDemo();
   /// Opens what was open last where that was not saved; else a new beat.
   void startWhereYouLeft();
@@ -53,6 +58,7 @@ signals:
 
 private:
   void autosave();
+  void readKit();
   void keepOpen();
   void moveToCopy();
   void saveTo(const std::filesystem::path& folder);
@@ -85,7 +91,8 @@ private:
   RecentProjects m_recent;
   QTimer m_autosaveTimer;
   std::optional<Wish> m_wish;
-  Saver m_saver; ///< last: ends first
+  std::shared_future<NewProject> m_fresh; ///< what a new beat begins as: its drums are read once
+  Saver m_saver;                          ///< last: ends first
 };
 
 } // namespace tuvvo

@@ -1,5 +1,4 @@
 // What is open: new beats, the demo, projects; who else has them open; what was left unsaved.
-#include "formats/shipped.h"
 #include "session/files.h"
 
 #include <QDateTime>
@@ -61,23 +60,36 @@ void Files::keepOpen() {
   autosaveNow();
 }
 
+/// While the window is still being made.
+void Files::readKit() {
+  auto fresh = std::make_shared<std::promise<NewProject>>();
+  m_fresh = fresh->get_future();
+  m_jobs.run([fresh](JobContext& job) { fresh->set_value(newProject(dataFolder(), job)); },
+             [fresh](const Error& error) {
+               fresh->set_value({{}, {error.text()}}); // a beat without drums
+             });
+}
+
 void Files::startNew() {
   keepOpen();
-  JobContext job;
-  NewProject fresh = newProject(dataFolder(), job);
-  replaceInFreshFolder(std::move(fresh.project), tr("Untitled"));
+  const NewProject& fresh = m_fresh.get();
+  replaceInFreshFolder(fresh.project, tr("Untitled"));
   for (const auto& warning : fresh.warnings) emit message(QString::fromStdString(warning), true);
 }
 
 void Files::startDemo() {
-  keepOpen();
-  JobContext job;
-  auto demo = shippedDemo(dataFolder(), job);
-  if (!demo) {
-    emit message(QString::fromStdString(demo.error().text()), true);
-    return;
-  }
-  replaceInFreshFolder(std::move(demo).value(), QStringLiteral("Salt Quay"));
+  m_jobs.start(tr("Opening the demo"), [this](JobContext& job) {
+    auto demo = std::make_shared<Result<Project>>(shippedDemo(dataFolder(), job));
+    m_jobs.later([this, demo] {
+      if (!*demo) {
+        emit message(QString::fromStdString(demo->error().text()), true);
+        return;
+      }
+      keepOpen();
+      replaceInFreshFolder(std::move(*demo).value(), QStringLiteral("Salt Quay"));
+      emit opened();
+    });
+  });
 }
 
 /// The latest work that was not saved and that no other window has open.

@@ -1,5 +1,7 @@
 #include "session/notes_service.h"
 
+#include "words/note_words.h"
+
 namespace tuvvo {
 
 NotesService::NotesService(Document& document, JobService& jobs)
@@ -30,7 +32,8 @@ void NotesService::refresh() {
 
 void NotesService::doNote(const Note& note) {
   if (note.fix)
-    m_document.edit(QString::fromStdString(note.action), note.fix(m_document.project()));
+    m_document.edit(QString::fromStdString(wordsOf(note.finding).action),
+                    note.fix(m_document.project()));
 }
 
 void NotesService::dismissNote(const Note& note) {

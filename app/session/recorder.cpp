@@ -3,6 +3,7 @@
 #include "base/convert.h"
 #include "base/tempo_map.h"
 #include "model/edits.h"
+#include "words/timing_words.h"
 
 #include <cmath>
 
@@ -221,7 +222,9 @@ void Recorder::finishTake() {
   emit takeChanged();
   const QString count =
       take.size() == 1 ? tr("1 hit recorded.") : tr("%1 hits recorded.").arg(take.size());
-  emit message(count + QLatin1Char(' ') + QString::fromStdString(m_timing.sentence), false);
+  emit message(count + QLatin1Char(' ') +
+                   QString::fromStdString(sentenceOf(m_document.project(), m_timing)),
+               false);
 }
 
 void Recorder::quantise(const QuantiseOptions& options) {

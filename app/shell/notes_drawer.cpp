@@ -3,6 +3,7 @@
 
 #include "shell/rail.h"
 #include "theme/theme.h"
+#include "words/note_words.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -49,9 +50,10 @@ public:
     m_tone = note.tone == Note::Tone::Trouble ? c.coral
              : note.tone == Note::Tone::Taste ? c.brass
                                               : c.mint;
-    m_figure->setText(QString::fromStdString(note.figure));
-    m_reason->setText(QString::fromStdString(note.reason));
-    if (const QString act = QString::fromStdString(note.action); act != m_act->text()) {
+    const NoteWords words = wordsOf(note.finding);
+    m_figure->setText(QString::fromStdString(words.figure));
+    m_reason->setText(QString::fromStdString(words.reason));
+    if (const QString act = QString::fromStdString(words.action); act != m_act->text()) {
       m_act->setText(act);
       m_act->setAccessibleName(act);
     }

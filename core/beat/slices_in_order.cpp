@@ -11,6 +11,8 @@
 
 namespace tuvvo {
 
+std::string inOrderName(const Source& source) { return source.name + " in order"; }
+
 Project withSlicesInOrder(Project project, Id id, const SlicesInOrder& how, Id* made) {
   if (made) *made = 0;
   const Source* source = findSource(project, id);
@@ -25,7 +27,7 @@ Project withSlicesInOrder(Project project, Id id, const SlicesInOrder& how, Id* 
   const double bar = quartersOf(project.meter), lead = how.countIn ? bar : 0;
   Pattern pattern;
   pattern.meter = project.meter;
-  pattern.name = source->name + " in order";
+  pattern.name = inOrderName(*source);
   double end = 1;
   struct Laid {
     Id part;

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 namespace tuvvo {
 
@@ -10,39 +9,30 @@ namespace {
 
 // What is heard of timing (common practice, no source): less than this is not told apart by ear.
 constexpr double kEvenMs = 8, kNoticedMs = 6, kTrendMs = 1.5;
+constexpr int kFewestHits = 4;
 
-std::string figure(double ms) {
-  char text[32];
-  std::snprintf(text, sizeof text, "%.0f ms", std::abs(ms));
-  return text;
+/// The part that lies furthest from its feel, of those with enough hits to tell.
+std::optional<std::size_t> oddPartOf(const std::vector<PartTiming>& parts) {
+  std::optional<std::size_t> odd;
+  for (std::size_t i = 0; i < parts.size(); ++i)
+    if (parts[i].feel.hits >= kFewestHits &&
+        (!odd || std::abs(parts[i].feel.mean.value) > std::abs(parts[*odd].feel.mean.value)))
+      odd = i;
+  return odd;
 }
 
-/// One sentence about the part that stands out most.
-std::string sentenceOf(const Project& project, const TimingPicture& picture) {
-  if (picture.all.hits < 4) return "Too few hits to say how even they are.";
-  const PartTiming* odd = nullptr;
-  for (const auto& part : picture.parts)
-    if (part.feel.hits >= 4 &&
-        (!odd || std::abs(part.feel.mean.value) > std::abs(odd->feel.mean.value)))
-      odd = &part;
+TimingVerdict verdictOf(const TimingPicture& picture) {
+  if (picture.all.hits < kFewestHits) return TimingVerdict::TooFew;
   const double trend = std::abs(picture.all.trend.value);
-  if (trend > kTrendMs && trend > 2 * picture.all.trendError.value)
-    return std::string(picture.all.trend.value > 0 ? "The take drags: " : "The take rushes: ") +
-           figure(picture.all.trend.value) + (picture.all.trend.value > 0 ? " later" : " earlier") +
-           " with every bar.";
-  const std::string even = picture.all.spread.value <= kEvenMs
-                               ? "evenly, within " + figure(picture.all.spread.value)
-                               : "loosely, " + figure(picture.all.spread.value) + " apart";
-  if (odd && std::abs(odd->feel.mean.value) > kNoticedMs) {
-    const Part* part = findPart(project, odd->part);
-    return (part ? part->name : std::string("One part")) + " lies " + figure(odd->feel.mean.value) +
-           (odd->feel.mean.value > 0 ? " late" : " early") + "; all in all it was played " + even +
-           ".";
-  }
-  return "On the beat and played " + even + ".";
+  if (trend > kTrendMs && trend > 2 * picture.all.trendError.value) return TimingVerdict::Trend;
+  if (picture.odd && std::abs(picture.parts[*picture.odd].feel.mean.value) > kNoticedMs)
+    return TimingVerdict::PartOff;
+  return TimingVerdict::Steady;
 }
 
 } // namespace
+
+bool TimingPicture::even() const { return all.spread.value <= kEvenMs; }
 
 TimingFigures figuresOf(const std::vector<TimedHit>& hits, bool feel) {
   TimingFigures out;
@@ -106,7 +96,8 @@ TimingPicture timingOf(const Project& project, const Pattern& pattern,
       picture.parts.push_back(std::move(timing));
     }
   picture.all = figuresOf(all, true);
-  picture.sentence = sentenceOf(project, picture);
+  picture.odd = oddPartOf(picture.parts);
+  picture.verdict = verdictOf(picture);
   return picture;
 }
 

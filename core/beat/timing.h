@@ -31,10 +31,23 @@ struct PartTiming {
   TimingFigures grid, feel;
 };
 
+/// What stands out most in a take; words/timing_words.h says it.
+enum class TimingVerdict {
+  None,    ///< there is no take
+  TooFew,  ///< hits to say anything about
+  Trend,   ///< it drags or rushes: `all.trend`
+  PartOff, ///< one part lies early or late of its feel: `odd`
+  Steady,  ///< neither; `all.spread` says how even it is
+};
+
 struct TimingPicture {
   std::vector<PartTiming> parts; ///< in the order of the project
   TimingFigures all;             ///< against the feel
-  std::string sentence;          ///< what there is to say, in one sentence
+  TimingVerdict verdict = TimingVerdict::None;
+  std::optional<std::size_t> odd; ///< the one of `parts` that lies furthest from its feel
+
+  /// Whether the ear takes it for evenly played.
+  [[nodiscard]] bool even() const;
 };
 
 /// @param hits  as they were played, with `at` counting on over the rounds

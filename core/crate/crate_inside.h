@@ -32,7 +32,7 @@ struct Crate::Inside {
   std::optional<BeatNow> reachBeat;                 ///< what the facets' reach is for
   bool namesRanked = false;
 
-  // ---- crate.cpp; opening is in crate_open.cpp ----
+  // ---- crate.cpp; opening is in crate_open.cpp, refreshing in crate_refresh.cpp ----
   void makeTables();
   void bringUp(std::int64_t schema);
   /// Reads papers.json where it is not as this crate wrote it. @param fresh  the database is

@@ -29,7 +29,7 @@ constexpr double kCostPerCutMs = 0.03; // a tail cut short is missed less than s
 constexpr double kCoveredGapMs = 20;
 constexpr double kTornTones = 5; // times as much where tones are cut and not drums
 constexpr double kCostPerCentOff = 0.06;
-constexpr double kFreeCents = 5.0, kCostPerFreeCent = 0.02; // unheard, yet in tune is in tune
+constexpr double kCostPerUnheardCent = 0.02; // in tune is in tune
 constexpr int kWidestShift = 6;
 constexpr double kMostBeatMove = 4, kCostPerBeatPercent = 1.2;
 
@@ -44,56 +44,7 @@ double meetingRatio(double bpm, double target) {
   return std::exp2(foldedOctaves(std::log2(bpm / target)));
 }
 
-std::string words(const FitRow& row) {
-  std::string out;
-  const double shift = row.semitones.value + row.cents.value / 100;
-  char text[120];
-  const auto colour = [&] {
-    return std::abs(shift) < 2   ? "hardly coloured"
-           : std::abs(shift) < 5 ? "coloured"
-                                 : "strongly coloured";
-  };
-  switch (row.method) {
-  case FitMethod::Repitch:
-    if (std::abs(shift) < 0.02) {
-      out = "as it is";
-    } else {
-      std::snprintf(text, sizeof text, "%s, %s",
-                    shift < 0 ? "darker and slower" : "brighter and faster", colour());
-      out = text;
-    }
-    break;
-  case FitMethod::Stretch: {
-    const double amount = std::abs(row.stretchPercent);
-    out = amount < 3    ? "stretching not heard"
-          : amount < 10 ? "attacks a little softer"
-          : amount < 25 ? "attacks softened"
-                        : "stretching plainly heard";
-    break;
-  }
-  case FitMethod::Respace:
-    std::snprintf(text, sizeof text,
-                  std::abs(row.gap.value) < 1 ? "slices end to end"
-                  : row.gap.value >= 0        ? "gaps of %.0f ms after the slices"
-                                              : "slices cut %.0f ms short",
-                  std::abs(row.gap.value));
-    out = text;
-    if (std::abs(shift) > 0.02) out += std::string(", ") + colour();
-    break;
-  }
-  if (std::abs(row.bpmErrorPercent) > 0.05) {
-    std::snprintf(text, sizeof text, "; the beat would move to %.2f BPM", row.resultBpm.value);
-    out += text;
-  }
-  if (std::abs(row.centsOff) > kFreeCents) {
-    std::snprintf(text, sizeof text, "; %+.0f ct off", row.centsOff);
-    out += text;
-  }
-  if (row.keyDistance > 1) out += "; keys disagree";
-  return out;
-}
-
-/// Fills in what follows from a change of pitch and of length; all but the words.
+/// Fills in what follows from a change of pitch and of length.
 FitRow finish(FitRow row, const FitQuestion& q, double shift, double speed) {
   row.semitones = Semitones(std::round(shift) + 0.0); // no minus zero
   row.cents = Cents((shift - std::round(shift)) * 100);
@@ -111,8 +62,8 @@ FitRow finish(FitRow row, const FitQuestion& q, double shift, double speed) {
   }
   row.cost = kCostPerTempoPercent * std::abs(row.bpmErrorPercent) +
              kCostPerFifth * std::max(0, row.keyDistance) +
-             kCostPerFreeCent * std::min(std::abs(row.centsOff), kFreeCents) +
-             kCostPerCentOff * std::max(0.0, std::abs(row.centsOff) - kFreeCents);
+             kCostPerUnheardCent * std::min(std::abs(row.centsOff), kHeardCents) +
+             kCostPerCentOff * std::max(0.0, std::abs(row.centsOff) - kHeardCents);
   const double moved = std::abs(shift);
   if (row.method == FitMethod::Stretch) {
     row.cost +=
@@ -173,7 +124,7 @@ template <class Take> void everyWay(const FitQuestion& q, const Take& take) {
 std::vector<double> bends(const FitQuestion& q) {
   std::vector<double> out{0.0};
   constexpr double edge = 0.4999; // of a semitone: there the key becomes another one
-  const double free = kFreeCents / 100;
+  const double free = kHeardCents / 100;
   for (int whole = -kWidestShift - 1; whole <= kWidestShift + 1; ++whole)
     for (double off : {0.0, -free, free, -edge, edge})
       out.push_back(whole - q.tuning.value / 100 + off);
@@ -238,9 +189,7 @@ Semitones repitchToTempo(Bpm from, Bpm to) {
 }
 
 FitRow fitRow(const FitQuestion& q, FitMethod method, Semitones shift) {
-  FitRow row = rowOf(q, method, shift.value);
-  row.heard = words(row);
-  return row;
+  return rowOf(q, method, shift.value);
 }
 
 std::vector<BeatMove> planBeat(const FitQuestion& q) {
@@ -292,7 +241,6 @@ std::vector<FitRow> planFit(const FitQuestion& q) {
       return kept.method == row.method && std::abs(shiftOf(kept) - shiftOf(row)) < 0.06;
     });
     if (near) continue;
-    row.heard = words(row);
     out.push_back(std::move(row));
     if (out.size() == 12) break;
   }

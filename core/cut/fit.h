@@ -7,7 +7,10 @@ namespace tuvvo {
 
 [[nodiscard]] std::string_view nameOf(FitMethod method);
 
-/// One way. Figures are of what is heard afterwards.
+/// A tone so far out of tune begins to be heard so; see fit.cpp for the source.
+inline constexpr double kHeardCents = 5;
+
+/// One way. Figures are of what is heard afterwards; words/fit_words.h says them.
 struct FitRow {
   FitMethod method = FitMethod::Repitch;
   Semitones semitones{0}; ///< whole part of the change of pitch
@@ -20,7 +23,6 @@ struct FitRow {
   int keyDistance = -1; ///< fifths between the keys, relatives 0; −1 unknown
   double centsOff = 0;  ///< of the result from equal temperament at A4 = 440 Hz
   double cost = 0;      ///< smaller is better; see fit.cpp for the terms
-  std::string heard;    ///< what will be heard, in words
 };
 
 struct FitQuestion {

@@ -2,6 +2,7 @@
 
 #include "base/convert.h"
 #include "beat/novelty.h"
+#include "beat/slices_in_order.h"
 #include "cut/fit.h"
 #include "cut/slicing.h"
 #include "model/edits.h"
@@ -9,7 +10,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 namespace tuvvo {
 
@@ -23,10 +23,6 @@ constexpr double kDeadAirDb = -50;           // under the slice's own peak
 constexpr float kClick = 0.02f;              // a step from silence that ticks, −34 dBFS
 constexpr double kHeardStretch[] = {12, 25}; // per cent: of tones, of hits
 constexpr double kHeardLocal = 8;            // per cent, between two held places
-
-std::string counted(std::size_t n, const char* one, const char* many) {
-  return std::to_string(n) + " " + (n == 1 ? one : many);
-}
 
 Note noteOf(const Source& source, const char* about) {
   Note note;
@@ -62,11 +58,7 @@ void attackNote(const Source& source, std::vector<Note>& notes) {
   if (better.empty()) return;
   Note note = noteOf(source, "attacks");
   note.tone = Note::Tone::Trouble;
-  note.figure = counted(better.size(), "cut in an attack", "cuts in attacks");
-  note.reason = "In " + source.name +
-                ", they begin up to 25 ms after a hit does: its snap stays "
-                "behind on the slice before.";
-  note.action = "Cut before the attack";
+  note.finding = finding::CutsInAttacks{source.name, better.size()};
   note.fix = startsMoved(source.id, std::move(better));
   notes.push_back(std::move(note));
 }
@@ -88,9 +80,7 @@ void clickNote(const Source& source, std::vector<Note>& notes) {
   if (clicks == 0) return;
   Note note = noteOf(source, "clicks");
   note.tone = Note::Tone::Trouble;
-  note.figure = counted(clicks, "edge clicks", "edges click");
-  note.reason = "In " + source.name + ", slices begin or end in the middle of a wave with no fade.";
-  note.action = "Fade the edges";
+  note.finding = finding::EdgesClick{source.name, clicks};
   note.fix = [id = source.id](const Project& p) {
     return withSourceChanged(p, id, [](Source& s) {
       for (auto& cut : s.cuts) {
@@ -124,12 +114,7 @@ void deadAirNote(const Source& source, std::vector<Note>& notes) {
   }
   if (better.empty()) return;
   Note note = noteOf(source, "dead air");
-  char text[80];
-  std::snprintf(text, sizeof text, "%.0f ms of dead air", longest * 1000);
-  note.figure = text;
-  note.reason = "In " + source.name + ", " + counted(better.size(), "slice waits", "slices wait") +
-                " before anything is heard, so that it plays late.";
-  note.action = "Start at the sound";
+  note.finding = finding::DeadAir{source.name, better.size(), Milliseconds(longest * 1000)};
   note.fix = startsMoved(source.id, std::move(better));
   notes.push_back(std::move(note));
 }
@@ -146,16 +131,10 @@ void stretchNote(const Project& project, const Source& source, std::vector<Note>
   const bool wholeHeard = std::abs(whole) > kHeardStretch[std::size_t(material)];
   if (!wholeHeard && std::abs(local) <= kHeardLocal) return;
   Note note = noteOf(source, "stretching");
-  char text[80];
-  std::snprintf(text, sizeof text, "%+.0f %% of length", wholeHeard ? whole : local);
-  note.figure = text;
   if (wholeHeard) {
     for (const auto& row : planFit(q)) {
       if (row.method == FitMethod::Stretch || std::abs(row.bpmErrorPercent) > 0.05) continue;
-      const std::string other = row.method == FitMethod::Repitch ? "repitching" : "re-spacing";
-      note.reason = source.name + " is stretched so far that it is heard: " + other +
-                    " would leave its attacks alone. Some like the sound of it.";
-      note.action = row.method == FitMethod::Repitch ? "Repitch it" : "Re-space it";
+      note.finding = finding::HeardStretch{source.name, whole, row.method};
       note.fix = [id = source.id, row](const Project& p) {
         return withSourceChanged(p, id, [&](Source& s) {
           s.shape.method = row.method;
@@ -166,9 +145,7 @@ void stretchNote(const Project& project, const Source& source, std::vector<Note>
       break;
     }
   } else {
-    note.reason = "Between two places of " + source.name +
-                  " the speed changes so much that it is heard as a wobble.";
-    note.action = "Half as straight, no pins";
+    note.finding = finding::HeardWobble{source.name, local};
     note.fix = [id = source.id](const Project& p) {
       return withSourceChanged(p, id, [](Source& s) {
         s.shape.straighten /= 2;
@@ -184,18 +161,12 @@ constexpr int kEnoughSlices = 4;
 
 void orderNote(const Project& project, const Source& source, std::vector<Note>& notes) {
   for (const auto& pattern : project.patterns) {
-    if (pattern->name == source.name + " in order") continue; // that one is meant to be
+    if (pattern->name == inOrderName(source)) continue; // that one is meant to be
     const Novelty novelty = noveltyOf(project, *pattern, source.id);
     if (novelty.slices < kEnoughSlices || novelty.total >= kNearlyAsItWas) continue;
     Note note = noteOf(source, ("order" + std::to_string(pattern->id)).c_str());
     note.stage = Stage::Beat;
-    char text[40];
-    std::snprintf(text, sizeof text, "%.2f new", novelty.total);
-    note.figure = text;
-    note.reason = "In " + pattern->name + ", slices of " + source.name +
-                  " come nearly in their own order and rhythm. Some want just that; another order "
-                  "makes it yours.";
-    note.action = "Reorder the slices";
+    note.finding = finding::OldOrder{source.name, pattern->name, novelty.total};
     note.fix = [pattern = pattern->id, id = source.id](const Project& p) {
       return withOrderChanged(p, pattern, id, 1);
     };

@@ -13,7 +13,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 #include <map>
 
 namespace tuvvo {
@@ -94,12 +93,6 @@ Hertz strongest(std::span<const float> mono) {
 }
 
 double foldedOctave(double semitones) { return semitones - 12 * std::round(semitones / 12); }
-
-std::string words(const char* pattern, double a, double b = 0) {
-  std::array<char, 200> text{};
-  std::snprintf(text.data(), text.size(), pattern, a, b);
-  return text.data();
-}
 
 } // namespace
 
@@ -262,39 +255,30 @@ void addFreeSpaceNotes(const Project& project, std::vector<Note>& notes) {
     const auto [sound, fresh] = heard.emplace(pair->kick, LowSound{});
     if (fresh) sound->second = analyseLow(project, *kick);
     const FreeSpace room = freeSpaceOf(project, *pattern, *pair, sound->second);
-    const std::string both = nameOf(project, *kick) + " and " + nameOf(project, *bass);
+    const std::string kickName = nameOf(project, *kick), bassName = nameOf(project, *bass);
     const std::string ids = std::to_string(pair->kick) + ":" + std::to_string(pair->bass);
-    const auto add = [&](const char* id, std::string figure, std::string reason, std::string action,
+    const auto add = [&](const char* id, Finding finding,
                          std::function<Project(const Project&)> fix) {
       Note note;
       note.id = id + ids;
       note.stage = Stage::Beat;
-      note.figure = std::move(figure);
-      note.reason = std::move(reason);
-      note.action = std::move(action);
+      note.finding = std::move(finding);
       note.fix = std::move(fix);
       notes.push_back(std::move(note));
     };
     const double apart = std::abs(room.apart);
     if (room.overlap >= kOverlapWorthSaying && apart >= kRubsFrom && apart <= kRubsTo)
-      add("rub:", words("%.1f semitones apart", apart),
-          "In " + pattern->name + ", " + both + " sound together" +
-              words(" for %.0f %% of the kick's ring and rub at ", room.overlap * 100) +
-              noteNameOf(room.kick.fundamental) + " against " +
-              speltNote(room.bassNote, project.key) + ".",
-          "Tune the kick", [room](const Project& p) { return withKickTuned(p, room); });
+      add("rub:",
+          finding::KickRubs{pattern->name, kickName, bassName, apart, room.overlap,
+                            room.kick.fundamental, speltNote(room.bassNote, project.key)},
+          [room](const Project& p) { return withKickTuned(p, room); });
     else if (room.overlap >= kOverlapWorthSaying &&
              findPart(project, bass->part)->duck.by != kick->part)
-      add("low:", words("%.0f %% together", room.overlap * 100),
-          "In " + pattern->name + ", " + both +
-              " share the low end while the kick rings. Heavy on purpose is fine; for room, let "
-              "the bass step back.",
-          "Duck the bass", [room](const Project& p) { return withBassDucked(p, room); });
+      add("low:", finding::LowsTogether{pattern->name, kickName, bassName, room.overlap},
+          [room](const Project& p) { return withBassDucked(p, room); });
     if (room.ringBeats > room.freeBeats && room.freeBeats > 0)
-      add("ring:", words("rings %.1f beats", room.ringBeats),
-          nameOf(project, *kick) +
-              words(" still rings when it comes again after %.2f beats.", room.freeBeats),
-          "Shorten the kick", [room](const Project& p) { return withKickShortened(p, room); });
+      add("ring:", finding::KickRingsOn{kickName, room.ringBeats, room.freeBeats},
+          [room](const Project& p) { return withKickShortened(p, room); });
   }
 }
 

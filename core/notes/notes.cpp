@@ -1,5 +1,6 @@
 #include "notes/notes.h"
 
+#include "base/convert.h"
 #include "cut/slicing.h"
 #include "model/edits.h"
 #include "model/resolved_source.h"
@@ -10,7 +11,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 namespace tuvvo {
 
@@ -19,12 +19,6 @@ namespace {
 constexpr double kSpreadWorthSaying = 4.0;   // LU; common practice, no source
 constexpr double kOffBarsWorthSaying = 0.06; // beats
 constexpr double kTempoGivenByLength = 0.04; // a loop's tempo may move this far to make whole bars
-
-std::string format(const char* pattern, double a, double b = 0) {
-  char text[200];
-  std::snprintf(text, sizeof text, pattern, a, b);
-  return text;
-}
 
 void levelNote(const Project& project, const Source& source, LoudnessCache& loudness,
                std::vector<Note>& notes) {
@@ -35,10 +29,7 @@ void levelNote(const Project& project, const Source& source, LoudnessCache& loud
   note.id = "levels:" + source.hash;
   note.stage = Stage::Cut;
   note.tone = spread.lu > 10 ? Note::Tone::Trouble : Note::Tone::Taste;
-  note.figure = format("%.1f LU apart", spread.lu);
-  note.reason = "In " + source.name + ", cut " + spread.loudest + " is the loudest and cut " +
-                spread.quietest + " the quietest. Keep it if that is the playing.";
-  note.action = "Match levels";
+  note.finding = finding::LevelsApart{source.name, spread.lu, spread.loudest, spread.quietest};
   note.fix = [id = source.id, &loudness](const Project& p) {
     return withLevelsMatched(p, slicesOf(p, id), {}, loudness);
   };
@@ -57,20 +48,16 @@ void barsNote(const Source& source, std::vector<Note>& notes) {
   note.id = "bars:" + source.hash;
   note.stage = Stage::Cut;
   note.tone = Note::Tone::Taste;
-  note.figure = format("%.2f bars", bars);
   const double wholeTempo = 60 * whole * grid->meter / duration;
   if (ResolvedSource(source).steady() &&
       std::abs(wholeTempo / grid->tempo.value - 1) < kTempoGivenByLength) {
-    note.reason = source.name + format(" is not a whole number of bars at %.2f BPM; at %.2f it is.",
-                                       grid->tempo.value, wholeTempo);
-    note.action = format("Hear it at %.2f BPM", wholeTempo);
+    note.finding = finding::TempoOfWholeBars{source.name, bars, grid->tempo, Bpm(wholeTempo)};
     note.fix = [id = source.id, wholeTempo](const Project& p) {
       return withSourceChanged(p, id, [&](Source& s) { s.corrections.tempo = Bpm(wholeTempo); });
     };
   } else {
     const double full = std::max(1.0, std::floor(bars + 0.02));
-    note.reason = source.name + " does not end on a bar line, so it will not go round by itself.";
-    note.action = format("Cut %.0f whole bars", full);
+    note.finding = finding::EndsOffBars{source.name, bars, toWhole<int>(full)};
     note.fix = [id = source.id, full](const Project& p) {
       const Source* s = findSource(p, id);
       if (!s) return p;
@@ -96,21 +83,12 @@ void rightsNote(const Project& project, const Source& source, std::vector<Note>&
   const bool recording = source.provenance.recording == Permission::Unrecorded,
              composition = source.provenance.composition == Permission::Unrecorded;
   if (!recording && !composition) return;
-  const std::string missing = recording && composition ? "no permission is recorded"
-                              : recording ? "no permission for the recording is recorded"
-                                          : "no permission for the composition is recorded";
-  const double heard = heardInSong(project, source.id).value;
+  const Seconds heard = heardInSong(project, source.id);
   Note note;
   note.id = "rights:" + source.hash;
   note.stage = Stage::Print;
-  note.tone = heard > 0 ? Note::Tone::Trouble : Note::Tone::Taste;
-  note.figure = heard > 0 ? format("%.1f s unrecorded", heard) : "No permission recorded";
-  note.reason = heard > 0 ? source.name + " is heard in the song and " + missing +
-                                ". There is no safe number of seconds; ask, and ask someone who "
-                                "knows your law."
-                          : source.name + ": " + missing +
-                                ". Note it now, while you know where it came from.";
-  note.action = "Mark as asked";
+  note.tone = heard.value > 0 ? Note::Tone::Trouble : Note::Tone::Taste;
+  note.finding = finding::NoPermission{source.name, recording, composition, heard};
   note.fix = [id = source.id](const Project& p) {
     return withSourceChanged(p, id, [](Source& s) {
       for (Permission* permission : {&s.provenance.recording, &s.provenance.composition})

@@ -1,7 +1,8 @@
-// Notes: measured judgement calls, each with one sentence of reason and a fix that can be undone.
+// Notes: measured judgement calls, each with what was found and a fix that can be undone.
 #pragma once
 
 #include "cut/slice_levels.h"
+#include "notes/findings.h"
 
 #include <functional>
 
@@ -14,9 +15,7 @@ struct Note {
   std::string id;             ///< the same as long as it is about the same thing; what Hush keeps
   Stage stage = Stage::Crate; ///< where it belongs
   Tone tone = Tone::Taste;
-  std::string figure; ///< "6.2 LU apart"
-  std::string reason; ///< one sentence
-  std::string action; ///< what Do it does, a few words; also the name of the edit
+  Finding finding;
   std::function<Project(const Project&)> fix;
 };
 

@@ -29,11 +29,7 @@ void addSimilarityNotes(const Project& project, std::vector<Note>& notes) {
     Note note;
     note.id = "same:" + std::to_string(pattern->id);
     note.stage = Stage::Beat;
-    note.figure = std::to_string(section.bars) + " bars the same";
-    note.reason = section.name + " plays " + pattern->name +
-                  " without one bar that differs. If it is to carry a voice, that may be right; "
-                  "else one changed bar in four or eight is what makes people lean in.";
-    note.action = "Change its last bar";
+    note.finding = finding::BarsTheSame{section.name, pattern->name, section.bars};
     note.fix = [id = pattern->id](const Project& p) {
       const PatternPtr now = findPattern(p, id);
       if (!now) return p;

@@ -348,10 +348,9 @@ private slots:
 
   void theSongIsMeasuredAfterEdits() {
     m_services->files.startDemo();
-    QSignalSpy measured(&m_services->meter, &SongMeter::measured);
-    QVERIFY(measured.wait(30000));
+    settle();
     const auto& m = m_services->meter.measure();
-    QCOMPARE(m.barLoudness.size(), std::size_t(timelineOf(project()).bars));
+    QTRY_COMPARE_WITH_TIMEOUT(m.barLoudness.size(), std::size_t(timelineOf(project()).bars), 30000);
     QVERIFY(m.loudness.integratedLufs < -10 && m.loudness.integratedLufs > -24);
     QCOMPARE(m.spectra.size(), project().parts.size());
   }

@@ -83,6 +83,29 @@ private slots:
     QVERIFY(!m_services->files.unsaved() && !m_services->files.readOnly());
   }
 
+  void theDemoTakesItsPlaceWhenItIsRead() {
+    const QString before = folder(*m_services);
+    m_services->files.startDemo();
+    setTempo(63.5); // somebody works on while it is read
+    QCOMPARE(folder(*m_services), before);
+    settle();
+    QCOMPARE(QString::fromStdString(project().name), QString("Salt Quay"));
+    QVERIFY(folder(*m_services) != before && project().tempo.value != 63.5);
+    QCOMPARE(tempoIn(before + "/autosave.json"), 63.5);
+  }
+
+  void newBeatsShareTheirDrums() {
+    const auto sounds = [&] {
+      std::vector<const Sound*> all;
+      for (const auto& source : project().sources) all.push_back(source->sound.get());
+      return all;
+    };
+    const auto first = sounds();
+    QVERIFY(first.size() >= 16);
+    m_services->files.startNew();
+    QVERIFY(sounds() == first);
+  }
+
   void whatWasNotSavedComesBack() {
     QVERIFY(saveAs(*m_services, path("lost")));
     setTempo(123.25);

@@ -224,25 +224,29 @@ private slots:
     }
     QVERIFY(std::abs(part.grid.spread.value - std::sqrt(square / 15)) < 0.05);
     QVERIFY(std::abs(part.grid.trend.value - slope / along) < 0.05);
-    QVERIFY2(picture.sentence.find("drags") != std::string::npos, picture.sentence.c_str());
+    QVERIFY(picture.verdict == TimingVerdict::Trend && picture.all.trend.value > 0);
     QCOMPARE(inBeats(part.hits[9].line), 1.0); // on the second round of two bars
   }
 
-  void theSentenceFits() {
+  void theVerdictFits() {
     auto c = clickProject({}, 120, 1);
-    const auto sentence = [&](double late, double spread) {
+    const auto taken = [&](double late, double spread) {
       std::vector<RecordedHit> hits;
       for (int i = 0; i < 8; ++i)
         hits.push_back(hitAt(c.key, i + (late + (i % 2 ? spread : -spread)) / 500));
-      return QString::fromStdString(timingOf(c.project, *c.project.patterns[0], hits).sentence);
+      return timingOf(c.project, *c.project.patterns[0], hits);
     };
-    QVERIFY(sentence(0, 2).startsWith("On the beat"));
-    QVERIFY(sentence(15, 2).contains("15 ms late"));
-    QVERIFY(sentence(-15, 2).contains("15 ms early"));
-    QVERIFY(sentence(0, 20).contains("loosely"));
-    const auto none = timingOf(c.project, *c.project.patterns[0], {hitAt(c.key, 0)});
-    QVERIFY(none.sentence.find("Too few") != std::string::npos);
-    QVERIFY(timingOf(c.project, *c.project.patterns[0], {}).parts.empty());
+    QVERIFY(taken(0, 2).verdict == TimingVerdict::Steady && taken(0, 2).even());
+    for (double late : {15, -15}) {
+      const auto picture = taken(late, 2);
+      QVERIFY(picture.verdict == TimingVerdict::PartOff && picture.even());
+      QVERIFY(std::abs(picture.parts.at(*picture.odd).feel.mean.value - late) < 0.2);
+    }
+    QVERIFY(taken(0, 20).verdict == TimingVerdict::Steady && !taken(0, 20).even());
+    const auto few = timingOf(c.project, *c.project.patterns[0], {hitAt(c.key, 0)});
+    QVERIFY(few.verdict == TimingVerdict::TooFew);
+    const auto none = timingOf(c.project, *c.project.patterns[0], {});
+    QVERIFY(none.parts.empty());
   }
 
   // ---- tempo without a click ----

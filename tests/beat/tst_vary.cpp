@@ -202,7 +202,7 @@ private slots:
     const Project song = withSection(b.project, section, 0);
     const auto said = notes(song);
     QCOMPARE(said.size(), std::size_t(1));
-    QCOMPARE(said[0].figure, std::string("8 bars the same"));
+    QCOMPARE(std::get<finding::BarsTheSame>(said[0].finding).bars, 8);
     const Project changed = said[0].fix(song);
     QVERIFY(notes(changed).empty());
     QCOMPARE(findPattern(changed, id)->bars, 4);

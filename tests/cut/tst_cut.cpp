@@ -308,7 +308,7 @@ private slots:
       QVERIFY2(cheapestFit(q) <= rows[0].cost + 3,
                qPrintable(QString("%1 %2").arg(cheapestFit(q)).arg(rows[0].cost)));
       for (const auto& row : rows) {
-        QVERIFY(row.cost >= 0 && !row.heard.empty());
+        QVERIFY(row.cost >= 0);
         QVERIFY(std::abs(row.cents.value) <= 50.001);
       }
       // Transposing source and beat together changes nothing.

@@ -2,6 +2,7 @@
 #include "model/edits.h"
 #include "notes/notes.h"
 #include "support.h"
+#include "words/note_words.h"
 
 #include <QtTest>
 
@@ -38,8 +39,8 @@ private slots:
     const auto notes = notesOf(p, loudness);
     const Note* note = find(notes, "levels");
     QVERIFY(note);
-    QCOMPARE(note->figure, std::string("12.0 LU apart"));
-    QVERIFY(QString::fromStdString(note->reason).contains("cut 3 the quietest"));
+    QCOMPARE(wordsOf(note->finding).figure, std::string("12.0 LU apart"));
+    QVERIFY(QString::fromStdString(wordsOf(note->finding).reason).contains("cut 3 the quietest"));
     const Project after = note->fix(p);
     QVERIFY(levelSpread(after, slicesOf(after, id), LevelBy::Whole, loudness).lu < 0.5);
     QVERIFY(!find(notesOf(after, loudness), "levels"));
@@ -67,7 +68,7 @@ private slots:
     const Note* note = find(notes, "levels");
     QCOMPARE(note != nullptr, !figure.isEmpty());
     if (!note) return;
-    QCOMPARE(QString::fromStdString(note->figure), figure);
+    QCOMPARE(QString::fromStdString(wordsOf(note->finding).figure), figure);
     QCOMPARE(int(note->tone), tone);
     QVERIFY(note->stage == Stage::Cut);
   }
@@ -84,14 +85,15 @@ private slots:
       QVERIFY2((note != nullptr) == speaks, qPrintable(QString::number(ms)));
       if (!note) continue;
       QVERIFY(note->tone == Note::Tone::Trouble);
-      QVERIFY(note->reason.find("In struck") == 0);
-      QCOMPARE(note->action, std::string("Cut before the attack"));
+      QVERIFY(wordsOf(note->finding).reason.find("In struck") == 0);
+      QCOMPARE(wordsOf(note->finding).action, std::string("Cut before the attack"));
     }
     // One of them is counted as one.
     const Project one = withSourceChanged(struck(0.012, &id), id, [](Source& s) {
       for (std::size_t i = 1; i < s.cuts.size(); ++i) s.cuts[i].start.value -= 48 * 13;
     });
-    QCOMPARE(find(notesOf(one, loudness), "attacks")->figure, std::string("1 cut in an attack"));
+    QCOMPARE(wordsOf(find(notesOf(one, loudness), "attacks")->finding).figure,
+             std::string("1 cut in an attack"));
   }
 
   void deadAirSpeaksFromThirtyMillisecondsOn() {
@@ -102,7 +104,7 @@ private slots:
       const Note* note = find(notes, "dead air");
       QVERIFY2((note != nullptr) == speaks, qPrintable(QString::number(ms)));
       if (!note) continue;
-      QVERIFY(note->reason.find("4 slices wait") != std::string::npos);
+      QVERIFY(wordsOf(note->finding).reason.find("4 slices wait") != std::string::npos);
       // A millisecond before the sound is left.
       const Project after = note->fix(struck(-ms / 1000, &id));
       const auto& cut = after.sources[0]->cuts[0];
@@ -135,7 +137,7 @@ private slots:
     QVERIFY(!find(notesOf(edges(0.015f, -0.015f, 0, 0), loudness), "clicks")); // too soft to tick
     QVERIFY(!find(notesOf(edges(0.3f, 0, 0.3, 4), loudness), "clicks"));       // faded
     QVERIFY(!find(notesOf(edges(0, 0.3f, 1, 0.6), loudness), "clicks"));
-    QCOMPARE(find(notesOf(edges(0.3f, 0, 0, 4), loudness), "clicks")->figure,
+    QCOMPARE(wordsOf(find(notesOf(edges(0.3f, 0, 0, 4), loudness), "clicks")->finding).figure,
              std::string("1 edge clicks"));
     const Project after =
         find(notesOf(edges(0.3f, 0.3f, 0, 0), loudness), "clicks")->fix(edges(0.3f, 0.3f, 0, 0));
@@ -185,7 +187,7 @@ private slots:
       source.heard = Analysis{};
       source.heard->tempo.emplace().bpm = Bpm(bpm);
       source.heard->downbeats = {Seconds(0)};
-      QCOMPARE(find(notesOf(withSource({}, source), loudness), "bars")->action,
+      QCOMPARE(wordsOf(find(notesOf(withSource({}, source), loudness), "bars")->finding).action,
                std::string(action));
     }
   }
@@ -208,7 +210,7 @@ private slots:
     const auto notes = notesOf(p, loudness);
     const Note* note = find(notes, "bars");
     QVERIFY(note);
-    QCOMPARE(note->action, std::string("Hear it at 100.00 BPM"));
+    QCOMPARE(wordsOf(note->finding).action, std::string("Hear it at 100.00 BPM"));
     const Project after = note->fix(p);
     QVERIFY(std::abs(after.sources[0]->corrections.tempo->value - 100) < 0.01);
     QVERIFY(!find(notesOf(after, loudness), "bars"));
@@ -247,7 +249,7 @@ private slots:
     const auto notes = notesOf(p, loudness);
     const Note* note = find(notes, "attacks");
     QVERIFY(note);
-    QCOMPARE(note->figure, std::string("4 cuts in attacks"));
+    QCOMPARE(wordsOf(note->finding).figure, std::string("4 cuts in attacks"));
     const Project after = note->fix(p);
     QVERIFY(!find(notesOf(after, loudness), "attacks"));
     for (std::size_t i = 0; i < 4; ++i)
@@ -278,7 +280,8 @@ private slots:
     const auto notes = notesOf(p, loudness);
     const Note* note = find(notes, "dead air");
     QVERIFY(note);
-    QVERIFY(note->figure.starts_with("60 ms") || note->figure.starts_with("61 ms"));
+    QVERIFY(wordsOf(note->finding).figure.starts_with("60 ms") ||
+            wordsOf(note->finding).figure.starts_with("61 ms"));
     const Project after = note->fix(p);
     QVERIFY(!find(notesOf(after, loudness), "dead air"));
     QVERIFY(after.sources[0]->cuts[0].start > p.sources[0]->cuts[0].start);
@@ -302,7 +305,7 @@ private slots:
     const auto notes = notesOf(p, loudness);
     const Note* note = find(notes, "stretching");
     QVERIFY(note);
-    QCOMPARE(note->figure, std::string("+25 % of length"));
+    QCOMPARE(wordsOf(note->finding).figure, std::string("+25 % of length"));
     const Project after = note->fix(p);
     QVERIFY(after.sources[0]->shape.method != FitMethod::Stretch);
     QVERIFY(!find(notesOf(after, loudness), "stretching"));
@@ -313,7 +316,8 @@ private slots:
     });
     const auto wobble = notesOf(p, loudness);
     QVERIFY(find(wobble, "stretching"));
-    QVERIFY(find(wobble, "stretching")->reason.find("wobble") != std::string::npos);
+    QVERIFY(wordsOf(find(wobble, "stretching")->finding).reason.find("wobble") !=
+            std::string::npos);
     QVERIFY(!find(notesOf(find(wobble, "stretching")->fix(p), loudness), "stretching"));
   }
 
@@ -327,7 +331,7 @@ private slots:
     const auto notes = notesOf(p, loudness);
     const Note* note = find(notes, "bars");
     QVERIFY(note);
-    QCOMPARE(note->figure, std::string("4.50 bars"));
+    QCOMPARE(wordsOf(note->finding).figure, std::string("4.50 bars"));
     const Project after = note->fix(p);
     QCOMPARE(int(after.sources[0]->cuts.size()), 16);
     QCOMPARE(after.sources[0]->cuts.back().end.value, std::llround(16 * 0.6 * 44100));
@@ -367,8 +371,9 @@ private slots:
     const auto notes = notesOf(p, loudness);
     const Note* note = find(notes, "rights");
     QVERIFY(note);
-    QCOMPARE(note->figure, std::string("8.0 s unrecorded"));
-    QVERIFY(QString::fromStdString(note->reason).contains("no safe number of seconds"));
+    QCOMPARE(wordsOf(note->finding).figure, std::string("8.0 s unrecorded"));
+    QVERIFY(QString::fromStdString(wordsOf(note->finding).reason)
+                .contains("no safe number of seconds"));
     QVERIFY(!find(notesOf(note->fix(p), loudness), "rights"));
     // Choked by itself at half a beat it is heard half as long.
     Project choked = withKeyChanged(p, key, [](Key& k) { k.choke = 1; });

@@ -381,8 +381,9 @@ private slots:
     const Project p = withPattern(c.project, patternOf(c.project, asItWas, 2), &pattern);
     LoudnessCache cache;
     const auto notes = notesOf(p, cache);
-    const auto note = std::find_if(notes.begin(), notes.end(),
-                                   [](const Note& n) { return n.action == "Reorder the slices"; });
+    const auto note = std::find_if(notes.begin(), notes.end(), [](const Note& n) {
+      return std::holds_alternative<finding::OldOrder>(n.finding);
+    });
     QVERIFY(note != notes.end());
     const Project fixed = note->fix(p);
     QVERIFY(noveltyOf(fixed, *findPattern(fixed, pattern), c.source).order > 0.8);
