@@ -5,6 +5,7 @@
 #include "formats/analysis_json.h"
 #include "listen/analyse.h"
 #include "telling.h"
+#include "words/fault_words.h"
 
 namespace tuvvo::cli {
 
@@ -77,7 +78,7 @@ std::string plain(const Analysis& h) {
   std::snprintf(text, sizeof text, "  %zu onsets, %.1f LUFS, true peak %.1f dBTP\n",
                 h.onsets.size(), h.loudness.integratedLufs, h.loudness.truePeakDbtp);
   out += text;
-  for (const auto& fault : h.faults) out += "  " + fault.text + "\n";
+  for (const auto& fault : h.faults) out += "  " + sentenceOf(fault) + "\n";
   return out;
 }
 
@@ -109,6 +110,8 @@ int runListen(const std::vector<std::string>& words) {
     if (arguments.has("--json")) {
       Json one{{"file", arguments.words()[i]}};
       one.update(toJson(*result));
+      for (std::size_t f = 0; f < result->faults.size(); ++f)
+        one["faults"][f]["text"] = sentenceOf(result->faults[f]);
       all.push_back(std::move(one));
     } else {
       std::printf("%s\n%s", shown(arguments.words()[i]).c_str(), plain(*result).c_str());

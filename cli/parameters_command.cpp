@@ -1,11 +1,7 @@
 // tuvvo-cli parameters: everything that can be turned, by its id.
 #include "arguments.h"
 #include "commands.h"
-#include "mix/processor.h"
-#include "model/bus_parameters.h"
-#include "model/key_parameters.h"
-#include "model/pattern_parameters.h"
-#include "model/treatment.h"
+#include "mix/every_parameter.h"
 
 #include <cstdio>
 #include <nlohmann/json.hpp>
@@ -31,36 +27,13 @@ void list(Json& out, const std::string& id, const Parameter& parameter) {
   out.push_back(std::move(one));
 }
 
-Json all() {
-  Json out = Json::array();
-  for (const auto& each : keyParameters())
-    list(out, std::string(each.parameter.id), each.parameter);
-  for (const TreatmentType& type : treatmentTypes())
-    for (const auto& each : type.parameters)
-      list(out, "treatment." + std::string(type.id) + "." + std::string(each.parameter.id),
-           each.parameter);
-  for (const auto& each : hitParameters())
-    list(out, std::string(each.parameter.id), each.parameter);
-  for (const auto& each : feelParameters())
-    list(out, std::string(each.parameter.id), each.parameter);
-  for (const std::string bus : {"part.", "row.", "send.", "master."})
-    for (const auto& each : busParameters())
-      if (!each.parameter.id.starts_with("send") || bus == "part." || bus == "row.")
-        list(out, bus + std::string(each.parameter.id), each.parameter);
-  for (const auto& each : duckParameters())
-    list(out, "part." + std::string(each.parameter.id), each.parameter);
-  for (const ProcessorType* type : processorTypes())
-    for (const auto& parameter : type->parameters)
-      list(out, std::string(type->id) + "." + std::string(parameter.id), parameter);
-  return out;
-}
-
 } // namespace
 
 int runParameters(const std::vector<std::string>& words) {
   const Arguments given(words, {}, {"--json"});
   if (!given.words().empty()) throw WrongUse{"it takes no words"};
-  Json parameters = all();
+  Json parameters = Json::array();
+  for (const auto& each : everyParameter()) list(parameters, each.id, *each.parameter);
   if (given.has("--json")) {
     for (auto& one : parameters) one.erase("range");
     std::printf("%s\n", parameters.dump(1).c_str());

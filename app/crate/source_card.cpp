@@ -7,6 +7,7 @@
 #include "theme/theme.h"
 #include "widgets/combo.h"
 #include "widgets/small_wave.h"
+#include "words/fault_words.h"
 
 #include <QHelpEvent>
 #include <QToolTip>
@@ -195,7 +196,7 @@ QString SourceCard::lastLine(QColor& ink) const {
   const auto& faults = source.heard->faults;
   if (!faults.empty()) {
     ink = c.coral;
-    const QString first = QString::fromStdString(faults.front().text);
+    const QString first = QString::fromStdString(sentenceOf(faults.front()));
     return faults.size() == 1 ? first : tr("%1 And %2 more.").arg(first).arg(faults.size() - 1);
   }
   ink = c.quiet;
@@ -247,7 +248,7 @@ bool SourceCard::event(QEvent* event) {
   if (event->type() == QEvent::ToolTip && m_subject.heard()) {
     QStringList lines;
     for (const auto& fault : m_subject.source->heard->faults)
-      lines << QString::fromStdString(fault.text);
+      lines << QString::fromStdString(sentenceOf(fault));
     const auto& loudness = m_subject.source->heard->loudness;
     lines
         << tr("True peak %1 dBTP, loudest three seconds %2 LUFS, range %3 LU, noise floor %4 dBFS")

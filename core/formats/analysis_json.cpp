@@ -119,7 +119,7 @@ nlohmann::ordered_json toJson(const Analysis& heard) {
                      {"noiseFloorDbfs", finite(heard.loudness.noiseFloorDbfs)}};
   out["faults"] = Json::array();
   for (const auto& f : heard.faults)
-    out["faults"].push_back({{"kind", f.kind}, {"figure", f.figure}, {"text", f.text}});
+    out["faults"].push_back({{"kind", f.kind}, {"figure", f.figure}, {"second", f.second}});
   return out;
 }
 
@@ -226,8 +226,8 @@ Result<Analysis> analysisFromJson(const nlohmann::ordered_json& json) {
     });
     for (const auto& entry : f.list("faults", 100)) {
       Fields fault(entry, reading);
-      heard.faults.push_back(
-          {fault.text("kind"), fault.number("figure", -1e9, 1e9, 0), fault.text("text")});
+      heard.faults.push_back({fault.text("kind"), fault.number("figure", -1e9, 1e9, 0),
+                              fault.number("second", -1e9, 1e9, 0)});
     }
     // It is all or nothing: what is half understood is listened to again.
     if (reading.misread()) throw Bad{reading.text()};

@@ -1,7 +1,9 @@
 #include "formats/bus_json.h"
 
+#include "formats/file_range.h"
 #include "formats/json_names.h"
 #include "mix/processor.h"
+#include "model/bus_parameters.h"
 
 #include <algorithm>
 
@@ -10,6 +12,10 @@ namespace tuvvo::json_read {
 namespace {
 
 constexpr std::size_t kMostFigures = 64; ///< of one processor
+
+FileRange rangeOf(const char* id, double per = 1) {
+  return FileRange(findFigure(busParameters(), id), per);
+}
 
 Json write(const ProcessorSettings& processor) {
   Json out{{"id", processor.id}, {"kind", processor.kind}};
@@ -72,16 +78,18 @@ Json chainToJson(const BusSettings& bus) {
 }
 
 void readBus(Fields& f, BusSettings& bus) {
-  bus.level = Decibels(f.number("levelDb", -60, 12, 0));
-  bus.pan = f.number("pan", -1, 1, 0);
-  bus.width = f.number("width", 0, 2, 1);
+  static const FileRange level = rangeOf("level"), pan = rangeOf("pan", 100),
+                         width = rangeOf("width", 100), amount = rangeOf("send-1");
+  bus.level = Decibels(level.in(f, "levelDb"));
+  bus.pan = pan.in(f, "pan");
+  bus.width = width.in(f, "width");
   if (f.find("sendsDb")) {
     std::size_t send = 0;
-    for (const auto& level : f.list("sendsDb", 64))
+    for (const auto& given : f.list("sendsDb", 64))
       if (send < kSends)
-        bus.sends[send++] =
-            Decibels(level.is_number() ? std::clamp(level.get<double>(), kNoSend.value, 12.0)
-                                       : kNoSend.value);
+        bus.sends[send++] = Decibels(
+            given.is_number() ? std::clamp(given.get<double>(), amount.least(), amount.most())
+                              : kNoSend.value);
   }
   f.entries("chain", kMostProcessors, [&](const Json& json) {
     ProcessorSettings read = readProcessor(json, f.reading());

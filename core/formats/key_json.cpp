@@ -1,7 +1,9 @@
 #include "formats/key_json.h"
 
+#include "formats/file_range.h"
 #include "formats/json_names.h"
 #include "formats/treatment_json.h"
+#include "model/key_parameters.h"
 
 namespace tuvvo {
 
@@ -23,16 +25,52 @@ void write(Json& out, const Envelope& e, const Envelope& usual) {
   if (e.releaseCurve != usual.releaseCurve) out["releaseCurve"] = e.releaseCurve;
 }
 
-Envelope readEnvelope(Fields& json, Envelope e) {
-  e.attack = Milliseconds(json.number("attackMs", 0, 5000, e.attack.value));
-  e.hold = Milliseconds(json.number("holdMs", 0, 10000, e.hold.value));
-  e.decay = Milliseconds(json.number("decayMs", 0, 10000, e.decay.value));
-  e.sustain = json.number("sustain", 0, 1, e.sustain);
-  e.release = Milliseconds(json.number("releaseMs", 0, 10000, e.release.value));
-  e.attackCurve = json.number("attackCurve", -1, 1, e.attackCurve);
-  e.decayCurve = json.number("decayCurve", -1, 1, e.decayCurve);
-  e.releaseCurve = json.number("releaseCurve", -1, 1, e.releaseCurve);
+FileRange rangeOf(const char* id, double per = 1) { return FileRange(findKeyParameter(id), per); }
+
+/// The bends are those of a key's own envelope: its filters' has none to turn.
+struct EnvelopeRanges {
+  FileRange attack, hold, decay, sustain, release;
+  FileRange attackCurve = rangeOf("key.attack-bend", 100),
+            decayCurve = rangeOf("key.decay-bend", 100),
+            releaseCurve = rangeOf("key.release-bend", 100);
+};
+
+struct KeyRanges {
+  FileRange level = rangeOf("key.level"), pan = rangeOf("key.pan", 100), tune = rangeOf("key.tune"),
+            fine = rangeOf("key.fine"), glide = rangeOf("key.glide"),
+            highPass = rangeOf("key.high-pass"), lowPass = rangeOf("key.low-pass"),
+            resonance = rangeOf("key.resonance"), lowMoves = rangeOf("key.low-pass-moves"),
+            highMoves = rangeOf("key.high-pass-moves");
+  FileRange layerDelay = rangeOf("layer.delay"), layerLevel = rangeOf("layer.level"),
+            layerTune = rangeOf("layer.tune"), layerUpTo = rangeOf("layer.up-to", 100);
+  EnvelopeRanges own{rangeOf("key.attack"), rangeOf("key.hold"), rangeOf("key.decay"),
+                     rangeOf("key.sustain", 100), rangeOf("key.release")};
+  EnvelopeRanges ofFilters{rangeOf("key.filter-attack"), rangeOf("key.filter-hold"),
+                           rangeOf("key.filter-decay"), rangeOf("key.filter-sustain", 100),
+                           rangeOf("key.filter-release")};
+};
+
+const KeyRanges& ranges() {
+  static const KeyRanges all;
+  return all;
+}
+
+Envelope readEnvelope(Fields& json, const EnvelopeRanges& in, Envelope e) {
+  e.attack = Milliseconds(in.attack.in(json, "attackMs", e.attack.value));
+  e.hold = Milliseconds(in.hold.in(json, "holdMs", e.hold.value));
+  e.decay = Milliseconds(in.decay.in(json, "decayMs", e.decay.value));
+  e.sustain = in.sustain.in(json, "sustain", e.sustain);
+  e.release = Milliseconds(in.release.in(json, "releaseMs", e.release.value));
+  e.attackCurve = in.attackCurve.in(json, "attackCurve", e.attackCurve);
+  e.decayCurve = in.decayCurve.in(json, "decayCurve", e.decayCurve);
+  e.releaseCurve = in.releaseCurve.in(json, "releaseCurve", e.releaseCurve);
   return e;
+}
+
+/// Under the lowest corner that can be set it is off.
+Hertz readCorner(Fields& json, const char* name, const FileRange& range) {
+  const double corner = json.number(name, 0, range.most(), 0);
+  return Hertz(corner < range.least() ? 0 : corner);
 }
 
 Json write(const LayerPlay& play) {
@@ -46,10 +84,10 @@ Json write(const LayerPlay& play) {
 
 LayerPlay readLayerPlay(Fields& json) {
   LayerPlay play;
-  play.delay = Milliseconds(json.number("delayMs", 0, 500, 0));
-  play.level = Decibels(json.number("levelDb", -60, 12, 0));
-  play.tune = Semitones(json.number("tuneSt", -48, 48, 0));
-  play.upTo = json.number("upTo", 0.02, 1, 1);
+  play.delay = Milliseconds(ranges().layerDelay.in(json, "delayMs"));
+  play.level = Decibels(ranges().layerLevel.in(json, "levelDb"));
+  play.tune = Semitones(ranges().layerTune.in(json, "tuneSt"));
+  play.upTo = ranges().layerUpTo.in(json, "upTo");
   return play;
 }
 
@@ -136,17 +174,17 @@ Key keyFromJson(const Json& json, Reading& reading) {
   key.name = f.text("name");
   key.sound = {idFrom(f, "source"), idFrom(f, "cut")};
   key.part = idFrom(f, "part");
-  key.level = Decibels(f.number("levelDb", -60, 12, 0));
-  key.pan = f.number("pan", -1, 1, 0);
-  key.tune = Semitones(f.number("tuneSt", -48, 48, 0));
-  key.fine = Cents(f.number("fineCt", -100, 100, 0));
-  key.envelope = readEnvelope(f, {});
+  key.level = Decibels(ranges().level.in(f, "levelDb"));
+  key.pan = ranges().pan.in(f, "pan");
+  key.tune = Semitones(ranges().tune.in(f, "tuneSt"));
+  key.fine = Cents(ranges().fine.in(f, "fineCt"));
+  key.envelope = readEnvelope(f, ranges().own, {});
   f.inside("own", [&](Fields& own) { key.own = readLayerPlay(own); });
   f.entries("layers", kMostLayers - 1,
             [&](const Json& each) { key.layers.push_back(readLayer(each, reading)); });
   key.mode = f.choice<LayerMode>("layerWay", kLayerModes);
   key.mono = f.flag("mono");
-  key.glide = Milliseconds(f.number("glideMs", 0, 2000, 0));
+  key.glide = Milliseconds(ranges().glide.in(f, "glideMs"));
   key.legato = f.flag("legato", true);
   key.muteSolo = {f.flag("muted"), f.flag("solo")};
   key.gate = f.flag("gate");
@@ -160,15 +198,13 @@ Key keyFromJson(const Json& json, Reading& reading) {
     key.loop.to = loop.number("to", key.loop.from + 0.01, 1, 1);
     key.loop.crossfade = Milliseconds(loop.number("crossfadeMs", 1, 500, 10));
   });
-  key.highPass = Hertz(f.number("highPassHz", 0, 20'000, 0));
-  key.lowPass = Hertz(f.number("lowPassHz", 0, 20'000, 0));
-  for (Hertz* corner : {&key.highPass, &key.lowPass})
-    if (corner->value < 20) corner->value = 0;
-  key.resonance = Decibels(f.number("resonanceDb", 0, 24, 0));
+  key.highPass = readCorner(f, "highPassHz", ranges().highPass);
+  key.lowPass = readCorner(f, "lowPassHz", ranges().lowPass);
+  key.resonance = Decibels(ranges().resonance.in(f, "resonanceDb"));
   f.inside("filterEnvelope", [&](Fields& moves) {
-    key.filterEnvelope.lowMoves = moves.number("lowOctaves", -8, 8, 0);
-    key.filterEnvelope.highMoves = moves.number("highOctaves", -8, 8, 0);
-    key.filterEnvelope.shape = readEnvelope(moves, FilterEnvelope{}.shape);
+    key.filterEnvelope.lowMoves = ranges().lowMoves.in(moves, "lowOctaves");
+    key.filterEnvelope.highMoves = ranges().highMoves.in(moves, "highOctaves");
+    key.filterEnvelope.shape = readEnvelope(moves, ranges().ofFilters, FilterEnvelope{}.shape);
   });
   readTreatments(f, key.treatments);
   key.extra = f.rest([&] { return toJson(key); });

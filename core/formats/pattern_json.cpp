@@ -1,8 +1,9 @@
 #include "formats/pattern_json.h"
 
-#include "formats/json_names.h"
-
 #include "base/text.h"
+#include "formats/file_range.h"
+#include "formats/json_names.h"
+#include "model/pattern_parameters.h"
 
 #include <algorithm>
 
@@ -40,21 +41,46 @@ Json write(const Feel& feel) {
   return out;
 }
 
+/// Looked up once: there may be a million hits.
+struct FeelRanges {
+  FileRange swing8{findFeelParameter("feel.swing-8ths")},
+      swing16{findFeelParameter("feel.swing-16ths")},
+      microTiming{findFeelParameter("feel.micro-timing")},
+      accentDepth{findFeelParameter("feel.accent-depth"), 100},
+      humanise{findFeelParameter("feel.humanise")},
+      humaniseLevel{findFeelParameter("feel.humanise-velocity"), 100},
+      quantiseStrength{findFeelParameter("feel.quantise-strength"), 100},
+      grooveTiming{findFeelParameter("feel.groove-timing"), 100},
+      grooveLevel{findFeelParameter("feel.groove-accents"), 100};
+};
+
+struct HitRanges {
+  FileRange velocity{findHitParameter("hit.velocity"), 100},
+      microTiming{findHitParameter("hit.micro-timing")}, tune{findHitParameter("hit.tune")},
+      start{findHitParameter("hit.start"), 100}, brightness{findHitParameter("hit.brightness")},
+      pan{findHitParameter("hit.pan"), 100}, roll{findHitParameter("hit.roll")},
+      rollEndsAt{findHitParameter("hit.roll-ends-at"), 100},
+      rollTune{findHitParameter("hit.roll-tune")}, flam{findHitParameter("hit.flam")},
+      flamLevel{findHitParameter("hit.flam-level"), 100},
+      chance{findHitParameter("hit.chance"), 100}, every{findHitParameter("hit.every")};
+};
+
 Feel readFeel(Fields& json) {
+  static const FeelRanges ranges;
   Feel feel;
-  feel.swing8 = json.number("swing8", 50, 80, 50);
-  feel.swing16 = json.number("swing16", 50, 80, 50);
-  feel.microTiming = Milliseconds(json.number("microTimingMs", -200, 200, 0));
+  feel.swing8 = ranges.swing8.in(json, "swing8");
+  feel.swing16 = ranges.swing16.in(json, "swing16");
+  feel.microTiming = Milliseconds(ranges.microTiming.in(json, "microTimingMs"));
   feel.lag = Beats(json.integer("lag", -kMostLag.value, kMostLag.value, 0));
   feel.accent = json.choice<AccentShape>("accent", kAccents);
-  feel.accentDepth = json.number("accentDepth", 0, 0.9, 0);
-  feel.humanise = Milliseconds(json.number("humaniseMs", 0, 40, 0));
-  feel.humaniseLevel = json.number("humaniseLevel", 0, 0.4, 0);
+  feel.accentDepth = ranges.accentDepth.in(json, "accentDepth");
+  feel.humanise = Milliseconds(ranges.humanise.in(json, "humaniseMs"));
+  feel.humaniseLevel = ranges.humaniseLevel.in(json, "humaniseLevel");
   feel.seed = std::uint32_t(json.integer("seed", 0, 0xffffffff, 1));
-  feel.quantiseStrength = json.number("quantiseStrength", 0, 1, 0);
+  feel.quantiseStrength = ranges.quantiseStrength.in(json, "quantiseStrength");
   feel.groove = idFrom(json, "groove");
-  feel.grooveTiming = json.number("grooveTiming", 0, 1.5, 1);
-  feel.grooveLevel = json.number("grooveLevel", 0, 1.5, 1);
+  feel.grooveTiming = ranges.grooveTiming.in(json, "grooveTiming");
+  feel.grooveLevel = ranges.grooveLevel.in(json, "grooveLevel");
   return feel;
 }
 
@@ -84,31 +110,32 @@ Json toJson(const Hit& hit) {
 }
 
 Hit hitFromJson(const Json& json, Reading& reading) {
+  static const HitRanges ranges;
   Fields p(json, reading);
   Hit hit;
   hit.at = Beats(p.integer("at", 0, kMostTicks, 0));
   hit.key = idFrom(p, "key");
-  hit.velocity = p.number("velocity", 0.02, 1, 0.8);
-  hit.microTiming = Milliseconds(p.number("microTimingMs", -200, 200, 0));
-  hit.tune = Semitones(p.number("tuneSt", -48, 48, 0));
+  hit.velocity = ranges.velocity.in(p, "velocity");
+  hit.microTiming = Milliseconds(ranges.microTiming.in(p, "microTimingMs"));
+  hit.tune = Semitones(ranges.tune.in(p, "tuneSt"));
   hit.length = Beats(p.integer("length", 0, kMostTicks, 0));
-  hit.start = p.number("start", 0, kLatestStart, 0);
-  hit.bright = p.number("brightOctaves", -10, 10, 0);
-  hit.pan = p.number("pan", -1, 1, 0);
+  hit.start = ranges.start.in(p, "start");
+  hit.bright = ranges.brightness.in(p, "brightOctaves");
+  hit.pan = ranges.pan.in(p, "pan");
   hit.reversed = p.flag("reversed");
   p.inside("roll", [&](Fields& roll) {
-    hit.roll.hits = int(roll.integer("hits", 1, kMostRoll, 1));
+    hit.roll.hits = ranges.roll.wholeIn(roll, "hits");
     hit.roll.step =
         Beats(roll.integer("step", kShortestStep.value, kTicksPerBeat * 4, Roll{}.step.value));
-    hit.roll.endLevel = roll.number("endLevel", 0.02, 4, 1);
-    hit.roll.endTune = Semitones(roll.number("endTuneSt", -48, 48, 0));
+    hit.roll.endLevel = ranges.rollEndsAt.in(roll, "endLevel");
+    hit.roll.endTune = Semitones(ranges.rollTune.in(roll, "endTuneSt"));
   });
   p.inside("flam", [&](Fields& flam) {
-    hit.flam.before = Milliseconds(flam.number("beforeMs", 0, 100, 0));
-    hit.flam.level = flam.number("level", 0.02, 1, 0.5);
+    hit.flam.before = Milliseconds(ranges.flam.in(flam, "beforeMs"));
+    hit.flam.level = ranges.flamLevel.in(flam, "level");
   });
-  hit.condition.chance = p.number("chance", 0, 1, 1);
-  hit.condition.every = int(p.integer("every", 1, kMostRounds, 1));
+  hit.condition.chance = ranges.chance.in(p, "chance");
+  hit.condition.every = ranges.every.wholeIn(p, "every");
   hit.condition.turn = int(p.integer("turn", 1, hit.condition.every, 1));
   hit.extra = p.rest([&] { return toJson(hit); });
   return hit;

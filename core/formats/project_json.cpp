@@ -3,11 +3,13 @@
 #include "base/guard.h"
 #include "base/tempo_map.h"
 #include "formats/bus_json.h"
+#include "formats/file_range.h"
 #include "formats/json_names.h"
 #include "formats/key_json.h"
 #include "formats/pattern_json.h"
 #include "formats/project_migrations.h"
 #include "formats/source_json.h"
+#include "model/bus_parameters.h"
 
 #include <algorithm>
 #include <set>
@@ -78,8 +80,10 @@ Part readPart(const Json& json, Reading& reading) {
   part.perBeat = int(f.integer("perBeat", 1, 32, 4));
   f.inside("duck", [&](Fields& duck) {
     part.duck.by = idFrom(duck, "by");
-    part.duck.depth = Decibels(duck.number("depthDb", 0, 40, 9));
-    part.duck.back = Milliseconds(duck.number("backMs", 10, 2000, 140));
+    static const FileRange depth(findFigure(duckParameters(), "duck-depth")),
+        back(findFigure(duckParameters(), "duck-back"));
+    part.duck.depth = Decibels(depth.in(duck, "depthDb"));
+    part.duck.back = Milliseconds(back.in(duck, "backMs"));
   });
   part.extra = f.rest([&] { return head(part); });
   return part;
@@ -211,7 +215,7 @@ void raiseNextId(Project& p, const Reading& reading) {
 Project readProject(Fields& f, Reading& reading) {
   Project p;
   p.name = f.text("name", "Untitled");
-  p.tempo = Bpm(f.number("bpm", 20, 400, 90));
+  p.tempo = Bpm(f.number("bpm", kSlowestTempo.value, kFastestTempo.value, 90));
   p.meter = anyMeterIn(f);
   const std::string key = f.text("key");
   p.key = keyFromName(key);

@@ -150,7 +150,7 @@ Recipe readRecipe(Fields& f) {
   f.inside("shape", [&](Fields& shape) { made.shape = readShape(shape); });
   f.entries("under", kMostLayers,
             [&](const Json& each) { made.under.push_back(readUnder(each, f.reading())); });
-  made.tempo = Bpm(f.number("bpm", 20, 400, 90));
+  made.tempo = Bpm(f.number("bpm", kSlowestTempo.value, kFastestTempo.value, 90));
   made.meter = anyMeterIn(f);
   return made;
 }

@@ -16,7 +16,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 #include <limits>
 
 namespace tuvvo {
@@ -76,20 +75,10 @@ double noiseFloorOf(std::span<const float> mono) {
 }
 
 void addSpeedFaults(Analysis& heard, const Harmony& harmony) {
-  char text[160];
   heard.wow = measureWow(harmony);
-  if (heard.wow) {
-    std::snprintf(text, sizeof text,
-                  "The speed wavers by ±%.0f ct, %.2f times a second, as a disc off its centre "
-                  "does; fitted beat by beat it evens out.",
-                  heard.wow->depth.value, heard.wow->rate.value);
-    heard.faults.push_back({"wow", heard.wow->depth.value, text});
-  }
-  if (const auto drift = measureSpeedDrift(harmony)) {
-    std::snprintf(text, sizeof text, "It ends %.0f ct %s than it begins: the speed drifts.",
-                  std::abs(drift->value), drift->value > 0 ? "higher" : "lower");
-    heard.faults.push_back({"speed drift", drift->value, text});
-  }
+  if (heard.wow) heard.faults.push_back({"wow", heard.wow->depth.value, heard.wow->rate.value});
+  if (const auto drift = measureSpeedDrift(harmony))
+    heard.faults.push_back({"speed drift", drift->value});
 }
 
 Analysis analyse(Intake& intake, JobContext& job) {

@@ -123,10 +123,22 @@ struct LoudnessHeard {
   bool operator==(const LoudnessHeard&) const = default;
 };
 
+/// What is wrong with a recording; words/fault_words.h says it.
 struct FaultHeard {
-  std::string kind;  ///< "clipping", "dc offset", "silence at the front", "one-sided", "inverted"
-  double figure = 0; ///< in the unit that the text names
-  std::string text;  ///< one plain sentence
+  /// With its figure, and a second one where there is one:
+  ///   "silence"
+  ///   "dc offset"             part of full scale
+  ///   "clipping"              samples in a row that are cut off, at the most
+  ///   "silence at the front"  ms
+  ///   "one-sided"             dB, left over right
+  ///   "inverted"              correlation of left and right, −1 to 0
+  ///   "hum"                   Hz of the mains; level in dBFS
+  ///   "dead air"              s, the longest; where it begins, in s
+  ///   "wow"                   cents; times a second
+  ///   "speed drift"           cents from the beginning to the end
+  std::string kind;
+  double figure = 0;
+  double second = 0; ///< 0: not measured
   bool operator==(const FaultHeard&) const = default;
 };
 

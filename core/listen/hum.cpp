@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 namespace tuvvo {
 
@@ -52,11 +51,12 @@ Peak peakNear(const std::vector<float>& level, double hertz) {
   const double a = std::log(double(level[std::size_t(at - 1)]) + 1e-9),
                b = std::log(double(level[std::size_t(at)]) + 1e-9),
                c = std::log(double(level[std::size_t(at + 1)]) + 1e-9);
-  const double bend = a - 2 * b + c;
+  // The top of a parabola through three bins: where the line is, and how high between two bins.
+  const double bend = a - 2 * b + c, aside = bend < 0 ? 0.5 * (a - c) / bend : 0;
   return {
-      (at + (bend < 0 ? 0.5 * (a - c) / bend : 0)) * kPerBin,
+      (at + aside) * kPerBin,
       20 * std::log10((double(level[std::size_t(at)]) + 1e-9) / (double(medianOf(beside)) + 1e-9)),
-      double(level[std::size_t(at)]) / (kHumSize / 4.0)};
+      std::exp(b - 0.25 * (a - c) * aside) / (kHumSize / 4.0)};
 }
 
 } // namespace
@@ -75,11 +75,7 @@ std::optional<FaultHeard> measureHum(std::span<const float> mono) {
     }
     const double decibels = 20 * std::log10(amplitude + 1e-9);
     if (lines < 2 || decibels < -80) continue;
-    char text[160];
-    std::snprintf(text, sizeof text,
-                  "Mains hum at %.0f Hz, %.0f dBFS; a narrow cut there takes it out.", mains,
-                  decibels);
-    return FaultHeard{"hum", mains, text};
+    return FaultHeard{"hum", mains, decibels};
   }
   return std::nullopt;
 }
@@ -102,10 +98,7 @@ std::optional<FaultHeard> findDeadAir(std::span<const float> mono) {
   }
   const double seconds = double(longest) / kHumRate;
   if (seconds < 1) return std::nullopt;
-  char text[160];
-  std::snprintf(text, sizeof text, "%.1f s of dead air from %.1f s on.", seconds,
-                double(start) / kHumRate);
-  return FaultHeard{"dead air", seconds, text};
+  return FaultHeard{"dead air", seconds, double(start) / kHumRate};
 }
 
 } // namespace tuvvo

@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <cstdio>
 #include <ebur128.h>
 #include <limits>
 #include <memory>
@@ -39,12 +38,6 @@ void interleave(std::span<const float> left, std::span<const float> right, int c
     out[2 * i] = left[i];
     out[2 * i + 1] = right[i];
   }
-}
-
-std::string sentence(const char* format, double figure) {
-  char text[160];
-  std::snprintf(text, sizeof text, format, figure);
-  return text;
 }
 
 struct Sums {
@@ -235,42 +228,28 @@ LoudnessHeard LoudnessMeter::loudness() {
 }
 
 std::vector<FaultHeard> LoudnessMeter::faults() const {
-  if (m_peak <= 0) return {{"silence", 0, "There is nothing but silence in it."}};
+  if (m_peak <= 0) return {{"silence"}};
   std::vector<FaultHeard> faults;
   for (int c = 0; c < m_channels; ++c) {
     const double offset = m_sum[c] / double(m_frames);
     if (std::abs(offset) <= 0.003) continue;
-    faults.push_back(
-        {"dc offset", offset,
-         sentence("The middle of the wave stands %.1f %% off zero; a high-pass takes it out.",
-                  std::abs(offset) * 100)});
+    faults.push_back({"dc offset", offset});
     break;
   }
   if (m_longestClip >= 4 && m_peak >= kClipped)
-    faults.push_back(
-        {"clipping", double(m_longestClip),
-         sentence("Up to %.0f samples in a row are cut off at the top; take it in again lower "
-                  "if you can.",
-                  double(m_longestClip))});
+    faults.push_back({"clipping", double(m_longestClip)});
   const auto first = std::find_if(m_rising.begin(), m_rising.end(), [this](const Louder& place) {
     return place.level >= 0.003f * m_peak;
   });
   const double quietS = double(first->frame) / m_rate;
-  if (quietS > 0.05)
-    faults.push_back(
-        {"silence at the front", quietS * 1000,
-         sentence("It begins with %.0f ms of silence; cutting leaves it out.", quietS * 1000)});
+  if (quietS > 0.05) faults.push_back({"silence at the front", quietS * 1000});
   if (m_channels == 2) {
     const double apart = 10 * std::log10((m_square[0] + 1e-12) / (m_square[1] + 1e-12));
     const double together = std::sqrt(m_square[0] * m_square[1]);
     if (std::abs(apart) > 20)
-      faults.push_back({"one-sided", apart,
-                        apart > 0 ? "Nearly all of it is on the left; use that side alone."
-                                  : "Nearly all of it is on the right; use that side alone."});
+      faults.push_back({"one-sided", apart});
     else if (m_product < -0.6 * together)
-      faults.push_back(
-          {"inverted", m_product / (together + 1e-12),
-           "Left and right are turned against each other: in mono it disappears. Turn one round."});
+      faults.push_back({"inverted", m_product / (together + 1e-12)});
   }
   return faults;
 }

@@ -272,8 +272,9 @@ private slots:
     QVERIFY(m_services->recorder.recording() && m_services->transport.playing());
     QVERIFY(m_services->transport.positionBeats() < 0.5); // counting in
     QTRY_VERIFY_WITH_TIMEOUT(m_services->transport.positionBeats() > 0.6, 5000);
+    QSignalSpy struck(&m_services->player, &Player::struck);
     m_services->hand.strike(kick, 0.7);
-    QTest::qWait(120);
+    QTRY_COMPARE(struck.size(), 1);
     m_services->transport.stop(); // ends the take as well
     QVERIFY(!m_services->recorder.recording());
     const Lane* lane = findLane(*findPattern(project(), m_services->document.selection().pattern),

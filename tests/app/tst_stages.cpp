@@ -139,7 +139,8 @@ private slots:
     int hands = 0;
     for (const auto& cut : current()->cuts) hands += cut.byHand ? 1 : 0;
     for (int i = 0; i < 4; ++i) {
-      QTest::qWait(300);
+      const double last = m_services->auditions.placeAsItIs().value;
+      QTRY_VERIFY(m_services->auditions.placeAsItIs().value > last + 0.25);
       if (i % 2)
         QTest::keyClick(m_window.get(), Qt::Key_Return);
       else

@@ -106,7 +106,7 @@ private slots:
     QVERIFY(costOf(phrases[1], {Bpm(117), std::nullopt}) <
             costOf(phrases[0], {Bpm(117), std::nullopt}));
     Phrase clipped = phrases[0];
-    clipped.heard.faults.push_back({"clipping", 4, "It clips."});
+    clipped.heard.faults.push_back({"clipping", 4});
     QVERIFY(costOf(clipped, {Bpm(93), std::nullopt}) >
             costOf(phrases[0], {Bpm(93), std::nullopt}) + 2);
   }

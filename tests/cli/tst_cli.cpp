@@ -96,6 +96,10 @@ private slots:
       QVERIFY(all[0]["tempo"].contains(key));
     for (const char* key : {"atS", "cutS", "hits", "level", "brightnessHz"})
       QVERIFY(all[0]["onsets"][0].contains(key));
+    const auto faults = json(run({"listen", "--json", kBreak}))[0]["faults"];
+    QCOMPARE(faults.size(), std::size_t(1));
+    QCOMPARE(faults[0]["kind"].get<std::string>(), std::string("silence at the front"));
+    QVERIFY(faults[0]["text"].get<std::string>().starts_with("It begins with 134 ms"));
   }
 
   void oneBadFileIsReportedAndTheRestDone() {

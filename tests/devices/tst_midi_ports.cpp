@@ -89,6 +89,13 @@ struct Instrument {
   }
 };
 
+/// Takes what the engine reports and hands on what was struck.
+template <class Take> void forEachStruck(Engine& engine, Take take) {
+  Engine::Report report{};
+  while (engine.nextReport(report))
+    if (report.kind == Engine::Report::Kind::Struck) take(report);
+}
+
 /// Asks an engine for blocks as a device does.
 class Asked {
 public:
@@ -192,13 +199,12 @@ private slots:
       what.push_back({0.06 + i * 0.02, {MidiKind::NoteOff, 0, 36, 0}});
     }
     hub.simulated().play(what);
-    QTRY_VERIFY_WITH_TIMEOUT(!hub.simulated().playing(), 5000);
-    QTest::qWait(30);
     std::vector<std::int64_t> struck;
-    Engine::Report report{};
-    while (engine->nextReport(report))
-      if (report.kind == Engine::Report::Kind::Struck) struck.push_back(report.when.value);
-    QCOMPARE(struck.size(), 20u);
+    const auto count = [&] {
+      forEachStruck(*engine, [&](const auto& report) { struck.push_back(report.when.value); });
+      return struck.size();
+    };
+    QTRY_COMPARE_WITH_TIMEOUT(count(), 20u, 10'000);
     for (std::size_t i = 1; i < struck.size(); ++i)
       QVERIFY(std::abs(double(struck[i] - struck[i - 1]) - 20e6) < 1000); // ns
   }
@@ -239,19 +245,20 @@ private slots:
     auto& engine = rig.engine;
     MidiHub& hub = *rig.hub;
     Asked asked(*engine);
-    hub.simulated().send({MidiKind::NoteOn, 0, 36, 127});
-    QTest::qWait(120);
-    hub.simulated().send({MidiKind::ChannelPressure, 0, 0, 1});
-    QTest::qWait(120);
-    hub.simulated().send({MidiKind::NoteOff, 0, 36, 0});
-    QTest::qWait(30);
     std::vector<float> velocities;
-    Engine::Report report{};
-    while (engine->nextReport(report))
-      if (report.kind == Engine::Report::Kind::Struck) velocities.push_back(report.velocity);
-    QVERIFY(velocities.size() >= 5);
-    QCOMPARE(velocities.front(), 1.0f);
+    const auto count = [&] {
+      forEachStruck(*engine, [&](const auto& report) { velocities.push_back(report.velocity); });
+      return velocities.size();
+    };
+    hub.simulated().send({MidiKind::NoteOn, 0, 36, 127});
+    QTRY_VERIFY(count() >= 3);
+    QCOMPARE(velocities, std::vector<float>(velocities.size(), 1.0f));
+    hub.simulated().send({MidiKind::ChannelPressure, 0, 0, 1});
+    QTRY_VERIFY(count() > 0 && velocities.back() != 1.0f);
+    const std::size_t softer = velocities.size();
+    QTRY_VERIFY(count() > softer);
     QVERIFY(std::abs(velocities.back() - 0.1f) < 1e-6f);
+    hub.simulated().send({MidiKind::NoteOff, 0, 36, 0});
   }
 
   // Ten thousand messages at once, with nobody to take them; then nothing hangs.
@@ -281,12 +288,13 @@ private slots:
     QTRY_COMPARE(engine->sounding(), 1);
     hub.setWanted(MidiHub::simulatedName(), false);
     QTRY_COMPARE(engine->sounding(), 0);
-    hub.simulated().send({MidiKind::NoteOn, 0, 36, 100});
-    QTest::qWait(20);
-    QCOMPARE(engine->sounding(), 0);
-    hub.setWanted(MidiHub::simulatedName(), true); // and again, with its map
+    hub.simulated().send({MidiKind::NoteOn, 0, 36, 100}); // not heard
+    hub.setWanted(MidiHub::simulatedName(), true);        // and again, with its map
     hub.simulated().send({MidiKind::NoteOn, 0, 36, 100});
     QTRY_COMPARE(engine->sounding(), 1);
+    int struck = 0;
+    forEachStruck(*engine, [&](const auto&) { ++struck; });
+    QCOMPARE(struck, 2); // the first and the last
   }
 
   void withoutASystemThereIsNone() {
@@ -339,11 +347,15 @@ private slots:
       for (int i = 0; i < 10'000; ++i)
         pads->send({std::uint8_t(0x80 + i * 37 % 0x70), std::uint8_t(i & 0x7f),
                     std::uint8_t(i * 7 & 0x7f)});
-      QTest::qWait(1200);
-      for (int channel = 0; channel < 16; ++channel)
-        for (int note : {36, 40})
-          QVERIFY(pads->send({std::uint8_t(0x80 | channel), std::uint8_t(note), 0}));
-      QTRY_COMPARE_WITH_TIMEOUT(engine->sounding(), 0, 4000);
+      // What is let go while the flood still comes is struck again: until nothing sounds.
+      bool silent = false;
+      for (int attempt = 0; attempt < 20 && !silent; ++attempt) {
+        for (int channel = 0; channel < 16; ++channel)
+          for (int note : {36, 40})
+            (void)pads->send({std::uint8_t(0x80 | channel), std::uint8_t(note), 0});
+        silent = QTest::qWaitFor([&] { return engine->sounding() == 0; }, 500);
+      }
+      QVERIFY(silent);
 
       // Clock out: at 120 beats a minute a pulse every thousand frames of what was played. (The
       // server's clock may stand still on a busy machine, so its seconds are told, not judged; and
@@ -359,7 +371,7 @@ private slots:
         const int clocks = pads->clocks;
         const std::int64_t played = asked.played();
         engine->send({Engine::Command::Kind::Play});
-        QTest::qWait(2200);
+        QTRY_VERIFY_WITH_TIMEOUT(asked.played() - played > 105'000, 20'000);
         engine->send({Engine::Command::Kind::Stop});
         QTRY_COMPARE(pads->stops.load(), attempt);
         QCOMPARE(pads->starts.load(), attempt);

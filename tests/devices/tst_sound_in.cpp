@@ -86,9 +86,9 @@ class TestSoundIn : public QObject {
   std::optional<std::int64_t> measured(Engine& engine, Catcher& catcher, Told& told) {
     told.clear();
     catcher.order(ProbeRequest{});
-    QTest::qWait(50);
+    catcher.finish(); // it listens
     engine.send({Engine::Command::Kind::Probe});
-    for (int i = 0; i < 400 && !told.last<LatencyFound>(); ++i) QTest::qWait(20);
+    (void)QTest::qWaitFor([&] { return told.last<LatencyFound>().has_value(); }, 20'000);
     return told.last<LatencyFound>() ? told.last<LatencyFound>()->frames : std::nullopt;
   }
 
@@ -135,7 +135,7 @@ private slots:
           std::llround(8 * score.tempo.framesPerBeat(kEngineRate)); // two bars, from the start
       order.latency = *latency;
       catcher.order(order);
-      QTest::qWait(50);
+      catcher.finish();
       engine.send({Engine::Command::Kind::Play});
       QTRY_VERIFY_WITH_TIMEOUT(told.last<BarsCaught>().has_value(), 20000);
       const auto caught = *told.last<BarsCaught>();
@@ -275,7 +275,7 @@ private slots:
     order.frames = std::llround(4 * score.tempo.framesPerBeat(kEngineRate));
     order.latency = *latency;
     catcher.order(order);
-    QTest::qWait(50);
+    catcher.finish();
     engine.send({Engine::Command::Kind::Play});
     QTRY_VERIFY_WITH_TIMEOUT(told.last<BarsCaught>().has_value(), 20000);
     QCOMPARE(clicksIn(*makeSound(told.last<BarsCaught>()->channels[0])).at(0), std::int64_t(0));

@@ -422,6 +422,7 @@ private slots:
       const auto fault = drone(mains);
       QVERIFY(fault && fault->kind == "hum");
       QCOMPARE(fault->figure, mains);
+      QVERIFY(std::abs(fault->second + 40) < 2); // dBFS, in the quietest tenth of the frames
     }
     for (double note : {31.0, 35.0, 34.0, 32.0}) // G1, B1, A#1, G#1
       QVERIFY(!drone(frequencyOf(note).value));
@@ -434,6 +435,7 @@ private slots:
     for (std::size_t i = 22050 * 5; i < 22050 * 5 + 9000; ++i) out[i] = 0.3f;
     const auto fault = findDeadAir(out);
     QVERIFY(fault && std::abs(fault->figure - 3.0) < 0.05); // not the half second at the front
+    QVERIFY(std::abs(fault->second - 2.0) < 0.05);
     QVERIFY(!findDeadAir(Samples(22050, 0.2f)));
     QVERIFY(!findDeadAir(Samples(22050, 0.0f)));
   }

@@ -1,4 +1,5 @@
 // Processors against published formulas.
+#include "mix/every_parameter.h"
 #include "mix/processor.h"
 #include "support.h"
 
@@ -150,6 +151,29 @@ private slots:
     QCOMPARE(int(loudest - response.begin()), limiter->latency());
     QVERIFY(*loudest <= float(std::pow(10, -6 / 20.0)) + 1e-6f);
     QVERIFY(*loudest > 0.45f);
+  }
+
+  // Files leave out what stands at its standard, and controllers move over a range by its taper: a
+  // beat sounds different where one of them changes. tests/data/parameters.json says what they are;
+  // whoever changes one on purpose writes a migration, and the new figure there.
+  void parametersAreWhatFilesAndControllersGoBy() {
+    QFile file(QStringLiteral(TUVVO_TEST_DIR "/data/parameters.json"));
+    QVERIFY(file.open(QIODevice::ReadOnly));
+    const auto kept = QJsonDocument::fromJson(file.readAll()).array();
+    const auto all = everyParameter();
+    QCOMPARE(std::size_t(kept.size()), all.size());
+    for (std::size_t i = 0; i < all.size(); ++i) {
+      const auto one = kept[qsizetype(i)].toObject();
+      const Parameter& now = *all[i].parameter;
+      const QString id = one["id"].toString();
+      QCOMPARE(QString::fromStdString(all[i].id), id);
+      QCOMPARE(QString::fromUtf8(symbolOf(now.unit).data(), qsizetype(symbolOf(now.unit).size())),
+               one["unit"].toString());
+      for (const auto& [name, figure] :
+           {std::pair{"least", now.least}, {"most", now.most}, {"standard", now.standard}})
+        QVERIFY2(figure == one[name].toDouble(), qPrintable(id + " " + name));
+      QVERIFY2((now.taper == Taper::Ratio) == (one["taper"].toString() == "ratio"), qPrintable(id));
+    }
   }
 
   void whatFaustGaveIsWhatIsKept() {

@@ -11,7 +11,9 @@ import tempfile
 import unittest
 
 SOURCE, BUILD = sys.argv[1:3]
-HOME = tempfile.mkdtemp()
+PLACE = tempfile.TemporaryDirectory()  # everything of this test; goes with the program
+HOME = os.path.join(PLACE.name, "home")
+os.mkdir(HOME)
 ENV = dict(os.environ, HOME=HOME, XDG_DATA_HOME=HOME + "/data", XDG_CONFIG_HOME=HOME + "/config",
            QT_QPA_PLATFORM="offscreen")
 ENV.pop("TUVVO_DATA", None)
@@ -24,7 +26,7 @@ def run(*words, **more):
 class Install(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.root = tempfile.mkdtemp()
+        cls.root = os.path.join(PLACE.name, "root")
         done = run("cmake", "--install", BUILD, "--prefix", cls.root)
         assert done.returncode == 0, done.stderr
 
@@ -101,7 +103,7 @@ class Install(unittest.TestCase):
         loop = self.at("share/tuvvo/demo/pier nine break.flac")
 
         def keys():  # of a beat that is made of a loop and the drums that ship
-            project = os.path.join(tempfile.mkdtemp(), "y.tuvvo")
+            project = os.path.join(tempfile.mkdtemp(dir=PLACE.name), "y.tuvvo")
             done = run(self.at("bin/tuvvo-cli"), "flip", loop, "--project", project)
             if done.returncode != 0:
                 return 0

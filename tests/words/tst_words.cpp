@@ -1,3 +1,4 @@
+#include "words/fault_words.h"
 #include "words/figure_text.h"
 #include "words/fit_words.h"
 #include "words/note_words.h"
@@ -90,6 +91,44 @@ private slots:
     QVERIFY2(words.reason.find(inReason.toStdString()) != std::string::npos, words.reason.c_str());
     QVERIFY(words.reason.ends_with('.'));
     QCOMPARE(QString::fromStdString(words.action), action);
+  }
+
+  // ---- faults of a recording ----
+
+  void faultsAreTold_data() {
+    QTest::addColumn<QString>("kind");
+    QTest::addColumn<double>("figure");
+    QTest::addColumn<double>("second");
+    QTest::addColumn<QString>("begins");
+    QTest::newRow("silence") << "silence" << 0.0 << 0.0 << "There is nothing but silence";
+    QTest::newRow("offset") << "dc offset" << -0.0123 << 0.0
+                            << "The middle of the wave stands 1.2 % off zero;";
+    QTest::newRow("clipping") << "clipping" << 17.0 << 0.0 << "Up to 17 samples in a row";
+    QTest::newRow("front") << "silence at the front" << 133.8 << 0.0
+                           << "It begins with 134 ms of silence;";
+    QTest::newRow("left") << "one-sided" << 30.0 << 0.0 << "Nearly all of it is on the left;";
+    QTest::newRow("right") << "one-sided" << -30.0 << 0.0 << "Nearly all of it is on the right;";
+    QTest::newRow("inverted") << "inverted" << -0.9 << 0.0 << "Left and right are turned against";
+    QTest::newRow("hum") << "hum" << 50.0 << -41.7
+                         << "Mains hum at 50 Hz, \u221242 dBFS; a narrow cut";
+    QTest::newRow("hum of an older file")
+        << "hum" << 60.0 << 0.0 << "Mains hum at 60 Hz; a narrow cut";
+    QTest::newRow("dead air") << "dead air" << 3.04 << 12.5 << "3.0 s of dead air from 12.5 s on.";
+    QTest::newRow("dead air of an older file") << "dead air" << 3.04 << 0.0 << "3.0 s of dead air.";
+    QTest::newRow("wow") << "wow" << 18.2 << 0.55
+                         << "The speed wavers by \u00b118 ct, 0.55 times a second, as a disc";
+    QTest::newRow("drift") << "speed drift" << -21.0 << 0.0 << "It ends 21 ct lower than";
+    QTest::newRow("a newer kind") << "tape splice" << 1.0 << 0.0
+                                  << "This was found in it: tape splice.";
+  }
+  void faultsAreTold() {
+    QFETCH(QString, kind);
+    QFETCH(double, figure);
+    QFETCH(double, second);
+    QFETCH(QString, begins);
+    const auto said =
+        QString::fromStdString(sentenceOf(FaultHeard{kind.toStdString(), figure, second}));
+    QVERIFY2(said.startsWith(begins) && said.endsWith('.'), qPrintable(said));
   }
 
   // ---- fitting ----

@@ -26,9 +26,9 @@ void keepHearing(std::filesystem::path path, const Analysis& heard) {
     std::fprintf(stderr, "%s\n", kept.error().text().c_str());
 }
 
-/// Hears the sounds of the demo and the kit anew and leaves everything else as it is.
+/// Hears the sounds that ship anew and leaves everything else as it is.
 int hearAgain(const std::filesystem::path& data) {
-  for (const char* folder : {"demo", "kit"})
+  for (const char* folder : {"demo", "kit", "service"})
     for (const auto& file : std::filesystem::directory_iterator(data / folder)) {
       if (file.path().extension() != ".flac") continue;
       JobContext job;

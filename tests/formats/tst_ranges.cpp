@@ -1,0 +1,345 @@
+// Figures from files are brought into a range before anything is made of them: which, for each.
+#include "formats/analysis_json.h"
+#include "formats/bus_json.h"
+#include "formats/key_json.h"
+#include "formats/pattern_json.h"
+
+#include <QtTest>
+#include <nlohmann/json.hpp>
+#include <set>
+
+using namespace tuvvo;
+
+using json_read::Json;
+using Pointer = Json::json_pointer;
+
+namespace {
+
+/// Everything that can be heard, once.
+const char* const kHearing = R"({"durationS": 8, "sampleRate": 44100, "channels": 2,
+  "kind": {"name": "loop", "confidence": 0.5},
+  "tempo": {"bpm": 90, "confidence": 0.5, "steady": true, "driftMs": 3,
+            "alternatives": [{"bpm": 45, "relation": "half"}]},
+  "wow": {"rateHz": 0.5, "depthCents": 9}, "root": {"hz": 110}, "meter": 3, "meterName": "3/4",
+  "beatsS": [1], "downbeatsS": [1], "loop": {"bars": 2, "exact": true},
+  "key": {"name": "Am", "confidence": 0.5, "tuningCents": 4, "mode": "", "alternatives": ["C"]},
+  "chords": [{"startS": 1, "endS": 2, "name": "Am", "bass": "A"}],
+  "onsets": [{"atS": 1, "cutS": 1, "hits": ["kick"], "sure": [0.5, 0.5, 0.5, 0.5], "level": -6,
+              "brightnessHz": 900, "decayMs": 80, "ringHz": 60, "group": 2}],
+  "sections": [{"startS": 1, "endS": 2, "label": "A"}],
+  "loudness": {"integratedLufs": -14, "truePeakDbtp": -1, "samplePeakDbfs": -1, "rangeLu": 4,
+               "shortTermLufs": -13, "noiseFloorDbfs": -60},
+  "faults": [{"kind": "hum", "figure": 50, "second": -40}]})";
+
+struct Range {
+  const char* place;
+  double least, most;
+  double standard = 0; ///< what is not written
+};
+constexpr Range kHearingRanges[] = {
+    {"/durationS", 0, 1e6},
+    {"/sampleRate", 8000, 192'000},
+    {"/channels", 1, 2},
+    {"/kind/confidence", 0, 1},
+    {"/tempo/bpm", 10, 1000},
+    {"/tempo/confidence", 0, 1},
+    {"/tempo/driftMs", 0, 1e6},
+    {"/tempo/curve/0", 0, 10},
+    {"/tempo/alternatives/0/bpm", 10, 1000},
+    {"/wow/rateHz", 0, 100},
+    {"/wow/depthCents", 0, 1200},
+    {"/root/hz", 0, 100'000},
+    {"/meter", 2, 7},
+    {"/beatsS/0", 0, 1e6},
+    {"/downbeatsS/0", 0, 1e6},
+    {"/loop/bars", 1, 1024},
+    {"/key/confidence", 0, 1},
+    {"/key/tuningCents", -50, 50},
+    {"/chords/0/startS", 0, 1e6},
+    {"/chords/0/endS", 0, 1e6},
+    {"/onsets/0/atS", 0, 1e6},
+    {"/onsets/0/cutS", 0, 1e6},
+    {"/onsets/0/sure/0", 0, 1},
+    {"/onsets/0/sure/3", 0, 1},
+    {"/onsets/0/level", -200, 100},
+    {"/onsets/0/brightnessHz", 0, 100'000},
+    {"/onsets/0/decayMs", 0, 1e6},
+    {"/onsets/0/ringHz", 0, 100'000},
+    {"/onsets/0/group", 0, 100'000},
+    {"/sections/0/startS", 0, 1e6},
+    {"/sections/0/endS", 0, 1e6},
+    {"/loudness/integratedLufs", -1000, 1000},
+    {"/loudness/truePeakDbtp", -1000, 1000},
+    {"/loudness/samplePeakDbfs", -1000, 1000},
+    {"/loudness/rangeLu", 0, 200},
+    {"/loudness/shortTermLufs", -1000, 1000},
+    {"/loudness/noiseFloorDbfs", -1000, 1000},
+    {"/faults/0/figure", -1e9, 1e9},
+    {"/faults/0/second", -1e9, 1e9},
+};
+
+constexpr double kMissing = -12'345; ///< as good as not said
+
+/// What a file says of one thing, what stands for a figure that it does not say, and how it is
+/// read and written again, without what was kept of it because it was beyond its range.
+struct Kind {
+  const char* name;
+  const char* text;
+  Json (*again)(const Json& json);
+  std::vector<Range> ranges;
+};
+
+Json hitAgain(const Json& json) {
+  json_read::Reading reading;
+  Hit hit = hitFromJson(json, reading);
+  hit.extra = {};
+  return toJson(hit);
+}
+
+Json keyAgain(const Json& json) {
+  json_read::Reading reading;
+  Key key = keyFromJson(json, reading);
+  key.extra = {};
+  for (auto& layer : key.layers) layer.extra = {};
+  return toJson(key);
+}
+
+Json laneAgain(const Json& json) {
+  json_read::Reading reading;
+  Pattern pattern = patternFromJson({{"id", 1}, {"lanes", {json}}}, {}, reading);
+  pattern.lanes.at(0).extra = {};
+  return toJson(pattern.lanes[0]);
+}
+
+Json busAgain(const Json& json) {
+  json_read::Reading reading;
+  json_read::Fields fields(json, reading);
+  BusSettings bus;
+  json_read::readBus(fields, bus);
+  Json out{{"levelDb", bus.level.value}};
+  json_read::writeBus(out, bus);
+  return out;
+}
+
+const std::vector<Kind>& kindsOfProjects() {
+  static const std::vector<Kind> all{
+      {"hit",
+       R"({"at": 960, "key": 3, "velocity": 0.5, "microTimingMs": 1, "tuneSt": 1, "length": 960,
+           "start": 0.1, "brightOctaves": 1, "pan": 0.1,
+           "roll": {"hits": 3, "step": 100000, "endLevel": 0.5, "endTuneSt": 1},
+           "flam": {"beforeMs": 10, "level": 0.4}, "chance": 0.5, "every": 4, "turn": 2})",
+       hitAgain,
+       {{"/velocity", 0.02, 1, 0.8},
+        {"/microTimingMs", -200, 200, 0},
+        {"/tuneSt", -48, 48, 0},
+        {"/start", 0, 0.99, 0},
+        {"/brightOctaves", -10, 10, 0},
+        {"/pan", -1, 1, 0},
+        {"/roll/hits", 1, 64, 1},
+        {"/roll/endLevel", 0.02, 4, 1},
+        {"/roll/endTuneSt", -48, 48, 0},
+        {"/flam/beforeMs", 0, 100, 0},
+        {"/flam/level", 0.02, 1, 0.5},
+        {"/chance", 0, 1, 1},
+        {"/every", 1, 16, 1},
+        {"/turn", 1, 4, 1}}},
+      {"key",
+       R"({"id": 3, "row": "body", "column": 2, "page": 1, "name": "snare", "source": 1, "cut": 0,
+           "part": 2, "levelDb": -3, "pan": 0.1, "tuneSt": 1, "fineCt": 5, "gate": true, "choke": 2,
+           "attackMs": 1, "holdMs": 2, "decayMs": 3, "sustain": 0.5, "releaseMs": 4,
+           "attackCurve": 0.1, "decayCurve": 0.2, "releaseCurve": 0.3,
+           "own": {"delayMs": 1, "levelDb": -1, "tuneSt": 1, "upTo": 0.5},
+           "layers": [{"source": 1, "cut": 0, "delayMs": 1, "levelDb": -1, "tuneSt": 1, "upTo": 0.7}],
+           "mono": true, "glideMs": 30, "trimStartMs": 1, "trimEndMs": 1,
+           "loop": {"on": true, "from": 0.5, "to": 0.9, "crossfadeMs": 20},
+           "highPassHz": 100, "lowPassHz": 5000, "resonanceDb": 3,
+           "filterEnvelope": {"lowOctaves": 1, "highOctaves": 1, "attackMs": 1, "holdMs": 1,
+             "decayMs": 1, "sustain": 0.5, "releaseMs": 1, "attackCurve": 0.1, "decayCurve": 0.1,
+             "releaseCurve": 0.1}})",
+       keyAgain,
+       {{"/column", 0, 7, 0},
+        {"/page", 0, 4095, 0},
+        {"/levelDb", -60, 12, 0},
+        {"/pan", -1, 1, 0},
+        {"/tuneSt", -48, 48, 0},
+        {"/fineCt", -100, 100, 0},
+        {"/choke", 0, 8, 0},
+        {"/attackMs", 0, 5000, 0},
+        {"/holdMs", 0, 10'000, 0},
+        {"/decayMs", 0, 10'000, 0},
+        {"/sustain", 0, 1, 1},
+        {"/releaseMs", 0, 10'000, 40},
+        {"/attackCurve", -1, 1, 0},
+        {"/decayCurve", -1, 1, 1},
+        {"/releaseCurve", -1, 1, 1},
+        {"/own/delayMs", 0, 500, 0},
+        {"/own/levelDb", -60, 12, 0},
+        {"/own/tuneSt", -48, 48, 0},
+        {"/own/upTo", 0.02, 1, 1},
+        {"/layers/0/delayMs", 0, 500, 0},
+        {"/layers/0/levelDb", -60, 12, 0},
+        {"/layers/0/tuneSt", -48, 48, 0},
+        {"/layers/0/upTo", 0.02, 1, 1},
+        {"/glideMs", 0, 2000, 0},
+        {"/trimStartMs", 0, 3'600'000, 0},
+        {"/trimEndMs", 0, 3'600'000, 0},
+        {"/loop/from", 0, 0.99, 0.25},
+        {"/loop/to", 0.51, 1, 1},
+        {"/loop/crossfadeMs", 1, 500, 10},
+        {"/highPassHz", 0, 20'000, 0},
+        {"/lowPassHz", 0, 20'000, 0},
+        {"/resonanceDb", 0, 24, 0},
+        {"/filterEnvelope/lowOctaves", -8, 8, 0},
+        {"/filterEnvelope/highOctaves", -8, 8, 0},
+        {"/filterEnvelope/attackMs", 0, 5000, 0},
+        {"/filterEnvelope/holdMs", 0, 10'000, 0},
+        {"/filterEnvelope/decayMs", 0, 10'000, 250},
+        {"/filterEnvelope/sustain", 0, 1, 0},
+        {"/filterEnvelope/releaseMs", 0, 10'000, 120},
+        {"/filterEnvelope/attackCurve", -1, 1, 0},
+        {"/filterEnvelope/decayCurve", -1, 1, 1},
+        {"/filterEnvelope/releaseCurve", -1, 1, 1}}},
+      {"lane",
+       R"({"part": 2, "length": 0, "hits": [],
+           "feel": {"swing8": 60, "swing16": 60, "microTimingMs": 1, "lag": 5, "accent": "beats",
+             "accentDepth": 0.3, "humaniseMs": 3, "humaniseLevel": 0.1, "seed": 7,
+             "quantiseStrength": 0.5, "groove": 4, "grooveTiming": 0.5, "grooveLevel": 0.5}})",
+       laneAgain,
+       {{"/feel/swing8", 50, 80, 50},
+        {"/feel/swing16", 50, 80, 50},
+        {"/feel/microTimingMs", -200, 200, 0},
+        {"/feel/accentDepth", 0, 0.9, 0},
+        {"/feel/humaniseMs", 0, 40, 0},
+        {"/feel/humaniseLevel", 0, 0.4, 0},
+        {"/feel/seed", 0, 4294967295.0, 1},
+        {"/feel/quantiseStrength", 0, 1, 0},
+        {"/feel/grooveTiming", 0, 1.5, 1},
+        {"/feel/grooveLevel", 0, 1.5, 1}}},
+      {"bus",
+       R"({"levelDb": -3, "pan": 0.1, "width": 0.5, "sendsDb": [-6, -6, -6, -6]})",
+       busAgain,
+       {{"/levelDb", -60, 12, 0},
+        {"/pan", -1, 1, 0},
+        {"/width", 0, 2, 1},
+        {"/sendsDb/0", -60, 12, kMissing},
+        {"/sendsDb/3", -60, 12, kMissing}}},
+  };
+  return all;
+}
+
+/// A figure of a file that is read and written again; what stands for it where it is left out.
+double figureAgain(const Kind& kind, const Range& range, const Json& figure) {
+  Json json = Json::parse(kind.text);
+  json.at(Pointer(range.place)) = figure;
+  const Json now = kind.again(json);
+  return now.contains(Pointer(range.place)) ? now.at(Pointer(range.place)).get<double>()
+                                            : range.standard;
+}
+
+/// Where figures stand in a file.
+void figuresIn(const Json& json, const std::string& at, std::set<std::string>& out) {
+  if (json.is_number()) out.insert(at);
+  if (json.is_structured())
+    for (const auto& [name, value] : json.items()) figuresIn(value, at + "/" + name, out);
+}
+
+Json hearing() {
+  Json json = Json::parse(kHearing);
+  json["tempo"]["curve"] = std::vector<double>(kTempoCurve, 1.0);
+  return json;
+}
+
+/// What a figure of a hearing becomes, once it was read and is written again.
+Json hearingWith(const char* place, const Json& figure) {
+  Json json = hearing();
+  json.at(Pointer(place)) = figure;
+  const auto read = analysisFromJson(json);
+  if (!read) return {};
+  const Json now = toJson(*read);
+  return now.contains(Pointer(place)) ? now.at(Pointer(place)) : Json(0.0); // no root: 0 Hz
+}
+
+} // namespace
+
+class TestRanges : public QObject {
+  Q_OBJECT
+
+private slots:
+  void hearings_data() {
+    QTest::addColumn<double>("least");
+    QTest::addColumn<double>("most");
+    for (const Range& range : kHearingRanges)
+      QTest::newRow(range.place) << range.least << range.most;
+  }
+  void hearings() {
+    QFETCH(double, least);
+    QFETCH(double, most);
+    const char* place = QTest::currentDataTag();
+    for (const auto& [given, kept] :
+         {std::pair{-1e300, least}, {least, least}, {most, most}, {1e300, most}}) {
+      const Json now = hearingWith(place, given);
+      QVERIFY2(now.is_number() && now.get<double>() == kept,
+               qPrintable(QString("%1 became %2").arg(given).arg(now.dump().c_str())));
+    }
+    // As it is in between, and not at all where it is no figure.
+    const double between = std::floor((least + most) / 2);
+    QCOMPARE(hearingWith(place, between).get<double>(), between);
+  }
+
+  void projects_data() {
+    QTest::addColumn<int>("kind");
+    QTest::addColumn<int>("range");
+    for (std::size_t k = 0; k < kindsOfProjects().size(); ++k)
+      for (std::size_t r = 0; r < kindsOfProjects()[k].ranges.size(); ++r) {
+        const Kind& kind = kindsOfProjects()[k];
+        QTest::addRow("%s%s", kind.name, kind.ranges[r].place) << int(k) << int(r);
+      }
+  }
+  void projects() {
+    QFETCH(int, kind);
+    QFETCH(int, range);
+    const Kind& of = kindsOfProjects()[std::size_t(kind)];
+    const Range& in = of.ranges[std::size_t(range)];
+    QCOMPARE(figureAgain(of, in, in.least), in.least);
+    QCOMPARE(figureAgain(of, in, in.most), in.most);
+    QCOMPARE(figureAgain(of, in, -1e12), in.least);
+    QCOMPARE(figureAgain(of, in, 1e12), in.most);
+    // Where it is not said, or is no figure, the standard stands.
+    if (in.standard == kMissing) return;
+    QCOMPARE(figureAgain(of, in, nullptr), in.standard);
+    QCOMPARE(figureAgain(of, in, "loud"), in.standard);
+  }
+
+  void everyFigureOfAHearingHasItsRange() {
+    std::set<std::string> there, inTable;
+    figuresIn(toJson(*analysisFromJson(hearing())), "", there);
+    // Others of a list are read as their neighbours are.
+    std::erase_if(there, [](const std::string& place) {
+      return (place.starts_with("/tempo/curve/") && place != "/tempo/curve/0") ||
+             place == "/onsets/0/sure/1" || place == "/onsets/0/sure/2";
+    });
+    for (const Range& range : kHearingRanges) inTable.insert(range.place);
+    QVERIFY(there == inTable);
+  }
+
+  void whatAHearingDoesNotSayIsOrdinary() {
+    const auto read = analysisFromJson(Json::object());
+    QVERIFY(read.ok());
+    Analysis ordinary;
+    ordinary.rate = Hertz(48000);
+    ordinary.channels = 1;
+    QVERIFY(*read == ordinary);
+    const auto bare =
+        analysisFromJson(Json::parse(R"({"tempo": {}, "wow": {}, "loop": {}, "key": {}, "kind": {},
+                        "onsets": [{}], "chords": [{}], "sections": [{}], "faults": [{}]})"));
+    QVERIFY(bare.ok());
+    QCOMPARE(bare->tempo->bpm.value, 120.0);
+    QCOMPARE(bare->loop->bars, 1);
+    QCOMPARE(nameOf(bare->key->name), std::string("C"));
+    QVERIFY(bare->onsets[0] == Onset{});
+    QVERIFY(bare->sections[0] == SectionHeard{} && bare->faults[0] == FaultHeard{});
+  }
+};
+
+QTEST_APPLESS_MAIN(TestRanges)
+#include "tst_ranges.moc"
