@@ -47,6 +47,11 @@ void openWhatIsAsked(Services& services, const Options& options) {
   if (asked && options.picture.isEmpty()) services.files.offerUnsaved();
 }
 
+/// Until what was asked for has been read and has taken its place, or a message says why not.
+void waitUntilOpen(const JobService& jobs) {
+  while (!jobs.text().isEmpty()) QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents);
+}
+
 void openSound(Services& services, const Options& options) {
   SoundChoice sound = services.player.soundMemory().choice();
   if (options.output) sound.server = *options.output;
@@ -74,7 +79,8 @@ int main(int argc, char** argv) {
   openWhatIsAsked(services, *options);
   window.showStage(options->stage);
   const bool picture = !options->picture.isEmpty();
-  if (picture || options->play || options->timeFirstPaint) { // the project that was asked for
+  if (picture || options->play || options->timeFirstPaint) waitUntilOpen(services.jobs);
+  if (picture) { // of what follows from it as well
     services.wait();
     QCoreApplication::processEvents();
   }

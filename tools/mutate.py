@@ -1,6 +1,6 @@
 #!/usr/bin/env python3
-"""Changes one operator, constant or branch of core/ at a time and runs the nearest tests: what no test
-notices is a survivor.
+"""Changes one operator, constant or branch of core/ at a time and runs the nearest tests, then the
+other quick ones: what no test notices is a survivor.
 
     git worktree add ../mutants && cmake -S ../mutants -B ../mutants/build -G Ninja
     tools/mutate.py --source ../mutants --build ../mutants/build --count 50 --seed 1
@@ -35,6 +35,9 @@ NEAREST = {
     "song": ["tst_engine", "tst_slices", "tst_tempo", "tst_demo"],
     "tones": ["tst_tones"],
 }
+
+# The rest of the quick ones, as every one of them is run before anything is handed on.
+EVERY = sorted({test for tests in NEAREST.values() for test in tests})
 
 # What is changed into what. Each is tried where it stands in code, not in comments or texts.
 CHANGES = [
@@ -122,6 +125,7 @@ def main():
         old = lines[number]
         lines[number] = old[:start] + text + old[end:]
         tests = NEAREST[path.parent.name]
+        tests = tests + [t for t in EVERY if t not in tests]
         path.write_text("\n".join(lines))
         try:
             if run(["cmake", "--build", str(options.build), "-j2", "--target", *tests], 900) != 0:

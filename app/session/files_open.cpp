@@ -5,6 +5,7 @@
 #include <QFileInfo>
 #include <QLocale>
 #include <algorithm>
+#include <chrono>
 #include <unistd.h>
 
 namespace tuvvo {
@@ -72,7 +73,10 @@ void Files::readKit() {
 
 void Files::startNew() {
   keepOpen();
-  const NewProject& fresh = m_fresh.get();
+  // Nobody waits for a thread that gives way to others.
+  JobContext job;
+  const bool ready = m_fresh.wait_for(std::chrono::seconds(0)) == std::future_status::ready;
+  const NewProject fresh = ready ? m_fresh.get() : newProject(dataFolder(), job);
   replaceInFreshFolder(fresh.project, tr("Untitled"));
   for (const auto& warning : fresh.warnings) emit message(QString::fromStdString(warning), true);
 }

@@ -26,8 +26,10 @@ std::size_t lengthAt(std::string_view text, std::size_t at, std::uint32_t& code)
   return code < least[length] || code > 0x10ffff || (code >= 0xd800 && code < 0xe000) ? 0 : length;
 }
 
+/// Characters that change the order of those beside them (Unicode Standard Annex #9, section 2),
+/// and those that end lines.
 bool turnsWriting(std::uint32_t code) {
-  return code == 0x200e || code == 0x200f || (code >= 0x202a && code <= 0x202e) ||
+  return code == 0x061c || code == 0x200e || code == 0x200f || (code >= 0x202a && code <= 0x202e) ||
          (code >= 0x2066 && code <= 0x2069) || code == 0x2028 || code == 0x2029;
 }
 

@@ -100,6 +100,7 @@ private slots:
       for (const auto& source : project().sources) all.push_back(source->sound.get());
       return all;
     };
+    m_services->files.startNew(); // they are read by now
     const auto first = sounds();
     QVERIFY(first.size() >= 16);
     m_services->files.startNew();

@@ -190,6 +190,29 @@ private slots:
     QCOMPARE(ended.load(), 2);
   }
 
+  /// As many jobs at once as there are threads, and no more.
+  void jobsRunOnAsManyThreads() {
+    for (int threads : {1, 3}) {
+      std::atomic<int> running{0}, most{0}, ended{0};
+      JobPool pool(threads);
+      for (int i = 0; i < 12; ++i)
+        pool.run([&](JobContext&) {
+          const int now = ++running;
+          for (int seen = most; now > seen && !most.compare_exchange_weak(seen, now);) {
+          }
+          // Until all threads are at work, once; another one would come in meanwhile.
+          for (int wait = 0; wait < 5000 && most < threads; ++wait)
+            std::this_thread::sleep_for(std::chrono::milliseconds(1));
+          std::this_thread::sleep_for(std::chrono::milliseconds(2));
+          --running;
+          ++ended;
+        });
+      pool.waitIdle();
+      QCOMPARE(ended.load(), 12);
+      QCOMPARE(most.load(), threads);
+    }
+  }
+
   void queueKeepsOrderAndSaysWhenFull() {
     SpscQueue<int, 8> queue;
     for (int i = 0; i < 7; ++i) QVERIFY(queue.push(i));

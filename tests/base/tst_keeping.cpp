@@ -79,6 +79,43 @@ private slots:
     QCOMPARE((Error{"Bad", "a\rb", ""}.text()), std::string("a\\rb: Bad."));
   }
 
+  // Every character there is, against Qt's tables of Unicode; the controls of writing's direction
+  // are those of Unicode Standard Annex #9, section 2.
+  void everyCharacterIsShownOrEscaped() {
+    const std::set<char32_t> turning{0x061c, 0x200e, 0x200f, 0x202a, 0x202b, 0x202c,
+                                     0x202d, 0x202e, 0x2066, 0x2067, 0x2068, 0x2069};
+    for (char32_t code = 0; code <= 0x10ffff; ++code) {
+      if (code >= 0xd800 && code < 0xe000) continue; // halves of pairs are no characters
+      const auto category = QChar::category(code);
+      const bool escaped = category == QChar::Other_Control || turning.contains(code) ||
+                           category == QChar::Separator_Line ||
+                           category == QChar::Separator_Paragraph;
+      const std::string text = QString::fromUcs4(&code, 1).toUtf8().toStdString();
+      const std::string now = shown("a" + text + "b");
+      const bool asItIs = now == "a" + text + "b";
+      QVERIFY2(asItIs != escaped, qPrintable(QString::number(code, 16)));
+      if (escaped) QVERIFY(now.starts_with("a\\") && now.ends_with('b'));
+    }
+  }
+
+  // What is no UTF-8 (RFC 3629, sections 3 and 4) is shown byte by byte.
+  void whatIsNoUtf8IsShownByteByByte() {
+    for (const char* bytes : {"\x80", "\xbf", "\xc1\xbf", "\xc2", "\xc2\x41", "\xe0\x9f\xbf",
+                              "\xe2\x82", "\xed\xa0\x80", "\xed\xbf\xbf", "\xf0\x8f\xbf\xbf",
+                              "\xf0\x9f\x98", "\xf4\x90\x80\x80", "\xf5\x80\x80\x80", "\xff"}) {
+      const std::string text = bytes;
+      const std::string now = shown(text);
+      char first[8];
+      std::snprintf(first, sizeof first, "\\x%02x", unsigned(std::uint8_t(text[0])));
+      QVERIFY2(now.starts_with(first), now.c_str());
+    }
+    // The last of each length, and the first of the next.
+    for (const char* good :
+         {"\x7e", "\xc2\xa0", "\xdf\xbf", "\xe0\xa0\x80", "\xed\x9f\xbf", "\xee\x80\x80",
+          "\xef\xbf\xbf", "\xf0\x90\x80\x80", "\xf4\x8f\xbf\xbf"})
+      QCOMPARE(shown(good), std::string(good));
+  }
+
   void textIsCutBetweenCharacters() {
     const std::string text = "a\xc3\xa4\xe2\x82\xac"; // one, two and three bytes
     for (std::size_t most = 0; most <= text.size(); ++most) {

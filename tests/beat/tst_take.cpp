@@ -243,8 +243,14 @@ private slots:
       QVERIFY(std::abs(picture.parts.at(*picture.odd).feel.mean.value - late) < 0.2);
     }
     QVERIFY(taken(0, 20).verdict == TimingVerdict::Steady && !taken(0, 20).even());
-    const auto few = timingOf(c.project, *c.project.patterns[0], {hitAt(c.key, 0)});
-    QVERIFY(few.verdict == TimingVerdict::TooFew);
+    std::vector<RecordedHit> few;
+    for (int i = 0; i < 4; ++i) { // four of them say something
+      const auto picture = timingOf(c.project, *c.project.patterns[0], few);
+      QVERIFY(picture.verdict == TimingVerdict::TooFew && !picture.odd);
+      few.push_back(hitAt(c.key, i + 20.0 / 500));
+    }
+    const auto four = timingOf(c.project, *c.project.patterns[0], few);
+    QVERIFY(four.verdict == TimingVerdict::PartOff && four.odd == 0u);
     const auto none = timingOf(c.project, *c.project.patterns[0], {});
     QVERIFY(none.parts.empty());
   }

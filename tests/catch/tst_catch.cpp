@@ -291,6 +291,27 @@ private slots:
     QCOMPARE(line.frames(), std::int64_t(600 * 512));
   }
 
+  // Farina's exponential sweep, by its instantaneous frequency: low * (high / low)^(t / length).
+  void theProbeIsTheSweepThatItSays() {
+    const auto wave = probeWave();
+    QCOMPARE(wave.size(), std::size_t(kProbeFrames));
+    QVERIFY(std::abs(wave.front()) < 1e-7f && std::abs(wave.back()) < 1e-7f);
+    double phase = 0; // the frequency summed up, by the trapezoid rule at a sixteenth of a frame
+    for (int i = 0; i < kProbeFrames; ++i) {
+      // 5 ms of even fade at either end.
+      const double edge = std::min({1.0, i / 240.0, (kProbeFrames - 1 - i) / 240.0});
+      QVERIFY(std::abs(double(wave[std::size_t(i)]) - 0.25 * edge * std::sin(phase)) < 1e-3);
+      constexpr int parts = 16;
+      for (int k = 0; k < parts; ++k) {
+        const auto hertz = [&](double frame) {
+          return 150 * std::pow(100.0, frame / kProbeFrames);
+        };
+        const double from = i + double(k) / parts, to = i + double(k + 1) / parts;
+        phase += 2 * M_PI * 0.5 * (hertz(from) + hertz(to)) / 48000 / parts;
+      }
+    }
+  }
+
   void theProbeIsFound_data() {
     QTest::addColumn<int>("late");
     QTest::addColumn<double>("gain");

@@ -403,7 +403,10 @@ private slots:
       bus.sends[1] = Decibels(-9);
       bus.chain = {filter(1400, 777), {1401, "melt", false, {{"heat", 3}}, {}}, limiter(1402)};
     });
-    two.project.rows[0].level = Decibels(2);
+    for (std::size_t row = 0; row < two.project.rows.size(); ++row)
+      two.project.rows[row].level = Decibels(2 + double(row));
+    for (std::size_t send = 0; send < two.project.sends.size(); ++send)
+      two.project.sends[send].pan = 0.1 * double(send + 1);
     two.project.sends[3].chain = {filter(1403, 90, true, 1)};
     two.project.master.width = 1.2;
     two.project.nextId = 1404;

@@ -73,6 +73,12 @@ class TestEngine : public QObject {
   Q_OBJECT
 
 private slots:
+  void levelsOfPatchesThatCannotBeAreNone() {
+    Engine engine;
+    for (int patch : {-1, 0, Engine::kMostPatches - 1, Engine::kMostPatches})
+      QCOMPARE(engine.takeLevel(patch), 0.0f);
+  }
+
   void repitchedSinesAreClean_data() {
     QTest::addColumn<double>("shift");
     for (double shift : {7.0, -7.0, 0.37, -12.0})
