@@ -394,6 +394,16 @@ private slots:
     QVERIFY(std::abs(play(0.5f) - 0.5f) < 0.01f);
   }
 
+  // From its first frame on, without a way from the standard to what is set.
+  void aProcessorBeginsWhereItIsSet() {
+    const Two two = twoParts(220);
+    const Project high = withBus(two, two.tone, [](BusSettings& bus) {
+      bus.chain = {filter(1400, 6000, true, 1)}; // high-pass, nearly five octaves above the tone
+    });
+    const auto sound = printed(without(high, two.pattern, two.part(two.click)));
+    QVERIFY(peakOf(*sound, Frames(0), Frames(4800)) < 0.01f);
+  }
+
   void busesAreSavedAndReadAndUnknownKindsSurvive() {
     Two two = twoParts();
     two.project = withBus(two, two.tone, [](BusSettings& bus) {

@@ -57,6 +57,26 @@ class TestModel : public QObject {
   }
 
 private slots:
+  // Slices of a source share a part, whatever their numbers; whole sounds have parts of their own.
+  void slicesShareAPartAndWholeSoundsDoNot() {
+    Project p;
+    Id source = 0, other = 0;
+    p = withSource({}, sourceOf(makeSound(sine(300, 1, 48000)), "loop"), &source);
+    p = withSource(std::move(p), sourceOf(makeSound(sine(400, 1, 48000)), "other"), &other);
+    const auto part = [&](int column, SoundRef sound) {
+      Id key = 0;
+      p = withKeySound(std::move(p), Row::Cuts, column, 0, sound, "key", &key);
+      return findKey(p, key)->part;
+    };
+    const Id whole = part(0, {source, 0}), first = part(1, {source, 1}),
+             second = part(2, {source, 2}), again = part(3, {source, 0}),
+             elsewhere = part(4, {other, 1});
+    QVERIFY(first == second);
+    QCOMPARE((std::set<Id>{whole, first, again, elsewhere}.size()), std::size_t(4));
+    QCOMPARE(findPart(p, first)->name, std::string("loop"));
+    QCOMPARE(findPart(p, whole)->name, std::string("key"));
+  }
+
   void theSameSoundIsOneSource() {
     Id a = 0, b = 0;
     Project p = withSource({}, sourceOf(drumLoop(100, 4), "one"), &a);
