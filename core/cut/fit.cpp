@@ -206,7 +206,7 @@ std::vector<BeatMove> planBeat(const FitQuestion& q) {
     there.toBpm = move.tempo;
     move.row = fitRow(there, FitMethod::Repitch, Semitones(whole));
     move.row.cost += kCostPerBeatPercent * std::abs(move.percent);
-    out.push_back(std::move(move));
+    out.push_back(move);
   }
   std::stable_sort(out.begin(), out.end(),
                    [](const BeatMove& a, const BeatMove& b) { return a.row.cost < b.row.cost; });
@@ -216,7 +216,7 @@ std::vector<BeatMove> planBeat(const FitQuestion& q) {
 
 std::vector<FitRow> planFit(const FitQuestion& q) {
   std::vector<FitRow> rows;
-  everyWay(q, [&](FitRow row) { rows.push_back(std::move(row)); });
+  everyWay(q, [&](const FitRow& row) { rows.push_back(row); });
   // And the very best of every method, which may lie between.
   const auto shifts = bends(q);
   for (FitMethod method : kMethods) {
@@ -241,7 +241,7 @@ std::vector<FitRow> planFit(const FitQuestion& q) {
       return kept.method == row.method && std::abs(shiftOf(kept) - shiftOf(row)) < 0.06;
     });
     if (near) continue;
-    out.push_back(std::move(row));
+    out.push_back(row);
     if (out.size() == 12) break;
   }
   return out;
