@@ -79,7 +79,8 @@ int main(int argc, char** argv) {
   openWhatIsAsked(services, *options);
   window.showStage(options->stage);
   const bool picture = !options->picture.isEmpty();
-  if (picture || options->play || options->timeFirstPaint) waitUntilOpen(services.jobs);
+  const bool intoIt = options->play || !options->sounds.isEmpty();
+  if (picture || intoIt || options->timeFirstPaint) waitUntilOpen(services.jobs);
   if (picture) { // of what follows from it as well
     services.wait();
     QCoreApplication::processEvents();

@@ -61,7 +61,7 @@ void Files::keepOpen() {
   autosaveNow();
 }
 
-/// While the window is still being made.
+/// The drums of new beats, while the window is still being made.
 void Files::readKit() {
   auto fresh = std::make_shared<std::promise<NewProject>>();
   m_fresh = fresh->get_future();
