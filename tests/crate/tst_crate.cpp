@@ -96,6 +96,29 @@ private slots:
     QCOMPARE(home.rows().size(), std::size_t(2));
   }
 
+  // What is asked for in words goes by what was heard; of hiss and a loop, the loop.
+  void onlyWhatIsSteadyIsFoundAsSteady() {
+    Home home;
+    home.put("loop.wav", *drumLoop(92, 16));
+    Samples hiss(44100 * 6);
+    Random random(3);
+    for (auto& v : hiss) v = float(0.1 * random.bipolar());
+    home.put("hiss.wav", *makeSound(hiss));
+    home.scan();
+    const auto names = [&](const char* words) {
+      QStringList out;
+      for (const auto& row : home.rows(words)) out << QString::fromStdString(row.name);
+      return out;
+    };
+    for (int time = 0; time < 2; ++time) { // as it was scanned, and as it is opened again
+      QCOMPARE(names("is steady"), QStringList{"loop"});
+      QCOMPARE(names("").size(), 2);
+      QCOMPARE(names("is exact"), QStringList{"loop"});
+      QCOMPARE(names("4 bars"), QStringList{"loop"});
+      home.open();
+    }
+  }
+
   void movedRenamedDoubled() {
     Home home;
     const auto path = home.put("first.wav", *drumLoop(92, 16));

@@ -3,6 +3,7 @@
 #include "listen/analyse.h"
 #include "listen/harmony.h"
 #include "listen/hum.h"
+#include "listen/intake.h"
 #include "listen/levels.h"
 #include "listen/onsets.h"
 #include "listen/tap_tempo.h"
@@ -427,6 +428,17 @@ private slots:
     for (double note : {31.0, 35.0, 34.0, 32.0}) // G1, B1, A#1, G#1
       QVERIFY(!drone(frequencyOf(note).value));
     QVERIFY(!measureHum(Samples(22050 * 2, 0.1f))); // too short to say
+  }
+
+  void thePictureHasThePeakOfEachColumn() {
+    Samples ramp(1000);
+    for (std::size_t i = 0; i < ramp.size(); ++i)
+      ramp[i] = (i % 2 ? -1.0f : 1.0f) * float(i) / 2000;
+    const auto picture = pictureOf(ramp, 4);
+    QCOMPARE(picture.size(), std::size_t(4));
+    for (std::size_t c = 0; c < 4; ++c) // the last sample of each quarter, against the loudest
+      QCOMPARE(int(picture[c]), int(std::lround(255 * (250.0 * double(c + 1) - 1) / 999)));
+    QCOMPARE(pictureOf(Samples(8, 0.0f), 4), std::vector<std::uint8_t>(4, 0));
   }
 
   void deadAirIsNamed() {
