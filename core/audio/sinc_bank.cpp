@@ -13,11 +13,21 @@ namespace {
 constexpr int kCrossings = 32;
 constexpr double kBeta = 0.1102 * (100 - 8.7); // Kaiser's formula for 100 dB
 
+double besselI0(double x) {
+  double sum = 1, term = 1;
+  for (int k = 1; k < 60; ++k) {
+    term *= (x / (2 * k)) * (x / (2 * k));
+    sum += term;
+    if (term < 1e-12 * sum) break;
+  }
+  return sum;
+}
+
 double windowedSinc(double x, double half, double cutoff) {
   if (std::abs(x) >= half) return 0;
   const double t = x / half;
-  static const double highest = std::cyl_bessel_i(0.0, kBeta);
-  const double window = std::cyl_bessel_i(0.0, kBeta * std::sqrt(1 - t * t)) / highest;
+  static const double highest = besselI0(kBeta);
+  const double window = besselI0(kBeta * std::sqrt(1 - t * t)) / highest;
   const double a = M_PI * cutoff * x;
   return (std::abs(a) < 1e-9 ? 1.0 : std::sin(a) / a) * cutoff * window;
 }

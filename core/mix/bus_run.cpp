@@ -33,7 +33,7 @@ void BusRun::begin(bool atOnce) {
     const ProcessorPlan& plan = m_plan.chain[std::size_t(i)];
     Processor& processor = *m_wanted[std::size_t(i)].insert->processor;
     for (std::size_t p = 0; p < plan.values.size(); ++p) processor.set(p, plan.values[p]);
-    if (atOnce) processor.reset();
+    if (atOnce || m_resting) processor.reset(); // it stands where it is set at once
   }
   m_gain.send(m_plan.muted ? 0 : double(m_plan.gain));
   m_pan.send(double(m_plan.pan));

@@ -84,8 +84,6 @@ InsertPtr GraphMaker::insertFor(const BusPlan& bus, const ProcessorPlan& plan) {
   auto& known = m_inserts[{bus.kind, bus.which, plan.id}];
   if (auto there = known.lock(); there && &there->type == plan.type) return there;
   auto made = std::make_shared<Insert>(plan.id, *plan.type, m_rate);
-  for (std::size_t p = 0; p < plan.values.size(); ++p) made->processor->set(p, plan.values[p]);
-  made->processor->reset();
   known = made;
   return made;
 }

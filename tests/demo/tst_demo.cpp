@@ -211,6 +211,7 @@ private slots:
       QFile file(name);
       QVERIFY(file.open(QIODevice::WriteOnly));
       file.write(now);
+      QSKIP("kept anew");
     }
     QFile file(name);
     QVERIFY(file.open(QIODevice::ReadOnly));
@@ -242,7 +243,9 @@ private slots:
       QFile file(name);
       QVERIFY(file.open(QIODevice::WriteOnly));
       file.write(QByteArray::fromStdString(now.dump() + "\n").replace("],", "],\n"));
+      QSKIP("kept anew");
     }
+    QCOMPARE(now.size(), m_demo.parts.size()); // each has a name of its own
     QFile file(name);
     QVERIFY(file.open(QIODevice::ReadOnly));
     const auto kept = nlohmann::ordered_json::parse(file.readAll().toStdString());
