@@ -2,6 +2,7 @@
 #include "app/demo_window.h"
 #include "audio/encode.h"
 #include "choose.h"
+#include "listen/tap_tempo.h"
 #include "model/resolved_source.h"
 
 using namespace tuvvo;
@@ -45,19 +46,20 @@ class TestCrateStage : public QObject, DemoWindow {
     std::filesystem::last_write_time(path, std::filesystem::file_time_type::clock::now() -
                                                std::chrono::seconds(10));
   }
-  /// Taps so many times. @returns the tempo of the taps, by the clock: a busy machine taps late
+  /// Taps so many times. @returns which tempo the taps made, by the times at which they came: a
+  /// busy machine taps late and unevenly. (Which tempo taps make is tested in tst_listen.)
   double tapFor(int taps, int everyMs) {
     auto* tap = chip(stage(), "Tap");
     QElapsedTimer clock;
     clock.start();
-    double last = 0;
+    TapTempo came;
     for (int i = 0; i < taps; ++i) {
       QTest::qWait(i == 0 ? 0 : everyMs);
-      last = double(clock.elapsed());
+      came.tap(Seconds(double(clock.nsecsElapsed()) * 1e-9));
       QTest::mousePress(tap, Qt::LeftButton);
       QTest::mouseRelease(tap, Qt::LeftButton);
     }
-    return 60'000 * (taps - 1) / last;
+    return came.tempo()->bpm.value;
   }
   void fillCrate() {
     put("slow drums.wav", 78);
