@@ -20,7 +20,7 @@ NEAREST = {
     "base": ["tst_base", "tst_keeping", "tst_tempo"],
     "beat": ["tst_beat", "tst_patterns", "tst_take", "tst_vary", "tst_break", "tst_slices", "tst_demo"],
     "catch": ["tst_catch", "tst_phrases"],
-    "crate": ["tst_query", "tst_crate"],
+    "crate": ["tst_query", "tst_crate", "tst_crate_kept"],
     "cut": ["tst_cut", "tst_ways", "tst_slices"],
     "formats": ["tst_formats", "tst_ranges", "tst_kept", "tst_migrations", "tst_smf", "tst_pattern_text",
                 "tst_slices_out", "tst_midi", "tst_graph"],

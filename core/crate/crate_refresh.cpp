@@ -12,6 +12,10 @@ namespace tuvvo {
 
 namespace fs = std::filesystem;
 
+namespace {
+constexpr int kFoldersAsWords = 3; ///< how many folders over a file are among its words
+}
+
 Source Crate::Inside::sourceOf(CrateId id) {
   Source source;
   Statement& question = ask("SELECT name, hash, tagged FROM source WHERE id = ?1");
@@ -71,20 +75,34 @@ void Crate::Inside::refreshChords(CrateId id, const Source& source) {
         .run();
 }
 
+std::string Crate::Inside::folderWords(const fs::path& file) {
+  // The names of folders above the crate's own say nothing: everything would be found by them.
+  std::string outermost;
+  Statement& all =
+      ask("SELECT MIN(path) FROM folder WHERE substr(?1, 1, length(path) + 1) = path || '/'");
+  if (all.with(file.string()).step()) outermost = all.text(0);
+  all.reset();
+  std::string words;
+  fs::path folder = file.parent_path();
+  for (int up = 0; up < kFoldersAsWords && folder.has_filename(); ++up) {
+    words += folder.filename().string() + ' ';
+    if (folder == outermost) break;
+    folder = folder.parent_path();
+  }
+  return words;
+}
+
 void Crate::Inside::refreshWords(CrateId id, const Source& source, const Marks& marks) {
   ask("DELETE FROM words WHERE rowid = ?1").with(id).run();
   ask("DELETE FROM tag WHERE source = ?1").with(id).run();
-  std::string tags, folders;
+  std::string tags;
   for (const auto& tag : marks.tags) {
     tags += tag + ' ';
     ask("INSERT INTO tag(source, tag) VALUES(?1, ?2)").with(id, tag).run();
   }
-  fs::path parent = fs::path(source.origin).parent_path();
-  for (int up = 0; up < 3 && parent.has_filename(); ++up, parent = parent.parent_path())
-    folders += parent.filename().string() + ' ';
   const Provenance& p = source.provenance;
   ask("INSERT INTO words(rowid, name, folder, tags, papers) VALUES(?1, ?2, ?3, ?4, ?5)")
-      .with(id, source.name, folders, tags,
+      .with(id, source.name, folderWords(source.origin), tags,
             p.title + ' ' + p.maker + ' ' + p.from + ' ' + p.when + ' ' + p.note)
       .run();
 }
