@@ -2,6 +2,7 @@
 #include "audio/decode.h"
 #include "base/tempo_map.h"
 #include "beat/flip.h"
+#include "demo/kept.h"
 #include "formats/analysis_json.h"
 #include "formats/shipped.h"
 #include "listen/analyse.h"
@@ -40,29 +41,6 @@ class TestDemo : public QObject {
       out.push_back(std::max(-9999, int(std::lround(db * 100))));
     }
     return out;
-  }
-
-  /// Where two differ: in words exactly, in figures by more than a thousandth (the Fourier
-  /// transform of another processor rounds otherwise). Empty where they do not.
-  static QString differences(const nlohmann::ordered_json& kept, const nlohmann::ordered_json& now,
-                             const std::string& at = {}) {
-    if (kept.is_number() && now.is_number()) {
-      const double a = kept.get<double>(), b = now.get<double>();
-      if (std::abs(a - b) <= 1e-3 * std::max(1.0, std::abs(a))) return {};
-    } else if (kept.type() == now.type() && kept.is_structured() && kept.size() == now.size()) {
-      for (const auto& [key, value] : kept.items()) {
-        const auto other = kept.is_array()     ? now[std::stoul(key)]
-                           : now.contains(key) ? now[key]
-                                               : nlohmann::ordered_json();
-        if (const QString found = differences(value, other, at + "/" + key); !found.isEmpty())
-          return found;
-      }
-      return {};
-    } else if (kept == now) {
-      return {};
-    }
-    return QString::fromStdString(at + ": " + now.dump().substr(0, 80) + " and not " +
-                                  kept.dump().substr(0, 80));
   }
 
 private slots:
