@@ -24,7 +24,7 @@ NEAREST = {
     "crate": ["tst_query", "tst_crate", "tst_crate_kept"],
     "cut": ["tst_cut", "tst_ways", "tst_slices", "tst_demo_figures", "tst_demo_edits"],
     "formats": ["tst_formats", "tst_ranges", "tst_kept", "tst_migrations", "tst_smf", "tst_pattern_text",
-                "tst_slices_out", "tst_midi", "tst_graph"],
+                "tst_slices_out", "tst_midi", "tst_graph", "tst_demo_files"],
     "listen": ["tst_listen", "tst_hearing", "tst_demo"],
     "midi": ["tst_midi"],
     "mix": ["tst_graph", "tst_processors", "tst_demo", "tst_demo_sounds"],

@@ -322,6 +322,37 @@ private slots:
     QVERIFY(there == inTable);
   }
 
+  // A hearing with more of anything than there can be is none.
+  void listsOfAHearingHaveALongest() {
+    for (const auto& [place, most] : {std::pair{"/tempo/alternatives", 16},
+                                      {"/key/alternatives", 24},
+                                      {"/sections", 10'000},
+                                      {"/faults", 100}}) {
+      const auto read = [&, at = place](int count) {
+        Json json = hearing();
+        Json& list = json.at(Pointer(at));
+        list = Json(std::size_t(count), list.at(0));
+        const auto heard = analysisFromJson(json);
+        return heard ? int(toJson(*heard).at(Pointer(at)).size()) : -1;
+      };
+      QCOMPARE(read(most), most);
+      QCOMPARE(read(most + 1), -1);
+    }
+  }
+
+  void sendsBeyondThoseThereAreAreLeft() {
+    const auto read = [](std::size_t count) {
+      Json json;
+      json["sendsDb"] = Json(count, -6.0);
+      return busAgain(json).value("sendsDb", Json::array());
+    };
+    QCOMPARE(read(4), Json({-6.0, -6.0, -6.0, -6.0}));
+    QCOMPARE(read(5), read(4));
+    QCOMPARE(read(64), read(4));
+    QCOMPARE(read(65), Json::array()); // that is no list of sends
+    QCOMPARE(read(1), Json({-6.0, -60.0, -60.0, -60.0}));
+  }
+
   void whatAHearingDoesNotSayIsOrdinary() {
     const auto read = analysisFromJson(Json::object());
     QVERIFY(read.ok());
