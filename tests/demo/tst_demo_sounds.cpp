@@ -159,7 +159,9 @@ private slots:
       for (Id id : {m_slice, m_bass}) {
         const std::string of = std::string(what) + (id == m_slice ? " slice" : " bass");
         tell(of, *base);
-        for (const auto& one : keyParameters())
+        for (const auto& one : keyParameters()) {
+          // What acts only with another control is moved where everything is switched on.
+          if (base == &m_plain && one.group != KeyParameter::Group::Level) continue;
           for (int layer = 0; layer <= int(findKey(*base, id)->layers.size()); ++layer) {
             if (layer > 0 && one.group != KeyParameter::Group::Layer) continue;
             for (double value : valuesOf(one.parameter))
@@ -167,6 +169,7 @@ private slots:
                        (layer ? " under it" : ""),
                    withKeyChanged(*base, id, [&](Key& key) { one.set(key, layer, value); }));
           }
+        }
       }
     for (int way = 0; way <= int(LayerMode::AtRandom); ++way)
       tell("layers " + std::to_string(way), withLayerMode(m_busy, m_slice, LayerMode(way)));
@@ -200,19 +203,16 @@ private slots:
   }
 
   void ofHitsFeelsAndBuses() {
-    for (const auto& [base, what] : {std::pair{&m_plain, "plain"}, {&m_busy, "busy"}}) {
-      const std::string of = what;
-      tellFigures<Hit>(of + " hits", *base, hitParameters(),
-                       [&](const Project& p, const std::function<void(Hit&)>& change) {
-                         return withHits(p, change);
-                       });
-      tellFigures<Feel>(of + " feel", *base, feelParameters(),
-                        [&](const Project& p, const std::function<void(Feel&)>& change) {
-                          return withPatternChanged(p, m_pattern, [&](Pattern& pattern) {
-                            for (auto& lane : pattern.lanes) change(lane.feel);
-                          });
+    tellFigures<Hit>("hits", m_busy, hitParameters(),
+                     [&](const Project& p, const std::function<void(Hit&)>& change) {
+                       return withHits(p, change);
+                     });
+    tellFigures<Feel>("feel", m_busy, feelParameters(),
+                      [&](const Project& p, const std::function<void(Feel&)>& change) {
+                        return withPatternChanged(p, m_pattern, [&](Pattern& pattern) {
+                          for (auto& lane : pattern.lanes) change(lane.feel);
                         });
-    }
+                      });
     const auto part = findKey(m_plain, m_bass)->part, other = findKey(m_plain, m_slice)->part;
     tellFigures<BusSettings>(
         "bus", m_plain, busParameters(),

@@ -192,6 +192,48 @@ private slots:
     }
   }
 
+  /// So many bars of 100 BPM, as it is heard.
+  static Source barsOfDrums(double bars) {
+    Source source = sourceOf(drumLoop(100, 4), "bars");
+    source.sound = makeSound(Samples(std::size_t(bars * 2.4 * 8000), 0.1f), 8000);
+    source.heard = Analysis{};
+    source.heard->duration = source.sound->duration();
+    source.heard->tempo.emplace().bpm = Bpm(100);
+    source.heard->downbeats = {Seconds(0)};
+    return source;
+  }
+
+  void barsSpeakOfWhatMayBeALoop() {
+    LoudnessCache loudness;
+    for (const auto& [bars, speaks] : {std::pair{0.55, false},
+                                       {0.65, true},
+                                       {1.0, false},
+                                       {1.4, true},
+                                       {32.6, true},
+                                       {33.2, false}})
+      QVERIFY2((find(notesOf(withSource({}, barsOfDrums(bars)), loudness), "bars") != nullptr) ==
+                   speaks,
+               qPrintable(QString::number(bars)));
+  }
+
+  void wholeBarsAreCutByBeats() {
+    LoudnessCache loudness;
+    for (const auto& [bars, whole] : {std::pair{2.6, 2}, {0.7, 1}, {3.2, 3}}) {
+      const Project p = withSource({}, barsOfDrums(bars));
+      const Project after = find(notesOf(p, loudness), "bars")->fix(p);
+      const Source& source = *after.sources[0];
+      QVERIFY(source.cutting.mode == CutMode::Beats && source.cutting.perBeat == 1);
+      const int beats = std::min(whole * 4, int(std::ceil(bars * 4)));
+      QCOMPARE(int(source.cuts.size()), beats);
+      for (int beat = 0; beat < beats; ++beat)
+        QCOMPARE(source.cuts[std::size_t(beat)].start.value,
+                 std::int64_t(std::llround(beat * 0.6 * 8000)));
+      QCOMPARE(
+          source.cuts.back().end.value,
+          std::min(source.sound->frames().value, std::int64_t(std::llround(whole * 2.4 * 8000))));
+    }
+  }
+
   void hushedNotesStaySilent() {
     Id id = 0;
     Project p = uneven(&id);
