@@ -1,8 +1,8 @@
 #include "formats/pattern_json.h"
 
 #include "base/text.h"
-#include "formats/file_range.h"
 #include "formats/json_names.h"
+#include "formats/pattern_ranges.h"
 #include "model/pattern_parameters.h"
 
 #include <algorithm>
@@ -41,32 +41,8 @@ Json write(const Feel& feel) {
   return out;
 }
 
-/// Looked up once: there may be a million hits.
-struct FeelRanges {
-  FileRange swing8{findFeelParameter("feel.swing-8ths")},
-      swing16{findFeelParameter("feel.swing-16ths")},
-      microTiming{findFeelParameter("feel.micro-timing")},
-      accentDepth{findFeelParameter("feel.accent-depth"), 100},
-      humanise{findFeelParameter("feel.humanise")},
-      humaniseLevel{findFeelParameter("feel.humanise-velocity"), 100},
-      quantiseStrength{findFeelParameter("feel.quantise-strength"), 100},
-      grooveTiming{findFeelParameter("feel.groove-timing"), 100},
-      grooveLevel{findFeelParameter("feel.groove-accents"), 100};
-};
-
-struct HitRanges {
-  FileRange velocity{findHitParameter("hit.velocity"), 100},
-      microTiming{findHitParameter("hit.micro-timing")}, tune{findHitParameter("hit.tune")},
-      start{findHitParameter("hit.start"), 100}, brightness{findHitParameter("hit.brightness")},
-      pan{findHitParameter("hit.pan"), 100}, roll{findHitParameter("hit.roll")},
-      rollEndsAt{findHitParameter("hit.roll-ends-at"), 100},
-      rollTune{findHitParameter("hit.roll-tune")}, flam{findHitParameter("hit.flam")},
-      flamLevel{findHitParameter("hit.flam-level"), 100},
-      chance{findHitParameter("hit.chance"), 100}, every{findHitParameter("hit.every")};
-};
-
 Feel readFeel(Fields& json) {
-  static const FeelRanges ranges;
+  const FeelRanges& ranges = feelRanges();
   Feel feel;
   feel.swing8 = ranges.swing8.in(json, "swing8");
   feel.swing16 = ranges.swing16.in(json, "swing16");
@@ -110,7 +86,7 @@ Json toJson(const Hit& hit) {
 }
 
 Hit hitFromJson(const Json& json, Reading& reading) {
-  static const HitRanges ranges;
+  const HitRanges& ranges = hitRanges();
   Fields p(json, reading);
   Hit hit;
   hit.at = Beats(p.integer("at", 0, kMostTicks, 0));

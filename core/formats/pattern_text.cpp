@@ -1,6 +1,7 @@
 #include "formats/pattern_text.h"
 
 #include "beat/grooves.h"
+#include "formats/pattern_ranges.h"
 #include "formats/text_tokens.h"
 #include "model/edits.h"
 
@@ -162,14 +163,15 @@ private:
 
   void feel(const std::string& word) {
     Feel& feel = m_feel.feel;
+    const FeelRanges& ranges = feelRanges();
     if (word == "length")
       m_feel.length = beats(barOf(m_out.pattern.meter) * kMostBars);
     else if (word == "swing8")
-      feel.swing8 = m_tokens.number(50, 80);
+      feel.swing8 = number(ranges.swing8);
     else if (word == "swing16")
-      feel.swing16 = m_tokens.number(50, 80);
+      feel.swing16 = number(ranges.swing16);
     else if (word == "lean")
-      feel.microTiming = Milliseconds(m_tokens.number(-200, 200, "ms"));
+      feel.microTiming = Milliseconds(number(ranges.microTiming, "ms"));
     else if (word == "lag")
       feel.lag = Beats(m_tokens.whole(-kMostLag.value, kMostLag.value));
     else if (word == "accent") {
@@ -177,17 +179,17 @@ private:
       const auto found = std::find(kAccentWords.begin(), kAccentWords.end(), shape);
       if (found == kAccentWords.end()) m_tokens.fail("“" + shape + "” is no accent");
       feel.accent = AccentShape(found - kAccentWords.begin());
-      feel.accentDepth = m_tokens.number(0, 0.9);
+      feel.accentDepth = number(ranges.accentDepth);
     } else if (word == "loosen") {
-      feel.humanise = Milliseconds(m_tokens.number(0, 40, "ms"));
-      feel.humaniseLevel = m_tokens.number(0, 0.4);
+      feel.humanise = Milliseconds(number(ranges.humanise, "ms"));
+      feel.humaniseLevel = number(ranges.humaniseLevel);
       feel.seed = std::uint32_t(m_tokens.whole(0, 0xffffffffLL));
     } else if (word == "pull")
-      feel.quantiseStrength = m_tokens.number(0, 1);
+      feel.quantiseStrength = number(ranges.quantiseStrength);
     else if (word == "feel") {
       feel.groove = groove(m_tokens.text());
-      feel.grooveTiming = m_tokens.number(0, 1.5);
-      feel.grooveLevel = m_tokens.number(0, 1.5);
+      feel.grooveTiming = number(ranges.grooveTiming);
+      feel.grooveLevel = number(ranges.grooveLevel);
     } else
       m_tokens.fail("“" + word + "” is nothing a part has");
   }
@@ -237,37 +239,38 @@ private:
   }
 
   Hit hit(Id key) {
+    const HitRanges& ranges = hitRanges();
     Hit out;
     out.key = key;
     out.at = place();
-    out.velocity = m_tokens.number(0.02, 1);
+    out.velocity = number(ranges.velocity);
     while (!m_tokens.atLineEnd() && !m_tokens.isNext(",")) {
       const std::string word = m_tokens.word();
       if (word == "late")
-        out.microTiming = Milliseconds(m_tokens.number(0, 200, "ms"));
+        out.microTiming = Milliseconds(m_tokens.number(0, ranges.microTiming.most(), "ms"));
       else if (word == "early")
-        out.microTiming = Milliseconds(-m_tokens.number(0, 200, "ms"));
+        out.microTiming = Milliseconds(-m_tokens.number(0, -ranges.microTiming.least(), "ms"));
       else if (word == "tune")
-        out.tune = Semitones(m_tokens.number(-48, 48));
+        out.tune = Semitones(number(ranges.tune));
       else if (word == "for")
         out.length = beats(wholeBeats(4096));
       else if (word == "from")
-        out.start = m_tokens.number(0, kLatestStart);
+        out.start = number(ranges.start);
       else if (word == "bright")
-        out.bright = m_tokens.number(-10, 10);
+        out.bright = number(ranges.brightness);
       else if (word == "pan")
-        out.pan = m_tokens.number(-1, 1);
+        out.pan = number(ranges.pan);
       else if (word == "backwards")
         out.reversed = true;
       else if (word == "roll")
         roll(out.roll);
       else if (word == "flam") {
-        out.flam.before = Milliseconds(m_tokens.number(0, 100, "ms"));
-        out.flam.level = m_tokens.number(0.02, 1);
+        out.flam.before = Milliseconds(number(ranges.flam, "ms"));
+        out.flam.level = number(ranges.flamLevel);
       } else if (word == "chance")
-        out.condition.chance = m_tokens.number(0, 1);
+        out.condition.chance = number(ranges.chance);
       else if (word == "every") {
-        out.condition.every = int(m_tokens.whole(1, kMostRounds));
+        out.condition.every = whole(ranges.every);
         m_tokens.expect("on");
         out.condition.turn = int(m_tokens.whole(1, out.condition.every));
       } else
@@ -277,12 +280,20 @@ private:
   }
 
   void roll(Roll& roll) {
-    roll.hits = int(m_tokens.whole(1, kMostRoll));
+    const HitRanges& ranges = hitRanges();
+    roll.hits = whole(ranges.roll);
     m_tokens.expect("each");
     roll.step = beats(wholeBeats(4));
     if (!m_tokens.skip("to")) return;
-    roll.endLevel = m_tokens.number(0.02, 4);
-    roll.endTune = Semitones(m_tokens.number(-48, 48));
+    roll.endLevel = number(ranges.rollEndsAt);
+    roll.endTune = Semitones(number(ranges.rollTune));
+  }
+
+  double number(const json_read::FileRange& range, std::string_view unit = {}) {
+    return m_tokens.number(range.least(), range.most(), unit);
+  }
+  int whole(const json_read::FileRange& range) {
+    return int(m_tokens.whole(std::int64_t(range.least()), std::int64_t(range.most())));
   }
 
   Beats beats(Beats most) { return beatsOf(m_tokens.word(), most); }

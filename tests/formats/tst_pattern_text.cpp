@@ -190,6 +190,62 @@ private slots:
     }
     QVERIFY(!patternFromText(project, std::string(kMostPatternText + 1, 'x')).ok());
   }
+
+  // Ranges are those of parameters; what is beyond them is said and not bent.
+  void figuresHaveRanges_data() {
+    QTest::addColumn<double>("least");
+    QTest::addColumn<double>("most");
+    struct Row {
+      const char* words;
+      double least, most;
+    };
+    for (const Row& row : {Row{"1.1 %1", 0.02, 1},
+                           {"1.1 0.5 late %1ms", 0, 200},
+                           {"1.1 0.5 early %1ms", 0, 200},
+                           {"1.1 0.5 tune %1", -48, 48},
+                           {"1.1 0.5 from %1", 0, 0.99},
+                           {"1.1 0.5 bright %1", -10, 10},
+                           {"1.1 0.5 pan %1", -1, 1},
+                           {"1.1 0.5 roll %1 each 1/8", 1, 64},
+                           {"1.1 0.5 roll 3 each 1/8 to %1 0", 0.02, 4},
+                           {"1.1 0.5 roll 3 each 1/8 to 1 %1", -48, 48},
+                           {"1.1 0.5 flam %1ms 0.5", 0, 100},
+                           {"1.1 0.5 flam 10ms %1", 0.02, 1},
+                           {"1.1 0.5 chance %1", 0, 1},
+                           {"1.1 0.5 every %1 on 1", 1, 16},
+                           {"1.1 0.5 every 16 on %1", 1, 16},
+                           {"swing8 %1", 50, 80},
+                           {"swing16 %1", 50, 80},
+                           {"lean %1ms", -200, 200},
+                           {"accent beats %1", 0, 0.9},
+                           {"loosen %1ms 0 1", 0, 40},
+                           {"loosen 0ms %1 1", 0, 0.4},
+                           {"pull %1", 0, 1},
+                           {"feel \"%2\" %1 1", 0, 1.5},
+                           {"feel \"%2\" 1 %1", 0, 1.5}})
+      QTest::newRow(row.words) << row.least << row.most;
+  }
+  void figuresHaveRanges() {
+    QFETCH(double, least);
+    QFETCH(double, most);
+    const ClickProject clicks = clickProject({0});
+    const QString words = QTest::currentDataTag();
+    const bool ofHit = words.startsWith("1.1");
+    const auto reads = [&](double value) {
+      QString filled = words;
+      filled.replace("%1", QString::number(value, 'g', 12))
+          .replace("%2", QString::fromStdString(shippedGrooves()[0].name));
+      const QString text = QString("Tuvvo pattern\nname \"x\"\nbars 1 of 4/4\npart \"click\" %1\n"
+                                   "body 1 \"click\": %2\n")
+                               .arg(ofHit ? "" : filled, ofHit ? filled : "1.1 0.5");
+      return patternFromText(clicks.project, text.toStdString()).ok();
+    };
+    const double beyond = words.contains("roll %1") || words.contains("every") ? 1 : 1e-6;
+    QVERIFY(reads(least));
+    QVERIFY(reads(most));
+    QVERIFY(!reads(least - beyond));
+    QVERIFY(!reads(most + beyond));
+  }
 };
 
 QTEST_APPLESS_MAIN(TestPatternText)

@@ -3,6 +3,8 @@
 #include "formats/bus_json.h"
 #include "formats/key_json.h"
 #include "formats/pattern_json.h"
+#include "formats/project_json.h"
+#include "formats/source_json.h"
 
 #include <QtTest>
 #include <nlohmann/json.hpp>
@@ -121,6 +123,39 @@ Json busAgain(const Json& json) {
   return out;
 }
 
+Json sourceAgain(const Json& json) {
+  json_read::Reading reading;
+  Source source = sourceFromJson(json, reading);
+  source.extra = {};
+  for (auto& cut : source.cuts) cut.extra = {};
+  for (auto& marker : source.shape.markers) marker.extra = {};
+  return toJson(source);
+}
+
+Json grooveAgain(const Json& json) {
+  json_read::Reading reading;
+  Groove groove = grooveFromJson(json, reading);
+  groove.extra = {};
+  for (auto& step : groove.steps) step.extra = {};
+  return toJson(groove);
+}
+
+Json projectAgain(const Json& json) {
+  const auto read = projectFromText(json.dump(), "test");
+  if (!read) return {};
+  Project project = read->project;
+  project.extra = {};
+  for (auto& part : project.parts) part.extra = {};
+  for (auto& section : project.sections) section.extra = {};
+  for (auto& mark : project.tempoMarks) mark.extra = {};
+  for (auto& pattern : project.patterns) {
+    auto bare = std::make_shared<Pattern>(*pattern);
+    bare->extra = {};
+    pattern = std::move(bare);
+  }
+  return Json::parse(projectToText(project, 0));
+}
+
 const std::vector<Kind>& kindsOfProjects() {
   static const std::vector<Kind> all{
       {"hit",
@@ -215,6 +250,48 @@ const std::vector<Kind>& kindsOfProjects() {
         {"/feel/quantiseStrength", 0, 1, 0},
         {"/feel/grooveTiming", 0, 1.5, 1},
         {"/feel/grooveLevel", 0, 1.5, 1}}},
+      {"source",
+       R"({"id": 1, "name": "quay", "hash": "0123456789abcdef0123456789abcdef",
+           "corrected": {"bpm": 80, "downbeatS": 0.5},
+           "cutting": {"way": "beats", "sensitivity": 0.3, "perBeat": 2, "barsEach": 2, "parts": 4},
+           "shape": {"method": "stretch", "semitones": 2, "cents": 5, "by": "beats",
+             "straighten": 0.5, "warpMarkers": [{"atS": 1, "beat": 2}]},
+           "cuts": [{"id": 2, "start": 10, "end": 2000, "fadeInMs": 2, "fadeOutMs": 5}]})",
+       sourceAgain,
+       {{"/corrected/bpm", 20, 400, kMissing},
+        {"/corrected/downbeatS", 0, 1e5, kMissing},
+        {"/cutting/sensitivity", 0, 1, 0.5},
+        {"/cutting/perBeat", 1, 8, 1},
+        {"/cutting/barsEach", 1, 16, 1},
+        {"/cutting/parts", 1, 128, 8},
+        {"/shape/semitones", -36, 36, 0},
+        {"/shape/cents", -50, 50, 0},
+        {"/shape/straighten", 0, 1, 0},
+        {"/shape/warpMarkers/0/atS", 0, 1e6, 0},
+        {"/shape/warpMarkers/0/beat", -1e5, 1e5, 0},
+        {"/cuts/0/fadeInMs", 0, 50, 1},
+        {"/cuts/0/fadeOutMs", 0, 50, 4}}},
+      {"groove",
+       R"({"id": 4, "name": "late", "length": 161280, "steps": [{"at": 10, "late": 5, "level": 1.5}]})",
+       grooveAgain,
+       {{"/steps/0/late", -double(kTicksPerBeat) / 4, double(kTicksPerBeat) / 4, 0},
+        {"/steps/0/level", 0.1, 4, 1}}},
+      {"project",
+       R"({"format": "tuvvo project", "schema": 2, "revision": 0, "name": "x", "bpm": 80, "meter": "4/4",
+           "parts": [{"id": 1, "name": "p", "role": "body", "quantiseStrength": 0.5, "perBeat": 3,
+             "duck": {"by": 1, "depthDb": 5, "backMs": 90}}],
+           "patterns": [{"id": 2, "name": "q", "bars": 3, "meter": "4/4"}],
+           "sections": [{"id": 3, "name": "s", "pattern": 2, "bars": 8}],
+           "tempoMarks": [{"at": 100, "bpm": 70}], "nextId": 9})",
+       projectAgain,
+       {{"/bpm", 20, 400, 90},
+        {"/parts/0/quantiseStrength", 0, 1, 0},
+        {"/parts/0/perBeat", 1, 32, 4},
+        {"/parts/0/duck/depthDb", 0, 40, 9},
+        {"/parts/0/duck/backMs", 10, 2000, 140},
+        {"/patterns/0/bars", 1, kMostBars, 2},
+        {"/sections/0/bars", 1, 256, 4},
+        {"/tempoMarks/0/bpm", 20, 400, 90}}},
       {"bus",
        R"({"levelDb": -3, "pan": 0.1, "width": 0.5, "sendsDb": [-6, -6, -6, -6]})",
        busAgain,
