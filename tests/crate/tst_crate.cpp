@@ -205,6 +205,15 @@ private slots:
     QCOMPARE(home.rows().size(), std::size_t(1));
   }
 
+  void foldersAreFollowedSoDeep() {
+    Home home;
+    home.put("1/2/near.wav", *makeSound(sine(440, 0.5, 8000), 8000));
+    home.put("1/2/3/far.wav", *makeSound(sine(550, 0.5, 8000), 8000));
+    QCOMPARE(home.scan({2, Milliseconds(0), 2}).seen, 1);
+    QCOMPARE(home.names(), std::string("near "));
+    QCOMPARE(home.scan({2, Milliseconds(0), 3}).seen, 2);
+  }
+
   void filesBeingWrittenWait() {
     Home home;
     home.put("a.wav", *drumLoop(92, 16));
