@@ -362,7 +362,7 @@ private slots:
   void theBakeryForgetsTheOldestAndNeverWhatIsWanted() {
     const auto sound = played(steadyBeats(100, 8), 100, true).sound;
     std::vector<BakeOrder> orders;
-    for (int i = 0; i < 6; ++i) {
+    for (int i = 0; i < 7; ++i) {
       BakeOrder order;
       order.sound = sound;
       order.recipe.line.knots = {{0, 0}, {1, 1}};
@@ -374,10 +374,20 @@ private slots:
     bakeCache.want({orders.begin(), orders.begin() + 4});
     bakeCache.wait();
     for (int i = 0; i < 4; ++i) QVERIFY(bakeCache.find(orders[std::size_t(i)].name)); // all wanted
-    QVERIFY(bakeCache.bakeAll({orders.begin() + 4, orders.end()}, m_job).ok());
+    const auto there = [&] {
+      QString out;
+      for (std::size_t i = 0; i < orders.size(); ++i)
+        if (bakeCache.find(orders[i].name)) out += QString::number(i);
+      return out;
+    };
+    QCOMPARE(there(), QString("0123"));
+    QVERIFY(bakeCache.bakeAll({orders.begin() + 4, orders.begin() + 6}, m_job).ok());
+    QCOMPARE(there(), QString("01235")); // the fourth made room, as the others are wanted
     bakeCache.want({orders[5]});
     bakeCache.wait();
-    QVERIFY(bakeCache.find(orders[5].name));
+    QCOMPARE(there(), QString("01235")); // room is made only where it is needed
+    QVERIFY(bakeCache.bakeAll({orders[6]}, m_job).ok());
+    QCOMPARE(there(), QString("56"));
     JobContext cancelled;
     cancelled.cancel();
     BakeOrder fresh = orders[0];
