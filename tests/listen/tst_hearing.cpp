@@ -346,9 +346,13 @@ private slots:
     Samples in(50000);
     Random random(4);
     for (float& v : in) v = float(random.bipolar());
-    for (double to : {22050.0, 44100.0, 48000.0}) {
-      const auto whole = resample(in, Hertz(44100), Hertz(to));
-      StreamResampler stream(Hertz(44100), Hertz(to));
+    for (const auto& [from, to] : {std::pair{44100.0, 22050.0},
+                                   {44100.0, 44100.0},
+                                   {44100.0, 48000.0},
+                                   {8000.0, 22050.0},
+                                   {8000.0, 192'000.0}}) {
+      const auto whole = resample(in, Hertz(from), Hertz(to));
+      StreamResampler stream{Hertz(from), Hertz(to)};
       Samples out;
       for (std::size_t at = 0; at < in.size();) {
         const std::size_t n =
