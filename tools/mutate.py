@@ -23,7 +23,7 @@ NEAREST = {
     "catch": ["tst_catch", "tst_phrases", "tst_demo_figures"],
     "crate": ["tst_query", "tst_crate", "tst_crate_kept"],
     "cut": ["tst_cut", "tst_ways", "tst_slices", "tst_demo_figures", "tst_demo_edits"],
-    "formats": ["tst_formats", "tst_ranges", "tst_kept", "tst_migrations", "tst_smf", "tst_pattern_text",
+    "formats": ["tst_formats", "tst_ranges", "tst_lists", "tst_kept", "tst_migrations", "tst_smf", "tst_pattern_text",
                 "tst_slices_out", "tst_midi", "tst_graph", "tst_demo_files"],
     "listen": ["tst_listen", "tst_hearing", "tst_demo"],
     "midi": ["tst_midi"],
