@@ -14,7 +14,8 @@ std::vector<float> partSpectrum(const Sound& sound) {
   std::vector<double> power(size / 2 + 1, 0.0);
   Fft fft(size);
   int blocks = 0;
-  for (std::size_t at = 0; at < mono.size(); at += size) {
+  // Whole blocks: what is left at the end would count as one and weigh less.
+  for (std::size_t at = 0; at == 0 || at + size <= mono.size(); at += size) {
     auto input = fft.input();
     double energy = 0;
     for (std::size_t i = 0; i < size; ++i) {
@@ -28,8 +29,9 @@ std::vector<float> partSpectrum(const Sound& sound) {
     for (std::size_t k = 0; k < bins.size(); ++k) power[k] += double(std::norm(bins[k]));
   }
   std::vector<float> bands(kSpectrumBands, -120.0f);
-  const double perBin = sound.rate().value / size,
-               full = double(size) * size / 16 * std::max(1, blocks);
+  // A sine of full scale: a quarter of the window's length squared in its own bin, half as much
+  // again beside it (a Hann window's noise bandwidth is one and a half bins).
+  const double perBin = sound.rate().value / size, full = double(size) * size / 16 * 1.5 * blocks;
   for (int b = 0; b < kSpectrumBands; ++b) {
     const double centre = 1000 * std::pow(10, (b - 16) / 10.0);
     const double low = centre / std::pow(10, 0.05), high = centre * std::pow(10, 0.05);
