@@ -1,6 +1,7 @@
 #include "audio/decode.h"
 #include "audio/encode.h"
 #include "audio/peaks.h"
+#include "audio/prefetch.h"
 #include "support.h"
 
 #include <QtTest>
@@ -189,6 +190,47 @@ private slots:
     const Peaks peaks(sound);
     QVERIFY(peaks.over(sound, Frames(0), sound.frames()).high > 0.9f);
     std::filesystem::remove(path);
+  }
+
+  // ---- what the audio thread reads next is in memory before it does ----
+
+  void whatIsReadNextIsReady() {
+    constexpr std::int64_t piece = PrefetchedSound::kPiece, all = 1100 * piece;
+    const auto sound = makeSound(Samples(std::size_t(all), 0.1f));
+    QVERIFY(liesInFile(sound->channel(0)));
+    Prefetcher prefetcher;
+    const auto held = prefetcher.prefetched(sound);
+    QVERIFY(held && prefetcher.prefetched(sound) == held);
+    QVERIFY(!prefetcher.prefetched(makeSound(Samples(100, 0.1f)))); // a short one is in memory
+    QVERIFY(!held->ready(0, 0));
+    auto& reader = prefetcher.reader(3);
+    // Two seconds on, at the speed at which it is read; the rest is let go of.
+    for (const auto& [at, step] :
+         {std::pair{0.0, 1.0}, {100.0, 1.0}, {300.0, 4.0}, {1090.0, 16.0}}) {
+      const auto frame = std::int64_t(at * double(piece)), ahead = std::int64_t(96'000 * step);
+      reader.frame = frame;
+      reader.step = step;
+      reader.sound = held.get();
+      QTRY_VERIFY(held->ready(frame - 600, std::min(frame + ahead, all - 1)));
+      if (frame + ahead + piece < all)
+        QVERIFY(!held->ready(frame + ahead + piece, frame + ahead + piece));
+    }
+    QTRY_VERIFY(!held->ready(0, 0) && !held->ready(300 * piece, 300 * piece));
+    // What goes round is ready where it begins anew, before it does.
+    reader.step = 1;
+    reader.frame = 200 * piece;
+    reader.loopStart = 50 * piece;
+    reader.loopEnd = 200 * piece + 96'000;
+    QTRY_VERIFY(held->ready(200 * piece, 200 * piece + 96'000));
+    QVERIFY(!held->ready(50 * piece, 50 * piece));
+    reader.frame = 200 * piece + 1;
+    QTRY_VERIFY(held->ready(50 * piece - 600, 50 * piece + 96'000));
+    reader.sound = nullptr;
+    QTRY_VERIFY(!held->ready(50 * piece, 50 * piece) && !held->ready(200 * piece, 200 * piece));
+    // Heads of keys: half a second of each.
+    prefetcher.keepHeads({{held, 400 * piece + 5}});
+    QTRY_VERIFY(held->ready(400 * piece - 595, 400 * piece + 5 + 24'000));
+    QVERIFY(!held->ready(403 * piece, 403 * piece));
   }
 };
 
