@@ -31,9 +31,9 @@ NEAREST = {
     "model": ["tst_model", "tst_clamped", "tst_processors", "tst_beat", "tst_patterns", "tst_treat",
               "tst_slices", "tst_demo", "tst_demo_sounds", "tst_demo_edits"],
     "notes": ["tst_notes", "tst_free_space", "tst_demo_edits", "tst_demo_figures"],
-    "play": ["tst_engine", "tst_voice", "tst_key_sound", "tst_hands", "tst_audition", "tst_tempo", "tst_demo",
+    "play": ["tst_engine", "tst_scores", "tst_voice", "tst_key_sound", "tst_hands", "tst_audition", "tst_tempo", "tst_demo",
              "tst_slices", "tst_demo_sounds"],
-    "shape": ["tst_shape", "tst_bake", "tst_treat", "tst_references", "tst_demo", "tst_demo_sounds"],
+    "shape": ["tst_shape", "tst_bake_cache", "tst_bake", "tst_treat", "tst_references", "tst_demo", "tst_demo_sounds"],
     "song": ["tst_engine", "tst_slices", "tst_tempo", "tst_demo", "tst_demo_sounds"],
     "tones": ["tst_tones", "tst_demo_edits", "tst_demo_figures"],
 }

@@ -187,6 +187,35 @@ private slots:
       QVERIFY(std::abs(double(sound->sound->channel(c)[50]) - 0.5 / std::sqrt(2.0)) < 1e-5);
   }
 
+  // Each channel alone, by the usual orders of files (WAVE_FORMAT_EXTENSIBLE's masks): sides and
+  // centre fold at −3 dB (ITU-R BS.775-3), the low channel is left out, a rear centre goes to both.
+  void everyChannelFoldsToItsSide() {
+    constexpr double side = M_SQRT1_2, none = 0, whole = 1, rear = 0.5;
+    using Gains = std::vector<std::pair<double, double>>;
+    const std::pair<double, double> L{whole, none}, R{none, whole}, C{side, side}, low{none, none},
+        sl{side, none}, sr{none, side}, back{rear, rear};
+    for (const Gains& gains :
+         {Gains{L, R, C}, Gains{L, R, sl, sr}, Gains{L, R, C, sl, sr}, Gains{L, R, C, low, sl, sr},
+          Gains{L, R, C, low, back, sl, sr}, Gains{L, R, C, low, sl, sr, sl, sr}}) {
+      const int channels = int(gains.size());
+      std::string data; // each for 100 frames
+      for (int frame = 0; frame < 100 * channels; ++frame)
+        for (int c = 0; c < channels; ++c) data += little(c == frame / 100 ? 16384 : 0, 2);
+      const auto path = pathIn(m_dir, "fold.wav");
+      writeBytes(path, wav(1, channels, 48000, 16, data, std::uint32_t(data.size())));
+      const auto sound = decodeFile(path, m_job);
+      QVERIFY(sound.ok());
+      QCOMPARE(sound->sound->channels(), 2);
+      for (int c = 0; c < channels; ++c) {
+        const auto at = std::size_t(c * 100 + 50);
+        QVERIFY(std::abs(double(sound->sound->channel(0)[at]) - 0.5 * gains[std::size_t(c)].first) <
+                1e-5);
+        QVERIFY(std::abs(double(sound->sound->channel(1)[at]) -
+                         0.5 * gains[std::size_t(c)].second) < 1e-5);
+      }
+    }
+  }
+
   void badFilesGetClearMessages_data() {
     QTest::addColumn<QByteArray>("bytes");
     QTest::addColumn<QString>("says");

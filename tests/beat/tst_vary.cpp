@@ -171,6 +171,30 @@ private slots:
     QVERIFY(withLastBarChanged(b.project, bare, LastBar::OtherSlice, 3) == bare);
   }
 
+  // Without slices the drums of one part change places in the last bar, and no others.
+  void drumsAreDealtAnewWhereThereAreNoSlices() {
+    Beat b = fourBars();
+    Id added = 0;
+    const Key* snare = findKey(b.project, b.snare);
+    b.project = withKeySound(b.project, Row::Body, 7, 0, snare->sound, "other snare", &added);
+    b.project =
+        withKeyChanged(b.project, added, [part = snare->part](Key& key) { key.part = part; });
+    bool changed = false;
+    for (std::uint64_t seed = 1; seed < 6; ++seed) {
+      const Pattern varied = withLastBarChanged(b.project, b.pattern, LastBar::OtherSlice, seed);
+      QVERIFY(without(varied, wholeBeats(12)) == without(b.pattern, wholeBeats(12)));
+      QCOMPARE(b.hits(varied, b.kick), b.hits(b.pattern, b.kick));
+      for (const auto& hit : findLane(varied, b.part(b.snare))->hits)
+        if (hit.key != b.snare) {
+          const Key* now = findKey(b.project, hit.key);
+          QVERIFY(now->row == Row::Body && now->part == b.part(b.snare) &&
+                  hit.at >= wholeBeats(12));
+          changed = true;
+        }
+    }
+    QVERIFY(changed);
+  }
+
   void aPartRestsForABar() {
     Beat b = fourBars();
     for (auto& hit : laneOf(b.pattern, b.part(b.kick)).hits) hit.length = wholeBeats(3);

@@ -157,6 +157,33 @@ private slots:
     QCOMPARE(home.names("beat bpm", CrateOrder::Name, beat), std::string("d88 d91 "));
   }
 
+  void rowsComeInTheOrderAskedFor() {
+    Home home;
+    home.put("b slow.wav", *drumLoop(80, 16));                        // 12 s
+    home.put("a fast.wav", *drumLoop(130, 16));                       // 7.4 s
+    home.put("c bell.wav", *makeSound(sine(440, 1.0, 44100), 44100)); // no tempo
+    home.scan();
+    Marks marks;
+    marks.stars = 4;
+    QVERIFY(home.crate->setMarks(home.rows("slow")[0].hash, marks).ok());
+    QCOMPARE(home.names("", CrateOrder::Name), std::string("a fast b slow c bell "));
+    QCOMPARE(home.names("", CrateOrder::Tempo), std::string("b slow a fast c bell "));
+    QCOMPARE(home.names("", CrateOrder::Length), std::string("c bell a fast b slow "));
+    QVERIFY(home.names("", CrateOrder::Stars).starts_with("b slow "));
+    home.put("d new.wav", *makeSound(sine(550, 1.0, 44100), 44100));
+    home.scan();
+    QVERIFY(home.names("", CrateOrder::Newest).starts_with("d new "));
+    // A number of a source by its content, its reach, and what the fit is asked for it.
+    const auto row = home.rows("fast")[0];
+    QCOMPARE(home.crate->idOf(row.hash).value(), row.id);
+    const BeatNow near{Bpm(128), {}}, far{Bpm(99), {}};
+    QVERIFY(home.crate->reachOf(row.id, near) < home.crate->reachOf(row.id, far));
+    QVERIFY(std::isinf(home.crate->reachOf(row.id + 100, near)));
+    const FitQuestion question = fitQuestion(row, near);
+    QVERIFY(question.bpm == row.tempo && question.toBpm == Bpm(128) && !question.rings);
+    QVERIFY(std::abs(question.hitsASecond - row.hits / row.duration.value) < 1e-9);
+  }
+
   void correctionsFollowThroughAndComeBack() {
     Home home;
     home.put("a.wav", *drumLoop(92, 16));

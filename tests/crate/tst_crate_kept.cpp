@@ -60,6 +60,33 @@ private slots:
     QVERIFY(home.crate->item(row.id)->value().source.provenance.maker == "the ferry band");
   }
 
+  void foldersAndSearchesAreTakenAway() {
+    Home home;
+    home.put("one/anchor.wav", *drumLoop(92, 8));
+    home.put("one-more/buoy.wav", *drumLoop(110, 8));
+    home.put("starred/crane.wav", *drumLoop(120, 8));
+    home.scan();
+    Marks marks;
+    marks.stars = 2;
+    QVERIFY(home.crate->setMarks(home.rows("crane")[0].hash, marks).ok());
+    const std::string one = (home.sounds / "one").string(),
+                      starred = (home.sounds / "starred").string();
+    for (const auto& folder : {one, starred}) QVERIFY(home.crate->addFolder(folder).ok());
+    QCOMPARE(home.crate->folders()->size(), std::size_t(3));
+    QVERIFY(home.crate->removeFolder(one).ok());
+    QCOMPARE(home.names(), std::string("buoy crane ")); // another folder's name may begin with it
+    QVERIFY(home.crate->removeFolder(starred).ok());
+    QCOMPARE(home.names("is missing"), std::string("crane ")); // what was said of it is kept
+    QCOMPARE(home.crate->folders()->size(), std::size_t(1));
+    QVERIFY(home.crate->keepSearch("loops", "is loop").ok());
+    QCOMPARE(home.crate->searches()->size(), std::size_t(1));
+    QVERIFY(home.crate->keepSearch("loops", "").ok());
+    QVERIFY(home.crate->searches()->empty());
+    QVERIFY(home.crate->forget(home.rows("buoy")[0].id).ok());
+    QCOMPARE(home.rows("buoy").size(), std::size_t(0));
+    QCOMPARE(home.scan().heard, 3); // all of them lie in the folder that is left
+  }
+
   void aNewerCrateIsLeftAlone() {
     Home home;
     home.put("a.wav", *drumLoop(92, 16));

@@ -147,6 +147,26 @@ private slots:
     QVERIFY2(live.steepest(9600) < steep, qPrintable(QString::number(live.steepest(9600))));
   }
 
+  void soloLeavesOnlyWhatIsSolo() {
+    const Two two = twoParts();
+    const auto loud = [&](const Project& project) {
+      const auto sound = printed(project);
+      // The tone sounds all the time, a click between its beats never.
+      const bool tone = peakOf(*sound, Frames(10'000), Frames(20'000)) > 0.1f;
+      const auto first = std::abs(sound->channel(0)[0]);
+      return QString(tone ? "tone " : "") + (first > 0.2f ? "click" : "");
+    };
+    QCOMPARE(loud(two.project), QString("tone click"));
+    for (Whose whose : {Whose::Key, Whose::Part, Whose::Role}) {
+      const Project tone = withMuteFlipped(two.project, two.tone, whose, true);
+      QCOMPARE(loud(tone), QString("tone "));
+      QCOMPARE(loud(withMuteFlipped(tone, two.click, whose, true)), QString("tone click"));
+      QCOMPARE(loud(withMuteFlipped(two.project, two.click, whose, false)), QString("tone "));
+      // What is muted is not heard, solo or not.
+      QCOMPARE(loud(withMuteFlipped(tone, two.tone, whose, false)), QString());
+    }
+  }
+
   void theFirstHitAfterAMuteHasItsAttack() {
     const Two two = twoParts();
     const Project p = without(two.project, two.pattern, two.part(two.tone));

@@ -358,68 +358,6 @@ private slots:
     QCOMPARE(score.patches[0].end.value, std::llround(8 * 60.0 / 80 * 48000));
     QCOMPARE(score.patches[0].step, 1.0);
   }
-
-  void theBakeryForgetsTheOldestAndNeverWhatIsWanted() {
-    const auto sound = played(steadyBeats(100, 8), 100, true).sound;
-    std::vector<BakeOrder> orders;
-    for (int i = 0; i < 7; ++i) {
-      BakeOrder order;
-      order.sound = sound;
-      order.recipe.line.knots = {{0, 0}, {1, 1}};
-      order.recipe.line.length = 1 + i * 0.01;
-      order.setNames();
-      orders.push_back(order);
-    }
-    BakeCache bakeCache(2, {}, 900'000); // two bakes of 384 000 bytes and a little
-    bakeCache.want({orders.begin(), orders.begin() + 4});
-    bakeCache.wait();
-    for (int i = 0; i < 4; ++i) QVERIFY(bakeCache.find(orders[std::size_t(i)].name)); // all wanted
-    const auto there = [&] {
-      QString out;
-      for (std::size_t i = 0; i < orders.size(); ++i)
-        if (bakeCache.find(orders[i].name)) out += QString::number(i);
-      return out;
-    };
-    QCOMPARE(there(), QString("0123"));
-    QVERIFY(bakeCache.bakeAll({orders.begin() + 4, orders.begin() + 6}, m_job).ok());
-    QCOMPARE(there(), QString("01235")); // the fourth made room, as the others are wanted
-    bakeCache.want({orders[5]});
-    bakeCache.wait();
-    QCOMPARE(there(), QString("01235")); // room is made only where it is needed
-    QVERIFY(bakeCache.bakeAll({orders[6]}, m_job).ok());
-    QCOMPARE(there(), QString("56"));
-    JobContext cancelled;
-    cancelled.cancel();
-    BakeOrder fresh = orders[0];
-    fresh.name = "never baked";
-    QVERIFY(!bakeCache.bakeAll({fresh}, cancelled).ok());
-    QVERIFY(!bakeCache.find("never baked"));
-  }
-
-  void changingOrdersWhileItBakesIsSafe() {
-    const auto sound = played(steadyBeats(100, 32), 100, true, 220).sound;
-    std::atomic<int> told{0};
-    BakeCache bakeCache(2, [&told] { ++told; });
-    std::vector<BakeOrder> last;
-    for (int round = 0; round < 30; ++round) {
-      last.clear();
-      for (int i = 0; i < 8; ++i) {
-        BakeOrder order;
-        order.sound = sound;
-        order.recipe.method = FitMethod::Stretch;
-        order.recipe.line.knots = {{double(i), 0}, {i + 1.0, 1.0 + round * 0.01}};
-        order.recipe.line.length = 1.0 + round * 0.01;
-        order.setNames();
-        last.push_back(order);
-      }
-      bakeCache.want(last);
-      QTest::qWait(3);
-    }
-    bakeCache.wait();
-    for (const auto& order : last) QVERIFY(bakeCache.find(order.name));
-    QVERIFY(told > 0);
-    QCOMPARE(bakeCache.progress().done, 1.0);
-  }
 };
 
 QTEST_GUILESS_MAIN(TestBake)

@@ -5,6 +5,7 @@
 #include "listen/pitch.h"
 #include "shape/fit_to_beat.h"
 #include "shape/played.h"
+#include "shape/shaped.h"
 
 #include <QTest>
 
@@ -165,6 +166,20 @@ private slots:
     QVERIFY(row && std::abs(row->bpmErrorPercent) < 0.01);
     QVERIFY(row->keyDistance <= 1);
     QVERIFY(!wayToHear(FitQuestion{})); // nothing is known: nothing is moved
+  }
+
+  void markersStandInOrderAndApart() {
+    Shape shape;
+    for (double at : {2.0, 1.0, 3.0}) shape = withMarker(shape, {Seconds(at), at * 2, {}});
+    QCOMPARE(shape.markers.size(), std::size_t(3));
+    for (std::size_t i = 0; i < 3; ++i) QCOMPARE(shape.markers[i].at.value, double(i + 1));
+    // One at the same place takes the other's.
+    shape = withMarker(shape, {Seconds(2.0005), 9, {}});
+    QCOMPARE(shape.markers.size(), std::size_t(3));
+    QCOMPARE(shape.markers[1].beat, 9.0);
+    QVERIFY(markerAt(shape, 2.0) == &shape.markers[1] && !markerAt(shape, 2.1));
+    QCOMPARE(withoutMarker(shape, Seconds(1)).markers.size(), std::size_t(2));
+    QCOMPARE(withoutMarker(shape, Seconds(1.1)).markers.size(), std::size_t(3));
   }
 
   void troubleIsSaid() {

@@ -407,6 +407,25 @@ private slots:
     QVERIFY(!applyTreatment(sound, Treatment{treat::Reverse{}}, kFrame, cancelled).ok());
   }
 
+  void treatmentsAreDescribedInAFewWords() {
+    for (const auto& [what, said] :
+         {std::pair<Treatment::What, const char*>{treat::Reverse{}, "Reverse"},
+          {treat::Alternate{1.0 / 3}, "Alternate: 1/3 beat, forward"},
+          {treat::Speed{}, "Half or double time: half time, stretch"},
+          {treat::Speed{treat::Speed::To::DoubleTime, 2, FitMethod::Repitch},
+           "Half or double time: double time, over 2 bars, repitch"},
+          {treat::Octave{-1, Decibels(-6)}, "Octave copy: -1, level -6 dB"},
+          {treat::Stutter{0.25, 4, Decibels(0), Semitones(0)},
+           "Stutter: 1/4 beat, times 4, ramp 0 dB, pitch 0 st"},
+          {treat::Chop{0.5, 3, {}}, "Chop and reorder: 1/2 beat, seed 3"},
+          {treat::Chop{0.5, 3, {1, 0}}, "Chop and reorder: 1/2 beat, by hand"},
+          {treat::Sides{}, "Centre or sides: centre"}}) {
+      Treatment treatment;
+      treatment.what = what;
+      QCOMPARE(QString::fromStdString(describe(treatment)), QString(said));
+    }
+  }
+
   void whatIsOffIsNotHeard() {
     Channels sound = counted(4000);
     const Channels before = sound;

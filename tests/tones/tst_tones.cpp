@@ -283,6 +283,52 @@ private slots:
     QCOMPARE(odd.chords, changed.chords); // what is no chord is dropped
   }
 
+  /// What is choked, or struck again where only one sounds, sounds no longer than until then.
+  void chordsEndWhereTheirSliceDoes() {
+    const auto made = progression({chord("Am"), chord("F"), chord("C"), chord("G")}, 96);
+    for (const bool choked : {false, true}) {
+      Setting s = settingOf(made.source, 96);
+      // The whole bar of Am twice as long as the pattern's place for it, F in its middle.
+      Id whole = 0;
+      s.project = withKeySound(s.project, Row::Cuts, 7, 1, {s.source, 0}, "whole", &whole);
+      strike(s, whole, 0);
+      strike(s, s.slices[4], 2);
+      s.project =
+          withKeyChanged(s.project, s.slices[4], [&](Key& key) { key.choke = choked ? 3 : 0; });
+      s.project = withKeyChanged(s.project, whole, [&](Key& key) { key.choke = choked ? 3 : 0; });
+      const auto spans = chordsOf(s.project, patternOf(s));
+      QCOMPARE(chordAt(spans, at(1))->chord.root, 9);
+      QCOMPARE(chordAt(spans, at(2.5))->chord.root, 5);
+      // F lasts a beat; the whole goes on with Am under it, unless it was choked.
+      QCOMPARE(chordAt(spans, at(3.5))->chord.root, choked ? 5 : 9);
+      QCOMPARE(chordAt(spans, at(9))->chord.root, choked ? 5 : 0);
+    }
+    // The same by striking a key again that sounds one at a time.
+    Setting s = settingOf(made.source, 96);
+    Id whole = 0;
+    s.project = withKeySound(s.project, Row::Cuts, 7, 1, {s.source, 0}, "whole", &whole);
+    s.project = withKeyChanged(s.project, whole, [](Key& key) { key.mono = true; });
+    strike(s, whole, 0);
+    strike(s, whole, 6); // F has sounded for two beats: Am again
+    const auto spans = chordsOf(s.project, patternOf(s));
+    QCOMPARE(chordAt(spans, at(5))->chord.root, 5);
+    QCOMPARE(chordAt(spans, at(7))->chord.root, 9);
+    QCOMPARE(chordAt(spans, at(11))->chord.root, 5);
+  }
+
+  void aChordIsWrittenBeforeAllOthers() {
+    Pattern pattern;
+    pattern.bars = 2;
+    pattern.chords = {{at(4), "F", {}}};
+    const Pattern before = withChord({}, pattern, at(1), "Am");
+    QCOMPARE(before.chords.size(), std::size_t(2));
+    QCOMPARE(before.chords[0].name, std::string("Am"));
+    QCOMPARE(before.chords[0].at, at(1));
+    // Anywhere else it takes the place of the one that sounds there.
+    QCOMPARE(withChord({}, before, at(3), "Dm").chords[0].name, std::string("Dm"));
+    QCOMPARE(withChord({}, before, at(7), "G").chords[1].name, std::string("G"));
+  }
+
   // ---- a bass that follows ----
 
   /// Rendered progressions at many keys, tunings and tempos; the bass's notes against the roots
