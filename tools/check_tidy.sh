@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
 # Fails on C++ in which clang-tidy (Debian's, 16) finds a fault: check_tidy.sh [--changed | FOLDER...]
 # A folder is app/cut, core/play, devices …; without any: all of them. --changed: those that changed
-# within three days before the last commit, and since; all of them where there is no history.
+# within a day before the last commit, and since; all of them where there is no history.
 # Each is looked at as one, as TUVVO_TOGETHER compiles it; nothing is built for that. What is looked
 # for stands in .clang-tidy.
 set -euo pipefail
@@ -12,7 +12,7 @@ if [ "${1:-}" = --changed ]; then
   shift
   before=""
   if last=$(git log -1 --format=%cI 2>/dev/null); then
-    before=$(git rev-list -1 --before="$(date -d "$last - 3 days" -Is)" HEAD)
+    before=$(git rev-list -1 --before="$(date -d "$last - 1 day" -Is)" HEAD)
   fi
   if [ -n "$before" ]; then
     mapfile -t changed < <(git diff --name-only "$before" -- core words app devices cli .clang-tidy |

@@ -25,7 +25,7 @@ NEAREST = {
     "cut": ["tst_cut", "tst_ways", "tst_slices", "tst_demo_figures", "tst_demo_edits"],
     "formats": ["tst_formats", "tst_ranges", "tst_lists", "tst_kept", "tst_migrations", "tst_smf", "tst_pattern_text",
                 "tst_slices_out", "tst_midi", "tst_graph", "tst_demo_files"],
-    "listen": ["tst_spectra", "tst_listen", "tst_hearing", "tst_demo"],
+    "listen": ["tst_spectra", "tst_heard", "tst_listen", "tst_hearing", "tst_demo"],
     "midi": ["tst_midi"],
     "mix": ["tst_graph", "tst_processors", "tst_demo", "tst_demo_sounds"],
     "model": ["tst_model", "tst_clamped", "tst_processors", "tst_beat", "tst_patterns", "tst_treat",

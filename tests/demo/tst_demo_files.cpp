@@ -1,11 +1,11 @@
 // What the demo is as text, as MIDI and as an instrument is what it was.
 #include "base/files.h"
-#include "demo/kept.h"
 #include "formats/pattern_text.h"
 #include "formats/shipped.h"
 #include "formats/slices_out.h"
 #include "formats/smf_beat.h"
 #include "formats/smf_events.h"
+#include "kept.h"
 #include "play/score.h"
 #include "support.h"
 

@@ -2,8 +2,8 @@
 // itself, and the levels of a bar are compared, sixteenth by sixteenth.
 #include "beat/grooves.h"
 #include "cut/slicing.h"
-#include "demo/kept.h"
 #include "formats/shipped.h"
+#include "kept.h"
 #include "mix/processor.h"
 #include "model/bus_parameters.h"
 #include "model/key_parameters.h"

@@ -15,18 +15,19 @@ namespace tuvvo::test {
 
 using KeptJson = nlohmann::ordered_json;
 
-/// Where two differ: in words exactly, in figures by more than a thousandth (the Fourier
+/// Where two differ: in words exactly, in figures by more than a share of them (the Fourier
 /// transform of another processor rounds otherwise). Empty where they do not.
-inline QString differences(const KeptJson& kept, const KeptJson& now, const std::string& at = {}) {
+inline QString differences(const KeptJson& kept, const KeptJson& now, const std::string& at = {},
+                           double share = 1e-3) {
   if (kept.is_number() && now.is_number()) {
     const double a = kept.get<double>(), b = now.get<double>();
-    if (std::abs(a - b) <= 1e-3 * std::max(1.0, std::abs(a))) return {};
+    if (std::abs(a - b) <= share * std::max(1.0, std::abs(a))) return {};
   } else if (kept.type() == now.type() && kept.is_structured() && kept.size() == now.size()) {
     for (const auto& [key, value] : kept.items()) {
       const auto other = kept.is_array()     ? now[std::stoul(key)]
                          : now.contains(key) ? now[key]
                                              : KeptJson();
-      if (const QString found = differences(value, other, at + "/" + key); !found.isEmpty())
+      if (const QString found = differences(value, other, at + "/" + key, share); !found.isEmpty())
         return found;
     }
     return {};
@@ -111,13 +112,13 @@ inline KeptJson keptOrKeep(const std::string& name, const KeptJson& now) {
 }
 
 /// Every entry of what is kept is there now and the same, and none is new.
-inline void compareKept(const std::string& name, const KeptJson& now) {
+inline void compareKept(const std::string& name, const KeptJson& now, double share = 1e-3) {
   const KeptJson kept = keptOrKeep(name, now);
   if (qEnvironmentVariableIsSet("TUVVO_KEEP")) QSKIP("kept anew");
   for (const auto& [key, value] : now.items()) QVERIFY2(kept.contains(key), key.c_str());
   for (const auto& [key, value] : kept.items()) {
     QVERIFY2(now.contains(key), key.c_str());
-    QCOMPARE(differences(value, now[key], key), QString());
+    QCOMPARE(differences(value, now[key], key, share), QString());
   }
 }
 
