@@ -28,7 +28,7 @@ NEAREST = {
     "listen": ["tst_spectra", "tst_heard", "tst_listen", "tst_hearing", "tst_demo"],
     "midi": ["tst_midi"],
     "mix": ["tst_graph", "tst_processors", "tst_demo", "tst_demo_sounds"],
-    "model": ["tst_model", "tst_clamped", "tst_processors", "tst_beat", "tst_patterns", "tst_treat",
+    "model": ["tst_model", "tst_rules", "tst_clamped", "tst_processors", "tst_beat", "tst_patterns", "tst_treat",
               "tst_slices", "tst_demo", "tst_demo_sounds", "tst_demo_edits"],
     "notes": ["tst_notes", "tst_free_space", "tst_demo_edits", "tst_demo_figures"],
     "play": ["tst_engine", "tst_scores", "tst_voice", "tst_key_sound", "tst_hands", "tst_audition", "tst_tempo", "tst_demo",

@@ -30,6 +30,20 @@ private slots:
     QCOMPARE(score.barLineAfter(at(4), 2), at(10));
   }
 
+  void aBarLineStandsOnItsFrame() {
+    Score score;
+    score.tempo = TempoMap(Bpm(100)); // a beat is 28 800 frames
+    score.meters = {{at(0), {4, 4}}, {at(8), {3, 4}}};
+    for (const auto& [frame, beat] : {std::pair{0, 0.0},
+                                      {115'199, 0.0},
+                                      {115'200, 4.0},
+                                      {230'399, 4.0},
+                                      {230'400, 8.0},
+                                      {316'799, 8.0},
+                                      {316'800, 11.0}})
+      QCOMPARE(score.barLineAt(EngineFrames(frame)), at(beat));
+  }
+
   void aPatternIsPlayedForSoManyBars() {
     const ClickProject clicks = clickProject({0, 1.5, 4, 7}, 120, 2);
     CompileOptions options;
