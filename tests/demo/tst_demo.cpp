@@ -2,6 +2,7 @@
 #include "audio/decode.h"
 #include "base/tempo_map.h"
 #include "beat/flip.h"
+#include "demo/the_demo.h"
 #include "formats/analysis_json.h"
 #include "formats/shipped.h"
 #include "kept.h"
@@ -44,12 +45,7 @@ class TestDemo : public QObject {
   }
 
 private slots:
-  void initTestCase() {
-    JobContext job;
-    auto demo = shippedDemo(TUVVO_DATA_DIR, job);
-    QVERIFY2(demo.ok(), demo.ok() ? "" : demo.error().text().c_str());
-    m_demo = std::move(demo).value();
-  }
+  void initTestCase() { m_demo = theDemo(); }
 
   void filesAreSmallEnoughToShip() {
     qint64 together = 0;

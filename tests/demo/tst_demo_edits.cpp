@@ -11,9 +11,9 @@
 #include "beat/vary.h"
 #include "cut/slice_levels.h"
 #include "cut/slicing.h"
+#include "demo/the_demo.h"
 #include "formats/pattern_json.h"
 #include "formats/project_json.h"
-#include "formats/shipped.h"
 #include "kept.h"
 #include "notes/free_space.h"
 #include "notes/notes.h"
@@ -54,10 +54,7 @@ class TestDemoEdits : public QObject {
 
 private slots:
   void initTestCase() {
-    JobContext job;
-    auto demo = shippedDemo(TUVVO_DATA_DIR, job);
-    QVERIFY2(demo.ok(), demo.ok() ? "" : demo.error().text().c_str());
-    m_demo = std::move(demo).value();
+    m_demo = theDemo();
     m_text = textOf(m_demo);
   }
   void init() { m_now = KeptJson::object(); }

@@ -13,7 +13,7 @@
 #include "cut/loop_finder.h"
 #include "cut/slice_levels.h"
 #include "cut/slicing.h"
-#include "formats/shipped.h"
+#include "demo/the_demo.h"
 #include "kept.h"
 #include "notes/free_space.h"
 #include "play/bounce.h"
@@ -50,10 +50,7 @@ class TestDemoFigures : public QObject {
 
 private slots:
   void initTestCase() {
-    JobContext job;
-    auto demo = shippedDemo(TUVVO_DATA_DIR, job);
-    QVERIFY2(demo.ok(), demo.ok() ? "" : demo.error().text().c_str());
-    m_demo = std::move(demo).value();
+    m_demo = theDemo();
     for (const auto& source : m_demo.sources)
       if (!source->kit) m_own.push_back(source);
     QVERIFY(m_own.size() >= 3);

@@ -1,7 +1,7 @@
 // What the demo is as text, as MIDI and as an instrument is what it was.
 #include "base/files.h"
+#include "demo/the_demo.h"
 #include "formats/pattern_text.h"
-#include "formats/shipped.h"
 #include "formats/slices_out.h"
 #include "formats/smf_beat.h"
 #include "formats/smf_events.h"
@@ -40,12 +40,7 @@ class TestDemoFiles : public QObject {
   }
 
 private slots:
-  void initTestCase() {
-    JobContext job;
-    auto demo = shippedDemo(TUVVO_DATA_DIR, job);
-    QVERIFY2(demo.ok(), demo.ok() ? "" : demo.error().text().c_str());
-    m_demo = std::move(demo).value();
-  }
+  void initTestCase() { m_demo = theDemo(); }
 
   void theyAreWhatTheyWere() {
     QTemporaryDir dir;

@@ -2,7 +2,7 @@
 // itself, and the levels of a bar are compared, sixteenth by sixteenth.
 #include "beat/grooves.h"
 #include "cut/slicing.h"
-#include "formats/shipped.h"
+#include "demo/the_demo.h"
 #include "kept.h"
 #include "mix/processor.h"
 #include "model/bus_parameters.h"
@@ -80,12 +80,10 @@ class TestDemoSounds : public QObject {
 
 private slots:
   void initTestCase() {
-    JobContext job;
-    auto demo = shippedDemo(TUVVO_DATA_DIR, job);
-    QVERIFY2(demo.ok(), demo.ok() ? "" : demo.error().text().c_str());
-    m_plain.tempo = demo->tempo;
+    const Project demo = theDemo();
+    m_plain.tempo = demo.tempo;
     Id broken = 0, snare = 0, bass = 0;
-    for (const auto& source : demo->sources) {
+    for (const auto& source : demo.sources) {
       Id added = 0;
       if (source->name != "pier nine break" && !source->kit) continue;
       m_plain = withSource(std::move(m_plain), *source, &added);
