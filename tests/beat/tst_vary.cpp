@@ -175,10 +175,10 @@ private slots:
   void drumsAreDealtAnewWhereThereAreNoSlices() {
     Beat b = fourBars();
     Id added = 0;
-    const Key* snare = findKey(b.project, b.snare);
-    b.project = withKeySound(b.project, Row::Body, 7, 0, snare->sound, "other snare", &added);
+    const Key snare = *findKey(b.project, b.snare);
+    b.project = withKeySound(b.project, Row::Body, 7, 0, snare.sound, "other snare", &added);
     b.project =
-        withKeyChanged(b.project, added, [part = snare->part](Key& key) { key.part = part; });
+        withKeyChanged(b.project, added, [part = snare.part](Key& key) { key.part = part; });
     bool changed = false;
     for (std::uint64_t seed = 1; seed < 6; ++seed) {
       const Pattern varied = withLastBarChanged(b.project, b.pattern, LastBar::OtherSlice, seed);
