@@ -1,6 +1,7 @@
 // What is computed from the demo and from drawn sounds, against the same of the day it was looked
-// at. Whoever changes it on purpose runs the test with TUVVO_KEEP=1, which writes the file anew, and
-// looks at the difference. That it is right is for other tests to say; this one says that it is as it was.
+// at. Whoever changes it on purpose runs the test with TUVVO_KEEP=1, which writes the file anew,
+// and looks at the difference. That it is right is for other tests to say; this one says that it is
+// as it was.
 #pragma once
 #include "formats/json_read.h"
 
