@@ -133,13 +133,13 @@ run_tests() {
   timed "packages of the sanitizers" install_packages packages-sanitize.txt
   say "building"
   timed "build" configure_and_build build
-  timed "tests" ctest --test-dir build -j $jobs --output-on-failure --timeout 300
+  timed "tests" ctest --test-dir build -j $jobs --output-on-failure --timeout 900
   say "building the core and the fuzzers under AddressSanitizer and UBSan"
   timed "build under AddressSanitizer" build_sanitized
-  timed "tests under AddressSanitizer, fuzzers" ctest --test-dir build-address -j $jobs --output-on-failure --timeout 600
+  timed "tests under AddressSanitizer, fuzzers" ctest --test-dir build-address -j $jobs --output-on-failure --timeout 900
   say "building the engine, the crate and the catcher under ThreadSanitizer"
   timed "build under ThreadSanitizer" configure_and_build build-thread tst_engine_threads tst_crate tst_catch -- -DTUVVO_SANITIZE=thread
-  timed "tests under ThreadSanitizer" ctest --test-dir build-thread -j $jobs --output-on-failure --timeout 600 -R "_threads|tst_crate$"
+  timed "tests under ThreadSanitizer" ctest --test-dir build-thread -j $jobs --output-on-failure --timeout 900 -R "_threads|tst_crate$"
   printf '%s\n' "${times[@]}" "$(printf '%5d s  in all' "$SECONDS")" >&2
   [ $failed -eq 0 ] && say "all tests passed" || say "some tests failed"
   return $failed

@@ -21,9 +21,12 @@ SongMeter::SongMeter(Document& document, JobService& jobs, Player& player)
 }
 
 void SongMeter::begin() {
+  // What was measured of a song that has changed since would only be thrown away.
+  if (m_measuring) m_measuring->cancel();
   const int run = ++m_run;
-  m_jobs.run([this, run, value = m_document.projectPtr()](JobContext& job) {
+  m_measuring = m_jobs.run([this, run, value = m_document.projectPtr()](JobContext& job) {
     auto measure = measureSong(*value, m_player.bakeCache(), job);
+    if (job.cancelled()) return;
     m_jobs.later([this, run, measure = std::move(measure)] {
       if (run != m_run) return;
       m_measure = measure;

@@ -16,7 +16,7 @@ public:
     LoudnessHeard loudness;
     std::vector<float> barLoudness; ///< LUFS a bar; empty: not measured yet
     std::vector<std::pair<Id, std::vector<float>>>
-        spectra; ///< a part: 24 bands, dB below the loudest
+        spectra; ///< a part: 24 bands, as partSpectrum() gives them
   };
   [[nodiscard]] const Measure& measure() const { return m_measure; }
 
@@ -30,6 +30,7 @@ private:
   JobService& m_jobs;
   Player& m_player;
   Measure m_measure;
+  std::shared_ptr<JobContext> m_measuring; ///< the job that runs, or ran last
   int m_run = 0;
   QTimer m_settled; ///< runs while edits come one after the other
 };

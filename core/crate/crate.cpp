@@ -109,6 +109,7 @@ void Crate::Inside::bringUp(std::int64_t schema) {
     auto put = database.prepare("UPDATE marks SET marks = ?2 WHERE hash = ?1");
     for (const auto& [hash, text] : marks) put.with(hash, text).run();
   }
+  if (schema < 3) wordFoldersAgain();
   database.run("PRAGMA user_version = " + std::to_string(kSchema));
 }
 

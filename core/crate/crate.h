@@ -60,7 +60,8 @@ struct FileLook {
 /// true and the crate should be opened again.
 class Crate {
 public:
-  static constexpr int kSchema = 2; ///< 1: marks with papers instead of provenance
+  /// 1: marks with papers instead of provenance; 2: folders above the crate's own were words.
+  static constexpr int kSchema = 3;
 
   struct Opened {
     std::unique_ptr<Crate> crate;

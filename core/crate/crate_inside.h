@@ -73,6 +73,8 @@ private:
   void checkTables();
   /// The names of the folders a file is found by: up to the outermost of the crate's own.
   std::string folderWords(const std::filesystem::path& file);
+  /// Of every source that was heard.
+  void wordFoldersAgain();
   void refreshWords(CrateId id, const Source& source, const Marks& marks);
   void refreshChords(CrateId id, const Source& source);
   std::unordered_map<const char*, Statement> m_statements;

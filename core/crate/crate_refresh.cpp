@@ -92,6 +92,15 @@ std::string Crate::Inside::folderWords(const fs::path& file) {
   return words;
 }
 
+void Crate::Inside::wordFoldersAgain() {
+  std::vector<std::pair<CrateId, std::string>> words;
+  auto files = database.prepare("SELECT w.rowid, (SELECT path FROM file WHERE source = w.rowid "
+                                "ORDER BY missing, id LIMIT 1) FROM words w");
+  while (files.step()) words.emplace_back(files.integer(0), folderWords(files.text(1)));
+  auto put = database.prepare("UPDATE words SET folder = ?2 WHERE rowid = ?1");
+  for (const auto& [id, text] : words) put.with(id, text).run();
+}
+
 void Crate::Inside::refreshWords(CrateId id, const Source& source, const Marks& marks) {
   ask("DELETE FROM words WHERE rowid = ?1").with(id).run();
   ask("DELETE FROM tag WHERE source = ?1").with(id).run();

@@ -8,6 +8,7 @@
 #include "beat/hit_choice.h"
 #include "beat/similarity.h"
 #include "choose.h"
+#include "patience.h"
 #include "play/print.h"
 #include "tones/theory.h"
 
@@ -260,14 +261,14 @@ private slots:
 
   void theStripSaysHowAlikeBarsAre() {
     auto* strip = stage().findChild<AlikeStrip*>();
-    QTRY_COMPARE(strip->accessibleDescription().split(' ').size(), pattern()->bars);
+    EVENTUALLY_IS(strip->accessibleDescription().split(' ').size(), pattern()->bars);
     command(stage(), "Double the pattern");
-    QTRY_COMPARE(strip->accessibleDescription().split(' ').size(), 8);
+    EVENTUALLY_IS(strip->accessibleDescription().split(' ').size(), 8);
     const QStringList letters = strip->accessibleDescription().split(' ');
     for (int i = 0; i < 4; ++i) QCOMPARE(letters[i], letters[i + 4]);
     stage().openPanel(BeatStage::Change);
     press(chip(stage(), "Drop"));
-    QTRY_VERIFY(strip->accessibleDescription().split(' ')[7] != letters[7]);
+    EVENTUALLY(strip->accessibleDescription().split(' ')[7] != letters[7]);
   }
 
   void theRoomIsMeasuredAndAnswered() {
@@ -322,7 +323,7 @@ private slots:
     const QString sounds = QStringLiteral(TUVVO_DATA_DIR "/service/");
     m_services->files.startNew();
     m_services->sources.importFiles({sounds + "gate four.flac", sounds + "night shift.flac"});
-    QTRY_VERIFY_WITH_TIMEOUT(project().sources.size() == 22, 60'000);
+    EVENTUALLY(project().sources.size() == 22);
     settle();
     const auto place = m_services->document.history().place();
     const ProjectPtr start = m_services->document.projectPtr();

@@ -3,6 +3,7 @@
 #include "audio/encode.h"
 #include "catch/take_file.h"
 #include "choose.h"
+#include "patience.h"
 #include "shell/devices_window.h"
 
 #include <QFile>
@@ -73,7 +74,7 @@ private slots:
     QVERIFY(!service().measured());
     press(chip(panel(), "Measure latency"));
     QVERIFY(service().measuring());
-    QTRY_VERIFY_WITH_TIMEOUT(service().measured().has_value(), 10000);
+    EVENTUALLY(service().measured().has_value());
     const int block = m_services->player.liveSound().device()->blockFrames();
     QCOMPARE(*service().measured(),
              std::int64_t(block + SimulatedInput::kCable + Limiter::kLatency));
@@ -88,7 +89,7 @@ private slots:
     press(chip(panel(), "Catch"));
     QVERIFY(service().catching());
     QVERIFY(m_services->transport.positionBeats() < 0.1); // counted in
-    QTRY_VERIFY_WITH_TIMEOUT(sources() == before + 1, 20000);
+    EVENTUALLY(sources() == before + 1);
     QVERIFY(!service().catching());
     m_services->transport.stop();
     const Source& caught = *project().sources.back();
@@ -119,7 +120,7 @@ private slots:
       const auto id = m_services->crate.crate()->idOf(caught.hash);
       return id.ok() && *id != 0;
     };
-    QTRY_VERIFY_WITH_TIMEOUT(known(), 15000);
+    EVENTUALLY(known());
     m_services->document.undo();
     QCOMPARE(sources(), before);
   }
@@ -127,14 +128,14 @@ private slots:
   void eightHitsFromTheLineLieOnKeys() {
     chooseInput(InputChoice::Line);
     m_services->reel.playFile(hitsFile(8, 0.5, "hits.wav"));
-    QTRY_COMPARE(m_services->reel.name(), QString("hits"));
+    EVENTUALLY_IS(m_services->reel.name(), QString("hits"));
     press(chip(panel(), "Single sounds"));
     const std::size_t before = project().keys.size();
     press(chip(panel(), "Catch"));
-    QTRY_VERIFY(!std::isinf(service().now().floor.value) || service().now().frames > 48000);
+    EVENTUALLY(!std::isinf(service().now().floor.value) || service().now().frames > 48000);
     press(chip(panel(), "Start it"));
     // The line begins anew at its end; on a busy machine more than eight have been caught by now.
-    QTRY_VERIFY_WITH_TIMEOUT(project().keys.size() >= before + 8, 20000);
+    EVENTUALLY(project().keys.size() >= before + 8);
     press(chip(panel(), "Stop it"));
     press(chip(panel(), "End catching"));
     QVERIFY(!service().catching());
@@ -160,7 +161,7 @@ private slots:
       if (action->text() == "Play it into the simulated line") action->trigger();
     QVERIFY(m_services->player.liveSound().choice().input == InputChoice::Line);
     QVERIFY(m_services->reel.runs());
-    QTRY_VERIFY(service().level().held[0] > 0.01f);
+    EVENTUALLY(service().level().held[0] > 0.01f);
     QVERIFY(said("plays into the simulated line"));
   }
 
@@ -171,20 +172,20 @@ private slots:
     settings.level = Decibels(-6);
     m_services->reel.set(settings);
     m_services->reel.start();
-    QTRY_VERIFY(std::abs(service().level().held[0] - 0.25f) < 0.01f);
-    QTRY_VERIFY(std::abs(20 * std::log10(double(service().level().rms[0])) + 15.05) < 0.3);
+    EVENTUALLY(std::abs(service().level().held[0] - 0.25f) < 0.01f);
+    EVENTUALLY(std::abs(20 * std::log10(double(service().level().rms[0])) + 15.05) < 0.3);
     auto* strip = panel().findChild<InputStrip*>();
-    QTRY_VERIFY(strip->advice().contains("good"));
+    EVENTUALLY(strip->advice().contains("good"));
     settings.level = Decibels(12);
     m_services->reel.set(settings);
-    QTRY_VERIFY(service().level().clips > 0);
+    EVENTUALLY(service().level().clips > 0);
     QVERIFY(strip->advice().contains("clipped"));
     settings.level = Decibels(-40);
     m_services->reel.set(settings);
-    QTRY_VERIFY(service().level().rms[0] < 0.1); // it comes in softly now
-    click(strip, {20, 20});                      // forget what was
-    QTRY_COMPARE(service().level().clips, 0u);
-    QTRY_VERIFY(strip->advice().contains("up by"));
+    EVENTUALLY(service().level().rms[0] < 0.1); // it comes in softly now
+    click(strip, {20, 20});                     // forget what was
+    EVENTUALLY_IS(service().level().clips, 0u);
+    EVENTUALLY(strip->advice().contains("up by"));
   }
 
   void theInputIsHeardThroughAKey() {
@@ -222,12 +223,12 @@ private slots:
     press(chip(panel(), "Long take"));
     press(chip(panel(), "Catch"));
     press(chip(panel(), "Start it"));
-    QTRY_VERIFY_WITH_TIMEOUT(service().now().frames > 48000 * 12.5, 30000);
+    EVENTUALLY(service().now().frames > 48000 * 12.5);
     QVERIFY(service().state().contains("on disc"));
     press(chip(panel(), "End catching"));
     PhraseService& sifter = m_services->sifter;
-    QTRY_COMPARE_WITH_TIMEOUT(sifter.rows().size(), std::size_t(2), 20000);
-    QTRY_VERIFY(!sifter.sifting());
+    EVENTUALLY_IS(sifter.rows().size(), std::size_t(2));
+    EVENTUALLY(!sifter.sifting());
     QCOMPARE(sifter.takes().size(), std::size_t(1));
     // What fits the beat stands first.
     QVERIFY(sifter.rows()[0].phrase.start > sifter.rows()[1].phrase.start);
@@ -240,13 +241,13 @@ private slots:
     sifter.setOrder(PhraseService::Order::Fit);
     view.list().setCurrentRow(0);
     press(chip(view, "Hear"));
-    QTRY_VERIFY(m_services->auditions.heard().sounding);
+    EVENTUALLY(m_services->auditions.heard().sounding);
     m_services->auditions.end();
     press(chip(view, "Star"));
     QVERIFY(sifter.rows()[0].starred);
     const std::size_t before = sources();
     press(chip(view, "Keep the starred"));
-    QTRY_COMPARE_WITH_TIMEOUT(sources(), before + 1, 15000);
+    EVENTUALLY_IS(sources(), before + 1);
     QVERIFY(sifter.rows()[0].kept && !sifter.rows()[1].kept);
     const Source& kept = *project().sources.back();
     QVERIFY(QString::fromStdString(kept.provenance.note).contains("take "));
@@ -259,7 +260,7 @@ private slots:
     QVERIFY(QFile::exists(QString::fromStdString(kept.origin)));
     press(chip(view, "Put it back"));
     QVERIFY(QFile::exists(take));
-    QTRY_COMPARE_WITH_TIMEOUT(sifter.rows().size(), std::size_t(2), 20000);
+    EVENTUALLY_IS(sifter.rows().size(), std::size_t(2));
   }
 
   void aTakeThatWasCutOffIsFoundAtTheNextStart() {
@@ -271,7 +272,7 @@ private slots:
     m_services->sifter.look(true);
     QVERIFY(said("had not come to its end"));
     m_services->sifter.open(m_services->sifter.takes().front().path);
-    QTRY_COMPARE(m_services->sifter.rows().size(), std::size_t(1));
+    EVENTUALLY_IS(m_services->sifter.rows().size(), std::size_t(1));
     m_said.clear();
     m_services->sifter.look(true);
     QVERIFY(!said("had not come to its end")); // the person knows now
@@ -283,7 +284,7 @@ private slots:
     m_services->reel.start();
     press(chip(panel(), "Long take"));
     press(chip(panel(), "Catch"));
-    QTRY_VERIFY(service().now().frames > 48000);
+    EVENTUALLY(service().now().frames > 48000);
     m_window->close();
     const auto takes = takesIn(service().takesFolder());
     QVERIFY(!takes.empty());
@@ -301,7 +302,7 @@ private slots:
     chooseIn(block, block->findText("512", Qt::MatchStartsWith));
     chooseIn(named<Combo>(devices, "Input"), int(InputChoice::Microphone));
     QCOMPARE(m_services->player.liveSound().device()->blockFrames(), 512);
-    QTRY_VERIFY(m_services->player.engine().input().frames() > 4800);
+    EVENTUALLY(m_services->player.engine().input().frames() > 4800);
     bool shown = false;
     for (auto* label : devices.findChildren<QLabel*>())
       shown = shown || label->text().contains("Simulated microphone");
@@ -329,8 +330,8 @@ private slots:
     QCoreApplication::processEvents();
     auto* controllers = stage().findChild<ControllersPanel*>();
     ControllerService& hub = m_services->controllers;
-    QTRY_VERIFY_WITH_TIMEOUT(hub.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
-    QTRY_VERIFY(controllers->findChild<QListWidget*>()->count() >= 1);
+    EVENTUALLY(hub.hub().sourceOf(MidiHub::simulatedName()) > 0);
+    EVENTUALLY(controllers->findChild<QListWidget*>()->count() >= 1);
     chooseIn(named<Combo>(*controllers, "What its notes play"), int(NoteLayout::Deck));
     QVERIFY(hub.settings(MidiHub::simulatedName()).layout == NoteLayout::Deck);
     press(chip(*controllers, "Fit velocities"));
@@ -341,18 +342,18 @@ private slots:
     QVERIFY(!hub.settings(MidiHub::simulatedName()).wanted);
     press(chip(*controllers, "Used"));
     chooseIn(named<Combo>(*controllers, "What its notes play"), int(NoteLayout::Percussion));
-    QTRY_VERIFY_WITH_TIMEOUT(hub.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
+    EVENTUALLY(hub.hub().sourceOf(MidiHub::simulatedName()) > 0);
     emit slide(*controllers, "Bars it plays")->changed(1, true);
     press(chip(*controllers, "Play it"));
     QVERIFY(hub.hub().simulated().playing());
-    QTRY_VERIFY_WITH_TIMEOUT(!hub.lastOf(MidiHub::simulatedName()).isEmpty(), 4000);
+    EVENTUALLY(!hub.lastOf(MidiHub::simulatedName()).isEmpty());
     hub.hub().simulated().stop();
   }
 
   void aWholeEvening() {
     // Taught: a pad of the simulated controller plays the kick.
     ControllerService& hub = m_services->controllers;
-    QTRY_VERIFY_WITH_TIMEOUT(hub.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
+    EVENTUALLY(hub.hub().sourceOf(MidiHub::simulatedName()) > 0);
     SimulatedController& pads = hub.hub().simulated();
     const Key* kick = keyAt(project(), Row::Floor, 0, 0);
     const Id kickId = kick->id;
@@ -362,7 +363,7 @@ private slots:
     auto* controllers = stage().findChild<ControllersPanel*>();
     press(chip(*controllers, "Teach " + QString::fromStdString(nameOf(project(), *kick))));
     pads.send({MidiKind::NoteOn, 0, 60, 100});
-    QTRY_VERIFY(hub.learning().isEmpty());
+    EVENTUALLY(hub.learning().isEmpty());
     pads.send({MidiKind::NoteOff, 0, 60, 0});
     // Played, and overdubbed: each pass is a step.
     m_services->document.edit(
@@ -382,13 +383,11 @@ private slots:
     click.countIn = 0;
     m_services->transport.setClick(click);
     const auto strikeAt = [&](double beat, int note) {
-      QTRY_VERIFY_WITH_TIMEOUT(double(m_services->player.engine().absolutePosition().value) >=
-                                   beat *
-                                       m_services->player.score()->tempo.framesPerBeat(kEngineRate),
-                               10000);
+      EVENTUALLY(double(m_services->player.engine().absolutePosition().value) >=
+                 beat * m_services->player.score()->tempo.framesPerBeat(kEngineRate));
       QSignalSpy struck(&m_services->player, &Player::struck);
       pads.send({MidiKind::NoteOn, 0, note, 100});
-      QTRY_COMPARE(struck.size(), 1);
+      EVENTUALLY_IS(struck.size(), 1);
       pads.send({MidiKind::NoteOff, 0, note, 0});
     };
     m_services->recorder.toggleRecord();
@@ -398,7 +397,7 @@ private slots:
     strikeAt(8 + 0.2, 38);
     m_services->recorder.toggleRecord();
     m_services->transport.stop();
-    QTRY_COMPARE(hits(), std::size_t(4));
+    EVENTUALLY_IS(hits(), std::size_t(4));
     m_services->document.undo(); // the third pass
     QCOMPARE(hits(), std::size_t(3));
     m_services->document.undo(); // the second
@@ -417,13 +416,13 @@ private slots:
     QCoreApplication::processEvents();
     chooseInput(InputChoice::Line);
     m_services->reel.playFile(hitsFile(8, 0.4, "evening.wav"));
-    QTRY_COMPARE(m_services->reel.name(), QString("evening"));
+    EVENTUALLY_IS(m_services->reel.name(), QString("evening"));
     const std::size_t keys = project().keys.size();
     press(chip(panel(), "Single sounds"));
     press(chip(panel(), "Catch"));
-    QTRY_VERIFY(service().now().frames > 24000);
+    EVENTUALLY(service().now().frames > 24000);
     press(chip(panel(), "Start it"));
-    QTRY_VERIFY_WITH_TIMEOUT(project().keys.size() >= keys + 8, 20000);
+    EVENTUALLY(project().keys.size() >= keys + 8);
     m_services->reel.stop();
     press(chip(panel(), "End catching"));
     // Saved, closed, opened: all of it is there.

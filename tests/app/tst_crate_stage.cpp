@@ -4,6 +4,7 @@
 #include "choose.h"
 #include "listen/tap_tempo.h"
 #include "model/resolved_source.h"
+#include "patience.h"
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -68,9 +69,9 @@ class TestCrateStage : public QObject, DemoWindow {
     m_window->showStage(Stage::Crate);
     press(chip(stage(), "Crate"));
     m_services->crate.addFolder(m_sounds->path());
-    QTRY_COMPARE_WITH_TIMEOUT(heardRows(), 3, 20000);
-    QTRY_COMPARE(rows(), 3);
-    QTRY_VERIFY(!m_services->crate.scanner()->progress().working());
+    EVENTUALLY_IS(heardRows(), 3);
+    EVENTUALLY_IS(rows(), 3);
+    EVENTUALLY(!m_services->crate.scanner()->progress().working());
   }
   int heardRows() {
     const auto found = m_services->crate.crate()->find({}, CrateOrder::Name, {});
@@ -209,7 +210,7 @@ private slots:
     list()->setFocus();
     QTest::keyClick(list(), Qt::Key_Return);
     QVERIFY(m_services->auditions.heard().hash == current()->hash);
-    QTRY_VERIFY(m_services->auditions.heard().sounding);
+    EVENTUALLY(m_services->auditions.heard().sounding);
     QTest::keyClick(list(), Qt::Key_Down);
     QVERIFY(m_services->auditions.heard().hash == current()->hash);
     QTest::keyClick(list(), Qt::Key_Return);
@@ -220,17 +221,17 @@ private slots:
 
   void aFolderIsHeardAndWhatFitsStandsFirst() {
     fillCrate();
-    QTRY_COMPARE(rows(), 3);
-    QTRY_COMPARE(rowName(0), QString("near drums")); // the beat runs at 85
+    EVENTUALLY_IS(rows(), 3);
+    EVENTUALLY_IS(rowName(0), QString("near drums")); // the beat runs at 85
     combo("Order")->setCurrentIndex(int(CrateOrder::Tempo));
-    QTRY_COMPARE(names(), (QStringList{"slow drums", "near drums", "quick drums"}));
+    EVENTUALLY_IS(names(), (QStringList{"slow drums", "near drums", "quick drums"}));
     auto* search = find<SearchLine>(Stage::Crate);
     search->setWords("is break beat bpm");
-    QTRY_COMPARE(names(), QStringList{"near drums"});
+    EVENTUALLY_IS(names(), QStringList{"near drums"});
     search->setWords("quick 140 bpm");
-    QTRY_COMPARE(names(), QStringList{"quick drums"});
+    EVENTUALLY_IS(names(), QStringList{"quick drums"});
     search->setWords("nothing like it");
-    QTRY_COMPARE(rows(), 0);
+    EVENTUALLY_IS(rows(), 0);
   }
 
   void theSearchIsReachedAndLeftByKeyboard() {
@@ -238,12 +239,12 @@ private slots:
     auto* words = field("Search the crate");
     find<SearchLine>(Stage::Crate)->focusWords();
     QTest::keyClicks(words, "slow");
-    QTRY_COMPARE(names(), QStringList{"slow drums"});
+    EVENTUALLY_IS(names(), QStringList{"slow drums"});
     QTest::keyClick(words, Qt::Key_Down);
     QVERIFY(list()->hasFocus());
     words->setFocus();
     QTest::keyClick(words, Qt::Key_Escape);
-    QTRY_COMPARE(rows(), 3);
+    EVENTUALLY_IS(rows(), 3);
   }
 
   void keepTakesItIntoTheBeatOnce() {
@@ -251,7 +252,7 @@ private slots:
     const auto before = project().sources.size();
     choose("quick drums");
     press(chip(stage(), "Keep"));
-    QTRY_COMPARE(project().sources.size(), before + 1);
+    EVENTUALLY_IS(project().sources.size(), before + 1);
     QVERIFY(project().sources.back()->heard && project().sources.back()->sound);
     settle();
     press(chip(stage(), "Keep"));
@@ -274,7 +275,7 @@ private slots:
     // The same sound comes into the beat from somewhere else: what was said of it comes along.
     m_services->sources.importFiles(
         {QString::fromStdString(pathIn(*m_sounds, "slow drums.wav").string())});
-    QTRY_VERIFY(project().sources.back()->name == "slow drums");
+    EVENTUALLY(project().sources.back()->name == "slow drums");
     QVERIFY(std::abs(gridOf(*project().sources.back())->tempo.value - 156) < 0.1);
     m_services->document.undo(); // the import
     m_services->document.undo(); // the correction
@@ -304,7 +305,7 @@ private slots:
     fillCrate();
     choose("near drums");
     press(chip(stage(), "Keep"));
-    QTRY_VERIFY(project().sources.back()->name == "near drums");
+    EVENTUALLY(project().sources.back()->name == "near drums");
     settle();
     press(chip(stage(), "This beat"));
     choose("near drums");
@@ -318,7 +319,7 @@ private slots:
     fillCrate();
     choose("near drums");
     press(chip(stage(), "Keep"));
-    QTRY_VERIFY(project().sources.back()->name == "near drums");
+    EVENTUALLY(project().sources.back()->name == "near drums");
     settle();
     QVERIFY(save(*m_services));
     const auto found = m_services->crate.crate()->find(readQuery("is used"), CrateOrder::Name, {});
@@ -327,9 +328,9 @@ private slots:
 
   void aNewFileInAWatchedFolderIsHeard() {
     fillCrate();
-    QTRY_VERIFY_WITH_TIMEOUT(m_services->crate.watches(), 20000);
+    EVENTUALLY(m_services->crate.watches());
     put("late drums.wav", 100);
-    QTRY_COMPARE_WITH_TIMEOUT(heardRows(), 4, 20000);
+    EVENTUALLY_IS(heardRows(), 4);
   }
 
   void auditionFromTheCrateStaysInPhase() {
@@ -338,12 +339,12 @@ private slots:
     choose("quick drums");
     list()->setFocus();
     QTest::keyClick(list(), Qt::Key_Return);
-    QTRY_VERIFY(m_services->auditions.heard().sounding);
+    EVENTUALLY(m_services->auditions.heard().sounding);
     // Another tempo of the beat: it is brought along, and plays on.
     Project next = project();
     next.tempo = Bpm(96);
     m_services->document.edit("tempo", next);
-    QTRY_VERIFY(m_services->auditions.heard().sounding);
+    EVENTUALLY(m_services->auditions.heard().sounding);
     m_services->transport.stop();
     m_services->auditions.end();
   }
@@ -356,13 +357,13 @@ private slots:
     QVERIFY(rows() >= 10);
     auto* search = find<SearchLine>(Stage::Crate);
     search->setWords("is uncleared"); // what figures answer is answered here as in the crate
-    QTRY_COMPARE(rows(), 0);
+    EVENTUALLY_IS(rows(), 0);
     search->setWords("is break exactly 92 bpm");
-    QTRY_COMPARE(names(), QStringList{"night shift"});
+    EVENTUALLY_IS(names(), QStringList{"night shift"});
     search->setWords("tag guitar");
-    QTRY_COMPARE(names(), QStringList{"wet rope"});
+    EVENTUALLY_IS(names(), QStringList{"wet rope"});
     press(chip(stage(), "Get"));
-    QTRY_COMPARE_WITH_TIMEOUT(heardRows(), 1, 20000);
+    EVENTUALLY_IS(heardRows(), 1);
     const auto found =
         m_services->crate.crate()->find(readQuery("is cleared tag guitar"), CrateOrder::Name, {});
     QCOMPARE(found->ids.size(), std::size_t(1));
@@ -378,7 +379,7 @@ private slots:
     m_window->showStage(Stage::Crate);
     press(chip(stage(), "Service"));
     press(chip(stage(), "Hear"));
-    QTRY_VERIFY(m_services->auditions.heard().sounding);
+    EVENTUALLY(m_services->auditions.heard().sounding);
     press(chip(stage(), "Stop"));
     QVERIFY(m_services->auditions.heard().hash.empty());
   }

@@ -5,6 +5,7 @@
 #include "base/tempo_map.h"
 #include "beat/resolved_timing.h"
 #include "keys/duck_row.h"
+#include "patience.h"
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -46,7 +47,8 @@ class TestHand : public QObject, private DemoWindow {
     return count;
   }
   bool waitForBeat(double beats) {
-    return QTest::qWaitFor([&] { return m_services->transport.positionBeats() >= beats; }, 8000);
+    return QTest::qWaitFor([&] { return m_services->transport.positionBeats() >= beats; },
+                           test::kPatienceMs);
   }
   void layHits(Id key, double every) {
     m_services->document.edit("test", withPatternChanged(project(), pattern()->id, [&](Pattern& p) {
@@ -84,14 +86,14 @@ private slots:
       QKeyEvent again(QEvent::KeyPress, Qt::Key_A, {}, QString(), true);
       QCoreApplication::sendEvent(&m_window->view(Stage::Keys), &again);
     }
-    QTRY_COMPARE(m_services->player.engine().sounding(), 8);
-    QTRY_COMPARE(struck.size(), 8);
+    EVENTUALLY_IS(m_services->player.engine().sounding(), 8);
+    EVENTUALLY_IS(struck.size(), 8);
     type(Qt::Key_J, true); // what was struck before it has been told before it
-    QTRY_VERIFY(struck.size() > 8);
+    EVENTUALLY(struck.size() > 8);
     QCOMPARE(struck.size(), 9);
     type(Qt::Key_J, false);
     for (int key : keys) type(key, false);
-    QTRY_COMPARE(m_services->player.engine().sounding(), 0);
+    EVENTUALLY_IS(m_services->player.engine().sounding(), 0);
   }
 
   void theHandKeysSetTheHand() {
@@ -154,13 +156,11 @@ private slots:
     QVERIFY(m_services->recorder.recording() && m_services->transport.playing());
     QVERIFY(waitForBeat(0.9));
     tap(Qt::Key_Z);
-    QTRY_COMPARE(hits(), 1u); // laid while the take goes on
+    EVENTUALLY_IS(hits(), 1u); // laid while the take goes on
     QVERIFY(m_services->recorder.recording());
-    QVERIFY(QTest::qWaitFor(
-        [&] { return double(m_services->player.engine().absolutePosition().value) > 4.2 * 24000; },
-        8000));
+    EVENTUALLY(double(m_services->player.engine().absolutePosition().value) > 4.2 * 24000);
     tap(Qt::Key_A);
-    QTRY_COMPARE(hits(), 2u);
+    EVENTUALLY_IS(hits(), 2u);
     m_services->document.undo(); // the second pass alone
     QCOMPARE(hits(), 1u);
     QVERIFY(m_services->recorder.recording());
@@ -272,7 +272,7 @@ private slots:
       QTest::qWait(int(std::max<qint64>(0, i * 300 - clock.elapsed())));
       tap(i % 2 == 0 ? Qt::Key_Z : Qt::Key_Q);
     }
-    QTRY_VERIFY(played.size() == 13);
+    EVENTUALLY(played.size() == 13);
     tap(Qt::Key_Slash);
     QVERIFY(m_services->recorder.caught().tempo);
     const double bpm = m_services->recorder.caught().tempo->bpm.value, ratio = bpm / 100;
@@ -335,21 +335,21 @@ private slots:
   void aControllerPlaysIsTaughtAndRemembers() {
     emptyPattern();
     ControllerService& service = m_services->controllers;
-    QTRY_VERIFY_WITH_TIMEOUT(service.hub().sourceOf(MidiHub::simulatedName()) > 0, 4000);
+    EVENTUALLY(service.hub().sourceOf(MidiHub::simulatedName()) > 0);
     SimulatedController& pads = service.hub().simulated();
     const auto strike = [&](int note, int velocity) {
       QSignalSpy came(&service, &ControllerService::changed);
       QSignalSpy lifted(&m_services->player, &Player::lifted);
       pads.send({MidiKind::NoteOn, 9, note, velocity});
-      QTRY_VERIFY(!came.empty());
+      EVENTUALLY(!came.empty());
       pads.send({MidiKind::NoteOff, 9, note, 0});
-      QTRY_VERIFY(!lifted.empty());
+      EVENTUALLY(!lifted.empty());
     };
     // Without teaching, drums lie by the General MIDI map; what is struck is written.
     m_services->recorder.toggleRecord();
     QVERIFY(waitForBeat(0.3));
     strike(36, 127);
-    QTRY_COMPARE(hits(), 1u);
+    EVENTUALLY_IS(hits(), 1u);
     QCOMPARE(m_services->document.selection().key, keyAtPlace(Row::Floor, 0));
     m_services->recorder.toggleRecord();
     m_services->transport.stop();
@@ -369,27 +369,27 @@ private slots:
     service.learnSlide("hand.velocity", "Velocity");
     QVERIFY(service.learning().contains("Velocity"));
     pads.send({MidiKind::Control, 0, 74, 10});
-    QTRY_VERIFY(service.learning().isEmpty());
+    EVENTUALLY(service.learning().isEmpty());
     QVERIFY(moved.isEmpty()); // the first only teaches
     pads.send({MidiKind::Control, 0, 74, 127});
-    QTRY_COMPARE(moved, QString("hand.velocity"));
+    EVENTUALLY_IS(moved, QString("hand.velocity"));
     QCOMPARE(share, 1.0);
-    QTRY_COMPARE(m_services->hand.settings().velocity, 1.0); // the slide went there
+    EVENTUALLY_IS(m_services->hand.settings().velocity, 1.0); // the slide went there
     QCOMPARE(slide(*m_window, "Velocity")->id(), QString("hand.velocity"));
     service.fitCurve(MidiHub::simulatedName());
     for (int velocity : {20, 25, 40, 44, 60, 90, 95}) strike(40, velocity);
-    QTRY_COMPARE(service.settings(MidiHub::simulatedName()).curve.hardest, 95);
+    EVENTUALLY_IS(service.settings(MidiHub::simulatedName()).curve.hardest, 95);
     // Its clock is followed when it is asked for.
     service.change(MidiHub::simulatedName(), [](ControllerSettings& s) { s.followClock = true; });
     std::vector<TimedMidi> clock;
     for (int i = 0; i < 72; ++i) clock.push_back({i * 60 / 132.0 / 24, {MidiKind::Clock}});
     pads.play(clock);
-    QTRY_VERIFY_WITH_TIMEOUT(std::abs(project().tempo.value - 132) < 0.5, 5000);
+    EVENTUALLY(std::abs(project().tempo.value - 132) < 0.5);
     pads.stop();
     pads.send({MidiKind::Start});
-    QTRY_VERIFY(m_services->transport.playing());
+    EVENTUALLY(m_services->transport.playing());
     pads.send({MidiKind::Stop});
-    QTRY_VERIFY(!m_services->transport.playing());
+    EVENTUALLY(!m_services->transport.playing());
     // All of it is there at the next start.
     closeDemo();
     QVERIFY(openDemo());

@@ -5,6 +5,7 @@
 #include "cut/slicing.h"
 #include "formats/bundle.h"
 #include "formats/project_json.h"
+#include "patience.h"
 #include "session/services.h"
 #include "song/timeline.h"
 #include "support.h"
@@ -131,19 +132,19 @@ private slots:
     m_services->crate.prepare();
     m_services->crate.prepare(); // once is enough
     QVERIFY(!m_services->crate.scanner());
-    QTRY_VERIFY(m_services->crate.scanner() != nullptr); // nobody asked for it
+    EVENTUALLY(m_services->crate.scanner() != nullptr); // nobody asked for it
     QCOMPARE(m_services->crate.crate()->folders()->size(), std::size_t(1));
-    QTRY_VERIFY(!m_services->crate.scanner()->progress().working());
+    EVENTUALLY(!m_services->crate.scanner()->progress().working());
     QVERIFY(!m_services->crate.scanner()->walked().empty());
     // A sound that appears two folders down comes by itself.
-    QTRY_VERIFY(m_services->crate.watches());
+    EVENTUALLY(m_services->crate.watches());
     QVERIFY(QFile::rename(writeLoop("watched.wav", 100, 8), folder + "/watched.wav"));
     const auto rows = [&] {
       return m_services->crate.crate()
           ->find({}, CrateOrder::Name, beatNowOf(project()))
           ->ids.size();
     };
-    QTRY_COMPARE_WITH_TIMEOUT(rows(), std::size_t(1), 15000);
+    EVENTUALLY_IS(rows(), std::size_t(1));
     m_services->crate.removeFolder(path("crated"));
   }
 
@@ -211,9 +212,9 @@ private slots:
     QVERIFY(!m_services->transport.playing());
     m_services->transport.togglePlay();
     QVERIFY(m_services->transport.playing());
-    QTRY_VERIFY(m_services->transport.positionBeats() > 0.1);
+    EVENTUALLY(m_services->transport.positionBeats() > 0.1);
     m_services->transport.seek(2);
-    QTRY_VERIFY(m_services->transport.positionBeats() >= 2);
+    EVENTUALLY(m_services->transport.positionBeats() >= 2);
     m_services->transport.setMetronome(true);
     QVERIFY(m_services->transport.metronome());
     m_services->transport.togglePlay();
@@ -231,19 +232,18 @@ private slots:
     m_services->transport.setPlays(Plays::Song);
     m_services->transport.play(0);
     QVERIFY(m_services->transport.playing());
-    QTRY_VERIFY_WITH_TIMEOUT(!m_services->transport.playing(),
-                             5000); // one bar at 240 BPM lasts a second
+    EVENTUALLY(!m_services->transport.playing()); // one bar at 240 BPM lasts a second
   }
 
   void strikingShowsTheKeysLevel() {
     m_services->player.openSound({OutputChoice::Simulated});
     const Id kick = keyAt(project(), Row::Floor, 0, 0)->id;
     m_services->hand.strike(kick, 1);
-    QTRY_VERIFY(m_services->player.levelOf(kick) > 0.01f);
-    QTRY_VERIFY(m_services->player.peaks()[0] > 0.01f);
+    EVENTUALLY(m_services->player.levelOf(kick) > 0.01f);
+    EVENTUALLY(m_services->player.peaks()[0] > 0.01f);
     m_services->hand.release(kick);
     m_services->hand.strike(99999, 1); // no such key: silence, no harm
-    QTRY_VERIFY_WITH_TIMEOUT(m_services->player.engine().sounding() == 0, 5000);
+    EVENTUALLY(m_services->player.engine().sounding() == 0);
   }
 
   void auditionPlaysBesideTheBeatAndEnds() {
@@ -255,12 +255,12 @@ private slots:
     const auto value = std::make_shared<Source>(*findSource(project(), source));
     m_services->auditions.audition(value);
     QVERIFY(m_services->auditions.heard().hash == value->hash);
-    QTRY_VERIFY(m_services->auditions.heard().sounding);
+    EVENTUALLY(m_services->auditions.heard().sounding);
     QVERIFY(!m_services->auditions.heard().how.empty());
-    QTRY_VERIFY(m_services->player.peaks()[0] > 0.01f);
+    EVENTUALLY(m_services->player.peaks()[0] > 0.01f);
     m_services->auditions.end();
     QVERIFY(m_services->auditions.heard().hash.empty());
-    QTRY_VERIFY(m_services->player.peaks()[0] < 1e-3f);
+    EVENTUALLY(m_services->player.peaks()[0] < 1e-3f);
     QVERIFY(before == m_services->document.projectPtr()); // hearing changes nothing
   }
 
@@ -271,10 +271,10 @@ private slots:
     m_services->recorder.toggleRecord();
     QVERIFY(m_services->recorder.recording() && m_services->transport.playing());
     QVERIFY(m_services->transport.positionBeats() < 0.5); // counting in
-    QTRY_VERIFY_WITH_TIMEOUT(m_services->transport.positionBeats() > 0.6, 5000);
+    EVENTUALLY(m_services->transport.positionBeats() > 0.6);
     QSignalSpy struck(&m_services->player, &Player::struck);
     m_services->hand.strike(kick, 0.7);
-    QTRY_COMPARE(struck.size(), 1);
+    EVENTUALLY_IS(struck.size(), 1);
     m_services->transport.stop(); // ends the take as well
     QVERIFY(!m_services->recorder.recording());
     const Lane* lane = findLane(*findPattern(project(), m_services->document.selection().pattern),
@@ -351,7 +351,7 @@ private slots:
     m_services->files.startDemo();
     settle();
     const auto& m = m_services->meter.measure();
-    QTRY_COMPARE_WITH_TIMEOUT(m.barLoudness.size(), std::size_t(timelineOf(project()).bars), 30000);
+    EVENTUALLY_IS(m.barLoudness.size(), std::size_t(timelineOf(project()).bars));
     QVERIFY(m.loudness.integratedLufs < -10 && m.loudness.integratedLufs > -24);
     QCOMPARE(m.spectra.size(), project().parts.size());
   }

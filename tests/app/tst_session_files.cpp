@@ -6,6 +6,7 @@
 #include "formats/bundle.h"
 #include "formats/project_json.h"
 #include "model/edits.h"
+#include "patience.h"
 #include "session/services.h"
 #include "support.h"
 
@@ -153,7 +154,7 @@ private slots:
       ::_exit(9);
     }
     const QString home = path("tuvvo/projects/Untitled.tuvvo/autosave.json");
-    QTRY_VERIFY_WITH_TIMEOUT(QFileInfo::exists(home), 60000);
+    EVENTUALLY(QFileInfo::exists(home));
     ::kill(child, SIGKILL);
     int status = 0;
     ::waitpid(child, &status, 0);
@@ -242,10 +243,10 @@ private slots:
     m_services->document.edit(
         "hold", withKeyChanged(project(), kick->id, [](Key& held) { held.gate = true; }));
     m_services->recorder.toggleRecord();
-    QTRY_VERIFY_WITH_TIMEOUT(m_services->transport.positionBeats() > 0.1, 5000);
+    EVENTUALLY(m_services->transport.positionBeats() > 0.1);
     QSignalSpy struck(&m_services->player, &Player::struck);
     m_services->hand.press({Row::Floor, 0, 5, 0.7}); // and it is not let go
-    QTRY_VERIFY(struck.size() == 1);
+    EVENTUALLY(struck.size() == 1);
     const QString left = folder(*m_services);
     m_services->files.startNew();
     QVERIFY(folder(*m_services) != left);
@@ -272,7 +273,7 @@ private slots:
     m_services->files.saveAs(path("large"));
     QCOMPARE(saved.size(), 0); // it has only begun
     setTempo(72);
-    QTRY_COMPARE_WITH_TIMEOUT(saved.size(), 1, 60'000);
+    EVENTUALLY_IS(saved.size(), 1);
     QVERIFY(m_services->files.unsaved());
     QCOMPARE(folder(*m_services), path("large.tuvvo"));
     JobContext job;

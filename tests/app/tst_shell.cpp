@@ -1,6 +1,7 @@
 // What stands round the stages: header, rail, drawer, deck, finder, messages; and small parts.
 #include "app/demo_window.h"
 #include "choose.h"
+#include "patience.h"
 #include "shell/message_bar.h"
 
 #include <QMessageBox>
@@ -36,8 +37,7 @@ private slots:
     auto* ribbon = header->findChild<SongRibbon*>();
     click(ribbon, QPointF(ribbon->width() * 0.5, ribbon->height() / 2.0));
     QVERIFY(m_services->transport.playing());
-    QTRY_VERIFY(m_services->transport.positionBeats() >
-                inBeats(timelineOf(project()).length) * 0.4);
+    EVENTUALLY(m_services->transport.positionBeats() > inBeats(timelineOf(project()).length) * 0.4);
     m_services->transport.stop();
   }
 
@@ -59,7 +59,7 @@ private slots:
         if (button->text() == answer) button->click();
       settle();
       QCOMPARE(QFileInfo(path).size() > 8, QByteArray(answer) == "Write over");
-      QTRY_VERIFY(!m_window->findChild<QMessageBox*>("askToReplace"));
+      EVENTUALLY(!m_window->findChild<QMessageBox*>("askToReplace"));
     }
     m_services->transport.stop();
     // A name of its own needs no question.
@@ -218,10 +218,10 @@ private slots:
   void theDeckSoundsUnderThePointer() {
     Deck& deck = m_window->deck();
     m_services->player.engine().send(Engine::Command{Engine::Command::Kind::Silence});
-    QTRY_COMPARE(m_services->player.engine().sounding(), 0);
+    EVENTUALLY_IS(m_services->player.engine().sounding(), 0);
     const Id before = m_services->document.selection().key;
     QTest::mousePress(&deck, Qt::LeftButton, {}, QPoint(deck.width() / 2, deck.height() - 30));
-    QTRY_VERIFY(m_services->player.engine().sounding() > 0);
+    EVENTUALLY(m_services->player.engine().sounding() > 0);
     QTest::mouseRelease(&deck, Qt::LeftButton, {}, QPoint(deck.width() / 2, deck.height() - 30));
     QVERIFY(m_services->document.selection().key != before);
   }
@@ -233,9 +233,9 @@ private slots:
                                 k.envelope.release = Milliseconds(10);
                               }));
     QTest::keyPress(QApplication::focusWidget(), Qt::Key_B); // the fifth of the Floor row
-    QTRY_VERIFY(m_services->player.engine().sounding() > 0);
+    EVENTUALLY(m_services->player.engine().sounding() > 0);
     m_window->deck().letAllGo();
-    QTRY_COMPARE_WITH_TIMEOUT(m_services->player.engine().sounding(), 0, 3000);
+    EVENTUALLY_IS(m_services->player.engine().sounding(), 0);
   }
 
   void theFinderClosesOnEscapeAndGivesTheKeyboardBack() {

@@ -1,6 +1,7 @@
 // Each stage of the real window on the demo, by pointer and by the controls that stand on it.
 #include "app/demo_window.h"
 #include "choose.h"
+#include "patience.h"
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -135,12 +136,12 @@ private slots:
     auto& stage = m_window->view(Stage::Cut);
     QVERIFY(m_services->auditions.placeAsItIs().value < 0);
     press(chip(stage, "Tap along"));
-    QTRY_VERIFY(m_services->auditions.placeAsItIs().value >= 0);
+    EVENTUALLY(m_services->auditions.placeAsItIs().value >= 0);
     int hands = 0;
     for (const auto& cut : current()->cuts) hands += cut.byHand ? 1 : 0;
     for (int i = 0; i < 4; ++i) {
       const double last = m_services->auditions.placeAsItIs().value;
-      QTRY_VERIFY(m_services->auditions.placeAsItIs().value > last + 0.25);
+      EVENTUALLY(m_services->auditions.placeAsItIs().value > last + 0.25);
       if (i % 2)
         QTest::keyClick(m_window.get(), Qt::Key_Return);
       else
@@ -489,8 +490,8 @@ private slots:
     double start = 0;
     for (const auto& placed : timelineOf(project()).sections)
       if (placed.section == project().sections[2].id) start = inBeats(placed.start);
-    QTRY_VERIFY(m_services->transport.positionBeats() >= start &&
-                m_services->transport.positionBeats() < start + 8);
+    EVENTUALLY(m_services->transport.positionBeats() >= start &&
+               m_services->transport.positionBeats() < start + 8);
     m_services->transport.stop();
   }
 
@@ -555,8 +556,7 @@ private slots:
 
   void partsShowTheirSpectra() {
     m_window->showStage(Stage::Print);
-    QSignalSpy measured(&m_services->meter, &SongMeter::measured);
-    if (m_services->meter.measure().spectra.empty()) QVERIFY(measured.wait(30000));
+    EVENTUALLY(!m_services->meter.measure().spectra.empty());
     auto* strips = find<PartStrips>(Stage::Print);
     int colours = 0;
     for (Row row : {Row::Air, Row::Body, Row::Cuts, Row::Floor})

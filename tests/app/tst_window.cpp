@@ -9,6 +9,7 @@
 #include "cut/cut_stage.h"
 #include "cut/wave_view.h"
 #include "formats/bundle.h"
+#include "patience.h"
 #include "shell/deck.h"
 #include "shell/finder.h"
 #include "shell/main_window.h"
@@ -116,15 +117,15 @@ private slots:
     key(Qt::Key_R, Qt::ControlModifier);
     QVERIFY(m_services->recorder.recording());
     QVERIFY(m_services->transport.positionBeats() <= 0.2);
-    QTRY_VERIFY_WITH_TIMEOUT(m_services->transport.positionBeats() > 0.4, 5000);
+    EVENTUALLY(m_services->transport.positionBeats() > 0.4);
     const Id first = keyAt(project(), Row::Cuts, 0, 0)->id,
              kick = keyAt(project(), Row::Floor, 0, 0)->id;
     QSignalSpy heard(&m_services->player, &Player::struck);
     QTest::keyPress(QApplication::focusWidget(), Qt::Key_1);
-    QTRY_COMPARE(heard.size(), 1);
+    EVENTUALLY_IS(heard.size(), 1);
     QTest::keyRelease(QApplication::focusWidget(), Qt::Key_1);
     QTest::keyClick(QApplication::focusWidget(), Qt::Key_Z);
-    QTRY_COMPARE(heard.size(), 2);
+    EVENTUALLY_IS(heard.size(), 2);
     key(Qt::Key_R, Qt::ControlModifier);
     QVERIFY(!m_services->recorder.recording());
     key(Qt::Key_Space);
@@ -197,10 +198,10 @@ private slots:
       key(Qt::Key(Qt::Key_F1 + stage));
       QCOMPARE(int(m_window->stage()), stage);
       m_services->player.engine().send(Engine::Command{Engine::Command::Kind::Silence});
-      QTRY_COMPARE_WITH_TIMEOUT(m_services->player.engine().sounding(), 0, 3000);
+      EVENTUALLY_IS(m_services->player.engine().sounding(), 0);
       QTest::keyClick(QApplication::focusWidget() ? QApplication::focusWidget() : m_window.get(),
                       Qt::Key_Z);
-      QTRY_VERIFY_WITH_TIMEOUT(m_services->player.engine().sounding() > 0, 3000);
+      EVENTUALLY(m_services->player.engine().sounding() > 0);
     }
   }
 
@@ -209,11 +210,11 @@ private slots:
     auto* field = m_window->view(Stage::Print).findChild<QLineEdit*>();
     field->setFocus();
     m_services->player.engine().send(Engine::Command{Engine::Command::Kind::Silence});
-    QTRY_COMPARE(m_services->player.engine().sounding(), 0);
+    EVENTUALLY_IS(m_services->player.engine().sounding(), 0);
     QSignalSpy struck(&m_services->player, &Player::struck);
     QTest::keyClick(field, Qt::Key_Z);
     m_services->hand.strike(project().keys.front().id, 0.7); // a strike of Z would come before it
-    QTRY_VERIFY(!struck.empty());
+    EVENTUALLY(!struck.empty());
     QCOMPARE(struck.size(), 1);
     m_window->view(Stage::Print).setFocus();
   }
@@ -360,7 +361,7 @@ private slots:
 
   void notesSpeakAndCanBeDoneAndUndone() {
     settle();
-    QTRY_VERIFY_WITH_TIMEOUT(!m_services->notes.notes().empty(), 10000);
+    EVENTUALLY(!m_services->notes.notes().empty());
     std::size_t rights = m_services->notes.notes().size();
     for (std::size_t i = 0; i < m_services->notes.notes().size(); ++i)
       if (m_services->notes.notes()[i].id.starts_with("rights")) rights = i;

@@ -4,6 +4,7 @@
 #include "audio/probe.h"
 #include "base/files.h"
 #include "catch/told.h"
+#include "patience.h"
 #include "play/engine.h"
 #include "play/score.h"
 #include "support.h"
@@ -180,8 +181,6 @@ private:
   std::vector<float> m_out;
 };
 
-constexpr int kPatience = 60'000; ///< ms; under a sanitizer the search is slow
-
 TakeAbout about() { return {"Simulated line input", "2026-11-26 21:45", "long take"}; }
 
 class FullDisc : public DiscCalls {
@@ -336,7 +335,7 @@ private slots:
     catcher.finish(); // it listens before the probe goes out
     engine.send({Engine::Command::Kind::Probe});
     loop.run(100'000);
-    QTRY_COMPARE_WITH_TIMEOUT(told.all<LatencyFound>().size(), std::size_t(1), kPatience);
+    EVENTUALLY_IS(told.all<LatencyFound>().size(), std::size_t(1));
     const auto found = told.all<LatencyFound>()[0];
     QVERIFY(found.frames.has_value());
     QCOMPARE(*found.frames, std::int64_t(late + Limiter::kLatency));
@@ -356,7 +355,7 @@ private slots:
     catcher.finish(); // it listens before the probe goes out
     engine.send({Engine::Command::Kind::Probe});
     loop.run(100'000);
-    QTRY_COMPARE_WITH_TIMEOUT(told.all<LatencyFound>().size(), std::size_t(1), kPatience);
+    EVENTUALLY_IS(told.all<LatencyFound>().size(), std::size_t(1));
     QVERIFY(!told.all<LatencyFound>()[0].frames);
   }
 
@@ -393,7 +392,7 @@ private slots:
     play.frame = EngineFrames(-std::llround(barFrames)); // counted in
     engine.send(play);
     loop.run(std::int64_t(barFrames * (bars + 4)) + late + 2 * block);
-    QTRY_COMPARE_WITH_TIMEOUT(told.all<BarsCaught>().size(), std::size_t(1), kPatience);
+    EVENTUALLY_IS(told.all<BarsCaught>().size(), std::size_t(1));
     const auto caught = told.all<BarsCaught>()[0];
     QVERIFY(caught.whole);
     QCOMPARE(std::int64_t(caught.channels[0].size()), order.frames);
@@ -418,7 +417,7 @@ private slots:
     loop.run(96000);
     engine.send({Engine::Command::Kind::Stop});
     loop.run(4800);
-    QTRY_COMPARE_WITH_TIMEOUT(told.all<BarsCaught>().size(), std::size_t(1), kPatience);
+    EVENTUALLY_IS(told.all<BarsCaught>().size(), std::size_t(1));
     QVERIFY(!told.all<BarsCaught>()[0].whole);
     QVERIFY(told.all<BarsCaught>()[0].channels[0].size() > 90'000);
   }
@@ -546,7 +545,7 @@ private slots:
         loop.run(48000);
         catcher.finish(); // it has seen what came
       }
-      QTRY_COMPARE_WITH_TIMEOUT(told.all<LongCaught>().size(), std::size_t(1), kPatience);
+      EVENTUALLY_IS(told.all<LongCaught>().size(), std::size_t(1));
     }
     setDiscCalls(nullptr);
     const auto caught = told.all<LongCaught>()[0];
@@ -571,7 +570,7 @@ private slots:
       catcher.finish();
       loop.run(24000);
       catcher.order(HitsRequest{});
-      QTRY_COMPARE_WITH_TIMEOUT(told.all<LongCaught>().size(), std::size_t(1), kPatience);
+      EVENTUALLY_IS(told.all<LongCaught>().size(), std::size_t(1));
       loop.onTheWay = [](std::span<float> in, std::int64_t first) {
         for (std::size_t i = 0; i < in.size(); ++i) {
           const double t = double((first + std::int64_t(i)) % 24000) / 48000;

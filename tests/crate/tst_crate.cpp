@@ -1,6 +1,7 @@
 // The crate on real files: what is found, and by what.
 #include "crate/scanner.h"
 #include "home.h"
+#include "patience.h"
 
 #include <QTest>
 #include <fcntl.h>
@@ -269,12 +270,12 @@ private slots:
     Scanner scanner(*home.crate, kAtOnce);
     scanner.setPaused(true);
     scanner.scan({home.sounds});
-    QTRY_COMPARE_WITH_TIMEOUT(scanner.progress().toHear, 30, 60'000);
+    EVENTUALLY_IS(scanner.progress().toHear, 30);
     QTest::qWait(100);
     QCOMPARE(scanner.progress().heard, 0);
     QCOMPARE(home.rows().size(), std::size_t(30)); // rows are there before anything is heard
     scanner.setPaused(false);
-    QTRY_VERIFY_WITH_TIMEOUT(scanner.progress().heard > 2, 60'000);
+    EVENTUALLY(scanner.progress().heard > 2);
     scanner.cancel();
     scanner.wait();
     const int heard = scanner.progress().heard;

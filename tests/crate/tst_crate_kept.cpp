@@ -107,6 +107,23 @@ private slots:
   }
 
   /// A crate, and its export, as schema 1 had them: what was said of a sound is there.
+  /// Of the second schema: names of folders above the crate's own were words of every sound.
+  void foldersAboveTheCratesOwnStopBeingWords() {
+    Home home;
+    home.put("bell.wav", *makeSound(sine(440, 1.0, 44100), 44100));
+    home.put("night/horn.wav", *makeSound(sine(330, 1.0, 44100), 44100));
+    home.scan();
+    home.crate.reset();
+    {
+      Database database(home.place / "crate.db");
+      database.run("UPDATE words SET folder = 'midnight upstairs sounds'; PRAGMA user_version = 2");
+    }
+    QVERIFY(home.open().warnings.empty());
+    QCOMPARE(home.names("upstairs"), std::string());
+    QCOMPARE(home.names("sounds"), std::string("bell horn "));
+    QCOMPARE(home.names("night"), std::string("horn "));
+  }
+
   void cratesOfTheFirstSchemaAreBroughtUp() {
     for (const bool fromExport : {false, true}) {
       Home home;

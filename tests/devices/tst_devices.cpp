@@ -2,6 +2,7 @@
 #include "devices/rate_bridge.h"
 #include "devices/simulated_controller.h"
 #include "formats/shipped.h"
+#include "patience.h"
 #include "play/print.h"
 #include "support.h"
 
@@ -41,7 +42,7 @@ private slots:
           done = true;
         }
       });
-      QTRY_VERIFY_WITH_TIMEOUT(done.load(), 20000);
+      EVENTUALLY(done.load());
     }
     // The print ends with its bars; the live engine rings on. The last 5 ms of a print may be
     // faded.
@@ -117,7 +118,7 @@ private slots:
       std::fill(r, r + n, -0.25f);
     });
     device.startCapture(2000);
-    QTRY_COMPARE(device.captured().left.size(), std::size_t(2000));
+    EVENTUALLY_IS(device.captured().left.size(), std::size_t(2000));
     QCOMPARE(device.captured().right[1999], -0.25f);
   }
 
@@ -134,10 +135,10 @@ private slots:
     QVERIFY(QString::fromStdString(said).contains("simulated"));
     QVERIFY(output.device()->simulated());
     engine.send({Engine::Command::Kind::Play});
-    QTRY_VERIFY(engine.position().value > 4000);
+    EVENTUALLY(engine.position().value > 4000);
     const auto before = engine.position();
     QVERIFY(output.open({OutputChoice::Simulated}).empty());
-    QTRY_VERIFY(engine.position() > before);
+    EVENTUALLY(engine.position() > before);
     QVERIFY(output.watch().empty());
     qunsetenv("JACK_DEFAULT_SERVER");
   }

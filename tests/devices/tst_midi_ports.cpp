@@ -1,6 +1,7 @@
 // Controllers: the simulated one, and real JACK MIDI ports over a jackd that is started here.
 #include "devices/jack_ready.h"
 #include "devices/midi_hub.h"
+#include "patience.h"
 #include "play/score.h"
 #include "support.h"
 
@@ -170,14 +171,14 @@ private slots:
     QCOMPARE(hub.inputs().front().open, true);
     Asked asked(*engine);
     hub.simulated().send({MidiKind::NoteOn, 9, 36, 127});
-    QTRY_COMPARE(engine->sounding(), 1);
+    EVENTUALLY_IS(engine->sounding(), 1);
     hub.simulated().send({MidiKind::NoteOn, 9, 40, 64});
-    QTRY_COMPARE(engine->sounding(), 2);
+    EVENTUALLY_IS(engine->sounding(), 2);
     hub.simulated().send({MidiKind::NoteOn, 9, 50, 64}); // strikes nothing
     hub.simulated().send({MidiKind::NoteOff, 9, 36, 0});
-    QTRY_COMPARE(engine->sounding(), 1);
+    EVENTUALLY_IS(engine->sounding(), 1);
     hub.simulated().send({MidiKind::NoteOff, 9, 40, 0});
-    QTRY_COMPARE(engine->sounding(), 0);
+    EVENTUALLY_IS(engine->sounding(), 0);
     const auto came = hub.take();
     QCOMPARE(came.size(), 5u);
     QVERIFY(came[1].message == (MidiMessage{MidiKind::NoteOn, 9, 40, 64}));
@@ -204,7 +205,7 @@ private slots:
       forEachStruck(*engine, [&](const auto& report) { struck.push_back(report.when.value); });
       return struck.size();
     };
-    QTRY_COMPARE_WITH_TIMEOUT(count(), 20u, 10'000);
+    EVENTUALLY_IS(count(), 20u);
     for (std::size_t i = 1; i < struck.size(); ++i)
       QVERIFY(std::abs(double(struck[i] - struck[i - 1]) - 20e6) < 1000); // ns
   }
@@ -251,12 +252,12 @@ private slots:
       return velocities.size();
     };
     hub.simulated().send({MidiKind::NoteOn, 0, 36, 127});
-    QTRY_VERIFY(count() >= 3);
+    EVENTUALLY(count() >= 3);
     QCOMPARE(velocities, std::vector<float>(velocities.size(), 1.0f));
     hub.simulated().send({MidiKind::ChannelPressure, 0, 0, 1});
-    QTRY_VERIFY(count() > 0 && velocities.back() != 1.0f);
+    EVENTUALLY(count() > 0 && velocities.back() != 1.0f);
     const std::size_t softer = velocities.size();
-    QTRY_VERIFY(count() > softer);
+    EVENTUALLY(count() > softer);
     QVERIFY(std::abs(velocities.back() - 0.1f) < 1e-6f);
     hub.simulated().send({MidiKind::NoteOff, 0, 36, 0});
   }
@@ -285,13 +286,13 @@ private slots:
     MidiHub& hub = *rig.hub;
     Asked asked(*engine);
     hub.simulated().send({MidiKind::NoteOn, 0, 36, 100});
-    QTRY_COMPARE(engine->sounding(), 1);
+    EVENTUALLY_IS(engine->sounding(), 1);
     hub.setWanted(MidiHub::simulatedName(), false);
-    QTRY_COMPARE(engine->sounding(), 0);
+    EVENTUALLY_IS(engine->sounding(), 0);
     hub.simulated().send({MidiKind::NoteOn, 0, 36, 100}); // not heard
     hub.setWanted(MidiHub::simulatedName(), true);        // and again, with its map
     hub.simulated().send({MidiKind::NoteOn, 0, 36, 100});
-    QTRY_COMPARE(engine->sounding(), 1);
+    EVENTUALLY_IS(engine->sounding(), 1);
     int struck = 0;
     forEachStruck(*engine, [&](const auto&) { ++struck; });
     QCOMPARE(struck, 2); // the first and the last
@@ -341,7 +342,7 @@ private slots:
       }
       QVERIFY(sounds);
       QVERIFY(pads->send({0x80, 36, 0}));
-      QTRY_COMPARE(engine->sounding(), 0);
+      EVENTUALLY_IS(engine->sounding(), 0);
       // Nonsense and a flood: ten thousand in a second. (RtMidi takes what follows the beginning of
       // an exclusive message for the rest of it, so that one is left out.)
       for (int i = 0; i < 10'000; ++i)
@@ -371,9 +372,9 @@ private slots:
         const int clocks = pads->clocks;
         const std::int64_t played = asked.played();
         engine->send({Engine::Command::Kind::Play});
-        QTRY_VERIFY_WITH_TIMEOUT(asked.played() - played > 105'000, 20'000);
+        EVENTUALLY(asked.played() - played > 105'000);
         engine->send({Engine::Command::Kind::Stop});
-        QTRY_COMPARE(pads->stops.load(), attempt);
+        EVENTUALLY_IS(pads->stops.load(), attempt);
         QCOMPARE(pads->starts.load(), attempt);
         right = std::abs(pads->clocks - clocks - double(asked.played() - played) / 1000) <= 2;
       }
@@ -386,10 +387,10 @@ private slots:
 
       // Unplugged while a key is held.
       QVERIFY(pads->send({0x90, 36, 100}));
-      QTRY_COMPARE(engine->sounding(), 1);
+      EVENTUALLY_IS(engine->sounding(), 1);
       pads.reset();
       QVERIFY(hub.watch().find("unplugged") != std::string::npos);
-      QTRY_COMPARE(engine->sounding(), 0);
+      EVENTUALLY_IS(engine->sounding(), 0);
 
       // The server is killed: the hub goes on, and the simulated controller still plays.
       pads = std::make_unique<Pads>("quaypads");
@@ -401,7 +402,7 @@ private slots:
       for (int i = 0; i < 12; ++i) (void)hub.watch();
       hub.setMap(MidiHub::simulatedName(), instrument.map);
       hub.simulated().send({MidiKind::NoteOn, 0, 36, 100});
-      QTRY_COMPARE(engine->sounding(), 1);
+      EVENTUALLY_IS(engine->sounding(), 1);
     }
     server.start();
     QVERIFY(server.waitForStarted(5000));

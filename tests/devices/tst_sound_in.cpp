@@ -4,6 +4,7 @@
 #include "devices/jack_ready.h"
 #include "devices/live_sound.h"
 #include "devices/rate_bridge.h"
+#include "patience.h"
 #include "play/score.h"
 #include "support.h"
 
@@ -137,7 +138,7 @@ private slots:
       catcher.order(order);
       catcher.finish();
       engine.send({Engine::Command::Kind::Play});
-      QTRY_VERIFY_WITH_TIMEOUT(told.last<BarsCaught>().has_value(), 20000);
+      EVENTUALLY(told.last<BarsCaught>().has_value());
       const auto caught = *told.last<BarsCaught>();
       QVERIFY(caught.whole);
       QCOMPARE(std::int64_t(caught.channels[0].size()), order.frames);
@@ -156,7 +157,7 @@ private slots:
     LiveSound live(engine);
     QVERIFY(live.open(jackChoice(256)).empty());
     engine.send({Engine::Command::Kind::Play});
-    QTRY_VERIFY(engine.position().value > 1000);
+    EVENTUALLY(engine.position().value > 1000);
     {
       JackHand hand;
       QVERIFY(hand.setBlock(512));
@@ -166,7 +167,7 @@ private slots:
     QCOMPARE(live.device()->blockFrames(), 512);
     QVERIFY(!live.device()->simulated());
     const auto place = engine.position();
-    QTRY_VERIFY(engine.position() > place);
+    EVENTUALLY(engine.position() > place);
     live.close();
     endJack();
   }
@@ -189,16 +190,16 @@ private slots:
       engine.send({Engine::Command::Kind::Play});
       catcher.order(
           LongRequest{pathIn(m_dir, "takes"), {live.inputName(), "2026-11-26 22:00", "dry"}});
-      QTRY_VERIFY(catcher.now().frames > 48000);
+      EVENTUALLY(catcher.now().frames > 48000);
       m_server->kill(); // while it plays and records
       m_server->waitForFinished(5000);
       const std::int64_t caught = catcher.now().frames;
       std::string said = watched(live);
       QVERIFY2(QString::fromStdString(said).contains("has gone"), said.c_str());
       const auto place = engine.position();
-      QTRY_VERIFY(engine.position() > place); // the music goes on
+      EVENTUALLY(engine.position() > place); // the music goes on
       catcher.order({});
-      QTRY_VERIFY(told.last<LongCaught>().has_value());
+      EVENTUALLY(told.last<LongCaught>().has_value());
       QVERIFY(!told.last<LongCaught>()->trouble);
       QVERIFY(told.last<LongCaught>()->frames >= caught);
       QVERIFY(takesIn(pathIn(m_dir, "takes"))[0].length.value > 1);
@@ -209,7 +210,7 @@ private slots:
       QCOMPARE(live.device()->rate().value, 44100.0);
       const auto before = engine.position();
       const auto heard = engine.input().frames();
-      QTRY_VERIFY(engine.position() > before && engine.input().frames() > heard);
+      EVENTUALLY(engine.position() > before && engine.input().frames() > heard);
     }
     endJack();
   }
@@ -222,9 +223,8 @@ private slots:
           {"-n", "--daemonize=no", "--exit-idle-time=-1", "--use-pid-file=no", "--disable-shm=yes",
            "-L", "module-null-sink sink_name=quay rate=48000 channels=2", "-L",
            "module-native-protocol-unix auth-anonymous=1 socket=" + socket});
-    QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(socket), 10000);
-    QTRY_COMPARE_WITH_TIMEOUT(QProcess::execute("pactl", {"set-default-source", "quay.monitor"}), 0,
-                              15000);
+    EVENTUALLY(QFile::exists(socket));
+    EVENTUALLY_IS(QProcess::execute("pactl", {"set-default-source", "quay.monitor"}), 0);
     Engine engine;
     engine.setScore(std::make_shared<Score>());
     Told told;
@@ -237,7 +237,7 @@ private slots:
       const std::string said = live.open(choice);
       QVERIFY2(said.empty(), said.c_str());
       QVERIFY(live.inputName().starts_with("PulseAudio"));
-      QTRY_VERIFY(engine.input().frames() > 48000);
+      EVENTUALLY(engine.input().frames() > 48000);
       // A busy machine leaves gaps in the recording, and a gap in the probe spoils it: the program
       // says so by the correlation, and a person measures again.
       std::optional<std::int64_t> latency;
@@ -277,7 +277,7 @@ private slots:
     catcher.order(order);
     catcher.finish();
     engine.send({Engine::Command::Kind::Play});
-    QTRY_VERIFY_WITH_TIMEOUT(told.last<BarsCaught>().has_value(), 20000);
+    EVENTUALLY(told.last<BarsCaught>().has_value());
     QCOMPARE(clicksIn(*makeSound(told.last<BarsCaught>()->channels[0])).at(0), std::int64_t(0));
   }
 

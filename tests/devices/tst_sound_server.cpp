@@ -5,6 +5,7 @@
 #include "devices/jack_ready.h"
 #include "devices/live_sound.h"
 #include "formats/shipped.h"
+#include "patience.h"
 #include "play/print.h"
 #include "support.h"
 
@@ -152,11 +153,11 @@ private slots:
               {"-n", "--daemonize=no", "--exit-idle-time=-1", "--use-pid-file=no",
                "--disable-shm=yes", "-L", "module-null-sink sink_name=quay rate=48000 channels=2",
                "-L", "module-native-protocol-unix auth-anonymous=1 socket=" + socket});
-    QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(socket), 10000);
+    EVENTUALLY(QFile::exists(socket));
     const QString wav = m_dir.path() + "/pulse.wav";
     auto* recorder = start("parec", {"-d", "quay.monitor", "--rate=48000", "--channels=2",
                                      "--format=float32le", "--file-format=wav", wav});
-    QTRY_VERIFY_WITH_TIMEOUT(QFileInfo(wav).size() > 4096, 15000); // it records
+    EVENTUALLY(QFileInfo(wav).size() > 4096); // it records
     Engine engine;
     engine.setScore(std::make_shared<Score>(compileSong(m_project)));
     LiveSound output(engine);
@@ -165,10 +166,9 @@ private slots:
     QVERIFY(!output.device()->simulated());
     engine.send({Engine::Command::Kind::Play});
     const qint64 before = QFileInfo(wav).size(), frame = 2 * sizeof(float);
-    QTRY_VERIFY_WITH_TIMEOUT(engine.position().value >= m_printed->frames().value - 4800, 15000);
+    EVENTUALLY(engine.position().value >= m_printed->frames().value - 4800);
     // What has been played is on its way through the server.
-    QTRY_VERIFY_WITH_TIMEOUT(QFileInfo(wav).size() >= before + m_printed->frames().value * frame,
-                             15000);
+    EVENTUALLY(QFileInfo(wav).size() >= before + m_printed->frames().value * frame);
     ::kill(pid_t(recorder->processId()), SIGINT);
     recorder->waitForFinished(5000);
     JobContext job;
@@ -181,7 +181,7 @@ private slots:
     // The server is killed while it plays: the simulated output takes over, the song keeps its
     // place.
     engine.send({Engine::Command::Kind::Play});
-    QTRY_VERIFY(engine.position().value > 1000 && engine.playing());
+    EVENTUALLY(engine.position().value > 1000 && engine.playing());
     server->kill();
     server->waitForFinished(5000);
     std::string gone;
@@ -192,7 +192,7 @@ private slots:
     QVERIFY(QString::fromStdString(gone).contains("has gone"));
     const auto place = engine.position();
     QVERIFY(place.value > 0);
-    QTRY_VERIFY(engine.position() > place || !engine.playing());
+    EVENTUALLY(engine.position() > place || !engine.playing());
     qunsetenv("PULSE_SERVER");
   }
 
@@ -218,7 +218,7 @@ private slots:
       JackTape tape(std::size_t(m_printed->frames().value) + 24000);
       QCOMPARE(tape.plugInto("^Tuvvo:"), 2);
       engine.send({Engine::Command::Kind::Play});
-      QTRY_VERIFY_WITH_TIMEOUT(tape.full(), 20000);
+      EVENTUALLY(tape.full());
       for (std::size_t c : {0u, 1u}) {
         const double alike =
             correlation(m_printed->channel(c).subspan(24000, 9600), tape.channel(c));
