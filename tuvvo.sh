@@ -138,7 +138,7 @@ run_tests() {
   timed "build under AddressSanitizer" build_sanitized
   timed "tests under AddressSanitizer, fuzzers" ctest --test-dir build-address -j $jobs --output-on-failure --timeout 900
   say "building the engine, the crate and the catcher under ThreadSanitizer"
-  timed "build under ThreadSanitizer" configure_and_build build-thread tst_engine_threads tst_crate tst_catch -- -DTUVVO_SANITIZE=thread
+  timed "build under ThreadSanitizer" configure_and_build build-thread tst_engine_threads tst_crate tst_catcher -- -DTUVVO_SANITIZE=thread
   timed "tests under ThreadSanitizer" ctest --test-dir build-thread -j $jobs --output-on-failure --timeout 900 -R "_threads|tst_crate$"
   printf '%s\n' "${times[@]}" "$(printf '%5d s  in all' "$SECONDS")" >&2
   [ $failed -eq 0 ] && say "all tests passed" || say "some tests failed"

@@ -20,7 +20,7 @@ NEAREST = {
     "base": ["tst_base", "tst_keeping", "tst_tempo"],
     "beat": ["tst_beat", "tst_patterns", "tst_take", "tst_vary", "tst_break", "tst_slices", "tst_demo",
              "tst_demo_edits", "tst_demo_figures"],
-    "catch": ["tst_catch", "tst_phrases", "tst_demo_figures"],
+    "catch": ["tst_catch", "tst_catcher", "tst_phrases", "tst_demo_figures"],
     "crate": ["tst_query", "tst_crate", "tst_crate_kept"],
     "cut": ["tst_cut", "tst_ways", "tst_slices", "tst_demo_figures", "tst_demo_edits"],
     "formats": ["tst_formats", "tst_ranges", "tst_lists", "tst_kept", "tst_migrations", "tst_smf", "tst_pattern_text",
@@ -39,8 +39,8 @@ NEAREST = {
 }
 
 # What takes ten seconds and more is run where it stands nearest only.
-SLOW = {"tst_bake", "tst_demo_sounds", "tst_references", "tst_demo", "tst_catch", "tst_treat", "tst_hearing", "tst_listen",
-        "tst_shape"}
+SLOW = {"tst_bake", "tst_demo_sounds", "tst_references", "tst_demo", "tst_catch", "tst_treat", "tst_hearing",
+        "tst_listen", "tst_shape"}
 EVERY = sorted({test for tests in NEAREST.values() for test in tests} - SLOW)
 
 # What is changed into what. Each is tried where it stands in code, not in comments or texts.
