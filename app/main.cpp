@@ -1,5 +1,6 @@
 // tuvvo [PROJECT|SOUND...] [--demo] [--stage NAME] [--screenshot OUT.png] [--audio NAME]
 #include "formats/shipped.h"
+#include "gallery/gallery.h"
 #include "options.h"
 #include "picture.h"
 #include "shell/main_window.h"
@@ -33,6 +34,16 @@ void dress(QApplication& app, const Options& options) {
       icon.addFile(QString::fromStdString((icons / (std::to_string(size) + ".png")).string()));
   }
   QApplication::setWindowIcon(icon);
+}
+
+int showGallery(const Options& options) {
+  Gallery gallery;
+  gallery.resize(options.size);
+  if (!gallery.showPage(*options.gallery))
+    return wrongUse("\"" + options.gallery->toStdString() + "\" is no page of the gallery");
+  gallery.show();
+  if (options.picture.isEmpty()) return QApplication::exec();
+  return gallery.grab().save(options.picture) ? 0 : 1;
 }
 
 /// What was asked for, or what there was last.
@@ -72,6 +83,7 @@ int main(int argc, char** argv) {
   const auto options = readOptions(app);
   if (!options) return wrongUse(options.error().what);
   dress(app, *options);
+  if (options->gallery) return showGallery(*options);
 
   Services services;
   MainWindow window(services);

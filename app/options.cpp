@@ -34,6 +34,14 @@ const Option kTextScale(QStringLiteral("text-scale"),
 const Option kFirstPaint(QStringLiteral("time-first-paint"),
                          QStringLiteral("Print how long the first painted window took, and end."));
 
+/// For us and for pictures: every control of ours.
+Option galleryOption() {
+  Option option(QStringLiteral("gallery"), {}, QStringLiteral("PAGE"));
+  option.setFlags(Option::HiddenFromHelp);
+  return option;
+}
+const Option kGallery = galleryOption();
+
 std::optional<Stage> stageFromName(const QString& name) {
   static constexpr std::array names{"crate", "cut", "keys", "beat", "song", "print"};
   for (std::size_t i = 0; i < names.size(); ++i)
@@ -107,8 +115,8 @@ Result<Options> readOptions(const QCoreApplication& app) {
   parser.addVersionOption();
   parser.addPositionalArgument(QStringLiteral("files"),
                                QStringLiteral("A project folder (.tuvvo) or sounds."));
-  parser.addOptions(
-      {kPlay, kDemo, kStage, kPicture, kSize, kAudio, kInput, kDaylight, kTextScale, kFirstPaint});
+  parser.addOptions({kPlay, kDemo, kStage, kPicture, kSize, kAudio, kInput, kDaylight, kTextScale,
+                     kFirstPaint, kGallery});
   parser.process(app);
   Options out;
   out.demo = parser.isSet(kDemo);
@@ -116,6 +124,7 @@ Result<Options> readOptions(const QCoreApplication& app) {
   out.daylight = parser.isSet(kDaylight);
   out.timeFirstPaint = parser.isSet(kFirstPaint);
   out.picture = parser.value(kPicture);
+  if (parser.isSet(kGallery)) out.gallery = parser.value(kGallery);
   if (parser.isSet(kStage))
     if (const auto read = readStage(parser.value(kStage), out); !read) return read.error();
   if (parser.isSet(kSize))

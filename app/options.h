@@ -14,7 +14,8 @@ struct Options {
   Stage stage = Stage::Crate;
   QString panel; ///< of the stage; empty: its usual one
   bool demo = false, play = false, daylight = false, timeFirstPaint = false;
-  QString picture; ///< where to; empty: none is taken
+  QString picture;                ///< where to; empty: none is taken
+  std::optional<QString> gallery; ///< a page of our controls instead of the window
   QSize size{1280, 800};
   std::optional<OutputChoice> output; ///< nothing: as it was chosen before
   std::optional<InputChoice> input;

@@ -7,6 +7,7 @@
 #include "crate_bench.h"
 #include "cut/wave_view.h"
 #include "cut_bench.h"
+#include "face_bench.h"
 #include "formats/shipped.h"
 #include "isolation_bench.h"
 #include "listen/analyse.h"
@@ -371,6 +372,7 @@ int main(int argc, char** argv) {
                {"open", [] { benchOpening(report); }},
                {"autosave", [] { benchAutosave(report); }},
                {"isolation", [] { benchIsolation(report); }},
+               {"face", [] { benchFace(report); }},
                {"window", benchFirstWindow},
                {"waveform", benchWaveform}};
   // Every part, or those that are named.

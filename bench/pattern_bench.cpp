@@ -76,7 +76,8 @@ void benchPattern(Report report) {
   services.document.select(withPatternChosen(services.document.selection(), id));
   Panel root;
   showDocument(services, root);
-  BeatStage stage(root, services.transport, services.auditions, services.printing, nullptr);
+  BeatStage stage(root, services.transport, services.recorder, services.auditions,
+                  services.printing, nullptr);
   stage.resize(1180, 620);
   stage.show();
   for (int i = 0; i < 3; ++i) {

@@ -128,6 +128,8 @@ def main():
         lines = before.split("\n")
         old = lines[number]
         lines[number] = old[:start] + text + old[end:]
+        if lines[number] == old:
+            continue  # nought and a half of nought are one
         nearest = NEAREST[path.parent.name]
         path.write_text("\n".join(lines))
         try:

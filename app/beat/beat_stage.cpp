@@ -4,18 +4,26 @@
 #include "beat/break_panel.h"
 #include "beat/change_panel.h"
 #include "beat/feel_panel.h"
+#include "beat/flip.h"
 #include "beat/free_space_panel.h"
 #include "beat/hit_panel.h"
 #include "beat/pattern_edits.h"
 #include "beat/ribbons_view.h"
+#include "beat/slices_in_order.h"
 #include "beat/tones_panel.h"
 #include "model/edits.h"
 #include "parts/grids.h"
+#include "session/recorder.h"
+#include "session/transport.h"
 #include "theme/theme.h"
+#include "widgets/button.h"
 #include "widgets/combo.h"
+#include "widgets/empty_place.h"
+#include "widgets/segments.h"
+#include "widgets/stage_head.h"
+#include "widgets/tabs.h"
 #include "widgets/tall_scroll.h"
 
-#include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
 #include <QScrollArea>
@@ -26,9 +34,9 @@ namespace tuvvo {
 
 using theme::px;
 
-BeatStage::BeatStage(Panel& host, Transport& transport, Auditions& auditions,
+BeatStage::BeatStage(Panel& host, Transport& transport, Recorder& recorder, Auditions& auditions,
                      PrintService& printing, QWidget* parent)
-    : StageView(host, parent), m_printing(printing) {
+    : StageView(host, parent), m_transport(transport), m_recorder(recorder), m_printing(printing) {
   m_choice = new HitChoice(*this);
   m_ribbons = new RibbonsView(*this, transport, *m_choice, this);
   setFocusProxy(m_ribbons);
@@ -57,24 +65,33 @@ BeatStage::BeatStage(Panel& host, Transport& transport, Auditions& auditions,
        std::initializer_list<QWidget*>{m_feel, m_hit, m_break, m_tones, m_change, m_room})
     m_panels->addWidget(new TallScroll(panel, px(50), this));
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(px(20), px(12), px(10), px(10));
-  column->setSpacing(px(6));
-  column->addLayout(makeTop());
+  column->setContentsMargins(px(20), px(12), px(12), px(12));
+  column->setSpacing(px(8));
+  makeHead();
+  makeEmpty();
+  column->addWidget(m_head);
   column->addWidget(new AlikeStrip(*this, *m_ribbons, this));
   column->addWidget(area, 1);
-  column->addLayout(makeTabs());
+  column->addWidget(makePartLine());
   column->addWidget(m_panels);
+  column->addWidget(m_empty);
   connectTop();
   connect(m_ribbons, &RibbonsView::partChanged, this, &BeatStage::refresh);
   connect(m_ribbons, &RibbonsView::cursorMoved, m_tones, &TonesPanel::refresh);
   addCommands();
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
     connect(this, signal, this, &BeatStage::refresh);
+  const auto next = [this] { refreshNext(findPattern(project(), selection().pattern).get()); };
+  connect(&transport, &Transport::changed, this, next);
+  connect(&recorder, &Recorder::changed, this, next);
   openPanel(Feels);
   refresh();
 }
 
-QHBoxLayout* BeatStage::makeTop() {
+void BeatStage::makeHead() {
+  m_head = new StageHead(this);
+  m_head->say({}, {}); // the pattern's name stands there
+  using Stays = ControlRow::Stays;
   m_patterns = new Combo(
       tr("Pattern"),
       tr("The pattern that is shown and played (Page Up, Page Down); type to rename it"), this);
@@ -83,76 +100,99 @@ QHBoxLayout* BeatStage::makeTop() {
   m_patterns->setCompleter(nullptr);
   m_patterns->setFont(theme::font(theme::Type::Strong));
   m_patterns->lineEdit()->setFocusPolicy(Qt::ClickFocus);
-  m_patterns->setMinimumWidth(px(150));
-  m_bars = new Slide(QString(), {1, kMostBars, 2, 1, 0}, tr("bars"), this);
+  m_patterns->setFixedWidth(px(150));
+  m_head->add(m_patterns, Stays::Always);
+  m_family = new Segments(tr("Alternatives"), Segments::Picks::One, m_head);
+  connect(m_family, &Segments::wanted, this, [this](int index) {
+    const auto all = familyOf(project(), selection().pattern);
+    if (std::size_t(index) < all.size()) selectPattern(all[std::size_t(index)]->id);
+  });
+  m_head->add(m_family);
+  m_tabs = m_head->addTabs(tr("Under the ribbons"));
+  const std::array<std::pair<QString, QString>, kPanels> panels{
+      std::pair{tr("Feel"), tr("How the chosen part feels (Ctrl+1)")},
+      {tr("Hits"), tr("What the chosen hits do (Ctrl+2)")},
+      {tr("Break"), tr("What a break plays: read it, play it, rebuild it, follow it (Ctrl+3)")},
+      {tr("Bass"), tr("A bass that follows the chords, and chords by name (Ctrl+4)")},
+      {tr("Change"), tr("Against sameness: another last bar, rests, a thin intro (Ctrl+5)")},
+      {tr("Low end"), tr("Kick against bass, and who plays when (Ctrl+6)")}};
+  for (const auto& [text, tip] : panels) m_tabs->add(text, tip);
+  connect(m_tabs, &Tabs::wanted, this, &BeatStage::openPanel);
+  m_head->addStretch();
+  makePatternFigures();
+  for (QWidget* w : std::initializer_list<QWidget*>{m_bars, m_meter, m_grid})
+    m_head->add(w, Stays::UnderMore);
+  m_inSong =
+      new Button(tr("Use in the song"),
+                 tr("Sections that play an alternative of this pattern play this one"), this);
+  m_head->add(m_inSong, Stays::UnderMore);
+  m_more =
+      new Button(tr("Pattern"), tr("New, copy, double, alternatives, split, join, remove"), this);
+  m_more->setOpens(true);
+  m_head->add(m_more);
+  m_next = m_head->addNext(QString(), QString());
+  connect(m_next, &QAbstractButton::clicked, this, &BeatStage::doNext);
+}
+
+void BeatStage::makePatternFigures() {
+  m_bars = new Slide(tr("Bars"), {1, kMostBars, 2, 1, 0}, tr("bars"), this);
   m_bars->setId(QStringLiteral("pattern.bars"));
-  m_bars->setAccessibleName(tr("Bars"));
-  m_bars->setFixedWidth(px(82));
+  m_bars->setFixedWidth(px(88));
   m_meter = new Combo(tr("Meter"), tr("Beats in a bar; type any other, such as 11/8"), this);
   m_meter->setEditable(true);
   m_meter->setInsertPolicy(QComboBox::NoInsert);
   m_meter->lineEdit()->setFocusPolicy(Qt::ClickFocus);
-  m_meter->setFixedWidth(px(74));
+  m_meter->setFixedWidth(px(80));
   for (const char* meter :
        {"4/4", "3/4", "2/4", "5/4", "6/4", "7/4", "6/8", "5/8", "7/8", "9/8", "12/8"})
     m_meter->addItem(QString::fromLatin1(meter));
-  m_grid = new Combo(tr("Grid"), tr("Lines that pins are set on"), this);
+  m_grid = new Combo(tr("Grid"), tr("Lines that hits are set on"), this);
   m_grid->addItems(gridNames());
   m_grid->addItem(tr("no grid"));
   m_grid->setCurrentIndex(gridIndex(4));
-  m_family = new QHBoxLayout;
-  m_family->setSpacing(px(4));
-  m_inSong = new Chip(tr("Use in the song"),
-                      tr("Sections that play an alternative of this pattern play this one"), this);
-  m_more =
-      new Chip(tr("Pattern…"), tr("New, copy, double, alternatives, split, join, remove"), this);
-  auto* top = new QHBoxLayout;
-  top->setSpacing(px(6));
-  for (QWidget* w : std::initializer_list<QWidget*>{m_patterns, m_bars, m_meter, m_grid})
-    top->addWidget(w);
-  top->addLayout(m_family);
-  top->addWidget(m_inSong);
-  top->addStretch();
-  top->addWidget(m_more);
-  return top;
 }
 
-QHBoxLayout* BeatStage::makeTabs() {
-  auto* tabs = new QHBoxLayout;
-  tabs->setSpacing(px(6));
-  const std::array<std::pair<QString, QString>, kPanels> panels{
-      std::pair{tr("Feel"), tr("How the chosen part feels (Ctrl+1)")},
-      {tr("Pins"), tr("What the chosen pins do (Ctrl+2)")},
-      {tr("Break"), tr("What a break plays: read it, play it, rebuild it, follow it (Ctrl+3)")},
-      {tr("Bass"), tr("A bass that follows the chords, and chords by name (Ctrl+4)")},
-      {tr("Change"), tr("Against sameness: another last bar, rests, a thin intro (Ctrl+5)")},
-      {tr("Room"), tr("Kick against bass, and who plays when (Ctrl+6)")}};
-  for (std::size_t i = 0; i < panels.size(); ++i) {
-    m_tabs[i] = new Chip(panels[i].first, panels[i].second, this);
-    m_tabs[i]->setCheckable(true);
-    tabs->addWidget(m_tabs[i]);
-    connect(m_tabs[i], &QAbstractButton::clicked, this, [this, i] { openPanel(int(i)); });
-  }
-  m_partName = new QLabel(this);
-  m_partName->setFont(theme::font(theme::Type::Strong));
-  m_fresh = new QLabel(this);
-  m_fresh->setFont(theme::font(theme::Type::Small));
+void BeatStage::makeEmpty() {
+  m_empty = new EmptyPlace(this);
+  m_empty->setFixedHeight(px(136));
+  m_empty->say(tr("This pattern is empty"),
+               tr("Click into a ribbon to set hits, or begin with one of these."));
+  connect(m_empty->addWay(Sign::Pin, tr("Start from a groove"),
+                          tr("A plain beat with the kit, to be changed")),
+          &QAbstractButton::clicked, this, &BeatStage::layStarterDrums);
+  m_laySource = m_empty->addWay(Sign::Cut, tr("Lay a source out"),
+                                tr("The slices of the chosen source, in order, as a pattern"));
+  connect(m_laySource, &QAbstractButton::clicked, this, &BeatStage::laySourceOut);
+  connect(
+      m_empty->addWay(Sign::Break, tr("Read a break"), tr("What a break plays, as hits (Ctrl+3)")),
+      &QAbstractButton::clicked, this, [this] { openPanel(Break); });
+  connect(m_empty->addWay(Sign::Record, tr("Play it in"),
+                          tr("Count in, and write what you play on the deck (Ctrl+R)")),
+          &QAbstractButton::clicked, this, [this] { m_recorder.toggleRecord(); });
+}
+
+/// The name of the part that the panel is about.
+QWidget* BeatStage::makePartLine() {
+  auto* line = new ControlRow(this);
+  m_partName = new Label(theme::Type::Strong, theme::Ink::Text, line);
+  m_fresh = new Label(theme::Type::Small, theme::Ink::Quiet, line);
+  m_fresh->setLeast(60);
   m_fresh->setToolTip(
       tr("How far its slices are from the order, rhythm, pitch and length that their "
          "source had: 0 as it was, 1 all new"));
-  tabs->addSpacing(px(10));
-  tabs->addWidget(m_partName);
-  tabs->addWidget(m_fresh, 1);
-  return tabs;
+  line->add(m_partName, ControlRow::Stays::Always);
+  line->add(m_fresh, ControlRow::Stays::Always);
+  return line;
 }
 
 void BeatStage::openPanel(int panel) {
   m_panels->setCurrentIndex(panel);
   refreshPanel();
-  static constexpr std::array<int, kPanels> heights{96, 138, 236, 104, 70, 138};
+  static constexpr std::array<int, kPanels> heights{44, 140, 236, 96, 76, 140};
   m_panels->setMaximumHeight(px(heights[std::size_t(panel)]));
   if (panel == Tones) m_tones->openRibbon();
-  for (std::size_t i = 0; i < m_tabs.size(); ++i) m_tabs[i]->setChecked(int(i) == panel);
+  m_tabs->choose(panel);
+  refreshNext(findPattern(project(), selection().pattern).get());
 }
 
 bool BeatStage::showPanel(const QString& name) {
@@ -189,6 +229,10 @@ void BeatStage::connectTop() {
   connect(m_inSong, &QAbstractButton::clicked, this, [this] {
     edit(tr("Use this pattern in the song"), withFamilyPlaying(project(), selection().pattern));
   });
+  addPatternMenu();
+}
+
+void BeatStage::addPatternMenu() {
   auto* menu = new QMenu(this);
   const auto entry = [&](const QString& text, const QString& keys, auto run) {
     QAction* action = menu->addAction(keys.isEmpty() ? text : text + QLatin1Char('\t') + keys);
@@ -230,14 +274,14 @@ void BeatStage::addCommands() {
   command(tr("Paste a pattern from text"), {}, [this] { pasteAsText(); });
   command(tr("Read a MIDI file as a pattern"), {}, [this] { askForMidi(false); });
   command(tr("Write the pattern as a MIDI file"), {}, [this] { askForMidi(true); });
-  command(tr("Pull the part to the grid"), Qt::CTRL | Qt::Key_G, [this] { m_feel->quantiseNow(); });
-  command(tr("Take the chosen pins out"), Qt::Key_Delete, [this] { m_choice->remove(); });
-  command(tr("Choose all pins of the part"), Qt::CTRL | Qt::Key_A,
+  command(tr("Quantise the part"), Qt::CTRL | Qt::Key_G, [this] { m_feel->quantiseNow(); });
+  command(tr("Remove the chosen hits"), Qt::Key_Delete, [this] { m_choice->remove(); });
+  command(tr("Choose all hits of the part"), Qt::CTRL | Qt::Key_A,
           [this] { m_choice->chooseAll(m_ribbons->currentPart()); });
-  command(tr("Copy pins"), Qt::CTRL | Qt::Key_C, [this] { m_choice->copy(); });
-  command(tr("Cut pins"), Qt::CTRL | Qt::Key_X, [this] { m_choice->cut(); });
-  command(tr("Paste pins"), Qt::CTRL | Qt::Key_V, [this] { m_choice->paste(m_ribbons->cursor()); });
-  command(tr("Paste pins to the end"), ctrlShift | Qt::Key_V,
+  command(tr("Copy hits"), Qt::CTRL | Qt::Key_C, [this] { m_choice->copy(); });
+  command(tr("Cut hits"), Qt::CTRL | Qt::Key_X, [this] { m_choice->cut(); });
+  command(tr("Paste hits"), Qt::CTRL | Qt::Key_V, [this] { m_choice->paste(m_ribbons->cursor()); });
+  command(tr("Paste hits to the end"), ctrlShift | Qt::Key_V,
           [this] { m_choice->pasteRepeated(m_ribbons->cursor()); });
   const auto around = [this] { return m_ribbons->from() + m_ribbons->shown() / 2; };
   command(tr("Show less of the pattern"), Qt::ALT | Qt::Key_Plus,
@@ -246,7 +290,7 @@ void BeatStage::addCommands() {
           [this, around] { m_ribbons->zoom(2, around()); });
   command(tr("Show all of the pattern"), Qt::ALT | Qt::Key_0, [this] { m_ribbons->showAll(); });
   command(tr("Feel of the part"), Qt::CTRL | Qt::Key_1, [this] { openPanel(Feels); });
-  command(tr("Chosen pins"), Qt::CTRL | Qt::Key_2, [this] { openPanel(Hits); });
+  command(tr("Chosen hits"), Qt::CTRL | Qt::Key_2, [this] { openPanel(Hits); });
   command(tr("Read a break"), Qt::CTRL | Qt::Key_3, [this] { openPanel(Break); });
   command(tr("Bass and chords"), Qt::CTRL | Qt::Key_4, [this] { openPanel(Tones); });
   command(tr("Change the pattern"), Qt::CTRL | Qt::Key_5, [this] { openPanel(Change); });
@@ -267,25 +311,66 @@ void BeatStage::addCommands() {
   command(tr("Pattern before"), Qt::Key_PageUp, [turn] { turn(-1); });
 }
 
-/// One chip an alternative, where there are any.
+/// One segment an alternative, where there are any.
 void BeatStage::refreshFamily(const Pattern& pattern) {
   const auto family = familyOf(project(), pattern.id);
-  const std::size_t wanted = family.size() > 1 ? family.size() : 0;
-  while (std::size_t(m_alternatives.size()) < wanted) {
-    const int index = int(m_alternatives.size());
-    auto* chip = new Chip(QString::number(index + 1), tr("An alternative of this pattern"), this);
-    chip->setCheckable(true);
-    connect(chip, &QAbstractButton::clicked, this, [this, index] {
-      const auto all = familyOf(project(), selection().pattern);
-      if (std::size_t(index) < all.size()) selectPattern(all[std::size_t(index)]->id);
-    });
-    m_family->addWidget(chip);
-    m_alternatives << chip;
+  const int wanted = family.size() > 1 ? int(family.size()) : 0;
+  while (m_family->count() < wanted)
+    m_family->add(QString::number(m_family->count() + 1), tr("An alternative of this pattern"));
+  for (int i = 0; i < m_family->count(); ++i) {
+    m_family->segment(i)->setVisible(i < wanted);
+    if (i < wanted && family[std::size_t(i)]->id == pattern.id) m_family->choose(i);
   }
-  while (std::size_t(m_alternatives.size()) > wanted) m_alternatives.takeLast()->deleteLater();
-  for (std::size_t i = 0; i < wanted; ++i)
-    m_alternatives[qsizetype(i)]->setChecked(family[i]->id == pattern.id);
+  m_family->setVisible(wanted > 0);
   m_inSong->setVisible(wanted > 0);
+}
+
+/// What the work goes on with: first hits, then hearing them, then a song of them.
+void BeatStage::refreshNext(const Pattern* pattern) {
+  const bool empty = pattern && std::all_of(pattern->lanes.begin(), pattern->lanes.end(),
+                                            [](const Lane& lane) { return lane.hits.empty(); });
+  const bool asks = empty && m_tabs->chosen() != Break && !m_recorder.recording();
+  m_empty->setVisible(asks);
+  m_panels->setVisible(!asks);
+  const Source* source = findSource(project(), selection().source);
+  m_laySource->setVisible(source && !source->cuts.empty());
+  m_next->setVisible(!asks);
+  if (m_recorder.recording()) {
+    m_next->setSign(Sign::Stop);
+    m_next->setSaid(tr("End the take"), tr("What you played stays in the pattern (Ctrl+R)"));
+  } else if (!m_transport.playing()) {
+    m_next->setSign(Sign::Play);
+    m_next->setSaid(tr("Play"), tr("The pattern, round and round (Space)"));
+  } else if (project().sections.size() < 2) {
+    m_next->setSign(Sign::Propose);
+    m_next->setSaid(tr("Make a song of it"), tr("Go on with sections in Song (F5)"));
+  } else {
+    m_next->setSign(Sign::Record);
+    m_next->setSaid(tr("Play it in"), tr("Record what you play on the deck (Ctrl+R)"));
+  }
+}
+
+void BeatStage::doNext() {
+  if (m_recorder.recording()) return m_recorder.toggleRecord();
+  if (!m_transport.playing()) {
+    m_transport.setPlays(Plays::Pattern);
+    return m_transport.play();
+  }
+  if (project().sections.size() < 2) return emit goTo(Stage::Song);
+  m_recorder.toggleRecord();
+}
+
+void BeatStage::layStarterDrums() {
+  changePattern(tr("Start from a groove"),
+                [this](Pattern& p) { p = withStarterDrums(std::move(p), project()); });
+}
+
+void BeatStage::laySourceOut() {
+  Id pattern = 0;
+  const Project next = withSlicesInOrder(project(), selection().source, {}, &pattern);
+  if (pattern == 0) return;
+  edit(tr("Lay the slices out in order"), next);
+  selectPattern(pattern);
 }
 
 /// What is worked out from sounds takes a while: only what is seen is made anew.
@@ -313,7 +398,7 @@ void BeatStage::refresh() {
   const Part* part = findPart(p, m_ribbons->currentPart());
   m_partName->setText(part ? QString::fromStdString(part->name) : tr("No part"));
   m_fresh->setText(m_feel->novelty());
-  theme::style(m_fresh, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+  refreshNext(pattern.get());
   if (m_renaming) return;
   m_patterns->clear();
   for (const auto& each : p.patterns) {

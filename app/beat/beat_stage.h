@@ -3,24 +3,28 @@
 #pragma once
 
 #include "parts/stage_view.h"
-#include "widgets/chip.h"
 #include "widgets/slide.h"
 
 class QComboBox;
-class QHBoxLayout;
-class QLabel;
 class QMenu;
 class QStackedWidget;
 
 namespace tuvvo {
 
 class Auditions;
+class Button;
+class EmptyPlace;
+class Label;
 class BreakPanel;
 class ChangePanel;
 class FeelPanel;
 class HitChoice;
 class HitPanel;
 class PrintService;
+class Recorder;
+class Segments;
+class StageHead;
+class Tabs;
 class RibbonsView;
 class FreeSpacePanel;
 class TonesPanel;
@@ -31,8 +35,8 @@ class BeatStage : public StageView {
 public:
   enum Page { Feels, Hits, Break, Tones, Change, FreeSpace };
   static constexpr std::size_t kPanels = 6;
-  BeatStage(Panel& host, Transport& transport, Auditions& auditions, PrintService& printing,
-            QWidget* parent);
+  BeatStage(Panel& host, Transport& transport, Recorder& recorder, Auditions& auditions,
+            PrintService& printing, QWidget* parent);
   [[nodiscard]] RibbonsView& ribbons() { return *m_ribbons; }
   [[nodiscard]] HitChoice& choice() { return *m_choice; }
   void openPanel(int panel);
@@ -50,13 +54,20 @@ protected:
   void paintEvent(QPaintEvent*) override;
 
 private:
-  [[nodiscard]] QHBoxLayout* makeTop();
-  [[nodiscard]] QHBoxLayout* makeTabs();
+  void makeHead();
+  void makePatternFigures();
+  void makeEmpty();
+  [[nodiscard]] QWidget* makePartLine();
+  void addPatternMenu();
   void connectTop();
   void addCommands();
   void refresh();
   void refreshPanel();
   void refreshFamily(const Pattern& pattern);
+  void refreshNext(const Pattern* pattern);
+  void doNext();
+  void layStarterDrums();
+  void laySourceOut();
   void changePattern(const QString& name, const std::function<void(Pattern&)>& change);
   void addPattern(bool copy);
   void addAlternative();
@@ -66,6 +77,8 @@ private:
   void setMeter(const QString& name);
   void askForMidi(bool write);
 
+  Transport& m_transport;
+  Recorder& m_recorder;
   PrintService& m_printing;
   RibbonsView* m_ribbons;
   HitChoice* m_choice;
@@ -76,13 +89,14 @@ private:
   ChangePanel* m_change;
   FreeSpacePanel* m_room;
   QStackedWidget* m_panels;
-  std::array<Chip*, kPanels> m_tabs{};
+  StageHead* m_head;
+  Tabs* m_tabs;
+  EmptyPlace* m_empty; ///< instead of the panels where the pattern has no hit
   QComboBox *m_patterns, *m_meter, *m_grid;
   Slide* m_bars;
-  QLabel *m_partName, *m_fresh;
-  QHBoxLayout* m_family;
-  QList<Chip*> m_alternatives;
-  Chip *m_more, *m_inSong;
+  Label *m_partName, *m_fresh;
+  Segments* m_family; ///< the pattern's alternatives
+  Button *m_next, *m_more, *m_inSong, *m_laySource;
   bool m_renaming = false;
 };
 

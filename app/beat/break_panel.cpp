@@ -2,11 +2,12 @@
 
 #include "beat/break_view.h"
 #include "theme/theme.h"
-#include "widgets/chip.h"
+#include "widgets/button.h"
 #include "widgets/combo.h"
-#include "widgets/flow_row.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
+#include "widgets/tick.h"
 
-#include <QLabel>
 #include <QVBoxLayout>
 
 namespace tuvvo {
@@ -35,7 +36,7 @@ BreakPanel::BreakPanel(Panel& host, Auditions& auditions, QWidget* parent) : Pan
   connect(m_view, &BreakView::moved, this,
           [this](Seconds at, HitClass from, HitClass to, int alike) {
             m_moved = {at, from, to};
-            m_alike->setText(tr("%1 like it: move them too").arg(alike));
+            m_alike->setSaid(tr("%1 like it: move them too").arg(alike), m_alike->toolTip());
             m_alike->setVisible(alike > 0);
           });
   connect(m_view, &BreakView::chosenChanged, this, [this] {
@@ -50,30 +51,31 @@ void BreakPanel::makeRows() {
   m_sources->setMinimumWidth(px(130));
   connect(m_sources, &QComboBox::activated, this,
           [this](int at) { read(Id(m_sources->itemData(at).toUInt())); });
-  m_figures = new QLabel(this);
-  m_figures->setFont(theme::font(theme::Type::Small));
+  m_figures = new Label(theme::Type::Small, theme::Ink::Quiet, this);
+  m_figures->setLeast(80);
   m_unsure =
-      new Chip(tr("Next unsure"), tr("Chooses the next hit that was not heard clearly"), this);
+      new Button(tr("Next unsure"), tr("Chooses the next hit that was not heard clearly"), this);
   connect(m_unsure, &QAbstractButton::clicked, m_view, &BreakView::chooseUnsure);
-  m_right = new Chip(tr("It is right"), tr("Says that the chosen hit is what it is called (Enter)"),
-                     this);
+  m_right = new Button(Sign::Right, tr("It is right"),
+                       tr("Says that the chosen hit is what it is called (Enter)"), this);
   connect(m_right, &QAbstractButton::clicked, this, [this] {
     if (const ReadHit* hit = m_view->chosen()) m_view->moveChosen(hit->hit);
   });
   m_alike =
-      new Chip(tr("Those like it too"), tr("Calls every hit that sounds like it the same"), this);
-  m_alike->setTone(theme::colours().mint);
+      new Button(tr("Those like it too"), tr("Calls every hit that sounds like it the same"), this);
   m_alike->hide();
   connect(m_alike, &QAbstractButton::clicked, this, [this] {
     m_alike->hide();
     edit(tr("Hits alike are called the same"),
          withHitMoved(project(), m_source, m_moved.at, m_moved.from, m_moved.to, true));
   });
-  auto* top = new FlowRow(px(6));
-  for (QWidget* w :
-       std::initializer_list<QWidget*>{m_sources, m_unsure, m_right, m_alike, m_figures})
-    top->addWidget(w);
-  auto* makes = new FlowRow(px(6));
+  using Stays = ControlRow::Stays;
+  auto* top = new ControlRow(this);
+  top->add(m_sources, Stays::Always);
+  top->add(m_figures, Stays::Always);
+  for (QWidget* w : std::initializer_list<QWidget*>{m_unsure, m_right, m_alike}) top->add(w);
+  m_alike->hide();
+  auto* makes = new ControlRow(this);
   const std::array<QString, 4> names{tr("kick"), tr("snare"), tr("hat"), tr("other")};
   for (std::size_t i = 0; i < names.size(); ++i) {
     m_keyBoxes[i] =
@@ -84,35 +86,35 @@ void BreakPanel::makeRows() {
       m_keys[i] = Id(m_keyBoxes[i]->itemData(at).toUInt());
       m_keysChosen = true;
     });
-    makes->addWidget(m_keyBoxes[i]);
   }
-  const auto chip = [&](const QString& text, const QString& tip, auto run) {
-    auto* made = new Chip(text, tip, this);
+  const auto button = [&](const QString& text, const QString& tip, auto run) {
+    auto* made = new Button(text, tip, this);
     connect(made, &QAbstractButton::clicked, this, run);
-    makes->addWidget(made);
+    makes->add(made);
     m_needReading.push_back(made);
   };
   m_into =
-      new Chip(tr("Into this pattern"),
+      new Tick(tr("Into this pattern"),
                tr("Lays the hits into the pattern that is shown, in place of what the same keys "
                   "have there; off: into one of their own"),
                this);
-  m_into->setCheckable(true);
-  makes->addWidget(m_into);
-  chip(tr("Play it with these"), tr("What the break plays, on these keys, as it was played"),
-       [this] { playWithKeys(); });
-  chip(tr("Rebuild from its own hits"),
-       tr("The cleanest hit of each class on a key of its own, and a pattern that plays them"),
-       [this] { rebuild(); });
-  chip(tr("Drums follow it"),
-       tr("Lays this sound's timing and accents on all drums of the pattern that is shown"),
-       [this] { follow(); });
+  button(tr("Play it with these"), tr("What the break plays, on these keys, as it was played"),
+         [this] { playWithKeys(); });
+  button(tr("Rebuild from its own hits"),
+         tr("The cleanest hit of each class on a key of its own, and a pattern that plays them"),
+         [this] { rebuild(); });
+  button(tr("Drums follow it"),
+         tr("Lays this sound's timing and accents on all drums of the pattern that is shown"),
+         [this] { follow(); });
+  makes->add(m_into);
+  for (QComboBox* box : m_keyBoxes) makes->add(box, Stays::UnderMore);
+  makes->more()->setSaid(tr("Keys"), tr("The keys of the deck that play what was read"));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(4));
-  column->addLayout(top);
+  column->addWidget(top);
   column->addWidget(m_view, 1);
-  column->addLayout(makes);
+  column->addWidget(makes);
 }
 
 void BreakPanel::read(Id source) {
@@ -162,9 +164,7 @@ void BreakPanel::showFigures() {
         tr(" · %1 beats at %2 BPM").arg(m_reading->beats).arg(m_reading->tempo.value, 0, 'f', 1);
   }
   m_figures->setText(words);
-  theme::style(m_figures,
-               QStringLiteral("color:%1")
-                   .arg((m_reading ? theme::colours().quiet : theme::colours().coral).name()));
+  m_figures->setInk(m_reading ? theme::Ink::Quiet : theme::Ink::Coral);
   m_unsure->setEnabled(unsure > 0);
   m_right->setEnabled(m_view->chosen() && !m_view->chosen()->sure);
   for (QWidget* widget : m_needReading) widget->setEnabled(m_reading.has_value());

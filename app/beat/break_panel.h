@@ -8,12 +8,13 @@
 #include <QWidget>
 
 class QComboBox;
-class QLabel;
 
 namespace tuvvo {
 
 class BreakView;
-class Chip;
+class Button;
+class Label;
+class Tick;
 
 class BreakPanel : public Panel {
   Q_OBJECT
@@ -45,8 +46,9 @@ private:
   BreakView* m_view;
   QComboBox* m_sources;
   std::array<QComboBox*, 4> m_keyBoxes{};
-  QLabel* m_figures;
-  Chip *m_unsure, *m_alike, *m_right, *m_into;
+  Label* m_figures;
+  Button *m_unsure, *m_alike, *m_right;
+  Tick* m_into;
   std::vector<QWidget*> m_needReading;
   struct Moved {
     Seconds at;

@@ -6,11 +6,11 @@
 #include "beat/similarity.h"
 #include "model/edits.h"
 #include "theme/theme.h"
-#include "widgets/chip.h"
-#include "widgets/flow_row.h"
+#include "widgets/button.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
 #include "widgets/slide.h"
 
-#include <QLabel>
 #include <QVBoxLayout>
 
 namespace tuvvo {
@@ -19,27 +19,29 @@ using theme::px;
 
 ChangePanel::ChangePanel(Panel& host, RibbonsView& ribbons, QWidget* parent)
     : Panel(host, parent), m_ribbons(ribbons) {
-  auto* row = new FlowRow(px(6));
-  const auto chip = [&](const QString& text, const QString& tip, auto run) {
-    auto* made = new Chip(text, tip, this);
+  auto* row = new ControlRow(this);
+  using Stays = ControlRow::Stays;
+  const auto button = [&](const QString& text, const QString& tip, auto run,
+                          Stays stays = Stays::IfThereIsRoom) {
+    auto* made = new Button(text, tip, this);
     connect(made, &QAbstractButton::clicked, this, run);
-    row->addWidget(made);
+    row->add(made, stays);
     return made;
   };
-  auto* title = new QLabel(tr("Last bar:"), this);
-  title->setFont(theme::font(theme::Type::Strong));
-  row->addWidget(title);
-  chip(tr("Drop"), tr("Everything rests over its last beat"),
-       [this] { changeLastBar(LastBar::Drop); });
-  chip(tr("Fill"), tr("Snares gather over its last two beats"),
-       [this] { changeLastBar(LastBar::Fill); });
-  chip(tr("Roll"), tr("The busiest high part rolls to the bar line"),
-       [this] { changeLastBar(LastBar::Roll); });
-  chip(tr("Other slices"), tr("Its slices are dealt anew"),
-       [this] { changeLastBar(LastBar::OtherSlice); });
-  chip(tr("Turn one round"), tr("Its last slice is played backwards"),
-       [this] { changeLastBar(LastBar::Reverse); });
-  m_throw = chip(tr("Throw again"), tr("The same change by another throw of the dice"), [this] {
+  auto* title = new Label(theme::Type::Strong, theme::Ink::Text, this);
+  title->setText(tr("Last bar"));
+  row->add(title, Stays::Always);
+  button(tr("Drop"), tr("Everything rests over its last beat"),
+         [this] { changeLastBar(LastBar::Drop); });
+  button(tr("Fill"), tr("Snares gather over its last two beats"),
+         [this] { changeLastBar(LastBar::Fill); });
+  button(tr("Roll"), tr("The busiest high part rolls to the bar line"),
+         [this] { changeLastBar(LastBar::Roll); });
+  button(tr("Other slices"), tr("Its slices are dealt anew"),
+         [this] { changeLastBar(LastBar::OtherSlice); });
+  button(tr("Reverse one"), tr("Its last slice is played backwards"),
+         [this] { changeLastBar(LastBar::Reverse); });
+  m_throw = button(tr("Another"), tr("The same change by another throw of the dice"), [this] {
     ++m_seed;
     const PatternPtr before = m_before;
     edit(tr("Change the last bar"),
@@ -54,17 +56,18 @@ ChangePanel::ChangePanel(Panel& host, RibbonsView& ribbons, QWidget* parent)
   m_bar->setId(QStringLiteral("change.bar"));
   m_bar->setFixedWidth(px(72));
   m_bar->setToolTip(tr("In which bar the chosen part rests"));
-  row->addWidget(m_bar);
-  m_drop = chip(QString(), tr("The chosen part rests for that bar"), [this] { dropPart(); });
-  m_keep = new Slide(tr("Thin to"), {5, 95, 50, 5, 0}, tr("%"), this);
+  row->addGap();
+  row->add(m_bar);
+  m_drop = button(QString(), tr("The chosen part rests for that bar"), [this] { dropPart(); });
+  m_keep = new Slide(tr("Thin out to"), {5, 95, 50, 5, 0}, tr("%"), this);
   m_keep->setId(QStringLiteral("change.thin-to"));
   m_keep->setFixedWidth(px(92));
   m_keep->setToolTip(tr("How many hits stay: those on the beats and the hard ones first"));
-  row->addWidget(m_keep);
-  chip(tr("Thin for an intro"), tr("A thinner alternative beside this pattern"),
-       [this] { thin(); });
-  m_figures = new QLabel(this);
-  m_figures->setFont(theme::font(theme::Type::Small));
+  row->add(m_keep);
+  button(tr("Thin for an intro"), tr("A thinner alternative beside this pattern"),
+         [this] { thin(); });
+  m_figures = new Label(theme::Type::Small, theme::Ink::Quiet, this);
+  m_figures->setLeast(100);
   m_figures->setToolTip(
       tr("How like the bars are to those before them; and how far slices are from "
          "the order, rhythm, pitch and length of their source: 0 as it was, 1 all "
@@ -72,7 +75,7 @@ ChangePanel::ChangePanel(Panel& host, RibbonsView& ribbons, QWidget* parent)
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(4));
-  column->addLayout(row);
+  column->addWidget(row);
   column->addWidget(m_figures);
   column->addStretch(1);
   refresh();
@@ -125,9 +128,9 @@ void ChangePanel::refresh() {
   const Part* part = findPart(p, m_ribbons.currentPart());
   const bool dice = m_way != LastBar::Drop && m_way != LastBar::Reverse;
   m_throw->setEnabled(dice && m_before && m_after == projectPtr());
-  m_drop->setText(part ? tr("Rest %1").arg(QString::fromStdString(part->name)) : tr("Rest"));
+  m_drop->setSaid(part ? tr("Rest %1").arg(QString::fromStdString(part->name)) : tr("Rest"),
+                  m_drop->toolTip());
   m_drop->setEnabled(part != nullptr);
-  m_drop->updateGeometry();
   if (!now) return;
   m_bar->setRange({1, double(now->bars), double(now->bars), 1, 0});
   QStringList words;
@@ -140,7 +143,6 @@ void ChangePanel::refresh() {
                    .arg(QString::fromStdString(source->name))
                    .arg(novelty.total, 0, 'f', 2);
   m_figures->setText(words.join(QStringLiteral(" · ")));
-  theme::style(m_figures, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
 }
 
 } // namespace tuvvo

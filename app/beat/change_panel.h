@@ -6,11 +6,10 @@
 
 #include <QWidget>
 
-class QLabel;
-
 namespace tuvvo {
 
-class Chip;
+class Button;
+class Label;
 class RibbonsView;
 class Slide;
 
@@ -32,9 +31,9 @@ private:
   /// The change that was made last, as it stood before and after: another throw makes it anew.
   PatternPtr m_before;
   ProjectPtr m_after;
-  Chip *m_throw, *m_drop;
+  Button *m_throw, *m_drop;
   Slide *m_bar, *m_keep;
-  QLabel* m_figures;
+  Label* m_figures;
 };
 
 } // namespace tuvvo

@@ -6,12 +6,11 @@
 #include "beat/ribbons_view.h"
 #include "model/edits.h"
 #include "theme/theme.h"
-#include "widgets/chip.h"
+#include "widgets/button.h"
 #include "widgets/combo.h"
-#include "widgets/flow_row.h"
+#include "widgets/control_row.h"
 #include "widgets/parameter_text.h"
-
-#include <QVBoxLayout>
+#include "widgets/tick.h"
 
 namespace tuvvo {
 
@@ -23,23 +22,36 @@ constexpr int kFromSource = Qt::UserRole + 1;
 
 FeelPanel::FeelPanel(Panel& host, RibbonsView& ribbons, QWidget* parent)
     : Panel(host, parent), m_ribbons(ribbons) {
-  auto* row = new FlowRow(px(8));
-  const auto add = [&](QWidget* widget) { row->addWidget(widget); };
-  for (const char* id : {"feel.swing-8ths", "feel.swing-16ths", "feel.micro-timing", "feel.lag"})
-    add(addSlide(id));
+  auto* row = ControlRow::in(this);
+  using Stays = ControlRow::Stays;
+  for (const char* id : {"feel.swing-16ths", "feel.micro-timing", "feel.humanise"})
+    row->add(addSlide(id), Stays::Always);
+  makeGroove();
+  row->add(m_groove, Stays::Always);
   makeQuantise();
-  add(m_quantise);
-  add(m_takes);
-  makeLength();
-  add(m_length);
-  add(addSlide("feel.humanise"));
-  add(addSlide("feel.humanise-velocity"));
-  m_dice = new Chip(tr("Throw"), tr("Loosen by another throw of the dice"), this);
+  row->add(m_quantise);
+  row->add(addSlide("feel.swing-8ths"));
+  const auto seldom = [row](QWidget* widget) { row->add(widget, Stays::UnderMore); };
+  seldom(m_takes);
+  seldom(addSlide("feel.lag"));
+  seldom(addSlide("feel.humanise-velocity"));
+  m_dice =
+      new Button(Sign::Again, tr("Another"), tr("Humanise by another throw of the dice"), this);
   connect(m_dice, &QAbstractButton::clicked, this, [this] {
     changeLane(
-        tr("Throw again"), [](Lane& l) { ++l.feel.seed; }, true);
+        tr("Humanise otherwise"), [](Lane& l) { ++l.feel.seed; }, true);
   });
-  add(m_dice);
+  seldom(m_dice);
+  makeAccent();
+  seldom(m_accent);
+  seldom(addSlide("feel.accent-depth"));
+  seldom(addSlide("feel.groove-timing"));
+  seldom(addSlide("feel.groove-accents"));
+  makeLength();
+  seldom(m_length);
+}
+
+void FeelPanel::makeAccent() {
   const Parameter& accent = findFeelParameter("feel.accent")->parameter;
   m_accent = new Combo(nameOf(accent), aboutOf(accent), this);
   m_accent->addItems(wordsOf(accent));
@@ -52,17 +64,6 @@ FeelPanel::FeelPanel(Panel& host, RibbonsView& ribbons, QWidget* parent)
         },
         true);
   });
-  add(m_accent);
-  add(addSlide("feel.accent-depth"));
-  makeGroove();
-  add(m_groove);
-  add(addSlide("feel.groove-timing"));
-  add(addSlide("feel.groove-accents"));
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(px(4));
-  column->addLayout(row);
-  column->addStretch(1);
 }
 
 Slide* FeelPanel::addSlide(std::string_view id) {
@@ -79,12 +80,11 @@ Slide* FeelPanel::addSlide(std::string_view id) {
 
 void FeelPanel::makeQuantise() {
   m_quantise = addSlide("feel.quantise-strength");
-  m_takes = new Chip(tr("Pull takes"),
-                     tr("What is recorded on this part is pulled to the grid as it is laid"), this);
-  m_takes->setCheckable(true);
+  m_takes = new Tick(tr("Quantise takes"),
+                     tr("What is recorded on this part goes to the grid as it is laid"), this);
   connect(m_takes, &QAbstractButton::clicked, this, [this] {
     const double strength = m_quantise->value() > 0 ? m_quantise->value() / 100 : 1;
-    edit(tr("Pull takes"), withPartChanged(project(), m_ribbons.currentPart(), [&](Part& part) {
+    edit(tr("Quantise takes"), withPartChanged(project(), m_ribbons.currentPart(), [&](Part& part) {
            part.quantiseStrength = m_takes->isChecked() ? strength : 0;
            if (m_ribbons.grid() > 0) part.perBeat = m_ribbons.grid();
          }));
@@ -135,7 +135,7 @@ void FeelPanel::quantiseNow() {
   const PatternPtr pattern = findPattern(project(), selection().pattern);
   if (!pattern) return;
   changeLane(
-      tr("Pull to the grid"),
+      tr("Quantise"),
       [&](Lane& l) {
         const double strength = l.feel.quantiseStrength > 0 ? l.feel.quantiseStrength : 1;
         l.feel.quantiseStrength = 0;

@@ -10,9 +10,10 @@ class QComboBox;
 
 namespace tuvvo {
 
-class Chip;
+class Button;
 class RibbonsView;
 class Slide;
+class Tick;
 
 class FeelPanel : public Panel {
   Q_OBJECT
@@ -21,7 +22,7 @@ public:
   void refresh();
   /// How new the part's slices are, in words; empty where there are none.
   [[nodiscard]] const QString& novelty() const { return m_novelty; }
-  /// Pulls the part's hits to the grid for good, by the strength of its pull.
+  /// Quantises the part's hits for good, by the strength that is set.
   void quantiseNow();
 
 private:
@@ -30,6 +31,7 @@ private:
   Slide* addSlide(std::string_view id);
   void makeQuantise();
   void makeGroove();
+  void makeAccent();
   void makeLength();
   void chooseGroove(int index);
   void fillGrooves(const Feel& feel);
@@ -40,7 +42,8 @@ private:
   QString m_novelty;
   QComboBox *m_accent, *m_groove;
   Slide *m_quantise, *m_length;
-  Chip *m_takes, *m_dice;
+  Tick* m_takes;
+  Button* m_dice;
 };
 
 } // namespace tuvvo

@@ -4,11 +4,11 @@
 #include "model/edits.h"
 #include "theme/theme.h"
 #include "tones/theory.h"
-#include "widgets/chip.h"
-#include "widgets/flow_row.h"
+#include "widgets/button.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
 #include "widgets/slide.h"
 
-#include <QLabel>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -56,17 +56,16 @@ void RolesView::paintEvent(QPaintEvent*) {
 }
 
 FreeSpacePanel::FreeSpacePanel(Panel& host, QWidget* parent) : Panel(host, parent) {
-  m_figures = new QLabel(this);
-  m_figures->setFont(theme::font(theme::Type::Small));
-  m_figures->setWordWrap(true);
-  auto* row = new FlowRow(px(6));
+  m_figures = new Label(theme::Type::Small, theme::Ink::Text, this);
+  m_figures->setWraps(true);
+  auto* row = new ControlRow(this);
   const auto answer = [&](const QString& text, const QString& tip,
                           const std::function<Project(Project, const FreeSpace&)>& fix) {
-    auto* made = new Chip(text, tip, this);
+    auto* made = new Button(text, tip, this);
     connect(made, &QAbstractButton::clicked, this, [this, text, fix] {
       if (m_room) edit(text, fix(project(), *m_room));
     });
-    row->addWidget(made);
+    row->add(made);
     m_answers.push_back(made);
   };
   answer(tr("Tune the kick to the bass"), tr("To its octave or its fifth, whichever is nearer"),
@@ -100,7 +99,7 @@ FreeSpacePanel::FreeSpacePanel(Panel& host, QWidget* parent) : Panel(host, paren
            label);
       if (settled) settle();
     });
-    row->addWidget(made);
+    row->add(made);
     return made;
   };
   m_depth = slide(QStringLiteral("room.duck-by"), tr("Duck by"), {0, 40, 0, 0.5, 1}, tr("dB"),
@@ -114,7 +113,7 @@ FreeSpacePanel::FreeSpacePanel(Panel& host, QWidget* parent) : Panel(host, paren
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(4));
   column->addWidget(m_figures);
-  column->addLayout(row);
+  column->addWidget(row);
   column->addWidget(m_roles);
   column->addStretch(1);
 }
@@ -163,8 +162,7 @@ void FreeSpacePanel::refresh() {
       duck = part->duck;
   }
   m_figures->setText(words);
-  theme::style(m_figures, QStringLiteral("color:%1").arg(theme::colours().text.name()));
-  for (Chip* chip : m_answers) chip->setEnabled(m_room.has_value());
+  for (Button* button : m_answers) button->setEnabled(m_room.has_value());
   m_answers.front()->setEnabled(m_room && m_room->kick.fundamental.value > 0);
   m_depth->setEnabled(m_room.has_value());
   m_back->setEnabled(duck.by != 0);

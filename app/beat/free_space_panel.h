@@ -7,11 +7,10 @@
 
 #include <QWidget>
 
-class QLabel;
-
 namespace tuvvo {
 
-class Chip;
+class Button;
+class Label;
 class RolesView;
 class Slide;
 
@@ -27,8 +26,8 @@ private:
   std::optional<FreeSpace> m_room;
   Key m_heardKey; ///< the kick as it was listened to
   LowSound m_heard;
-  QLabel* m_figures;
-  std::vector<Chip*> m_answers;
+  Label* m_figures;
+  std::vector<Button*> m_answers;
   Slide *m_depth, *m_back;
   RolesView* m_roles;
 };

@@ -3,12 +3,13 @@
 #include "beat/ribbons_view.h"
 #include "song/timeline.h"
 #include "theme/theme.h"
-#include "widgets/chip.h"
+#include "widgets/button.h"
 #include "widgets/combo.h"
-#include "widgets/flow_row.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
 #include "widgets/parameter_text.h"
+#include "widgets/tick.h"
 
-#include <QLabel>
 #include <QVBoxLayout>
 
 namespace tuvvo {
@@ -36,7 +37,7 @@ HitPanel::HitPanel(Panel& host, HitChoice& choice, RibbonsView& ribbons, QWidget
 Slide* HitPanel::addSlide(std::string_view id) {
   const HitParameter& figure = *findHitParameter(id);
   auto* slide = slideFor(figure.parameter, this);
-  slide->setFixedWidth(px(86));
+  slide->setFixedWidth(px(88));
   connect(slide, &Slide::changed, this, [this, &figure](double v, bool settled) {
     m_choice.change(nameOf(figure.parameter), [&](Hit& hit) { figure.set(hit, v); });
     if (settled) settle();
@@ -47,15 +48,13 @@ Slide* HitPanel::addSlide(std::string_view id) {
 }
 
 QWidget* HitPanel::chooseRow() {
-  auto* holder = new QWidget(this);
-  auto* row = new FlowRow(px(6), holder);
-  m_what = new QLabel(this);
-  m_what->setFont(theme::font(theme::Type::Strong));
-  m_what->setMinimumWidth(px(140));
-  m_what->setMinimumHeight(px(28));
-  row->addWidget(m_what);
+  auto* row = new ControlRow(this);
+  using Stays = ControlRow::Stays;
+  m_what = new Label(theme::Type::Strong, theme::Ink::Text, this);
+  m_what->setLeast(140);
+  row->add(m_what, Stays::Always);
   m_class =
-      new Combo(tr("Choose pins"), tr("Chooses pins of the current part by their place"), this);
+      new Combo(tr("Choose hits"), tr("Chooses hits of the current part by their place"), this);
   m_class->addItems({tr("choose…"), tr("all of the part"), tr("the ones"), tr("on the beats"),
                      tr("two and four"), tr("off-beats"), tr("all between")});
   connect(m_class, &QComboBox::activated, this, [this](int at) {
@@ -63,63 +62,60 @@ QWidget* HitPanel::chooseRow() {
     if (at == 1) m_choice.chooseAll(m_ribbons.currentPart());
     if (at > 1) m_choice.chooseClass(m_ribbons.currentPart(), BeatClass(at - 2));
   });
-  row->addWidget(m_class);
-  const auto chip = [&](const QString& text, const QString& tip, bool needsHits,
-                        std::function<void()> act) {
-    auto* made = new Chip(text, tip, this);
+  row->add(m_class, Stays::Always);
+  const auto button = [&](const QString& text, const QString& tip, bool needsHits,
+                          std::function<void()> act, Stays stays = Stays::IfThereIsRoom) {
+    auto* made = new Button(text, tip, this);
     connect(made, &QAbstractButton::clicked, this, std::move(act));
-    row->addWidget(made);
+    row->add(made, stays);
     if (needsHits) m_needHits.push_back(made);
     return made;
   };
-  chip(tr("Copy pins"), tr("Copy what is chosen (Ctrl+C)"), true, [this] { m_choice.copy(); });
-  m_paste = chip(tr("Paste"), tr("Lay what was copied at the cursor (Ctrl+V)"), false,
-                 [this] { m_choice.paste(m_ribbons.cursor()); });
-  m_repeat = chip(tr("Paste to the end"),
-                  tr("Lay what was copied over and over, up to the pattern's end (Ctrl+Shift+V)"),
-                  false, [this] { m_choice.pasteRepeated(m_ribbons.cursor()); });
-  chip(tr("Twice as fast"), tr("Half the distances, about the first pin"), true,
-       [this] { m_choice.stretch(0.5); });
-  chip(tr("Half as fast"), tr("Twice the distances, about the first pin"), true,
-       [this] { m_choice.stretch(2); });
-  chip(tr("Ramp up"), tr("Velocities rise evenly to the hardest of them"), true, [this] {
+  button(tr("Copy"), tr("Copy what is chosen (Ctrl+C)"), true, [this] { m_choice.copy(); });
+  m_paste = button(tr("Paste"), tr("Lay what was copied at the cursor (Ctrl+V)"), false,
+                   [this] { m_choice.paste(m_ribbons.cursor()); });
+  m_repeat = button(tr("Paste to the end"),
+                    tr("Lay what was copied over and over, up to the pattern's end (Ctrl+Shift+V)"),
+                    false, [this] { m_choice.pasteRepeated(m_ribbons.cursor()); });
+  button(tr("Twice as fast"), tr("Half the distances, about the first hit"), true,
+         [this] { m_choice.stretch(0.5); });
+  button(tr("Half as fast"), tr("Twice the distances, about the first hit"), true,
+         [this] { m_choice.stretch(2); });
+  button(tr("Ramp up"), tr("Velocities rise evenly to the hardest of them"), true, [this] {
     double most = 0;
     for (const auto& each : m_choice.hits()) most = std::max(most, each.hit.velocity);
     m_choice.ramp(most * 0.3, most);
   });
-  chip(tr("Ramp down"), tr("Velocities fall evenly from the hardest of them"), true, [this] {
+  button(tr("Ramp down"), tr("Velocities fall evenly from the hardest of them"), true, [this] {
     double most = 0;
     for (const auto& each : m_choice.hits()) most = std::max(most, each.hit.velocity);
     m_choice.ramp(most, most * 0.3);
   });
-  return holder;
+  return row;
 }
 
 QWidget* HitPanel::soundRow() {
-  auto* holder = new QWidget(this);
-  auto* row = new FlowRow(px(8), holder);
-  const auto add = [&](QWidget* widget) { row->addWidget(widget); };
+  auto* row = new ControlRow(this);
+  const auto add = [&](QWidget* widget) { row->add(widget); };
   for (const char* id : {"hit.velocity", "hit.micro-timing", "hit.tune"}) add(addSlide(id));
   auto* length = addSlide("hit.length");
   length->setFormat(
       [](double v) { return v <= 0 ? tr("its own") : tr("%1 beats").arg(v, 0, 'g', 3); });
   add(length);
   for (const char* id : {"hit.pan", "hit.start", "hit.brightness"}) add(addSlide(id));
-  m_reversed = new Chip(tr("Backwards"), tr("Its sound is played from its end"), this);
-  m_reversed->setCheckable(true);
+  m_reversed = new Tick(tr("Reverse"), tr("Its sound is played from its end"), this);
   connect(m_reversed, &QAbstractButton::clicked, this, [this] {
-    m_choice.change(tr("Backwards"), [on = m_reversed->isChecked()](Hit& p) { p.reversed = on; });
+    m_choice.change(tr("Reverse"), [on = m_reversed->isChecked()](Hit& p) { p.reversed = on; });
     settle();
   });
   m_needHits.push_back(m_reversed);
   add(m_reversed);
-  return holder;
+  return row;
 }
 
 QWidget* HitPanel::strikeRow() {
-  auto* holder = new QWidget(this);
-  auto* row = new FlowRow(px(8), holder);
-  const auto add = [&](QWidget* widget) { row->addWidget(widget); };
+  auto* row = new ControlRow(this);
+  const auto add = [&](QWidget* widget) { row->add(widget); };
   auto* hits = addSlide("hit.roll");
   hits->setFormat([](double v) { return v <= 1 ? tr("once") : tr("%1 hits").arg(v); });
   add(hits);
@@ -144,7 +140,7 @@ QWidget* HitPanel::strikeRow() {
   every->setFormat([](double v) { return v <= 1 ? tr("each round") : tr("%1 rounds").arg(v); });
   add(every);
   add(addSlide("hit.on-round"));
-  return holder;
+  return row;
 }
 
 void HitPanel::refresh() {
@@ -155,12 +151,12 @@ void HitPanel::refresh() {
     const Key* key = findKey(project(), hit.key);
     const BarPlace place = barPlaceOf(pattern->meter, hit.at);
     m_what->setText(tr("%1 at %2·%3")
-                        .arg(key ? QString::fromStdString(nameOf(project(), *key)) : tr("Pin"))
+                        .arg(key ? QString::fromStdString(nameOf(project(), *key)) : tr("Hit"))
                         .arg(place.bar + 1)
                         .arg(place.beat + 1));
   } else {
-    m_what->setText(any ? tr("%1 pins chosen").arg(m_choice.hits().size())
-                        : tr("Choose a pin, or many"));
+    m_what->setText(any ? tr("%1 hits chosen").arg(m_choice.hits().size())
+                        : tr("Choose a hit, or many"));
   }
   for (const auto& [slide, figure] : m_slides) slide->setValue(figure->get(hit));
   m_reversed->setChecked(hit.reversed);

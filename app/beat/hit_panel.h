@@ -8,11 +8,12 @@
 #include <QWidget>
 
 class QComboBox;
-class QLabel;
 
 namespace tuvvo {
 
-class Chip;
+class Button;
+class Label;
+class Tick;
 class RibbonsView;
 class Slide;
 
@@ -32,9 +33,10 @@ private:
   RibbonsView& m_ribbons;
   std::vector<std::pair<Slide*, const HitParameter*>> m_slides;
   std::vector<QWidget*> m_needHits;
-  QLabel* m_what;
+  Label* m_what;
   QComboBox *m_class, *m_step;
-  Chip *m_reversed, *m_paste, *m_repeat;
+  Tick* m_reversed;
+  Button *m_paste, *m_repeat;
 };
 
 } // namespace tuvvo

@@ -189,7 +189,7 @@ void RibbonsView::keyPressEvent(QKeyEvent* event) {
              alt = event->modifiers() & Qt::AltModifier;
   const auto sideways = [&](int by) {
     if (control)
-      m_choice.change(tr("Lean"), [by](Hit& hit) { hit.microTiming.value += by; });
+      m_choice.change(tr("Timing"), [by](Hit& hit) { hit.microTiming.value += by; });
     else if (alt)
       m_choice.change(tr("Move a pin"), [this, by](Hit& hit) { hit.at.value += by * step(); });
     else

@@ -6,12 +6,12 @@
 #include "model/edits.h"
 #include "theme/theme.h"
 #include "tones/theory.h"
-#include "widgets/chip.h"
+#include "widgets/button.h"
 #include "widgets/combo.h"
-#include "widgets/flow_row.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
 #include "widgets/slide.h"
 
-#include <QLabel>
 #include <QLineEdit>
 #include <QVBoxLayout>
 #include <tuple>
@@ -72,8 +72,9 @@ Slide* TonesPanel::slide(const QString& id, const QString& label, const Slide::R
   return made;
 }
 
-Chip* TonesPanel::chip(const QString& text, const QString& tip, const std::function<void()>& run) {
-  auto* made = new Chip(text, tip, this);
+Button* TonesPanel::button(const QString& text, const QString& tip,
+                           const std::function<void()>& run) {
+  auto* made = new Button(text, tip, this);
   connect(made, &QAbstractButton::clicked, this, run);
   return made;
 }
@@ -83,30 +84,31 @@ QString TonesPanel::noteName(double note) const {
 }
 
 void TonesPanel::makeRows() {
-  auto* bass = new FlowRow(px(6));
+  auto* bass = new ControlRow(this);
   makeBass(*bass);
-  auto* chords = new FlowRow(px(6));
+  auto* chords = new ControlRow(this);
   makeChord(*chords);
   makeVoicing(*chords);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(4));
-  column->addLayout(bass);
-  column->addLayout(chords);
+  column->addWidget(bass);
+  column->addWidget(chords);
   column->addStretch(1);
 }
 
-void TonesPanel::makeBass(FlowRow& row) {
+void TonesPanel::makeBass(ControlRow& row) {
   m_keys = combo(tr("Played by"), tr("The key that plays the bass or the chords"), {}, 118);
   connect(m_keys, &QComboBox::activated, this, [this](int at) {
     m_key = Id(m_keys->itemData(at).toUInt());
     openRibbon();
     refresh();
   });
-  m_note = new QLabel(this);
-  m_note->setFont(theme::font(theme::Type::Small));
-  m_tune = chip(tr("Tune it"), tr("Tunes the key by cents, so that what is written is what sounds"),
-                [this] { edit(tr("Tune a key"), withNoteTuned(project(), keyInUse())); });
+  m_note = new Label(theme::Type::Small, theme::Ink::Quiet, this);
+  m_note->setLeast(60);
+  m_tune =
+      button(tr("Tune it"), tr("Tunes the key by cents, so that what is written is what sounds"),
+             [this] { edit(tr("Tune a key"), withNoteTuned(project(), keyInUse())); });
   m_tones = combo(
       tr("Bass notes"), tr("Which notes of the chords the bass plays"),
       {tr("roots"), tr("roots and fifths"), tr("roots and octaves"), tr("approach notes")}, 132);
@@ -130,17 +132,17 @@ void TonesPanel::makeBass(FlowRow& row) {
             tr("How much of the way to the next note one sounds; over 100 it glides into it"),
             [this](double v) { m_bass.length = v / 100; });
   for (QWidget* w : std::initializer_list<QWidget*>{m_keys, m_tones, m_rhythm, m_lowest, m_length})
-    row.addWidget(w);
-  row.addWidget(chip(tr("Follow the chords"),
-                     tr("Lays a bass that follows the chords; until it is touched, other figures "
-                        "lay it anew"),
-                     [this] { layBass(); }));
-  row.addWidget(m_tune);
-  row.addWidget(m_note);
+    row.add(w);
+  row.add(button(tr("Follow the chords"),
+                 tr("Lays a bass that follows the chords; until it is touched, other figures "
+                    "lay it anew"),
+                 [this] { layBass(); }));
+  row.add(m_tune);
+  row.add(m_note);
 }
 
 /// The chord at the cursor, and what is done to it.
-void TonesPanel::makeChord(FlowRow& row) {
+void TonesPanel::makeChord(ControlRow& row) {
   m_chord = combo(
       tr("Chord at the cursor"),
       tr("Another chord at the cursor: choose one of the key, or type any (F#m7, Gsus4)"), {}, 100);
@@ -152,31 +154,31 @@ void TonesPanel::makeChord(FlowRow& row) {
           [this](int at) { nameChord(m_chord->itemData(at).toString()); });
   connect(m_chord->lineEdit(), &QLineEdit::returnPressed, this,
           [this] { nameChord(m_chord->lineEdit()->text().trimmed()); });
-  row.addWidget(m_chord);
-  row.addWidget(chip(tr("Lower"), tr("The chord at the cursor a step of the key lower"),
-                     [this] { stepChord(-1); }));
-  row.addWidget(chip(tr("Higher"), tr("The chord at the cursor a step of the key higher"),
-                     [this] { stepChord(1); }));
-  m_heard = chip(tr("Chords as heard"), tr("Takes the written chords away"), [this] {
+  row.add(m_chord);
+  row.add(button(tr("Lower"), tr("The chord at the cursor a step of the key lower"),
+                 [this] { stepChord(-1); }));
+  row.add(button(tr("Higher"), tr("The chord at the cursor a step of the key higher"),
+                 [this] { stepChord(1); }));
+  m_heard = button(tr("Chords as heard"), tr("Takes the written chords away"), [this] {
     edit(tr("Chords as heard"),
          withPatternChanged(project(), selection().pattern, [](Pattern& p) { p.chords.clear(); }));
   });
-  row.addWidget(m_heard);
-  m_fit = chip(tr("Move to the chord"),
-               tr("The chosen pins go to the nearest tones of their chords"), [this] {
-                 const Project& p = project();
-                 m_choice.change(tr("Move to the chord"), [&](Hit& hit) {
-                   const int note = noteOf(p, hit);
-                   if (const ChordSpan* span = chordAt(m_ribbons.chords(), hit.at))
-                     hit.tune.value += nearestTone(span->chord, note) - note;
+  row.add(m_heard);
+  m_fit = button(tr("Move to the chord"),
+                 tr("The chosen hits go to the nearest tones of their chords"), [this] {
+                   const Project& p = project();
+                   m_choice.change(tr("Move to the chord"), [&](Hit& hit) {
+                     const int note = noteOf(p, hit);
+                     if (const ChordSpan* span = chordAt(m_ribbons.chords(), hit.at))
+                       hit.tune.value += nearestTone(span->chord, note) - note;
+                   });
+                   settle();
                  });
-                 settle();
-               });
-  row.addWidget(m_fit);
+  row.add(m_fit);
 }
 
 /// How the chords of the pattern are played.
-void TonesPanel::makeVoicing(FlowRow& row) {
+void TonesPanel::makeVoicing(ControlRow& row) {
   m_inversion = combo(
       tr("Inversion"), tr("Which of the chord's tones is the lowest"),
       {tr("on the root"), tr("1st inversion"), tr("2nd inversion"), tr("3rd inversion")}, 112);
@@ -192,11 +194,11 @@ void TonesPanel::makeVoicing(FlowRow& row) {
                   tr("From one note of a chord to the next; negative from the top"),
                   [this](double v) { m_chords.strum = Milliseconds(v); });
   for (QWidget* w : std::initializer_list<QWidget*>{m_inversion, m_chordLowest, m_strum})
-    row.addWidget(w);
-  row.addWidget(chip(tr("Play the chords"),
-                     tr("Every chord of the pattern on this key, which then plays many notes at "
-                        "once"),
-                     [this] { playChords(); }));
+    row.add(w);
+  row.add(button(tr("Play the chords"),
+                 tr("Every chord of the pattern on this key, which then plays many notes at "
+                    "once"),
+                 [this] { playChords(); }));
 }
 
 PatternPtr TonesPanel::pattern() const { return findPattern(project(), selection().pattern); }
@@ -312,7 +314,6 @@ void TonesPanel::fillKeys() {
                       .arg(QString::fromStdString(speltNote(toNearest<int>(note), p.key)));
   }
   m_note->setText(words);
-  theme::style(m_note, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
   m_tune->setEnabled(off);
 }
 

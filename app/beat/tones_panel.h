@@ -4,18 +4,18 @@
 #include "beat/hit_choice.h"
 #include "panel/panel.h"
 #include "tones/bass_line.h"
-#include "widgets/chip.h"
 #include "widgets/combo.h"
 #include "widgets/slide.h"
 
 #include <QWidget>
 
 class QComboBox;
-class QLabel;
 
 namespace tuvvo {
 
-class FlowRow;
+class Button;
+class ControlRow;
+class Label;
 class RibbonsView;
 
 class TonesPanel : public Panel {
@@ -32,14 +32,14 @@ public:
 
 private:
   void makeRows();
-  void makeBass(FlowRow& row);
-  void makeChord(FlowRow& row);
-  void makeVoicing(FlowRow& row);
+  void makeBass(ControlRow& row);
+  void makeChord(ControlRow& row);
+  void makeVoicing(ControlRow& row);
   Combo* combo(const QString& name, const QString& tip, const QStringList& items, int width);
   /// @param set  what it is for; what was laid last is laid anew after that
   Slide* slide(const QString& id, const QString& label, const Slide::Range& range,
                const QString& unit, const QString& tip, const std::function<void(double)>& set);
-  Chip* chip(const QString& text, const QString& tip, const std::function<void()>& run);
+  Button* button(const QString& text, const QString& tip, const std::function<void()>& run);
   [[nodiscard]] QString noteName(double note) const;
   void fillKeys();
   void fillChords();
@@ -59,8 +59,8 @@ private:
   ProjectPtr m_laidStep;
   QComboBox *m_keys, *m_tones, *m_rhythm, *m_inversion, *m_chord;
   Slide *m_lowest, *m_length, *m_chordLowest, *m_strum;
-  Chip *m_tune, *m_heard, *m_fit;
-  QLabel* m_note;
+  Button *m_tune, *m_heard, *m_fit;
+  Label* m_note;
 };
 
 } // namespace tuvvo

@@ -5,9 +5,12 @@
 #include "base/convert.h"
 #include "model/edits.h"
 #include "theme/theme.h"
-#include "widgets/flow_row.h"
+#include "widgets/button.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
+#include "widgets/segments.h"
+#include "widgets/tick.h"
 
-#include <QLabel>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -18,23 +21,22 @@ using theme::px;
 CatchPanel::CatchPanel(Panel& host, const Uses& uses, QWidget* parent)
     : Panel(host, parent), m_catching(uses.catching), m_player(uses.player),
       m_transport(uses.transport) {
-  auto* input = new FlowRow(px(6));
+  auto* input = new ControlRow(this);
   makeInput(*input);
   m_strip = new InputStrip(*this, uses.catching, this);
   m_reel = new ReelRow(*this, uses.reel, uses.player, this);
-  auto* ways = new FlowRow(px(6));
+  auto* ways = new ControlRow(this);
   makeWays(*ways);
-  m_about = new QLabel(this);
-  m_about->setFont(theme::font(theme::Type::Small));
-  m_about->setWordWrap(true);
+  m_about = new Label(theme::Type::Small, theme::Ink::Quiet, this);
+  m_about->setWraps(true);
   m_phrases = new PhraseView(*this, uses.sifter, uses.auditions, this);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(7));
-  column->addLayout(input);
+  column->addWidget(input);
   column->addWidget(m_strip);
   column->addWidget(m_reel);
-  column->addLayout(ways);
+  column->addWidget(ways);
   column->addWidget(m_about);
   column->addWidget(m_phrases, 1);
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
@@ -45,27 +47,31 @@ CatchPanel::CatchPanel(Panel& host, const Uses& uses, QWidget* parent)
   refresh();
 }
 
-void CatchPanel::makeInput(QLayout& row) {
+void CatchPanel::makeInput(ControlRow& row) {
   m_input = new Combo(tr("Input"), tr("What comes in; simulated ones need no hardware"), this);
   m_input->addItems({tr("No input"), tr("Input of the sound device"), tr("Simulated line input"),
                      tr("Simulated microphone"), tr("Simulated cable from the output")});
-  m_devices = new Chip(tr("Devices…"), tr("Device, rate, block, input pair, latency"), this);
+  m_devices = new Button(tr("Devices…"), tr("Device, rate, block, input pair, latency"), this);
   m_hear = new Combo(tr("Hear the input"),
                      tr("How you hear what comes in while you catch it. With a microphone use "
                         "headphones: what hears itself howls"),
                      this);
   m_hear->addItems({tr("input not heard"), tr("heard as it comes"), tr("heard through the key")});
   m_print =
-      new Chip(tr("Print the effect"),
+      new Tick(tr("Print the effect"),
                tr("Record it as it is heard through the key; else the record stays dry"), this);
-  m_print->setCheckable(true);
   m_measure =
-      new Chip(tr("Measure latency"),
-               tr("Send a short sound out and listen for it: turn speakers down, and connect "
-                  "an output to the input with a cable"),
-               this);
-  for (QWidget* w : std::initializer_list<QWidget*>{m_input, m_devices, m_hear, m_print, m_measure})
-    row.addWidget(w);
+      new Button(Sign::Measure, tr("Measure latency"),
+                 tr("Send a short sound out and listen for it: turn speakers down, and connect "
+                    "an output to the input with a cable"),
+                 this);
+  using Stays = ControlRow::Stays;
+  row.add(m_input, Stays::Always);
+  row.add(m_hear);
+  row.add(m_print);
+  row.addStretch();
+  row.add(m_devices);
+  row.add(m_measure, Stays::UnderMore);
   connect(m_input, &QComboBox::activated, this, [this](int which) {
     SoundChoice choice = m_player.liveSound().choice();
     choice.input = InputChoice(which);
@@ -87,24 +93,21 @@ void CatchPanel::change(const std::function<void(CatchService::Settings&)>& what
   m_catching.change(settings);
 }
 
-void CatchPanel::makeWays(QLayout& row) {
-  m_begin = new Chip(tr("Catch"), tr("Begin or end catching (Ctrl+Alt+R)"), this);
-  m_begin->setTone(theme::colours().coral);
+void CatchPanel::makeWays(ControlRow& row) {
+  m_begin = new Button(Sign::Catch, tr("Catch"), tr("Begin or end catching (Ctrl+Alt+R)"), this);
+  m_begin->setWeight(Button::Weight::Danger);
   m_begin->setCheckable(true);
-  const std::array<std::pair<QString, QString>, 3> ways{
-      std::pair{tr("Bars"), tr("So many bars in time with the beat, cut to the frame")},
-      {tr("Single sounds"), tr("Every hit over the noise is a sound of its own, on a key at once")},
-      {tr("Long take"), tr("Everything, to disc while you play; sift it afterwards")}};
-  row.addWidget(m_begin);
-  for (std::size_t i = 0; i < ways.size(); ++i) {
-    m_modes[i] = new Chip(ways[i].first, ways[i].second, this);
-    m_modes[i]->setCheckable(true);
-    row.addWidget(m_modes[i]);
-    connect(m_modes[i], &QAbstractButton::clicked, this, [this, i] {
-      change([i](CatchService::Settings& s) { s.mode = CatchService::Mode(i); });
-      refresh();
-    });
-  }
+  row.add(m_begin, ControlRow::Stays::Always);
+  m_modes = new Segments(tr("What is caught"), Segments::Picks::One, this);
+  m_modes->add(tr("Bars"), tr("So many bars in time with the beat, cut to the frame"));
+  m_modes->add(tr("Single sounds"),
+               tr("Every hit over the noise is a sound of its own, on a key at once"));
+  m_modes->add(tr("Long take"), tr("Everything, to disc while you play; sift it afterwards"));
+  row.add(m_modes, ControlRow::Stays::Always);
+  connect(m_modes, &Segments::wanted, this, [this](int mode) {
+    change([mode](CatchService::Settings& s) { s.mode = CatchService::Mode(mode); });
+    refresh();
+  });
   m_bars = new Slide(QString(), {1, 64, 4, 1, 0}, {}, this);
   m_bars->setId(QStringLiteral("catch.bars"));
   m_bars->setAccessibleName(tr("Bars to catch"));
@@ -127,13 +130,11 @@ void CatchPanel::makeWays(QLayout& row) {
   m_silence->setToolTip(tr("So long a silence ends a hit"));
   for (Slide* slide : {m_bars, m_over, m_preRoll, m_silence}) {
     slide->setFixedWidth(px(slide == m_bars ? 110 : 140));
-    row.addWidget(slide);
+    row.add(slide);
   }
-  m_state = new QLabel(this);
-  m_state->setFont(theme::font(theme::Type::Strong));
-  m_state->setFixedHeight(px(24));
-  m_state->setMinimumWidth(px(220));
-  row.addWidget(m_state);
+  m_state = new Label(theme::Type::Strong, theme::Ink::Coral, this);
+  m_state->setLeast(120);
+  row.add(m_state, ControlRow::Stays::Always);
   connect(m_begin, &QAbstractButton::clicked, this, [this] {
     m_catching.toggle();
     refresh();
@@ -166,12 +167,10 @@ void CatchPanel::refresh() {
   m_print->setChecked(settings.prints);
   m_measure->setEnabled(service.listens() && !service.catching() && !service.measuring());
   using Mode = CatchService::Mode;
-  for (std::size_t i = 0; i < m_modes.size(); ++i) {
-    m_modes[i]->setChecked(int(i) == int(settings.mode));
-    m_modes[i]->setEnabled(!service.catching());
-  }
+  m_modes->choose(int(settings.mode));
+  m_modes->setEnabled(!service.catching());
   m_begin->setChecked(service.catching());
-  m_begin->setText(service.catching() ? tr("End catching") : tr("Catch"));
+  m_begin->setSaid(service.catching() ? tr("End catching") : tr("Catch"), m_begin->toolTip());
   m_bars->setVisible(settings.mode == Mode::Bars);
   m_bars->setValue(settings.bars);
   for (Slide* slide : {m_over, m_preRoll, m_silence})
@@ -197,7 +196,6 @@ void CatchPanel::refresh() {
                 .arg(int(room->value / 60) % 60);
   }
   m_about->setText(about);
-  theme::style(m_about, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
   refreshState();
 }
 
@@ -205,7 +203,6 @@ void CatchPanel::refreshState() {
   if (!isVisible()) return;
   const auto& service = m_catching;
   m_state->setText(service.state());
-  theme::style(m_state, QStringLiteral("color:%1").arg(theme::colours().coral.name()));
 }
 
 } // namespace tuvvo

@@ -9,6 +9,12 @@
 
 namespace tuvvo {
 
+class Button;
+class ControlRow;
+class Label;
+class Segments;
+class Tick;
+
 class CatchPanel : public Panel {
   Q_OBJECT
 public:
@@ -27,8 +33,8 @@ signals:
   void devicesWanted();
 
 private:
-  void makeInput(QLayout& row);
-  void makeWays(QLayout& row);
+  void makeInput(ControlRow& row);
+  void makeWays(ControlRow& row);
   void refresh();
   void refreshState();
   void change(const std::function<void(CatchService::Settings&)>& what);
@@ -37,10 +43,11 @@ private:
   Player& m_player;
   Transport& m_transport;
   Combo *m_input, *m_hear;
-  Chip *m_devices, *m_print, *m_measure, *m_begin;
-  std::array<Chip*, 3> m_modes{};
+  Button *m_devices, *m_measure, *m_begin;
+  Tick* m_print;
+  Segments* m_modes;
   Slide *m_bars, *m_over, *m_preRoll, *m_silence;
-  QLabel *m_state, *m_about;
+  Label *m_state, *m_about;
   InputStrip* m_strip;
   ReelRow* m_reel;
   PhraseView* m_phrases;

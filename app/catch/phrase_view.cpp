@@ -2,12 +2,13 @@
 
 #include "session/clock_text.h"
 #include "theme/theme.h"
-#include "widgets/flow_row.h"
+#include "widgets/button.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
 #include "widgets/signs.h"
 #include "widgets/small_wave.h"
 
 #include <QFileInfo>
-#include <QLabel>
 #include <QMouseEvent>
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
@@ -177,7 +178,7 @@ void TakePicture::mousePressEvent(QMouseEvent* event) {
 
 PhraseView::PhraseView(Panel& host, PhraseService& sifter, Auditions& auditions, QWidget* parent)
     : Panel(host, parent), m_phrases(sifter) {
-  auto* top = new FlowRow(px(6));
+  auto* top = new ControlRow(this);
   makeTop(*top);
   m_picture = new TakePicture(*this, sifter, this);
   m_list = new QListWidget(this);
@@ -188,15 +189,15 @@ PhraseView::PhraseView(Panel& host, PhraseService& sifter, Auditions& auditions,
   m_list->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored);
   m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   m_list->setFrameShape(QFrame::NoFrame);
-  auto* acts = new FlowRow(px(6));
+  auto* acts = new ControlRow(this);
   makeActs(*acts);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(6));
-  column->addLayout(top);
+  column->addWidget(top);
   column->addWidget(m_picture);
   column->addWidget(m_list, 1);
-  column->addLayout(acts);
+  column->addWidget(acts);
   connect(m_list, &QListWidget::currentRowChanged, this, [this](int row) {
     if (m_filling || row < 0) return;
     m_byHand = true;
@@ -216,15 +217,15 @@ PhraseView::PhraseView(Panel& host, PhraseService& sifter, Auditions& auditions,
   refresh();
 }
 
-void PhraseView::makeTop(QLayout& row) {
+void PhraseView::makeTop(ControlRow& row) {
   m_takes = new Combo(tr("Long take"), tr("Which of the takes on disc is sifted"), this);
   m_takes->setMinimumWidth(px(220));
   m_order = new Combo(tr("Order"), tr("What stands first"), this);
   m_order->addItems({tr("what fits the beat first"), tr("as it was played")});
-  m_about = new QLabel(this);
-  m_about->setFont(theme::font(theme::Type::Small));
-  m_about->setFixedHeight(px(24));
-  for (QWidget* w : std::initializer_list<QWidget*>{m_takes, m_order, m_about}) row.addWidget(w);
+  m_about = new Label(theme::Type::Small, theme::Ink::Quiet, this);
+  m_about->setLeast(80);
+  for (QWidget* w : std::initializer_list<QWidget*>{m_takes, m_order, m_about})
+    row.add(w, ControlRow::Stays::Always);
   connect(m_takes, &QComboBox::activated, this, [this](int which) {
     const auto& takes = m_phrases.takes();
     if (which >= 1 && std::size_t(which) <= takes.size())
@@ -236,19 +237,25 @@ void PhraseView::makeTop(QLayout& row) {
           [this](int which) { m_phrases.setOrder(PhraseService::Order(which)); });
 }
 
-void PhraseView::makeActs(QLayout& row) {
-  m_hear = new Chip(tr("Hear"), tr("Play the chosen phrase as it is (Enter in the list)"), this);
-  m_beside = new Chip(tr("Hear it in the beat"),
-                      tr("Bring the phrase to the beat's tempo and key and play it in time"), this);
-  m_star = new Chip(tr("Star"), tr("Mark the phrase as a good one"), this);
-  m_keep = new Chip(tr("Keep"), tr("Put the phrase into the beat and the crate"), this);
-  m_keepStarred = new Chip(tr("Keep the starred"), tr("All that are starred, at once"), this);
-  m_drop = new Chip(tr("Drop the rest"),
-                    tr("Move the take to the trash; what you kept of it stays"), this);
-  m_back = new Chip(tr("Put it back"), tr("Take the take out of the trash again"), this);
+void PhraseView::makeActs(ControlRow& row) {
+  m_hear = new Button(Sign::Play, tr("Hear"),
+                      tr("Play the chosen phrase as it is (Enter in the list)"), this);
+  m_beside =
+      new Button(Sign::Hear, tr("Play in the beat"),
+                 tr("Bring the phrase to the beat's tempo and key and play it in time"), this);
+  m_star = new Button(Sign::Star, tr("Star"), tr("Mark the phrase as a good one"), this);
+  m_keep =
+      new Button(Sign::Keep, tr("Keep"), tr("Put the phrase into the beat and the crate"), this);
+  m_keepStarred = new Button(tr("Keep the starred"), tr("All that are starred, at once"), this);
+  m_drop = new Button(Sign::Remove, tr("Remove the rest"),
+                      tr("Move the take to the trash; what you kept of it stays"), this);
+  m_back = new Button(Sign::Undo, tr("Restore the take"),
+                      tr("Take the take out of the trash again"), this);
   m_star->setCheckable(true);
-  for (Chip* chip : {m_hear, m_beside, m_star, m_keep, m_keepStarred, m_drop, m_back})
-    row.addWidget(chip);
+  m_keep->setWeight(Button::Weight::Next);
+  m_drop->setWeight(Button::Weight::Danger);
+  for (Button* button : {m_hear, m_beside, m_star, m_keep, m_keepStarred, m_drop, m_back})
+    row.add(button);
   const auto act = [this](auto what) {
     return [this, what] {
       if (current() >= 0) what(m_phrases, std::size_t(current()));
@@ -317,7 +324,6 @@ void PhraseView::refresh() {
                    : open                   ? tr("%1 from %2").arg(count, from)
                    : sifter.takes().empty() ? tr("Long takes are sifted here.")
                                             : QString());
-  theme::style(m_about, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
   refreshActs();
 }
 
@@ -325,7 +331,7 @@ void PhraseView::refreshActs() {
   m_list->viewport()->update(); // what sounds has a sign of its own
   const auto& rows = m_phrases.rows();
   const bool any = current() >= 0 && std::size_t(current()) < rows.size();
-  for (Chip* chip : {m_hear, m_beside, m_star, m_keep}) chip->setEnabled(any);
+  for (Button* button : {m_hear, m_beside, m_star, m_keep}) button->setEnabled(any);
   bool starred = false;
   for (const auto& row : rows) starred = starred || (row.starred && !row.kept);
   m_keepStarred->setEnabled(starred);
@@ -334,7 +340,7 @@ void PhraseView::refreshActs() {
   const auto& row = rows[std::size_t(current())];
   m_star->setChecked(row.starred);
   m_keep->setEnabled(!row.kept);
-  m_hear->setText(current() == m_phrases.sounding() ? tr("End it") : tr("Hear"));
+  m_hear->setSaid(current() == m_phrases.sounding() ? tr("End it") : tr("Hear"), m_hear->toolTip());
 }
 
 } // namespace tuvvo

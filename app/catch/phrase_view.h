@@ -4,14 +4,15 @@
 #include "panel/panel.h"
 #include "session/auditions.h"
 #include "session/phrase_service.h"
-#include "widgets/chip.h"
 #include "widgets/combo.h"
 
 #include <QListWidget>
 
-class QLabel;
-
 namespace tuvvo {
+
+class Button;
+class ControlRow;
+class Label;
 
 /// The whole take in one line with its phrases; a click chooses one.
 class TakePicture : public Panel {
@@ -42,16 +43,16 @@ public:
   [[nodiscard]] QListWidget& list() { return *m_list; }
 
 private:
-  void makeTop(QLayout& row);
-  void makeActs(QLayout& row);
+  void makeTop(ControlRow& row);
+  void makeActs(ControlRow& row);
   void refresh();
   void refreshActs();
   [[nodiscard]] int current() const;
 
   PhraseService& m_phrases;
   Combo *m_takes, *m_order;
-  Chip *m_hear, *m_beside, *m_star, *m_keep, *m_keepStarred, *m_drop, *m_back;
-  QLabel* m_about;
+  Button *m_hear, *m_beside, *m_star, *m_keep, *m_keepStarred, *m_drop, *m_back;
+  Label* m_about;
   TakePicture* m_picture;
   QListWidget* m_list;
   std::int64_t m_chosen = -1;               ///< frame at which the chosen phrase begins

@@ -2,10 +2,11 @@
 
 #include "session/clock_text.h"
 #include "theme/theme.h"
-#include "widgets/flow_row.h"
+#include "widgets/button.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
 
 #include <QFileDialog>
-#include <QLabel>
 
 namespace tuvvo {
 
@@ -23,15 +24,15 @@ QString signedText(double v) {
 
 ReelRow::ReelRow(Panel& host, ReelPlayer& reel, Player& player, QWidget* parent)
     : Panel(host, parent), m_reel(reel), m_player(player) {
-  m_run = new Chip(tr("Start"), tr("Start or stop what plays into the simulated input"), this);
+  m_run = new Button(Sign::Play, tr("Start"),
+                     tr("Start or stop what plays into the simulated input"), this);
   m_run->setCheckable(true);
-  m_name = new QLabel(this);
-  m_name->setFont(theme::font(theme::Type::Strong));
-  m_place = new QLabel(this);
-  m_place->setFont(theme::font(theme::Type::Small));
-  m_file = new Chip(tr("Play a file…"), tr("Any sound file, as if from a player"), this);
-  m_source = new Chip(tr("Play the chosen source"),
-                      tr("The source that is chosen in Crate or Cut, as if from a player"), this);
+  m_name = new Label(theme::Type::Strong, theme::Ink::Text, this);
+  m_name->setLeast(80);
+  m_place = new Label(theme::Type::Small, theme::Ink::Quiet, this);
+  m_file = new Button(tr("Play a file…"), tr("Any sound file, as if from a player"), this);
+  m_source = new Button(tr("Play the chosen source"),
+                        tr("The source that is chosen in Crate or Cut, as if from a player"), this);
   m_speed = new Slide(QString(), {0.25, 4, 1, 0.05, 2, true}, {}, this);
   m_speed->setId(QStringLiteral("player.speed"));
   m_speed->setFormat([](double v) { return tr("speed × %1").arg(v, 0, 'f', 2); });
@@ -55,11 +56,14 @@ ReelRow::ReelRow(Panel& host, ReelPlayer& reel, Player& player, QWidget* parent)
   m_hum->setAccessibleName(tr("Hum"));
   m_hiss->setAccessibleName(tr("Hiss"));
   for (Slide* slide : {m_speed, m_level, m_hum, m_hiss}) slide->setFixedWidth(px(116));
-  auto* row = new FlowRow(px(8), this);
-  for (QWidget* w : std::initializer_list<QWidget*>{m_run, m_name, m_place, m_source, m_file,
-                                                    m_speed, m_level, m_hum, m_hiss})
-    row->addWidget(w);
-  for (QLabel* label : {m_name, m_place}) label->setFixedHeight(px(24));
+  auto* row = ControlRow::in(this);
+  using Stays = ControlRow::Stays;
+  for (QWidget* w : std::initializer_list<QWidget*>{m_run, m_name, m_place})
+    row->add(w, Stays::Always);
+  row->addStretch();
+  row->add(m_source);
+  row->add(m_file);
+  for (Slide* slide : {m_speed, m_level, m_hum, m_hiss}) row->add(slide, Stays::UnderMore);
   connect(m_run, &QAbstractButton::clicked, this, [this] {
     if (m_reel.runs())
       m_reel.stop();
@@ -114,7 +118,8 @@ void ReelRow::refresh() {
   setVisible(input && input->kind() != SimulatedInput::Kind::Cable);
   const auto& player = m_reel;
   m_run->setChecked(player.runs());
-  m_run->setText(player.runs() ? tr("Stop it") : tr("Start it"));
+  m_run->setSign(player.runs() ? Sign::Stop : Sign::Play);
+  m_run->setSaid(player.runs() ? tr("Stop it") : tr("Start it"), m_run->toolTip());
   m_name->setText(line ? (player.name().isEmpty() ? tr("Nothing on the player") : player.name())
                        : tr("Somebody in the ticket hall"));
   for (QWidget* w :

@@ -4,14 +4,14 @@
 #include "panel/panel.h"
 #include "session/player.h"
 #include "session/reel_player.h"
-#include "widgets/chip.h"
 #include "widgets/slide.h"
 
 #include <QTimer>
 
-class QLabel;
-
 namespace tuvvo {
+
+class Button;
+class Label;
 
 class ReelRow : public Panel {
   Q_OBJECT
@@ -24,8 +24,8 @@ private:
 
   ReelPlayer& m_reel;
   Player& m_player;
-  Chip *m_run, *m_file, *m_source;
-  QLabel *m_name, *m_place;
+  Button *m_run, *m_file, *m_source;
+  Label *m_name, *m_place;
   QTimer m_moves;
   Slide *m_speed, *m_level, *m_hum, *m_hiss;
 };

@@ -10,6 +10,7 @@
 #include "model/edits.h"
 #include "parts/source_text.h"
 #include "theme/theme.h"
+#include "widgets/button.h"
 
 #include <QMenu>
 

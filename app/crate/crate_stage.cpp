@@ -9,10 +9,13 @@
 #include "crate/source_list.h"
 #include "parts/choose_sounds.h"
 #include "theme/theme.h"
-#include "widgets/flow_row.h"
+#include "widgets/button.h"
+#include "widgets/label.h"
+#include "widgets/stage_head.h"
+#include "widgets/tabs.h"
+#include "widgets/tick.h"
 
 #include <QHBoxLayout>
-#include <QLabel>
 #include <QScrollArea>
 #include <QStackedWidget>
 #include <QVBoxLayout>
@@ -25,6 +28,7 @@ CrateStage::CrateStage(Panel& host, const Uses& uses, QWidget* parent)
     : StageView(host, parent), m_crate(uses.crate), m_sources(uses.sources),
       m_auditions(uses.auditions), m_peaks(uses.peaks), m_player(uses.player), m_reel(uses.reel) {
   m_clock.start();
+  buildHead();
   auto* left = new QVBoxLayout;
   left->setSpacing(px(8));
   buildLeft(left);
@@ -39,11 +43,15 @@ CrateStage::CrateStage(Panel& host, const Uses& uses, QWidget* parent)
   right->setContentsMargins(0, 0, 0, 0);
   right->setSpacing(px(8));
   buildRight(right);
-  auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(px(20), px(14), px(14), px(12));
+  auto* row = new QHBoxLayout;
   row->setSpacing(px(16));
   row->addLayout(left, 4);
   row->addWidget(area, 6);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(px(20), px(12), px(12), px(12));
+  column->setSpacing(px(12));
+  column->addWidget(m_head);
+  column->addLayout(row, 1);
   setFocusProxy(m_list);
   addCommands();
 
@@ -80,36 +88,33 @@ CrateStage::CrateStage(Panel& host, const Uses& uses, QWidget* parent)
   setScope(Scope::Beat);
 }
 
+void CrateStage::buildHead() {
+  m_head = new StageHead(this);
+  m_head->say(tr("Crate"), {});
+  m_scopes = m_head->addTabs(tr("Where to look"));
+  m_scopes->add(tr("This beat"), tr("Sources of this beat (Ctrl+1)"));
+  m_scopes->add(tr("Everything"), tr("Everything in your folders (Ctrl+2)"));
+  m_scopes->add(tr("Service"),
+                tr("A simulated sample service: sounds that ship with Tuvvo (Ctrl+3)"));
+  connect(m_scopes, &Tabs::wanted, this, [this](int scope) { setScope(Scope(scope)); });
+  m_head->addStretch();
+  m_kit = new Tick(tr("With the kit"), tr("Show the drums that ship as well"), m_head);
+  m_add = new Button(Sign::Add, tr("Add sounds"), tr("Add sounds or a folder (Ctrl+I)"), m_head);
+  m_head->add(m_add);
+  m_head->add(m_kit, ControlRow::Stays::UnderMore);
+  m_next = m_head->addNext(QString(), QString());
+  connect(m_next, &QAbstractButton::clicked, this, &CrateStage::doNext);
+}
+
 void CrateStage::buildLeft(QBoxLayout* left) {
-  const std::array<std::pair<QString, QString>, 3> scopes{
-      std::pair{tr("This beat"), tr("Sources of this beat (Ctrl+1)")},
-      {tr("Crate"), tr("Everything in your folders (Ctrl+2)")},
-      {tr("Service"), tr("A simulated sample service: sounds that ship with Tuvvo (Ctrl+3)")}};
-  auto* top = new QHBoxLayout;
-  top->setSpacing(px(6));
-  for (std::size_t s = 0; s < scopes.size(); ++s) {
-    m_scopes[s] = new Chip(scopes[s].first, scopes[s].second, this);
-    m_scopes[s]->setCheckable(true);
-    top->addWidget(m_scopes[s]);
-    connect(m_scopes[s], &QAbstractButton::clicked, this, [this, s] { setScope(Scope(s)); });
-  }
-  top->addStretch();
-  m_kit = new Chip(tr("With the kit"), tr("Show the drums that ship as well"), this);
-  m_kit->setCheckable(true);
-  m_add = new Chip(tr("Add"), tr("Add sounds or a folder (Ctrl+I)"), this);
-  top->addWidget(m_kit);
-  top->addWidget(m_add);
   m_search = new SearchLine(*this, m_crate, this);
-  m_notice = new QLabel(tr("Simulated service: offline, nothing is sent or paid. Get copies a "
-                           "sound into your crate."),
-                        this);
-  m_notice->setWordWrap(true);
-  m_notice->setFont(theme::font(theme::Type::Small));
-  theme::style(m_notice, QStringLiteral("color:%1").arg(theme::colours().brass.name()));
+  m_notice = new Label(theme::Type::Small, theme::Ink::Brass, this);
+  m_notice->setWraps(true);
+  m_notice->setText(tr("Simulated service: offline, nothing is sent or paid. Get copies a "
+                       "sound into your crate."));
   m_model = new SourceListModel([this](RowId row) { return rowOf(row); }, this);
   m_list = new SourceList(m_model, this);
   m_scan = new ScanLine(*this, m_crate, this);
-  left->addLayout(top);
   left->addWidget(m_notice);
   left->addWidget(m_search);
   left->addWidget(m_list, 1);
@@ -128,27 +133,11 @@ void CrateStage::buildLeft(QBoxLayout* left) {
 
 void CrateStage::buildRight(QBoxLayout* right) {
   m_card = new SourceCard(*this, m_peaks, m_auditions, this);
-  m_hear = new Chip(tr("Hear"),
-                    tr("Hear it at the beat's tempo and key, in time with it; again to stop (Enter "
-                       "in the list)"),
-                    this);
-  m_keep = new Chip(tr("Keep"), {}, this);
-  m_half = new Chip(tr("÷2"), tr("Its tempo is half of that (Ctrl+−)"), this);
-  m_double = new Chip(tr("×2"), tr("Its tempo is twice that (Ctrl+=)"), this);
-  m_tap = new Chip(tr("Tap"), tr("Tap this source's tempo while it plays (Ctrl+Shift+T)"), this);
-  m_key = new Chip(tr("Key"), tr("Say which key it is in"), this);
-  m_kind = new Chip(tr("Kind"), tr("Say what it is"), this);
-  m_heardAgain = new Chip(tr("As heard"), tr("Take back what you corrected"), this);
-  m_remove = new Chip(tr("Remove"), {}, this);
-  auto* chips = new FlowRow(px(6));
-  for (Chip* chip :
-       {m_hear, m_keep, m_half, m_double, m_tap, m_key, m_kind, m_heardAgain, m_remove})
-    chips->addWidget(chip);
-  const std::array<std::pair<QString, QString>, 2> panels{
-      std::pair{tr("Reach map"), tr("What fits this beat, and how far off the rest is")},
-      {tr("Papers"), tr("Who made it, where it came from, what may be done with it; tags, stars")}};
-  auto* tabs = new QHBoxLayout;
-  tabs->setSpacing(px(6));
+  m_acts = makeActs();
+  m_panels = new Tabs(tr("Under the card"), this);
+  m_panels->add(tr("Reach map"), tr("What fits this beat, and how far off the rest is"));
+  m_panels->add(tr("Rights and origin"),
+                tr("Who made it, where it came from, what may be done with it; tags, stars"));
   m_map = new ReachMap(*this, this);
   m_provenance = new ProvenanceForm(this);
   auto* provenance = new QScrollArea(this);
@@ -159,26 +148,48 @@ void CrateStage::buildRight(QBoxLayout* right) {
   m_lower->addWidget(provenance);
   m_lower->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored); // as much as there is
   m_lower->setMinimumHeight(px(165));
-  for (std::size_t l = 0; l < panels.size(); ++l) {
-    m_panels[l] = new Chip(panels[l].first, panels[l].second, this);
-    m_panels[l]->setCheckable(true);
-    m_panels[l]->setChecked(l == 0);
-    tabs->addWidget(m_panels[l]);
-    connect(m_panels[l], &QAbstractButton::clicked, this, [this, l] {
-      m_lower->setCurrentIndex(int(l));
-      for (std::size_t k = 0; k < m_panels.size(); ++k) m_panels[k]->setChecked(k == l);
-    });
-  }
-  tabs->addStretch();
+  connect(m_panels, &Tabs::wanted, this, [this](int panel) {
+    m_panels->choose(panel);
+    m_lower->setCurrentIndex(panel);
+  });
   right->addWidget(m_card);
-  right->addLayout(chips);
-  right->addLayout(tabs);
+  right->addWidget(m_acts);
+  right->addWidget(m_panels);
   right->addWidget(m_lower, 1);
+}
+
+ControlRow* CrateStage::makeActs() {
+  auto* row = new ControlRow(this);
+  m_hear = new Button(Sign::Hear, tr("Play in the beat"),
+                      tr("Hear it at the beat's tempo and key, in time with it; again to stop "
+                         "(Enter in the list)"),
+                      row);
+  m_hear->setCheckable(true);
+  m_keep = new Button(Sign::Keep, tr("Keep"), {}, row);
+  m_half = new Button(tr("÷2"), tr("Its tempo is half of that (Ctrl+−)"), row);
+  m_double = new Button(tr("×2"), tr("Its tempo is twice that (Ctrl+=)"), row);
+  m_tap = new Button(Sign::Tap, tr("Tap"),
+                     tr("Tap this source's tempo while it plays (Ctrl+Shift+T)"), row);
+  m_key = new Button(tr("Key"), tr("Say which key it is in"), row);
+  m_kind = new Button(tr("Kind"), tr("Say what it is"), row);
+  m_heardAgain = new Button(tr("As heard"), tr("Take back what you corrected"), row);
+  m_remove = new Button(Sign::Remove, tr("Remove"), {}, row);
+  m_remove->setWeight(Button::Weight::Danger);
+  for (Button* menu : {m_key, m_kind}) menu->setOpens(true);
+  row->more()->setSaid(tr("Correct"), tr("Say what was heard wrongly: tempo, key, kind"));
+  using Stays = ControlRow::Stays;
+  row->add(m_hear, Stays::Always);
+  row->add(m_keep, Stays::Always);
+  row->addStretch();
+  row->add(m_remove);
+  for (Button* button : {m_half, m_double, m_tap, m_key, m_kind, m_heardAgain})
+    row->add(button, Stays::UnderMore);
+  return row;
 }
 
 void CrateStage::addCommands() {
   for (int s = 0; s < 3; ++s)
-    addCommand(tr("Show: %1").arg(m_scopes[std::size_t(s)]->text()),
+    addCommand(tr("Show: %1").arg(m_scopes->tab(s)->text()),
                QKeySequence(Qt::CTRL | (Qt::Key_1 + s)), [this, s] { setScope(Scope(s)); });
   addCommand(tr("Search the crate"), QKeySequence(Qt::CTRL | Qt::Key_F), [this] {
     if (m_scope == Scope::Beat) setScope(Scope::Crate);
@@ -224,14 +235,14 @@ void CrateStage::addCommands() {
 
 void CrateStage::setScope(Scope scope) {
   m_scope = scope;
-  for (std::size_t s = 0; s < m_scopes.size(); ++s) m_scopes[s]->setChecked(int(s) == int(scope));
+  m_scopes->choose(int(scope));
   m_search->setVisible(scope != Scope::Beat);
   m_search->setOrdered(scope == Scope::Crate);
   m_notice->setVisible(scope == Scope::Service);
   m_scan->setVisible(scope == Scope::Crate);
   m_kit->setVisible(scope == Scope::Beat);
   m_add->setVisible(scope != Scope::Service);
-  m_add->setText(scope == Scope::Crate ? tr("Add folder") : tr("Add sounds"));
+  m_add->setSaid(scope == Scope::Crate ? tr("Add folder…") : tr("Add sounds…"), m_add->toolTip());
   if (scope != Scope::Beat) (void)m_crate.crate();
   switch (scope) {
   case Scope::Beat:
@@ -255,7 +266,7 @@ bool CrateStage::showPanel(const QString& name) {
   const QStringList scopes{QStringLiteral("beat"), QStringLiteral("crate"),
                            QStringLiteral("service")};
   if (which == QLatin1String("papers"))
-    m_panels[1]->click();
+    emit m_panels->wanted(1);
   else if (scopes.contains(which))
     setScope(Scope(scopes.indexOf(which)));
   else
@@ -333,17 +344,18 @@ void CrateStage::showSubject() {
   const bool timed = ours && gridOf(*source).has_value();
   const auto& now = m_auditions.heard();
   m_hear->setEnabled(there && (source->sound || !source->origin.empty()));
-  m_hear->setText(any && !now.hash.empty() && now.hash == source->hash ? tr("Stop") : tr("Hear"));
-  m_keep->setText(m_scope == Scope::Beat      ? tr("On the deck")
+  m_hear->setChecked(any && !now.hash.empty() && now.hash == source->hash);
+  m_keep->setSaid(m_scope == Scope::Beat      ? tr("On the deck")
                   : m_scope == Scope::Service ? tr("Get")
-                                              : tr("Keep"));
-  m_keep->setToolTip(m_scope == Scope::Beat ? tr("Put it on a key of the deck (Ctrl+Enter)")
-                     : m_scope == Scope::Service
-                         ? tr("Copy it into the crate with its licence (Ctrl+Enter)")
-                         : tr("Take it into this beat (Ctrl+Enter)"));
+                                              : tr("Keep"),
+                  m_scope == Scope::Beat ? tr("Put it on a key of the deck (Ctrl+Enter)")
+                  : m_scope == Scope::Service
+                      ? tr("Copy it into the crate with its licence (Ctrl+Enter)")
+                      : tr("Take it into this beat (Ctrl+Enter)"));
+  m_keep->setVisible(m_scope != Scope::Crate); // there it is the next step
   m_keep->setEnabled(there);
-  for (Chip* chip : {m_half, m_double, m_tap, m_key, m_kind, m_heardAgain, m_remove})
-    chip->setVisible(m_scope != Scope::Service); // what is not had yet is not corrected
+  for (Button* button : {m_half, m_double, m_tap, m_key, m_kind, m_heardAgain, m_remove})
+    button->setVisible(m_scope != Scope::Service); // what is not had yet is not corrected
   m_half->setEnabled(timed);
   m_double->setEnabled(timed);
   m_tap->setEnabled(ours);
@@ -351,10 +363,10 @@ void CrateStage::showSubject() {
   m_kind->setEnabled(ours && source->heard);
   m_heardAgain->setEnabled(ours && source->corrections != Corrections{});
   m_remove->setEnabled(ours && (m_scope == Scope::Beat || m_subject.missing));
-  m_remove->setText(m_scope == Scope::Beat ? tr("Remove") : tr("Forget"));
-  m_remove->setToolTip(m_scope == Scope::Beat
-                           ? tr("Take it out of this beat; can be undone (Delete)")
-                           : tr("Forget a source whose file is gone (Delete)"));
+  m_remove->setSaid(m_scope == Scope::Beat ? tr("Remove") : tr("Forget"),
+                    m_scope == Scope::Beat ? tr("Take it out of this beat; can be undone (Delete)")
+                                           : tr("Forget a source whose file is gone (Delete)"));
+  showNext();
 }
 
 } // namespace tuvvo

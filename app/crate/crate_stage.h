@@ -5,17 +5,17 @@
 #include "crate/subject.h"
 #include "listen/tap_tempo.h"
 #include "parts/stage_view.h"
-#include "widgets/chip.h"
 
 #include <QElapsedTimer>
 
 class QBoxLayout;
-class QLabel;
 class QStackedWidget;
 
 namespace tuvvo {
 
 class Auditions;
+class Button;
+class ControlRow;
 class CrateService;
 class PeaksCache;
 class Player;
@@ -28,6 +28,10 @@ class SourceList;
 class SourceListModel;
 class SourceService;
 class ReelPlayer;
+class Label;
+class StageHead;
+class Tabs;
+class Tick;
 
 class CrateStage : public StageView {
   Q_OBJECT
@@ -46,13 +50,20 @@ public:
   bool showPanel(const QString& name) override;
 
 private:
+  void buildHead();
   void buildLeft(QBoxLayout* into);
   void buildRight(QBoxLayout* into);
+  ControlRow* makeActs();
   void addCommands();
   void search();
   void refresh();
   void choose(RowId row);
   void showSubject();
+  /// What the work goes on with: with the beat's tempo and key, or with cuts.
+  enum class Next { Nothing, TakeTempoAndKey, Keep, Cut };
+  [[nodiscard]] Next nextStep() const;
+  void showNext();
+  void doNext();
   void fillMap();
   [[nodiscard]] std::optional<CrateRow> rowOf(RowId row);
   [[nodiscard]] Subject subjectOf(RowId row);
@@ -85,11 +96,13 @@ private:
   ReachMap* m_map;
   ProvenanceForm* m_provenance;
   QStackedWidget* m_lower;
-  QLabel* m_notice;
-  std::array<Chip*, 3> m_scopes{};
-  std::array<Chip*, 2> m_panels{};
-  Chip *m_add, *m_kit, *m_hear, *m_half, *m_double, *m_tap, *m_key, *m_kind, *m_heardAgain, *m_keep,
-      *m_remove;
+  StageHead* m_head;
+  Label* m_notice;
+  Tabs *m_scopes, *m_panels;
+  Tick* m_kit;
+  ControlRow* m_acts;
+  Button *m_add, *m_next, *m_hear, *m_half, *m_double, *m_tap, *m_key, *m_kind, *m_heardAgain,
+      *m_keep, *m_remove;
   std::optional<SampleService> m_service;
   bool m_serviceTried = false;
   TapTempo m_taps;

@@ -1,8 +1,9 @@
 #include "crate/scan_line.h"
 
 #include "theme/theme.h"
-#include "widgets/chip.h"
+#include "widgets/button.h"
 #include "widgets/combo.h"
+#include "widgets/tick.h"
 
 #include <QFileDialog>
 #include <QHBoxLayout>
@@ -20,17 +21,18 @@ ScanLine::ScanLine(Panel& host, CrateService& crate, QWidget* parent)
   m_text = new QLabel(this);
   m_text->setFont(theme::font(theme::Type::Small));
   m_text->setMinimumWidth(px(60));
-  m_folders = new Chip(tr("Folders"), tr("Folders that the crate watches"), this);
-  m_pause = new Chip(tr("Pause"), tr("Pause listening; rows stay"), this);
-  m_pause->setCheckable(true);
-  m_cancel = new Chip(tr("Stop"), tr("Stop this round; what waits is heard in the next"), this);
-  m_bad = new Chip({}, tr("Files that could not be read, and why"), this);
-  m_bad->setTone(theme::colours().coral);
+  m_folders = new Button(tr("Folders"), tr("Folders that the crate watches"), this);
+  m_pause = new Tick(tr("Pause"), tr("Pause listening; rows stay"), this);
+  m_cancel = new Button(tr("Stop"), tr("Stop this round; what waits is heard in the next"), this);
+  m_bad = new Button({}, tr("Files that could not be read, and why"), this);
+  m_bad->setWeight(Button::Weight::Danger);
+  for (Button* button : {m_folders, m_bad}) button->setOpens(true);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, px(4), 0, 0);
   row->setSpacing(px(6));
   row->addWidget(m_text, 1);
-  for (Chip* chip : {m_bad, m_pause, m_cancel, m_folders}) row->addWidget(chip);
+  for (QWidget* widget : std::initializer_list<QWidget*>{m_bad, m_pause, m_cancel, m_folders})
+    row->addWidget(widget);
   connect(m_folders, &QAbstractButton::clicked, this, &ScanLine::showFolders);
   connect(m_bad, &QAbstractButton::clicked, this, &ScanLine::showUnreadable);
   connect(m_pause, &QAbstractButton::toggled, this, [this](bool on) {
@@ -75,7 +77,7 @@ void ScanLine::refresh() {
   const auto bad =
       m_crate.scanner() && m_crate.crate() ? m_crate.crate()->unreadable(0) : Crate::Unreadable{};
   m_bad->setVisible(bad && bad->count > 0);
-  if (bad) m_bad->setText(tr("%1 unreadable").arg(bad->count));
+  if (bad) m_bad->setSaid(tr("%1 unreadable").arg(bad->count), m_bad->toolTip());
   m_text->setText(
       m_text->fontMetrics().elidedText(text, Qt::ElideRight, std::max(px(60), width() / 2)));
   m_text->setToolTip(QString::fromStdString(progress.now));

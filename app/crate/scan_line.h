@@ -10,7 +10,8 @@ class QLabel;
 
 namespace tuvvo {
 
-class Chip;
+class Button;
+class Tick;
 
 class ScanLine : public Panel {
   Q_OBJECT
@@ -29,7 +30,8 @@ private:
 
   CrateService& m_crate;
   QLabel* m_text;
-  Chip *m_folders, *m_pause, *m_cancel, *m_bad;
+  Button *m_folders, *m_cancel, *m_bad;
+  Tick* m_pause;
   double m_done = 0;
 };
 

@@ -1,7 +1,7 @@
 #include "crate/search_line.h"
 
 #include "theme/theme.h"
-#include "widgets/chip.h"
+#include "widgets/button.h"
 #include "widgets/combo.h"
 
 #include <QHBoxLayout>
@@ -28,8 +28,11 @@ SearchLine::SearchLine(Panel& host, CrateService& crate, QWidget* parent)
     button->setAccessibleName(tr("Clear the search"));
     button->setToolTip(tr("Clear the search (Escape)"));
   }
-  m_narrow = new Chip(tr("Narrow"), tr("Every way to ask; each writes its words for you"), this);
-  m_kept = new Chip(tr("Kept"), tr("Keep this search under its words, or take one up again"), this);
+  m_narrow = new Button(tr("Narrow"), tr("Every way to ask; each writes its words for you"), this);
+  m_kept =
+      new Button(tr("Kept"), tr("Keep this search under its words, or take one up again"), this);
+  m_narrow->setOpens(true);
+  m_kept->setOpens(true);
   m_order = new Combo(tr("Order"), tr("What stands first"), this);
   m_order->addItems({tr("by reach"), tr("by name"), tr("newest"), tr("by tempo"), tr("by length"),
                      tr("by stars")});

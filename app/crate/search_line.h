@@ -12,7 +12,7 @@ class QLineEdit;
 
 namespace tuvvo {
 
-class Chip;
+class Button;
 
 class SearchLine : public Panel {
   Q_OBJECT
@@ -46,7 +46,7 @@ private:
   QLineEdit* m_words;
   QLabel* m_reading;
   QComboBox* m_order;
-  Chip *m_narrow, *m_kept;
+  Button *m_narrow, *m_kept;
   int m_found = 0, m_total = 0;
 };
 

@@ -1,14 +1,16 @@
 #include "cut/cut_modes.h"
 
 #include "cut/slicing.h"
-#include "theme/theme.h"
-#include "widgets/flow_row.h"
+#include "widgets/button.h"
+#include "widgets/label.h"
+#include "widgets/segments.h"
+#include "widgets/tick.h"
 
 namespace tuvvo {
 
 using theme::px;
 
-CutModes::CutModes(QWidget* parent) : QWidget(parent) {
+CutModes::CutModes(QWidget* parent) : ControlRow(parent) {
   const std::array<QString, kWays> names{tr("Hits"),     tr("Beats"),  tr("Bars"), tr("Equal"),
                                          tr("Sections"), tr("Chords"), tr("Hand")};
   const std::array<QString, kWays> tips{
@@ -19,20 +21,20 @@ CutModes::CutModes(QWidget* parent) : QWidget(parent) {
       tr("Cut where a new part of the music begins (Ctrl+5)"),
       tr("Cut where the chord changes (Ctrl+6)"),
       tr("Only your own cuts from here on (Ctrl+7)")};
-  auto* row = new FlowRow(px(6), this);
-  for (std::size_t i = 0; i < kWays; ++i) {
-    m_ways[i] = new Chip(names[i], tips[i], this);
-    m_ways[i]->setCheckable(true);
-    row->addWidget(m_ways[i]);
-    connect(m_ways[i], &QAbstractButton::clicked, this,
-            [this, i] { emit wanted([i](CutSettings& s) { s.mode = CutMode(i); }, {}); });
-  }
-  addFigures(*row);
-  addClasses(*row);
-  addActs(*row);
+  auto* says = new Label(theme::Type::Small, theme::Ink::Quiet, this);
+  says->setText(tr("Cut by"));
+  add(says, Stays::Always);
+  m_ways = new Segments(tr("Cut by"), Segments::Picks::One, this);
+  for (std::size_t i = 0; i < kWays; ++i) m_ways->add(names[i], tips[i]);
+  connect(m_ways, &Segments::wanted, this,
+          [this](int way) { emit wanted([way](CutSettings& s) { s.mode = CutMode(way); }, {}); });
+  add(m_ways, Stays::Always);
+  addFigures();
+  addClasses();
+  addActs();
 }
 
-void CutModes::addFigures(FlowRow& row) {
+void CutModes::addFigures() {
   m_sensitivity = new Slide(QString(), {0, 100, 50, 5, 0}, tr("% sensitive"), this);
   m_sensitivity->setId(QStringLiteral("cut.sensitivity"));
   m_sensitivity->setAccessibleName(tr("Sensitivity"));
@@ -48,7 +50,7 @@ void CutModes::addFigures(FlowRow& row) {
   m_parts->setAccessibleName(tr("Parts"));
   for (Slide* slide : {m_sensitivity, m_perBeat, m_barsEach, m_parts}) {
     slide->setFixedWidth(px(118));
-    row.addWidget(slide);
+    add(slide);
   }
   const auto follow = [this](Slide* slide, const QString& merge, auto set) {
     connect(slide, &Slide::changed, this, [this, merge, set](double v, bool) {
@@ -64,39 +66,43 @@ void CutModes::addFigures(FlowRow& row) {
   follow(m_parts, QStringLiteral("parts"), [](CutSettings& s, double v) { s.parts = int(v); });
 }
 
-void CutModes::addClasses(FlowRow& row) {
-  const std::array<QString, 4> classes{tr("kicks"), tr("snares"), tr("hats"), tr("others")};
-  for (std::size_t i = 0; i < m_classes.size(); ++i) {
-    m_classes[i] = new Chip(classes[i], tr("Cut at %1").arg(classes[i]), this);
-    m_classes[i]->setCheckable(true);
-    row.addWidget(m_classes[i]);
-    connect(m_classes[i], &QAbstractButton::clicked, this, [this, i](bool on) {
-      emit wanted([i, on](CutSettings& s) { s.classes[i] = on; }, {});
-    });
-  }
+void CutModes::addClasses() {
+  m_classes = new Segments(tr("Cut at"), Segments::Picks::Several, this);
+  const std::pair<HitClass, QString> classes[]{{HitClass::Kick, tr("kicks")},
+                                               {HitClass::Snare, tr("snares")},
+                                               {HitClass::Hat, tr("hats")},
+                                               {HitClass::Other, tr("others")}};
+  for (const auto& [hit, name] : classes) m_classes->add(hit, name, tr("Cut at %1").arg(name));
+  add(m_classes);
+  connect(m_classes, &Segments::wanted, this, [this](int i) {
+    const bool on = m_classes->isOn(i);
+    emit wanted([i, on](CutSettings& s) { s.classes[std::size_t(i)] = on; }, {});
+  });
 }
 
-void CutModes::addActs(FlowRow& row) {
+void CutModes::addActs() {
+  m_tap = new Button(Sign::Tap, tr("Tap"), tr("A cut here (Enter)"), this);
+  add(m_tap, Stays::Always);
+  m_tap->hide();
   m_decay =
-      new Chip(tr("End at decay"),
+      new Tick(tr("End at decay"),
                tr("A slice ends where its own sound has died away, not at the next one"), this);
-  m_decay->setCheckable(true);
-  row.addWidget(m_decay);
-  m_fromBar = new Chip(tr("From bar 1"),
+  add(m_decay, Stays::UnderMore);
+  m_fromBar = new Tick(tr("From bar 1"),
                        tr("What stands before the first downbeat is set aside, not lost"), this);
-  m_fromBar->setCheckable(true);
-  row.addWidget(m_fromBar);
-  connect(m_fromBar, &QAbstractButton::clicked, this,
-          [this](bool on) { emit wanted([on](CutSettings& s) { s.fromDownbeat = on; }, {}); });
-  m_along = new Chip(
-      tr("Tap along"),
+  add(m_fromBar, Stays::UnderMore);
+  m_along = new Button(
+      Sign::Tap, tr("Tap along"),
       tr("The source plays once as it is; tap with Enter where cuts should be (Ctrl+Shift+B)"),
       this);
   m_along->setCheckable(true);
-  m_tap = new Chip(tr("Tap"), tr("A cut here (Enter)"), this);
-  m_tap->hide();
-  m_loops = new Chip(tr("Loops"), tr("Whole bars that join their own start (Ctrl+Shift+O)"), this);
-  for (Chip* chip : {m_along, m_tap, m_loops}) row.addWidget(chip);
+  add(m_along, Stays::UnderMore);
+  m_loops =
+      new Button(tr("Find loops"), tr("Whole bars that join their own start (Ctrl+Shift+O)"), this);
+  m_loops->setOpens(true);
+  add(m_loops, Stays::UnderMore);
+  connect(m_fromBar, &QAbstractButton::clicked, this,
+          [this](bool on) { emit wanted([on](CutSettings& s) { s.fromDownbeat = on; }, {}); });
   connect(m_along, &QAbstractButton::clicked, this, &CutModes::tapAlong);
   connect(m_tap, &QAbstractButton::pressed, this, &CutModes::tapped);
   connect(m_loops, &QAbstractButton::clicked, this, &CutModes::loopsWanted);
@@ -105,11 +111,11 @@ void CutModes::addActs(FlowRow& row) {
   });
 }
 
-QWidget* CutModes::loopsChip() const { return m_loops; }
+QWidget* CutModes::loopsButton() const { return m_loops->isVisible() ? m_loops : more(); }
 
 void CutModes::setTapping(bool on) {
   m_along->setChecked(on);
-  m_along->setText(on ? tr("Done") : tr("Tap along"));
+  m_along->setSaid(on ? tr("Done tapping") : tr("Tap along"), m_along->toolTip());
   m_tap->setVisible(on);
 }
 
@@ -136,18 +142,15 @@ QString CutModes::commandText(CutMode way) {
 void CutModes::show(const Source* s) {
   const CutMode way = s ? s->cutting.mode : CutMode::Hits;
   const bool can = s && s->sound;
-  for (std::size_t i = 0; i < kWays; ++i) {
-    m_ways[i]->setChecked(can && !s->cuts.empty() && std::size_t(way) == i);
-    m_ways[i]->setEnabled(can);
-  }
+  m_ways->choose(can && !s->cuts.empty() ? int(way) : -1);
+  m_ways->setEnabled(can);
   m_sensitivity->setVisible(can && way == CutMode::Hits);
   m_perBeat->setVisible(can && way == CutMode::Beats);
   m_barsEach->setVisible(can && way == CutMode::Bars);
   m_parts->setVisible(can && way == CutMode::Equal);
-  for (std::size_t i = 0; i < m_classes.size(); ++i) {
-    m_classes[i]->setVisible(can && way == CutMode::Hits);
-    m_classes[i]->setChecked(s && s->cutting.classes[i]);
-  }
+  m_classes->setVisible(can && way == CutMode::Hits);
+  for (int i = 0; i < m_classes->count(); ++i)
+    m_classes->setOn(i, s && s->cutting.classes[std::size_t(i)]);
   m_decay->setVisible(can && way != CutMode::Hand);
   m_fromBar->setVisible(can && way != CutMode::Hand && gridOf(*s));
   m_fromBar->setChecked(s && s->cutting.fromDownbeat);

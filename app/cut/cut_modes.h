@@ -1,29 +1,30 @@
-// The ways to cut: a chip each, and what the chosen one can be told.
+// The ways to cut, and what the chosen one can be told.
 #pragma once
 
 #include "model/project.h"
-#include "widgets/chip.h"
+#include "widgets/control_row.h"
 #include "widgets/slide.h"
 
 #include <functional>
 
 namespace tuvvo {
 
-class FlowRow;
+class Segments;
+class Tick;
 
-class CutModes : public QWidget {
+class CutModes : public ControlRow {
   Q_OBJECT
 public:
   static constexpr std::size_t kWays = 7;
   explicit CutModes(QWidget* parent);
   /// @param source  null for none
   void show(const Source* source);
-  /// "Cut by hits", in the order of CutWay.
+  /// "Cut by hits", in the order of CutMode.
   [[nodiscard]] static QString commandText(CutMode way);
 
   /// While a source is tapped along to, "Tap" stands there and the rest rests.
   void setTapping(bool on);
-  [[nodiscard]] QWidget* loopsChip() const;
+  [[nodiscard]] QWidget* loopsButton() const;
 
 signals:
   void tapAlong(bool on);
@@ -33,13 +34,13 @@ signals:
   void wanted(const std::function<void(CutSettings&)>& change, const QString& merge);
 
 private:
-  void addFigures(FlowRow& row);
-  void addClasses(FlowRow& row);
-  void addActs(FlowRow& row);
+  void addFigures();
+  void addClasses();
+  void addActs();
 
-  std::array<Chip*, kWays> m_ways{};
-  std::array<Chip*, 4> m_classes{};
-  Chip *m_fromBar, *m_decay, *m_along, *m_tap, *m_loops;
+  Segments *m_ways, *m_classes;
+  Tick *m_fromBar, *m_decay;
+  Button *m_along, *m_tap, *m_loops;
   Slide *m_sensitivity, *m_perBeat, *m_barsEach, *m_parts;
 };
 

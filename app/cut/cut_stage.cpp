@@ -1,5 +1,5 @@
 #include "cut/cut_stage.h"
-#include "session/document.h"
+#include "session/auditions.h"
 #include "session/source_service.h"
 
 #include "beat/novelty.h"
@@ -16,13 +16,15 @@
 #include "model/edits.h"
 #include "parts/source_text.h"
 #include "theme/theme.h"
+#include "widgets/button.h"
 #include "widgets/combo.h"
+#include "widgets/empty_place.h"
+#include "widgets/stage_head.h"
+#include "widgets/tabs.h"
 #include "widgets/tall_scroll.h"
 
 #include <QHBoxLayout>
-#include <QLabel>
 #include <QPainter>
-#include <QTimer>
 #include <QVBoxLayout>
 
 namespace tuvvo {
@@ -31,52 +33,64 @@ using theme::px;
 
 CutStage::CutStage(Panel& host, const Uses& uses, QWidget* parent)
     : StageView(host, parent), m_sources(uses.sources), m_player(uses.player),
-      m_transport(uses.transport) {
-  m_title = new QLabel(this);
-  m_title->setFont(theme::font(theme::Type::Title));
-  m_about = new QLabel(this);
-  m_about->setFont(theme::font(theme::Type::Small));
-  m_about->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+      m_transport(uses.transport), m_auditions(uses.auditions) {
   m_wave = new WaveView(*this, uses.peaks, this);
   m_fit = new FitPanel(*this, this);
   setFocusProxy(m_wave);
-  auto* top = new QHBoxLayout;
-  top->setSpacing(px(6));
-  top->addWidget(m_title);
-  top->addWidget(m_about, 1);
-  m_showWays = new Chip(tr("Ways"), tr("Ways to cut"), this);
-  m_showLineUp = new Chip(tr("Line up"), tr("Straightening and the drift line"), this);
-  m_showSlice = new Chip(tr("Slice"), tr("The chosen slice"), this);
-  for (Chip* chip : {m_showWays, m_showLineUp, m_showSlice}) {
-    chip->setCheckable(true);
-    top->addWidget(chip);
-    connect(chip, &QAbstractButton::clicked, this, [this, chip] {
-      for (Chip* each : {m_showWays, m_showLineUp, m_showSlice}) each->setChecked(chip == each);
-      arrange();
-    });
-  }
-  m_showSlice->setChecked(true);
+  m_head = new StageHead(this);
+  m_shown = m_head->addTabs(tr("What a low window shows"));
+  m_shown->add(tr("Ways"), tr("Ways to cut"));
+  m_shown->add(tr("Drift"), tr("Straightening and the drift line"));
+  m_shown->add(tr("Slice"), tr("The chosen slice"));
+  m_shown->choose(Slice);
+  connect(m_shown, &Tabs::wanted, this, [this](int which) {
+    m_shown->choose(which);
+    arrange();
+  });
+  m_head->addStretch();
+  m_hear =
+      new Button(Sign::Hear, tr("Play in the beat"),
+                 tr("Hear it at the beat's tempo and key, in time with it; again to stop"), m_head);
+  m_hear->setCheckable(true);
+  m_head->add(m_hear);
+  connect(m_hear, &QAbstractButton::clicked, this, &CutStage::hear);
+  connect(&m_auditions, &Auditions::changed, this, &CutStage::refresh);
+  m_next = m_head->addNext(QString(), QString());
+  connect(m_next, &QAbstractButton::clicked, this, &CutStage::doNext);
   m_ways = new CutModes(this);
   connect(m_ways, &CutModes::wanted, this, &CutStage::recut);
   m_taps = new TapCuts(*this, uses.auditions);
 
   auto* left = new QVBoxLayout;
   left->setSpacing(px(8));
-  left->addLayout(top);
   left->addWidget(m_ways);
   left->addWidget(m_wave, 1);
   left->addWidget(m_lineUp = makeLineUp());
   m_slice = new SlicePanel(*this, {uses.sources, uses.loudness, uses.printing}, this);
-  left->addWidget(m_sliceArea = new TallScroll(m_slice, px(110), this));
+  left->addWidget(m_sliceArea = new TallScroll(m_slice, px(80), this));
   connect(m_slice, &SlicePanel::commandWanted, this, [this](const QString& text) {
     for (QAction* action : actions())
       if (action->text() == text) action->trigger();
   });
-  auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(px(20), px(12), px(12), px(10));
-  row->setSpacing(px(14));
+  m_work = new QWidget(this);
+  auto* row = new QHBoxLayout;
+  row->setSpacing(px(16));
   row->addLayout(left, 1);
   row->addWidget(m_fit);
+  auto* work = new QVBoxLayout(m_work);
+  work->setContentsMargins(0, 0, 0, 0);
+  work->setSpacing(px(8));
+  work->addWidget(m_head);
+  work->addLayout(row, 1);
+  m_empty = new EmptyPlace(this);
+  m_empty->say(tr("Nothing to cut yet"),
+               tr("A source that you choose in the crate is cut into slices here."));
+  connect(m_empty->addWay(Sign::None, tr("Choose a source"), tr("Go to the crate (F1)")),
+          &QAbstractButton::clicked, this, [this] { emit goTo(Stage::Crate); });
+  auto* whole = new QVBoxLayout(this);
+  whole->setContentsMargins(px(20), px(12), px(12), px(12));
+  whole->addWidget(m_work);
+  whole->addWidget(m_empty);
   addCommands();
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
     connect(this, signal, this, &CutStage::refresh);
@@ -123,16 +137,12 @@ QWidget* CutStage::makeLineUp() {
 /// one the ways to cut take their turn with them.
 void CutStage::arrange() {
   const bool low = height() < px(500), veryLow = height() < px(420);
-  if (!veryLow && m_showWays->isChecked()) {
-    m_showWays->setChecked(false);
-    m_showSlice->setChecked(true);
-  }
-  m_showWays->setVisible(veryLow);
-  m_showLineUp->setVisible(low);
-  m_showSlice->setVisible(low);
-  m_ways->setVisible(!veryLow || m_showWays->isChecked());
-  m_lineUp->setVisible(!low || m_showLineUp->isChecked());
-  m_sliceArea->setVisible(!low || m_showSlice->isChecked());
+  if (!veryLow && m_shown->chosen() == Ways) m_shown->choose(Slice);
+  m_shown->setVisible(low);
+  m_shown->tab(Ways)->setVisible(veryLow);
+  m_ways->setVisible(!veryLow || m_shown->chosen() == Ways);
+  m_lineUp->setVisible(!low || m_shown->chosen() == LineUp);
+  m_sliceArea->setVisible(!low || m_shown->chosen() == Slice);
 }
 
 void CutStage::addCommands() {
@@ -182,7 +192,7 @@ void CutStage::addTapCommands() {
   auto* tap = addCommand(tr("Tap a cut"), QKeySequence(Qt::Key_Return), [this] { m_taps->tap(); });
   tap->setEnabled(false); // Enter is other controls' while nothing is tapped
   auto* loops = addCommand(tr("Find loops"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_O),
-                           [this] { offerLoops(*this, m_ways->loopsChip()); });
+                           [this] { offerLoops(*this, m_ways->loopsButton()); });
   connect(m_ways, &CutModes::tapAlong, along, &QAction::trigger);
   connect(m_ways, &CutModes::tapped, tap, &QAction::trigger);
   connect(m_ways, &CutModes::loopsWanted, loops, &QAction::trigger);
@@ -246,15 +256,14 @@ void CutStage::recut(const std::function<void(CutSettings&)>& change, const QStr
 }
 
 void CutStage::refresh() {
-  const auto& c = theme::colours();
   const Source* s = findSource(project(), selection().source);
-  m_title->setText(s ? QString::fromStdString(s->name) : tr("Nothing to cut yet"));
+  m_work->setVisible(s);
+  m_empty->setVisible(!s);
   QStringList about;
   if (s) {
+    if (s->heard && s->heard->loop) about << counted(s->heard->loop->bars, tr("bar"), tr("bars"));
     about << tempoText(*s) << keyText(*s)
           << (s->sound ? lengthText(s->sound->duration()) : tr("missing"));
-    if (s->heard && s->heard->loop)
-      about.prepend(counted(s->heard->loop->bars, tr("bar"), tr("bars")));
   }
   const PatternPtr pattern = findPattern(project(), selection().pattern);
   if (s && pattern)
@@ -262,17 +271,45 @@ void CutStage::refresh() {
       about << tr("%1 new in %2")
                    .arg(novelty.total, 0, 'f', 2)
                    .arg(QString::fromStdString(pattern->name));
-  m_about->setToolTip(about.join(QStringLiteral(" · ")));
-  m_about->setText(m_about->fontMetrics().elidedText(m_about->toolTip(), Qt::ElideRight,
-                                                     m_about->width() - px(8)));
-  theme::style(m_about, QStringLiteral("color:%1; padding-left:6px").arg(c.quiet.name()));
+  m_head->say(s ? QString::fromStdString(s->name) : QString(), about.join(QStringLiteral(" · ")));
+  const auto& now = m_auditions.heard();
+  m_hear->setEnabled(s && s->sound);
+  m_hear->setChecked(s && !now.hash.empty() && now.hash == s->hash);
   m_ways->show(s);
+  refreshNext(s);
 }
 
-void CutStage::resizeEvent(QResizeEvent*) {
-  arrange();
-  QTimer::singleShot(0, this, &CutStage::refresh); // once its texts know their width
+void CutStage::refreshNext(const Source* s) {
+  const bool cut = s && !s->cuts.empty();
+  const CutMode way = s ? usualMode(*s) : CutMode::Hits;
+  m_next->setSign(cut ? Sign::Pin : Sign::Cut);
+  if (cut)
+    m_next->setSaid(tr("Into the beat"), tr("Go on with its slices in the beat (F4)"));
+  else
+    m_next->setSaid(CutModes::commandText(way),
+                    way == CutMode::Beats
+                        ? tr("It is an even loop: its beats are where they should be")
+                        : tr("It was played freely: its hits say where to cut"));
+  m_next->setEnabled(s && s->sound);
 }
+
+void CutStage::doNext() {
+  const Source* s = findSource(project(), selection().source);
+  if (!s) return;
+  if (!s->cuts.empty()) return emit goTo(Stage::Beat);
+  recut([way = usualMode(*s)](CutSettings& settings) { settings.mode = way; });
+}
+
+void CutStage::hear() {
+  const auto& now = m_auditions.heard();
+  for (const auto& source : project().sources)
+    if (source->id == selection().source) {
+      if (!now.hash.empty() && now.hash == source->hash) return m_auditions.end();
+      m_auditions.audition(source);
+    }
+}
+
+void CutStage::resizeEvent(QResizeEvent*) { arrange(); }
 
 void CutStage::paintEvent(QPaintEvent*) {
   QPainter p(this);

@@ -2,13 +2,12 @@
 #pragma once
 
 #include "parts/stage_view.h"
-#include "widgets/chip.h"
-
-class QLabel;
 
 namespace tuvvo {
 
 class Auditions;
+class Button;
+class EmptyPlace;
 class LoudnessCache;
 class PeaksCache;
 class Player;
@@ -20,7 +19,9 @@ class FitPanel;
 class CutModes;
 class TapCuts;
 class SlicePanel;
+class StageHead;
 class StraightenRow;
+class Tabs;
 
 class CutStage : public StageView {
   Q_OBJECT
@@ -50,6 +51,10 @@ private:
   void addTapCommands();
   void addSliceCommands();
   void refresh();
+  void refreshNext(const Source* source);
+  /// Cuts by the recommended way where nothing is cut; else the work goes on in the beat.
+  void doNext();
+  void hear();
   void recut(const std::function<void(CutSettings&)>& change, const QString& merge = {});
   QWidget* makeLineUp();
   void arrange();
@@ -57,6 +62,7 @@ private:
   SourceService& m_sources;
   Player& m_player;
   Transport& m_transport;
+  Auditions& m_auditions;
   WaveView* m_wave;
   FitPanel* m_fit;
   QWidget* m_lineUp; ///< in a low window this or the next
@@ -64,8 +70,12 @@ private:
   QWidget* m_sliceArea; ///< scrolls it where there is no room
   StraightenRow* m_straighten;
   std::uint64_t m_orders = 0; ///< how often the slices were reordered: each time otherwise
-  Chip *m_showWays, *m_showLineUp, *m_showSlice; ///< which
-  QLabel *m_title, *m_about;
+  enum Low { Ways, LineUp, Slice };
+  Tabs* m_shown; ///< which of them a low window shows
+  StageHead* m_head;
+  Button *m_hear, *m_next;
+  QWidget* m_work; ///< everything but m_empty
+  EmptyPlace* m_empty;
   CutModes* m_ways;
   TapCuts* m_taps;
 };

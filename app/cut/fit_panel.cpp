@@ -2,10 +2,11 @@
 
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
+#include "widgets/segments.h"
 #include "words/fit_words.h"
 
-#include <QHBoxLayout>
-#include <QLabel>
 #include <QPainter>
 #include <QVBoxLayout>
 #include <cmath>
@@ -46,7 +47,7 @@ void FitWay::show(const QString& first, const QString& second, bool chosen) {
   update();
 }
 
-QSize FitWay::sizeHint() const { return {px(160), px(37)}; }
+QSize FitWay::sizeHint() const { return {px(160), px(44)}; }
 
 void FitWay::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
@@ -59,51 +60,47 @@ void FitWay::paintEvent(QPaintEvent*) {
   p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 6, 6);
   const QRectF text = QRectF(rect()).adjusted(px(9), px(3), -px(6), -px(3));
   theme::drawText(p, QRectF(text.left(), text.top(), text.width(), text.height() / 2),
-                  Qt::AlignLeft | Qt::AlignVCenter, this->text(), theme::Type::Small,
+                  Qt::AlignLeft | Qt::AlignVCenter, this->text(), theme::Type::Body,
                   m_chosen ? c.mint : c.text);
   theme::drawText(p, QRectF(text.left(), text.center().y(), text.width(), text.height() / 2),
                   Qt::AlignLeft | Qt::AlignVCenter, m_second, theme::Type::Small, c.quiet);
 }
 
 FitPanel::FitPanel(Panel& host, QWidget* parent) : Panel(host, parent) {
-  setFixedWidth(px(212));
-  auto* title = new QLabel(tr("Fit"), this);
-  title->setFont(theme::font(theme::Type::Strong));
-  m_beat = new QLabel(this);
-  m_beat->setFont(theme::font(theme::Type::Small));
-  m_beat->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-  auto* head = new QHBoxLayout;
-  head->addWidget(title);
-  head->addWidget(m_beat, 1);
+  setFixedWidth(px(248));
+  auto* head = new ControlRow(this);
+  auto* title = new Label(theme::Type::Strong, theme::Ink::Text, head);
+  title->setText(tr("Fit to the beat"));
+  m_beat = new Label(theme::Type::Small, theme::Ink::Quiet, head);
+  m_beat->setLeast(60);
+  head->add(title, ControlRow::Stays::Always);
+  head->addStretch();
+  head->add(m_beat, ControlRow::Stays::Always);
   const std::array<QString, 3> tips{
       tr("Speed and pitch together, as a disc does: no artefacts, another key"),
       tr("Length without pitch: attacks may soften"),
       tr("Every slice as it is, only moved; gaps are filled from its own tail")};
-  auto* methods = new QHBoxLayout;
-  methods->setSpacing(px(4));
-  for (std::size_t i = 0; i < m_methods.size(); ++i) {
-    m_methods[i] = new Chip(methodText(FitMethod(i)), tips[i], this);
-    m_methods[i]->setCheckable(true);
-    methods->addWidget(m_methods[i]);
-    connect(m_methods[i], &QAbstractButton::clicked, this, [this, i] {
-      if (const Source* s = findSource(project(), selection().source))
-        FitRuler::apply(*this, FitMethod(i), semitonesOf(s->shape.pitch()));
-      refresh();
-    });
-  }
+  m_methods = new Segments(tr("How it comes to the beat"), Segments::Picks::One, this);
+  for (std::size_t i = 0; i < tips.size(); ++i) m_methods->add(methodText(FitMethod(i)), tips[i]);
+  connect(m_methods, &Segments::wanted, this, [this](int method) {
+    if (const Source* s = findSource(project(), selection().source))
+      FitRuler::apply(*this, FitMethod(method), semitonesOf(s->shape.pitch()));
+    refresh();
+  });
   auto* ruler = new FitRuler(*this, this);
   setFocusProxy(ruler);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(px(10), px(8), px(10), px(10));
-  column->setSpacing(px(5));
-  column->addLayout(head);
-  column->addLayout(methods);
-  column->addWidget(ruler, 1);
+  column->setSpacing(px(6));
+  column->addWidget(head);
   for (std::size_t i = 0; i < kWays; ++i) {
     m_ways[i] = new FitWay(this);
     column->addWidget(m_ways[i]);
     connect(m_ways[i], &QAbstractButton::clicked, this, [this, i] { takeWay(i); });
   }
+  column->addSpacing(px(4));
+  column->addWidget(m_methods);
+  column->addWidget(ruler, 1);
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
     connect(this, signal, this, &FitPanel::refresh);
   refresh();
@@ -115,15 +112,12 @@ void FitPanel::takeWay(std::size_t place) {
 
 void FitPanel::refresh() {
   const Project& project = this->project();
-  QString beat = tr("beat %1").arg(project.tempo.value, 0, 'f', 2);
+  QString beat = tr("%1 BPM").arg(project.tempo.value, 0, 'f', 2);
   if (project.key) beat += QStringLiteral(" · ") + QString::fromStdString(nameOf(*project.key));
   m_beat->setText(beat);
-  theme::style(m_beat, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
   const Source* s = findSource(project, selection().source);
-  for (std::size_t i = 0; i < m_methods.size(); ++i) {
-    m_methods[i]->setEnabled(s && s->sound);
-    m_methods[i]->setChecked(s && std::size_t(s->shape.method) == i);
-  }
+  m_methods->setEnabled(s && s->sound);
+  m_methods->choose(s ? int(s->shape.method) : -1);
   m_takes.clear();
   std::size_t place = 0;
   const auto offer = [&](const QString& first, const QString& second, bool chosen,
@@ -182,8 +176,8 @@ void FitPanel::refresh() {
 }
 
 void FitPanel::showWays() {
-  const int room = height() - px(72 + 18 + 13 * 9); // head, methods, a ruler of nine lines
-  const int most = std::max(1, room / px(42));
+  const int room = height() - px(90 + 18 + 15 * 9); // head, methods, a ruler of nine lines
+  const int most = std::max(1, room / px(50));
   for (std::size_t i = 0; i < kWays; ++i)
     m_ways[i]->setVisible(i < m_takes.size() && int(i) < most);
 }

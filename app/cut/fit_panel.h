@@ -4,11 +4,13 @@
 
 #include "cut/fit_ruler.h"
 #include "panel/panel.h"
-#include "widgets/chip.h"
 
-class QLabel;
+#include <QAbstractButton>
 
 namespace tuvvo {
+
+class Label;
+class Segments;
 
 /// Two lines that can be pressed: what would be done, and what will be heard.
 class FitWay : public QAbstractButton {
@@ -43,8 +45,8 @@ private:
   /// As many ways as there is room for under the ruler.
   void showWays();
 
-  QLabel* m_beat;
-  std::array<Chip*, 3> m_methods{};
+  Label* m_beat;
+  Segments* m_methods;
   std::array<FitWay*, kWays> m_ways{};
   std::vector<std::function<void()>> m_takes; ///< what pressing a way does
 };

@@ -1,36 +1,34 @@
 #include "cut/level_panel.h"
 
-#include "theme/theme.h"
-#include "widgets/flow_row.h"
-
-#include <QLabel>
+#include "widgets/button.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
 
 namespace tuvvo {
 
-using theme::px;
-
-static_assert(kNormalPeakDb == -1 && kNormalLufs == -16, "the chips say so");
+static_assert(kNormalPeakDb == -1 && kNormalLufs == -16, "the buttons say so");
 
 LevelPanel::LevelPanel(Panel& host, LoudnessCache& loudness, QWidget* parent)
     : Panel(host, parent), m_loudness(loudness) {
-  auto* row = new FlowRow(px(6), this);
+  auto* row = ControlRow::in(this);
   m_by = new Combo(tr("What counts"),
                    tr("All of a slice, or its first 120 ms: what a drum is judged by"), this);
   m_by->addItems({tr("all of each"), tr("its attack")});
-  m_median = new Chip(tr("Match to the middle"),
-                      tr("All as loud as the one in the middle (Ctrl+Shift+G)"), this);
-  m_one = new Chip(tr("Match to this one"), tr("All as loud as the chosen slice"), this);
-  m_peak = new Chip(tr("Peaks to −1 dB"),
-                    tr("Each slice's loudest sample there; says nothing about loudness"), this);
+  m_median = new Button(tr("Match to the middle"),
+                        tr("All as loud as the one in the middle (Ctrl+Shift+G)"), this);
+  m_one = new Button(tr("Match to this one"), tr("All as loud as the chosen slice"), this);
+  m_peak = new Button(tr("Peaks to −1 dB"),
+                      tr("Each slice's loudest sample there; says nothing about loudness"), this);
   m_loud =
-      new Chip(tr("Loudness to −16 LUFS"),
-               tr("Each slice as loud as a beat's usual middle, as far as there is room"), this);
-  m_said = new QLabel(this);
-  m_said->setFont(theme::font(theme::Type::Small));
-  m_said->setMinimumHeight(px(25));
-  row->addWidget(m_by);
-  for (Chip* chip : {m_median, m_one, m_peak, m_loud}) row->addWidget(chip);
-  row->addWidget(m_said);
+      new Button(tr("Loudness to −16 LUFS"),
+                 tr("Each slice as loud as a beat's usual middle, as far as there is room"), this);
+  m_said = new Label(theme::Type::Small, theme::Ink::Quiet, this);
+  m_said->setLeast(80);
+  row->add(m_by);
+  row->add(m_median, ControlRow::Stays::Always);
+  row->add(m_one);
+  row->add(m_said, ControlRow::Stays::Always);
+  for (Button* button : {m_peak, m_loud}) row->add(button, ControlRow::Stays::UnderMore);
   connect(m_by, &QComboBox::activated, this, &LevelPanel::refresh);
   connect(m_median, &QAbstractButton::clicked, this, &LevelPanel::matchToMiddle);
   connect(m_one, &QAbstractButton::clicked, this, [this] {
@@ -73,7 +71,7 @@ void LevelPanel::apply(const QString& name, const Project& next) {
 void LevelPanel::refresh() {
   const auto all = keys();
   const auto spread = levelSpread(project(), all, by(), m_loudness);
-  for (Chip* chip : {m_median, m_peak, m_loud}) chip->setEnabled(!all.empty());
+  for (Button* button : {m_median, m_peak, m_loud}) button->setEnabled(!all.empty());
   m_one->setEnabled(selection().cut != 0);
   if (m_after != projectPtr()) m_before.clear();
   const QString among = chosenKeys().size() > 1 ? tr("among %1 chosen").arg(all.size())
@@ -81,7 +79,6 @@ void LevelPanel::refresh() {
   m_said->setText(all.size() < 2
                       ? tr("there are no slices to compare")
                       : m_before + tr("%1 LU apart %2").arg(spread.lu, 0, 'f', 1).arg(among));
-  theme::style(m_said, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
 }
 
 } // namespace tuvvo

@@ -3,14 +3,14 @@
 
 #include "cut/slice_levels.h"
 #include "panel/panel.h"
-#include "widgets/chip.h"
 #include "widgets/combo.h"
 
 #include <QWidget>
 
-class QLabel;
-
 namespace tuvvo {
+
+class Button;
+class Label;
 
 class LevelPanel : public Panel {
   Q_OBJECT
@@ -31,8 +31,8 @@ private:
 
   LoudnessCache& m_loudness;
   Combo* m_by;
-  Chip *m_median, *m_one, *m_peak, *m_loud;
-  QLabel* m_said;
+  Button *m_median, *m_one, *m_peak, *m_loud;
+  Label* m_said;
   QString m_before; ///< figures before the last match, shown until something else changes
   ProjectPtr m_after;
 };

@@ -2,35 +2,34 @@
 
 #include "theme/theme.h"
 #include "widgets/ask_replace.h"
-#include "widgets/flow_row.h"
+#include "widgets/button.h"
+#include "widgets/control_row.h"
+#include "widgets/tick.h"
 
 #include <QFileDialog>
 
 namespace tuvvo {
 
-using theme::px;
-
 OutPanel::OutPanel(Panel& host, PrintService& printing, QWidget* parent)
     : Panel(host, parent), m_printing(printing) {
-  auto* row = new FlowRow(px(6), this);
+  auto* row = ControlRow::in(this);
   m_how = new Combo(tr("What is written"),
                     tr("As they sound: shape, treatments, level and filters at the beat's tempo"),
                     this);
   m_how->addItems({tr("as they sound"), tr("as they were cut")});
   m_format = new Combo(tr("Kind of file"), QString(), this);
   m_format->addItems({tr("WAV"), tr("FLAC")});
-  m_instrument = new Chip(tr("with instrument"), tr("An SFZ file that puts them on keys"), this);
-  m_whole = new Chip(tr("with the whole"), tr("The source uncut, with a cue at every slice"), this);
-  m_write = new Chip(tr("Write slices…"),
-                     tr("Into a folder, with tempo and key in their names (Ctrl+Shift+X)"), this);
-  for (Chip* chip : {m_instrument, m_whole}) {
-    chip->setCheckable(true);
-    chip->setChecked(true);
+  m_instrument = new Tick(tr("With instrument"), tr("An SFZ file that puts them on keys"), this);
+  m_whole = new Tick(tr("With the whole"), tr("The source uncut, with a cue at every slice"), this);
+  m_write = new Button(Sign::Export, tr("Write slices…"),
+                       tr("Into a folder, with tempo and key in their names (Ctrl+Shift+X)"), this);
+  row->add(m_how);
+  row->add(m_format);
+  for (Tick* tick : {m_instrument, m_whole}) {
+    tick->setChecked(true);
+    row->add(tick);
   }
-  m_write->setTone(theme::colours().brass);
-  row->addWidget(m_how);
-  row->addWidget(m_format);
-  for (Chip* chip : {m_instrument, m_whole, m_write}) row->addWidget(chip);
+  row->add(m_write, ControlRow::Stays::Always);
   connect(m_write, &QAbstractButton::clicked, this, &OutPanel::askWhere);
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
     connect(this, signal, this, &OutPanel::refresh);

@@ -3,12 +3,14 @@
 
 #include "panel/panel.h"
 #include "session/print_service.h"
-#include "widgets/chip.h"
 #include "widgets/combo.h"
 
 #include <QWidget>
 
 namespace tuvvo {
+
+class Button;
+class Tick;
 
 class OutPanel : public Panel {
   Q_OBJECT
@@ -23,7 +25,8 @@ private:
   void refresh();
   PrintService& m_printing;
   Combo *m_format, *m_how;
-  Chip *m_instrument, *m_whole, *m_write;
+  Tick *m_instrument, *m_whole;
+  Button* m_write;
 };
 
 } // namespace tuvvo

@@ -5,11 +5,12 @@
 #include "cut/treat_panel.h"
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/button.h"
+#include "widgets/label.h"
+#include "widgets/tabs.h"
+#include "widgets/tick.h"
 
-#include <QHBoxLayout>
-#include <QLabel>
 #include <QLineEdit>
-#include <QTimer>
 #include <QVBoxLayout>
 
 namespace tuvvo {
@@ -35,53 +36,42 @@ SlicePanel::SlicePanel(Panel& host, const Uses& uses, QWidget* parent) : Panel(h
 }
 
 QWidget* SlicePanel::makeHead() {
-  auto* head = new QWidget(this);
-  auto* rows = new QVBoxLayout(head);
-  rows->setContentsMargins(0, 0, 0, 0);
-  rows->setSpacing(px(4));
+  auto* head = new ControlRow(this);
   m_name = new QLineEdit(head);
   m_name->setAccessibleName(tr("Name of the slice"));
   m_name->setToolTip(tr("Made from bar, beat, hit and chord; type your own, or clear it to go back "
                         "(Ctrl+Shift+E)"));
   m_name->setFont(theme::font(theme::Type::Strong));
   m_name->setFixedWidth(px(150));
-  m_about = new QLabel(head);
-  m_about->setFont(theme::font(theme::Type::Small));
-  m_about->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  auto* first = new QHBoxLayout;
-  first->setSpacing(px(8));
-  first->addWidget(m_name);
-  first->addWidget(m_about, 1);
-  const std::array<std::array<QString, 3>, 3> commands{
-      {{tr("Cut here"), tr("Cut in the middle of the slice"),
-        tr("Cut the chosen slice in its middle (Insert); double-click cuts anywhere")},
-       {tr("Downbeat"), tr("First downbeat at this slice"),
-        tr("The chosen slice begins on the first downbeat (Ctrl+Home)")},
-       {tr("Remove"), tr("Remove the cut"), tr("Remove the chosen cut (Delete)")}}};
-  for (const auto& [text, command, tip] : commands) {
-    auto* chip = new Chip(text, tip, head);
-    first->addWidget(chip);
-    connect(chip, &QAbstractButton::clicked, this,
-            [this, command = command] { emit commandWanted(command); });
-  }
-  rows->addLayout(first);
+  m_about = new Label(theme::Type::Small, theme::Ink::Quiet, head);
+  m_about->setLeast(60);
+  m_tabs = new Tabs(tr("Of the slice"), head);
   const std::array<std::array<QString, 2>, kPanels> panels{
       {{tr("Sound"), tr("Level, pan, pitch, filters")},
        {tr("Edges"), tr("Where it starts and ends, fades and envelope")},
-       {tr("Playing"), tr("Loop, hold, choke, school and row")},
+       {tr("Playing"), tr("Loop, hold, choke, method and row")},
        {tr("Treat"), tr("Reverse, stutter, isolate and the like; each can be opened again")},
        {tr("Match"), tr("Bring slices to one loudness")},
-       {tr("Out"), tr("Write slices for other programs and devices")}}};
-  auto* second = new QHBoxLayout;
-  second->setSpacing(px(4));
-  for (std::size_t i = 0; i < kPanels; ++i) {
-    m_panelChips[i] = new Chip(panels[i][0], panels[i][1], head);
-    m_panelChips[i]->setCheckable(true);
-    second->addWidget(m_panelChips[i]);
-    connect(m_panelChips[i], &QAbstractButton::clicked, this, [this, i] { showPanel(Page(i)); });
+       {tr("Export"), tr("Write slices for other programs and devices")}}};
+  for (const auto& [text, tip] : panels) m_tabs->add(text, tip);
+  connect(m_tabs, &Tabs::wanted, this, [this](int panel) { showPanel(Page(panel)); });
+  head->add(m_name, Stays::Always);
+  head->add(m_about, Stays::Always);
+  head->add(m_tabs, Stays::Always);
+  head->addStretch();
+  const std::tuple<Sign, QString, QString, QString> commands[]{
+      {Sign::Cut, tr("Cut here"), tr("Cut in the middle of the slice"),
+       tr("Cut the chosen slice in its middle (Insert); double-click cuts anywhere")},
+      {Sign::None, tr("Downbeat"), tr("First downbeat at this slice"),
+       tr("The chosen slice begins on the first downbeat (Ctrl+Home)")},
+      {Sign::Remove, tr("Remove"), tr("Remove the cut"), tr("Remove the chosen cut (Delete)")}};
+  for (const auto& [sign, text, command, tip] : commands) {
+    auto* button = new Button(sign, text, tip, head);
+    if (sign == Sign::Remove) button->setWeight(Button::Weight::Danger);
+    head->add(button, Stays::UnderMore);
+    connect(button, &QAbstractButton::clicked, this,
+            [this, command = command] { emit commandWanted(command); });
   }
-  second->addStretch();
-  rows->addLayout(second);
   connect(m_name, &QLineEdit::editingFinished, this, [this] {
     const auto keys = chosenKeys();
     const std::string typed = m_name->text().trimmed().toStdString();
@@ -97,20 +87,10 @@ QWidget* SlicePanel::makeHead() {
   return head;
 }
 
-void SlicePanel::elide() {
-  m_about->setToolTip(m_where);
-  m_about->setText(
-      m_about->fontMetrics().elidedText(m_where, Qt::ElideRight, m_about->width() - px(2)));
-}
-
-void SlicePanel::resizeEvent(QResizeEvent*) { QTimer::singleShot(0, this, &SlicePanel::elide); }
-
 void SlicePanel::showPanel(Page panel) {
   m_panel = panel;
-  for (std::size_t i = 0; i < kPanels; ++i) {
-    m_panelChips[i]->setChecked(std::size_t(panel) == i);
-    m_pages[i]->setVisible(std::size_t(panel) == i);
-  }
+  m_tabs->choose(int(panel));
+  for (std::size_t i = 0; i < kPanels; ++i) m_pages[i]->setVisible(std::size_t(panel) == i);
 }
 
 void SlicePanel::changeKeys(const QString& name, const std::function<void(Key&)>& change) {
@@ -195,8 +175,7 @@ void SlicePanel::refresh() {
                         key->treatments.back().is<treat::Reverse>());
   m_loop->setChecked(key && key->loop.on);
   m_held->setChecked(key && (key->gate || key->loop.on));
-  m_choke->setText(key && key->choke != 0 ? tr("Choke: %1").arg(QChar('a' + key->choke - 1))
-                                          : tr("Choke: none"));
+  m_choke->setCurrentIndex(key ? key->choke : 0);
   m_method->setCurrentIndex(key && key->method ? int(*key->method) + 1 : 0);
   m_row->setCurrentIndex(key ? int(key->row) : 0);
   refreshTitle(s, cut, key, keys.size());
@@ -220,9 +199,7 @@ void SlicePanel::refreshTitle(const Source* s, const Cut* cut, const Key* key, s
       where += tr(" · key %1, page %2").arg(key->column + 1).arg(key->page + 1);
     if (chosen > 1) where = tr("and %1 more").arg(chosen - 1) + QStringLiteral(" · ") + where;
   }
-  m_where = where;
-  elide();
-  theme::style(m_about, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+  m_about->setText(where);
 }
 
 } // namespace tuvvo

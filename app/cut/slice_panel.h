@@ -2,22 +2,24 @@
 #pragma once
 
 #include "panel/panel.h"
-#include "widgets/chip.h"
 #include "widgets/combo.h"
+#include "widgets/control_row.h"
 #include "widgets/slide.h"
 
 #include <QWidget>
 
-class QLabel;
 class QLineEdit;
 
 namespace tuvvo {
 
+class Label;
 class LevelPanel;
 class LoudnessCache;
 class OutPanel;
 class PrintService;
 class SourceService;
+class Tabs;
+class Tick;
 class TreatPanel;
 
 class SlicePanel : public Panel {
@@ -49,11 +51,8 @@ signals:
   /// One of the stage's commands, by its text.
   void commandWanted(const QString& text);
 
-protected:
-  void resizeEvent(QResizeEvent*) override;
-
 private:
-  void elide();
+  using Stays = ControlRow::Stays;
   struct Setting {
     Slide* slide;
     std::function<double(const Key&, const Cut&)> get;
@@ -62,27 +61,28 @@ private:
   QWidget* makeSound();
   QWidget* makeEdges();
   QWidget* makePlaying();
-  Slide* keySlide(QWidget* page, const QString& id, const QString& name, const Slide::Range& range,
-                  const QString& unit, std::function<double(const Key&)> get,
-                  std::function<void(Key&, double)> set);
-  Slide* cutSlide(QWidget* page, const QString& id, const QString& name, const Slide::Range& range,
-                  std::function<Milliseconds&(Cut&)> value);
+  Slide* keySlide(ControlRow* page, const QString& id, const QString& name,
+                  const Slide::Range& range, const QString& unit,
+                  std::function<double(const Key&)> get, std::function<void(Key&, double)> set,
+                  Stays stays = Stays::IfThereIsRoom);
+  Slide* cutSlide(ControlRow* page, const QString& id, const QString& name,
+                  const Slide::Range& range, std::function<Milliseconds&(Cut&)> value);
   void changeKeys(const QString& name, const std::function<void(Key&)>& change);
   void refresh();
   void refreshTitle(const Source* source, const Cut* cut, const Key* key, std::size_t chosen);
 
   Page m_panel = Page::Sound;
-  std::array<Chip*, kPanels> m_panelChips{};
+  Tabs* m_tabs;
   std::array<QWidget*, kPanels> m_pages{};
   TreatPanel* m_treat;
   LevelPanel* m_levels;
   OutPanel* m_out;
   QLineEdit* m_name;
-  QLabel* m_about;
-  QString m_where;
+  Label* m_about;
   std::vector<Setting> m_settings;
-  Chip *m_loop, *m_held, *m_choke, *m_reverse;
-  Combo *m_method, *m_row;
+  Button* m_reverse;
+  Tick *m_loop, *m_held;
+  Combo *m_method, *m_row, *m_choke;
   std::optional<Key> m_copied;
 };
 

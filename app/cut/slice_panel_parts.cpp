@@ -1,11 +1,10 @@
-// The slides and chips of the panel: how a slice sounds, its edges, how it plays.
+// The controls of the panel: how a slice sounds, its edges, how it plays.
 #include "cut/slice_panel.h"
 
 #include "model/edits.h"
 #include "theme/theme.h"
-#include "widgets/flow_row.h"
-
-#include <QHBoxLayout>
+#include "widgets/button.h"
+#include "widgets/tick.h"
 
 namespace tuvvo {
 
@@ -22,23 +21,15 @@ QString cornerText(double hz, bool high) {
                    : SlicePanel::tr("%1 kHz").arg(hz / 1000, 0, 'f', 1);
 }
 
-QWidget* rowPage(QWidget* parent) {
-  auto* page = new QWidget(parent);
-  auto* row = new QHBoxLayout(page);
-  row->setContentsMargins(0, 0, 0, 0);
-  row->setSpacing(px(8));
-  return page;
-}
-
 } // namespace
 
-Slide* SlicePanel::keySlide(QWidget* page, const QString& id, const QString& name,
+Slide* SlicePanel::keySlide(ControlRow* page, const QString& id, const QString& name,
                             const Slide::Range& range, const QString& unit,
                             std::function<double(const Key&)> get,
-                            std::function<void(Key&, double)> set) {
+                            std::function<void(Key&, double)> set, Stays stays) {
   auto* slide = new Slide(name, range, unit, page);
   slide->setId(id);
-  page->layout()->addWidget(slide);
+  page->add(slide, stays);
   connect(slide, &Slide::changed, this, [this, name, set = std::move(set)](double v, bool settled) {
     changeKeys(tr("Slice: %1").arg(name.toLower()), [&](Key& key) { set(key, v); });
     if (settled) settle();
@@ -48,11 +39,11 @@ Slide* SlicePanel::keySlide(QWidget* page, const QString& id, const QString& nam
   return slide;
 }
 
-Slide* SlicePanel::cutSlide(QWidget* page, const QString& id, const QString& name,
+Slide* SlicePanel::cutSlide(ControlRow* page, const QString& id, const QString& name,
                             const Slide::Range& range, std::function<Milliseconds&(Cut&)> value) {
   auto* slide = new Slide(name, range, tr("ms"), page);
   slide->setId(id);
-  page->layout()->addWidget(slide);
+  page->add(slide);
   connect(slide, &Slide::changed, this, [this, name, value](double v, bool settled) {
     const auto selection = this->selection();
     edit(tr("Slice: %1").arg(name.toLower()),
@@ -73,52 +64,58 @@ Slide* SlicePanel::cutSlide(QWidget* page, const QString& id, const QString& nam
 }
 
 QWidget* SlicePanel::makeSound() {
-  auto* page = rowPage(this);
+  auto* page = new ControlRow(this);
   keySlide(
       page, QStringLiteral("slice.level"), tr("Level"), {-60, 12, 0, 0.1, 1}, tr("dB"),
       [](const Key& k) { return k.level.value; }, [](Key& k, double v) { k.level = Decibels(v); });
   keySlide(
-      page, QStringLiteral("slice.pan"), tr("Pan"), {-100, 100, 0, 1, 0}, QString(),
-      [](const Key& k) { return k.pan * 100; }, [](Key& k, double v) { k.pan = v / 100; });
-  keySlide(
       page, QStringLiteral("slice.repitch"), tr("Repitch"), {-24, 24, 0, 1, 0}, tr("st"),
       [](const Key& k) { return k.tune.value; }, [](Key& k, double v) { k.tune = Semitones(v); });
-  keySlide(
-      page, QStringLiteral("slice.fine"), tr("Fine"), {-100, 100, 0, 1, 0}, tr("ct"),
-      [](const Key& k) { return k.fine.value; }, [](Key& k, double v) { k.fine = Cents(v); });
-  keySlide(
-      page, QStringLiteral("slice.high-pass"), tr("High-pass"),
-      {kLowest, kHighest, kLowest, 1, 0, true}, tr("Hz"),
-      [](const Key& k) { return std::max(kLowest, k.highPass.value); },
-      [](Key& k, double v) { k.highPass = Hertz(v <= kLowest ? 0 : v); })
-      ->setFormat([](double v) { return cornerText(v, true); });
   keySlide(
       page, QStringLiteral("slice.low-pass"), tr("Low-pass"),
       {kLowest, kHighest, kHighest, 1, 0, true}, tr("Hz"),
       [](const Key& k) { return k.lowPass.value > 0 ? k.lowPass.value : kHighest; },
       [](Key& k, double v) { k.lowPass = Hertz(v >= kHighest ? 0 : v); })
       ->setFormat([](double v) { return cornerText(v, false); });
+  keySlide(
+      page, QStringLiteral("slice.high-pass"), tr("High-pass"),
+      {kLowest, kHighest, kLowest, 1, 0, true}, tr("Hz"),
+      [](const Key& k) { return std::max(kLowest, k.highPass.value); },
+      [](Key& k, double v) { k.highPass = Hertz(v <= kLowest ? 0 : v); })
+      ->setFormat([](double v) { return cornerText(v, true); });
+  m_reverse = new Button(Sign::Reverse, tr("Reverse"), tr("Last to first (Ctrl+Shift+R)"), page);
+  m_reverse->setCheckable(true);
+  page->add(m_reverse);
+  connect(m_reverse, &QAbstractButton::clicked, this, &SlicePanel::reverse);
+  keySlide(
+      page, QStringLiteral("slice.pan"), tr("Pan"), {-100, 100, 0, 1, 0}, QString(),
+      [](const Key& k) { return k.pan * 100; }, [](Key& k, double v) { k.pan = v / 100; },
+      Stays::UnderMore);
+  keySlide(
+      page, QStringLiteral("slice.fine"), tr("Fine"), {-100, 100, 0, 1, 0}, tr("ct"),
+      [](const Key& k) { return k.fine.value; }, [](Key& k, double v) { k.fine = Cents(v); },
+      Stays::UnderMore);
   return page;
 }
 
 QWidget* SlicePanel::makeEdges() {
-  auto* page = rowPage(this);
-  const auto ms = [&](const QString& id, const QString& name, const Slide::Range& range,
-                      const std::function<Milliseconds&(Key&)>& value) {
+  auto* page = new ControlRow(this);
+  const auto ms = [&](Stays stays, const QString& id, const QString& name,
+                      const Slide::Range& range, const std::function<Milliseconds&(Key&)>& value) {
     keySlide(
         page, id, name, range, tr("ms"),
         [value](const Key& k) {
           Key copy = k;
           return value(copy).value;
         },
-        [value](Key& k, double v) { value(k) = Milliseconds(v); });
+        [value](Key& k, double v) { value(k) = Milliseconds(v); }, stays);
   };
   ms(
-      QStringLiteral("slice.start-later"), tr("Start later"), {0, 500, 0, 1, 0},
-      [](Key & k) -> auto& { return k.trimStart; });
+      Stays::IfThereIsRoom, QStringLiteral("slice.start-later"), tr("Start later"),
+      {0, 500, 0, 1, 0}, [](Key & k) -> auto& { return k.trimStart; });
   ms(
-      QStringLiteral("slice.end-sooner"), tr("End sooner"), {0, 2000, 0, 1, 0},
-      [](Key & k) -> auto& { return k.trimEnd; });
+      Stays::IfThereIsRoom, QStringLiteral("slice.end-sooner"), tr("End sooner"),
+      {0, 2000, 0, 1, 0}, [](Key & k) -> auto& { return k.trimEnd; });
   cutSlide(
       page, QStringLiteral("slice.fade-in"), tr("Fade in"), {0, 50, 1, 0.5, 1},
       [](Cut & c) -> auto& { return c.fadeIn; });
@@ -126,10 +123,10 @@ QWidget* SlicePanel::makeEdges() {
       page, QStringLiteral("slice.fade-out"), tr("Fade out"), {0, 50, 4, 0.5, 1},
       [](Cut & c) -> auto& { return c.fadeOut; });
   ms(
-      QStringLiteral("slice.attack"), tr("Attack"), {0, 500, 0, 1, 0},
+      Stays::UnderMore, QStringLiteral("slice.attack"), tr("Attack"), {0, 500, 0, 1, 0},
       [](Key & k) -> auto& { return k.envelope.attack; });
   ms(
-      QStringLiteral("slice.hold"), tr("Hold"), {0, 2000, 0, 5, 0},
+      Stays::UnderMore, QStringLiteral("slice.hold"), tr("Hold"), {0, 2000, 0, 5, 0},
       [](Key & k) -> auto& { return k.envelope.hold; });
   // A decay to nothing; how much is left of it is the key's own envelope on the Keys stage.
   keySlide(
@@ -138,68 +135,59 @@ QWidget* SlicePanel::makeEdges() {
       [](Key& k, double v) {
         k.envelope.decay = Milliseconds(v);
         k.envelope.sustain = v > 0 ? 0 : 1;
-      })
+      },
+      Stays::UnderMore)
       ->setFormat([](double v) { return v <= 0 ? tr("none") : tr("%1 ms").arg(v, 0, 'f', 0); });
   return page;
 }
 
 QWidget* SlicePanel::makePlaying() {
-  auto* page = new QWidget(this);
-  auto* row = new FlowRow(px(6), page);
-  m_reverse = new Chip(tr("Reverse"), tr("Last to first (Ctrl+Shift+R)"), page);
-  m_loop = new Chip(tr("Loop"), tr("Goes round while it is held"), page);
-  m_held = new Chip(tr("Held"), tr("Sounds while held, or for a pin's length; else to its own end"),
+  auto* page = new ControlRow(this);
+  m_held = new Tick(tr("Held"), tr("Sounds while held, or for a hit's length; else to its own end"),
                     page);
-  m_choke = new Chip(QString(), tr("Slices with the same letter cut each other off"), page);
-  for (Chip* chip : {m_reverse, m_loop, m_held}) chip->setCheckable(true);
-  row->addWidget(m_reverse);
-  row->addWidget(m_loop);
+  m_loop = new Tick(tr("Loop"), tr("Goes round while it is held"), page);
+  page->add(m_held);
+  page->add(m_loop);
   const auto share = [&](const QString& id, const QString& name, double usual,
                          const std::function<double&(SliceLoop&)>& v) {
     keySlide(
-        page, id, QString(), {0, 100, usual, 1, 0}, name,
+        page, id, name, {0, 100, usual, 1, 0}, tr("%"),
         [v](const Key& k) {
           SliceLoop copy = k.loop;
           return v(copy) * 100;
         },
-        [v](Key& k, double value) { v(k.loop) = value / 100; })
-        ->setAccessibleName(name);
+        [v](Key& k, double value) { v(k.loop) = value / 100; });
   };
   share(
-      QStringLiteral("slice.loop-from"), tr("% from"), 25,
+      QStringLiteral("slice.loop-from"), tr("Loop from"), 25,
       [](SliceLoop & l) -> auto& { return l.from; });
   share(
-      QStringLiteral("slice.loop-to"), tr("% to"), 100,
+      QStringLiteral("slice.loop-to"), tr("Loop to"), 100,
       [](SliceLoop & l) -> auto& { return l.to; });
   keySlide(
-      page, QStringLiteral("slice.loop-crossfade"), QString(), {1, 500, 10, 1, 0}, tr("ms across"),
+      page, QStringLiteral("slice.loop-crossfade"), tr("Crossfade"), {1, 500, 10, 1, 0}, tr("ms"),
       [](const Key& k) { return k.loop.crossfade.value; },
-      [](Key& k, double v) { k.loop.crossfade = Milliseconds(v); })
-      ->setAccessibleName(tr("Crossfade"));
-  for (auto setting = m_settings.end() - 3; setting != m_settings.end(); ++setting)
-    setting->slide->setFixedWidth(px(96));
-  row->addWidget(m_held);
-  row->addWidget(m_choke);
-  m_method = new Combo(tr("School of the slice"),
+      [](Key& k, double v) { k.loop.crossfade = Milliseconds(v); });
+  m_choke = new Combo(tr("Choke"), tr("Slices with the same letter cut each other off"), page);
+  m_choke->addItem(tr("no choke"));
+  for (char letter = 'a'; letter <= 'h'; ++letter)
+    m_choke->addItem(tr("choke %1").arg(QLatin1Char(letter)));
+  m_method = new Combo(tr("Method of the slice"),
                        tr("How this slice comes to the beat, whatever its source does"), page);
   m_method->addItems({tr("as its source"), tr("repitched"), tr("stretched"), tr("re-spaced")});
   m_row = new Combo(tr("Row of the deck"), tr("Its role, and which keys play it"), page);
   m_row->addItems({tr("Cuts"), tr("Air"), tr("Body"), tr("Floor")});
-  row->addWidget(m_method);
-  row->addWidget(m_row);
-  connect(m_reverse, &QAbstractButton::clicked, this, &SlicePanel::reverse);
+  page->add(m_choke);
+  page->add(m_method, Stays::UnderMore);
+  page->add(m_row, Stays::UnderMore);
   connect(m_loop, &QAbstractButton::clicked, this,
           [this](bool on) { changeKeys(tr("Loop"), [on](Key& k) { k.loop.on = on; }); });
   connect(m_held, &QAbstractButton::clicked, this,
           [this](bool on) { changeKeys(tr("Held or to its end"), [on](Key& k) { k.gate = on; }); });
-  connect(m_choke, &QAbstractButton::clicked, this, [this] {
-    const auto keys = chosenKeys();
-    if (keys.empty()) return;
-    const int next = (findKey(project(), keys.front())->choke + 1) % 9;
-    changeKeys(tr("Choke"), [next](Key& k) { k.choke = next; });
-  });
+  connect(m_choke, &QComboBox::activated, this,
+          [this](int group) { changeKeys(tr("Choke"), [group](Key& k) { k.choke = group; }); });
   connect(m_method, &QComboBox::activated, this, [this](int i) {
-    changeKeys(tr("School of a slice"),
+    changeKeys(tr("Method of a slice"),
                [i](Key& k) { k.method = i == 0 ? std::nullopt : std::optional(FitMethod(i - 1)); });
   });
   connect(m_row, &QComboBox::activated, this, [this](int i) {

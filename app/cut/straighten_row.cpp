@@ -3,11 +3,12 @@
 #include "beat/slices_in_order.h"
 #include "model/edits.h"
 #include "shape/shaped.h"
-#include "theme/theme.h"
-#include "widgets/flow_row.h"
+#include "widgets/button.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
+#include "widgets/segments.h"
+#include "widgets/tick.h"
 
-#include <QLabel>
-#include <QVBoxLayout>
 #include <cmath>
 
 namespace tuvvo {
@@ -16,60 +17,52 @@ using theme::px;
 
 StraightenRow::StraightenRow(Panel& host, Transport& transport, Player& player, QWidget* parent)
     : Panel(host, parent), m_transport(transport), m_player(player) {
-  auto* row = new FlowRow(px(6), this);
-  m_amount = new Slide(QString(), {0, 100, 0, 5, 0}, tr("% straight"), this);
+  auto* row = ControlRow::in(this);
+  using Stays = ControlRow::Stays;
+  auto* says = new Label(theme::Type::Strong, theme::Ink::Text, row);
+  says->setText(tr("Drift"));
+  row->add(says, Stays::Always);
+  m_cost = new Label(theme::Type::Small, theme::Ink::Quiet, row);
+  m_cost->setLeast(60);
+  row->add(m_cost, Stays::Always);
+  m_by = new Segments(tr("Straighten by"), Segments::Picks::One, row);
+  m_by->add(tr("bars"), tr("Bar lines come out even; inside a bar nothing changes"));
+  m_by->add(tr("beats"), tr("Beats come out even; ghost notes between them keep their place"));
+  m_by->add(tr("hits"), tr("Every hit goes to its sixteenth or triplet"));
+  row->add(m_by);
+  connect(m_by, &Segments::wanted, this, [this](int by) {
+    change(tr("Straighten by something else"), [by](Shape& s) { s.by = StraightenBy(by); });
+  });
+  m_amount = new Slide(QString(), {0, 100, 0, 5, 0}, tr("% straight"), row);
   m_amount->setId(QStringLiteral("source.straighten"));
   m_amount->setAccessibleName(tr("Straighten"));
   m_amount->setToolTip(tr("0: as it was played; 100: on the grid. What lies between stays as loose "
                           "as it was"));
   m_amount->setFixedWidth(px(140));
-  row->addWidget(m_amount);
-  const std::array<QString, 3> names{tr("by bars"), tr("by beats"), tr("by hits")};
-  const std::array<QString, 3> tips{
-      tr("Bar lines come out even; inside a bar nothing changes"),
-      tr("Beats come out even; ghost notes between them keep their place"),
-      tr("Every hit goes to its sixteenth or triplet")};
-  for (std::size_t i = 0; i < m_by.size(); ++i) {
-    m_by[i] = new Chip(names[i], tips[i], this);
-    m_by[i]->setCheckable(true);
-    row->addWidget(m_by[i]);
-    connect(m_by[i], &QAbstractButton::clicked, this, [this, i] {
-      change(tr("Straighten by something else"), [i](Shape& s) { s.by = StraightenBy(i); });
-    });
-  }
-  m_material = new Chip(tr("drums"),
-                        tr("Stretched as drums: hits keep their attacks; off: as tones, "
-                           "which keep their phases"),
-                        this);
-  m_material->setCheckable(true);
-  m_formants = new Chip(tr("keep the voice"),
-                        tr("The colour of a voice stays where it is when its pitch moves"), this);
-  m_formants->setCheckable(true);
-  row->addWidget(m_material);
-  row->addWidget(m_formants);
-  m_inOrder = new Chip(tr("Hear in time"),
-                       tr("All slices in order in a pattern of their own, against the metronome "
-                          "(Ctrl+Shift+Return)"),
-                       this);
-  m_countIn = new Chip(tr("Count-in bar"), tr("An empty bar in front of it"), this);
-  m_countIn->setCheckable(true);
-  row->addWidget(m_inOrder);
-  row->addWidget(m_countIn);
+  row->add(m_amount, Stays::Always);
+  m_bake = new Button(QString(), QString(), row);
+  m_bake->hide();
+  row->add(m_bake, Stays::Always);
+  m_bake->hide();
+  m_inOrder = new Button(Sign::Hear, tr("Hear in time"),
+                         tr("All slices in order in a pattern of their own, against the metronome "
+                            "(Ctrl+Shift+Return)"),
+                         row);
+  m_countIn = new Tick(tr("Count-in bar"), tr("An empty bar in front of it"), row);
+  m_material = new Tick(tr("Stretch as drums"),
+                        tr("Hits keep their attacks; off: as tones, which keep their phases"), row);
+  m_formants = new Tick(tr("Keep the voice"),
+                        tr("The colour of a voice stays where it is when its pitch moves"), row);
+  row->add(m_inOrder, Stays::UnderMore);
+  for (Tick* tick : {m_countIn, m_material, m_formants}) row->add(tick, Stays::UnderMore);
   connect(m_inOrder, &QAbstractButton::clicked, this, &StraightenRow::playInTime);
   connect(m_countIn, &QAbstractButton::clicked, this, [this] {
     // Only what is laid out and looked at already follows at once.
     if (m_laidOut != 0 && m_laidOut == selection().pattern) slicesInOrder();
   });
-  m_bake = new Chip(QString(), QString(), this);
-  m_bake->hide();
   connect(m_bake, &QAbstractButton::clicked, this, [this] {
     m_player.baking().working() ? m_player.stopBaking() : m_player.resumeBaking();
   });
-  m_cost = new QLabel(this);
-  m_cost->setFont(theme::font(theme::Type::Small));
-  m_cost->setMinimumHeight(px(25));
-  row->addWidget(m_cost);
-  row->addWidget(m_bake);
   connect(m_amount, &Slide::changed, this, [this](double v, bool settled) {
     change(
         tr("Straighten"), [v](Shape& s) { s.straighten = v / 100; }, QStringLiteral("straighten"));
@@ -118,10 +111,8 @@ void StraightenRow::refresh() {
   const bool can = s && s->sound && !resolved->beats().empty();
   m_amount->setEnabled(can);
   m_amount->setValue(s ? s->shape.straighten * 100 : 0);
-  for (std::size_t i = 0; i < m_by.size(); ++i) {
-    m_by[i]->setEnabled(can);
-    m_by[i]->setChecked(s && std::size_t(s->shape.by) == i);
-  }
+  m_by->setEnabled(can);
+  m_by->choose(s ? int(s->shape.by) : -1);
   const bool stretches = s && s->shape.method == FitMethod::Stretch;
   m_material->setVisible(stretches);
   m_formants->setVisible(stretches);
@@ -149,14 +140,13 @@ void StraightenRow::refresh() {
   else if (baking.stopped > 0)
     say(tr("%1 heard as previews").arg(baking.stopped));
   const bool idle = !baking.working();
-  m_bake->setText(idle ? tr("Bake") : tr("Stop baking"));
-  m_bake->setToolTip(idle ? tr("Bake what was left undone")
-                          : tr("What is not baked yet stays as it is heard now"));
+  m_bake->setSaid(idle ? tr("Bake") : tr("Stop baking"),
+                  idle ? tr("Bake what was left undone")
+                       : tr("What is not baked yet stays as it is heard now"));
   m_bake->setVisible(!idle || baking.stopped > 0 || !baking.trouble.empty());
   m_inOrder->setEnabled(s && !s->cuts.empty());
   m_countIn->setEnabled(s && !s->cuts.empty());
   m_cost->setText(cost);
-  theme::style(m_cost, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
 }
 
 } // namespace tuvvo

@@ -4,12 +4,14 @@
 #include "panel/panel.h"
 #include "session/player.h"
 #include "session/transport.h"
-#include "widgets/chip.h"
 #include "widgets/slide.h"
 
-class QLabel;
-
 namespace tuvvo {
+
+class Button;
+class Label;
+class Segments;
+class Tick;
 
 class StraightenRow : public Panel {
   Q_OBJECT
@@ -28,10 +30,11 @@ private:
   Transport& m_transport;
   Player& m_player;
   Slide* m_amount;
-  std::array<Chip*, 3> m_by{};
-  Chip *m_material, *m_formants, *m_inOrder, *m_countIn, *m_bake;
+  Segments* m_by;
+  Tick *m_material, *m_formants, *m_countIn;
+  Button *m_inOrder, *m_bake;
   Id m_laidOut = 0; ///< the pattern that was written last
-  QLabel* m_cost;
+  Label* m_cost;
 };
 
 } // namespace tuvvo

@@ -6,12 +6,15 @@
 #include "model/edits.h"
 #include "play/bounce.h"
 #include "theme/theme.h"
+#include "widgets/button.h"
 #include "widgets/combo.h"
-#include "widgets/flow_row.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
 #include "widgets/parameter_text.h"
+#include "widgets/segments.h"
 #include "widgets/slide.h"
+#include "widgets/tick.h"
 
-#include <QLabel>
 #include <QMenu>
 
 namespace tuvvo {
@@ -25,32 +28,24 @@ QString translated(std::string_view text) {
   return TreatPanel::tr(asQt(text).toUtf8().constData());
 }
 
-/// "over 0.25 beats"
-QString namedFigure(const Parameter& parameter, double value) {
-  return nameOf(parameter) + QLatin1Char(' ') + QString::fromStdString(written(parameter, value));
-}
-
 } // namespace
-
-using theme::px;
 
 TreatPanel::TreatPanel(Panel& host, SourceService& sources, QWidget* parent)
     : Panel(host, parent), m_sources(sources) {
-  m_row = new FlowRow(px(6), this);
-  m_subject = new QLabel(this);
-  m_subject->setFont(theme::font(theme::Type::Small));
-  m_subject->setMinimumHeight(px(25));
-  m_add = new Chip(tr("+ Treat"),
-                   tr("Do something to it; it can be opened and changed at any time "
-                      "(Ctrl+Shift+T)"),
-                   this);
-  m_bounce = new Chip(tr("Bounce"),
-                      tr("Play it once with all that acts on it, and put the result "
-                         "in its place (Ctrl+Shift+N)"),
-                      this);
-  m_row->addWidget(m_subject);
-  m_row->addWidget(m_add);
-  m_row->addWidget(m_bounce);
+  m_row = ControlRow::in(this);
+  m_subject = new Label(theme::Type::Small, theme::Ink::Quiet, this);
+  m_add = new Button(Sign::Add, tr("Treat"),
+                     tr("Do something to it; it can be opened and changed at any time "
+                        "(Ctrl+Shift+T)"),
+                     this);
+  m_add->setOpens(true);
+  m_bounce = new Button(tr("Bounce"),
+                        tr("Play it once with all that acts on it, and put the result "
+                           "in its place (Ctrl+Shift+N)"),
+                        this);
+  m_row->add(m_subject, ControlRow::Stays::Always);
+  m_row->add(m_add, ControlRow::Stays::Always);
+  m_row->add(m_bounce, ControlRow::Stays::UnderMore);
   connect(m_add, &QAbstractButton::clicked, this, &TreatPanel::offerKinds);
   connect(m_bounce, &QAbstractButton::clicked, this,
           [this] { m_sources.bounceInPlace(chosenKeys()); });
@@ -126,7 +121,6 @@ void TreatPanel::refresh() {
   else
     subject = s->recipe ? tr("all of it:") : tr("all of it, as a new source:");
   m_subject->setText(subject);
-  theme::style(m_subject, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
   m_add->setEnabled(s && s->sound);
   m_bounce->setVisible(!whole);
   const auto list = shown();
@@ -148,40 +142,45 @@ void TreatPanel::refresh() {
     for (const auto& follow : m_follow) follow(list[m_open]);
 }
 
+void TreatPanel::put(QWidget* widget) {
+  m_row->add(widget);
+  m_made.push_back(widget);
+}
+
 void TreatPanel::rebuild(const std::vector<Treatment>& list) {
   for (QWidget* widget : m_made) {
-    m_row->removeWidget(widget);
     widget->hide();
     widget->deleteLater(); // it may be what was just pressed
   }
   m_made.clear();
   m_follow.clear();
-  const auto put = [this](QWidget* widget) {
-    m_row->addWidget(widget);
-    m_made.push_back(widget);
-    widget->show();
-  };
+  if (list.empty()) return;
+  auto* all = new Segments(tr("Treatments, first to last"), Segments::Picks::One, this);
   for (std::size_t i = 0; i < list.size(); ++i) {
     QString text = translated(typeOf(list[i]).name);
     if (!list[i].on) text += tr(" (off)");
-    auto* chip = new Chip(QStringLiteral("%1 %2").arg(i + 1).arg(text),
-                          translated(typeOf(list[i]).about), this);
-    chip->setCheckable(true);
-    chip->setChecked(i == m_open);
-    connect(chip, &QAbstractButton::clicked, this, [this, i] {
-      m_open = i;
-      rebuild(m_list);
-    });
-    put(chip);
+    all->add(QStringLiteral("%1 %2").arg(i + 1).arg(text), translated(typeOf(list[i]).about));
   }
-  if (list.empty()) return;
+  all->choose(int(m_open));
+  connect(all, &Segments::wanted, this, [this](int i) {
+    m_open = std::size_t(i);
+    rebuild(m_list);
+  });
+  put(all);
   const Treatment& open = list[m_open];
   addFigures(open);
   if (open.is<treat::Chop>()) addOrder();
+  addActs(open);
+}
+
+void TreatPanel::addActs(const Treatment& open) {
   const std::size_t at = m_open;
-  auto* on = new Chip(open.on ? tr("Off") : tr("On"), tr("Hear it without, and keep it"), this);
-  auto* sooner = new Chip(tr("Sooner"), tr("Before the one before it"), this);
-  auto* drop = new Chip(tr("Drop"), tr("Take this treatment away; can be undone"), this);
+  auto* on = new Tick(tr("On"), tr("Off: hear it without, and keep it"), this);
+  on->setChecked(open.on);
+  auto* sooner = new Button(tr("Earlier"), tr("Before the one before it"), this);
+  auto* drop =
+      new Button(Sign::Remove, tr("Remove"), tr("Take this treatment away; can be undone"), this);
+  drop->setWeight(Button::Weight::Danger);
   sooner->setEnabled(at > 0);
   connect(on, &QAbstractButton::clicked, this, [this, at] {
     change(tr("Treatment on or off"), [at](auto& all) {
@@ -190,16 +189,16 @@ void TreatPanel::rebuild(const std::vector<Treatment>& list) {
   });
   connect(sooner, &QAbstractButton::clicked, this, [this, at] {
     --m_open;
-    change(tr("Treatment sooner"), [at](auto& all) {
+    change(tr("Treatment earlier"), [at](auto& all) {
       if (at < all.size()) std::swap(all[at - 1], all[at]);
     });
   });
   connect(drop, &QAbstractButton::clicked, this, [this, at] {
-    change(tr("Drop a treatment"), [at](auto& all) {
+    change(tr("Remove a treatment"), [at](auto& all) {
       if (at < all.size()) all.erase(all.begin() + std::ptrdiff_t(at));
     });
   });
-  for (Chip* chip : {on, sooner, drop}) put(chip);
+  for (QWidget* widget : std::initializer_list<QWidget*>{on, sooner, drop}) put(widget);
 }
 
 void TreatPanel::addFigures(const Treatment& open) {
@@ -217,11 +216,6 @@ void TreatPanel::addFigures(const Treatment& open) {
         },
         merge);
   };
-  const auto put = [this](QWidget* widget) {
-    m_row->addWidget(widget);
-    m_made.push_back(widget);
-    widget->show();
-  };
   for (const TreatmentParameter& one : type.parameters) {
     const Parameter& p = one.parameter;
     if (!p.words.empty()) {
@@ -236,12 +230,9 @@ void TreatPanel::addFigures(const Treatment& open) {
       put(combo);
       continue;
     }
-    auto* slide = new Slide(QString(), rangeOf(p), QString(), this);
+    auto* slide = new Slide(nameOf(p), rangeOf(p), QString(), this);
     slide->setId(QStringLiteral("treatment.%1.%2").arg(asQt(type.id), asQt(p.id)));
-    slide->setAccessibleName(nameOf(p));
-    slide->setToolTip(nameOf(p));
-    slide->setFixedWidth(px(118));
-    slide->setFormat([&p](double v) { return namedFigure(p, v); });
+    slide->setFormat([&p](double v) { return QString::fromStdString(written(p, v)); });
     slide->setValue(one.get(open));
     connect(slide, &Slide::changed, this, [this, set, &one](double v, bool settled) {
       set(one, v, asQt(one.parameter.id));
@@ -286,9 +277,7 @@ void TreatPanel::addOrder() {
     });
   });
   m_follow.push_back([this, order, at](const Treatment&) { order->setOrder(orderAt(at)); });
-  m_row->addWidget(order);
-  m_made.push_back(order);
-  order->show();
+  put(order);
 }
 
 } // namespace tuvvo

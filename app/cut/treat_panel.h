@@ -3,15 +3,14 @@
 
 #include "panel/panel.h"
 #include "session/source_service.h"
-#include "widgets/chip.h"
 
 #include <QWidget>
 
-class QLabel;
-
 namespace tuvvo {
 
-class FlowRow;
+class Button;
+class ControlRow;
+class Label;
 
 class TreatPanel : public Panel {
   Q_OBJECT
@@ -29,12 +28,14 @@ private:
   void rebuild(const std::vector<Treatment>& list);
   void addFigures(const Treatment& open);
   void addOrder();
+  void addActs(const Treatment& open);
+  void put(QWidget* widget);
   [[nodiscard]] std::vector<int> orderAt(std::size_t at) const;
 
   SourceService& m_sources;
-  FlowRow* m_row;
-  QLabel* m_subject;
-  Chip *m_add, *m_bounce;
+  ControlRow* m_row;
+  Label* m_subject;
+  Button *m_add, *m_bounce;
   std::vector<QWidget*> m_made; ///< widgets of the list and of the open one
   std::vector<Treatment> m_list;
   std::vector<std::function<void(const Treatment&)>> m_follow; ///< figures take their values

@@ -2,10 +2,12 @@
 
 #include "formats/smf_notes.h"
 #include "theme/theme.h"
-#include "widgets/flow_row.h"
+#include "widgets/button.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
+#include "widgets/tick.h"
 
 #include <QFileDialog>
-#include <QLabel>
 #include <QListWidget>
 #include <QVBoxLayout>
 
@@ -22,27 +24,25 @@ ControllersPanel::ControllersPanel(Panel& host, ControllerService& controllers,
   m_list->setFont(theme::font(theme::Type::Body));
   m_list->setFrameShape(QFrame::NoFrame);
   m_list->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
-  m_learning = new QLabel(this);
-  m_learning->setFont(theme::font(theme::Type::Strong));
-  m_learning->setWordWrap(true);
-  m_hint = new QLabel(tr("What you plug in appears here by itself."), this);
-  m_hint->setFont(theme::font(theme::Type::Small));
-  theme::style(m_hint, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
-  auto* settings = new FlowRow(px(6));
+  m_learning = new Label(theme::Type::Strong, theme::Ink::Text, this);
+  m_learning->setWraps(true);
+  m_hint = new Label(theme::Type::Small, theme::Ink::Quiet, this);
+  m_hint->setText(tr("What you plug in appears here by itself."));
+  auto* settings = new ControlRow(this);
   makeSettings(*settings);
-  auto* player = new FlowRow(px(6));
+  auto* player = new ControlRow(this);
   makePlayer(*player);
-  auto* clock = new FlowRow(px(6));
+  auto* clock = new ControlRow(this);
   makeClock(*clock);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(8));
   column->addWidget(m_list);
   column->addWidget(m_hint);
-  column->addLayout(settings);
+  column->addWidget(settings);
   column->addWidget(m_learning);
-  column->addLayout(player);
-  column->addLayout(clock);
+  column->addWidget(player);
+  column->addWidget(clock);
   column->addStretch(1);
   connect(m_list, &QListWidget::currentRowChanged, this, [this](int row) {
     if (m_filling || row < 0 || std::size_t(row) >= m_ports.size()) return;
@@ -54,25 +54,25 @@ ControllersPanel::ControllersPanel(Panel& host, ControllerService& controllers,
   refresh();
 }
 
-void ControllersPanel::makeSettings(QLayout& row) {
-  m_used = new Chip(tr("Used"), tr("Listen to this controller whenever it is plugged in"), this);
+void ControllersPanel::makeSettings(ControlRow& row) {
+  m_used = new Tick(tr("Used"), tr("Listen to this controller whenever it is plugged in"), this);
   m_layout =
       new Combo(tr("What its notes play"), tr("Where its notes lie until they are taught"), this);
   m_layout->addItems({tr("notes as General MIDI drums"), tr("notes along the deck from C2"),
                       tr("notes as pitches of the key")});
-  m_fit = new Chip(tr("Fit velocities"),
-                   tr("Strike seven times from soft to hard: its velocities are yours then"), this);
-  m_press = new Chip(tr("Pressure rolls"),
+  m_fit =
+      new Button(tr("Fit velocities"),
+                 tr("Strike seven times from soft to hard: its velocities are yours then"), this);
+  m_press = new Tick(tr("Pressure rolls"),
                      tr("Pressing a held pad harder makes its roll louder (aftertouch)"), this);
-  m_follow = new Chip(tr("Follow its clock"),
+  m_follow = new Tick(tr("Follow its clock"),
                       tr("Its clock is the beat's tempo, its start and stop are ours"), this);
-  m_teach = new Chip(tr("Teach the chosen key"),
-                     tr("The next note that you strike plays the chosen key from then on"), this);
-  m_stopTeaching = new Chip(tr("Stop teaching"), tr("Wait for nothing any more"), this);
-  for (Chip* chip : {m_used, m_press, m_follow}) chip->setCheckable(true);
+  m_teach = new Button(tr("Teach the chosen key"),
+                       tr("The next note that you strike plays the chosen key from then on"), this);
+  m_stopTeaching = new Button(tr("Stop teaching"), tr("Wait for nothing any more"), this);
   for (QWidget* w : std::initializer_list<QWidget*>{m_used, m_layout, m_fit, m_press, m_follow,
                                                     m_teach, m_stopTeaching})
-    row.addWidget(w);
+    row.add(w);
   const auto change = [this](auto what) {
     if (const auto port = chosen()) m_controllers.change(*port, what);
   };
@@ -99,10 +99,9 @@ void ControllersPanel::makeSettings(QLayout& row) {
           [this] { m_controllers.stopLearning(); });
 }
 
-void ControllersPanel::makePlayer(QLayout& row) {
-  m_playerTitle = new QLabel(tr("Simulated controller"), this);
-  m_playerTitle->setFont(theme::font(theme::Type::Strong));
-  m_playerTitle->setFixedHeight(px(24));
+void ControllersPanel::makePlayer(ControlRow& row) {
+  m_playerTitle = new Label(theme::Type::Strong, theme::Ink::Text, this);
+  m_playerTitle->setText(tr("Simulated controller"));
   m_figure = new Combo(tr("What the simulated controller plays"), tr("A figure of its own"), this);
   m_figure->addItems({tr("a plain beat"), tr("a busy beat"), tr("a roll on the hats")});
   m_bars = new Slide(QString(), {1, 32, 4, 1, 0}, {}, this);
@@ -122,26 +121,26 @@ void ControllersPanel::makePlayer(QLayout& row) {
     return v == 0 ? tr("on time") : v > 0 ? tr("%1 ms late").arg(v) : tr("%1 ms early").arg(-v);
   });
   m_late->setToolTip(tr("How late it plays as a whole"));
-  m_play = new Chip(tr("Play it"), tr("Play the figure into the deck, as hands would"), this);
+  m_play = new Button(Sign::Play, tr("Play it"),
+                      tr("Play the figure into the deck, as hands would"), this);
   m_play->setCheckable(true);
-  m_file = new Chip(tr("Play a MIDI file…"), tr("Its notes come as if from a controller"), this);
+  m_file = new Button(tr("Play a MIDI file…"), tr("Its notes come as if from a controller"), this);
   m_bars->setFixedWidth(px(100));
   for (Slide* slide : {m_loose, m_late}) slide->setFixedWidth(px(140));
   for (QWidget* w : std::initializer_list<QWidget*>{m_playerTitle, m_figure, m_bars, m_loose,
                                                     m_late, m_play, m_file})
-    row.addWidget(w);
+    row.add(w);
   connect(m_play, &QAbstractButton::clicked, this, &ControllersPanel::playFigure);
   connect(m_file, &QAbstractButton::clicked, this, &ControllersPanel::chooseFile);
 }
 
-void ControllersPanel::makeClock(QLayout& row) {
-  m_clockTitle = new QLabel(tr("Clock out"), this);
-  m_clockTitle->setFont(theme::font(theme::Type::Strong));
-  m_clockTitle->setFixedHeight(px(24));
+void ControllersPanel::makeClock(ControlRow& row) {
+  m_clockTitle = new Label(theme::Type::Strong, theme::Ink::Text, this);
+  m_clockTitle->setText(tr("Clock out"));
   m_clockOut =
       new Combo(tr("Send the clock to"), tr("Another device follows tempo, start and stop"), this);
-  row.addWidget(m_clockTitle);
-  row.addWidget(m_clockOut);
+  row.add(m_clockTitle);
+  row.add(m_clockOut);
   connect(m_clockOut, &QComboBox::activated, this, [this](int which) {
     const bool none = which <= 0 || std::size_t(which) > m_outputs.size();
     auto sent =
@@ -249,20 +248,19 @@ void ControllersPanel::refresh() {
   m_follow->setChecked(settings.followClock);
   const Key* key = findKey(project(), selection().key);
   m_teach->setEnabled(key);
-  m_teach->setText(key ? tr("Teach %1").arg(QString::fromStdString(nameOf(project(), *key)))
-                       : tr("Teach the chosen key"));
+  m_teach->setSaid(key ? tr("Teach %1").arg(QString::fromStdString(nameOf(project(), *key)))
+                       : tr("Teach the chosen key"),
+                   m_teach->toolTip());
   const QString learning = service.learning();
   m_learning->setText(learning.isEmpty()
                           ? tr("To move a slide by a controller, right-click the slide.")
                           : learning);
-  theme::style(
-      m_learning,
-      QStringLiteral("color:%1")
-          .arg((learning.isEmpty() ? theme::colours().quiet : theme::colours().brass).name()));
+  m_learning->setInk(learning.isEmpty() ? theme::Ink::Quiet : theme::Ink::Brass);
   m_stopTeaching->setVisible(!learning.isEmpty());
   const bool plays = service.hub().simulated().playing();
   m_play->setChecked(plays);
-  m_play->setText(plays ? tr("Stop it") : tr("Play it"));
+  m_play->setSign(plays ? Sign::Stop : Sign::Play);
+  m_play->setSaid(plays ? tr("Stop it") : tr("Play it"), m_play->toolTip());
 }
 
 void ControllersPanel::refreshOutputs() {

@@ -5,14 +5,17 @@
 #include "panel/panel.h"
 #include "session/controller_service.h"
 #include "session/transport.h"
-#include "widgets/chip.h"
 #include "widgets/combo.h"
 #include "widgets/slide.h"
 
-class QLabel;
 class QListWidget;
 
 namespace tuvvo {
+
+class Button;
+class ControlRow;
+class Label;
+class Tick;
 
 class ControllersPanel : public Panel {
   Q_OBJECT
@@ -24,9 +27,9 @@ protected:
   void showEvent(QShowEvent* event) override;
 
 private:
-  void makeSettings(QLayout& row);
-  void makePlayer(QLayout& row);
-  void makeClock(QLayout& row);
+  void makeSettings(ControlRow& row);
+  void makePlayer(ControlRow& row);
+  void makeClock(ControlRow& row);
   void refresh();
   void refreshList();
   void refreshOutputs();
@@ -37,11 +40,12 @@ private:
   ControllerService& m_controllers;
   Transport& m_transport;
   QListWidget* m_list;
-  QLabel *m_hint, *m_learning, *m_playerTitle, *m_clockTitle;
-  Chip *m_used, *m_fit, *m_press, *m_follow, *m_teach, *m_stopTeaching;
+  Label *m_hint, *m_learning, *m_playerTitle, *m_clockTitle;
+  Tick *m_used, *m_press, *m_follow;
+  Button *m_fit, *m_teach, *m_stopTeaching;
   Combo *m_layout, *m_figure, *m_clockOut;
   Slide *m_loose, *m_late, *m_bars;
-  Chip *m_play, *m_file;
+  Button *m_play, *m_file;
   std::vector<MidiPortName> m_ports, m_outputs; ///< in the order of the lists
   MidiPortName m_chosen;
   bool m_filling = false;

@@ -2,23 +2,21 @@
 
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
 #include "widgets/parameter_text.h"
-
-#include <QHBoxLayout>
-#include <QLabel>
 
 namespace tuvvo {
 
 using theme::px;
 
 DuckRow::DuckRow(Panel& host, QWidget* parent) : Panel(host, parent) {
-  auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(0, 0, 0, 0);
-  row->setSpacing(px(6));
+  auto* row = ControlRow::in(this);
+  using Stays = ControlRow::Stays;
   const auto word = [&](const QString& text) {
-    auto* label = new QLabel(text, this);
-    label->setFont(theme::font(theme::Type::Small));
-    row->addWidget(label);
+    auto* label = new Label(theme::Type::Small, theme::Ink::Quiet, this);
+    label->setText(text);
+    row->add(label, Stays::Always);
     m_words.push_back(label);
   };
   const auto slide = [&](const DuckParameter& figure) {
@@ -27,7 +25,7 @@ DuckRow::DuckRow(Panel& host, QWidget* parent) : Panel(host, parent) {
     made->setLabel(QString()); // a word stands before it
     made->setAccessibleName(name);
     made->setFixedWidth(px(130));
-    row->addWidget(made);
+    row->add(made, Stays::Always);
     connect(made, &Slide::changed, this, [this, name, &figure](double v, bool settled) {
       change(
           name, [&](Duck& duck) { figure.set(duck, v); }, name);
@@ -38,12 +36,11 @@ DuckRow::DuckRow(Panel& host, QWidget* parent) : Panel(host, parent) {
   word(tr("Duck under"));
   m_by = new Combo(tr("Duck under"),
                    tr("Whenever this part is struck, the chosen key's part steps back"), this);
-  row->addWidget(m_by);
+  row->add(m_by, Stays::Always);
   word(tr("by"));
   slide(*findFigure(duckParameters(), "duck-depth"));
   word(tr("back in"));
   slide(*findFigure(duckParameters(), "duck-back"));
-  row->addStretch(1);
   connect(m_by, &QComboBox::activated, this, &DuckRow::choose);
 }
 

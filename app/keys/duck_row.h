@@ -6,9 +6,9 @@
 #include "widgets/combo.h"
 #include "widgets/slide.h"
 
-class QLabel;
-
 namespace tuvvo {
+
+class Label;
 
 class DuckRow : public Panel {
   Q_OBJECT
@@ -22,7 +22,7 @@ private:
   void change(const QString& name, const std::function<void(Duck&)>& change,
               const QString& merge = {});
 
-  std::vector<QLabel*> m_words;
+  std::vector<Label*> m_words;
   Combo* m_by;
   std::vector<std::pair<Slide*, const DuckParameter*>> m_slides;
   Id m_part = 0;

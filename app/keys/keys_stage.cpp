@@ -2,10 +2,12 @@
 
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/empty_place.h"
+#include "widgets/segments.h"
+#include "widgets/stage_head.h"
+#include "widgets/tabs.h"
 #include "widgets/tall_scroll.h"
 
-#include <QHBoxLayout>
-#include <QLabel>
 #include <QLineEdit>
 #include <QStackedWidget>
 #include <QVBoxLayout>
@@ -16,40 +18,29 @@ using theme::px;
 
 KeysStage::KeysStage(Panel& host, const Uses& uses, QWidget* parent) : StageView(host, parent) {
   setFocusPolicy(Qt::StrongFocus);
-  m_name = new QLineEdit(this);
-  m_name->setAccessibleName(tr("Name of the key"));
-  m_name->setFont(theme::font(theme::Type::Title));
-  m_name->setFixedWidth(px(170));
-  m_about = new QLabel(this);
-  m_about->setFont(theme::font(theme::Type::Small));
-  m_hear = new Chip(tr("Hear"), tr("Play the chosen key (Ctrl+Space)"), this);
-  const std::array<std::pair<QString, QString>, 3> lasts{
-      std::pair{tr("To its end"), tr("Sounds to its own end, however short it is struck")},
-      {tr("Held"), tr("Sounds while held, or for a pin's length (Ctrl+H)")},
-      {tr("Round"), tr("Goes round in its loop while held, or for a pin's length")}};
-  for (std::size_t i = 0; i < lasts.size(); ++i) {
-    m_lasts[i] = new Chip(lasts[i].first, lasts[i].second, this);
-    m_lasts[i]->setCheckable(true);
-    connect(m_lasts[i], &QAbstractButton::clicked, this, [this, i] { setLast(int(i)); });
-  }
-  m_clear = new Chip(tr("Clear"),
-                     tr("Take the sound off the key with its hits; can be undone (Delete)"), this);
-  auto* top = new QHBoxLayout;
-  top->setSpacing(px(6));
-  top->addWidget(m_name);
-  top->addWidget(m_about, 1);
-  for (Chip* chip : {m_hear, m_lasts[0], m_lasts[1], m_lasts[2], m_clear}) top->addWidget(chip);
-
-  m_sound = new SoundPanel(*this, uses.peaks, this);
-  auto* soundPage = new QWidget(this);
-  auto* soundColumn = new QVBoxLayout(soundPage);
-  soundColumn->setContentsMargins(0, 0, 0, 0);
-  soundColumn->setSpacing(px(10));
-  soundColumn->addLayout(top);
-  soundColumn->addWidget(m_sound, 1);
-  m_take = new TakePanel(*this, uses.recorder, uses.transport, this);
+  m_head = new StageHead(this);
+  m_head->say(tr("Keys"), {});
+  m_tabs = m_head->addTabs(tr("Of the keys"));
+  m_tabs->add(tr("Sound"), tr("What the chosen key sounds like (Ctrl+1)"));
+  m_tabs->add(tr("Takes"), tr("Record, keep, practise, and see how you played (Ctrl+2)"));
+  m_tabs->add(tr("Catch"), tr("Record what comes in: bars, single sounds, long takes (Ctrl+3)"));
+  m_tabs->add(tr("Controllers"),
+              tr("Pads and keyboards, real and simulated, and the clock (Ctrl+4)"));
+  connect(m_tabs, &Tabs::wanted, this, &KeysStage::openPanel);
+  m_head->addStretch();
+  m_next = m_head->addNext(tr("Play it in"), tr("Record what you play into the pattern (Ctrl+R)"));
+  m_next->setSign(Sign::Record);
+  m_next->setCheckable(true);
+  connect(m_next, &QAbstractButton::clicked, this,
+          [&recorder = uses.recorder] { recorder.toggleRecord(); });
+  connect(&uses.recorder, &Recorder::changed, this, [this, &recorder = uses.recorder] {
+    m_next->setChecked(recorder.recording());
+    m_next->setSaid(recorder.recording() ? tr("End the take") : tr("Play it in"),
+                    m_next->toolTip());
+  });
   m_panels = new QStackedWidget(this);
-  m_panels->addWidget(new TallScroll(soundPage, px(200), this));
+  m_panels->addWidget(new TallScroll(makeSoundPage(uses.peaks), px(200), this));
+  m_take = new TakePanel(*this, uses.recorder, uses.transport, this);
   m_panels->addWidget(new TallScroll(m_take, px(200), this));
   m_catch = new CatchPanel(
       *this, {uses.catching, uses.player, uses.transport, uses.sifter, uses.reel, uses.auditions},
@@ -58,27 +49,59 @@ KeysStage::KeysStage(Panel& host, const Uses& uses, QWidget* parent) : StageView
   m_controllers = new ControllersPanel(*this, uses.controllers, uses.transport, this);
   m_panels->addWidget(new TallScroll(m_controllers, px(200), this));
   connect(m_catch, &CatchPanel::devicesWanted, this, &KeysStage::devicesWanted);
-  auto* tabs = new QHBoxLayout;
-  tabs->setSpacing(px(6));
-  const std::array<std::pair<QString, QString>, 4> panels{
-      std::pair{tr("Sound"), tr("What the chosen key sounds like (Ctrl+1)")},
-      {tr("Takes"), tr("Record, catch, practise, and see how you played (Ctrl+2)")},
-      {tr("Catch"), tr("Record what comes in: bars, single sounds, long takes (Ctrl+3)")},
-      {tr("Controllers"), tr("Pads and keyboards, real and simulated, and the clock (Ctrl+4)")}};
-  for (std::size_t i = 0; i < panels.size(); ++i) {
-    m_tabs[i] = new Chip(panels[i].first, panels[i].second, this);
-    m_tabs[i]->setCheckable(true);
-    tabs->addWidget(m_tabs[i]);
-    connect(m_tabs[i], &QAbstractButton::clicked, this, [this, i] { openPanel(int(i)); });
-  }
-  tabs->addStretch(1);
   auto* all = new QVBoxLayout(this);
-  all->setContentsMargins(px(20), px(10), px(14), px(10));
+  all->setContentsMargins(px(20), px(12), px(12), px(12));
   all->setSpacing(px(8));
-  all->addLayout(tabs);
+  all->addWidget(m_head);
   all->addWidget(m_panels, 1);
   openPanel(0);
+  addCommands();
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, &KeysStage::refresh);
+  refresh();
+}
 
+QWidget* KeysStage::makeSoundPage(PeaksCache& peaks) {
+  auto* row = new ControlRow(this);
+  m_name = new QLineEdit(row);
+  m_name->setAccessibleName(tr("Name of the key"));
+  m_name->setFont(theme::font(theme::Type::Strong));
+  m_name->setFixedWidth(px(170));
+  m_about = new Label(theme::Type::Small, theme::Ink::Quiet, row);
+  m_about->setLeast(60);
+  m_hear = new Button(Sign::Hear, tr("Hear"), tr("Play the chosen key (Ctrl+Space)"), row);
+  m_lasts = new Segments(tr("How long it lasts"), Segments::Picks::One, row);
+  m_lasts->add(tr("To its end"), tr("Sounds to its own end, however short it is struck"));
+  m_lasts->add(tr("Held"), tr("Sounds while held, or for a hit's length (Ctrl+H)"));
+  m_lasts->add(tr("Loop"), tr("Goes round in its loop while held, or for a hit's length"));
+  connect(m_lasts, &Segments::wanted, this, &KeysStage::setLast);
+  m_clear = new Button(Sign::Remove, tr("Clear"),
+                       tr("Take the sound off the key with its hits; can be undone (Delete)"), row);
+  m_clear->setWeight(Button::Weight::Danger);
+  using Stays = ControlRow::Stays;
+  row->add(m_name, Stays::Always);
+  row->add(m_about, Stays::Always);
+  row->addStretch();
+  row->add(m_lasts);
+  row->add(m_hear, Stays::Always);
+  row->add(m_clear, Stays::UnderMore);
+  m_sound = new SoundPanel(*this, peaks, this);
+  m_soundPage = new QWidget(this);
+  auto* work = new QVBoxLayout(m_soundPage);
+  work->setContentsMargins(0, 0, 0, 0);
+  work->setSpacing(px(8));
+  work->addWidget(row);
+  work->addWidget(m_sound, 1);
+  m_empty = new EmptyPlace(this);
+  m_empty->say(tr("No key is chosen"),
+               tr("Press a key that holds a sound, or put a source of the crate on one."));
+  connect(m_empty->addWay(Sign::None, tr("Choose a source"), tr("Go to the crate (F1)")),
+          &QAbstractButton::clicked, this, [this] { emit goTo(Stage::Crate); });
+  auto* page = new QWidget(this);
+  auto* column = new QVBoxLayout(page);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->addWidget(m_soundPage);
+  column->addWidget(m_empty);
   connect(m_name, &QLineEdit::editingFinished, this, [this] {
     const Key* key = findKey(project(), selection().key);
     const std::string typed = m_name->text().trimmed().toStdString();
@@ -86,16 +109,13 @@ KeysStage::KeysStage(Panel& host, const Uses& uses, QWidget* parent) : StageView
     change(tr("Name a key"), [&](Key& k) { k.name = typed; });
   });
   connect(m_name, &QLineEdit::returnPressed, this, [this] { setFocus(); });
-  addCommands();
-  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
-    connect(this, signal, this, &KeysStage::refresh);
-  refresh();
+  return page;
 }
 
 void KeysStage::addCommands() {
   auto* hearIt = addCommand(tr("Hear the key"), QKeySequence(Qt::CTRL | Qt::Key_Space),
                             [this] { playKey(selection().key, 0.9); });
-  addCommand(tr("To its end, held or round"), QKeySequence(Qt::CTRL | Qt::Key_H), [this] {
+  addCommand(tr("To its end, held or looped"), QKeySequence(Qt::CTRL | Qt::Key_H), [this] {
     if (const Key* key = findKey(project(), selection().key))
       setLast(key->loop.on ? 0 : key->gate ? 2 : 1);
   });
@@ -139,7 +159,7 @@ void KeysStage::addCommands() {
 
 void KeysStage::openPanel(int panel) {
   m_panels->setCurrentIndex(panel);
-  for (std::size_t i = 0; i < m_tabs.size(); ++i) m_tabs[i]->setChecked(int(i) == panel);
+  m_tabs->choose(panel);
 }
 
 /// 0 to its own end, 1 while held, 2 round in its loop.
@@ -207,8 +227,8 @@ bool KeysStage::showPanel(const QString& name) {
 void KeysStage::refresh() {
   const Key* key = findKey(project(), selection().key);
   const Source* source = key ? findSource(project(), key->sound.source) : nullptr;
-  m_name->setEnabled(key);
-  for (Chip* chip : {m_hear, m_clear, m_lasts[0], m_lasts[1], m_lasts[2]}) chip->setEnabled(key);
+  m_soundPage->setVisible(key);
+  m_empty->setVisible(!key);
   if (!m_name->hasFocus())
     m_name->setText(key ? QString::fromStdString(nameOf(project(), *key)) : tr("No key"));
   QString about;
@@ -219,11 +239,7 @@ void KeysStage::refresh() {
   if (key && !key->layers.empty())
     about += tr(", and %1").arg(counted(qint64(key->layers.size()), tr("layer"), tr("layers")));
   m_about->setText(about);
-  theme::style(m_about,
-               QStringLiteral("color:%1; padding-left:6px").arg(theme::colours().quiet.name()));
-  if (!key) return;
-  const int lasts = key->loop.on ? 2 : key->gate ? 1 : 0;
-  for (int i = 0; i < 3; ++i) m_lasts[std::size_t(i)]->setChecked(i == lasts);
+  if (key) m_lasts->choose(key->loop.on ? 2 : key->gate ? 1 : 0);
 }
 
 void KeysStage::paintEvent(QPaintEvent*) {

@@ -7,11 +7,15 @@
 #include "keys/take_panel.h"
 #include "parts/stage_view.h"
 
-class QLabel;
 class QLineEdit;
 class QStackedWidget;
 
 namespace tuvvo {
+
+class EmptyPlace;
+class Segments;
+class StageHead;
+class Tabs;
 
 class KeysStage : public StageView {
   Q_OBJECT
@@ -43,6 +47,7 @@ protected:
   void paintEvent(QPaintEvent*) override;
 
 private:
+  QWidget* makeSoundPage(PeaksCache& peaks);
   void addCommands();
   void refresh();
   void change(const QString& name, const std::function<void(Key&)>& change);
@@ -52,15 +57,18 @@ private:
   void step(int columns, int rows);
 
   QLineEdit* m_name;
-  QLabel* m_about;
-  Chip *m_hear, *m_clear;
-  std::array<Chip*, 3> m_lasts{}; ///< to its end, held, round
+  Label* m_about;
+  Button *m_hear, *m_clear, *m_next;
+  Segments* m_lasts; ///< to its end, held, round
+  EmptyPlace* m_empty;
+  QWidget* m_soundPage;
   SoundPanel* m_sound;
   TakePanel* m_take;
   CatchPanel* m_catch;
   ControllersPanel* m_controllers;
   QStackedWidget* m_panels;
-  std::array<Chip*, 4> m_tabs{};
+  StageHead* m_head;
+  Tabs* m_tabs;
 };
 
 } // namespace tuvvo

@@ -3,11 +3,14 @@
 #include "model/bus_parameters.h"
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/button.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
 #include "widgets/parameter_text.h"
+#include "widgets/tabs.h"
+#include "widgets/tick.h"
 
 #include <QGridLayout>
-#include <QHBoxLayout>
-#include <QLabel>
 #include <QMenu>
 #include <QVBoxLayout>
 #include <cmath>
@@ -22,31 +25,25 @@ constexpr int kColumnsShown = 5;
 
 SoundPanel::SoundPanel(Panel& host, PeaksCache& peaks, QWidget* parent) : Panel(host, parent) {
   m_picture = new KeyPicture(*this, peaks, this);
-  auto* groups = new QHBoxLayout;
-  groups->setSpacing(px(6));
-  const std::array<std::pair<QString, QString>, 4> names{
-      std::pair{tr("Level and tune"), tr("Level, pan, tune, glide, choke")},
-      {tr("Envelope"), tr("Attack, hold, decay, sustain, release and how they bend")},
-      {tr("Filters"), tr("High-pass, low-pass and the envelope that moves them")},
-      {tr("Layers"), tr("Several sounds on one key")}};
-  for (std::size_t i = 0; i < names.size(); ++i) {
-    m_groups[i] = new Chip(names[i].first, names[i].second, this);
-    m_groups[i]->setCheckable(true);
-    groups->addWidget(m_groups[i]);
-    connect(m_groups[i], &QAbstractButton::clicked, this, [this, i] { showGroup(Group(i)); });
-  }
-  groups->addStretch(1);
-  makeChips();
+  auto* groups = new ControlRow(this);
+  m_groups = new Tabs(tr("Figures of the key"), groups);
+  m_groups->add(tr("Level and tune"), tr("Level, pan, tune, glide, choke"));
+  m_groups->add(tr("Envelope"), tr("Attack, hold, decay, sustain, release and how they bend"));
+  m_groups->add(tr("Filters"), tr("High-pass, low-pass and the envelope that moves them"));
+  m_groups->add(tr("Layers"), tr("Several sounds on one key"));
+  connect(m_groups, &Tabs::wanted, this, [this](int group) { showGroup(Group(group)); });
+  groups->add(m_groups, ControlRow::Stays::Always);
+  groups->addStretch();
+  makeControls();
   for (QWidget* w :
-       std::initializer_list<QWidget*>{m_mono, m_legato, m_choke, m_way, m_addLayer, m_takeAway})
-    groups->addWidget(w);
+       std::initializer_list<QWidget*>{m_choke, m_way, m_addLayer, m_takeAway, m_mono, m_legato})
+    groups->add(w);
   m_grid = new QGridLayout;
   m_grid->setHorizontalSpacing(px(12));
   m_grid->setVerticalSpacing(px(6));
   for (int i = 0; i < kColumnsShown; ++i) m_grid->setColumnStretch(i, 1);
   for (auto& field : fields()) {
     auto* slide = slideFor(field.parameter->parameter, this);
-    slide->setTone(field.group == Group::Filter ? theme::colours().mint : theme::colours().lilac);
     if (field.format) slide->setFormat(field.format);
     connect(slide, &Slide::changed, this, [this, field](double v, bool settled) {
       const int layer = m_picture->layer();
@@ -57,9 +54,9 @@ SoundPanel::SoundPanel(Panel& host, PeaksCache& peaks, QWidget* parent) : Panel(
   }
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(px(9));
+  column->setSpacing(px(8));
   column->addWidget(m_picture, 1);
-  column->addLayout(groups);
+  column->addWidget(groups);
   column->addLayout(m_grid);
   makePartRow();
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
@@ -70,28 +67,35 @@ SoundPanel::SoundPanel(Panel& host, PeaksCache& peaks, QWidget* parent) : Panel(
 
 const Key* SoundPanel::key() const { return findKey(project(), selection().key); }
 
-void SoundPanel::makeChips() {
-  m_mono = new Chip(tr("One at a time"),
+void SoundPanel::makeControls() {
+  m_mono = new Tick(tr("One at a time"),
                     tr("A new hit takes the place of the one that sounds; needed for glide"), this);
-  m_legato = new Chip(tr("Bend when held over"),
+  m_legato = new Tick(tr("Bend when held over"),
                       tr("Where the key is held, a hit over a held one bends it to the new pitch "
                          "instead of striking anew"),
                       this);
-  m_choke = new Chip(tr("Choke: none"),
-                     tr("Keys with the same choke letter cut each other off (Ctrl+J)"), this);
+  m_choke = new Combo(tr("Choke"),
+                      tr("Keys with the same choke letter cut each other off (Ctrl+J)"), this);
+  m_choke->addItem(tr("no choke"));
+  for (char letter = 'a'; letter <= 'h'; ++letter)
+    m_choke->addItem(tr("choke %1").arg(QLatin1Char(letter)));
   m_way = new Combo(tr("Which layers sound"),
                     tr("All of them, or one: by how hard, in turn, or "
                        "at random without repeats"),
                     this);
   m_way->addItems({tr("together"), tr("by velocity"), tr("in turn"), tr("at random")});
-  m_addLayer = new Chip(tr("Add a layer"), tr("Lay what another key plays under this one"), this);
-  m_takeAway = new Chip(tr("Take it away"), tr("Take the chosen layer off this key"), this);
-  for (Chip* chip : {m_mono, m_legato}) chip->setCheckable(true);
+  m_addLayer = new Button(Sign::Add, tr("Add a layer"),
+                          tr("Lay what another key plays under this one"), this);
+  m_addLayer->setOpens(true);
+  m_takeAway = new Button(Sign::Remove, tr("Remove the layer"),
+                          tr("Take the chosen layer off this key"), this);
+  m_takeAway->setWeight(Button::Weight::Danger);
   connect(m_mono, &QAbstractButton::clicked, this,
           [this] { change(tr("One at a time"), [](Key& k) { k.mono = !k.mono; }); });
   connect(m_legato, &QAbstractButton::clicked, this,
           [this] { change(tr("Bend when held over"), [](Key& k) { k.legato = !k.legato; }); });
-  connect(m_choke, &QAbstractButton::clicked, this, &SoundPanel::nextChoke);
+  connect(m_choke, &QComboBox::activated, this,
+          [this](int group) { change(tr("Choke"), [group](Key& k) { k.choke = group; }); });
   connect(m_way, &QComboBox::activated, this, [this](int way) {
     if (const Key* k = key())
       edit(tr("Which layers sound"), withLayerMode(project(), k->id, LayerMode(way)));
@@ -101,39 +105,34 @@ void SoundPanel::makeChips() {
 }
 
 void SoundPanel::makePartRow() {
-  auto* row = new QHBoxLayout;
-  row->setSpacing(px(6));
-  m_partTitle = new QLabel(this);
-  m_partTitle->setFont(theme::font(theme::Type::Strong));
+  auto* row = new ControlRow(this);
+  m_partTitle = new Label(theme::Type::Strong, theme::Ink::Text, row);
+  m_partTitle->setLeast(80);
   m_partLevel =
       slideFor(findFigure(busParameters(), "level")->parameter, this, QStringLiteral("part."));
   m_partLevel->setLabel(QString()); // the part's name stands before it
   m_partLevel->setAccessibleName(tr("Level of the part"));
-  m_partLevel->setTone(theme::colours().mint);
   m_partLevel->setFixedWidth(px(130));
-  row->addWidget(m_partTitle);
-  row->addWidget(m_partLevel);
-  row->addStretch(1);
-  const std::array<QString, 3> whose{tr("Key"), tr("Part"), tr("Role")};
+  using Stays = ControlRow::Stays;
+  row->add(m_partTitle, Stays::Always);
+  row->add(m_partLevel, Stays::Always);
+  const std::array<QString, 3> whose{tr("Key"), tr("Part"), tr("Row")},
+      mutes{tr("Mute the key"), tr("Mute"), tr("Mute the row")},
+      solos{tr("Solo the key"), tr("Solo"), tr("Solo the row")};
   for (std::size_t i = 0; i < 3; ++i) {
-    auto* label = new QLabel(whose[i], this);
-    label->setFont(theme::font(theme::Type::Small));
-    theme::style(label,
-                 QStringLiteral("color:%1; padding-left:8px").arg(theme::colours().quiet.name()));
     const QString of = i == 0   ? tr("the key")
                        : i == 1 ? tr("the part")
                                 : tr("every key of this row of the deck");
-    m_mutes[i] = new Chip(tr("Mute"), tr("Silence %1").arg(of), this);
-    m_solos[i] =
-        new Chip(tr("Solo"), tr("Hear %1 alone, with whatever else is solo").arg(of), this);
+    m_mutes[i] = new Button(Sign::Mute, mutes[i], tr("Silence %1").arg(of), row);
+    m_solos[i] = new Button(Sign::Solo, solos[i],
+                            tr("Hear %1 alone, with whatever else is solo").arg(of), row);
     m_mutes[i]->setAccessibleName(tr("Mute: %1").arg(whose[i]));
     m_solos[i]->setAccessibleName(tr("Solo: %1").arg(whose[i]));
-    row->addWidget(label);
-    for (Chip* chip : {m_mutes[i], m_solos[i]}) {
-      chip->setCheckable(true);
-      row->addWidget(chip);
-      const bool mute = chip == m_mutes[i];
-      connect(chip, &QAbstractButton::clicked, this, [this, i, mute] {
+    for (Button* button : {m_mutes[i], m_solos[i]}) {
+      button->setCheckable(true);
+      row->add(button, i == 1 ? Stays::IfThereIsRoom : Stays::UnderMore);
+      const bool mute = button == m_mutes[i];
+      connect(button, &QAbstractButton::clicked, this, [this, i, mute] {
         edit(mute ? tr("Mute") : tr("Solo"),
              withMuteFlipped(project(), selection().key, Whose(i), !mute));
       });
@@ -147,7 +146,7 @@ void SoundPanel::makePartRow() {
     if (settled) settle();
   });
   auto* column = static_cast<QVBoxLayout*>(layout());
-  column->addLayout(row);
+  column->addWidget(row);
   m_duck = new DuckRow(*this, this);
   column->addWidget(m_duck);
 }
@@ -155,7 +154,7 @@ void SoundPanel::makePartRow() {
 void SoundPanel::showGroup(Group group) {
   m_group = group;
   m_picture->showMoves(group == Group::Filter);
-  for (std::size_t i = 0; i < m_groups.size(); ++i) m_groups[i]->setChecked(Group(i) == group);
+  m_groups->choose(int(group));
   int at = 0;
   for (auto& [field, slide] : m_slides) {
     m_grid->removeWidget(slide);
@@ -239,8 +238,7 @@ void SoundPanel::refresh() {
     m_mono->setChecked(k->mono);
     m_legato->setChecked(k->legato);
     m_legato->setEnabled(k->mono);
-    m_choke->setText(k->choke == 0 ? tr("Choke: none")
-                                   : tr("Choke: %1").arg(QChar('a' + k->choke - 1)));
+    m_choke->setCurrentIndex(k->choke);
     m_way->setCurrentIndex(int(k->mode));
   }
   refreshPartRow();

@@ -5,15 +5,18 @@
 #include "keys/key_picture.h"
 #include "model/key_parameters.h"
 #include "panel/panel.h"
-#include "widgets/chip.h"
 #include "widgets/combo.h"
 #include "widgets/slide.h"
 
 class QGridLayout;
-class QLabel;
 class QMenu;
 
 namespace tuvvo {
+
+class Button;
+class Label;
+class Tabs;
+class Tick;
 
 class SoundPanel : public Panel {
   Q_OBJECT
@@ -39,7 +42,7 @@ private:
     std::function<QString(double)> format;
   };
   [[nodiscard]] std::vector<Field> fields() const;
-  void makeChips();
+  void makeControls();
   void makePartRow();
   void refresh();
   void refreshPartRow();
@@ -49,19 +52,20 @@ private:
 
   KeyPicture* m_picture;
   Group m_group = Group::Level;
-  std::array<Chip*, 4> m_groups{};
+  Tabs* m_groups;
   struct Shown {
     Field field;
     Slide* slide;
   };
   std::vector<Shown> m_slides;
   QGridLayout* m_grid;
-  Chip *m_mono, *m_legato, *m_choke, *m_addLayer, *m_takeAway;
-  Combo* m_way;
-  QLabel* m_partTitle;
+  Tick *m_mono, *m_legato;
+  Button *m_addLayer, *m_takeAway;
+  Combo *m_way, *m_choke;
+  Label* m_partTitle;
   DuckRow* m_duck;
   Slide* m_partLevel;
-  std::array<Chip*, 3> m_mutes{}, m_solos{}; ///< key, part, role
+  std::array<Button*, 3> m_mutes{}, m_solos{}; ///< key, part, role
 };
 
 } // namespace tuvvo

@@ -3,10 +3,12 @@
 #include "base/convert.h"
 #include "parts/grids.h"
 #include "theme/theme.h"
-#include "widgets/flow_row.h"
+#include "widgets/button.h"
+#include "widgets/control_row.h"
+#include "widgets/label.h"
+#include "widgets/tick.h"
 #include "words/timing_words.h"
 
-#include <QLabel>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -71,23 +73,22 @@ void RoundsView::paintEvent(QPaintEvent*) {
 
 TakePanel::TakePanel(Panel& host, Recorder& recorder, Transport& transport, QWidget* parent)
     : Panel(host, parent), m_recorder(recorder), m_transport(transport) {
-  auto* top = new FlowRow(px(6));
+  auto* top = new ControlRow(this);
   makeTop(*top);
   m_timing = new TimingView(*this, recorder, this);
   m_rounds = new RoundsView(*this, recorder, this);
-  m_sentence = new QLabel(this);
-  m_sentence->setFont(theme::font(theme::Type::Body));
-  m_sentence->setWordWrap(true);
-  auto* quantise = new FlowRow(px(8));
+  m_sentence = new Label(theme::Type::Body, theme::Ink::Text, this);
+  m_sentence->setWraps(true);
+  auto* quantise = new ControlRow(this);
   makeQuantise(*quantise);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(8));
-  column->addLayout(top);
+  column->addWidget(top);
   column->addWidget(m_timing, 1);
   column->addWidget(m_rounds);
   column->addWidget(m_sentence);
-  column->addLayout(quantise);
+  column->addWidget(quantise);
   connect(this, &Panel::changed, this, &TakePanel::refresh);
   connect(&transport, &Transport::changed, this, &TakePanel::refresh);
   for (auto signal : {&Recorder::changed, &Recorder::takeChanged})
@@ -101,21 +102,22 @@ TakePanel::TakePanel(Panel& host, Recorder& recorder, Transport& transport, QWid
   refresh();
 }
 
-void TakePanel::makeTop(QLayout& row) {
-  m_record = new Chip(tr("Record"), tr("Count in and write what you play (Ctrl+R)"), this);
-  m_replace = new Chip(tr("Replace"),
+void TakePanel::makeTop(ControlRow& row) {
+  m_record =
+      new Button(Sign::Record, tr("Record"), tr("Count in and write what you play (Ctrl+R)"), this);
+  m_replace = new Tick(tr("Replace"),
                        tr("The first hit you play on a part takes out what it had; else a take is "
                           "laid over what is there"),
                        this);
-  m_practise = new Chip(tr("Practise"),
-                        tr("Two bars go round, nothing is written, and you see whether you get "
-                           "more even (Ctrl+Shift+P)"),
-                        this);
+  m_practise = new Button(Sign::Again, tr("Practise"),
+                          tr("Two bars go round, nothing is written, and you see whether you get "
+                             "more even (Ctrl+Shift+P)"),
+                          this);
   m_catch =
-      new Chip(tr("Catch that"),
-               tr("Lay what you have just played into the pattern, recorded or not (/)"), this);
-  for (Chip* chip : {m_record, m_replace, m_practise}) chip->setCheckable(true);
-  m_record->setTone(theme::colours().coral);
+      new Button(Sign::Catch, tr("Keep what I just played"),
+                 tr("Lay what you have just played into the pattern, recorded or not (/)"), this);
+  for (Button* button : {m_record, m_practise}) button->setCheckable(true);
+  m_record->setWeight(Button::Weight::Danger);
   m_countIn = new Combo(tr("Count-in"), tr("Bars that are counted before a take"), this);
   m_countIn->addItems({tr("no count-in"), tr("1 bar in"), tr("2 bars in")});
   m_clickSound = new Combo(tr("Metronome's sound"), tr("What the metronome sounds like"), this);
@@ -125,9 +127,13 @@ void TakePanel::makeTop(QLayout& row) {
   m_clickLevel->setAccessibleName(tr("Metronome's level"));
   m_clickLevel->setToolTip(tr("Level of the metronome, apart from the music"));
   m_clickLevel->setFixedWidth(px(90));
-  for (QWidget* w : std::initializer_list<QWidget*>{m_record, m_replace, m_practise, m_catch,
-                                                    m_countIn, m_clickSound, m_clickLevel})
-    row.addWidget(w);
+  using Stays = ControlRow::Stays;
+  for (QWidget* w : std::initializer_list<QWidget*>{m_record, m_catch, m_practise})
+    row.add(w, Stays::Always);
+  row.add(m_replace);
+  row.add(m_countIn);
+  row.add(m_clickSound, Stays::UnderMore);
+  row.add(m_clickLevel, Stays::UnderMore);
   connect(m_record, &QAbstractButton::clicked, this, [this] { m_recorder.toggleRecord(); });
   connect(m_replace, &QAbstractButton::clicked, this,
           [this] { m_recorder.setReplaces(m_replace->isChecked()); });
@@ -149,17 +155,15 @@ void TakePanel::makeTop(QLayout& row) {
   });
 }
 
-void TakePanel::makeQuantise(QLayout& row) {
-  m_quantiseTitle = new QLabel(this);
-  m_quantiseTitle->setFont(theme::font(theme::Type::Strong));
-  m_quantiseTitle->setFixedHeight(px(24));
-  m_grid = new Combo(tr("Grid"), tr("The lines that hits are pulled to"), this);
+void TakePanel::makeQuantise(ControlRow& row) {
+  m_quantiseTitle = new Label(theme::Type::Strong, theme::Ink::Text, this);
+  m_grid = new Combo(tr("Grid"), tr("The lines that hits go to"), this);
   m_grid->addItems(gridNames());
   m_grid->setCurrentIndex(gridIndex(4));
   m_strength = new Slide(QString(), {0, 100, 100, 5, 0}, {}, this);
   m_strength->setId(QStringLiteral("take.quantise-strength"));
   m_strength->setAccessibleName(tr("How far"));
-  m_strength->setToolTip(tr("How far hits are pulled: 100 is onto the line"));
+  m_strength->setToolTip(tr("How far hits go: 100 is onto the line"));
   m_strength->setFormat([](double v) { return tr("by %1 %").arg(v); });
   m_ghosts = new Slide(QString(), {0, 90, 0, 5, 0}, {}, this);
   m_ghosts->setId(QStringLiteral("take.ghosts"));
@@ -168,19 +172,20 @@ void TakePanel::makeQuantise(QLayout& row) {
   m_ghosts->setFormat(
       [](double v) { return v == 0 ? tr("all hits") : tr("leave under %1").arg(v); });
   for (Slide* slide : {m_strength, m_ghosts}) slide->setFixedWidth(px(116));
-  m_quantise = new Chip(tr("Pull"), tr("Pull the chosen part of the pattern; can be undone"), this);
+  m_quantise = new Button(tr("Quantise"),
+                          tr("Quantise the chosen part of the pattern; can be undone"), this);
   m_round = new Slide(QString(), {1, 2, 1, 1, 0}, {}, this);
   m_round->setId(QStringLiteral("take.round"));
   m_round->setAccessibleName(tr("Which round"));
   m_round->setToolTip(tr("Which round of what was caught lies in the pattern"));
   m_round->setFixedWidth(px(116));
   m_followTempo =
-      new Chip(tr("Take the tempo"), tr("Bring the beat to the tempo you played"), this);
+      new Button(tr("Take the tempo"), tr("Bring the beat to the tempo you played"), this);
   m_otherTempo = new Combo(tr("Other tempo"), tr("The same playing, felt otherwise"), this);
   for (QWidget* w :
        std::initializer_list<QWidget*>{m_quantiseTitle, m_grid, m_strength, m_ghosts, m_quantise,
                                        m_round, m_followTempo, m_otherTempo})
-    row.addWidget(w);
+    row.add(w);
   connect(m_quantise, &QAbstractButton::clicked, this, [this] {
     QuantiseOptions options;
     options.part = m_timing->part();
@@ -204,10 +209,12 @@ void TakePanel::makeQuantise(QLayout& row) {
 
 void TakePanel::refresh() {
   m_record->setChecked(m_recorder.recording());
-  m_record->setText(m_recorder.recording() ? tr("End the take") : tr("Record"));
+  m_record->setSaid(m_recorder.recording() ? tr("End the take") : tr("Record"),
+                    m_record->toolTip());
   m_replace->setChecked(m_recorder.replaces());
   m_practise->setChecked(m_recorder.practising());
-  m_practise->setText(m_recorder.practising() ? tr("End practice") : tr("Practise"));
+  m_practise->setSaid(m_recorder.practising() ? tr("End practice") : tr("Practise"),
+                      m_practise->toolTip());
   const auto& click = m_transport.click();
   m_countIn->setCurrentIndex(click.countIn);
   m_clickSound->setCurrentIndex(click.sound);
@@ -216,8 +223,7 @@ void TakePanel::refresh() {
   m_sentence->setText(QString::fromStdString(sentence));
   m_sentence->setVisible(!sentence.empty());
   const Part* part = findPart(project(), m_timing->part());
-  m_quantiseTitle->setText(part ? tr("Pull %1").arg(QString::fromStdString(part->name))
-                                : tr("Pull"));
+  m_quantiseTitle->setText(part ? QString::fromStdString(part->name) : tr("No part"));
   for (QWidget* w : std::initializer_list<QWidget*>{m_grid, m_strength, m_ghosts, m_quantise})
     w->setEnabled(part);
   const auto& caught = m_recorder.caught();
@@ -232,7 +238,8 @@ void TakePanel::refresh() {
   m_followTempo->setVisible(caught.tempo.has_value());
   m_otherTempo->setVisible(caught.tempo && !caught.tempo->otherwise.empty());
   if (!caught.tempo) return;
-  m_followTempo->setText(tr("Take %1 BPM").arg(caught.tempo->bpm.value, 0, 'f', 1));
+  m_followTempo->setSaid(tr("Take %1 BPM").arg(caught.tempo->bpm.value, 0, 'f', 1),
+                         m_followTempo->toolTip());
   m_otherTempo->clear();
   m_otherTempo->addItem(tr("or"));
   for (Bpm other : caught.tempo->otherwise)

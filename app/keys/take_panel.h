@@ -5,13 +5,15 @@
 #include "panel/panel.h"
 #include "session/recorder.h"
 #include "session/transport.h"
-#include "widgets/chip.h"
 #include "widgets/combo.h"
 #include "widgets/slide.h"
 
-class QLabel;
-
 namespace tuvvo {
+
+class Button;
+class ControlRow;
+class Label;
+class Tick;
 
 /// How the spread went from round to round: a bar each, the lowest the most even.
 class RoundsView : public Panel {
@@ -34,16 +36,17 @@ public:
   [[nodiscard]] TimingView& timing() { return *m_timing; }
 
 private:
-  void makeTop(QLayout& row);
-  void makeQuantise(QLayout& row);
+  void makeTop(ControlRow& row);
+  void makeQuantise(ControlRow& row);
   void refresh();
 
   Recorder& m_recorder;
   Transport& m_transport;
-  Chip *m_record, *m_replace, *m_practise, *m_catch, *m_quantise, *m_followTempo;
+  Button *m_record, *m_practise, *m_catch, *m_quantise, *m_followTempo;
+  Tick* m_replace;
   Combo *m_countIn, *m_clickSound, *m_grid, *m_otherTempo;
   Slide *m_clickLevel, *m_strength, *m_ghosts, *m_round;
-  QLabel *m_sentence, *m_quantiseTitle;
+  Label *m_sentence, *m_quantiseTitle;
   TimingView* m_timing;
   RoundsView* m_rounds;
 };

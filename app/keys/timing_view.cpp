@@ -198,7 +198,7 @@ bool TimingView::event(QEvent* event) {
   const auto* help = static_cast<QHelpEvent*>(event);
   const auto& parts = m_recorder.timing().parts;
   const Axis all = axis();
-  QString text = tr("Above the line: early. Below: late. Click a part to pull it.");
+  QString text = tr("Above the line: early. Below: late. Click a part to quantise it.");
   for (std::size_t i = 0; i < parts.size(); ++i)
     for (const auto& hit : parts[i].hits)
       if (QLineF(placeOf(hit, fieldOf(bandOf(i)), all), help->pos()).length() < px(7))

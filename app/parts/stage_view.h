@@ -1,6 +1,7 @@
 // What every stage is to the window.
 #pragma once
 
+#include "notes/notes.h"
 #include "panel/panel.h"
 
 #include <QAction>
@@ -17,6 +18,10 @@ public:
 
   /// A part of the stage by name, for pictures. @returns whether there is such a part
   virtual bool showPanel(const QString&) { return false; }
+
+signals:
+  /// The work goes on there.
+  void goTo(Stage stage);
 
 protected:
   /// An action with a shortcut that works while this stage is shown.

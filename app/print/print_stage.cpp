@@ -7,12 +7,14 @@
 #include "song/timeline.h"
 #include "theme/theme.h"
 #include "widgets/ask_replace.h"
+#include "widgets/button.h"
 #include "widgets/combo.h"
+#include "widgets/stage_head.h"
+#include "widgets/tick.h"
 
 #include <QDir>
 #include <QFileInfo>
 #include <QHBoxLayout>
-#include <QLabel>
 #include <QLineEdit>
 #include <QPainter>
 #include <QStandardPaths>
@@ -196,40 +198,42 @@ PrintStage::PrintStage(Panel& host, SongMeter& meter, PrintService& printing, QW
   m_path->setAccessibleName(tr("File to write"));
   m_path->setToolTip(tr("The file that will be written"));
   m_stems =
-      new Chip(tr("Stems too"),
+      new Tick(tr("Stems too"),
                tr("Each part alone as well, all as long as the song, in a folder beside it"), this);
-  m_stems->setCheckable(true);
-  m_midi = new Chip(
+  m_midi = new Tick(
       tr("MIDI too"),
       tr("What is struck, as a MIDI file beside it: one track a part, as it is heard"), this);
-  m_midi->setCheckable(true);
   m_ring = new Slide(QString(), {0, 10, 0, 0.5, 1}, tr("s ring"), this);
   m_ring->setId(QStringLiteral("print.ring"));
   m_ring->setAccessibleName(tr("Ring after the end"));
   m_ring->setToolTip(tr("How long the last sounds may ring past the last bar; 0 makes a print of "
                         "exactly whole bars"));
   m_ring->setFixedWidth(px(96));
-  m_print = new Chip(tr("Print"), tr("Write the song (Ctrl+P)"), this);
-  m_print->setTone(theme::colours().brass);
-  auto* title = new QLabel(tr("Parts"), this);
-  title->setFont(theme::font(theme::Type::Title));
+  auto* head = new StageHead(this);
+  head->say(tr("Print"), tr("what each part occupies, how loud it is, what is written"));
+  head->addStretch();
+  m_measure = head->addNext(tr("Measure"), tr("How loud the song is, and where its parts lie"));
+  m_measure->setSign(Sign::Measure);
+  m_print = head->addNext(tr("Print"), tr("Write the song (Ctrl+P)"));
+  m_print->setSign(Sign::Print);
+  connect(m_measure, &QAbstractButton::clicked, &meter, &SongMeter::measureNow);
+  connect(&meter, &SongMeter::measured, this, &PrintStage::refresh);
   auto* row = new QHBoxLayout;
   row->setSpacing(px(14));
   auto* left = new QVBoxLayout;
   left->setSpacing(px(6));
-  left->addWidget(title);
   left->addWidget(new PartStrips(*this, meter, this), 1);
   row->addLayout(left, 1);
   row->addWidget(new PrintSheet(*this, meter, this));
   auto* write = new QHBoxLayout;
-  write->setSpacing(px(6));
+  write->setSpacing(px(8));
   write->addWidget(m_path, 1);
-  for (QWidget* w :
-       std::initializer_list<QWidget*>{m_format, m_rate, m_ring, m_stems, m_midi, m_print})
+  for (QWidget* w : std::initializer_list<QWidget*>{m_format, m_rate, m_ring, m_stems, m_midi})
     write->addWidget(w);
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(px(20), px(12), px(12), px(10));
-  column->setSpacing(px(10));
+  column->setContentsMargins(px(20), px(12), px(12), px(12));
+  column->setSpacing(px(12));
+  column->addWidget(head);
   column->addLayout(row, 1);
   column->addLayout(write);
   connect(m_format, &QComboBox::activated, this, &PrintStage::refresh);
@@ -266,6 +270,9 @@ PrintService::Request PrintStage::request() const {
 
 void PrintStage::refresh() {
   const Project& p = project();
+  const bool measured = !m_meter.measure().barLoudness.empty();
+  m_measure->setVisible(!measured);
+  m_print->setWeight(measured ? Button::Weight::Next : Button::Weight::Plain);
   const Kind& kind = kKinds[std::size_t(m_format->currentIndex())];
   if (m_pathTyped) {
     const QFileInfo info(m_path->text());

@@ -6,13 +6,15 @@
 #include "parts/stage_view.h"
 #include "session/print_service.h"
 #include "session/song_meter.h"
-#include "widgets/chip.h"
 #include "widgets/slide.h"
 
 class QComboBox;
 class QLineEdit;
 
 namespace tuvvo {
+
+class Button;
+class Tick;
 
 /// Parts by role, each as a strip with the spectrum that it really occupies and its level.
 class PartStrips : public Panel {
@@ -55,7 +57,8 @@ private:
 
   QComboBox *m_format, *m_rate;
   QLineEdit* m_path;
-  Chip *m_stems, *m_midi, *m_print;
+  Tick *m_stems, *m_midi;
+  Button *m_print, *m_measure;
   Slide* m_ring;
   bool m_pathTyped = false;
 

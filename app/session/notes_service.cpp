@@ -39,7 +39,7 @@ void NotesService::doNote(const Note& note) {
 void NotesService::dismissNote(const Note& note) {
   Project next = m_document.project();
   next.dismissedNotes.insert(note.id);
-  m_document.edit(tr("Hush a note"), std::move(next));
+  m_document.edit(tr("Dismiss a note"), std::move(next));
 }
 
 } // namespace tuvvo

@@ -228,7 +228,7 @@ void Recorder::finishTake() {
 }
 
 void Recorder::quantise(const QuantiseOptions& options) {
-  m_document.edit(tr("Pull to the grid"),
+  m_document.edit(tr("Quantise"),
                   withPatternChanged(
                       m_document.project(), m_document.selection().pattern, [&](Pattern& pattern) {
                         pattern = withQuantised(pattern, m_document.project(), options);

@@ -19,6 +19,8 @@ public:
         spectra; ///< a part: 24 bands, as partSpectrum() gives them
   };
   [[nodiscard]] const Measure& measure() const { return m_measure; }
+  /// Without waiting for edits to settle.
+  void measureNow() { begin(); }
 
 signals:
   void measured();

@@ -4,6 +4,7 @@
 
 #include "base/convert.h"
 #include "theme/theme.h"
+#include "widgets/button.h"
 
 #include <QFormLayout>
 #include <QKeyEvent>
@@ -64,12 +65,13 @@ DevicesWindow::DevicesWindow(Player& player, CatchService& catching, QWidget* pa
       tr("Turn monitors and headphones down before you plug anything in or measure. Check the "
          "input's switch: line, instrument or microphone. Start quiet: long loud sessions harm "
          "hearing, and Tuvvo cannot measure the level at your ear."));
-  m_measure = new Chip(tr("Measure latency"),
-                       tr("Sends a short sound out and listens for it: connect an output to the "
-                          "input with a cable"),
-                       this);
-  m_again = new Chip(tr("Look again"), tr("Look for devices that were plugged in meanwhile"), this);
-  m_close = new Chip(tr("Close"), tr("Close this window (Escape)"), this);
+  m_measure = new Button(tr("Measure latency"),
+                         tr("Sends a short sound out and listens for it: connect an output to the "
+                            "input with a cable"),
+                         this);
+  m_again =
+      new Button(tr("Look again"), tr("Look for devices that were plugged in meanwhile"), this);
+  m_close = new Button(tr("Close"), tr("Close this window (Escape)"), this);
   slicesInOrder();
   resize(px(520), px(500));
   connectChoices();

@@ -2,7 +2,6 @@
 #pragma once
 
 #include "devices/live_sound.h"
-#include "widgets/chip.h"
 #include "widgets/combo.h"
 
 #include <QTimer>
@@ -11,6 +10,8 @@
 class QLabel;
 
 namespace tuvvo {
+
+class Button;
 
 class CatchService;
 class Player;
@@ -39,7 +40,7 @@ private:
   CatchService& m_catching;
   Combo *m_server, *m_output, *m_rate, *m_block, *m_input, *m_pair;
   QLabel *m_state, *m_load, *m_latency, *m_caution;
-  Chip *m_measure, *m_again, *m_close;
+  Button *m_measure, *m_again, *m_close;
   std::vector<DeviceAbout> m_devices;
   std::vector<std::string> m_inputs; ///< of devices, in the order of the list
   QTimer m_timer;

@@ -4,6 +4,8 @@
 #include "base/tempo_map.h"
 #include "song/timeline.h"
 #include "theme/theme.h"
+#include "widgets/button.h"
+#include "widgets/segments.h"
 
 #include <QHBoxLayout>
 #include <QMenu>
@@ -175,15 +177,17 @@ Header::Header(Panel& host, Transport& transport, Recorder& recorder, Player& pl
   m_click =
       new SignButton(SignButton::Sign::Click, tr("Metronome"), tr("Metronome (Ctrl+M)"), this);
   m_click->setCheckable(true);
-  m_mode = new Chip(tr("Pattern"),
-                    tr("What Space plays: the pattern in a loop, or the song (Ctrl+L)"), this);
+  m_mode = new Segments(tr("What Space plays"), Segments::Picks::One, this);
+  m_mode->add(tr("Pattern"), tr("Space plays the pattern in a loop (Ctrl+L)"));
+  m_mode->add(tr("Song"), tr("Space plays the song (Ctrl+L)"));
   m_tempo = new Slide(QString(), {20, 400, 90, 0.5, 2}, tr("BPM"), this);
   m_tempo->setId(QStringLiteral("project.tempo"));
   m_tempo->setAccessibleName(tr("Tempo"));
   m_tempo->setFixedWidth(px(104));
-  m_tempo->setTone(theme::colours().brass);
-  m_tap = new Chip(tr("Tap"), tr("Tap the tempo (Ctrl+T, or press it in time)"), this);
-  m_key = new Chip(tr("Key"), tr("The beat's key (Ctrl+Y)"), this);
+  m_tempo->setTone(theme::Ink::Brass);
+  m_tap = new Button(tr("Tap"), tr("Tap the tempo (Ctrl+T, or press it in time)"), this);
+  m_key = new Button(tr("Key"), tr("The beat's key (Ctrl+Y)"), this);
+  m_key->setOpens(true);
   m_ribbon = new SongRibbon(*this, transport, this);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(px(14), 0, px(16), 0);
@@ -211,9 +215,8 @@ Header::Header(Panel& host, Transport& transport, Recorder& recorder, Player& pl
   });
   connect(m_click, &QAbstractButton::clicked, this,
           [this](bool on) { m_transport.setMetronome(on); });
-  connect(m_mode, &QAbstractButton::clicked, this, [this] {
-    m_transport.setPlays(m_transport.plays() == Plays::Song ? Plays::Pattern : Plays::Song);
-  });
+  connect(m_mode, &Segments::wanted, this,
+          [this](int what) { m_transport.setPlays(what == 1 ? Plays::Song : Plays::Pattern); });
   connect(m_tap, &QAbstractButton::pressed, this, [this] { m_transport.tapTempo(); });
   connect(m_tempo, &Slide::changed, this, [this](double value, bool settled) {
     Project next = project();
@@ -249,13 +252,10 @@ void Header::refresh() {
   m_play->setSign(m_transport.playing() ? SignButton::Sign::Stop : SignButton::Sign::Play);
   m_record->setChecked(m_recorder.recording());
   m_click->setChecked(m_transport.metronome());
-  m_mode->setText(m_transport.plays() == Plays::Song ? tr("Song") : tr("Pattern"));
+  m_mode->choose(m_transport.plays() == Plays::Song ? 1 : 0);
   if (m_tempo->value() != p.tempo.value) m_tempo->setValue(p.tempo.value);
   const QString key = p.key ? QString::fromStdString(nameOf(*p.key)) : tr("No key");
-  if (m_key->text() != key) {
-    m_key->setText(key);
-    m_key->updateGeometry();
-  }
+  m_key->setSaid(key, m_key->toolTip());
   update();
 }
 

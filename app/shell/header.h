@@ -5,12 +5,14 @@
 #include "session/player.h"
 #include "session/recorder.h"
 #include "session/transport.h"
-#include "widgets/chip.h"
 #include "widgets/slide.h"
 
 #include <QWidget>
 
 namespace tuvvo {
+
+class Button;
+class Segments;
 
 /// A round button with a drawn sign.
 class SignButton : public QAbstractButton {
@@ -79,7 +81,8 @@ private:
   Player& m_player;
   SignButton *m_play, *m_record, *m_click;
   Slide* m_tempo;
-  Chip *m_tap, *m_key, *m_mode;
+  Button *m_tap, *m_key;
+  Segments* m_mode;
   SongRibbon* m_ribbon;
   QRect m_place;
 };

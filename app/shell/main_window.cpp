@@ -116,10 +116,13 @@ void MainWindow::makeStages() {
                            s.sources, s.printing},
                           m_stack),
              keys,
-             new BeatStage(*m_root, s.transport, s.auditions, s.printing, m_stack),
+             new BeatStage(*m_root, s.transport, s.recorder, s.auditions, s.printing, m_stack),
              new SongStage(*m_root, s.transport, s.meter, m_stack),
              new PrintStage(*m_root, s.meter, s.printing, m_stack)};
-  for (StageView* view : m_views) m_stack->addWidget(view);
+  for (StageView* view : m_views) {
+    m_stack->addWidget(view);
+    connect(view, &StageView::goTo, this, &MainWindow::showStage);
+  }
 }
 
 QAction* MainWindow::command(const QString& menu, const QString& text, const QKeySequence& keys,
@@ -236,10 +239,8 @@ void MainWindow::addCommands() {
   for (int s = 0; s < 6; ++s)
     command(tr("View"), tr("Stage: %1").arg(stageName(Stage(s))), QKeySequence(Qt::Key_F1 + s),
             [this, s] { showStage(Stage(s)); });
-  command(tr("View"), tr("Fold the notes drawer"), QKeySequence(Qt::CTRL | Qt::Key_D), [this] {
-    m_drawer->setVisible(m_drawer->isHidden());
-    m_drawerWanted = !m_drawer->isHidden();
-  });
+  command(tr("View"), tr("Fold the notes drawer"), QKeySequence(Qt::CTRL | Qt::Key_D),
+          [this] { m_drawer->setOpen(!m_drawer->isOpen()); });
   command(tr("View"), tr("Fold the key deck"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] {
     m_deck->setVisible(m_deck->isHidden());
     showHandBar();
@@ -385,8 +386,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
 
 void MainWindow::resizeEvent(QResizeEvent* event) {
   QMainWindow::resizeEvent(event);
-  // A window that is narrow for its text folds the drawer; Ctrl+D brings it back.
-  m_drawer->setVisible(m_drawerWanted && width() >= px(960));
+  m_drawer->setNarrow(width() < px(960));
   showHandBar();
 }
 

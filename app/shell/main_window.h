@@ -68,7 +68,6 @@ private:
   QList<QAction*> m_commands;
   QMenu* m_recentMenu = nullptr;
   MessageBar* m_messages;
-  bool m_drawerWanted = true; ///< folded by the person, not by a narrow window
 };
 
 } // namespace tuvvo

@@ -2,6 +2,7 @@
 #include "session/job_service.h"
 
 #include "theme/theme.h"
+#include "widgets/button.h"
 
 #include <QHBoxLayout>
 
@@ -19,15 +20,16 @@ MessageBar::MessageBar(JobService& jobs, QWidget* parent) : QWidget(parent), m_j
   m_message->setFont(theme::font(theme::Type::Small));
   m_job = new QLabel(this);
   m_job->setFont(theme::font(theme::Type::Small));
-  m_answer = new Chip(tr("Yes"), tr("Take what is offered"), this);
+  m_answer = new Button(tr("Yes"), tr("Take what is offered"), this);
   m_answer->setObjectName(QStringLiteral("answer"));
-  m_cancel = new Chip(tr("Cancel"), tr("Stop this work; nothing is lost"), this);
-  m_close = new Chip(tr("Close"), tr("Close this message"), this);
+  m_answer->setWeight(Button::Weight::Next);
+  m_cancel = new Button(tr("Cancel"), tr("Stop this work; nothing is lost"), this);
+  m_close = new Button(tr("Close"), tr("Close this message"), this);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(px(16), px(4), px(12), px(4));
   row->addWidget(m_message, 1);
   row->addWidget(m_job);
-  for (Chip* chip : {m_answer, m_cancel, m_close}) row->addWidget(chip);
+  for (Button* button : {m_answer, m_cancel, m_close}) row->addWidget(button);
   m_timer.setSingleShot(true);
   connect(&m_timer, &QTimer::timeout, this, &MessageBar::close);
   connect(m_close, &QAbstractButton::clicked, this, &MessageBar::close);
@@ -77,7 +79,7 @@ void MessageBar::refresh() {
                      ? QString()
                      : QStringLiteral("%1  %2 %").arg(job).arg(toWhole<int>(m_jobs.done() * 100)));
   m_cancel->setVisible(!job.isEmpty());
-  if (offering) m_answer->setText(m_offer->answer);
+  if (offering) m_answer->setSaid(m_offer->answer, m_answer->toolTip());
   m_answer->setVisible(offering);
   m_close->setVisible(!m_message->text().isEmpty());
   setVisible(!job.isEmpty() || !m_message->text().isEmpty());

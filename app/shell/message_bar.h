@@ -1,12 +1,12 @@
 // What has happened, what is being worked on, and what is offered, in one row under the stage.
 #pragma once
 
-#include "widgets/chip.h"
-
 #include <QLabel>
 #include <QTimer>
 
 namespace tuvvo {
+
+class Button;
 
 /// Hidden while there is nothing to say. A message goes after a while, an offer when it is
 /// answered.
@@ -32,7 +32,7 @@ private:
 
   JobService& m_jobs;
   QLabel *m_message, *m_job;
-  Chip *m_answer, *m_cancel, *m_close;
+  Button *m_answer, *m_cancel, *m_close;
   QTimer m_timer;
   std::optional<Offer> m_offer;
   bool m_saying = false; ///< a message is over the offer

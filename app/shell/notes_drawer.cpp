@@ -1,12 +1,17 @@
 #include "shell/notes_drawer.h"
 #include "session/document.h"
 
+#include "shell/notes_strip.h"
 #include "shell/rail.h"
 #include "theme/theme.h"
+#include "widgets/button.h"
+#include "widgets/label.h"
+#include "widgets/tabs.h"
 #include "words/note_words.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QSettings>
 #include <QVBoxLayout>
 #include <algorithm>
 
@@ -21,43 +26,36 @@ public:
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(px(14), px(10), px(10), px(10));
     column->setSpacing(px(5));
-    m_figure = new QLabel(this);
-    m_figure->setFont(theme::font(theme::Type::Title));
-    m_figure->setWordWrap(true);
+    m_figure = new Label(theme::Type::Title, theme::Ink::Text, this);
+    m_reason = new Label(theme::Type::Small, theme::Ink::Quiet, this);
+    m_figure->setWraps(true);
+    m_reason->setWraps(true);
     column->addWidget(m_figure);
-    m_reason = new QLabel(this);
-    m_reason->setFont(theme::font(theme::Type::Small));
-    m_reason->setWordWrap(true);
-    theme::style(m_reason, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
     column->addWidget(m_reason);
     auto* row = new QHBoxLayout;
     row->setSpacing(px(6));
-    m_act = new Chip(QString(), NotesDrawer::tr("Does it; can be undone"), this);
+    m_act = new Button(QString(), NotesDrawer::tr("Does it; can be undone"), this);
     row->addWidget(m_act);
     row->addStretch();
-    auto* hush = new Chip(NotesDrawer::tr("Hush"),
-                          NotesDrawer::tr("Do not say this again; can be undone"), this);
-    row->addWidget(hush);
+    auto* dismiss = new Button(NotesDrawer::tr("Dismiss"),
+                               NotesDrawer::tr("Do not say this again; can be undone"), this);
+    row->addWidget(dismiss);
     column->addLayout(row);
     connect(m_act, &QAbstractButton::clicked, &notes, [this, &notes] { notes.doNote(m_note); });
-    connect(hush, &QAbstractButton::clicked, &notes, [this, &notes] { notes.dismissNote(m_note); });
+    connect(dismiss, &QAbstractButton::clicked, &notes,
+            [this, &notes] { notes.dismissNote(m_note); });
   }
 
   /// Notes come after every step of a drag; labels lay themselves out only for a new text.
   void show(const Note& note) {
-    const auto& c = theme::colours();
     m_note = note;
-    m_tone = note.tone == Note::Tone::Trouble ? c.coral
-             : note.tone == Note::Tone::Taste ? c.brass
-                                              : c.mint;
+    m_tone = note.tone == Note::Tone::Trouble ? theme::Ink::Coral
+             : note.tone == Note::Tone::Taste ? theme::Ink::Brass
+                                              : theme::Ink::Mint;
     const NoteWords words = wordsOf(note.finding);
     m_figure->setText(QString::fromStdString(words.figure));
     m_reason->setText(QString::fromStdString(words.reason));
-    if (const QString act = QString::fromStdString(words.action); act != m_act->text()) {
-      m_act->setText(act);
-      m_act->setAccessibleName(act);
-    }
-    m_act->setTone(m_tone);
+    m_act->setSaid(QString::fromStdString(words.action), m_act->toolTip());
     setAccessibleName(m_figure->text() + QStringLiteral(". ") + m_reason->text());
   }
 
@@ -68,14 +66,14 @@ protected:
     p.setPen(Qt::NoPen);
     p.setBrush(theme::colours().raised);
     p.drawRoundedRect(rect(), 6, 6);
-    p.fillRect(QRect(0, 4, 3, height() - 8), m_tone);
+    p.fillRect(QRect(0, 4, 3, height() - 8), theme::ink(m_tone));
   }
 
 private:
   Note m_note;
-  QColor m_tone;
-  QLabel *m_figure, *m_reason;
-  Chip* m_act;
+  theme::Ink m_tone = theme::Ink::Brass;
+  Label *m_figure, *m_reason;
+  Button* m_act;
 };
 
 namespace {
@@ -140,32 +138,45 @@ QStringList lineageOf(const Project& project, const Key& key) {
 
 NotesDrawer::NotesDrawer(Panel& host, NotesService& notes, Document& document, QWidget* parent)
     : Panel(host, parent), m_notes(notes), m_document(document) {
-  setFixedWidth(px(238));
   setAccessibleName(tr("Notes"));
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(px(11), px(10), px(9), px(6));
-  column->setSpacing(px(8));
-  auto* tabs = new QHBoxLayout;
-  tabs->setSpacing(px(4));
+  m_open = QSettings().value(QStringLiteral("notes open"), false).toBool();
   const std::array<QString, 3> names{tr("Notes"), tr("Lineage"), tr("Steps")};
   const std::array<QString, 3> tips{tr("What was measured (Ctrl+D folds the drawer)"),
                                     tr("Where the selected sound comes from"),
                                     tr("Everything that was done; click to go back there")};
-  for (std::size_t i = 0; i < 3; ++i) {
-    m_tabs[i] = new Chip(names[i], tips[i], this);
-    m_tabs[i]->setCheckable(true);
-    m_tabs[i]->setAutoExclusive(true);
-    tabs->addWidget(m_tabs[i]);
-    connect(m_tabs[i], &QAbstractButton::clicked, this, [this, i] { setPage(Page(i)); });
+  m_strip = new QWidget(this);
+  auto* edge = new QVBoxLayout(m_strip);
+  edge->setContentsMargins(1, px(8), 0, px(8));
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    m_folded[i] = new StripTab(names[i], tips[i], m_strip);
+    edge->addWidget(m_folded[i]);
+    connect(m_folded[i], &QAbstractButton::clicked, this, [this, i] {
+      setPage(Page(i));
+      setOpen(true);
+    });
   }
-  tabs->addStretch();
-  column->addLayout(tabs);
+  edge->addStretch();
+  m_whole = new QWidget(this);
+  auto* column = new QVBoxLayout(m_whole);
+  column->setContentsMargins(px(12), px(12), px(8), px(8));
+  column->setSpacing(px(8));
+  m_tabs = new Tabs(tr("Beside the stage"), this);
+  for (std::size_t i = 0; i < names.size(); ++i) m_tabs->add(names[i], tips[i]);
+  connect(m_tabs, &Tabs::wanted, this, [this](int page) {
+    if (Page(page) == m_page) return setOpen(false); // a second press folds it
+    setPage(Page(page));
+  });
+  column->addWidget(m_tabs);
   m_area = new QScrollArea(this);
   m_area->setWidgetResizable(true);
   m_area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   m_area->setFocusPolicy(Qt::NoFocus);
   m_area->viewport()->setAutoFillBackground(false);
   column->addWidget(m_area, 1);
+  auto* sides = new QHBoxLayout(this);
+  sides->setContentsMargins(0, 0, 0, 0);
+  sides->addWidget(m_strip);
+  sides->addWidget(m_whole);
   connect(&notes, &NotesService::changed, this, [this] { refresh(Page::Notes); });
   connect(this, &Panel::selectionChanged, this, [this] { refresh(Page::Lineage); });
   connect(this, &Panel::changed, this, [this] {
@@ -182,9 +193,33 @@ void NotesDrawer::setStage(Stage stage) {
 
 void NotesDrawer::setPage(Page page) {
   m_page = page;
-  m_tabs[std::size_t(page)]->setChecked(true);
+  m_tabs->choose(int(page));
   m_lines.clear();
   refresh(page);
+  refreshFold();
+}
+
+void NotesDrawer::setOpen(bool open) {
+  m_open = open;
+  QSettings().setValue(QStringLiteral("notes open"), open);
+  refreshFold();
+}
+
+void NotesDrawer::setNarrow(bool narrow) {
+  m_narrow = narrow;
+  refreshFold();
+}
+
+void NotesDrawer::refreshFold() {
+  const auto here = notesHere();
+  const bool open = m_open && !m_narrow && (m_page != Page::Notes || !here.empty());
+  m_strip->setVisible(!open);
+  m_whole->setVisible(open);
+  setFixedWidth(px(open ? 252 : 37));
+  m_folded[0]->setNumber(int(here.size()),
+                         std::any_of(here.begin(), here.end(), [](const Note* note) {
+                           return note->tone == Note::Tone::Trouble;
+                         }));
 }
 
 QStringList NotesDrawer::lines() const {
@@ -204,6 +239,7 @@ QStringList NotesDrawer::lines() const {
 
 /// Builds the page again if it says something else than before; cards that stay say the new.
 void NotesDrawer::refresh(Page page) {
+  if (page == Page::Notes) refreshFold(); // its number stands on the strip
   if (page != m_page) return;
   if (const QStringList now = lines(); now != m_lines || m_lines.isEmpty()) {
     m_lines = now;
@@ -290,7 +326,7 @@ void NotesDrawer::addHistory() {
   // The newest first; a long evening shows its last two hundred steps.
   const std::size_t first = names.size() > 200 ? names.size() - 200 : 0;
   for (std::size_t i = names.size(); i-- > first;) {
-    auto* step = new Chip(QString::fromStdString(names[i]), tr("Go to this state"));
+    auto* step = new Button(QString::fromStdString(names[i]), tr("Go to this state"));
     step->setCheckable(true);
     step->setChecked(i == place);
     connect(step, &QAbstractButton::clicked, &m_document, [this, i] { m_document.goToStep(i); });

@@ -1,9 +1,9 @@
 // The right-hand drawer: notes of this stage, the lineage of what is selected, the steps of undo.
+// Folded it is a strip with their number.
 #pragma once
 
 #include "panel/panel.h"
 #include "session/notes_service.h"
-#include "widgets/chip.h"
 
 #include <QScrollArea>
 #include <QWidget>
@@ -14,6 +14,8 @@ class QLabel;
 namespace tuvvo {
 
 class NoteCard;
+class StripTab;
+class Tabs;
 
 class NotesDrawer : public Panel {
   Q_OBJECT
@@ -22,6 +24,11 @@ public:
   NotesDrawer(Panel& host, NotesService& notes, Document& document, QWidget* parent);
   void setStage(Stage stage);
   void setPage(Page page);
+  /// Open where the person wants it and there is room; notes that have nothing to say stay folded.
+  void setOpen(bool open);
+  [[nodiscard]] bool isOpen() const { return m_open; }
+  /// There is no room for more than the strip.
+  void setNarrow(bool narrow);
 
 protected:
   void paintEvent(QPaintEvent*) override;
@@ -31,6 +38,7 @@ private:
   [[nodiscard]] QStringList noteLines() const;
   [[nodiscard]] QStringList lines() const;
   void refresh(Page page);
+  void refreshFold();
   void rebuild();
   void addNotes();
   void addLineage();
@@ -41,7 +49,10 @@ private:
   Document& m_document;
   Stage m_stage = Stage::Crate;
   Page m_page = Page::Notes;
-  std::array<Chip*, 3> m_tabs{};
+  bool m_open = false, m_narrow = false;
+  QWidget *m_strip, *m_whole; ///< one of them is shown
+  std::array<StripTab*, 3> m_folded{};
+  Tabs* m_tabs;
   QScrollArea* m_area;
   QVBoxLayout* m_column = nullptr;
   QStringList m_lines;            ///< what the page is built of

@@ -1,9 +1,9 @@
 #include "shell/performance_bar.h"
 
 #include "theme/theme.h"
-#include "widgets/flow_row.h"
+#include "widgets/control_row.h"
 
-#include <QLabel>
+#include <QLayout>
 
 namespace tuvvo {
 
@@ -16,58 +16,50 @@ constexpr std::array kRollBeats{1.0, 1 / 2.0, 1 / 3.0, 1 / 4.0, 1 / 6.0, 1 / 8.0
 PerformanceBar::PerformanceBar(Panel& host, DeckHand& hand, QWidget* parent)
     : Panel(host, parent), m_hand(hand) {
   setAccessibleName(tr("The hand"));
-  auto* row = new FlowRow(px(8), this);
-  row->setContentsMargins(px(14), px(5), px(10), px(3));
-  const auto label = [&](const QString& text) {
-    auto* said = new QLabel(text, this);
-    said->setFont(theme::font(theme::Type::Small));
-    said->setFixedHeight(px(24));
-    theme::style(said, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
-    row->addWidget(said);
-  };
+  auto* row = ControlRow::in(this);
+  layout()->setContentsMargins(px(16), px(6), px(12), px(4));
+  using Stays = ControlRow::Stays;
   const auto slide = [&](const QString& id, const QString& text, const QString& name,
-                         Slide::Range range, const QString& unit) {
-    label(text);
-    auto* made = new Slide(QString(), range, unit, this);
+                         Slide::Range range, Stays stays) {
+    auto* made = new Slide(text, range, {}, this);
     made->setId(id);
     made->setAccessibleName(name);
-    made->setFixedWidth(px(88));
-    row->addWidget(made);
+    made->setFixedWidth(px(100));
+    row->add(made, stays);
     return made;
   };
   m_velocity = slide(QStringLiteral("hand.velocity"), tr("Velocity"), tr("Velocity"),
-                     {5, 100, 80, 1, 0}, {});
+                     {5, 100, 80, 1, 0}, Stays::Always);
   m_velocity->setToolTip(
       tr("How hard the keys strike (9 softer, 0 harder); Shift strikes with all there is"));
-  m_soft =
-      slide(QStringLiteral("hand.soft"), tr("Soft hand"), tr("Soft hand"), {0, 30, 0, 1, 0}, {});
+  m_soft = slide(QStringLiteral("hand.soft"), tr("Velocity variation"), tr("Velocity variation"),
+                 {0, 30, 0, 1, 0}, Stays::IfThereIsRoom);
   m_soft->setFormat([](double v) { return v == 0 ? tr("even") : tr("\u00b1%1").arg(v); });
   m_soft->setToolTip(tr("How much velocities differ from hit to hit, as a hand's do (;)"));
-  label(tr("Roll"));
   m_roll = new Combo(tr("Roll"), tr("How often a held key repeats while L is down"), this);
-  m_roll->addItems({tr("1/4"), tr("1/8"), tr("1/8 triplet"), tr("1/16"), tr("1/16 triplet"),
-                    tr("1/32"), tr("1/32 triplet")});
-  row->addWidget(m_roll);
-  m_swell = slide(QStringLiteral("hand.roll-swells"), tr("swells"), tr("Roll swells"),
-                  {-100, 100, 0, 5, 0}, {});
+  m_roll->addItems({tr("roll 1/4"), tr("roll 1/8"), tr("roll 1/8 triplet"), tr("roll 1/16"),
+                    tr("roll 1/16 triplet"), tr("roll 1/32"), tr("roll 1/32 triplet")});
+  row->add(m_roll, Stays::Always);
+  m_swell = slide(QStringLiteral("hand.roll-swells"), tr("Roll swells"), tr("Roll swells"),
+                  {-100, 100, 0, 5, 0}, Stays::UnderMore);
   m_swell->setFormat([](double v) {
     return v == 0 ? tr("even") : tr("%1%2 a beat").arg(v > 0 ? "+" : "\u2212").arg(std::abs(v));
   });
   m_swell->setToolTip(tr("Velocity that a roll gains or loses with every beat"));
-  m_climb = slide(QStringLiteral("hand.roll-climbs"), tr("climbs"), tr("Roll climbs"),
-                  {-24, 24, 0, 1, 0}, {});
+  m_climb = slide(QStringLiteral("hand.roll-climbs"), tr("Roll climbs"), tr("Roll climbs"),
+                  {-24, 24, 0, 1, 0}, Stays::UnderMore);
   m_climb->setFormat([](double v) {
     return v == 0 ? tr("level") : tr("%1%2 st").arg(v > 0 ? "+" : "\u2212").arg(std::abs(v));
   });
   m_climb->setToolTip(tr("Semitones that a roll goes up or down with every beat"));
-  label(tr("Spread"));
   m_spread = new Combo(tr("Spread"),
                        tr("Lay the chosen key's sound over the whole deck (O): every key differs "
                           "by what is chosen here"),
                        this);
-  m_spread->addItems({tr("off"), tr("semitones"), tr("scale"), tr("velocity"), tr("start"),
-                      tr("length"), tr("brightness")});
-  row->addWidget(m_spread);
+  m_spread->addItems({tr("not spread"), tr("spread by semitones"), tr("spread by scale"),
+                      tr("spread by velocity"), tr("spread by start"), tr("spread by length"),
+                      tr("spread by brightness")});
+  row->add(m_spread);
   connect(m_velocity, &Slide::changed, this,
           [this](double v, bool) { change([v](auto& settings) { settings.velocity = v / 100; }); });
   connect(m_soft, &Slide::changed, this,

@@ -4,7 +4,7 @@
 #include "session/clock_text.h"
 #include "song/timeline.h"
 #include "theme/theme.h"
-#include "widgets/chip.h"
+#include "widgets/button.h"
 
 #include <QVBoxLayout>
 #include <cmath>
@@ -86,10 +86,10 @@ Rail::Rail(Panel& host, CatchService& catching, SongMeter& meter, QWidget* paren
     connect(button, &QAbstractButton::clicked, this, [this, i] { emit chosen(Stage(i)); });
   }
   column->addStretch();
-  auto* find = new Chip(tr("Find"), tr("Find any command (Ctrl+K)"), this);
+  auto* find = new Button(Sign::Find, tr("Find"), tr("Find any command (Ctrl+K)"), this);
   connect(find, &QAbstractButton::clicked, this, &Rail::findWanted);
   auto* row = new QHBoxLayout;
-  row->setContentsMargins(px(14), 0, px(14), px(2));
+  row->setContentsMargins(px(10), 0, px(10), px(2));
   row->addWidget(find);
   column->addLayout(row);
   connect(this, &Panel::changed, this, &Rail::refresh);

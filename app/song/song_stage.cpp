@@ -2,9 +2,12 @@
 
 #include "base/tempo_map.h"
 #include "model/edits.h"
+#include "song/first_song.h"
 #include "song/timeline.h"
 #include "theme/theme.h"
+#include "widgets/button.h"
 #include "widgets/combo.h"
+#include "widgets/stage_head.h"
 
 #include <QHBoxLayout>
 #include <QKeyEvent>
@@ -238,26 +241,39 @@ SongStage::SongStage(Panel& host, Transport& transport, SongMeter& meter, QWidge
   m_bars->setId(QStringLiteral("section.bars"));
   m_bars->setAccessibleName(tr("Bars of the section"));
   m_bars->setFixedWidth(px(110));
-  auto* add = new Chip(tr("Add section"), tr("Another section after this one (Insert)"), this);
-  auto* earlier = new Chip(tr("Earlier"), tr("Move this section earlier (Ctrl+Left)"), this);
-  auto* later = new Chip(tr("Later"), tr("Move this section later (Ctrl+Right)"), this);
-  auto* remove = new Chip(tr("Remove"), tr("Remove this section; can be undone (Delete)"), this);
-  auto* from =
-      new Chip(tr("Play from here"), tr("Play the song from this section (Ctrl+Return)"), this);
+  m_head = new StageHead(this);
+  using Stays = ControlRow::Stays;
+  m_head->say(tr("Song"), {});
+  m_head->addStretch();
+  auto* from = new Button(Sign::Play, tr("Play from here"),
+                          tr("Play the song from this section (Ctrl+Return)"), m_head);
+  m_head->add(from);
+  m_next = m_head->addNext(QString(), QString());
+  connect(m_next, &QAbstractButton::clicked, this, &SongStage::doNext);
+  auto* section = new ControlRow(this);
+  auto* add = new Button(Sign::Add, tr("Add section"),
+                         tr("Another section after this one (Insert)"), section);
+  auto* earlier = new Button(tr("Earlier"), tr("Move this section earlier (Ctrl+Left)"), section);
+  auto* later = new Button(tr("Later"), tr("Move this section later (Ctrl+Right)"), section);
+  auto* remove = new Button(Sign::Remove, tr("Remove"),
+                            tr("Remove this section; can be undone (Delete)"), section);
+  remove->setWeight(Button::Weight::Danger);
   connectSection();
   addCommands({add, remove, earlier, later, from});
-  auto* top = new QHBoxLayout;
-  top->setSpacing(px(6));
-  for (QWidget* w : std::initializer_list<QWidget*>{m_name, m_pattern, m_bars}) top->addWidget(w);
-  top->addStretch();
-  for (Chip* chip : {from, add, earlier, later, remove}) top->addWidget(chip);
+  for (QWidget* w : std::initializer_list<QWidget*>{m_name, m_pattern, m_bars})
+    section->add(w, Stays::Always);
+  section->addStretch();
+  section->add(add);
+  for (Button* button : {earlier, later, remove}) section->add(button, Stays::UnderMore);
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(px(20), px(12), px(12), px(10));
+  column->setContentsMargins(px(20), px(12), px(12), px(12));
   column->setSpacing(px(8));
-  column->addLayout(top);
+  column->addWidget(m_head);
+  column->addWidget(section);
   column->addWidget(m_view, 1);
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
     connect(this, signal, this, &SongStage::refresh);
+  connect(&transport, &Transport::changed, this, &SongStage::refreshNext);
   refresh();
 }
 
@@ -350,6 +366,37 @@ void SongStage::refresh() {
       m_pattern->setCurrentIndex(m_pattern->count() - 1);
   }
   if (section) m_bars->setValue(section->bars);
+  m_head->say(tr("Song"),
+              tr("%1 bars · %2")
+                  .arg(timelineOf(p).bars)
+                  .arg(counted(qint64(p.sections.size()), tr("section"), tr("sections"))));
+  refreshNext();
+}
+
+void SongStage::refreshNext() {
+  if (project().sections.size() < 2) {
+    m_next->setSign(Sign::Propose);
+    m_next->setSaid(tr("Propose an arrangement"),
+                    tr("From this pattern: a thin beginning, the whole, a last bar that differs, a "
+                       "thin end; each section can be changed"));
+  } else if (!m_transport.playing()) {
+    m_next->setSign(Sign::Play);
+    m_next->setSaid(tr("Play the song"), tr("From its beginning"));
+  } else {
+    m_next->setSign(Sign::Print);
+    m_next->setSaid(tr("Print it"), tr("Go on with levels and files in Print (F6)"));
+  }
+}
+
+void SongStage::doNext() {
+  if (project().sections.size() < 2) {
+    edit(tr("Propose an arrangement"), withFirstSong(project(), selection().pattern));
+    if (!project().sections.empty()) selectSection(project().sections.front().id);
+    return;
+  }
+  if (m_transport.playing()) return emit goTo(Stage::Print);
+  m_transport.setPlays(Plays::Song);
+  m_transport.play(0);
 }
 
 void SongStage::paintEvent(QPaintEvent*) {

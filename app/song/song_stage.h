@@ -5,13 +5,15 @@
 #include "parts/stage_view.h"
 #include "session/song_meter.h"
 #include "session/transport.h"
-#include "widgets/chip.h"
 #include "widgets/slide.h"
 
 class QComboBox;
 class QLineEdit;
 
 namespace tuvvo {
+
+class Button;
+class StageHead;
 
 /// Click chooses a section, a part's line in it rests or plays; double-click plays from there.
 class SongView : public Panel {
@@ -55,6 +57,8 @@ private:
   struct Acts {
     QAbstractButton *add, *remove, *earlier, *later, *from;
   };
+  void refreshNext();
+  void doNext();
   void connectSection();
   void addCommands(const Acts& acts);
   void refresh();
@@ -62,6 +66,8 @@ private:
   void step(int steps);
 
   SongView* m_view;
+  StageHead* m_head;
+  Button* m_next;
   QLineEdit* m_name;
   QComboBox* m_pattern;
   Slide* m_bars;

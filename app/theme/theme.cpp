@@ -128,6 +128,26 @@ QFont font(Type type) {
   return f;
 }
 
+QColor ink(Ink name) {
+  switch (name) {
+  case Ink::Text:
+    break;
+  case Ink::Quiet:
+    return current.quiet;
+  case Ink::Brass:
+    return current.brass;
+  case Ink::Mint:
+    return current.mint;
+  case Ink::Coral:
+    return current.coral;
+  case Ink::Slate:
+    return current.slate;
+  case Ink::Lilac:
+    return current.lilac;
+  }
+  return current.text;
+}
+
 int placeOf(Row role) {
   switch (role) {
   case Row::Air:

@@ -34,6 +34,10 @@ void apply(QApplication& app, bool day, double textScale);
 enum class Type { Small, Body, Strong, Title, Figure };
 [[nodiscard]] QFont font(Type type);
 
+/// Colours by name, for what outlives a change of the palette.
+enum class Ink { Text, Quiet, Brass, Mint, Coral, Slate, Lilac };
+[[nodiscard]] QColor ink(Ink name);
+
 /// The colour of a row of the deck.
 [[nodiscard]] QColor ofRow(Row row);
 /// Where a part of this role stands in pictures of parts: 0 at the top (air) to 3 (floor).

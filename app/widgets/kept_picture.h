@@ -19,6 +19,8 @@ public:
   void draw(QPainter& to, const QRectF& box, QColor ground, const Look& look, const Paint& paint) {
     const QRect area = box.toAlignedRect();
     if (area.isEmpty()) return;
+    if (to.paintEngine()->type() == QPaintEngine::User)
+      return paint(to); // it wants more than pixels
     const qreal ratio = to.device()->devicePixelRatioF();
     const Surroundings here{box, ground, ratio, theme::generation()};
     if (m_picture.isNull() || !(m_here == here) || !(m_look == look)) {

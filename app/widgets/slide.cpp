@@ -74,7 +74,7 @@ void Slide::paintEvent(QPaintEvent*) {
   if (!m_label.isEmpty())
     theme::drawText(painter, QRectF(1, 0, width() - 2, box.top() - 1),
                     Qt::AlignLeft | Qt::AlignVCenter, m_label, theme::Type::Small, c.quiet);
-  const QColor tone = m_tone.isValid() ? m_tone : c.slate;
+  const QColor tone = theme::ink(m_tone);
   painter.setPen(Qt::NoPen);
   painter.setBrush(c.ground);
   painter.drawRoundedRect(box, 4, 4);

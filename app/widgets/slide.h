@@ -1,7 +1,8 @@
 // A value as a short horizontal bar with the figure written in it.
 #pragma once
 
-#include <QColor>
+#include "theme/theme.h"
+
 #include <QWidget>
 #include <algorithm>
 #include <functional>
@@ -35,7 +36,7 @@ public:
     updateGeometry();
     update();
   }
-  void setTone(QColor tone) {
+  void setTone(theme::Ink tone) {
     m_tone = tone;
     update();
   }
@@ -80,7 +81,7 @@ private:
   Range m_range;
   double m_value, m_pressedValue = 0, m_pressedX = 0;
   bool m_dragging = false;
-  QColor m_tone;
+  theme::Ink m_tone = theme::Ink::Slate;
   std::function<QString(double)> m_format;
 };
 

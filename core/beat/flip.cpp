@@ -108,7 +108,8 @@ void addSlices(Pattern& pattern, const Project& project, const std::vector<Id>& 
   }
 }
 
-void addDrums(Pattern& pattern, const Project& project, bool turn) {
+/// @param turn  the last bar leads back to the first
+void addDrums(Pattern& pattern, const Project& project, int bars, bool turn) {
   const auto strike = [&](Row row, int column, double beat, double velocity) {
     const Key* key = keyAt(project, row, column, 0);
     if (!key) return;
@@ -118,20 +119,26 @@ void addDrums(Pattern& pattern, const Project& project, bool turn) {
     hit.velocity = velocity;
     pattern = withHit(std::move(pattern), key->part, hit);
   };
-  for (int bar = 0; bar < kBars; ++bar) {
-    const double b = bar * quartersOf(project.meter);
-    const bool last = turn && bar == kBars - 1;
+  const double quarters = quartersOf(pattern.meter);
+  for (int bar = 0; bar < bars; ++bar) {
+    const double b = bar * quarters;
+    const bool last = turn && bar == bars - 1;
     if (!last) strike(Row::Floor, 0, b, 0.9);
     strike(Row::Floor, 0, b + 2.5, 0.78);
     strike(Row::Body, 0, b + 1, 0.8);
     strike(Row::Body, 0, b + 3, 0.84);
     if (last) strike(Row::Body, 0, b + 3.5, 0.6);
-    for (int eighth = 0; eighth < toWhole<int>(quartersOf(project.meter) * 2); ++eighth)
+    for (int eighth = 0; eighth < toWhole<int>(quarters * 2); ++eighth)
       strike(Row::Air, last && eighth == 7 ? 2 : 0, b + eighth * 0.5, eighth % 2 ? 0.55 : 0.75);
   }
 }
 
 } // namespace
+
+Pattern withStarterDrums(Pattern pattern, const Project& project) {
+  addDrums(pattern, project, pattern.bars, pattern.bars > 1);
+  return pattern;
+}
 
 Result<Project> flip(Project start, Source source, const FlipOptions& options) {
   if (!source.sound || !source.heard)
@@ -177,8 +184,8 @@ Result<Project> flip(Project start, Source source, const FlipOptions& options) {
   auto turned = order(slices, drums, slots, random);
   std::copy(main.begin(), main.begin() + slots / 2, turned.begin());
   addSlices(b, start, turned);
-  addDrums(a, start, false);
-  addDrums(b, start, true);
+  addDrums(a, start, kBars, false);
+  addDrums(b, start, kBars, true);
 
   Id idA = 0, idB = 0;
   const PatternPtr empty = start.patterns.empty() ? nullptr : start.patterns.front();

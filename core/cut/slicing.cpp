@@ -134,6 +134,12 @@ bool canCut(const ResolvedSource& resolved, CutMode way) {
 
 bool canCut(const Source& source, CutMode way) { return canCut(ResolvedSource(source), way); }
 
+CutMode usualMode(const Source& source) {
+  const bool exact = source.heard && source.heard->loop && source.heard->loop->exact;
+  const bool even = exact && kindOf(source) == SoundKind::Loop;
+  return even && canCut(source, CutMode::Beats) ? CutMode::Beats : CutMode::Hits;
+}
+
 Frames decayedAt(const Sound& sound, Frames start, Frames end) {
   const auto block = std::max<std::int64_t>(1, toWhole<std::int64_t>(0.005 * sound.rate().value));
   std::vector<double> levels;

@@ -19,6 +19,10 @@ namespace tuvvo {
 /// Whether a source has what a way cuts by: beats, bars (a tempo), sections, chords.
 [[nodiscard]] bool canCut(const Source& source, CutMode way);
 
+/// The way that suits a source which nobody has cut yet: by beats where it is an exact loop, whose
+/// beats stand where they should; else by hits (common practice, no source).
+[[nodiscard]] CutMode usualMode(const Source& source);
+
 /// Where a stretch of sound has died away: after its last 5 ms that are within 48 dB of its loudest
 /// 5 ms and above −72 dBFS; the end where it does not. (The figures are common practice, no
 /// source.)

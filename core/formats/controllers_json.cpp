@@ -11,6 +11,7 @@ using namespace json_read;
 namespace {
 constexpr std::array kLayouts{"percussion", "deck", "pitch"};
 constexpr std::size_t kMostControllers = 256;
+constexpr int kNoNumber = -1;
 constexpr int kSchema = 2; ///< 1: slides by class and label
 
 Json write(const std::string& name, const ControllerSettings& settings) {
@@ -78,12 +79,15 @@ Result<Controllers> controllersFromText(const std::string& bytes, const std::str
       settings.followClock = each.flag("followClock");
       for (const auto& entry : each.list("notes", 128)) {
         Fields note(entry, reading);
-        settings.notes[int(note.integer("note", 0, 127, 0))] = {
-            note.choice<Row>("row", kRows), int(note.integer("column", 0, kColumns - 1, 0))};
+        const int number = int(note.integer("note", kNoNumber, 127, kNoNumber));
+        if (number == kNoNumber) continue; // it says of no note where it plays
+        settings.notes[number] = {note.choice<Row>("row", kRows),
+                                  int(note.integer("column", 0, kColumns - 1, 0))};
       }
       for (const auto& entry : each.list("slides", 128)) {
         Fields slide(entry, reading);
-        settings.slides[int(slide.integer("controller", 0, 127, 0))] = slide.text("slide");
+        const int number = int(slide.integer("controller", kNoNumber, 127, kNoNumber));
+        if (number != kNoNumber) settings.slides[number] = slide.text("slide");
       }
       const std::string name = each.text("name");
       settings.extra = each.rest([&] { return write(name, settings); });

@@ -9,6 +9,12 @@
 
 namespace tuvvo {
 
+Project withTempoAndKeyOf(Project project, const Source& source) {
+  if (const auto grid = gridOf(source)) project.tempo = grid->tempo;
+  if (const auto key = keyOf(source)) project.key = key;
+  return project;
+}
+
 Project withSource(Project project, Source source, Id* added) {
   for (const auto& known : project.sources)
     if (known->hash == source.hash && !source.hash.empty()) {

@@ -13,6 +13,8 @@ namespace tuvvo {
 /// Adds a source under a new id; returns it in *added. A source with the same hash is not added
 /// twice: its id is returned and the project stays the same.
 [[nodiscard]] Project withSource(Project project, Source source, Id* added = nullptr);
+/// The beat takes the tempo and the key of a source, each where the source has one, as corrected.
+[[nodiscard]] Project withTempoAndKeyOf(Project project, const Source& source);
 /// Changes one source in place.
 [[nodiscard]] Project withSourceChanged(Project project, Id source,
                                         const std::function<void(Source&)>& change);

@@ -85,8 +85,8 @@ template <class Thing, auto member> constexpr FigureOf<Thing> number(const Param
 const std::array kHit{
     share<Hit, &Hit::velocity>(
         percent("hit.velocity", "Velocity", 2, 100, 80, "How hard it is struck")),
-    quantity<Hit, &Hit::microTiming>(milliseconds("hit.micro-timing", "Lean", -200, 200, 60,
-                                                  "Late (+) or early (−) of its line")),
+    quantity<Hit, &Hit::microTiming>(milliseconds("hit.micro-timing", "Early or late", -200, 200,
+                                                  60, "Late (+) or early (−) of its line")),
     quantity<Hit, &Hit::tune>(semitones("hit.tune", "Tune", "Semitones on top of its key's tune")),
     HitParameter{{.id = "hit.length",
                   .name = "Length",
@@ -159,7 +159,7 @@ const std::array kFeel{
         percent("feel.swing-16ths", "Swing 16ths", 50, 80, 50,
                 "Where the second of two sixteenths starts: 50 straight, 67 a triplet")),
     quantity<Feel, &Feel::microTiming>(
-        milliseconds("feel.micro-timing", "Lean of the part", -200, 200, 60,
+        milliseconds("feel.micro-timing", "Timing", -200, 200, 60,
                      "The whole part late (+) or early (−), in milliseconds")),
     FeelParameter{{.id = "feel.lag",
                    .name = "Lag",
@@ -176,15 +176,15 @@ const std::array kFeel{
                     feel.lag = Beats(toNearest<std::int64_t>(value * kOurTicks));
                   }},
     share<Feel, &Feel::quantiseStrength>(
-        percent("feel.quantise-strength", "Pull", 0, 100, 0,
-                "How far pins are heard pulled to their lines; their own lean stays (Ctrl+G "
+        percent("feel.quantise-strength", "Quantise", 0, 100, 0,
+                "How far hits are heard on their lines; their own timing stays (Ctrl+G "
                 "writes it into them)")),
     quantity<Feel, &Feel::humanise>(milliseconds(
-        "feel.humanise", "Loosen", 0, 40, 40,
-        "Every pin a little off by itself, always the same: about two thirds lie this near")),
+        "feel.humanise", "Humanise", 0, 40, 40,
+        "Every hit a little off by itself, always the same: about two thirds lie this near")),
     share<Feel, &Feel::humaniseLevel>(
-        percent("feel.humanise-velocity", "and velocity", 0, 40, 0,
-                "Every pin a little harder or softer by itself, always the same")),
+        percent("feel.humanise-velocity", "Velocity variation", 0, 40, 0,
+                "Every hit a little harder or softer by itself, always the same")),
     FeelParameter{{.id = "feel.accent",
                    .name = "Accent",
                    .least = 0,

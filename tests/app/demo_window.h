@@ -27,6 +27,8 @@
 #include "song/timeline.h"
 #include "support.h"
 #include "theme/theme.h"
+#include "widgets/label.h"
+#include "widgets/more_panel.h"
 #include "widgets/small_wave.h"
 
 #include <QApplication>
@@ -58,11 +60,16 @@ protected:
     }
   }
   template <class T> T* find(Stage stage) { return m_window->view(stage).findChild<T*>(); }
-  Chip* chip(const QWidget& in, const QString& text) {
-    for (auto* each : in.findChildren<Chip*>())
-      if (each->text() == text) return each;
-    for (auto* each : in.findChildren<Chip*>()) qWarning() << each->text();
-    qFatal("no chip \"%s\"", qPrintable(text));
+  QAbstractButton* button(const QWidget& in, const QString& text) {
+    QAbstractButton* hidden = nullptr; // one that is shown comes before one that is not
+    for (auto* each : in.findChildren<QAbstractButton*>())
+      if (each->text() == text) {
+        if (each->isVisible()) return each;
+        if (!hidden) hidden = each;
+      }
+    if (hidden) return hidden;
+    for (auto* each : in.findChildren<QAbstractButton*>()) qWarning() << each->text();
+    qFatal("no button \"%s\"", qPrintable(text));
   }
   Slide* slide(const QWidget& in, const QString& name) {
     for (auto* each : in.findChildren<Slide*>())
@@ -91,11 +98,17 @@ protected:
     QTest::mouseClick(widget, Qt::LeftButton, {}, at.toPoint());
     QCoreApplication::processEvents();
   }
+  /// As a person presses it; what lies under More is opened first.
   void press(QAbstractButton* c) {
-    QCoreApplication::processEvents(); // rows that wrap lie where they will be clicked
-    QVERIFY2(c->isEnabled(), qPrintable(c->text()));
+    QCoreApplication::processEvents(); // rows lie where they will be clicked
+    MorePanel* under = nullptr;
+    for (QWidget* up = c; up && !under; up = up->parentWidget())
+      under = qobject_cast<MorePanel*>(up);
+    if (under && !under->isVisible()) under->toggle();
+    QVERIFY2(c->isEnabled() && c->isVisible(), qPrintable(c->text()));
     QTest::mouseClick(c, Qt::LeftButton);
     QCoreApplication::processEvents();
+    if (under && under->isVisible()) under->toggle();
   }
   Id sourceNamed(const char* name) {
     for (const auto& s : project().sources)

@@ -90,8 +90,8 @@ private slots:
     QCOMPARE(countOf(HitClass::Hat), hats - 1);
     QCOMPARE(countOf(HitClass::Other), others + 1);
     QVERIFY(breakView().chosen() && breakView().chosen()->sure);
-    Chip* alike = nullptr;
-    for (auto* each : stage().findChildren<Chip*>())
+    QAbstractButton* alike = nullptr;
+    for (auto* each : stage().findChildren<QAbstractButton*>())
       if (each->isVisible() && each->text().endsWith("move them too")) alike = each;
     QVERIFY(alike);
     const auto many = alike->text().section(' ', 0, 0).toUInt();
@@ -112,7 +112,7 @@ private slots:
     };
     const auto before = unsure();
     QVERIFY(before > 0);
-    press(chip(stage(), "Next unsure"));
+    press(button(stage(), "Next unsure"));
     QVERIFY(breakView().chosen() && !breakView().chosen()->sure);
     breakView().setFocus();
     key(breakView(), Qt::Key_Return);
@@ -132,13 +132,13 @@ private slots:
     auto* snare = named<QComboBox>(stage(), "Key for snare");
     snare->setCurrentIndex(snare->findText("clap"));
     emit snare->activated(snare->currentIndex());
-    press(chip(stage(), "Play it with these"));
+    press(button(stage(), "Play it with these"));
     QCOMPARE(QString::fromStdString(pattern()->name), QString("pier nine break, played"));
     QCOMPARE(findLane(*pattern(), partOf("clap"))->hits.size(), countOf(HitClass::Snare));
     QVERIFY(!findLane(*pattern(), partOf("snare")));
     // Drums of another pattern follow it.
     selectPattern(*m_services, project().patterns.front()->id);
-    press(chip(stage(), "Drums follow it"));
+    press(button(stage(), "Drums follow it"));
     QVERIFY(findLane(*pattern(), partOf("shaker"))->feel.groove != 0);
   }
 
@@ -147,7 +147,7 @@ private slots:
     QCoreApplication::processEvents();
     QVERIFY(ribbons().isOpen(partOf("bass")));
     QVERIFY(!ribbons().chords().empty());
-    press(chip(stage(), "Follow the chords"));
+    press(button(stage(), "Follow the chords"));
     const auto hits = [&] { return findLane(*pattern(), partOf("bass"))->hits; };
     const auto first = hits();
     QVERIFY(!first.empty());
@@ -179,24 +179,24 @@ private slots:
     QCoreApplication::processEvents();
     QVERIFY(!pattern()->chords.empty());
     QCOMPARE(pattern()->chords.front().name, std::string("Em7"));
-    press(chip(stage(), "Higher"));
+    press(button(stage(), "Higher"));
     QCOMPARE(pattern()->chords.front().name, std::string("F#m7"));
-    press(chip(stage(), "Lower"));
-    press(chip(stage(), "Lower"));
+    press(button(stage(), "Lower"));
+    press(button(stage(), "Lower"));
     QCOMPARE(pattern()->chords.front().name, std::string("Dmaj7"));
     name->lineEdit()->setText("H");
     QTest::keyClick(name->lineEdit(), Qt::Key_Return);
     QVERIFY(said().contains("is no chord"));
     // The bass's notes under it that do not belong go to its nearest tones.
     choice().chooseAll(partOf("bass"));
-    press(chip(stage(), "Move to the chord"));
+    press(button(stage(), "Move to the chord"));
     for (const auto& hit : findLane(*pattern(), partOf("bass"))->hits)
       QVERIFY(hasTone(chordAt(ribbons().chords(), hit.at)->chord, noteOf(project(), hit)));
     emit named<QComboBox>(stage(), "Inversion")->activated(1);
-    press(chip(stage(), "Play the chords"));
+    press(button(stage(), "Play the chords"));
     QVERIFY(!findKey(project(), keyNamed("bass"))->mono); // it plays many at once now
     QVERIFY(findLane(*pattern(), partOf("bass"))->hits.size() >= 3 * pattern()->chords.size());
-    press(chip(stage(), "Chords as heard"));
+    press(button(stage(), "Chords as heard"));
     QVERIFY(pattern()->chords.empty());
   }
 
@@ -231,29 +231,29 @@ private slots:
   void theLastBarIsChangedAndThrownAgain() {
     stage().openPanel(BeatStage::Change);
     const PatternPtr before = pattern();
-    press(chip(stage(), "Fill"));
+    press(button(stage(), "Fill"));
     QVERIFY(!(*pattern() == *before));
     const PatternPtr filled = pattern();
     bool another = false;
     for (int i = 0; i < 8 && !another; ++i) {
-      press(chip(stage(), "Throw again"));
+      press(button(stage(), "Another"));
       another = !(*pattern() == *filled);
     }
     QVERIFY(another);
     m_services->document.undo(); // all throws are one step
     QVERIFY(*pattern() == *before);
-    press(chip(stage(), "Drop"));
-    QVERIFY(!chip(stage(), "Throw again")->isEnabled()); // there are no dice in it
+    press(button(stage(), "Drop"));
+    QVERIFY(!button(stage(), "Another")->isEnabled()); // there are no dice in it
     m_services->document.undo();
     const Id hat = partOf("hat");
     ribbons().showPart(hat);
     emit slide(stage(), "Bar")->changed(2, true);
     slide(stage(), "Bar")->setValue(2);
-    press(chip(stage(), "Rest hat"));
+    press(button(stage(), "Rest hat"));
     for (const auto& hit : findLane(*pattern(), hat)->hits)
       QVERIFY(hit.at < wholeBeats(4) || hit.at >= wholeBeats(8));
     const auto patterns = project().patterns.size();
-    press(chip(stage(), "Thin for an intro"));
+    press(button(stage(), "Thin for an intro"));
     QCOMPARE(project().patterns.size(), patterns + 1);
     QCOMPARE(QString::fromStdString(pattern()->name), QString("Crossing, thin"));
     QCOMPARE(pattern()->family, project().patterns[2]->family);
@@ -267,7 +267,7 @@ private slots:
     const QStringList letters = strip->accessibleDescription().split(' ');
     for (int i = 0; i < 4; ++i) QCOMPARE(letters[i], letters[i + 4]);
     stage().openPanel(BeatStage::Change);
-    press(chip(stage(), "Drop"));
+    press(button(stage(), "Drop"));
     EVENTUALLY(strip->accessibleDescription().split(' ')[7] != letters[7]);
   }
 
@@ -275,7 +275,7 @@ private slots:
     stage().openPanel(BeatStage::FreeSpace);
     settle();
     const Id bass = partOf("bass"), kick = partOf("kick");
-    press(chip(stage(), "Duck the bass under it"));
+    press(button(stage(), "Duck the bass under it"));
     QCOMPARE(findPart(project(), bass)->duck.by, kick);
     QVERIFY(slide(stage(), "Duck by")->value() > 0);
     emit slide(stage(), "Duck by")->changed(0, true);
@@ -283,20 +283,20 @@ private slots:
     QVERIFY(!slide(stage(), "Back in")->isEnabled()); // nothing ducks
     const Semitones tune = findKey(project(), keyNamed("kick"))->tune;
     const Cents fine = findKey(project(), keyNamed("kick"))->fine;
-    press(chip(stage(), "Tune the kick to the bass"));
+    press(button(stage(), "Tune the kick to the bass"));
     const Key& tuned = *findKey(project(), keyNamed("kick"));
     QVERIFY(tuned.tune != tune || tuned.fine != fine);
-    press(chip(stage(), "Shorten the kick"));
+    press(button(stage(), "Shorten the kick"));
     QCOMPARE(findKey(project(), keyNamed("kick"))->envelope.sustain, 0.0);
     const auto hits = findLane(*pattern(), bass)->hits;
-    press(chip(stage(), "Move the bass after it"));
+    press(button(stage(), "Move the bass after it"));
     QVERIFY(findLane(*pattern(), bass)->hits != hits);
     auto* roles = stage().findChild<RolesView*>();
     QVERIFY(roles->busy()[std::size_t(Row::Floor)].size() == 16);
     QVERIFY(roles->busy()[std::size_t(Row::Floor)][0] > 0);
     // A pattern without either says what is needed, and nothing can be pressed.
     command(stage(), "New pattern");
-    QVERIFY(!chip(stage(), "Shorten the kick")->isEnabled());
+    QVERIFY(!button(stage(), "Shorten the kick")->isEnabled());
   }
 
   void patternsGoThroughTheClipboard() {
@@ -348,14 +348,14 @@ private slots:
     sources->setCurrentIndex(sources->findText("night shift"));
     emit sources->activated(sources->currentIndex());
     gestures += 4;
-    pressed(chip(stage(), "Into this pattern"));
-    pressed(chip(stage(), "Rebuild from its own hits"));
+    pressed(button(stage(), "Into this pattern"));
+    pressed(button(stage(), "Rebuild from its own hits"));
     stage().openPanel(BeatStage::Tones);
     ++gestures;
-    pressed(chip(stage(), "Follow the chords"));
+    pressed(button(stage(), "Follow the chords"));
     stage().openPanel(BeatStage::Change);
     ++gestures;
-    pressed(chip(stage(), "Fill"));
+    pressed(button(stage(), "Fill"));
     // Every one of these is seconds' work; two minutes leave eight for each.
     QVERIFY2(gestures <= 15, qPrintable(QString::number(gestures)));
     QCOMPARE(pattern()->bars, 4);
@@ -392,7 +392,7 @@ private slots:
     const auto place = m_services->document.history().place();
     // Brass slices to be laid over it later.
     choice().chooseAll(findKey(project(), project().keys.front().id)->part);
-    command(stage(), "Copy pins");
+    command(stage(), "Copy hits");
     // The break is read; two hits are corrected, one by the mouse, one by a key.
     command(stage(), "Read a break");
     QCoreApplication::processEvents();
@@ -406,7 +406,7 @@ private slots:
     breakView().setFocus();
     key(breakView(), Qt::Key_Down); // the chosen hat is a snare
     QCOMPARE(m_services->document.history().place(), place + 2);
-    press(chip(stage(), "Rebuild from its own hits"));
+    press(button(stage(), "Rebuild from its own hits"));
     QCOMPARE(QString::fromStdString(pattern()->name), QString("pier nine break, rebuilt"));
     const Id rebuilt = pattern()->id;
     // Hats of the deck over it, with the break's feel.
@@ -429,7 +429,7 @@ private slots:
     while (inBeats(ribbons().cursor()) != 0) key(ribbons(), Qt::Key_Left);
     choice().paste(Beats(0));
     command(stage(), "Bass and chords");
-    press(chip(stage(), "Follow the chords"));
+    press(button(stage(), "Follow the chords"));
     const Lane* bass = findLane(*pattern(), partOf("bass"));
     QVERIFY(bass && !bass->hits.empty());
     int inKey = 0;
@@ -439,7 +439,7 @@ private slots:
     command(stage(), "Double the pattern");
     QCOMPARE(pattern()->bars, 2 * bars);
     command(stage(), "Change the pattern");
-    press(chip(stage(), "Fill"));
+    press(button(stage(), "Fill"));
     const auto alike = barsAlike(project(), *pattern());
     QVERIFY(alike.back().share < 1);
     const auto midi = pathIn(m_dir, "rebuilt.mid");

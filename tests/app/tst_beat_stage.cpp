@@ -32,7 +32,7 @@ private slots:
   void cleanup() { closeDemo(); }
 
   void hitsAreChosenByTheirPlace() {
-    auto* which = named<QComboBox>(stage(), "Choose pins");
+    auto* which = named<QComboBox>(stage(), "Choose hits");
     emit which->activated(5);
     QVERIFY(!choice().empty());
     for (const auto& each : choice().hits())
@@ -48,8 +48,8 @@ private slots:
   }
 
   void everySlideOfAHitChangesAllThatAreChosen() {
-    command(stage(), "Chosen pins");
-    command(stage(), "Choose all pins of the part");
+    command(stage(), "Chosen hits");
+    command(stage(), "Choose all hits of the part");
     const auto all = lane().hits.size();
     const auto every = [&](auto is) {
       return choice().hits().size() == all &&
@@ -60,7 +60,7 @@ private slots:
     };
     set("Velocity", 61);
     QVERIFY(every([](const Hit& p) { return std::abs(p.velocity - 0.61) < 1e-9; }));
-    set("Lean", -7);
+    set("Early or late", -7);
     QVERIFY(every([](const Hit& p) { return p.microTiming.value == -7; }));
     set("Pan", 40);
     QVERIFY(every([](const Hit& p) { return p.pan == 0.4; }));
@@ -84,7 +84,7 @@ private slots:
     set("Every", 4);
     set("On round", 3);
     QVERIFY(every([](const Hit& p) { return p.condition == Condition{0.8, 4, 3}; }));
-    press(chip(stage(), "Backwards"));
+    press(button(stage(), "Reverse"));
     QVERIFY(every([](const Hit& p) { return p.reversed; }));
     set("Tune", 3);
     QVERIFY(every([](const Hit& p) { return p.tune.value == 3; }));
@@ -95,7 +95,7 @@ private slots:
 
   void chosenHitsMoveTogether() {
     const auto before = lane().hits;
-    command(stage(), "Choose all pins of the part");
+    command(stage(), "Choose all hits of the part");
     key(Qt::Key_Right, Qt::AltModifier);
     QCOMPARE(lane().hits.front().at, before.front().at + Beats(kTicksPerBeat / 4));
     key(Qt::Key_Left, Qt::AltModifier);
@@ -141,40 +141,40 @@ private slots:
       if (hit.at < bar) first.push_back({ribbons().currentPart(), hit});
     const auto each = first.size();
     choice().chooseAll(ribbons().currentPart());
-    command(stage(), "Take the chosen pins out");
+    command(stage(), "Remove the chosen hits");
     QCOMPARE(lane().hits.size(), std::size_t(0));
     m_services->document.undo();
     choice().choose(first);
-    command(stage(), "Copy pins");
+    command(stage(), "Copy hits");
     choice().chooseAll(ribbons().currentPart());
-    command(stage(), "Take the chosen pins out");
-    command(stage(), "Paste pins to the end"); // the cursor is at the beginning
+    command(stage(), "Remove the chosen hits");
+    command(stage(), "Paste hits to the end"); // the cursor is at the beginning
     QCOMPARE(lane().hits.size(), each * std::size_t(pattern()->bars));
     for (const auto& like : barsAlike(project(), *withOnly(*pattern())))
       QVERIFY(like.letter == 0 && like.exact);
-    command(stage(), "Cut pins");
+    command(stage(), "Cut hits");
     QCOMPARE(lane().hits.size(), std::size_t(0));
-    command(stage(), "Paste pins");
+    command(stage(), "Paste hits");
     QCOMPARE(lane().hits.size(), each * std::size_t(pattern()->bars));
   }
 
   void rampsAndStretches() {
-    command(stage(), "Chosen pins");
+    command(stage(), "Chosen hits");
     choice().choose({});
     HitClip first;
     for (const auto& hit : lane().hits)
       if (inBeats(hit.at) < 2) first.push_back({ribbons().currentPart(), hit});
     choice().choose(first);
-    press(chip(stage(), "Ramp up"));
+    press(button(stage(), "Ramp up"));
     double last = 0;
     for (const auto& each : choice().hits()) {
       QVERIFY(each.hit.velocity > last);
       last = each.hit.velocity;
     }
     const Beats span = choice().hits().back().hit.at;
-    press(chip(stage(), "Half as fast"));
+    press(button(stage(), "Half as fast"));
     QCOMPARE(choice().hits().back().hit.at, span * 2);
-    press(chip(stage(), "Twice as fast"));
+    press(button(stage(), "Twice as fast"));
     QCOMPARE(choice().hits().back().hit.at, span);
   }
 
@@ -184,11 +184,11 @@ private slots:
     command(stage(), "Alternative of the pattern");
     QVERIFY(pattern()->id != first);
     const Id second = pattern()->id;
-    press(chip(stage(), "1"));
+    press(button(stage(), "1"));
     QCOMPARE(pattern()->id, first);
-    press(chip(stage(), "2"));
+    press(button(stage(), "2"));
     QCOMPARE(pattern()->id, second);
-    press(chip(stage(), "Use in the song"));
+    press(button(stage(), "Use in the song"));
     for (const auto& section : project().sections) QVERIFY(section.pattern != first);
     selectPattern(*m_services, first);
     QSignalSpy said(m_services.get(), &Services::message);

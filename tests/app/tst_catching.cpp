@@ -61,7 +61,7 @@ private slots:
 
   void withoutAnInputItSaysSo() {
     QVERIFY(!service().listens());
-    press(chip(panel(), "Catch"));
+    press(button(panel(), "Catch"));
     QVERIFY(!service().catching());
     QVERIFY(said("Choose an input"));
     QVERIFY(panel().findChild<InputStrip*>()->advice().contains("No input"));
@@ -72,7 +72,7 @@ private slots:
   void barsAreCutToTheFrameOnceLatencyIsMeasured() {
     chooseInput(InputChoice::Cable);
     QVERIFY(!service().measured());
-    press(chip(panel(), "Measure latency"));
+    press(button(panel(), "Measure latency"));
     QVERIFY(service().measuring());
     EVENTUALLY(service().measured().has_value());
     const int block = m_services->player.liveSound().device()->blockFrames();
@@ -86,7 +86,7 @@ private slots:
     click.countIn = 1;
     m_services->transport.setClick(click);
     const std::size_t before = sources();
-    press(chip(panel(), "Catch"));
+    press(button(panel(), "Catch"));
     QVERIFY(service().catching());
     QVERIFY(m_services->transport.positionBeats() < 0.1); // counted in
     EVENTUALLY(sources() == before + 1);
@@ -129,15 +129,15 @@ private slots:
     chooseInput(InputChoice::Line);
     m_services->reel.playFile(hitsFile(8, 0.5, "hits.wav"));
     EVENTUALLY_IS(m_services->reel.name(), QString("hits"));
-    press(chip(panel(), "Single sounds"));
+    press(button(panel(), "Single sounds"));
     const std::size_t before = project().keys.size();
-    press(chip(panel(), "Catch"));
+    press(button(panel(), "Catch"));
     EVENTUALLY(!std::isinf(service().now().floor.value) || service().now().frames > 48000);
-    press(chip(panel(), "Start it"));
+    press(button(panel(), "Start it"));
     // The line begins anew at its end; on a busy machine more than eight have been caught by now.
     EVENTUALLY(project().keys.size() >= before + 8);
-    press(chip(panel(), "Stop it"));
-    press(chip(panel(), "End catching"));
+    press(button(panel(), "Stop it"));
+    press(button(panel(), "End catching"));
     QVERIFY(!service().catching());
     const std::size_t caught = project().keys.size();
     std::set<std::string> sounds;
@@ -201,7 +201,7 @@ private slots:
     QVERIFY(m_services->player.score()->monitor.on);
     QCOMPARE(m_services->player.score()->monitor.filters.low.corner, 400.0);
     QVERIFY(!m_services->player.score()->monitor.prints); // dry unless it is asked for
-    press(chip(panel(), "Print the effect"));
+    press(button(panel(), "Print the effect"));
     QVERIFY(m_services->player.score()->monitor.prints);
     chooseIn(named<Combo>(panel(), "Hear the input"), int(CatchService::Hear::Direct));
     QCOMPARE(m_services->player.score()->monitor.filters.low.corner, 0.0);
@@ -220,12 +220,12 @@ private slots:
     for (int i = 0; i < 16; ++i)
       addHit(all, 6 + i * beat / 2, 48000, i % 4 == 2 ? 200 : 60, i % 4 == 2 ? 0.9 : 0.2, 0.4);
     m_services->reel.playSound("phrases", makeSound(std::move(all)));
-    press(chip(panel(), "Long take"));
-    press(chip(panel(), "Catch"));
-    press(chip(panel(), "Start it"));
+    press(button(panel(), "Long take"));
+    press(button(panel(), "Catch"));
+    press(button(panel(), "Start it"));
     EVENTUALLY(service().now().frames > 48000 * 12.5);
     QVERIFY(service().state().contains("on disc"));
-    press(chip(panel(), "End catching"));
+    press(button(panel(), "End catching"));
     PhraseService& sifter = m_services->sifter;
     EVENTUALLY_IS(sifter.rows().size(), std::size_t(2));
     EVENTUALLY(!sifter.sifting());
@@ -240,13 +240,13 @@ private slots:
     QVERIFY(sifter.rows()[0].phrase.start < sifter.rows()[1].phrase.start);
     sifter.setOrder(PhraseService::Order::Fit);
     view.list().setCurrentRow(0);
-    press(chip(view, "Hear"));
+    press(button(view, "Hear"));
     EVENTUALLY(m_services->auditions.heard().sounding);
     m_services->auditions.end();
-    press(chip(view, "Star"));
+    press(button(view, "Star"));
     QVERIFY(sifter.rows()[0].starred);
     const std::size_t before = sources();
-    press(chip(view, "Keep the starred"));
+    press(button(view, "Keep the starred"));
     EVENTUALLY_IS(sources(), before + 1);
     QVERIFY(sifter.rows()[0].kept && !sifter.rows()[1].kept);
     const Source& kept = *project().sources.back();
@@ -254,11 +254,11 @@ private slots:
     QVERIFY(QString::fromStdString(kept.provenance.from).contains("Simulated line"));
     const QString take = QString::fromStdString(sifter.path().string());
     QVERIFY(QFile::exists(take));
-    press(chip(view, "Drop the rest"));
+    press(button(view, "Remove the rest"));
     QVERIFY(!QFile::exists(take));
     QVERIFY(sifter.takes().empty());
     QVERIFY(QFile::exists(QString::fromStdString(kept.origin)));
-    press(chip(view, "Put it back"));
+    press(button(view, "Restore the take"));
     QVERIFY(QFile::exists(take));
     EVENTUALLY_IS(sifter.rows().size(), std::size_t(2));
   }
@@ -282,8 +282,8 @@ private slots:
     chooseInput(InputChoice::Line);
     m_services->reel.playSound("tone", makeSound(sine(300, 20, 48000, 0.3)));
     m_services->reel.start();
-    press(chip(panel(), "Long take"));
-    press(chip(panel(), "Catch"));
+    press(button(panel(), "Long take"));
+    press(button(panel(), "Catch"));
     EVENTUALLY(service().now().frames > 48000);
     m_window->close();
     const auto takes = takesIn(service().takesFolder());
@@ -294,7 +294,7 @@ private slots:
 
   void devicesAreChosenAndRemembered() {
     DevicesWindow& devices = m_window->devices();
-    press(chip(panel(), "Devices…"));
+    press(button(panel(), "Devices…"));
     QVERIFY(devices.isVisible());
     QVERIFY(!devices.isModal());
     chooseIn(named<Combo>(devices, "Sound server"), int(OutputChoice::Simulated));
@@ -334,17 +334,17 @@ private slots:
     EVENTUALLY(controllers->findChild<QListWidget*>()->count() >= 1);
     chooseIn(named<Combo>(*controllers, "What its notes play"), int(NoteLayout::Deck));
     QVERIFY(hub.settings(MidiHub::simulatedName()).layout == NoteLayout::Deck);
-    press(chip(*controllers, "Fit velocities"));
+    press(button(*controllers, "Fit velocities"));
     QVERIFY(hub.learning().contains("Strike 7"));
-    press(chip(*controllers, "Stop teaching"));
+    press(button(*controllers, "Stop teaching"));
     QVERIFY(hub.learning().isEmpty());
-    press(chip(*controllers, "Used"));
+    press(button(*controllers, "Used"));
     QVERIFY(!hub.settings(MidiHub::simulatedName()).wanted);
-    press(chip(*controllers, "Used"));
+    press(button(*controllers, "Used"));
     chooseIn(named<Combo>(*controllers, "What its notes play"), int(NoteLayout::Percussion));
     EVENTUALLY(hub.hub().sourceOf(MidiHub::simulatedName()) > 0);
     emit slide(*controllers, "Bars it plays")->changed(1, true);
-    press(chip(*controllers, "Play it"));
+    press(button(*controllers, "Play it"));
     QVERIFY(hub.hub().simulated().playing());
     EVENTUALLY(!hub.lastOf(MidiHub::simulatedName()).isEmpty());
     hub.hub().simulated().stop();
@@ -361,7 +361,7 @@ private slots:
     stage().showPanel("controllers");
     QCoreApplication::processEvents();
     auto* controllers = stage().findChild<ControllersPanel*>();
-    press(chip(*controllers, "Teach " + QString::fromStdString(nameOf(project(), *kick))));
+    press(button(*controllers, "Teach " + QString::fromStdString(nameOf(project(), *kick))));
     pads.send({MidiKind::NoteOn, 0, 60, 100});
     EVENTUALLY(hub.learning().isEmpty());
     pads.send({MidiKind::NoteOff, 0, 60, 0});
@@ -418,13 +418,13 @@ private slots:
     m_services->reel.playFile(hitsFile(8, 0.4, "evening.wav"));
     EVENTUALLY_IS(m_services->reel.name(), QString("evening"));
     const std::size_t keys = project().keys.size();
-    press(chip(panel(), "Single sounds"));
-    press(chip(panel(), "Catch"));
+    press(button(panel(), "Single sounds"));
+    press(button(panel(), "Catch"));
     EVENTUALLY(service().now().frames > 24000);
-    press(chip(panel(), "Start it"));
+    press(button(panel(), "Start it"));
     EVENTUALLY(project().keys.size() >= keys + 8);
     m_services->reel.stop();
-    press(chip(panel(), "End catching"));
+    press(button(panel(), "End catching"));
     // Saved, closed, opened: all of it is there.
     QVERIFY(saveAs(*m_services, m_dir.path() + "/Evening.tuvvo"));
     const Project before = project();

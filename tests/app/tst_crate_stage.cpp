@@ -50,7 +50,7 @@ class TestCrateStage : public QObject, DemoWindow {
   /// Taps so many times. @returns which tempo the taps made, by the times at which they came: a
   /// busy machine taps late and unevenly. (Which tempo taps make is tested in tst_listen.)
   double tapFor(int taps, int everyMs) {
-    auto* tap = chip(stage(), "Tap");
+    auto* tap = button(stage(), "Tap");
     QElapsedTimer clock;
     clock.start();
     TapTempo came;
@@ -67,7 +67,7 @@ class TestCrateStage : public QObject, DemoWindow {
     put("near drums.wav", 86);
     put("quick drums.wav", 140);
     m_window->showStage(Stage::Crate);
-    press(chip(stage(), "Crate"));
+    press(button(stage(), "Everything"));
     m_services->crate.addFolder(m_sounds->path());
     EVENTUALLY_IS(heardRows(), 3);
     EVENTUALLY_IS(rows(), 3);
@@ -96,9 +96,9 @@ private slots:
   void sourcesAndTheKitOnRequest() {
     m_window->showStage(Stage::Crate);
     QCOMPARE(rows(), 3);
-    press(chip(stage(), "With the kit"));
+    press(button(stage(), "With the kit"));
     QCOMPARE(rows(), int(project().sources.size()));
-    press(chip(stage(), "With the kit"));
+    press(button(stage(), "With the kit"));
     QCOMPARE(rows(), 3);
     QVERIFY(list()->model()->index(0, 0).data(Qt::AccessibleTextRole).toString().contains("BPM"));
   }
@@ -108,17 +108,17 @@ private slots:
     selectSource(*m_services, sourceNamed("lantern row"));
     const auto was = current()->corrections;
     const double heard = gridOf(*current())->tempo.value;
-    press(chip(stage(), "÷2"));
+    press(button(stage(), "÷2"));
     QCOMPARE(gridOf(*current())->tempo.value, heard / 2);
     QCOMPARE(ResolvedSource(*current()).bars().size(), std::size_t(2)); // bars follow
-    press(chip(stage(), "×2"));
+    press(button(stage(), "×2"));
     QCOMPARE(gridOf(*current())->tempo.value, heard);
-    for (int i = 0; i < 6; ++i) press(chip(stage(), "×2")); // never past what can be
+    for (int i = 0; i < 6; ++i) press(button(stage(), "×2")); // never past what can be
     QVERIFY(gridOf(*current())->tempo.value <= 400);
-    press(chip(stage(), "As heard"));
+    press(button(stage(), "As heard"));
     QCOMPARE(gridOf(*current())->tempo.value, heard);
     QVERIFY(current()->corrections == Corrections{});
-    QVERIFY(!chip(stage(), "As heard")->isEnabled());
+    QVERIFY(!button(stage(), "As heard")->isEnabled());
     m_services->document.undo();
     QVERIFY(current()->corrections.tempo);
     while (m_services->document.history().canUndo()) m_services->document.undo();
@@ -139,7 +139,7 @@ private slots:
   void provenanceAreWrittenAndUndone() {
     m_window->showStage(Stage::Crate);
     selectSource(*m_services, sourceNamed("pier nine break"));
-    press(chip(stage(), "Papers"));
+    press(button(stage(), "Rights and origin"));
     QVERIFY(current()->provenance == Provenance{});
     write("Made by", "the crew of pier nine");
     QVERIFY(current()->provenance.maker == "the crew of pier nine");
@@ -179,7 +179,7 @@ private slots:
     const Project before = project();
     selectSource(*m_services, sourceNamed("pier nine break"));
     const Id gone = m_services->document.selection().source;
-    press(chip(stage(), "Remove"));
+    press(button(stage(), "Remove"));
     QVERIFY(!findSource(project(), gone));
     for (const auto& key : project().keys) QVERIFY(key.sound.source != gone);
     m_services->document.undo();
@@ -251,11 +251,11 @@ private slots:
     fillCrate();
     const auto before = project().sources.size();
     choose("quick drums");
-    press(chip(stage(), "Keep"));
+    press(button(stage(), "Take it into the beat"));
     EVENTUALLY_IS(project().sources.size(), before + 1);
     QVERIFY(project().sources.back()->heard && project().sources.back()->sound);
     settle();
-    press(chip(stage(), "Keep"));
+    press(button(stage(), "Take it into the beat"));
     settle();
     QCOMPARE(project().sources.size(), before + 1);
     m_services->document.undo();
@@ -265,7 +265,7 @@ private slots:
   void correctionsInTheCrateAreKeptByContent() {
     fillCrate();
     choose("slow drums");
-    press(chip(stage(), "×2"));
+    press(button(stage(), "×2"));
     const auto row = [&] {
       const auto found = m_services->crate.crate()->find(readQuery("slow"), CrateOrder::Name, {});
       return **m_services->crate.crate()->row(found->ids[0]);
@@ -304,12 +304,12 @@ private slots:
   void whatIsSaidInTheBeatIsKnownInTheCrate() {
     fillCrate();
     choose("near drums");
-    press(chip(stage(), "Keep"));
+    press(button(stage(), "Take it into the beat"));
     EVENTUALLY(project().sources.back()->name == "near drums");
     settle();
-    press(chip(stage(), "This beat"));
+    press(button(stage(), "This beat"));
     choose("near drums");
-    press(chip(stage(), "÷2"));
+    press(button(stage(), "÷2"));
     const auto found =
         m_services->crate.crate()->find(readQuery("near exactly 43 bpm"), CrateOrder::Name, {});
     QCOMPARE(found->ids.size(), std::size_t(1));
@@ -318,7 +318,7 @@ private slots:
   void itIsKnownWhereASourceIsUsed() {
     fillCrate();
     choose("near drums");
-    press(chip(stage(), "Keep"));
+    press(button(stage(), "Take it into the beat"));
     EVENTUALLY(project().sources.back()->name == "near drums");
     settle();
     QVERIFY(save(*m_services));
@@ -353,7 +353,7 @@ private slots:
 
   void theServiceIsSearchedAndAnItemGot() {
     m_window->showStage(Stage::Crate);
-    press(chip(stage(), "Service"));
+    press(button(stage(), "Service"));
     QVERIFY(rows() >= 10);
     auto* search = find<SearchLine>(Stage::Crate);
     search->setWords("is uncleared"); // what figures answer is answered here as in the crate
@@ -362,7 +362,7 @@ private slots:
     EVENTUALLY_IS(names(), QStringList{"night shift"});
     search->setWords("tag guitar");
     EVENTUALLY_IS(names(), QStringList{"wet rope"});
-    press(chip(stage(), "Get"));
+    press(button(stage(), "Get"));
     EVENTUALLY_IS(heardRows(), 1);
     const auto found =
         m_services->crate.crate()->find(readQuery("is cleared tag guitar"), CrateOrder::Name, {});
@@ -370,30 +370,30 @@ private slots:
     const auto item = **m_services->crate.crate()->item(found->ids[0]);
     QVERIFY(item.source.provenance.recording == Permission::OpenLicence);
     QVERIFY(!item.source.provenance.note.empty());
-    press(chip(stage(), "Get")); // once more is no second copy
+    press(button(stage(), "Get")); // once more is no second copy
     settle();
     QCOMPARE(heardRows(), 1);
   }
 
   void theServicePreviewsInContext() {
     m_window->showStage(Stage::Crate);
-    press(chip(stage(), "Service"));
-    press(chip(stage(), "Hear"));
+    press(button(stage(), "Service"));
+    press(button(stage(), "Play in the beat"));
     EVENTUALLY(m_services->auditions.heard().sounding);
-    press(chip(stage(), "Stop"));
+    press(button(stage(), "Play in the beat"));
     QVERIFY(m_services->auditions.heard().hash.empty());
   }
 
   void everyScopeIsPaintedInEveryState() {
     fillCrate();
-    for (const char* scope : {"This beat", "Crate", "Service"}) {
-      press(chip(stage(), scope));
+    for (const char* scope : {"This beat", "Everything", "Service"}) {
+      press(button(stage(), scope));
       for (int row = 0; row < rows(); ++row) {
         list()->setCurrentIndex(list()->model()->index(row, 0));
         QVERIFY(!stage().grab().isNull());
       }
     }
-    press(chip(stage(), "Papers"));
+    press(button(stage(), "Rights and origin"));
     QVERIFY(!stage().grab().isNull());
   }
 };

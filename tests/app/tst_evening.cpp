@@ -11,6 +11,8 @@
 #include "cut/treat_panel.h"
 #include "patience.h"
 #include "play/bounce.h"
+#include "widgets/button.h"
+#include "widgets/control_row.h"
 
 using namespace tuvvo;
 using namespace tuvvo::test;
@@ -64,7 +66,7 @@ private slots:
     QCOMPARE(QString::fromStdString(nameOf(project(), chosenKey())), QString("first knock"));
     // Cut otherwise, it keeps its name at its place.
     const Id key = chosenKey().id;
-    press(chip(m_window->view(Stage::Cut), "Beats"));
+    press(button(m_window->view(Stage::Cut), "Beats"));
     QCOMPARE(QString::fromStdString(findKey(project(), key)->name), QString("first knock"));
     choose("pier nine break", 0);
     name->setText(QString());
@@ -90,7 +92,7 @@ private slots:
     QCOMPARE(findKey(project(), id)->row, Row::Floor);
     QCOMPARE(hits(), before);
     QVERIFY(findPattern(project(), pattern));
-    auto* method = combo("School of the slice");
+    auto* method = combo("Method of the slice");
     emit method->activated(2);
     QCOMPARE(*findKey(project(), id)->method, FitMethod::Stretch);
     m_services->player.waitForBakes();
@@ -104,14 +106,14 @@ private slots:
     LoudnessCache cache;
     const auto keys = slicesOf(project(), current()->id);
     const double before = levelSpread(project(), keys, LevelBy::Whole, cache).lu;
-    press(chip(*panel, "Match to the middle"));
+    press(button(*panel, "Match to the middle"));
     const double after = levelSpread(project(), keys, LevelBy::Whole, cache).lu;
     QVERIFY(after < before);
-    const auto* said = panel->findChild<QLabel*>();
+    const auto* said = panel->findChild<Label*>();
     QVERIFY2(said->text().contains(QString("before %1 LU").arg(before, 0, 'f', 1)) &&
                  said->text().contains(QString("%1 LU apart").arg(after, 0, 'f', 1)),
              qPrintable(said->text()));
-    press(chip(*panel, QString::fromUtf8("Peaks to −1 dB")));
+    press(button(*panel, QString::fromUtf8("Peaks to −1 dB")));
     for (const auto& level : levelsOf(project(), keys, LevelBy::Whole, cache))
       QVERIFY(level.peak < -0.99 &&
               (level.peak > -1.01 || findKey(project(), level.key)->level.value > 11.99));
@@ -155,12 +157,12 @@ private slots:
     emit figure(*panel, "times")->changed(3, true);
     m_services->player.waitForBakes();
     QVERIFY(patchOf(key).sound->hash() != sound->hash());
-    press(standing(*panel, "Off"));
+    press(standing(*panel, "On"));
     QVERIFY(!findKey(project(), key)->treatments[0].on);
     press(standing(*panel, "2 Fade"));
-    press(standing(*panel, "Sooner"));
+    press(standing(*panel, "Earlier"));
     QVERIFY(findKey(project(), key)->treatments[0].is<treat::Fade>());
-    press(standing(*panel, "Drop"));
+    press(standing(*panel, "Remove"));
     QCOMPARE(findKey(project(), key)->treatments.size(), std::size_t(1));
   }
 
@@ -228,9 +230,9 @@ private slots:
                               }));
     auto* row = find<StraightenRow>(Stage::Cut);
     const auto patterns = project().patterns.size();
-    press(chip(*row, "Count-in bar")); // a wish: nothing is laid out by it
+    press(button(*row, "Count-in bar")); // a wish: nothing is laid out by it
     QCOMPARE(project().patterns.size(), patterns);
-    press(chip(*row, "Hear in time"));
+    press(button(*row, "Hear in time"));
     QVERIFY(m_services->transport.playing() && m_services->transport.metronome());
     m_services->transport.stop();
     const PatternPtr laid = findPattern(project(), m_services->document.selection().pattern);
@@ -240,7 +242,7 @@ private slots:
       for (const auto& hit : lane.hits) first = std::min(first, inBeats(hit.at));
     QVERIFY2(std::abs(first - quartersOf(project().meter)) < 0.06,
              qPrintable(QString::number(first)));
-    press(chip(*row, "Count-in bar")); // now it is looked at, and follows
+    press(button(*row, "Count-in bar")); // now it is looked at, and follows
     const auto& lanes = findPattern(project(), laid->id)->lanes;
     double again = 1e9;
     for (const auto& lane : lanes)
@@ -251,16 +253,16 @@ private slots:
   void whatStandsBeforeTheDownbeatIsSetAsideAndComesBack() {
     selectSource(*m_services, sourceNamed("pier nine break"));
     const Id source = current()->id;
-    press(chip(m_window->view(Stage::Cut), "Equal"));
+    press(button(m_window->view(Stage::Cut), "Equal"));
     const std::size_t all = current()->cuts.size();
     m_services->document.edit("move", withSourceChanged(project(), source, [](Source& s) {
                                 s.corrections.downbeat = Seconds(s.sound->duration().value / 2);
                               }));
-    press(chip(m_window->view(Stage::Cut), "From bar 1"));
+    press(button(m_window->view(Stage::Cut), "From bar 1"));
     QVERIFY(current()->cuts.size() <= all / 2 + 1);
     QCOMPARE(current()->cuts.front().start.value,
              toFrames(*current()->corrections.downbeat, current()->sound->rate()).value);
-    press(chip(m_window->view(Stage::Cut), "From bar 1"));
+    press(button(m_window->view(Stage::Cut), "From bar 1"));
     QCOMPARE(current()->cuts.size(), all);
   }
 
@@ -342,14 +344,14 @@ private slots:
     };
     QVERIFY((shown(700) == std::pair(true, true)));
     QVERIFY((shown(450) == std::pair(false, true)));
-    press(chip(stage, "Line up"));
+    press(button(stage, "Drift"));
     QVERIFY((shown(450) == std::pair(true, false)));
     QVERIFY((shown(380) == std::pair(true, false)));
-    press(chip(stage, "Ways"));
+    press(button(stage, "Ways"));
     QVERIFY((shown(380) == std::pair(false, false)));
-    QVERIFY(chip(stage, "Hits")->isVisibleTo(&stage));
+    QVERIFY(button(stage, "Hits")->isVisibleTo(&stage));
     QVERIFY((shown(450) == std::pair(false, true))); // the ways have their own place again
-    QVERIFY(chip(stage, "Hits")->isVisibleTo(&stage));
+    QVERIFY(button(stage, "Hits")->isVisibleTo(&stage));
   }
 
   void aRecipeWhoseSourceIsGoneStaysClosedAndSaysSo() {
@@ -379,12 +381,17 @@ private slots:
       panel->add(*treatmentType(id));
     m_window->resize(1024, 600);
     QCoreApplication::processEvents();
-    const Chip* drop = standing(slicePanel(), "Drop");
-    QVERIFY(drop->visibleRegion().isEmpty()); // there is no room for it
-    standing(slicePanel(), "Sooner")->setFocus(Qt::TabFocusReason);
-    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
-    QCOMPARE(QApplication::focusWidget(), static_cast<const QWidget*>(drop));
-    EVENTUALLY(!drop->visibleRegion().isEmpty()); // it comes to whoever goes to it
+    auto* more = panel->findChild<ControlRow*>()->more();
+    const QAbstractButton* remove = standing(*panel, "Remove");
+    QVERIFY(more->isVisible() && !remove->isVisible()); // there is no room for it
+    more->setFocus(Qt::TabFocusReason);
+    QTest::keyClick(more, Qt::Key_Return);
+    QVERIFY(remove->isVisible() && !remove->visibleRegion().isEmpty());
+    QWidget* first = QApplication::focusWidget(); // what lies there has the keys now
+    QVERIFY(first != more && remove->parentWidget()->isAncestorOf(first));
+    QTest::keyClick(first, Qt::Key_Escape);
+    QVERIFY(!remove->isVisible());
+    QCOMPARE(QApplication::focusWidget(), static_cast<QWidget*>(more));
   }
 
   void piecesAreReorderedByHand() {
@@ -481,7 +488,7 @@ private slots:
     const int stopped = m_services->player.baking().stopped;
     QVERIFY(stopped > 0);
     auto* row = find<StraightenRow>(Stage::Cut);
-    press(chip(*row, "Bake"));
+    press(button(*row, "Bake"));
     m_services->player.waitForBakes();
     QCOMPARE(m_services->player.baking().stopped, 0);
     QCOMPARE(m_services->player.baking().ready, m_services->player.baking().wanted);
@@ -493,9 +500,9 @@ private:
     QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
     return slide(in, name);
   }
-  Chip* standing(const QWidget& in, const QString& text) {
+  QAbstractButton* standing(const QWidget& in, const QString& text) {
     QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
-    return chip(in, text);
+    return button(in, text);
   }
   SlicePanel& slicePanel() { return static_cast<CutStage&>(m_window->view(Stage::Cut)).slice(); }
   QComboBox* combo(const QString& name) {

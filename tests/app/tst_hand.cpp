@@ -281,7 +281,7 @@ private slots:
     QVERIFY(hits() >= 8);
     auto& stage = static_cast<KeysStage&>(m_window->view(Stage::Keys));
     stage.showPanel("takes");
-    press(chip(stage, QString("Take %1 BPM").arg(bpm, 0, 'f', 1)));
+    press(button(stage, QString("Take %1 BPM").arg(bpm, 0, 'f', 1)));
     QVERIFY(std::abs(project().tempo.value - bpm) < 0.01);
   }
 
@@ -324,7 +324,7 @@ private slots:
     QCOMPARE(view.part(), m_services->recorder.timing().parts[1].part);
     QTest::keyClick(&view, Qt::Key_Up);
     QCOMPARE(view.part(), m_services->recorder.timing().parts[0].part);
-    press(chip(stage, "Pull"));
+    press(button(stage, "Quantise"));
     const Lane* lane = findLane(*pattern(), view.part());
     QCOMPARE(lane->hits.size(), 3u);
     for (const auto& hit : lane->hits) QCOMPARE(hit.microTiming.value, 0.0);
@@ -506,13 +506,13 @@ private slots:
     QCOMPARE(key().own.upTo, 0.5);
     emit slide(stage, "Up to velocity")->changed(80, true);
     QCOMPARE(key().layers[0].play.upTo, 0.8);
-    press(chip(stage, "Take it away"));
+    press(button(stage, "Remove the layer"));
     QVERIFY(key().layers.empty());
-    press(chip(stage, "Held"));
+    press(button(stage, "Held"));
     QVERIFY(key().gate);
-    press(chip(stage, "Round"));
+    press(button(stage, "Loop"));
     QVERIFY(!key().gate && key().loop.on);
-    press(chip(stage, "To its end"));
+    press(button(stage, "To its end"));
     QVERIFY(!key().gate && !key().loop.on);
   }
 };

@@ -31,9 +31,10 @@ private slots:
     QVERIFY(m_services->transport.metronome());
     emit slide(*header, "Tempo")->changed(84.5, true);
     QCOMPARE(project().tempo.value, 84.5);
-    const auto before = m_services->transport.plays();
-    press(chip(*header, "Pattern"));
-    QVERIFY(m_services->transport.plays() != before);
+    press(button(*header, "Song"));
+    QCOMPARE(m_services->transport.plays(), Plays::Song);
+    press(button(*header, "Pattern"));
+    QCOMPARE(m_services->transport.plays(), Plays::Pattern);
     auto* ribbon = header->findChild<SongRibbon*>();
     click(ribbon, QPointF(ribbon->width() * 0.5, ribbon->height() / 2.0));
     QVERIFY(m_services->transport.playing());
@@ -72,7 +73,7 @@ private slots:
 
   void whatWasNotSavedIsOfferedUntilItIsAnswered() {
     auto* bar = m_window->findChild<MessageBar*>();
-    auto* answer = bar->findChild<Chip*>("answer");
+    auto* answer = bar->findChild<QAbstractButton*>("answer");
     for (const bool taken : {false, true}) {
       int acted = 0;
       bar->offer("There is work", "Open it", [&] { ++acted; });
@@ -80,9 +81,9 @@ private slots:
       QCOMPARE(answer->text(), QString("Open it"));
       emit m_services->message("Something happened", false); // over it for a while
       QVERIFY(!answer->isVisible());
-      press(chip(*bar, "Close"));
+      press(button(*bar, "Close"));
       QVERIFY(answer->isVisible());
-      press(taken ? answer : chip(*bar, "Close"));
+      press(taken ? answer : button(*bar, "Close"));
       QVERIFY(!bar->isVisible());
       QCOMPARE(acted, int(taken));
     }
@@ -142,23 +143,23 @@ private slots:
       return out.join('\n');
     };
     selectKey(*m_services, keyAt(project(), Row::Cuts, 0, 0)->id);
-    press(chip(*drawer, "Lineage"));
+    press(button(*drawer, "Lineage"));
     QVERIFY(texts().contains("Source:") && texts().contains("Rights:"));
     for (double bpm : {81.0, 82.0}) {
       Project next = project();
       next.tempo = Bpm(bpm);
       m_services->document.edit(QString("to %1").arg(bpm), next);
     }
-    press(chip(*drawer, "Steps"));
-    press(chip(*drawer, "to 81"));
+    press(button(*drawer, "Steps"));
+    press(button(*drawer, "to 81"));
     QCOMPARE(project().tempo.value, 81.0);
-    press(chip(*drawer, "Notes"));
+    press(button(*drawer, "Notes"));
     settle();
     QVERIFY(!m_services->notes.notes().empty());
     m_window->showStage(Stage(int(m_services->notes.notes()[0].stage)));
     settle();
     const auto count = m_services->notes.notes().size();
-    press(chip(*drawer, "Hush"));
+    press(button(*drawer, "Dismiss"));
     settle();
     QCOMPARE(m_services->notes.notes().size(), count - 1);
   }
@@ -171,21 +172,21 @@ private slots:
           "quieter", withKeyChanged(project(), key, [&](Key& k) { k.level = Decibels(db); }));
       settle();
     };
-    const auto figure = [&]() -> QLabel* {
-      for (auto* label : drawer->findChildren<QLabel*>())
+    const auto figure = [&]() -> Label* {
+      for (auto* label : drawer->findChildren<Label*>())
         if (label->text().contains("LU apart")) return label;
       return nullptr;
     };
     m_window->showStage(Stage::Cut);
     quieter(-20);
-    const QPointer<QLabel> said = figure();
+    const QPointer<Label> said = figure();
     QVERIFY(said);
     const QString before = said->text();
     quieter(-30);
     QVERIFY(said && said == figure());
     QVERIFY2(said->text() != before, qPrintable(before));
     // What it offers goes by what it says now.
-    press(chip(*said->parentWidget(), "Match levels"));
+    press(button(*said->parentWidget(), "Match levels"));
     settle();
     QVERIFY(findKey(project(), key)->level.value > -30);
   }
@@ -259,19 +260,28 @@ private slots:
     for (auto* label : m_window->findChildren<QLabel*>())
       if (label->text() == "The tide is out.") shown = label;
     QVERIFY(shown && shown->isVisible());
-    for (auto* each : m_window->findChildren<Chip*>())
+    for (auto* each : m_window->findChildren<QAbstractButton*>())
       if (each->text() == "Close") QTest::mouseClick(each, Qt::LeftButton);
     QVERIFY(!shown->isVisible());
   }
 
   void narrowWindowsFoldTheDrawerAndWideOnesOpenIt() {
     auto* drawer = m_window->findChild<NotesDrawer*>();
-    m_window->resize(900, 640);
-    QCoreApplication::processEvents();
-    QVERIFY(!drawer->isVisible());
-    m_window->resize(1400, 800);
-    QCoreApplication::processEvents();
-    QVERIFY(drawer->isVisible());
+    m_window->showStage(Stage::Cut);
+    EVENTUALLY(!m_services->notes.notes().empty());
+    settle();
+    const auto wide = [&](int width) {
+      m_window->resize(width, 760);
+      QCoreApplication::processEvents();
+      return drawer->width() > theme::px(100);
+    };
+    drawer->setOpen(true);
+    QVERIFY(wide(1400) && !wide(920) && wide(1400));
+    command(*m_window, "Fold the notes drawer");
+    QVERIFY(!wide(1400));
+    drawer->setOpen(true);
+    m_window->showStage(Stage::Keys); // of which there is nothing to say
+    QVERIFY(!wide(1400));
   }
 
   // ---- small parts ----

@@ -420,7 +420,7 @@ private slots:
         for (const QColor& mark : {c.brass, c.mint, c.coral, c.slate, c.lilac})
           QVERIFY2(theme::contrast(mark, ground) >= 3.0, qPrintable(mark.name() + ground.name()));
       }
-      QVERIFY(theme::contrast(c.ground, c.brass) >= 4.5); // text on a chosen chip
+      QVERIFY(theme::contrast(c.ground, c.brass) >= 4.5); // text on a chosen segment
     }
   }
 };

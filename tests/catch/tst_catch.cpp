@@ -226,6 +226,26 @@ private slots:
     QVERIFY(line.takeLevel().peak[0] == 0);
   }
 
+  void bothChannelsAreReadAsTheyCame() {
+    InputLine line;
+    const int frames = 7001; // so that blocks lie across the ring's end
+    Samples left(frames), right(frames), l(frames), r(frames);
+    float next = 1;
+    for (int block = 0; block < int(3 * InputLine::kRing / frames); ++block) {
+      for (std::size_t i = 0; i < left.size(); ++i) {
+        left[i] = next++;
+        right[i] = -next;
+      }
+      InputLine::Place place, came;
+      place.frames = frames;
+      line.take(left.data(), right.data(), place);
+      QVERIFY(line.nextPlace(came) && came.frames == frames);
+      line.read(l.data(), r.data(), frames);
+      QVERIFY(l == left && r == right);
+    }
+    QCOMPARE(line.lost(), std::uint64_t(0));
+  }
+
   void whatNobodyReadsIsCountedNotWritten() {
     InputLine line;
     const Samples block(512, 0.5f);

@@ -107,6 +107,24 @@ private slots:
   }
 
   /// A crate, and its export, as schema 1 had them: what was said of a sound is there.
+  void whatIsSaidIsWrittenOnce() {
+    Home home;
+    home.put("a.wav", *drumLoop(92, 16));
+    home.scan();
+    Marks marks;
+    marks.stars = 3;
+    QVERIFY(home.crate->setMarks(home.rows("a")[0].hash, marks).ok());
+    QVERIFY(home.crate->writeProvenance().ok());
+    const fs::path file = home.place / "papers.json";
+    QVERIFY(fs::remove(file));
+    QVERIFY(home.crate->writeProvenance().ok()); // nothing new was said
+    QVERIFY(!fs::exists(file));
+    marks.stars = 4;
+    QVERIFY(home.crate->setMarks(home.rows("a")[0].hash, marks).ok());
+    QVERIFY(home.crate->writeProvenance().ok());
+    QVERIFY(fs::exists(file));
+  }
+
   /// Of the second schema: names of folders above the crate's own were words of every sound.
   void foldersAboveTheCratesOwnStopBeingWords() {
     Home home;

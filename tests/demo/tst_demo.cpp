@@ -58,6 +58,28 @@ private slots:
     QVERIFY2(together < 12'000'000, qPrintable(QString::number(together)));
   }
 
+  // Every drum of the kit has a key of its own; hats and cymbals that are one thing choke each
+  // other.
+  void theKitLiesOnTheDeckSideBySide() {
+    JobContext job;
+    const Project fresh = newProject(TUVVO_DATA_DIR, job).project;
+    std::map<Row, std::set<int>> places;
+    std::map<Row, int> keys;
+    for (const auto& key : fresh.keys) {
+      ++keys[key.row];
+      places[key.row].insert(key.column);
+      QVERIFY2(key.level.value <= -4 && key.level.value >= -17, nameOf(fresh, key).c_str());
+      QCOMPARE(key.choke != 0, (key.row == Row::Air && key.column < 3) ||
+                                   (key.row == Row::Floor && key.column >= 4));
+    }
+    for (const auto& [row, columns] : places) {
+      QCOMPARE(int(columns.size()), keys[row]);
+      QCOMPARE(*columns.begin(), 0);
+      QCOMPARE(*columns.rbegin(), keys[row] - 1); // no gap
+    }
+    QCOMPARE(keys, (std::map<Row, int>{{Row::Air, 7}, {Row::Body, 7}, {Row::Floor, 6}}));
+  }
+
   void theKitHasSixteenAndMoreClosableSounds() {
     JobContext job;
     const NewProject fresh = newProject(TUVVO_DATA_DIR, job);

@@ -363,6 +363,12 @@ private slots:
       stream.finish(out);
       QCOMPARE(out.size(), whole.size());
       for (std::size_t i = 0; i < out.size(); ++i) QVERIFY(std::abs(out[i] - whole[i]) < 1e-5f);
+      StreamResampler atOnce{Hertz(from), Hertz(to)};
+      Samples all;
+      atOnce.take(in, all);
+      atOnce.finish(all);
+      QCOMPARE(all.size(), whole.size());
+      for (std::size_t i = 0; i < all.size(); ++i) QVERIFY(std::abs(all[i] - whole[i]) < 1e-5f);
     }
   }
 

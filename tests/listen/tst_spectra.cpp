@@ -40,6 +40,13 @@ private slots:
     std::fill(tone.begin() + tone.size() / 2, tone.end(), 0.0f);
     QVERIFY(std::abs(partSpectrum(*makeSound(tone))[16] - (all - 3.01f)) < 0.2f);
     for (float level : partSpectrum(*makeSound(Samples(48000, 0.0f)))) QCOMPARE(level, -120.0f);
+    // The last whole block counts where the sound ends with it; what is left over does not.
+    Samples late(2 * 8192, 0.0f);
+    const Samples half = sine(1000, 1, 48000, 0.5);
+    std::copy_n(half.begin(), 8192, late.begin() + 8192);
+    QVERIFY(std::abs(partSpectrum(*makeSound(late))[16] - (all - 3.01f)) < 0.3f);
+    late.resize(2 * 8192 - 1);
+    QCOMPARE(partSpectrum(*makeSound(late))[16], -120.0f);
     for (float level : partSpectrum(Sound(Channels(2), Hertz(48000)))) QCOMPARE(level, -120.0f);
   }
 

@@ -263,6 +263,15 @@ private slots:
     QCOMPARE(wild->at("a").curve.softest, 126);
     QCOMPARE(wild->at("a").curve.bend, 0.25);
     QCOMPARE(wild->at("a").notes.at(127).column, 7);
+    const auto nameless = controllersFromText(
+        "{\"format\": \"tuvvo controllers\", \"controllers\": [{\"name\": \"a\","
+        " \"notes\": [{\"row\": \"air\"}, {\"note\": 0, \"row\": \"air\"}],"
+        " \"slides\": [{\"slide\": \"x\"}, {\"controller\": 0, \"slide\": \"y\"}]}]}",
+        "test");
+    QVERIFY(nameless.ok());
+    const auto& taken = nameless->at("a"); // what says of no number where it belongs is left out
+    QVERIFY(taken.notes == (std::map<int, DeckSpot>{{0, {Row::Air, 0}}}));
+    QVERIFY(taken.slides == (std::map<int, std::string>{{0, "y"}}));
   }
 
   void whatWasTaughtByOldNamesGoesByIds() {

@@ -415,6 +415,17 @@ private slots:
   }
 
   // From its first frame on, without a way from the standard to what is set.
+  void partsWithoutABusGoToTheirRowElseToTheMaster() {
+    const Two two = twoParts();
+    const GraphPlan plan = graphPlanOf(two.project, Hertz(48000));
+    QCOMPARE(plan.busOf(two.part(two.tone), Row::Body),
+             plan.find(BusPlan::Kind::Part, two.part(two.tone)));
+    for (const Id unknown : {Id(0), Id(999)})
+      for (const Row row : {Row::Body, Row::Floor})
+        QCOMPARE(plan.busOf(unknown, row), plan.find(BusPlan::Kind::Row, Id(row)));
+    QCOMPARE(GraphPlan{}.busOf(two.part(two.tone), Row::Body), 0);
+  }
+
   void aProcessorBeginsWhereItIsSet() {
     const Two two = twoParts(220);
     const Project high = withBus(two, two.tone, [](BusSettings& bus) {

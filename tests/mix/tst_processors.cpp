@@ -1,4 +1,5 @@
 // Processors against published formulas.
+#include "mix/ducker.h"
 #include "mix/every_parameter.h"
 #include "mix/processor.h"
 #include "support.h"
@@ -169,11 +170,52 @@ private slots:
       QCOMPARE(QString::fromStdString(all[i].id), id);
       QCOMPARE(QString::fromUtf8(symbolOf(now.unit).data(), qsizetype(symbolOf(now.unit).size())),
                one["unit"].toString());
-      for (const auto& [name, figure] :
-           {std::pair{"least", now.least}, {"most", now.most}, {"standard", now.standard}})
+      for (const auto& [name, figure] : {std::pair{"least", now.least},
+                                         {"most", now.most},
+                                         {"standard", now.standard},
+                                         {"step", now.step},
+                                         {"decimals", double(now.decimals)},
+                                         {"reach", now.reach}})
         QVERIFY2(figure == one[name].toDouble(), qPrintable(id + " " + name));
       QVERIFY2((now.taper == Taper::Ratio) == (one["taper"].toString() == "ratio"), qPrintable(id));
     }
+  }
+
+  // Steps back in a straight line within 2 ms, comes back as 1 − (1 − to) · e^(−t / back); struck
+  // again, also within one quantum, it begins where it is.
+  void aDuckerFollowsItsFormulaFromStrikeToStrike() {
+    const std::vector<std::int64_t> strikes{1000, 1300, 1330, 1350, 5000};
+    const double to = 0.1, back = 400;
+    Ducker ducker;
+    ducker.plan({true, float(to), float(back)});
+    std::vector<double> gains, owed;
+    for (std::int64_t quantum = 0; quantum < 12'800; quantum += kQuantum) {
+      for (auto strike : strikes)
+        if (strike / kQuantum * kQuantum == quantum) ducker.strike(quantum, int(strike - quantum));
+      const float* all = ducker.finish(quantum);
+      for (int i = 0; i < kQuantum; ++i) gains.push_back(all ? double(all[i]) : 1.0);
+    }
+    double from = 1;
+    std::int64_t since = -100'000;
+    const auto at = [&](std::int64_t frame) {
+      const double gone = double(frame - since);
+      if (gone < 96) return from + (to - from) * gone / 96;
+      const double gain = 1 - (1 - to) * std::exp(-(gone - 96) / back);
+      return gain < 0.9995 ? gain : 1; // as good as back
+    };
+    for (std::int64_t frame = 0; frame < std::int64_t(gains.size()); ++frame) {
+      if (std::find(strikes.begin(), strikes.end(), frame) != strikes.end()) {
+        from = at(frame);
+        since = frame;
+      }
+      owed.push_back(at(frame));
+      const double is = gains[std::size_t(frame)];
+      const bool border = is > 0.9994 && owed.back() > 0.9994;
+      QVERIFY2(std::abs(is - owed.back()) < (border ? 6e-4 : 1e-5),
+               qPrintable(QString("%1: %2, not %3").arg(frame).arg(is).arg(owed.back())));
+    }
+    QVERIFY(std::abs(*std::min_element(gains.begin(), gains.end()) - to) < 1e-6);
+    QCOMPARE(gains.back(), 1.0); // it stands, and costs nothing
   }
 
   void whatFaustGaveIsWhatIsKept() {

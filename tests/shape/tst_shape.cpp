@@ -76,6 +76,26 @@ private slots:
     QVERIFY2(ms < worstMs, qPrintable(QString::number(ms)));
   }
 
+  // So that one played once neither begins nor ends with a click: straight over 3 ms.
+  void aFittedSoundIsFadedAtItsEnds() {
+    Source source = played(steadyBeats(90, 16), 90, true);
+    Samples level(std::size_t(source.sound->frames().value), 0.5f);
+    source.sound = makeSound(level, source.sound->rate().value);
+    const auto fitted =
+        fitToBeat(source, way(FitMethod::Repitch), {Bpm(90), 4, Hertz(48000)}, m_job);
+    QVERIFY(fitted.ok());
+    const auto& out = fitted->sound->channel(0);
+    const std::size_t fade = 144;
+    const float middle = out[fade + 200];
+    QVERIFY(middle > 0.3f);
+    for (std::size_t i : {std::size_t(0), fade / 4, fade / 2, fade - 1}) {
+      const float owed = (float(i) + 0.5f) / float(fade);
+      QVERIFY2(std::abs(out[i] / middle - owed) < 0.1f, qPrintable(QString::number(i)));
+      QVERIFY2(std::abs(out[out.size() - 1 - i] / middle - owed) < 0.1f,
+               qPrintable(QString::number(i)));
+    }
+  }
+
   void halfAndDoubleTempoMeet() {
     for (const auto& [bpm, beatsOut] : {std::pair{184.0, 8.0}, {46.0, 32.0}, {92.0, 16.0}}) {
       const Source source = played(steadyBeats(bpm, 16), bpm, true);

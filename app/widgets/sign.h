@@ -1,0 +1,53 @@
+// Our signs for what buttons do: drawings in data/icons/signs, in any ink.
+#pragma once
+
+#include <QColor>
+#include <QRectF>
+
+class QPainter;
+
+namespace tuvvo {
+
+enum class Sign {
+  None,
+  Add,
+  Again,
+  Break,
+  Catch,
+  Chords,
+  Cut,
+  Device,
+  Duck,
+  Export,
+  Find,
+  Fit,
+  Folder,
+  Hear,
+  Keep,
+  Measure,
+  Mute,
+  Pin,
+  Play,
+  Print,
+  Propose,
+  Record,
+  Redo,
+  Remove,
+  Reverse,
+  Right,
+  Roll,
+  Solo,
+  Star,
+  Stop,
+  Tap,
+  Tune,
+  Undo,
+  Count
+};
+
+/// @param box  the sign is a square in its middle
+void drawSign(QPainter& painter, Sign sign, const QRectF& box, QColor ink);
+/// The name of a sign's drawing, without its ending; empty for None.
+[[nodiscard]] const char* fileOf(Sign sign);
+
+} // namespace tuvvo
