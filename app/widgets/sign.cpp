@@ -1,5 +1,6 @@
 #include "widgets/sign.h"
 
+#include "base/convert.h"
 #include "formats/shipped.h"
 
 #include <QFile>
@@ -34,7 +35,7 @@ void drawSign(QPainter& painter, Sign sign, const QRectF& box, QColor ink) {
   if (sign == Sign::None) return;
   const double side = std::min(box.width(), box.height());
   const qreal ratio = painter.device()->devicePixelRatioF();
-  const int pixels = int(std::lround(side * ratio));
+  const int pixels = toNearest<int>(side * ratio);
   if (pixels < 1) return;
   const QString key =
       QStringLiteral("sign %1 %2 %3").arg(QLatin1String(fileOf(sign)), ink.name()).arg(pixels);
