@@ -72,7 +72,6 @@ BeatStage::BeatStage(Panel& host, Transport& transport, Recorder& recorder, Audi
   column->addWidget(m_head);
   column->addWidget(new AlikeStrip(*this, *m_ribbons, this));
   column->addWidget(area, 1);
-  column->addWidget(makePartLine());
   column->addWidget(m_panels);
   column->addWidget(m_empty);
   connectTop();
@@ -118,6 +117,16 @@ void BeatStage::makeHead() {
       {tr("Low end"), tr("Kick against bass, and who plays when (Ctrl+6)")}};
   for (const auto& [text, tip] : panels) m_tabs->add(text, tip);
   connect(m_tabs, &Tabs::wanted, this, &BeatStage::openPanel);
+  m_partName = new Label(theme::Type::Strong, theme::Ink::Text, m_head);
+  m_partName->setLeast(40);
+  m_fresh = new Label(theme::Type::Small, theme::Ink::Quiet, m_head);
+  m_fresh->setLeast(1);
+  m_fresh->setToolTip(
+      tr("How far its slices are from the order, rhythm, pitch and length that their "
+         "source had: 0 as it was, 1 all new"));
+  m_head->addGap();
+  m_head->add(m_partName, Stays::Always);
+  m_head->add(m_fresh, Stays::Always);
   m_head->addStretch();
   makePatternFigures();
   for (QWidget* w : std::initializer_list<QWidget*>{m_bars, m_meter, m_grid})
@@ -169,20 +178,6 @@ void BeatStage::makeEmpty() {
   connect(m_empty->addWay(Sign::Record, tr("Play it in"),
                           tr("Count in, and write what you play on the deck (Ctrl+R)")),
           &QAbstractButton::clicked, this, [this] { m_recorder.toggleRecord(); });
-}
-
-/// The name of the part that the panel is about.
-QWidget* BeatStage::makePartLine() {
-  auto* line = new ControlRow(this);
-  m_partName = new Label(theme::Type::Strong, theme::Ink::Text, line);
-  m_fresh = new Label(theme::Type::Small, theme::Ink::Quiet, line);
-  m_fresh->setLeast(60);
-  m_fresh->setToolTip(
-      tr("How far its slices are from the order, rhythm, pitch and length that their "
-         "source had: 0 as it was, 1 all new"));
-  line->add(m_partName, ControlRow::Stays::Always);
-  line->add(m_fresh, ControlRow::Stays::Always);
-  return line;
 }
 
 void BeatStage::openPanel(int panel) {

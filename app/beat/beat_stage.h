@@ -57,7 +57,6 @@ private:
   void makeHead();
   void makePatternFigures();
   void makeEmpty();
-  [[nodiscard]] QWidget* makePartLine();
   void addPatternMenu();
   void connectTop();
   void addCommands();

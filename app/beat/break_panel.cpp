@@ -1,4 +1,5 @@
 #include "beat/break_panel.h"
+#include "session/music_text.h"
 
 #include "beat/break_view.h"
 #include "theme/theme.h"
@@ -147,7 +148,7 @@ void BreakPanel::fillKeys() {
     box->addItem(tr("leave out"), 0u);
     for (const auto& key : p.keys) {
       if (key.row == Row::Cuts) continue;
-      box->addItem(QString::fromStdString(nameOf(p, key)), uint(key.id));
+      box->addItem(nameText(p, key), uint(key.id));
       if (key.id == m_keys[i]) box->setCurrentIndex(box->count() - 1);
     }
   }

@@ -1,4 +1,5 @@
 #include "beat/free_space_panel.h"
+#include "session/music_text.h"
 
 #include "base/convert.h"
 #include "model/edits.h"
@@ -135,7 +136,7 @@ void FreeSpacePanel::compare() {
 void FreeSpacePanel::refresh() {
   compare();
   const Project& p = project();
-  const auto name = [&](Id key) { return QString::fromStdString(nameOf(p, *findKey(p, key))); };
+  const auto name = [&](Id key) { return nameText(p, *findKey(p, key)); };
   QString words =
       tr("Room needs a kick and a bass in this pattern: the bass is a held key with one "
          "note (Bass lays one).");
@@ -143,16 +144,15 @@ void FreeSpacePanel::refresh() {
   duck.depth = Decibels(0);
   if (m_room) {
     const FreeSpace& r = *m_room;
-    const QString bass = QString::fromStdString(speltNote(r.bassNote, p.key));
-    words = r.kick.fundamental.value > 0
-                ? tr("%1 rings at %2 Hz (%3), %4 semitones from %5's %6")
-                      .arg(name(r.keys.kick))
-                      .arg(r.kick.fundamental.value, 0, 'f', 1)
-                      .arg(QString::fromStdString(noteNameOf(r.kick.fundamental)))
-                      .arg(std::abs(r.apart), 0, 'f', 1)
-                      .arg(name(r.keys.bass), bass)
-                : tr("%1 has no pitch of its own; %2 is mostly %3")
-                      .arg(name(r.keys.kick), name(r.keys.bass), bass);
+    const QString bass = musicText(speltNote(r.bassNote, p.key));
+    words = r.kick.fundamental.value > 0 ? tr("%1 rings at %2 Hz (%3), %4 semitones from %5's %6")
+                                               .arg(name(r.keys.kick))
+                                               .arg(r.kick.fundamental.value, 0, 'f', 1)
+                                               .arg(musicText(noteNameOf(r.kick.fundamental)))
+                                               .arg(std::abs(r.apart), 0, 'f', 1)
+                                               .arg(name(r.keys.bass), bass)
+                                         : tr("%1 has no pitch of its own; %2 is mostly %3")
+                                               .arg(name(r.keys.kick), name(r.keys.bass), bass);
     words += tr(" · it rings %1 ms, %2 beats; the next kick comes after %3")
                  .arg(r.kick.ring.value, 0, 'f', 0)
                  .arg(r.ringBeats, 0, 'f', 2)

@@ -1,4 +1,5 @@
 #include "beat/hit_panel.h"
+#include "session/music_text.h"
 
 #include "beat/ribbons_view.h"
 #include "song/timeline.h"
@@ -27,8 +28,8 @@ HitPanel::HitPanel(Panel& host, HitChoice& choice, RibbonsView& ribbons, QWidget
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(4));
   column->addWidget(chooseRow());
-  column->addWidget(soundRow());
-  column->addWidget(strikeRow());
+  column->addWidget(m_sound = soundRow());
+  column->addWidget(m_strike = strikeRow());
   column->addStretch(1);
   connect(&choice, &HitChoice::changed, this, &HitPanel::refresh);
   refresh();
@@ -151,7 +152,7 @@ void HitPanel::refresh() {
     const Key* key = findKey(project(), hit.key);
     const BarPlace place = barPlaceOf(pattern->meter, hit.at);
     m_what->setText(tr("%1 at %2·%3")
-                        .arg(key ? QString::fromStdString(nameOf(project(), *key)) : tr("Hit"))
+                        .arg(key ? nameText(project(), *key) : tr("Hit"))
                         .arg(place.bar + 1)
                         .arg(place.beat + 1));
   } else {
@@ -163,7 +164,8 @@ void HitPanel::refresh() {
   for (int i = 0; i < m_step->count(); ++i)
     if (kTicksPerBeat / kRollSteps[std::size_t(i)] == hit.roll.step.value)
       m_step->setCurrentIndex(i);
-  for (QWidget* widget : m_needHits) widget->setEnabled(any);
+  for (QWidget* widget : m_needHits) widget->setVisible(any);
+  for (QWidget* row : {m_sound, m_strike}) row->setVisible(any);
   m_paste->setEnabled(m_choice.canPaste());
   m_repeat->setEnabled(m_choice.canPaste());
 }

@@ -33,6 +33,7 @@ private:
   RibbonsView& m_ribbons;
   std::vector<std::pair<Slide*, const HitParameter*>> m_slides;
   std::vector<QWidget*> m_needHits;
+  QWidget *m_sound, *m_strike; ///< rows that are there for chosen hits
   Label* m_what;
   QComboBox *m_class, *m_step;
   Tick* m_reversed;

@@ -1,6 +1,7 @@
 // Open ribbons: a row a note, the scale and the chords behind, glides between notes.
 #include "base/convert.h"
 #include "beat/ribbons_view.h"
+#include "session/music_text.h"
 #include "theme/theme.h"
 #include "tones/theory.h"
 
@@ -151,7 +152,7 @@ void RibbonsView::drawChordNames(QPainter& p, const Ribbon& ribbon) {
                  until = std::min(right, xOf(inBeats(span.until)));
     if (until - from < px(10)) continue;
     p.fillRect(QRectF(from + 1, ribbon.box.top() + 1, until - from - 1, px(kHeadRow) - 1), c.panel);
-    QString name = QString::fromStdString(spelt(span.chord, key));
+    QString name = musicText(spelt(span.chord, key));
     if (key && until - from > px(70))
       name += QStringLiteral(" · ") + QString::fromStdString(romanOf(span.chord, *key));
     theme::drawText(p,
@@ -175,7 +176,7 @@ void RibbonsView::drawNoteNames(QPainter& p, const Ribbon& ribbon) {
     const bool tonic = key ? (note - key->tonic) % 12 == 0 : note % 12 == 0;
     if (!tonic && (high < px(10) || (key && !inScale(*key, note)))) continue;
     theme::drawText(p, QRectF(right - px(30), noteY(ribbon, note) - px(8), px(30), px(16)),
-                    Qt::AlignRight | Qt::AlignVCenter, QString::fromStdString(speltNote(note, key)),
+                    Qt::AlignRight | Qt::AlignVCenter, musicText(speltNote(note, key)),
                     theme::Type::Small, tonic ? c.text : c.quiet);
   }
 }

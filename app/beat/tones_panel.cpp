@@ -1,4 +1,5 @@
 #include "beat/tones_panel.h"
+#include "session/music_text.h"
 
 #include "base/convert.h"
 #include "beat/hand.h"
@@ -80,7 +81,7 @@ Button* TonesPanel::button(const QString& text, const QString& tip,
 }
 
 QString TonesPanel::noteName(double note) const {
-  return QString::fromStdString(speltNote(int(note), project().key));
+  return musicText(speltNote(int(note), project().key));
 }
 
 void TonesPanel::makeRows() {
@@ -263,8 +264,9 @@ void TonesPanel::nameChord(const QString& name) {
     fillChords();
     return;
   }
+  const std::string plain = withoutSigns(name.toStdString());
   edit(tr("Write a chord"), withPatternChanged(project(), selection().pattern, [&](Pattern& p) {
-         p = withChord(project(), std::move(p), m_ribbons.cursor(), name.toStdString());
+         p = withChord(project(), std::move(p), m_ribbons.cursor(), plain);
        }));
 }
 
@@ -287,7 +289,7 @@ void TonesPanel::stepChord(int steps) {
   // From between two degrees a step down goes to the one below.
   const auto count = int(degrees.size());
   const int to = int(nearest) + (least > 0 && steps < 0 ? steps + 1 : steps);
-  nameChord(QString::fromStdString(spelt(degrees[std::size_t((to % count + count) % count)], key)));
+  nameChord(musicText(spelt(degrees[std::size_t((to % count + count) % count)], key)));
 }
 
 void TonesPanel::fillKeys() {
@@ -296,7 +298,7 @@ void TonesPanel::fillKeys() {
   m_keys->clear();
   for (const auto& key : p.keys) {
     if (rootOf(p, key).value <= 0 || key.sound.cut != 0) continue;
-    m_keys->addItem(QString::fromStdString(nameOf(p, key)), uint(key.id));
+    m_keys->addItem(nameText(p, key), uint(key.id));
     if (key.id == now) m_keys->setCurrentIndex(m_keys->count() - 1);
   }
   const Key* key = findKey(p, now);
@@ -307,11 +309,10 @@ void TonesPanel::fillKeys() {
     const double note = midiNoteOf(root), cents = (note - std::round(note)) * 100;
     off = std::abs(cents) >= kInTune;
     words = off ? tr("sounds %1 %2%3 ct")
-                      .arg(QString::fromStdString(speltNote(toNearest<int>(note), p.key)))
+                      .arg(musicText(speltNote(toNearest<int>(note), p.key)))
                       .arg(cents < 0 ? QStringLiteral("−") : QStringLiteral("+"))
                       .arg(std::abs(cents), 0, 'f', 0)
-                : tr("sounds %1, in tune")
-                      .arg(QString::fromStdString(speltNote(toNearest<int>(note), p.key)));
+                : tr("sounds %1, in tune").arg(musicText(speltNote(toNearest<int>(note), p.key)));
   }
   m_note->setText(words);
   m_tune->setEnabled(off);
@@ -323,10 +324,10 @@ void TonesPanel::fillChords() {
   m_chord->clear();
   if (key)
     for (const auto& chord : chordsIn(*key)) {
-      const QString name = QString::fromStdString(spelt(chord, key));
+      const QString name = musicText(spelt(chord, key));
       m_chord->addItem(tr("%1   %2").arg(name, QString::fromStdString(romanOf(chord, *key))), name);
     }
-  m_chord->setEditText(span ? QString::fromStdString(spelt(span->chord, key)) : QString());
+  m_chord->setEditText(span ? musicText(spelt(span->chord, key)) : QString());
   m_chord->lineEdit()->setPlaceholderText(tr("no chord"));
 }
 

@@ -1,4 +1,5 @@
 #include "catch/catch_panel.h"
+#include "session/music_text.h"
 #include "session/player.h"
 #include "session/transport.h"
 
@@ -160,9 +161,8 @@ void CatchPanel::refresh() {
   m_hear->setCurrentIndex(int(settings.hear));
   m_hear->setEnabled(m_player.liveSound().choice().input != InputChoice::Cable); // it would howl
   const Key* key = findKey(project(), selection().key);
-  m_hear->setItemText(
-      2, key ? tr("heard through %1").arg(QString::fromStdString(nameOf(project(), *key)))
-             : tr("heard through the key"));
+  m_hear->setItemText(2, key ? tr("heard through %1").arg(nameText(project(), *key))
+                             : tr("heard through the key"));
   m_print->setVisible(settings.hear == CatchService::Hear::Through);
   m_print->setChecked(settings.prints);
   m_measure->setEnabled(service.listens() && !service.catching() && !service.measuring());

@@ -1,4 +1,5 @@
 #include "catch/phrase_view.h"
+#include "session/music_text.h"
 
 #include "session/clock_text.h"
 #include "theme/theme.h"
@@ -38,7 +39,7 @@ QString tempoText(const Analysis& heard) {
 }
 
 QString keyText(const Analysis& heard) {
-  return heard.key && heard.key->confidence > 0.3 ? QString::fromStdString(nameOf(heard.key->name))
+  return heard.key && heard.key->confidence > 0.3 ? musicText(nameOf(heard.key->name))
                                                   : PhraseView::tr("no key");
 }
 

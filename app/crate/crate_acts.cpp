@@ -1,6 +1,7 @@
 // What is done with the chosen source.
 #include "crate/crate_stage.h"
 #include "session/crate_service.h"
+#include "session/music_text.h"
 #include "session/player.h"
 #include "session/reel_player.h"
 #include "session/source_service.h"
@@ -99,8 +100,8 @@ void CrateStage::chooseKey() {
   if (!m_subject.any()) return;
   QMenu menu(this);
   const auto offer = [&](KeyName key, QMenu* into) {
-    into->addAction(QString::fromStdString(nameOf(key)), this, [this, key] {
-      correct(tr("Its key is %1").arg(QString::fromStdString(nameOf(key))),
+    into->addAction(musicText(nameOf(key)), this, [this, key] {
+      correct(tr("Its key is %1").arg(musicText(nameOf(key))),
               [key](Corrections& c) { c.key = key; });
     });
   };

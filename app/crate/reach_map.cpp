@@ -1,4 +1,5 @@
 #include "crate/reach_map.h"
+#include "session/music_text.h"
 
 #include "base/convert.h"
 #include "theme/theme.h"
@@ -80,11 +81,11 @@ void ReachMap::paintGround(QPainter& p) {
   p.setPen(Qt::NoPen);
   p.setBrush(c.panel);
   p.drawRoundedRect(rect(), 8, 8);
-  const QString beat = QStringLiteral("%1 BPM%2")
-                           .arg(project().tempo.value, 0, 'f', 2)
-                           .arg(project().key ? QStringLiteral(" · ") +
-                                                    QString::fromStdString(nameOf(*project().key))
-                                              : QString());
+  const QString beat =
+      QStringLiteral("%1 BPM%2")
+          .arg(project().tempo.value, 0, 'f', 2)
+          .arg(project().key ? QStringLiteral(" · ") + musicText(nameOf(*project().key))
+                             : QString());
   const QRectF head(px(14), px(6), width() - px(28), px(20));
   theme::drawText(p, head, Qt::AlignRight | Qt::AlignVCenter, tr("to the beat, %1").arg(beat),
                   theme::Type::Small, c.quiet);

@@ -1,4 +1,5 @@
 #include "crate/source_card.h"
+#include "session/music_text.h"
 
 #include "base/convert.h"
 #include "crate/tempo_picture.h"
@@ -81,7 +82,7 @@ QString keyLabel(const Source& source) {
   if (source.corrections.key) return SourceCard::tr("as you said, ") + text;
   if (!key.mode.empty()) text.prepend(QString::fromStdString(key.mode) + QStringLiteral(", "));
   if (key.confidence < 0.5 && !key.alternatives.empty())
-    text += SourceCard::tr(", or %1").arg(QString::fromStdString(nameOf(key.alternatives.front())));
+    text += SourceCard::tr(", or %1").arg(musicText(nameOf(key.alternatives.front())));
   return text;
 }
 
@@ -133,7 +134,7 @@ void SourceCard::paintWave(QPainter& p, const QRectF& box) {
     drawBand(p,
              {chords.left() + chord.start.value * scale, chords.top(),
               std::max(1.0, (chord.end - chord.start).value * scale - 1), chords.height()},
-             QString::fromStdString(chord.name), c.lilac, false);
+             musicText(respelt(chord.name, keyOf(source))), c.lilac, false);
   const QRectF sections(box.left(), chords.bottom() + px(2), box.width(), px(13));
   const auto all = ResolvedSource(source).sections();
   if (all.size() > 1)

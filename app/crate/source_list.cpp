@@ -1,4 +1,5 @@
 #include "crate/source_list.h"
+#include "session/music_text.h"
 
 #include "parts/source_text.h"
 #include "theme/theme.h"
@@ -68,7 +69,7 @@ public:
                       theme::Type::Small, c.text);
     theme::drawText(*p, low.adjusted(0, 0, -px(80), 0), Qt::AlignLeft | Qt::AlignVCenter,
                     secondLine(*row), theme::Type::Small, row->missing ? c.coral : c.quiet);
-    QString right = row->key ? QString::fromStdString(nameOf(*row->key)) : QString();
+    QString right = row->key ? musicText(nameOf(*row->key)) : QString();
     if (row->stars > 0)
       right.prepend(QString(row->stars, QChar(0x2605)) + (right.isEmpty() ? "" : "  "));
     theme::drawText(*p, low, Qt::AlignRight | Qt::AlignVCenter, right, theme::Type::Small, c.quiet);
@@ -148,7 +149,7 @@ QVariant SourceListModel::data(const QModelIndex& index, int role) const {
   return QStringLiteral("%1, %2, %3, %4")
       .arg(name, secondLine(*row),
            row->tempo ? QStringLiteral("%1 BPM").arg(row->tempo->value, 0, 'f', 2) : tr("no tempo"),
-           row->key ? QString::fromStdString(nameOf(*row->key)) : tr("no key"));
+           row->key ? musicText(nameOf(*row->key)) : tr("no key"));
 }
 
 SourceList::SourceList(SourceListModel* model, QWidget* parent)

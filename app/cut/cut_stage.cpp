@@ -3,6 +3,7 @@
 #include "session/source_service.h"
 
 #include "beat/novelty.h"
+#include "beat/slices_in_order.h"
 #include "cut/cut_modes.h"
 #include "cut/drift_line.h"
 #include "cut/fit_panel.h"
@@ -284,7 +285,8 @@ void CutStage::refreshNext(const Source* s) {
   const CutMode way = s ? usualMode(*s) : CutMode::Hits;
   m_next->setSign(cut ? Sign::Pin : Sign::Cut);
   if (cut)
-    m_next->setSaid(tr("Into the beat"), tr("Go on with its slices in the beat (F4)"));
+    m_next->setSaid(tr("Into the beat"), tr("Go on with its slices in the beat (F4); where none is "
+                                            "played yet, all of them in order"));
   else
     m_next->setSaid(CutModes::commandText(way),
                     way == CutMode::Beats
@@ -296,8 +298,27 @@ void CutStage::refreshNext(const Source* s) {
 void CutStage::doNext() {
   const Source* s = findSource(project(), selection().source);
   if (!s) return;
-  if (!s->cuts.empty()) return emit goTo(Stage::Beat);
+  if (!s->cuts.empty()) {
+    layOutOnce(s->id);
+    return emit goTo(Stage::Beat);
+  }
   recut([way = usualMode(*s)](CutSettings& settings) { settings.mode = way; });
+}
+
+/// Where no pattern plays a slice of it yet: all of them in order, in a pattern of their own.
+void CutStage::layOutOnce(Id source) {
+  const auto plays = [&](const Hit& hit) {
+    const Key* key = findKey(project(), hit.key);
+    return key && key->sound.source == source && key->sound.cut != 0;
+  };
+  for (const auto& pattern : project().patterns)
+    for (const auto& lane : pattern->lanes)
+      if (std::any_of(lane.hits.begin(), lane.hits.end(), plays)) return;
+  Id pattern = 0;
+  const Project next = withSlicesInOrder(project(), source, {}, &pattern);
+  if (pattern == 0) return;
+  edit(tr("Lay the slices out in order"), next);
+  selectPattern(pattern);
 }
 
 void CutStage::hear() {

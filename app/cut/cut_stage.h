@@ -54,6 +54,7 @@ private:
   void refreshNext(const Source* source);
   /// Cuts by the recommended way where nothing is cut; else the work goes on in the beat.
   void doNext();
+  void layOutOnce(Id source);
   void hear();
   void recut(const std::function<void(CutSettings&)>& change, const QString& merge = {});
   QWidget* makeLineUp();

@@ -116,18 +116,15 @@ void DriftLine::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  theme::drawText(p, QRectF(0, 0, px(60), px(16)), Qt::AlignLeft | Qt::AlignVCenter, tr("Drift"),
-                  theme::Type::Strong, c.text);
   const Source* s = source();
   if (!s || m_anchors.size() < 3 || !m_even) {
-    theme::drawText(p, QRectF(px(46), 0, width() - px(50), px(16)),
-                    Qt::AlignLeft | Qt::AlignVCenter, tr("no beats to compare"), theme::Type::Small,
-                    c.quiet);
+    theme::drawText(p, QRectF(px(2), 0, width() - px(4), px(16)), Qt::AlignLeft | Qt::AlignVCenter,
+                    tr("no beats to compare"), theme::Type::Small, c.quiet);
     return;
   }
-  theme::drawText(p, QRectF(px(46), 0, px(60), px(16)), Qt::AlignLeft | Qt::AlignVCenter,
+  theme::drawText(p, QRectF(px(2), 0, px(60), px(16)), Qt::AlignLeft | Qt::AlignVCenter,
                   tr("early"), theme::Type::Small, c.quiet);
-  theme::drawText(p, QRectF(px(46), height() - px(15), px(60), px(15)),
+  theme::drawText(p, QRectF(px(2), height() - px(15), px(60), px(15)),
                   Qt::AlignLeft | Qt::AlignVCenter, tr("late"), theme::Type::Small, c.quiet);
   double played = 0, now = 0;
   for (const auto& anchor : m_anchors) {

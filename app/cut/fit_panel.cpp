@@ -1,4 +1,5 @@
 #include "cut/fit_panel.h"
+#include "session/music_text.h"
 
 #include "model/edits.h"
 #include "theme/theme.h"
@@ -113,7 +114,7 @@ void FitPanel::takeWay(std::size_t place) {
 void FitPanel::refresh() {
   const Project& project = this->project();
   QString beat = tr("%1 BPM").arg(project.tempo.value, 0, 'f', 2);
-  if (project.key) beat += QStringLiteral(" · ") + QString::fromStdString(nameOf(*project.key));
+  if (project.key) beat += QStringLiteral(" · ") + musicText(nameOf(*project.key));
   m_beat->setText(beat);
   const Source* s = findSource(project, selection().source);
   m_methods->setEnabled(s && s->sound);
@@ -142,8 +143,7 @@ void FitPanel::refresh() {
             signedText(shift, std::abs(row.cents.value) < 0.5 ? 0 : 2));
       if (row.method == FitMethod::Stretch && std::abs(row.stretchPercent) > 0.05)
         first += QStringLiteral(" · %1 %").arg(signedText(row.stretchPercent, 1));
-      if (row.resultKey)
-        first += QStringLiteral(" · ") + QString::fromStdString(nameOf(*row.resultKey));
+      if (row.resultKey) first += QStringLiteral(" · ") + musicText(nameOf(*row.resultKey));
       const bool chosen = s->shape.method == row.method &&
                           std::abs(semitonesOf(s->shape.pitch()).value - shift) < 0.006;
       offer(

@@ -1,4 +1,5 @@
 #include "cut/fit_ruler.h"
+#include "session/music_text.h"
 
 #include "model/edits.h"
 #include "theme/theme.h"
@@ -12,8 +13,9 @@ namespace tuvvo {
 using theme::px;
 
 namespace {
-constexpr int kMostReach = 6;
-}
+constexpr int kMostReach = 6; ///< semitones, where there is room for lines of their height
+constexpr int kLine = 19;
+} // namespace
 
 FitRuler::FitRuler(Panel& host, QWidget* parent) : Panel(host, parent) {
   setAccessibleName(tr("Fit ruler"));
@@ -38,7 +40,7 @@ std::optional<FitQuestion> FitRuler::question(const Panel& panel) {
 }
 
 int FitRuler::reach() const {
-  return std::clamp(int(((height() - px(18)) / px(13) - 1) / 2), 1, kMostReach);
+  return std::clamp(int(((height() - px(18)) / px(kLine) - 1) / 2), 1, kMostReach);
 }
 
 QRectF FitRuler::rowBox(int st) const {
@@ -115,8 +117,7 @@ void FitRuler::paintEvent(QPaintEvent*) {
                     theme::Type::Small, meets ? c.mint : c.text);
     theme::drawText(p, QRectF(box.left() + px(120), box.top(), px(40), box.height()),
                     Qt::AlignLeft | Qt::AlignVCenter,
-                    row.resultKey ? QString::fromStdString(nameOf(*row.resultKey))
-                                  : QStringLiteral("–"),
+                    row.resultKey ? musicText(nameOf(*row.resultKey)) : QStringLiteral("–"),
                     theme::Type::Small, agrees ? c.mint : c.text);
     if (agrees) { // a flag where the key agrees; filled where the tempo meets as well
       p.setPen(QPen(c.mint, 1.4));

@@ -1,4 +1,5 @@
 #include "cut/loop_menu.h"
+#include "session/music_text.h"
 
 #include "cut/loop_finder.h"
 #include "cut/slicing.h"
@@ -17,11 +18,11 @@ struct LoopMenu {
   Q_DECLARE_TR_FUNCTIONS(LoopMenu)
 
 public:
-  static QString textOf(const LoopPlace& loop) {
+  static QString textOf(const LoopPlace& loop, const std::optional<KeyName>& key) {
     QString text = loop.bars == 1
                        ? tr("bar %1").arg(loop.firstBar + 1)
                        : tr("bars %1 to %2").arg(loop.firstBar + 1).arg(loop.firstBar + loop.bars);
-    if (!loop.chord.empty()) text += QStringLiteral(" · ") + QString::fromStdString(loop.chord);
+    if (!loop.chord.empty()) text += QStringLiteral(" · ") + musicText(respelt(loop.chord, key));
     const QString join = loop.seam < 0.6   ? tr("joins cleanly")
                          : loop.seam < 1.2 ? tr("joins well")
                          : loop.seam < 2   ? tr("a seam that can be heard")
@@ -58,7 +59,7 @@ void offerLoops(Panel& panel, QWidget* under) {
       int left = 6;
       for (const auto& loop : places)
         if (asksFor(question, loop.chord) && left-- > 0)
-          into->addAction(LoopMenu::textOf(loop), under,
+          into->addAction(LoopMenu::textOf(loop, keyOf(*s)), under,
                           [&panel, loop] { LoopMenu::cut(panel, loop); });
     };
     QMenu* any =
@@ -72,8 +73,7 @@ void offerLoops(Panel& panel, QWidget* under) {
     only(LoopMenu::tr("On a minor chord"), {bars, true, {}});
     only(LoopMenu::tr("On a major chord"), {bars, false, {}});
     for (int root = 0; root < 12; ++root)
-      only(LoopMenu::tr("On %1").arg(QString::fromStdString(nameOf(KeyName{root, false}))),
-           {bars, {}, root});
+      only(LoopMenu::tr("On %1").arg(musicText(nameOf(KeyName{root, false}))), {bars, {}, root});
     any->menuAction()->setVisible(!any->isEmpty());
   }
   const auto offered = menu.actions();

@@ -1,4 +1,5 @@
 #include "cut/slice_panel.h"
+#include "session/music_text.h"
 
 #include "cut/level_panel.h"
 #include "cut/out_panel.h"
@@ -78,7 +79,7 @@ QWidget* SlicePanel::makeHead() {
     for (Id id : keys) {
       const Key* key = findKey(project(), id);
       if (key->sound.cut != selection().cut) continue;
-      if (typed != nameOf(project(), *key))
+      if (withoutSigns(typed) != withoutSigns(nameOf(project(), *key)))
         edit(tr("Name a slice"), withKeyChanged(project(), id, [&](Key& k) { k.name = typed; }));
     }
     refresh();
@@ -142,7 +143,7 @@ void SlicePanel::copySettings() {
     if (const Key* key = findKey(project(), id); key->sound.cut == selection().cut) m_copied = *key;
   if (m_copied)
     emit message(tr("Settings of %1 copied. Choose slices and press Ctrl+Shift+V.")
-                     .arg(QString::fromStdString(nameOf(project(), *m_copied))),
+                     .arg(nameText(project(), *m_copied)),
                  false);
 }
 
@@ -183,7 +184,7 @@ void SlicePanel::refresh() {
 
 void SlicePanel::refreshTitle(const Source* s, const Cut* cut, const Key* key, std::size_t chosen) {
   if (!m_name->hasFocus())
-    m_name->setText(key                    ? QString::fromStdString(nameOf(project(), *key))
+    m_name->setText(key                    ? nameText(project(), *key)
                     : s && s->cuts.empty() ? tr("Not cut yet")
                                            : tr("No slice chosen"));
   QString where = s && s->cuts.empty()
@@ -191,12 +192,13 @@ void SlicePanel::refreshTitle(const Source* s, const Cut* cut, const Key* key, s
                       : tr("click one, or use the arrow keys");
   if (cut) {
     const double rate = s->sound->rate().value;
-    where = tr("%1 to %2 s · %3 ms")
-                .arg(double(cut->start.value) / rate, 0, 'f', 3)
-                .arg(double(cut->end.value) / rate, 0, 'f', 3)
-                .arg(double((cut->end - cut->start).value) / rate * 1000, 0, 'f', 0);
-    if (key && key->row == Row::Cuts)
-      where += tr(" · key %1, page %2").arg(key->column + 1).arg(key->page + 1);
+    const QString whole = tr("%1 to %2 s")
+                              .arg(double(cut->start.value) / rate, 0, 'f', 3)
+                              .arg(double(cut->end.value) / rate, 0, 'f', 3);
+    where = tr("%1 ms").arg(double((cut->end - cut->start).value) / rate * 1000, 0, 'f', 0);
+    if (key && key->row == Row::Cuts) where += tr(" · key %1").arg(key->column + 1);
+    m_about->setToolTip(
+        key && key->row == Row::Cuts ? tr("%1, page %2").arg(whole).arg(key->page + 1) : whole);
     if (chosen > 1) where = tr("and %1 more").arg(chosen - 1) + QStringLiteral(" · ") + where;
   }
   m_about->setText(where);

@@ -1,5 +1,6 @@
 // What the waveform view looks like.
 #include "cut/wave_view.h"
+#include "session/music_text.h"
 
 #include "base/convert.h"
 #include "theme/theme.h"
@@ -110,7 +111,7 @@ void WaveView::drawChords(QPainter& p, const Source& s) {
     const bool goesOn = before && *before == chord.name;
     before = &chord.name;
     if (goesOn) continue;
-    const QString name = QString::fromStdString(chord.name);
+    const QString name = musicText(respelt(chord.name, keyOf(s)));
     const double x = std::max(box.left(), xOf(chord.start.value * rate)) + px(4),
                  end = std::min(box.right(), xOf(chord.end.value * rate)),
                  wide = metrics.horizontalAdvance(name);

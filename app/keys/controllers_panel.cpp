@@ -1,4 +1,5 @@
 #include "keys/controllers_panel.h"
+#include "session/music_text.h"
 
 #include "formats/smf_notes.h"
 #include "theme/theme.h"
@@ -248,8 +249,7 @@ void ControllersPanel::refresh() {
   m_follow->setChecked(settings.followClock);
   const Key* key = findKey(project(), selection().key);
   m_teach->setEnabled(key);
-  m_teach->setSaid(key ? tr("Teach %1").arg(QString::fromStdString(nameOf(project(), *key)))
-                       : tr("Teach the chosen key"),
+  m_teach->setSaid(key ? tr("Teach %1").arg(nameText(project(), *key)) : tr("Teach the chosen key"),
                    m_teach->toolTip());
   const QString learning = service.learning();
   m_learning->setText(learning.isEmpty()

@@ -1,4 +1,5 @@
 #include "keys/key_picture.h"
+#include "session/music_text.h"
 
 #include "base/convert.h"
 #include "model/edits.h"
@@ -205,7 +206,7 @@ void KeyPicture::drawLane(QPainter& p, const Key& whole, int layer) {
   if (!several) return;
   Key named = each;
   named.name = layer == 0 ? whole.name : std::string();
-  QStringList said{s ? QString::fromStdString(nameOf(project(), named)) : tr("missing")};
+  QStringList said{s ? nameText(project(), named) : tr("missing")};
   if (each.own.delay.value > 0) said << tr("+%1 ms").arg(each.own.delay.value, 0, 'f', 1);
   if (each.own.level.value != 0) said << tr("%1 dB").arg(each.own.level.value, 0, 'f', 1);
   if (each.own.tune.value != 0) said << tr("%1 st").arg(each.own.tune.value, 0, 'f', 1);

@@ -1,4 +1,5 @@
 #include "keys/keys_stage.h"
+#include "session/music_text.h"
 
 #include "model/edits.h"
 #include "theme/theme.h"
@@ -105,7 +106,8 @@ QWidget* KeysStage::makeSoundPage(PeaksCache& peaks) {
   connect(m_name, &QLineEdit::editingFinished, this, [this] {
     const Key* key = findKey(project(), selection().key);
     const std::string typed = m_name->text().trimmed().toStdString();
-    if (!key || typed == nameOf(project(), *key)) return; // still the one it makes itself
+    if (!key || withoutSigns(typed) == withoutSigns(nameOf(project(), *key)))
+      return; // still the one it makes itself
     change(tr("Name a key"), [&](Key& k) { k.name = typed; });
   });
   connect(m_name, &QLineEdit::returnPressed, this, [this] { setFocus(); });
@@ -229,8 +231,7 @@ void KeysStage::refresh() {
   const Source* source = key ? findSource(project(), key->sound.source) : nullptr;
   m_soundPage->setVisible(key);
   m_empty->setVisible(!key);
-  if (!m_name->hasFocus())
-    m_name->setText(key ? QString::fromStdString(nameOf(project(), *key)) : tr("No key"));
+  if (!m_name->hasFocus()) m_name->setText(key ? nameText(project(), *key) : tr("No key"));
   QString about;
   if (source)
     about = key->sound.cut != 0 ? tr("a cut of %1").arg(QString::fromStdString(source->name))

@@ -1,4 +1,5 @@
 #include "keys/sound_panel.h"
+#include "session/music_text.h"
 
 #include "model/bus_parameters.h"
 #include "model/edits.h"
@@ -210,7 +211,7 @@ void SoundPanel::offerLayers() {
     QMenu* of = menu->addMenu(rows[std::size_t(row)]);
     for (const auto& other : p.keys) {
       if (other.row != Row(row) || other.id == k->id || of->actions().size() >= 200) continue;
-      of->addAction(QString::fromStdString(nameOf(p, other)), this,
+      of->addAction(nameText(p, other), this,
                     [this, sound = other.sound, tune = other.tune + toSemitones(other.fine),
                      mine = k->tune + toSemitones(k->fine)] {
                       addLayer(sound, {{}, {}, tune - mine, 1}); // as it sounds on its own key

@@ -1,4 +1,5 @@
 #include "parts/source_text.h"
+#include "session/music_text.h"
 
 #include <QObject>
 
@@ -13,9 +14,9 @@ QString tempoText(const Source& source) {
 }
 
 QString keyText(const Source& source) {
-  if (const auto key = keyOf(source)) return QString::fromStdString(nameOf(*key));
+  if (const auto key = keyOf(source)) return musicText(nameOf(*key));
   if (source.heard && source.heard->root.value > 0) {
-    const QString note = QString::fromStdString(noteNameOf(source.heard->root));
+    const QString note = musicText(noteNameOf(source.heard->root));
     return note.section(QLatin1Char(' '), 0, 0);
   }
   return QObject::tr("no key");

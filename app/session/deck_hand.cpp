@@ -1,4 +1,5 @@
 #include "session/deck_hand.h"
+#include "session/music_text.h"
 
 #include "base/steady_clock.h"
 #include "model/edits.h"
@@ -31,7 +32,7 @@ void DeckHand::setSpread(std::optional<SpreadBy> by) {
     m_document.edit(tr("Hold a key"),
                     withKeyChanged(m_document.project(), under->id, [](Key& k) { k.gate = true; }));
     emit message(tr("%1 is now held, so that its lengths count.")
-                     .arg(QString::fromStdString(nameOf(m_document.project(), *under))),
+                     .arg(nameText(m_document.project(), *under)),
                  false);
   }
   set(hand);

@@ -1,5 +1,6 @@
 #include "shell/deck.h"
 #include "session/controller_service.h"
+#include "session/music_text.h"
 #include "session/peaks_cache.h"
 #include "session/recorder.h"
 #include "session/transport.h"
@@ -91,7 +92,14 @@ Deck::Deck(Panel& host, const Uses& uses, QWidget* parent)
   connect(&m_peaks, &PeaksCache::arrived, this, repaint);
 }
 
-QSize Deck::sizeHint() const { return {px(640), px(176)}; }
+QSize Deck::sizeHint() const { return {px(640), px(15 + 40 * m_rows)}; }
+
+void Deck::setRows(int rows) {
+  if (rows == m_rows) return;
+  m_rows = rows;
+  updateGeometry();
+  update();
+}
 
 QString Deck::letterOf(DeckPlace place) const {
   return m_letters.value(slot(place),
@@ -110,8 +118,9 @@ constexpr double kHandShare = 0.52; ///< of a cap's width: a hand key
 }
 
 QRectF Deck::capOf(DeckPlace place) const {
+  if (int(place.row) >= m_rows) return {};
   const double left = px(72), stagger = px(24), gap = px(5), margin = px(10);
-  const double rowHeight = (height() - 2 * margin + gap) / kRowCount;
+  const double rowHeight = (height() - 2 * margin + gap) / m_rows;
   const double cap =
       (width() - left - margin - stagger * 3 - px(8) + gap) / (kColumns + 2 * kHandShare);
   return QRectF(left + stagger * int(place.row) + cap * place.column,
@@ -119,6 +128,7 @@ QRectF Deck::capOf(DeckPlace place) const {
 }
 
 QRectF Deck::capOf(PerformanceKey key) const {
+  if (int(key) / 2 >= m_rows) return {};
   const QRectF last = capOf({Row(int(key) / 2), kColumns - 1});
   const double gap = px(5), width = (last.width() + gap) * kHandShare;
   return {last.right() + gap + px(8) + width * (int(key) % 2), last.top(), width - gap,
@@ -297,8 +307,8 @@ bool Deck::event(QEvent* event) {
       QToolTip::showText(
           help->globalPos(),
           tr("%1 from %2. Press %3 to play, with Shift louder; right-click for more.")
-              .arg(QString::fromStdString(nameOf(project(), *key)),
-                   QString::fromStdString(source->name), letterOf(*place)),
+              .arg(nameText(project(), *key), QString::fromStdString(source->name),
+                   letterOf(*place)),
           this);
     else if (place)
       QToolTip::showText(help->globalPos(), tr("Free. Right-click to put the chosen source here."),

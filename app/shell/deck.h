@@ -74,7 +74,10 @@ public:
   /// Lets every held key go (the window lost the keyboard).
   void letAllGo();
   [[nodiscard]] QSize sizeHint() const override;
-  /// Where a cap is drawn.
+  /// Folded it draws its first rows only; all of them are played all the same.
+  void setRows(int rows);
+  [[nodiscard]] int rows() const { return m_rows; }
+  /// Where a cap is drawn; nowhere, in a row that is folded away.
   [[nodiscard]] QRectF capOf(DeckPlace place) const;
   [[nodiscard]] QRectF capOf(PerformanceKey key) const;
 
@@ -111,6 +114,7 @@ private:
   QHash<int, QString> m_letters; ///< learnt from the person's own layout
   std::optional<DeckPlace> m_pointed;
   bool m_anySolo = false; ///< while it is painted
+  int m_rows = kRowCount;
   std::array<KeptPicture<CapLook>, std::size_t(kRowCount* kColumns)> m_caps;
   std::array<KeptPicture<PerformanceCapLook>, kPerformanceKeys> m_performanceCaps;
 };

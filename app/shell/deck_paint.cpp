@@ -1,5 +1,6 @@
 // The deck as it is drawn; deck.cpp is how it is played.
 #include "base/convert.h"
+#include "session/music_text.h"
 #include "session/peaks_cache.h"
 #include "session/player.h"
 #include "shell/deck.h"
@@ -146,7 +147,7 @@ CapLook Deck::lookOf(DeckPlace place) const {
 
 /// Says what it is rather than where it was, where there is no room for both.
 void Deck::nameCap(CapLook& look, const QRectF& box, const Key& key) const {
-  look.name = QString::fromStdString(nameOf(project(), key));
+  look.name = nameText(project(), key);
   if (!look.stacked || !key.name.empty()) return;
   const double room = box.right() - (look.choke ? px(15) : px(8)) - nameLeftOf(box);
   if (QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(look.name) > room)
@@ -228,7 +229,7 @@ void Deck::drawPerformanceCaps(QPainter& p) {
   for (int i = 0; i < kPerformanceKeys; ++i)
     longest = std::max(longest, metrics.horizontalAdvance(wordOf(PerformanceKey(i))));
   const bool words = longest <= capOf(PerformanceKey::Softer).width() - 2;
-  for (int i = 0; i < kPerformanceKeys; ++i) {
+  for (int i = 0; i < 2 * m_rows; ++i) {
     const QRectF box = capOf(PerformanceKey(i));
     const PerformanceCapLook look = lookOf(PerformanceKey(i), words);
     m_performanceCaps[std::size_t(i)].draw(
@@ -244,7 +245,7 @@ void Deck::paintEvent(QPaintEvent*) {
   p.fillRect(rect(), c.panel);
   m_anySolo = anySolo(project());
   p.fillRect(QRect(0, 0, width(), 1), c.line);
-  for (int row = 0; row < kRowCount; ++row) {
+  for (int row = 0; row < m_rows; ++row) {
     drawRowLabel(p, Row(row));
     for (int column = 0; column < kColumns; ++column) {
       const QRectF box = capOf({Row(row), column});

@@ -1,4 +1,5 @@
 #include "shell/header.h"
+#include "session/music_text.h"
 
 #include "base/convert.h"
 #include "base/tempo_map.h"
@@ -230,7 +231,7 @@ Header::Header(Panel& host, Transport& transport, Recorder& recorder, Player& pl
     for (bool minor : {false, true}) {
       QMenu* sub = menu.addMenu(minor ? tr("Minor") : tr("Major"));
       for (int tonic = 0; tonic < 12; ++tonic) {
-        const QString name = QString::fromStdString(nameOf(KeyName{tonic, minor}));
+        const QString name = musicText(nameOf(KeyName{tonic, minor}));
         sub->addAction(name)->setData(name);
       }
     }
@@ -254,7 +255,7 @@ void Header::refresh() {
   m_click->setChecked(m_transport.metronome());
   m_mode->choose(m_transport.plays() == Plays::Song ? 1 : 0);
   if (m_tempo->value() != p.tempo.value) m_tempo->setValue(p.tempo.value);
-  const QString key = p.key ? QString::fromStdString(nameOf(*p.key)) : tr("No key");
+  const QString key = p.key ? musicText(nameOf(*p.key)) : tr("No key");
   m_key->setSaid(key, m_key->toolTip());
   update();
 }

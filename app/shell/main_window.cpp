@@ -241,10 +241,8 @@ void MainWindow::addCommands() {
             [this, s] { showStage(Stage(s)); });
   command(tr("View"), tr("Fold the notes drawer"), QKeySequence(Qt::CTRL | Qt::Key_D),
           [this] { m_drawer->setOpen(!m_drawer->isOpen()); });
-  command(tr("View"), tr("Fold the key deck"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] {
-    m_deck->setVisible(m_deck->isHidden());
-    showHandBar();
-  });
+  command(tr("View"), tr("Fold the key deck"), QKeySequence(Qt::CTRL | Qt::Key_B),
+          [this] { foldDeck(); });
   command(tr("View"), tr("Dusk or daylight (from the next start)"), {}, [this] {
     QSettings settings;
     const bool day = !settings.value(QStringLiteral("daylight"), theme::isDaylight()).toBool();
@@ -280,13 +278,25 @@ void MainWindow::showStage(Stage stage) {
   m_rail->setStage(stage);
   m_drawer->setStage(stage);
   m_views[std::size_t(stage)]->setFocus();
-  showHandBar();
+  arrangeDeck();
 }
 
-/// Over the deck where it is played; elsewhere, and in a low window, the stage has the room.
-void MainWindow::showHandBar() {
-  m_handBar->setVisible(!m_deck->isHidden() && height() >= px(740) &&
-                        (m_stage == Stage::Keys || m_stage == Stage::Beat));
+/// All of it where it is played; its first row where the stage needs the room, or in a low window;
+/// away in a very low one. The hand's figures stand over it where there is room for them too.
+void MainWindow::arrangeDeck() {
+  const bool played = m_stage != Stage::Song && m_stage != Stage::Print;
+  const int room = height() < px(560) ? 0 : height() < px(680) || !played ? 1 : kRowCount;
+  const int rows = m_deckRows[std::size_t(m_stage)].value_or(room);
+  m_deck->setVisible(rows > 0);
+  if (rows > 0) m_deck->setRows(rows);
+  m_handBar->setVisible(rows == kRowCount && height() >= px(740) && m_stage == Stage::Keys);
+}
+
+/// All of it, its first row, none of it, and all of it again.
+void MainWindow::foldDeck() {
+  const int now = m_deck->isHidden() ? 0 : m_deck->rows();
+  m_deckRows[std::size_t(m_stage)] = now == 0 ? kRowCount : now == 1 ? 0 : 1;
+  arrangeDeck();
 }
 
 bool MainWindow::showPanel(Stage stage, const QString& name) {
@@ -387,7 +397,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
 void MainWindow::resizeEvent(QResizeEvent* event) {
   QMainWindow::resizeEvent(event);
   m_drawer->setNarrow(width() < px(960));
-  showHandBar();
+  arrangeDeck();
 }
 
 void MainWindow::changeEvent(QEvent* event) {

@@ -51,7 +51,9 @@ private:
   void addSoundCommands();
   void refreshTitle();
   void offerLearning(Slide& slide, const QPoint& at);
-  void showHandBar();
+  /// How much of the deck there is room for, or as it was asked for on this stage.
+  void arrangeDeck();
+  void foldDeck();
 
   Services& m_services;
   Panel* m_root; ///< all panels lie in it
@@ -68,6 +70,7 @@ private:
   QList<QAction*> m_commands;
   QMenu* m_recentMenu = nullptr;
   MessageBar* m_messages;
+  std::array<std::optional<int>, 6> m_deckRows; ///< asked for, by stage
 };
 
 } // namespace tuvvo

@@ -1,5 +1,6 @@
 #include "shell/notes_drawer.h"
 #include "session/document.h"
+#include "session/music_text.h"
 
 #include "shell/notes_strip.h"
 #include "shell/rail.h"
@@ -97,7 +98,7 @@ QString permissionText(Permission permission) {
 } // namespace
 
 QStringList lineageOf(const Project& project, const Key& key) {
-  QStringList lines{NotesDrawer::tr("Key: %1").arg(QString::fromStdString(nameOf(project, key)))};
+  QStringList lines{NotesDrawer::tr("Key: %1").arg(nameText(project, key))};
   const Source* source = findSource(project, key.sound.source);
   if (!source) return lines;
   const double shift = key.tune.value + key.fine.value / 100;

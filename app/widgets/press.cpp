@@ -1,6 +1,7 @@
 #include "widgets/press.h"
 
 #include <QFontMetricsF>
+#include <QKeyEvent>
 #include <cmath>
 
 namespace tuvvo {
@@ -35,6 +36,19 @@ QSize Press::sizeHint() const {
   const QFontMetricsF metrics(theme::font(type()));
   const double words = metrics.horizontalAdvance(text()) + signRoom(m_sign, text());
   return {int(std::ceil(words)) + padding(), px(28)};
+}
+
+void Press::keyPressEvent(QKeyEvent* event) {
+  switch (event->key()) {
+  case Qt::Key_Left:
+  case Qt::Key_Right:
+  case Qt::Key_Up:
+  case Qt::Key_Down:
+    event->ignore();
+    break;
+  default:
+    QAbstractButton::keyPressEvent(event);
+  }
 }
 
 void Press::drawFace(QPainter& painter, const QRectF& box, QColor ink) const {

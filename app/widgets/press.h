@@ -27,6 +27,8 @@ public:
   [[nodiscard]] QSize minimumSizeHint() const override { return sizeHint(); }
 
 protected:
+  /// Arrows are what it lies in's: tabs and segments, else the stage.
+  void keyPressEvent(QKeyEvent* event) override;
   /// Room beside sign and text.
   [[nodiscard]] virtual int padding() const { return theme::px(24); }
   [[nodiscard]] virtual theme::Type type() const { return theme::Type::Body; }

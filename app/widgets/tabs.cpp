@@ -1,7 +1,5 @@
 #include "widgets/tabs.h"
 
-#include <QAccessible>
-#include <QAccessibleWidget>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 
@@ -69,7 +67,7 @@ void Tabs::keyPressEvent(QKeyEvent* event) {
   const int way = event->key() == Qt::Key_Right ? 1 : event->key() == Qt::Key_Left ? -1 : 0;
   for (int to = m_chosen + way; way != 0 && to >= 0 && to < count(); to += way)
     if (m_tabs[to]->isEnabled() && !m_tabs[to]->isHidden()) {
-      if (focusWidget()) m_tabs[to]->setFocus(Qt::TabFocusReason);
+      m_tabs[to]->setFocus(Qt::TabFocusReason);
       emit wanted(to);
       return;
     }

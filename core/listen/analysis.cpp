@@ -1,17 +1,14 @@
-#include "listen/analysis.h"
+#include "listen/spelling.h"
 
 #include "base/convert.h"
 
 namespace tuvvo {
 
-static constexpr std::array<std::string_view, 12> kSharps = {"C",  "C#", "D",  "D#", "E",  "F",
-                                                             "F#", "G",  "G#", "A",  "A#", "B"};
+std::string nameOf(KeyName key) { return spelt(key.tonic, key) + (key.minor ? "m" : ""); }
 
-std::string nameOf(KeyName key) {
-  return std::string(kSharps[std::size_t(key.tonic)]) + (key.minor ? "m" : "");
-}
-
-std::optional<KeyName> keyFromName(std::string_view name) {
+std::optional<KeyName> keyFromName(std::string_view written) {
+  const std::string plain = withoutSigns(written);
+  std::string_view name = plain;
   if (name.empty()) return std::nullopt;
   static constexpr std::string_view letters = "C D EF G A B";
   const char letter = name[0] >= 'a' && name[0] <= 'g' ? char(name[0] - 'a' + 'A') : name[0];
@@ -32,7 +29,9 @@ KeyName transposed(KeyName key, int semitones) {
   return {((key.tonic + semitones) % 12 + 12) % 12, key.minor};
 }
 
-std::optional<ChordName> chordFromName(std::string_view name) {
+std::optional<ChordName> chordFromName(std::string_view written) {
+  const std::string plain = withoutSigns(written);
+  const std::string_view name = plain;
   const std::size_t letters = name.size() > 1 && (name[1] == '#' || name[1] == 'b') ? 2 : 1;
   const auto root = keyFromName(name.substr(0, letters));
   if (!root) return std::nullopt;
@@ -56,8 +55,7 @@ std::vector<int> ChordName::tones() const {
 std::string noteNameOf(Hertz pitch) {
   const double note = midiNoteOf(pitch);
   const int nearest = toNearest<int>(note), cents = toNearest<int>((note - nearest) * 100);
-  std::string out = nameOf(KeyName{((nearest % 12) + 12) % 12, false}) +
-                    std::to_string(toWhole<int>(std::floor(nearest / 12.0)) - 1);
+  std::string out = speltNote(nearest, {});
   if (std::abs(cents) >= 3) {
     char text[16];
     std::snprintf(text, sizeof text, " %+d ct", cents);

@@ -18,7 +18,7 @@ struct KeyName {
   auto operator<=>(const KeyName&) const = default;
 };
 [[nodiscard]] std::string nameOf(KeyName key);
-/// "C", "F#m", "Bbm"; nothing for anything else.
+/// "C", "F#m", "Bbm", also with the signs for sharp and flat; nothing for anything else.
 [[nodiscard]] std::optional<KeyName> keyFromName(std::string_view name);
 /// The nearest note and what is left in cents: "A4", "C#2 +12 ct" (ISO 16; middle C is C4).
 [[nodiscard]] std::string noteNameOf(Hertz pitch);

@@ -1,5 +1,6 @@
 // What a slice is called until somebody gives it a name.
 #include "base/convert.h"
+#include "listen/spelling.h"
 #include "model/resolved_source.h"
 
 #include <algorithm>
@@ -40,7 +41,7 @@ std::string chordName(const Source& source, double fromS, double toS) {
       const double shared = std::min(toS, chord.end.value) - std::max(fromS, chord.start.value);
       if (shared > longest) {
         longest = shared;
-        best = chord.name;
+        best = respelt(chord.name, keyOf(source));
       }
     }
   return best;

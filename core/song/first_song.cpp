@@ -24,19 +24,17 @@ int roundsOf(const Pattern& pattern, int bars) {
 Project withFirstSong(Project project, Id pattern) {
   const PatternPtr whole = findPattern(project, pattern);
   if (!whole) return project;
-  const auto alternative = [&](const std::string& name, const auto& change) {
+  const auto alternative = [&](const std::string& name, const Pattern& changed) {
     Id added = 0;
     project = withAlternative(std::move(project), pattern, &added);
     project = withPatternChanged(std::move(project), added, [&](Pattern& p) {
-      p = change(std::move(p));
+      p.lanes = changed.lanes;
       p.name = whole->name + ", " + name;
     });
     return added;
   };
-  const Id thin =
-      alternative("thin", [&](Pattern p) { return thinned(project, std::move(p), kThin, kSeed); });
-  const Id turned = alternative(
-      "turn", [&](Pattern p) { return withLastBarChanged(project, p, LastBar::Drop, kSeed); });
+  const Id thin = alternative("thin", thinned(project, *whole, kThin, kSeed));
+  const Id turned = alternative("turn", withLastBarChanged(project, *whole, LastBar::Drop, kSeed));
   while (!project.sections.empty())
     project = withoutSection(std::move(project), project.sections.front().id);
   struct Planned {
@@ -44,18 +42,19 @@ Project withFirstSong(Project project, Id pattern) {
     Id pattern;
     int bars;
   };
-  const int last = whole->bars;
+  const int round = whole->bars;
   for (const auto& [name, plays, bars] :
        {Planned{"In", thin, roundsOf(*whole, 4)},
         {"Main", pattern, roundsOf(*whole, 8)},
-        {"Again", pattern, std::max(last, roundsOf(*whole, 8) - last)},
-        {"Turn", turned, last},
+        {"Again", pattern, std::max(round, roundsOf(*whole, 8) - round)},
+        {"Turn", turned, round},
         {"Out", thin, roundsOf(*whole, 4)}}) {
     Section section;
     section.name = name;
     section.pattern = plays;
     section.bars = bars;
-    project = withSection(std::move(project), section, project.sections.size());
+    const std::size_t last = project.sections.size();
+    project = withSection(std::move(project), section, last);
   }
   return project;
 }

@@ -7,19 +7,7 @@ namespace tuvvo {
 namespace {
 
 constexpr std::array<int, 7> kMajor{0, 2, 4, 5, 7, 9, 11}, kMinor{0, 2, 3, 5, 7, 8, 10};
-constexpr std::array<const char*, 12> kSharps{"C",  "C#", "D",  "D#", "E",  "F",
-                                              "F#", "G",  "G#", "A",  "A#", "B"};
-constexpr std::array<const char*, 12> kFlats{"C",  "Db", "D",  "Eb", "E",  "F",
-                                             "Gb", "G",  "Ab", "A",  "Bb", "B"};
-
 constexpr int pitchClassOf(int note) { return (note % 12 + 12) % 12; }
-
-/// Keys on the flat side of the circle of fifths, by their major: F, Bb, Eb, Ab, Db.
-bool hasFlats(KeyName key) {
-  const int major = pitchClassOf(key.tonic + (key.minor ? 3 : 0));
-  constexpr std::array<int, 5> flat{5, 10, 3, 8, 1};
-  return std::find(flat.begin(), flat.end(), major) != flat.end();
-}
 
 } // namespace
 
@@ -33,20 +21,6 @@ std::array<int, 7> scaleOf(KeyName key) {
 bool inScale(KeyName key, int pitchClass) {
   const auto scale = scaleOf(key);
   return std::find(scale.begin(), scale.end(), pitchClassOf(pitchClass)) != scale.end();
-}
-
-std::string spelt(int pitchClass, const std::optional<KeyName>& key) {
-  const auto at = std::size_t(pitchClassOf(pitchClass));
-  return key && hasFlats(*key) ? kFlats[at] : kSharps[at];
-}
-
-std::string spelt(const ChordName& chord, const std::optional<KeyName>& key) {
-  return spelt(chord.root, key) + std::string(chord.kind->ending);
-}
-
-std::string speltNote(int note, const std::optional<KeyName>& key) {
-  const int octave = (note - pitchClassOf(note)) / 12 - 1;
-  return spelt(note, key) + std::to_string(octave);
 }
 
 std::string romanOf(const ChordName& chord, KeyName key) {

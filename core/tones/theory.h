@@ -2,20 +2,13 @@
 // are MIDI numbers (60 = C4).
 #pragma once
 
-#include "listen/analysis.h"
+#include "listen/spelling.h"
 
 namespace tuvvo {
 
 /// The notes of a key from its tonic on: the major scale, or the natural minor one.
 [[nodiscard]] std::array<int, 7> scaleOf(KeyName key);
 [[nodiscard]] bool inScale(KeyName key, int pitchClass);
-
-/// A pitch class as it is written in a key: with flats where the key's signature has flats (the
-/// circle of fifths), else with sharps; without a key with sharps.
-[[nodiscard]] std::string spelt(int pitchClass, const std::optional<KeyName>& key);
-[[nodiscard]] std::string spelt(const ChordName& chord, const std::optional<KeyName>& key);
-/// "C2", "Eb3".
-[[nodiscard]] std::string speltNote(int note, const std::optional<KeyName>& key);
 
 /// Its degree in a key: capitals where its third is major, small letters where it is minor or
 /// diminished, with an accidental where its root is not in the key, and its ending: "ii7", "bVII",

@@ -1,10 +1,12 @@
 // Sameness of bars, and changes against it.
+#include "beat/flip.h"
 #include "beat/pattern_edits.h"
 #include "beat/similarity.h"
 #include "beat/vary.h"
 #include "cut/slicing.h"
 #include "formats/shipped.h"
 #include "notes/similarity_note.h"
+#include "song/first_song.h"
 #include "support.h"
 
 #include <QtTest>
@@ -245,6 +247,49 @@ private slots:
     for (const auto& lane : thinned(b.project, b.pattern, 0, 1).lanes)
       QCOMPARE(lane.hits.size(), std::size_t(1)); // the first of every part
     QVERIFY(thinned(b.project, b.pattern, 0.3, 4) == thinned(b.project, b.pattern, 0.3, 4));
+  }
+
+  // ---- first beats and songs ----
+
+  void aPlainBeatIsLaidUnderWhatIsThere() {
+    Beat b = fourBars();
+    b.pattern.lanes.clear();
+    b.pattern.bars = 2;
+    const Pattern plain = withStarterDrums(b.pattern, b.project);
+    QCOMPARE(b.hits(plain, b.snare), std::size_t(5)); // two and four, and one that leads back
+    QCOMPARE(b.hits(plain, b.hat), std::size_t(15));  // the last eighth is the open one
+    for (double two : {1.0, 3.0, 5.0, 7.0}) {
+      const auto& hits = findLane(plain, b.part(b.snare))->hits;
+      QVERIFY(std::any_of(hits.begin(), hits.end(), [&](const Hit& h) { return h.at == at(two); }));
+    }
+    b.hit(b.kick, 0.75);
+    QCOMPARE(b.hits(withStarterDrums(b.pattern, b.project), b.kick), b.hits(plain, b.kick) + 1);
+  }
+
+  void aFirstSongBeginsAndEndsThin() {
+    Beat b = fourBars();
+    Id id = 0;
+    b.project = withPattern(std::move(b.project), b.pattern, &id);
+    const Project song = withFirstSong(b.project, id);
+    QCOMPARE(song.sections.size(), std::size_t(5));
+    const auto hitsOf = [&](std::size_t section) {
+      std::size_t hits = 0;
+      for (const auto& lane : findPattern(song, song.sections[section].pattern)->lanes)
+        hits += lane.hits.size();
+      return hits;
+    };
+    QVERIFY(hitsOf(0) < hitsOf(1) * 6 / 10 && hitsOf(4) == hitsOf(0));
+    QCOMPARE(song.sections[1].pattern, id);
+    QVERIFY(hitsOf(3) < hitsOf(1)); // its last beat rests
+    int bars = 0;
+    for (const auto& section : song.sections) {
+      QCOMPARE(section.bars % b.pattern.bars, 0); // whole rounds
+      bars += section.bars;
+    }
+    QCOMPARE(bars, 4 + 8 + 4 + 4 + 4);
+    QVERIFY(*findPattern(song, id) == *findPattern(withFirstSong(song, id), id));
+    QCOMPARE(withFirstSong(song, id).sections.size(), std::size_t(5));
+    QVERIFY(withFirstSong(b.project, 9999).sections.size() == b.project.sections.size());
   }
 };
 

@@ -202,6 +202,36 @@ private slots:
     QCOMPARE(speltNote(60, {}), std::string("C4"));
     QCOMPARE(speltNote(34, KeyName{5, false}), std::string("Bb1"));
     QCOMPARE(speltNote(0, {}), std::string("C-1"));
+    for (const auto& [pitchClass, usual] :
+         {std::pair{1, "C#"}, {3, "Eb"}, {6, "F#"}, {8, "Ab"}, {10, "Bb"}})
+      QCOMPARE(spelt(pitchClass, {}), std::string(usual));
+    // Of the twelve keys of each kind each has its usual name, which is read back as the same key.
+    for (const auto& [tonic, minor, name] : {std::tuple{1, false, "Db"},
+                                             {3, false, "Eb"},
+                                             {6, false, "F#"},
+                                             {8, false, "Ab"},
+                                             {10, false, "Bb"},
+                                             {1, true, "C#m"},
+                                             {3, true, "Ebm"},
+                                             {6, true, "F#m"},
+                                             {8, true, "G#m"},
+                                             {10, true, "Bbm"}}) {
+      QCOMPARE(nameOf(KeyName{tonic, minor}), std::string(name));
+      QVERIFY(keyFromName(name) == (KeyName{tonic, minor}));
+      QVERIFY(keyFromName(withSigns(name)) == (KeyName{tonic, minor}));
+    }
+  }
+
+  void signsStandWhereARootHasThem() {
+    QCOMPARE(withSigns("2.2 Abmaj7"), std::string("2.2 A\u266Dmaj7"));
+    QCOMPARE(withSigns("F#m · Bb · C#2"), std::string("F\u266Fm · B\u266D · C\u266F2"));
+    for (const char* word : {"Abba", "Bbq", "about Ebbing", "Crab", "#1", "bb", "CABb"})
+      QCOMPARE(withSigns(word), std::string(word));
+    for (const char* name : {"2.2 Abmaj7", "F#m", "Gb", "C#2"})
+      QCOMPARE(withoutSigns(withSigns(name)), std::string(name));
+    QCOMPARE(respelt("G#maj7", KeyName{0, true}), std::string("Abmaj7"));
+    QCOMPARE(respelt("A#m7", KeyName{11, false}), std::string("A#m7"));
+    QCOMPARE(respelt("no chord", KeyName{0, true}), std::string("no chord"));
   }
 
   void inversionsStandOnTheirTones() {

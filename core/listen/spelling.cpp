@@ -1,0 +1,82 @@
+#include "listen/spelling.h"
+
+#include <algorithm>
+
+namespace tuvvo {
+
+namespace {
+
+using Names = std::array<const char*, 12>;
+constexpr Names kSharps{"C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B"};
+constexpr Names kFlats{"C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B"};
+constexpr Names kUsual{"C", "C#", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B"};
+constexpr std::string_view kFlatSign = "\u266D", kSharpSign = "\u266F";
+
+constexpr int pitchClassOf(int note) { return (note % 12 + 12) % 12; }
+
+/// Keys on the flat side of the circle of fifths, by their major: F, Bb, Eb, Ab, Db; and Eb minor.
+bool hasFlats(KeyName key) {
+  const int major = pitchClassOf(key.tonic + (key.minor ? 3 : 0));
+  constexpr std::array<int, 5> flat{5, 10, 3, 8, 1};
+  return std::find(flat.begin(), flat.end(), major) != flat.end() || (key.minor && major == 6);
+}
+
+bool isWord(char c) {
+  return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9');
+}
+
+/// What can stand after the accidental of a root.
+bool endsARoot(std::string_view rest) {
+  if (rest.empty() || !isWord(rest[0]) || (rest[0] >= '0' && rest[0] <= '9')) return true;
+  for (const char* ending : {"m", "dim", "aug", "sus", "add"})
+    if (rest.starts_with(ending)) return true;
+  return false;
+}
+
+} // namespace
+
+std::string spelt(int pitchClass, const std::optional<KeyName>& key) {
+  const Names& names = !key ? kUsual : hasFlats(*key) ? kFlats : kSharps;
+  return names[std::size_t(pitchClassOf(pitchClass))];
+}
+
+std::string spelt(const ChordName& chord, const std::optional<KeyName>& key) {
+  return spelt(chord.root, key) + std::string(chord.kind->ending);
+}
+
+std::string speltNote(int note, const std::optional<KeyName>& key) {
+  const int octave = (note - pitchClassOf(note)) / 12 - 1;
+  return spelt(note, key) + std::to_string(octave);
+}
+
+std::string respelt(std::string_view chord, const std::optional<KeyName>& key) {
+  const auto known = chordFromName(chord);
+  return known ? spelt(*known, key) : std::string(chord);
+}
+
+std::string withSigns(std::string_view text) {
+  std::string out;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    out += text[i];
+    const bool begins = text[i] >= 'A' && text[i] <= 'G' && (i == 0 || !isWord(text[i - 1]));
+    if (!begins || i + 1 == text.size()) continue;
+    const char sign = text[i + 1];
+    if ((sign != 'b' && sign != '#') || !endsARoot(text.substr(i + 2))) continue;
+    out += sign == 'b' ? kFlatSign : kSharpSign;
+    ++i;
+  }
+  return out;
+}
+
+std::string withoutSigns(std::string_view text) {
+  std::string out;
+  for (std::size_t i = 0; i < text.size();) {
+    const auto rest = text.substr(i);
+    const bool flat = rest.starts_with(kFlatSign), sharp = rest.starts_with(kSharpSign);
+    out += flat ? 'b' : sharp ? '#' : text[i];
+    i += flat || sharp ? kFlatSign.size() : 1;
+  }
+  return out;
+}
+
+} // namespace tuvvo
