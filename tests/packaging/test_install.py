@@ -37,6 +37,10 @@ class Install(unittest.TestCase):
         done = run("desktop-file-validate", self.at("share/applications/org.tuvvo.Tuvvo.desktop"))
         self.assertEqual((done.returncode, done.stdout), (0, ""))
 
+    def test_signs(self):
+        drawn = sorted(os.listdir(os.path.join(SOURCE, "data/icons/signs")))
+        self.assertEqual(sorted(os.listdir(self.at("share/tuvvo/icons/signs"))), drawn)
+
     def test_metainfo(self):
         done = run("appstreamcli", "validate", "--no-net",
                    self.at("share/metainfo/org.tuvvo.Tuvvo.metainfo.xml"))
