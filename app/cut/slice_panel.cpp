@@ -56,8 +56,8 @@ QWidget* SlicePanel::makeHead() {
        {tr("Export"), tr("Write slices for other programs and devices")}}};
   for (const auto& [text, tip] : panels) m_tabs->add(text, tip);
   connect(m_tabs, &Tabs::wanted, this, [this](int panel) { showPanel(Page(panel)); });
-  head->add(m_name, Stays::Always);
-  head->add(m_about, Stays::Always);
+  head->add(m_name);
+  head->add(m_about);
   head->add(m_tabs, Stays::Always);
   head->addStretch();
   const std::tuple<Sign, QString, QString, QString> commands[]{

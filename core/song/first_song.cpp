@@ -35,8 +35,10 @@ Project withFirstSong(Project project, Id pattern) {
   };
   const Id thin = alternative("thin", thinned(project, *whole, kThin, kSeed));
   const Id turned = alternative("turn", withLastBarChanged(project, *whole, LastBar::Drop, kSeed));
-  while (!project.sections.empty())
-    project = withoutSection(std::move(project), project.sections.front().id);
+  while (!project.sections.empty()) {
+    const Id first = project.sections.front().id;
+    project = withoutSection(std::move(project), first);
+  }
   struct Planned {
     const char* name;
     Id pattern;
