@@ -1,5 +1,7 @@
 #include "widgets/button.h"
 
+#include "widgets/signs.h"
+
 namespace tuvvo {
 
 using theme::px;
@@ -46,14 +48,7 @@ void Button::paintEvent(QPaintEvent*) {
   painter.drawRoundedRect(box, radius, radius);
   const QColor ink = !isEnabled() ? theme::mixed(c.quiet, c.panel, 0.55) : next ? c.ground : c.text;
   drawFace(painter, box.adjusted(px(6), 0, -px(m_opens ? 20 : 6), 0), ink);
-  if (m_opens) {
-    painter.setBrush(Qt::NoBrush);
-    painter.setPen(QPen(ink, 1.6, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-    const QPointF at(box.right() - px(13), box.center().y());
-    const double s = px(4);
-    painter.drawPolyline(
-        QPolygonF({at + QPointF(-s, -s / 2), at + QPointF(0, s / 2), at + QPointF(s, -s / 2)}));
-  }
+  if (m_opens) drawOpensSign(painter, QPointF(box.right() - px(13), box.center().y()), ink);
   drawFocus(painter, box, radius);
 }
 

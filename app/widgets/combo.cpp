@@ -1,6 +1,7 @@
 #include "widgets/combo.h"
 
 #include "theme/theme.h"
+#include "widgets/signs.h"
 
 namespace tuvvo {
 
@@ -19,11 +20,7 @@ void Combo::paintEvent(QPaintEvent* event) {
     veil.setAlphaF(0.55f);
     p.fillRect(rect(), veil);
   }
-  p.setPen(QPen(theme::colours().quiet, 1.6, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-  const QPointF at(width() - theme::px(13), height() / 2.0);
-  const double s = theme::px(4);
-  p.drawPolyline(
-      QPolygonF({at + QPointF(-s, -s / 2), at + QPointF(0, s / 2), at + QPointF(s, -s / 2)}));
+  drawOpensSign(p, QPointF(width() - theme::px(13), height() / 2.0), theme::colours().quiet);
 }
 
 QString counted(qint64 count, const QString& one, const QString& many) {

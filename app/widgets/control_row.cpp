@@ -152,9 +152,15 @@ QSize ControlRow::sizeHint() const {
 }
 
 QSize ControlRow::minimumSizeHint() const {
-  int width = m_more->sizeHint().width();
-  for (const auto& item : m_items)
-    if (wanted(item) && item.stays == Stays::Always) width += widthOf(item, true) + gap();
+  int width = 0;
+  bool goes = false; // something may lie under More
+  for (const auto& item : m_items) {
+    if (!wanted(item)) continue;
+    goes = goes || item.stays != Stays::Always;
+    if (item.stays == Stays::Always)
+      width += widthOf(item, true) + (item.widget && width > 0 ? gap() : 0);
+  }
+  if (goes) width += m_more->sizeHint().width() + gap();
   return {width, sizeHint().height()};
 }
 

@@ -36,6 +36,14 @@ void drawHitSign(QPainter& p, HitClass hit, QPointF at, double s, QColor colour)
   }
 }
 
+void drawOpensSign(QPainter& p, QPointF at, QColor colour) {
+  const double s = theme::px(4);
+  p.setBrush(Qt::NoBrush);
+  p.setPen(QPen(colour, 1.6, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+  p.drawPolyline(
+      QPolygonF({at + QPointF(-s, -s / 2), at + QPointF(0, s / 2), at + QPointF(s, -s / 2)}));
+}
+
 void drawTreatedSign(QPainter& p, QPointF at, QColor colour) {
   const double s = theme::px(3);
   p.setBrush(Qt::NoBrush);

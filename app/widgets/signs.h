@@ -13,6 +13,9 @@ namespace tuvvo {
 /// The sign of a hit: kick a filled bowl, snare a post with a foot, hat an open vee, else a dot.
 void drawHitSign(QPainter& painter, HitClass hit, QPointF at, double size, QColor colour);
 
+/// The arrow at the end of what opens something.
+void drawOpensSign(QPainter& painter, QPointF at, QColor colour);
+
 /// The sign of a slice that something is done to: two bent strokes, one over the other.
 void drawTreatedSign(QPainter& painter, QPointF at, QColor colour);
 
