@@ -75,6 +75,7 @@ BeatStage::BeatStage(Panel& host, Transport& transport, Recorder& recorder, Audi
   column->addWidget(m_panels);
   column->addWidget(m_empty);
   connectTop();
+  connect(m_choice, &HitChoice::changed, this, &BeatStage::fitPanel);
   connect(m_ribbons, &RibbonsView::partChanged, this, &BeatStage::refresh);
   connect(m_ribbons, &RibbonsView::cursorMoved, m_tones, &TonesPanel::refresh);
   addCommands();
@@ -183,11 +184,18 @@ void BeatStage::makeEmpty() {
 void BeatStage::openPanel(int panel) {
   m_panels->setCurrentIndex(panel);
   refreshPanel();
-  static constexpr std::array<int, kPanels> heights{44, 140, 236, 96, 76, 140};
-  m_panels->setMaximumHeight(px(heights[std::size_t(panel)]));
+  fitPanel();
   if (panel == Tones) m_tones->openRibbon();
   m_tabs->choose(panel);
   refreshNext(findPattern(project(), selection().pattern).get());
+}
+
+/// The ribbons have what the panel does not need.
+void BeatStage::fitPanel() {
+  static constexpr std::array<int, kPanels> heights{44, 140, 236, 96, 76, 140};
+  const int panel = m_panels->currentIndex();
+  const bool nothing = panel == Hits && m_choice->empty();
+  m_panels->setMaximumHeight(px(nothing ? 36 : heights[std::size_t(panel)]));
 }
 
 bool BeatStage::showPanel(const QString& name) {

@@ -62,6 +62,7 @@ private:
   void addCommands();
   void refresh();
   void refreshPanel();
+  void fitPanel();
   void refreshFamily(const Pattern& pattern);
   void refreshNext(const Pattern* pattern);
   void doNext();
