@@ -9,10 +9,10 @@
 #include "beat/hit_panel.h"
 #include "beat/pattern_edits.h"
 #include "beat/ribbons_view.h"
-#include "beat/slices_in_order.h"
 #include "beat/tones_panel.h"
 #include "model/edits.h"
 #include "parts/grids.h"
+#include "parts/slices_laid_out.h"
 #include "session/recorder.h"
 #include "session/transport.h"
 #include "theme/theme.h"
@@ -330,8 +330,7 @@ void BeatStage::refreshFamily(const Pattern& pattern) {
 
 /// What the work goes on with: first hits, then hearing them, then a song of them.
 void BeatStage::refreshNext(const Pattern* pattern) {
-  const bool empty = pattern && std::all_of(pattern->lanes.begin(), pattern->lanes.end(),
-                                            [](const Lane& lane) { return lane.hits.empty(); });
+  const bool empty = pattern && isEmpty(*pattern);
   const bool asks = empty && m_tabs->chosen() != Break && !m_recorder.recording();
   m_empty->setVisible(asks);
   m_panels->setVisible(!asks);
@@ -368,13 +367,7 @@ void BeatStage::layStarterDrums() {
                 [this](Pattern& p) { p = withStarterDrums(std::move(p), project()); });
 }
 
-void BeatStage::laySourceOut() {
-  Id pattern = 0;
-  const Project next = withSlicesInOrder(project(), selection().source, {}, &pattern);
-  if (pattern == 0) return;
-  edit(tr("Lay the slices out in order"), next);
-  selectPattern(pattern);
-}
+void BeatStage::laySourceOut() { laySlicesOut(*this, selection().source); }
 
 /// What is worked out from sounds takes a while: only what is seen is made anew.
 void BeatStage::refreshPanel() {

@@ -21,9 +21,7 @@ using theme::px;
 
 void CrateStage::playWithBeat() {
   if (!m_subject.any()) return;
-  const auto& now = m_auditions.heard();
-  if (!now.hash.empty() && now.hash == m_subject.source->hash) return m_auditions.end();
-  m_auditions.audition(m_subject.source);
+  m_auditions.toggle(m_subject.source);
 }
 
 void CrateStage::keepIt() {

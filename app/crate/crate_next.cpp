@@ -11,10 +11,8 @@ namespace tuvvo {
 namespace {
 
 bool anyHits(const Project& project) {
-  for (const auto& pattern : project.patterns)
-    for (const auto& lane : pattern->lanes)
-      if (!lane.hits.empty()) return true;
-  return false;
+  return !std::all_of(project.patterns.begin(), project.patterns.end(),
+                      [](const PatternPtr& pattern) { return isEmpty(*pattern); });
 }
 
 } // namespace

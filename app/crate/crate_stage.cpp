@@ -342,9 +342,8 @@ void CrateStage::showSubject() {
   const bool any = source != nullptr, there = any && !m_subject.missing;
   const bool ours = any && m_scope != Scope::Service;
   const bool timed = ours && gridOf(*source).has_value();
-  const auto& now = m_auditions.heard();
   m_hear->setEnabled(there && (source->sound || !source->origin.empty()));
-  m_hear->setChecked(any && !now.hash.empty() && now.hash == source->hash);
+  m_hear->setChecked(any && m_auditions.hears(*source));
   m_keep->setSaid(m_scope == Scope::Beat      ? tr("On the deck")
                   : m_scope == Scope::Service ? tr("Get")
                                               : tr("Keep"),

@@ -3,7 +3,6 @@
 #include "session/source_service.h"
 
 #include "beat/novelty.h"
-#include "beat/slices_in_order.h"
 #include "cut/cut_modes.h"
 #include "cut/drift_line.h"
 #include "cut/fit_panel.h"
@@ -15,6 +14,7 @@
 #include "cut/tap_cuts.h"
 #include "cut/wave_view.h"
 #include "model/edits.h"
+#include "parts/slices_laid_out.h"
 #include "parts/source_text.h"
 #include "theme/theme.h"
 #include "widgets/button.h"
@@ -273,9 +273,8 @@ void CutStage::refresh() {
                    .arg(novelty.total, 0, 'f', 2)
                    .arg(QString::fromStdString(pattern->name));
   m_head->say(s ? QString::fromStdString(s->name) : QString(), about.join(QStringLiteral(" · ")));
-  const auto& now = m_auditions.heard();
   m_hear->setEnabled(s && s->sound);
-  m_hear->setChecked(s && !now.hash.empty() && now.hash == s->hash);
+  m_hear->setChecked(s && m_auditions.hears(*s));
   m_ways->show(s);
   refreshNext(s);
 }
@@ -314,20 +313,12 @@ void CutStage::layOutOnce(Id source) {
   for (const auto& pattern : project().patterns)
     for (const auto& lane : pattern->lanes)
       if (std::any_of(lane.hits.begin(), lane.hits.end(), plays)) return;
-  Id pattern = 0;
-  const Project next = withSlicesInOrder(project(), source, {}, &pattern);
-  if (pattern == 0) return;
-  edit(tr("Lay the slices out in order"), next);
-  selectPattern(pattern);
+  laySlicesOut(*this, source);
 }
 
 void CutStage::hear() {
-  const auto& now = m_auditions.heard();
   for (const auto& source : project().sources)
-    if (source->id == selection().source) {
-      if (!now.hash.empty() && now.hash == source->hash) return m_auditions.end();
-      m_auditions.audition(source);
-    }
+    if (source->id == selection().source) m_auditions.toggle(source);
 }
 
 void CutStage::resizeEvent(QResizeEvent*) { arrange(); }

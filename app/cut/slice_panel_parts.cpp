@@ -2,6 +2,7 @@
 #include "cut/slice_panel.h"
 
 #include "model/edits.h"
+#include "parts/choke_choice.h"
 #include "theme/theme.h"
 #include "widgets/button.h"
 #include "widgets/tick.h"
@@ -168,10 +169,7 @@ QWidget* SlicePanel::makePlaying() {
       page, QStringLiteral("slice.loop-crossfade"), tr("Crossfade"), {1, 500, 10, 1, 0}, tr("ms"),
       [](const Key& k) { return k.loop.crossfade.value; },
       [](Key& k, double v) { k.loop.crossfade = Milliseconds(v); });
-  m_choke = new Combo(tr("Choke"), tr("Slices with the same letter cut each other off"), page);
-  m_choke->addItem(tr("no choke"));
-  for (char letter = 'a'; letter <= 'h'; ++letter)
-    m_choke->addItem(tr("choke %1").arg(QLatin1Char(letter)));
+  m_choke = chokeChoice(tr("Slices with the same letter cut each other off"), page);
   m_method = new Combo(tr("Method of the slice"),
                        tr("How this slice comes to the beat, whatever its source does"), page);
   m_method->addItems({tr("as its source"), tr("repitched"), tr("stretched"), tr("re-spaced")});

@@ -1,7 +1,7 @@
 #include "cut/straighten_row.h"
 
-#include "beat/slices_in_order.h"
 #include "model/edits.h"
+#include "parts/slices_laid_out.h"
 #include "shape/shaped.h"
 #include "widgets/button.h"
 #include "widgets/control_row.h"
@@ -88,13 +88,8 @@ void StraightenRow::change(const QString& name, const std::function<void(Shape&)
 }
 
 Id StraightenRow::slicesInOrder() {
-  Id pattern = 0;
-  Project next =
-      withSlicesInOrder(project(), selection().source, {m_countIn->isChecked()}, &pattern);
-  if (pattern == 0) return 0;
-  edit(tr("Lay the slices out in order"), next);
-  selectPattern(pattern);
-  m_laidOut = pattern;
+  const Id pattern = laySlicesOut(*this, selection().source, {m_countIn->isChecked()});
+  if (pattern != 0) m_laidOut = pattern;
   return pattern;
 }
 

@@ -3,6 +3,7 @@
 
 #include "model/bus_parameters.h"
 #include "model/edits.h"
+#include "parts/choke_choice.h"
 #include "theme/theme.h"
 #include "widgets/button.h"
 #include "widgets/control_row.h"
@@ -75,11 +76,7 @@ void SoundPanel::makeControls() {
                       tr("Where the key is held, a hit over a held one bends it to the new pitch "
                          "instead of striking anew"),
                       this);
-  m_choke = new Combo(tr("Choke"),
-                      tr("Keys with the same choke letter cut each other off (Ctrl+J)"), this);
-  m_choke->addItem(tr("no choke"));
-  for (char letter = 'a'; letter <= 'h'; ++letter)
-    m_choke->addItem(tr("choke %1").arg(QLatin1Char(letter)));
+  m_choke = chokeChoice(tr("Keys with the same choke letter cut each other off (Ctrl+J)"), this);
   m_way = new Combo(tr("Which layers sound"),
                     tr("All of them, or one: by how hard, in turn, or "
                        "at random without repeats"),

@@ -32,6 +32,11 @@ public:
   /// auditioned ends. The source may come without its sound: then its file is read.
   void audition(const SourcePtr& source);
   void end();
+  [[nodiscard]] bool hears(const Source& source) const {
+    return !m_heard.hash.empty() && m_heard.hash == source.hash;
+  }
+  /// Auditions a source, or ends it where it is what is auditioned.
+  void toggle(const SourcePtr& source) { hears(*source) ? end() : audition(source); }
   /// A source with its sound, alone, once, at its own speed and level.
   void playAsItIs(const std::shared_ptr<const Source>& source);
   /// How far hearAsItIs() has come; below 0 when it is not heard.

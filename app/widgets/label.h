@@ -19,11 +19,6 @@ public:
     m_ink = ink;
     update();
   }
-  void setType(theme::Type type) {
-    m_type = type;
-    updateGeometry();
-    update();
-  }
   /// How narrow it may become, in design pixels; the whole text unless it is said.
   void setLeast(int pixels) {
     m_least = pixels;

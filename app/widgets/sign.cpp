@@ -15,10 +15,9 @@ namespace tuvvo {
 namespace {
 
 constexpr std::array<const char*, std::size_t(Sign::Count)> kFiles{
-    "",       "add",   "again",   "break",  "catch", "chords", "cut",     "device", "duck",
-    "export", "find",  "fit",     "folder", "hear",  "keep",   "measure", "mute",   "pin",
-    "play",   "print", "propose", "record", "redo",  "remove", "reverse", "right",  "roll",
-    "solo",   "star",  "stop",    "tap",    "tune",  "undo"};
+    "",        "add",     "again", "break", "catch", "cut",   "export",  "find",   "hear",
+    "keep",    "measure", "mute",  "pin",   "play",  "print", "propose", "record", "remove",
+    "reverse", "right",   "solo",  "star",  "stop",  "tap",   "tune",    "undo"};
 
 /// The drawing as it is in the file: black, which stands for any ink.
 QByteArray drawingOf(Sign sign) {

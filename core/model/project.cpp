@@ -106,6 +106,11 @@ PatternPtr findPattern(const Project& project, Id id) {
   return nullptr;
 }
 
+bool isEmpty(const Pattern& pattern) {
+  return std::all_of(pattern.lanes.begin(), pattern.lanes.end(),
+                     [](const Lane& lane) { return lane.hits.empty(); });
+}
+
 const Lane* findLane(const Pattern& pattern, Id part) {
   for (const auto& lane : pattern.lanes)
     if (lane.part == part) return &lane;

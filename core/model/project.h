@@ -217,6 +217,8 @@ using ProjectPtr = std::shared_ptr<const Project>;
 [[nodiscard]] const Groove* findGroove(const Project& project, Id id);
 [[nodiscard]] PatternPtr findPattern(const Project& project, Id id);
 [[nodiscard]] const Lane* findLane(const Pattern& pattern, Id part);
+/// No lane has a hit.
+[[nodiscard]] bool isEmpty(const Pattern& pattern);
 [[nodiscard]] const Section* findSection(const Project& project, Id id);
 /// Pages of the Cuts row that hold anything; at least 1.
 [[nodiscard]] int cutPages(const Project& project);

@@ -253,9 +253,11 @@ private slots:
 
   void aPlainBeatIsLaidUnderWhatIsThere() {
     Beat b = fourBars();
-    b.pattern.lanes.clear();
+    for (auto& lane : b.pattern.lanes) lane.hits.clear();
     b.pattern.bars = 2;
+    QVERIFY(isEmpty(b.pattern));
     const Pattern plain = withStarterDrums(b.pattern, b.project);
+    QVERIFY(!isEmpty(plain));
     QCOMPARE(b.hits(plain, b.snare), std::size_t(5)); // two and four, and one that leads back
     QCOMPARE(b.hits(plain, b.hat), std::size_t(15));  // the last eighth is the open one
     for (double two : {1.0, 3.0, 5.0, 7.0}) {

@@ -1,0 +1,16 @@
+#include "parts/slices_laid_out.h"
+
+#include <QCoreApplication>
+
+namespace tuvvo {
+
+Id laySlicesOut(Panel& panel, Id source, const SlicesInOrder& how) {
+  Id pattern = 0;
+  const Project next = withSlicesInOrder(panel.project(), source, how, &pattern);
+  if (pattern == 0) return 0;
+  panel.edit(QCoreApplication::translate("slices", "Lay the slices out in order"), next);
+  panel.selectPattern(pattern);
+  return pattern;
+}
+
+} // namespace tuvvo
