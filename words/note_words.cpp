@@ -67,7 +67,7 @@ NoteWords saying(const finding::HeardWobble& found) {
   return {figureText("%+.0f %% of length", found.percent),
           "Between two places of " + found.source +
               " the speed changes so much that it is heard as a wobble.",
-          "Half as straight, no pins"};
+          "Half as straight, nothing held"};
 }
 
 NoteWords saying(const finding::OldOrder& found) {
@@ -105,7 +105,7 @@ NoteWords saying(const finding::BarsTheSame& found) {
   return {std::to_string(found.bars) + " bars the same",
           found.section + " plays " + found.pattern +
               " without one bar that differs. If it is to carry a voice, that may be right; else "
-              "one changed bar in four or eight is what makes people lean in.",
+              "one changed bar in four or eight is what makes people listen.",
           "Change its last bar"};
 }
 

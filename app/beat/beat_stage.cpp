@@ -9,6 +9,7 @@
 #include "beat/hit_panel.h"
 #include "beat/pattern_edits.h"
 #include "beat/ribbons_view.h"
+#include "beat/start_levels.h"
 #include "beat/tones_panel.h"
 #include "model/edits.h"
 #include "parts/grids.h"
@@ -39,6 +40,7 @@ BeatStage::BeatStage(Panel& host, Transport& transport, Recorder& recorder, Audi
     : StageView(host, parent), m_transport(transport), m_recorder(recorder), m_printing(printing) {
   m_choice = new HitChoice(*this);
   m_ribbons = new RibbonsView(*this, transport, *m_choice, this);
+  m_ribbons->setObjectName(QStringLiteral("ribbons"));
   setFocusProxy(m_ribbons);
   auto* area = new QScrollArea(this);
   area->setWidgetResizable(true);
@@ -95,11 +97,8 @@ void BeatStage::makeHead() {
   m_patterns = new Combo(
       tr("Pattern"),
       tr("The pattern that is shown and played (Page Up, Page Down); type to rename it"), this);
-  m_patterns->setEditable(true);
-  m_patterns->setInsertPolicy(QComboBox::NoInsert);
-  m_patterns->setCompleter(nullptr);
+  m_patterns->setTyped();
   m_patterns->setFont(theme::font(theme::Type::Strong));
-  m_patterns->lineEdit()->setFocusPolicy(Qt::ClickFocus);
   m_patterns->setFixedWidth(px(150));
   m_head->add(m_patterns, Stays::Always);
   m_family = new Segments(tr("Alternatives"), Segments::Picks::One, m_head);
@@ -149,9 +148,7 @@ void BeatStage::makePatternFigures() {
   m_bars->setId(QStringLiteral("pattern.bars"));
   m_bars->setFixedWidth(px(88));
   m_meter = new Combo(tr("Meter"), tr("Beats in a bar; type any other, such as 11/8"), this);
-  m_meter->setEditable(true);
-  m_meter->setInsertPolicy(QComboBox::NoInsert);
-  m_meter->lineEdit()->setFocusPolicy(Qt::ClickFocus);
+  m_meter->setTyped();
   m_meter->setFixedWidth(px(80));
   for (const char* meter :
        {"4/4", "3/4", "2/4", "5/4", "6/4", "7/4", "6/8", "5/8", "7/8", "9/8", "12/8"})
@@ -247,8 +244,8 @@ void BeatStage::addPatternMenu() {
   entry(tr("Double the length"), tr("Ctrl+Shift+B"), [this] { doubleLength(); });
   entry(tr("Split at the cursor's bar"), {}, [this] { splitAtCursor(); });
   entry(tr("Join with the next"), {}, [this] { joinWithNext(); });
-  entry(tr("Write lanes of their own length out"), {}, [this] {
-    changePattern(tr("Write lanes out"), [](Pattern& p) { p = writtenOut(std::move(p)); });
+  entry(tr("Write ribbons of their own length out"), {}, [this] {
+    changePattern(tr("Write ribbons out"), [](Pattern& p) { p = writtenOut(std::move(p)); });
   });
   entry(tr("Copy as text"), {}, [this] { copyAsText(); });
   entry(tr("Paste from text"), {}, [this] { pasteAsText(); });
@@ -363,8 +360,12 @@ void BeatStage::doNext() {
 }
 
 void BeatStage::layStarterDrums() {
-  changePattern(tr("Start from a groove"),
-                [this](Pattern& p) { p = withStarterDrums(std::move(p), project()); });
+  const Id pattern = selection().pattern;
+  LoudnessCache loudness;
+  Project next = withPatternChanged(
+      project(), pattern, [this](Pattern& p) { p = withStarterDrums(std::move(p), project()); });
+  next = withStartLevels(std::move(next), freshParts(project()), pattern, Among::ByRole, loudness);
+  edit(tr("Start from a groove"), next);
 }
 
 void BeatStage::laySourceOut() { laySlicesOut(*this, selection().source); }

@@ -5,12 +5,12 @@
 #include "parts/stage_view.h"
 #include "widgets/slide.h"
 
-class QComboBox;
 class QMenu;
 class QStackedWidget;
 
 namespace tuvvo {
 
+class Combo;
 class Auditions;
 class Button;
 class EmptyPlace;
@@ -92,7 +92,7 @@ private:
   StageHead* m_head;
   Tabs* m_tabs;
   EmptyPlace* m_empty; ///< instead of the panels where the pattern has no hit
-  QComboBox *m_patterns, *m_meter, *m_grid;
+  Combo *m_patterns, *m_meter, *m_grid;
   Slide* m_bars;
   Label *m_partName, *m_fresh;
   Segments* m_family; ///< the pattern's alternatives

@@ -2,6 +2,7 @@
 #include "session/music_text.h"
 
 #include "beat/break_view.h"
+#include "beat/start_levels.h"
 #include "theme/theme.h"
 #include "widgets/button.h"
 #include "widgets/combo.h"
@@ -215,6 +216,11 @@ void BreakPanel::rebuild() {
   if (!m_reading) return;
   Id pattern = 0;
   Project next = withBreakRebuilt(project(), m_source, *m_reading, into(), &pattern);
+  std::vector<Id> fresh;
+  for (const auto& part : next.parts)
+    if (!findPart(project(), part.id)) fresh.push_back(part.id);
+  LoudnessCache loudness;
+  next = withStartLevels(std::move(next), fresh, pattern, Among::AsTheyAre, loudness);
   take(pattern, tr("Rebuild a break"), next);
 }
 

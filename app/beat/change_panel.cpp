@@ -41,7 +41,7 @@ ChangePanel::ChangePanel(Panel& host, RibbonsView& ribbons, QWidget* parent)
          [this] { changeLastBar(LastBar::OtherSlice); });
   button(tr("Reverse one"), tr("Its last slice is played backwards"),
          [this] { changeLastBar(LastBar::Reverse); });
-  m_throw = button(tr("Another"), tr("The same change by another throw of the dice"), [this] {
+  m_throw = button(tr("Another"), tr("The same change, chosen anew"), [this] {
     ++m_seed;
     const PatternPtr before = m_before;
     edit(tr("Change the last bar"),

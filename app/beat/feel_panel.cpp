@@ -36,7 +36,7 @@ FeelPanel::FeelPanel(Panel& host, RibbonsView& ribbons, QWidget* parent)
   seldom(addSlide("feel.lag"));
   seldom(addSlide("feel.humanise-velocity"));
   m_dice =
-      new Button(Sign::Again, tr("Another"), tr("Humanise by another throw of the dice"), this);
+      new Button(Sign::Again, tr("Another"), tr("Humanise with other small differences"), this);
   connect(m_dice, &QAbstractButton::clicked, this, [this] {
     changeLane(
         tr("Humanise otherwise"), [](Lane& l) { ++l.feel.seed; }, true);

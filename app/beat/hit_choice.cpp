@@ -48,7 +48,7 @@ void HitChoice::chooseClass(Id part, BeatClass which) {
   HitClip all;
   if (now)
     for (const auto& hit : hitsOf(*now, part, which)) all.push_back({part, hit});
-  if (all.empty()) emit m_panel.message(tr("No pin of this part stands there."), false);
+  if (all.empty()) emit m_panel.message(tr("No hit of this part stands there."), false);
   choose(std::move(all));
 }
 
@@ -91,7 +91,7 @@ void HitChoice::change(const QString& name, const std::function<void(Hit&)>& cha
 
 void HitChoice::remove() {
   if (empty()) return;
-  replace(m_hits.size() == 1 ? tr("Take a pin out") : tr("Take pins out"), {});
+  replace(m_hits.size() == 1 ? tr("Remove a hit") : tr("Remove hits"), {});
   m_panel.settle();
 }
 
@@ -99,8 +99,8 @@ void HitChoice::copy() {
   if (empty()) return;
   m_copied = m_hits;
   emit changed();
-  emit m_panel.message(m_copied.size() == 1 ? tr("1 pin copied.")
-                                            : tr("%1 pins copied.").arg(m_copied.size()),
+  emit m_panel.message(m_copied.size() == 1 ? tr("1 hit copied.")
+                                            : tr("%1 hits copied.").arg(m_copied.size()),
                        false);
 }
 
@@ -132,19 +132,19 @@ void HitChoice::lay(const QString& name, Beats at, int times) {
   choose(std::move(fresh));
 }
 
-void HitChoice::paste(Beats at) { lay(tr("Paste pins"), at, 1); }
+void HitChoice::paste(Beats at) { lay(tr("Paste hits"), at, 1); }
 
 void HitChoice::pasteRepeated(Beats at) {
   const PatternPtr now = pattern();
   if (!now || m_copied.empty()) return;
   const std::int64_t span = std::max(Beats(1), spanOf(m_copied)).value;
-  lay(tr("Paste pins to the end"), at,
+  lay(tr("Paste hits to the end"), at,
       int(std::max<std::int64_t>(1, (lengthOf(*now) - at).value / span)));
 }
 
 void HitChoice::stretch(double factor) {
   if (const PatternPtr now = pattern())
-    replace(tr("Stretch pins"), stretched(*now, m_hits, factor));
+    replace(tr("Stretch hits"), stretched(*now, m_hits, factor));
   m_panel.settle();
 }
 

@@ -104,7 +104,7 @@ void RibbonsView::dragHits(const Ribbon& ribbon, QPointF moved, bool leans) {
   const double higher =
       std::round(-moved.y() / (ribbon.open() ? rowHeight(ribbon) : double(px(6))));
   const double ms = std::round(beat * 60'000 / project().tempo.value);
-  m_choice.replace(tr("Move a pin"), tuvvo::changed(*pat, m_pressed, [&](Hit& hit) {
+  m_choice.replace(tr("Move a hit"), tuvvo::changed(*pat, m_pressed, [&](Hit& hit) {
                      if (m_drag == Drag::Length) {
                        const std::int64_t length =
                            hit.length.value > 0 ? hit.length.value : kTicksPerBeat / 2;
@@ -191,13 +191,13 @@ void RibbonsView::keyPressEvent(QKeyEvent* event) {
     if (control)
       m_choice.change(tr("Timing"), [by](Hit& hit) { hit.microTiming.value += by; });
     else if (alt)
-      m_choice.change(tr("Move a pin"), [this, by](Hit& hit) { hit.at.value += by * step(); });
+      m_choice.change(tr("Move a hit"), [this, by](Hit& hit) { hit.at.value += by * step(); });
     else
       moveCursor(by, 0);
   };
   const auto up = [&](int by) {
     if (control)
-      m_choice.change(tr("Tune a pin"), [by](Hit& hit) { hit.tune.value += by; });
+      m_choice.change(tr("Tune a hit"), [by](Hit& hit) { hit.tune.value += by; });
     else
       moveCursor(0, -by);
   };

@@ -18,19 +18,17 @@ double beatsOf(double ticks) { return ticks / double(kTicksPerBeat); }
 /// A lane's feel in a few words.
 QString feelOf(const Feel& feel, const Project& project) {
   QStringList words;
-  const auto signedMs = [](double ms) {
-    return (ms > 0 ? QStringLiteral("+") : QStringLiteral("−")) +
-           RibbonsView::tr("%1 ms").arg(std::abs(ms), 0, 'f', 0);
-  };
   if (const Groove* groove = findGroove(project, feel.groove))
     words << QString::fromStdString(groove->name);
-  if (feel.swing8 != 50) words << RibbonsView::tr("8ths %1").arg(feel.swing8, 0, 'f', 0);
-  if (feel.swing16 != 50) words << RibbonsView::tr("sw %1").arg(feel.swing16, 0, 'f', 0);
+  if (feel.swing8 != 50) words << RibbonsView::tr("swing 8ths %1").arg(feel.swing8, 0, 'f', 0);
+  if (feel.swing16 != 50) words << RibbonsView::tr("swing %1").arg(feel.swing16, 0, 'f', 0);
   const double microTiming =
       feel.microTiming.value + inBeats(feel.lag) * 60'000 / std::max(1.0, project.tempo.value);
-  if (std::abs(microTiming) >= 0.5) words << signedMs(microTiming);
+  if (std::abs(microTiming) >= 0.5)
+    words << (microTiming > 0 ? RibbonsView::tr("%1 ms late") : RibbonsView::tr("%1 ms early"))
+                 .arg(std::abs(microTiming), 0, 'f', 0);
   if (feel.humanise.value > 0)
-    words << RibbonsView::tr("loose %1").arg(feel.humanise.value, 0, 'f', 0);
+    words << RibbonsView::tr("humanise %1").arg(feel.humanise.value, 0, 'f', 0);
   return words.isEmpty() ? RibbonsView::tr("straight") : words.join(QStringLiteral(" · "));
 }
 
@@ -266,7 +264,8 @@ void RibbonsView::paintEvent(QPaintEvent*) {
   const double ratio = devicePixelRatioF();
   std::vector<QRectF> boxes;
   for (const auto& ribbon : ribbons()) boxes.push_back(ribbon.box);
-  m_stale = m_stale || m_picture.size() != size() * ratio || boxes != m_boxes;
+  m_stale = m_stale || m_picture.size() != size() * ratio || boxes != m_boxes ||
+            m_generation != theme::generation();
   if (m_stale || !m_dirty.empty()) {
     if (m_picture.size() != size() * ratio) {
       m_picture = QPixmap(size() * ratio);
@@ -276,6 +275,7 @@ void RibbonsView::paintEvent(QPaintEvent*) {
     draw(picture, m_stale);
     m_boxes = std::move(boxes);
     m_stale = false;
+    m_generation = theme::generation();
     m_dirty.clear();
   }
   QPainter p(this);

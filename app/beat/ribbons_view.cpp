@@ -17,12 +17,13 @@ constexpr double kFewestBeats = 0.5; ///< shown
 RibbonsView::RibbonsView(Panel& host, Transport& transport, HitChoice& choice, QWidget* parent)
     : Panel(host, parent), m_transport(transport), m_choice(choice) {
   setAccessibleName(tr("Ribbons"));
-  setToolTip(tr("Click to set a pin, click a pin to choose it, drag it: up is louder, sideways "
-                "moves it, with Alt it only leans. Ctrl+click chooses more, Shift+drag all in a "
+  setToolTip(tr("Each pin is a hit. Click to set one, click it to choose it, drag it: up is "
+                "louder, sideways moves it, with Alt it only comes early or late. Ctrl+click "
+                "chooses more, Shift+drag all in a "
                 "frame. Right-click removes. Double-click a name to open its pitches. Ctrl+wheel "
                 "shows more or less. Keys: arrows move, "
-                "Enter sets or takes a pin, + and − for velocity, Ctrl+arrows lean, Alt+arrows "
-                "move what is chosen."));
+                "Enter sets or removes a hit, + and − for velocity, Ctrl+arrows for early and "
+                "late, Alt+arrows move what is chosen."));
   setFocusPolicy(Qt::StrongFocus);
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
     connect(this, signal, this, &RibbonsView::noticeChange);
@@ -215,7 +216,7 @@ void RibbonsView::addHit(const Ribbon& ribbon, Beats at, double velocity, std::o
   if (const Key* key = findKey(project(), hit.key); key && key->gate)
     hit.length = Beats(kTicksPerBeat / 2);
   if (hit.key == 0) return;
-  edit(tr("Set a pin"), withPatternChanged(project(), selection().pattern, [&](Pattern& p) {
+  edit(tr("Set a hit"), withPatternChanged(project(), selection().pattern, [&](Pattern& p) {
          p = withHit(std::move(p), ribbon.part.id, hit);
        }));
   m_choice.chooseOne(ribbon.part.id, hit);

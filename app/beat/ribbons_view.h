@@ -123,6 +123,7 @@ private:
   double m_from = 0, m_span = 0;   ///< beats shown; 0: all
   QPixmap m_picture;               ///< everything but what moves
   bool m_stale = true;             ///< all of it
+  int m_generation = 0;            ///< of the theme that it was painted in
   std::set<Id> m_dirty;            ///< or the ribbons of these parts
   std::map<Id, Rows> m_open;       ///< parts that are open
   Id m_sight = 0;                  ///< a part to be brought into sight once there is room for it

@@ -147,10 +147,7 @@ void TonesPanel::makeChord(ControlRow& row) {
   m_chord = combo(
       tr("Chord at the cursor"),
       tr("Another chord at the cursor: choose one of the key, or type any (F#m7, Gsus4)"), {}, 100);
-  m_chord->setEditable(true);
-  m_chord->setInsertPolicy(QComboBox::NoInsert);
-  m_chord->setCompleter(nullptr);
-  m_chord->lineEdit()->setFocusPolicy(Qt::ClickFocus);
+  m_chord->setTyped();
   connect(m_chord, &QComboBox::activated, this,
           [this](int at) { nameChord(m_chord->itemData(at).toString()); });
   connect(m_chord->lineEdit(), &QLineEdit::returnPressed, this,

@@ -9,10 +9,9 @@
 
 #include <QWidget>
 
-class QComboBox;
-
 namespace tuvvo {
 
+class Combo;
 class Button;
 class ControlRow;
 class Label;
@@ -57,7 +56,7 @@ private:
   /// What was laid last and not touched since: other figures lay it anew.
   enum class Laid { Nothing, Bass, Chords } m_laid = Laid::Nothing;
   ProjectPtr m_laidStep;
-  QComboBox *m_keys, *m_tones, *m_rhythm, *m_inversion, *m_chord;
+  Combo *m_keys, *m_tones, *m_rhythm, *m_inversion, *m_chord;
   Slide *m_lowest, *m_length, *m_chordLowest, *m_strum;
   Button *m_tune, *m_heard, *m_fit;
   Label* m_note;

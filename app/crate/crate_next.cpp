@@ -2,7 +2,9 @@
 #include "crate/crate_stage.h"
 #include "model/edits.h"
 #include "widgets/button.h"
+#include "widgets/empty_place.h"
 
+#include <QSettings>
 #include <algorithm>
 #include <cmath>
 
@@ -16,6 +18,38 @@ bool anyHits(const Project& project) {
 }
 
 } // namespace
+
+/// A first start offers three ways; whoever has taken the tour finds the crate in its place.
+void CrateStage::buildEmpty() {
+  m_empty = new EmptyPlace(this);
+  m_empty->say(tr("A beat begins with a sound"),
+               tr("Drop one anywhere in this window: a record, a field recording, a voice, a loop. "
+                  "Its tempo, key and hits are heard at once."));
+  connect(m_empty->addWay(Sign::Add, tr("Choose sounds of yours…"), tr("Add sounds (Ctrl+I)")),
+          &QAbstractButton::clicked, m_add, &QAbstractButton::click);
+  connect(m_empty->addWay(Sign::Hear, tr("Open the demo"),
+                          tr("A finished beat of ours, to look around in; yours is kept")),
+          &QAbstractButton::clicked, this, &CrateStage::demoWanted);
+  m_takeTour = m_empty->addWay(
+      Sign::Pin, tr("Take the tour"),
+      tr("Five steps on the demo, done by doing; a few minutes. It stands under Help too"));
+  connect(m_takeTour, &QAbstractButton::clicked, this, &CrateStage::tourWanted);
+  m_lookThrough = m_empty->addWay(Sign::Keep, tr("Look through your folders"),
+                                  tr("Everything in folders that you name (Ctrl+2)"));
+  connect(m_lookThrough, &QAbstractButton::clicked, this, [this] { setScope(Scope::Crate); });
+}
+
+/// The list and the card, or the ways to begin where the beat has no sound.
+void CrateStage::showBody() {
+  const bool empty = m_scope == Scope::Beat && m_model->rows().empty();
+  m_body->setVisible(!empty);
+  m_empty->setVisible(empty);
+  const bool tourTaken = QSettings().value(QStringLiteral("tour taken"), false).toBool();
+  m_takeTour->setVisible(!tourTaken);
+  m_lookThrough->setVisible(tourTaken);
+  m_add->setVisible(!empty && m_scope != Scope::Service); // there it is a way to begin
+  setFocusProxy(empty ? static_cast<QWidget*>(m_empty) : m_list);
+}
 
 CrateStage::Next CrateStage::nextStep() const {
   const Source* source = m_subject.source.get();

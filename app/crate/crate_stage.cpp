@@ -10,6 +10,7 @@
 #include "parts/choose_sounds.h"
 #include "theme/theme.h"
 #include "widgets/button.h"
+#include "widgets/empty_place.h"
 #include "widgets/label.h"
 #include "widgets/stage_head.h"
 #include "widgets/tabs.h"
@@ -43,15 +44,19 @@ CrateStage::CrateStage(Panel& host, const Uses& uses, QWidget* parent)
   right->setContentsMargins(0, 0, 0, 0);
   right->setSpacing(px(8));
   buildRight(right);
-  auto* row = new QHBoxLayout;
+  m_body = new QWidget(this);
+  auto* row = new QHBoxLayout(m_body);
+  row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(px(16));
   row->addLayout(left, 4);
   row->addWidget(area, 6);
+  buildEmpty();
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(px(20), px(12), px(12), px(12));
   column->setSpacing(px(12));
   column->addWidget(m_head);
-  column->addLayout(row, 1);
+  column->addWidget(m_body, 1);
+  column->addWidget(m_empty, 1);
   setFocusProxy(m_list);
   addCommands();
 
@@ -142,6 +147,7 @@ void CrateStage::buildRight(QBoxLayout* right) {
   m_provenance = new ProvenanceForm(this);
   auto* provenance = new QScrollArea(this);
   provenance->setWidgetResizable(true);
+  provenance->setFocusPolicy(Qt::NoFocus); // its fields take it
   provenance->setWidget(m_provenance);
   m_lower = new QStackedWidget(this);
   m_lower->addWidget(m_map);
@@ -164,6 +170,7 @@ ControlRow* CrateStage::makeActs() {
                       tr("Hear it at the beat's tempo and key, in time with it; again to stop "
                          "(Enter in the list)"),
                       row);
+  m_hear->setObjectName(QStringLiteral("hear"));
   m_hear->setCheckable(true);
   m_keep = new Button(Sign::Keep, tr("Keep"), {}, row);
   m_half = new Button(tr("÷2"), tr("Its tempo is half of that (Ctrl+−)"), row);
@@ -241,7 +248,6 @@ void CrateStage::setScope(Scope scope) {
   m_notice->setVisible(scope == Scope::Service);
   m_scan->setVisible(scope == Scope::Crate);
   m_kit->setVisible(scope == Scope::Beat);
-  m_add->setVisible(scope != Scope::Service);
   m_add->setSaid(scope == Scope::Crate ? tr("Add folder…") : tr("Add sounds…"), m_add->toolTip());
   if (scope != Scope::Beat) (void)m_crate.crate();
   switch (scope) {
@@ -309,6 +315,7 @@ void CrateStage::search() {
   else if (!all.empty())
     m_list->choose(all.front());
   m_filling = false;
+  showBody();
   fillMap();
   const auto now = m_list->current();
   if (now)

@@ -17,6 +17,7 @@ class Auditions;
 class Button;
 class ControlRow;
 class CrateService;
+class EmptyPlace;
 class PeaksCache;
 class Player;
 class ProvenanceForm;
@@ -49,8 +50,13 @@ public:
   [[nodiscard]] Scope scope() const { return m_scope; }
   bool showPanel(const QString& name) override;
 
+signals:
+  void demoWanted();
+  void tourWanted();
+
 private:
   void buildHead();
+  void buildEmpty();
   void buildLeft(QBoxLayout* into);
   void buildRight(QBoxLayout* into);
   ControlRow* makeActs();
@@ -63,6 +69,7 @@ private:
   enum class Next { Nothing, TakeTempoAndKey, Keep, Cut };
   [[nodiscard]] Next nextStep() const;
   void showNext();
+  void showBody();
   void doNext();
   void fillMap();
   [[nodiscard]] std::optional<CrateRow> rowOf(RowId row);
@@ -97,6 +104,9 @@ private:
   ProvenanceForm* m_provenance;
   QStackedWidget* m_lower;
   StageHead* m_head;
+  EmptyPlace* m_empty; ///< in place of the rest where the beat has no sound yet
+  QWidget* m_body;
+  Button *m_takeTour, *m_lookThrough;
   Label* m_notice;
   Tabs *m_scopes, *m_panels;
   Tick* m_kit;

@@ -45,7 +45,7 @@ QLineEdit* ProvenanceForm::addText(const QString& label, const QString& hint) {
   line->setMaxLength(1000);
   m_form->addRow(label, line);
   connect(line, &QLineEdit::editingFinished, this,
-          [this, label] { keep(tr("Write papers: %1").arg(label)); });
+          [this, label] { keep(tr("Rights and origin: %1").arg(label)); });
   return line;
 }
 

@@ -3,11 +3,11 @@
 #include "theme/theme.h"
 #include "widgets/button.h"
 #include "widgets/combo.h"
+#include "widgets/label.h"
 #include "widgets/tick.h"
 
 #include <QFileDialog>
 #include <QHBoxLayout>
-#include <QLabel>
 #include <QListWidget>
 #include <QMenu>
 #include <QPainter>
@@ -18,9 +18,8 @@ using theme::px;
 
 ScanLine::ScanLine(Panel& host, CrateService& crate, QWidget* parent)
     : Panel(host, parent), m_crate(crate) {
-  m_text = new QLabel(this);
-  m_text->setFont(theme::font(theme::Type::Small));
-  m_text->setMinimumWidth(px(60));
+  m_text = new Label(theme::Type::Small, theme::Ink::Text, this);
+  m_text->setLeast(60);
   m_folders = new Button(tr("Folders"), tr("Folders that the crate watches"), this);
   m_pause = new Tick(tr("Pause"), tr("Pause listening; rows stay"), this);
   m_cancel = new Button(tr("Stop"), tr("Stop this round; what waits is heard in the next"), this);
@@ -78,8 +77,7 @@ void ScanLine::refresh() {
       m_crate.scanner() && m_crate.crate() ? m_crate.crate()->unreadable(0) : Crate::Unreadable{};
   m_bad->setVisible(bad && bad->count > 0);
   if (bad) m_bad->setSaid(tr("%1 unreadable").arg(bad->count), m_bad->toolTip());
-  m_text->setText(
-      m_text->fontMetrics().elidedText(text, Qt::ElideRight, std::max(px(60), width() / 2)));
+  m_text->setText(text);
   m_text->setToolTip(QString::fromStdString(progress.now));
   update();
 }

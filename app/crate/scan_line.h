@@ -6,11 +6,10 @@
 
 #include <QWidget>
 
-class QLabel;
-
 namespace tuvvo {
 
 class Button;
+class Label;
 class Tick;
 
 class ScanLine : public Panel {
@@ -29,7 +28,7 @@ private:
   void showUnreadable();
 
   CrateService& m_crate;
-  QLabel* m_text;
+  Label* m_text;
   Button *m_folders, *m_cancel, *m_bad;
   Tick* m_pause;
   double m_done = 0;

@@ -3,10 +3,10 @@
 #include "theme/theme.h"
 #include "widgets/button.h"
 #include "widgets/combo.h"
+#include "widgets/label.h"
 
 #include <QHBoxLayout>
 #include <QKeyEvent>
-#include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
 #include <QVBoxLayout>
@@ -20,8 +20,9 @@ SearchLine::SearchLine(Panel& host, CrateService& crate, QWidget* parent)
   m_words = new QLineEdit(this);
   m_words->setAccessibleName(tr("Search the crate"));
   m_words->setPlaceholderText(tr("a name, or: is loop  85-95 bpm  near beat"));
-  m_words->setToolTip(tr("Search names, folders, tags and papers, and by what was heard (Ctrl+F). "
-                         "Narrow shows every way to ask."));
+  m_words->setToolTip(
+      tr("Search names, folders, tags, rights and origin, and by what was heard (Ctrl+F). "
+         "Narrow shows every way to ask."));
   m_words->setClearButtonEnabled(true);
   m_words->installEventFilter(this);
   for (auto* button : m_words->findChildren<QAbstractButton*>()) {
@@ -36,9 +37,8 @@ SearchLine::SearchLine(Panel& host, CrateService& crate, QWidget* parent)
   m_order = new Combo(tr("Order"), tr("What stands first"), this);
   m_order->addItems({tr("by reach"), tr("by name"), tr("newest"), tr("by tempo"), tr("by length"),
                      tr("by stars")});
-  m_reading = new QLabel(this);
-  m_reading->setFont(theme::font(theme::Type::Small));
-  m_reading->setWordWrap(true);
+  m_reading = new Label(theme::Type::Small, theme::Ink::Quiet, this);
+  m_reading->setWraps(true);
   auto* line = new QHBoxLayout;
   line->setSpacing(px(6));
   line->addWidget(m_words, 1);
@@ -88,7 +88,6 @@ void SearchLine::understand() {
                             : tr("%1 of %2").arg(m_found).arg(m_total);
   parts.prepend(count);
   m_reading->setText(parts.join(QStringLiteral(" · ")));
-  theme::style(m_reading, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
 }
 
 void SearchLine::add(const QString& words) {

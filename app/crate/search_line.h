@@ -7,12 +7,12 @@
 #include <QWidget>
 
 class QComboBox;
-class QLabel;
 class QLineEdit;
 
 namespace tuvvo {
 
 class Button;
+class Label;
 
 class SearchLine : public Panel {
   Q_OBJECT
@@ -44,7 +44,7 @@ private:
 
   CrateService& m_crate;
   QLineEdit* m_words;
-  QLabel* m_reading;
+  Label* m_reading;
   QComboBox* m_order;
   Button *m_narrow, *m_kept;
   int m_found = 0, m_total = 0;

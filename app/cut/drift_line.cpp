@@ -15,10 +15,11 @@ using theme::px;
 DriftLine::DriftLine(Panel& host, WaveView& wave, QWidget* parent)
     : Panel(host, parent), m_wave(wave) {
   setAccessibleName(tr("Drift line"));
-  setToolTip(tr("How early (up) or late (down) it was played, against an even grid through all "
-                "beats. Double-click a dot to pin it to the grid or to let it go, drag it to where "
-                "it should be. Keys: left and right choose, Enter pins, up and down move by a "
-                "millisecond, Delete lets go."));
+  setToolTip(
+      tr("How early (up) or late (down) it was played, against an even grid through all "
+         "beats. Double-click a dot to hold it on the grid or to let it go, drag it to where "
+         "it should be. Keys: left and right choose, Enter holds, up and down move by a "
+         "millisecond, Delete lets go."));
   setFixedHeight(px(66));
   setFocusPolicy(Qt::StrongFocus);
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
@@ -89,7 +90,7 @@ int DriftLine::anchorNear(double x) const {
 void DriftLine::setMarker(const Anchor& anchor, double lateMs, const QString& merge) {
   if (!m_even) return;
   const double beat = anchor.target + lateMs / 1000 / m_even->beatS;
-  edit(tr("Pin in time"),
+  edit(tr("Hold in time"),
        withSourceChanged(project(), selection().source,
                          [&](Source& s) {
                            s.shape = withMarker(s.shape, {Seconds(anchor.at), beat});
@@ -98,7 +99,7 @@ void DriftLine::setMarker(const Anchor& anchor, double lateMs, const QString& me
 }
 
 void DriftLine::removeMarker(const Anchor& anchor) {
-  edit(tr("Let go of a pin"), withSourceChanged(project(), selection().source, [&](Source& s) {
+  edit(tr("Let a hit go"), withSourceChanged(project(), selection().source, [&](Source& s) {
          s.shape = withoutMarker(s.shape, Seconds(anchor.at));
        }));
 }

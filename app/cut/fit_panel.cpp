@@ -55,14 +55,13 @@ void FitWay::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(hasFocus() ? c.text : m_chosen ? c.mint : c.line, m_chosen || hasFocus() ? 2 : 1));
-  p.setBrush(m_chosen       ? theme::mixed(c.mint, c.panel, 0.16)
+  p.setBrush(m_chosen       ? theme::mixed(c.mint, c.panel, 0.12)
              : underMouse() ? theme::mixed(c.line, c.raised, 0.5)
                             : c.raised);
   p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 6, 6);
   const QRectF text = QRectF(rect()).adjusted(px(9), px(3), -px(6), -px(3));
   theme::drawText(p, QRectF(text.left(), text.top(), text.width(), text.height() / 2),
-                  Qt::AlignLeft | Qt::AlignVCenter, this->text(), theme::Type::Body,
-                  m_chosen ? c.mint : c.text);
+                  Qt::AlignLeft | Qt::AlignVCenter, this->text(), theme::Type::Body, c.text);
   theme::drawText(p, QRectF(text.left(), text.center().y(), text.width(), text.height() / 2),
                   Qt::AlignLeft | Qt::AlignVCenter, m_second, theme::Type::Small, c.quiet);
 }

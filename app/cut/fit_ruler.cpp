@@ -114,11 +114,11 @@ void FitRuler::paintEvent(QPaintEvent*) {
     theme::drawText(p, QRectF(box.left() + px(58), box.top(), px(52), box.height()),
                     Qt::AlignRight | Qt::AlignVCenter,
                     q->bpm ? QString::number(row.resultBpm.value, 'f', 1) : QStringLiteral("–"),
-                    theme::Type::Small, meets ? c.mint : c.text);
+                    theme::Type::Small, meets && !here ? c.mint : c.text);
     theme::drawText(p, QRectF(box.left() + px(120), box.top(), px(40), box.height()),
                     Qt::AlignLeft | Qt::AlignVCenter,
                     row.resultKey ? musicText(nameOf(*row.resultKey)) : QStringLiteral("–"),
-                    theme::Type::Small, agrees ? c.mint : c.text);
+                    theme::Type::Small, agrees && !here ? c.mint : c.text);
     if (agrees) { // a flag where the key agrees; filled where the tempo meets as well
       p.setPen(QPen(c.mint, 1.4));
       p.setBrush(meets || row.keyDistance == 0 ? QBrush(c.mint) : QBrush(Qt::NoBrush));

@@ -36,8 +36,8 @@ StraightenRow::StraightenRow(Panel& host, Transport& transport, Player& player, 
   m_amount = new Slide(QString(), {0, 100, 0, 5, 0}, tr("% straight"), row);
   m_amount->setId(QStringLiteral("source.straighten"));
   m_amount->setAccessibleName(tr("Straighten"));
-  m_amount->setToolTip(tr("0: as it was played; 100: on the grid. What lies between stays as loose "
-                          "as it was"));
+  m_amount->setToolTip(tr("0: as it was played; 100: on the grid. What lies between keeps its own "
+                          "timing"));
   m_amount->setFixedWidth(px(140));
   row->add(m_amount, Stays::Always);
   m_bake = new Button(QString(), QString(), row);

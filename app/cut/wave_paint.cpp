@@ -126,7 +126,7 @@ void WaveView::drawChords(QPainter& p, const Source& s) {
 /// The waveform alone, drawn anew only when it looks different.
 const QPixmap& WaveView::inkOf(const Source& s, const Peaks& peaks) {
   const QRectF box = wave();
-  const InkKey key{s.hash, m_first, m_span, box.size(), devicePixelRatioF()};
+  const InkKey key{s.hash, m_first, m_span, box.size(), devicePixelRatioF(), theme::generation()};
   if (key == m_inkKey && !m_ink.isNull()) return m_ink;
   m_inkKey = key;
   m_ink = QPixmap((box.size() * key.ratio).toSize());

@@ -66,6 +66,7 @@ private:
     double first = 0, span = 0;
     QSizeF size;
     double ratio = 1;
+    int generation = 0; ///< of the theme
     bool operator==(const InkKey&) const = default;
   };
   PeaksCache& m_peaks;

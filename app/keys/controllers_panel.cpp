@@ -61,15 +61,15 @@ void ControllersPanel::makeSettings(ControlRow& row) {
       new Combo(tr("What its notes play"), tr("Where its notes lie until they are taught"), this);
   m_layout->addItems({tr("notes as General MIDI drums"), tr("notes along the deck from C2"),
                       tr("notes as pitches of the key")});
-  m_fit =
-      new Button(tr("Fit velocities"),
-                 tr("Strike seven times from soft to hard: its velocities are yours then"), this);
+  m_fit = new Button(
+      tr("Fit velocities"),
+      tr("Play it seven times from soft to hard: its velocities follow your hand then"), this);
   m_press = new Tick(tr("Pressure rolls"),
                      tr("Pressing a held pad harder makes its roll louder (aftertouch)"), this);
   m_follow = new Tick(tr("Follow its clock"),
                       tr("Its clock is the beat's tempo, its start and stop are ours"), this);
   m_teach = new Button(tr("Teach the chosen key"),
-                       tr("The next note that you strike plays the chosen key from then on"), this);
+                       tr("The next note that you play plays the chosen key from then on"), this);
   m_stopTeaching = new Button(tr("Stop teaching"), tr("Wait for nothing any more"), this);
   for (QWidget* w : std::initializer_list<QWidget*>{m_used, m_layout, m_fit, m_press, m_follow,
                                                     m_teach, m_stopTeaching})
@@ -113,7 +113,7 @@ void ControllersPanel::makePlayer(ControlRow& row) {
   m_loose = new Slide(QString(), {0, 60, 8, 1, 0}, {}, this);
   m_loose->setId(QStringLiteral("simulated.loose"));
   m_loose->setAccessibleName(tr("How unevenly it plays"));
-  m_loose->setFormat([](double v) { return tr("loose by %1 ms").arg(v); });
+  m_loose->setFormat([](double v) { return tr("%1 ms uneven").arg(v); });
   m_loose->setToolTip(tr("How unevenly it plays: spread of its timing"));
   m_late = new Slide(QString(), {-60, 60, 0, 1, 0}, {}, this);
   m_late->setId(QStringLiteral("simulated.late"));

@@ -35,7 +35,7 @@ DuckRow::DuckRow(Panel& host, QWidget* parent) : Panel(host, parent) {
   };
   word(tr("Duck under"));
   m_by = new Combo(tr("Duck under"),
-                   tr("Whenever this part is struck, the chosen key's part steps back"), this);
+                   tr("Whenever this part plays, the chosen key's part steps back"), this);
   row->add(m_by, Stays::Always);
   word(tr("by"));
   slide(*findFigure(duckParameters(), "duck-depth"));

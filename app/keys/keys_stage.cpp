@@ -72,7 +72,7 @@ QWidget* KeysStage::makeSoundPage(PeaksCache& peaks) {
   m_about->setLeast(60);
   m_hear = new Button(Sign::Hear, tr("Hear"), tr("Play the chosen key (Ctrl+Space)"), row);
   m_lasts = new Segments(tr("How long it lasts"), Segments::Picks::One, row);
-  m_lasts->add(tr("To its end"), tr("Sounds to its own end, however short it is struck"));
+  m_lasts->add(tr("To its end"), tr("Sounds to its own end, however short it is played"));
   m_lasts->add(tr("Held"), tr("Sounds while held, or for a hit's length (Ctrl+H)"));
   m_lasts->add(tr("Loop"), tr("Goes round in its loop while held, or for a hit's length"));
   connect(m_lasts, &Segments::wanted, this, &KeysStage::setLast);

@@ -74,7 +74,7 @@ void SoundPanel::makeControls() {
                     tr("A new hit takes the place of the one that sounds; needed for glide"), this);
   m_legato = new Tick(tr("Bend when held over"),
                       tr("Where the key is held, a hit over a held one bends it to the new pitch "
-                         "instead of striking anew"),
+                         "instead of starting anew"),
                       this);
   m_choke = chokeChoice(tr("Keys with the same choke letter cut each other off (Ctrl+J)"), this);
   m_way = new Combo(tr("Which layers sound"),

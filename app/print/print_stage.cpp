@@ -202,7 +202,7 @@ PrintStage::PrintStage(Panel& host, SongMeter& meter, PrintService& printing, QW
                tr("Each part alone as well, all as long as the song, in a folder beside it"), this);
   m_midi = new Tick(
       tr("MIDI too"),
-      tr("What is struck, as a MIDI file beside it: one track a part, as it is heard"), this);
+      tr("What is played, as a MIDI file beside it: one track a part, as it is heard"), this);
   m_ring = new Slide(QString(), {0, 10, 0, 0.5, 1}, tr("s ring"), this);
   m_ring->setId(QStringLiteral("print.ring"));
   m_ring->setAccessibleName(tr("Ring after the end"));

@@ -246,7 +246,7 @@ QString CatchService::state() const {
   case Mode::Hits:
     if (std::isinf(now.floor.value)) return tr("listening to the room");
     if (now.taking) return tr("caught %1, and one sounds").arg(now.hits);
-    return tr("caught %1; strike the next").arg(now.hits);
+    return tr("caught %1; play the next").arg(now.hits);
   case Mode::Long:
     break;
   }

@@ -172,7 +172,7 @@ void ControllerService::note(const MidiHub::Came& came) {
     m_fitting.erase(fitting);
     if (!curve) {
       emit message(
-          tr("%1 sends nearly one velocity, however it is struck; its curve stays.").arg(port),
+          tr("%1 sends nearly one velocity, however hard it is played; its curve stays.").arg(port),
           true);
       return;
     }
@@ -280,12 +280,12 @@ void ControllerService::stopLearning() {
 
 QString ControllerService::learning() const {
   if (m_learnKey)
-    return tr("Strike what is to play %1 %2.")
+    return tr("Press the pad or key for %1 %2.")
         .arg(rowName(m_learnKey->row))
         .arg(m_learnKey->column + 1);
   if (!m_learnSlide.isEmpty()) return tr("Move the control that is to move %1.").arg(m_learnName);
   for (auto fitting = m_fitting.begin(); fitting != m_fitting.end(); ++fitting)
-    return tr("Strike %1 more times, from as soft to as hard as you play.")
+    return tr("Play it %1 more times, from as soft to as hard as you play.")
         .arg(kFitStrikes - int(fitting->size()));
   return {};
 }

@@ -6,6 +6,7 @@ namespace tuvvo {
 
 namespace {
 constexpr int kBakesTogetherMs = 20; // slices that come out of the oven together are taken together
+constexpr double kLimitedFalls = 0.1;                    // dB a poll
 constexpr float kPeakFalls = 0.86f, kLevelFalls = 0.75f; // a poll
 } // namespace
 
@@ -149,6 +150,8 @@ bool Player::poll() {
     m_peaks[i] = std::max(peaks[i], m_peaks[i] * kPeakFalls);
     sounds = sounds || m_peaks[i] > 1e-4f;
   }
+  const double limited = -decibelsOf(double(m_engine.takeLimiterGain())).value;
+  m_limited = Decibels(std::max({0.0, limited, m_limited.value - kLimitedFalls}));
   QHash<Id, float> levels; // of a key's loudest patch; what sounded falls away
   for (auto level = m_levels.cbegin(); level != m_levels.cend(); ++level)
     levels[level.key()] = level.value() * kLevelFalls;

@@ -62,6 +62,8 @@ public:
   /// Takes levels; call it some thirty times a second. @returns whether anything sounds
   bool poll();
   [[nodiscard]] std::array<float, 2> peaks() const { return m_peaks; }
+  /// How far the limiter turns the output down, 0 or more; it falls back slowly.
+  [[nodiscard]] Decibels limited() const { return m_limited; }
   [[nodiscard]] float levelOf(Id key) const { return m_levels.value(key, 0.0f); }
   /// Says what devices have to say; call it a few times a second.
   void watch();
@@ -90,6 +92,7 @@ private:
   Audition m_audition;
   std::function<Monitor()> m_monitor;
   std::array<float, 2> m_peaks{};
+  Decibels m_limited{0};
   QHash<Id, float> m_levels;
   QTimer m_bakeTimer;
   BakeCache m_bakeCache; ///< last: ends first

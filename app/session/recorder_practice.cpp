@@ -134,7 +134,7 @@ void Recorder::layRound(std::size_t round) {
     m_document.goToStep(m_document.history().place() - 1);
   m_caught.round = round;
   const auto& hits = m_caught.rounds[round];
-  m_document.edit(tr("Catch that"),
+  m_document.edit(tr("Keep what I just played"),
                   withPatternChanged(m_document.project(), m_document.selection().pattern,
                                      [&](Pattern& pattern) {
                                        pattern = withTake(pattern, m_document.project(), hits, {});

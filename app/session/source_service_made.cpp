@@ -87,8 +87,8 @@ void SourceService::remake(Id id, const Recipe& made, const QString& merge) {
   const Source* found = findSource(m_document.project(), made.as.sound.source);
   if (!now || !now->recipe) return;
   if (!found) {
-    emit message(tr("What %1 was made from is no longer in the beat, so its recipe cannot be "
-                    "changed.")
+    emit message(tr("What %1 was made from is no longer in the beat, so it cannot be "
+                    "made differently.")
                      .arg(QString::fromStdString(now->name)),
                  true);
     return;

@@ -57,13 +57,13 @@ QString tipOf(PerformanceKey key) {
   case PerformanceKey::Roll:
     return Deck::tr("While this is down, held keys repeat");
   case PerformanceKey::Soft:
-    return Deck::tr("A soft hand: velocities differ a little");
+    return Deck::tr("Velocity variation: hits differ a little");
   case PerformanceKey::Erase:
     return Deck::tr("While this is down, held keys take their hits out as the pattern passes them");
   case PerformanceKey::Catch:
     break;
   }
-  return Deck::tr("Catch that: lay what was just played into the pattern, recorded or not");
+  return Deck::tr("Keep what I just played: lay it into the pattern, recorded or not");
 }
 } // namespace
 

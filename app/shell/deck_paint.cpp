@@ -113,7 +113,7 @@ CapLook Deck::lookOf(DeckPlace place) const {
   look.letter = letterOf(place);
   look.rim = c.line;
   look.tone = theme::ofRow(place.row);
-  look.ink = key ? c.text : theme::mixed(c.quiet, c.panel, 0.55);
+  look.ink = key ? c.text : c.quiet;
   if (!key) return look;
   const bool held = m_down.contains(int(place.row) * kColumns + place.column);
   look.fill = held ? theme::mixed(look.tone, c.raised, 0.30) : c.raised;

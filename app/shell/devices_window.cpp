@@ -5,6 +5,7 @@
 #include "base/convert.h"
 #include "theme/theme.h"
 #include "widgets/button.h"
+#include "widgets/label.h"
 
 #include <QFormLayout>
 #include <QKeyEvent>
@@ -34,10 +35,9 @@ std::optional<SoundServer> serverOf(OutputChoice choice) {
   }
 }
 
-QLabel* line(QWidget* parent, theme::Type type) {
-  auto* label = new QLabel(parent);
-  label->setFont(theme::font(type));
-  label->setWordWrap(true);
+Label* line(QWidget* parent, theme::Type type) {
+  auto* label = new Label(type, theme::Ink::Text, parent);
+  label->setWraps(true);
   return label;
 }
 

@@ -7,11 +7,10 @@
 #include <QTimer>
 #include <QWidget>
 
-class QLabel;
-
 namespace tuvvo {
 
 class Button;
+class Label;
 
 class CatchService;
 class Player;
@@ -39,7 +38,7 @@ private:
   Player& m_player;
   CatchService& m_catching;
   Combo *m_server, *m_output, *m_rate, *m_block, *m_input, *m_pair;
-  QLabel *m_state, *m_load, *m_latency, *m_caution;
+  Label *m_state, *m_load, *m_latency, *m_caution;
   Button *m_measure, *m_again, *m_close;
   std::vector<DeviceAbout> m_devices;
   std::vector<std::string> m_inputs; ///< of devices, in the order of the list

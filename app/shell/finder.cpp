@@ -13,13 +13,8 @@ namespace tuvvo {
 using theme::px;
 
 Finder::Finder(const QList<QAction*>& actions, QWidget* parent)
-    : QFrame(parent), m_actions(actions) {
+    : QWidget(parent), m_actions(actions) {
   setAccessibleName(tr("Find a command"));
-  setAutoFillBackground(true);
-  setStyleSheet(
-      QStringLiteral(
-          "Finder, tuvvo--Finder { background:%1; border:1px solid %2; border-radius:8px; }")
-          .arg(theme::colours().panel.name(), theme::colours().brass.name()));
   m_edit = new QLineEdit(this);
   m_edit->setPlaceholderText(tr("What do you want to do?"));
   m_edit->setAccessibleName(tr("Command"));
@@ -109,7 +104,17 @@ bool Finder::eventFilter(QObject* watched, QEvent* event) {
       return true;
     }
   }
-  return QFrame::eventFilter(watched, event);
+  return QWidget::eventFilter(watched, event);
+}
+
+void Finder::paintEvent(QPaintEvent*) {
+  const auto& c = theme::colours();
+  QPainter p(this);
+  p.fillRect(rect(), c.ground); // under the round corners
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(c.brass, 1));
+  p.setBrush(c.panel);
+  p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), px(8), px(8));
 }
 
 } // namespace tuvvo

@@ -2,15 +2,15 @@
 #pragma once
 
 #include <QAction>
-#include <QFrame>
 #include <QList>
+#include <QWidget>
 
 class QLineEdit;
 class QListWidget;
 
 namespace tuvvo {
 
-class Finder : public QFrame {
+class Finder : public QWidget {
   Q_OBJECT
 public:
   Finder(const QList<QAction*>& actions, QWidget* parent);
@@ -21,6 +21,7 @@ public:
 
 protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
+  void paintEvent(QPaintEvent*) override;
 
 private:
   void refill();

@@ -1,5 +1,6 @@
 #include "shell/header.h"
 #include "session/music_text.h"
+#include "shell/output_meter.h"
 
 #include "base/convert.h"
 #include "base/tempo_map.h"
@@ -118,52 +119,6 @@ void SongRibbon::mousePressEvent(QMouseEvent* event) {
       toWhole<std::int64_t>(event->position().x() / width() * double(timeline.length.value)));
   m_transport.setPlays(Plays::Song);
   m_transport.play(inBeats(barAt(timeline, barPlaceOf(timeline, at).bar)));
-}
-
-OutputMeter::OutputMeter(Panel& host, Player& player, Transport& transport, QWidget* parent)
-    : Panel(host, parent), m_player(player), m_transport(transport) {
-  setAccessibleName(tr("Output level"));
-  setToolTip(tr("Output level in dBFS with the highest peak. Click to forget the peak. Start "
-                "quiet: Tuvvo cannot measure the sound pressure in your ear."));
-  setFixedWidth(px(170));
-  connect(&transport, &Transport::tick, this, qOverload<>(&QWidget::update));
-}
-
-void OutputMeter::paintEvent(QPaintEvent*) {
-  const auto& c = theme::colours();
-  QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
-  const auto peaks = m_player.peaks();
-  m_hold = std::max({m_hold, peaks[0], peaks[1]});
-  const auto share = [](float v) {
-    return v <= 1e-4f ? 0.0 : std::clamp((20 * std::log10(double(v)) + 48) / 48, 0.0, 1.0);
-  };
-  const double w = width() - px(46), h = px(7), gap = px(3);
-  double y = height() / 2.0 - h - gap / 2;
-  for (float peak : peaks) {
-    p.setPen(Qt::NoPen);
-    p.setBrush(c.raised);
-    p.drawRoundedRect(QRectF(0, y, w, h), h / 2, h / 2);
-    const double filled = w * share(peak);
-    if (filled > 1) {
-      p.save();
-      p.setClipRect(QRectF(0, y, filled, h));
-      p.setBrush(peak > 0.94f ? c.coral : c.mint);
-      p.drawRoundedRect(QRectF(0, y, w, h), h / 2, h / 2);
-      p.restore();
-    }
-    y += h + gap;
-  }
-  if (m_hold > 1e-4f) {
-    p.setBrush(c.brass);
-    p.drawRect(QRectF(std::min(w - 2, w * share(m_hold)), height() / 2.0 - h - gap - 2, 2,
-                      2 * h + 2 * gap + 4));
-  }
-  const QString figure = m_hold > 1e-4f ? QString::number(20 * std::log10(double(m_hold)), 'f', 1)
-                                              .replace(QLatin1Char('-'), QChar(0x2212))
-                                        : QStringLiteral("–");
-  theme::drawText(p, QRectF(w, 0, px(46), height()), Qt::AlignVCenter | Qt::AlignRight, figure,
-                  theme::Type::Small, c.text);
 }
 
 Header::Header(Panel& host, Transport& transport, Recorder& recorder, Player& player,

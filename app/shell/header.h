@@ -47,24 +47,6 @@ private:
   Transport& m_transport;
 };
 
-class OutputMeter : public Panel {
-  Q_OBJECT
-public:
-  OutputMeter(Panel& host, Player& player, Transport& transport, QWidget* parent);
-
-protected:
-  void paintEvent(QPaintEvent*) override;
-  void mousePressEvent(QMouseEvent*) override {
-    m_hold = 0;
-    update();
-  }
-
-private:
-  Player& m_player;
-  Transport& m_transport;
-  float m_hold = 0;
-};
-
 class Header : public Panel {
   Q_OBJECT
 public:

@@ -19,11 +19,14 @@ class NotesDrawer;
 class Finder;
 class DevicesWindow;
 class MessageBar;
+class Tour;
+class TourBar;
 
 class MainWindow : public QMainWindow {
   Q_OBJECT
 public:
   explicit MainWindow(Services& services);
+  ~MainWindow() override;
 
   void showStage(Stage stage);
   /// See StageView::showPanel().
@@ -47,8 +50,11 @@ private:
                    std::function<void()> run);
   void addCommands();
   void addFileCommands();
+  void addStageCommands();
   void addRecentMenu();
   void addSoundCommands();
+  void startTour();
+  void playWhatIsShown();
   void refreshTitle();
   void offerLearning(Slide& slide, const QPoint& at);
   /// How much of the deck there is room for, or as it was asked for on this stage.
@@ -70,6 +76,9 @@ private:
   QList<QAction*> m_commands;
   QMenu* m_recentMenu = nullptr;
   MessageBar* m_messages;
+  std::unique_ptr<Tour> m_tour;
+  TourBar* m_tourBar;
+  bool m_showsOther = false;                    ///< another stage since the music was started
   std::array<std::optional<int>, 6> m_deckRows; ///< asked for, by stage
 };
 

@@ -3,6 +3,7 @@
 
 #include "theme/theme.h"
 #include "widgets/button.h"
+#include "widgets/label.h"
 
 #include <QHBoxLayout>
 
@@ -15,11 +16,9 @@ constexpr int kMessageMs = 5000, kTroubleMs = 20000;
 }
 
 MessageBar::MessageBar(JobService& jobs, QWidget* parent) : QWidget(parent), m_jobs(jobs) {
-  m_message = new QLabel(this);
-  m_message->setWordWrap(true);
-  m_message->setFont(theme::font(theme::Type::Small));
-  m_job = new QLabel(this);
-  m_job->setFont(theme::font(theme::Type::Small));
+  m_message = new Label(theme::Type::Small, theme::Ink::Text, this);
+  m_message->setWraps(true);
+  m_job = new Label(theme::Type::Small, theme::Ink::Quiet, this);
   m_answer = new Button(tr("Yes"), tr("Take what is offered"), this);
   m_answer->setObjectName(QStringLiteral("answer"));
   m_answer->setWeight(Button::Weight::Next);
@@ -65,10 +64,8 @@ void MessageBar::close() {
 }
 
 void MessageBar::show(const QString& text, bool trouble) {
-  const auto& c = theme::colours();
   m_message->setText(text);
-  theme::style(this,
-               QStringLiteral("QLabel { color:%1 }").arg((trouble ? c.coral : c.text).name()));
+  m_message->setInk(trouble ? theme::Ink::Coral : theme::Ink::Text);
   refresh();
 }
 

@@ -1,12 +1,13 @@
 // What has happened, what is being worked on, and what is offered, in one row under the stage.
 #pragma once
 
-#include <QLabel>
 #include <QTimer>
+#include <QWidget>
 
 namespace tuvvo {
 
 class Button;
+class Label;
 
 /// Hidden while there is nothing to say. A message goes after a while, an offer when it is
 /// answered.
@@ -31,7 +32,7 @@ private:
   };
 
   JobService& m_jobs;
-  QLabel *m_message, *m_job;
+  Label *m_message, *m_job;
   Button *m_answer, *m_cancel, *m_close;
   QTimer m_timer;
   std::optional<Offer> m_offer;

@@ -11,7 +11,6 @@
 #include "words/note_words.h"
 
 #include <QHBoxLayout>
-#include <QLabel>
 #include <QSettings>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -251,15 +250,12 @@ void NotesDrawer::refresh(Page page) {
   for (std::size_t i = 0; i < m_cards.size(); ++i) m_cards[i]->show(*here[i]);
 }
 
-QLabel* NotesDrawer::addText(const QString& text, bool quiet) {
-  auto* label = new QLabel(text);
-  label->setWordWrap(true);
-  label->setFont(theme::font(quiet ? theme::Type::Small : theme::Type::Body));
-  label->setTextInteractionFlags(Qt::TextSelectableByMouse);
-  label->setFocusPolicy(Qt::NoFocus);
-  if (quiet) theme::style(label, QStringLiteral("color:%1").arg(theme::colours().quiet.name()));
+void NotesDrawer::addText(const QString& text, bool quiet) {
+  auto* label = new Label(quiet ? theme::Type::Small : theme::Type::Body,
+                          quiet ? theme::Ink::Quiet : theme::Ink::Text);
+  label->setWraps(true);
+  label->setText(text);
   m_column->addWidget(label);
-  return label;
 }
 
 void NotesDrawer::rebuild() {

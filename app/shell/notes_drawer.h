@@ -9,10 +9,10 @@
 #include <QWidget>
 
 class QVBoxLayout;
-class QLabel;
 
 namespace tuvvo {
 
+class Label;
 class NoteCard;
 class StripTab;
 class Tabs;
@@ -43,7 +43,7 @@ private:
   void addNotes();
   void addLineage();
   void addHistory();
-  QLabel* addText(const QString& text, bool quiet);
+  void addText(const QString& text, bool quiet);
 
   NotesService& m_notes;
   Document& m_document;

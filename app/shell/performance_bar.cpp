@@ -31,7 +31,7 @@ PerformanceBar::PerformanceBar(Panel& host, DeckHand& hand, QWidget* parent)
   m_velocity = slide(QStringLiteral("hand.velocity"), tr("Velocity"), tr("Velocity"),
                      {5, 100, 80, 1, 0}, Stays::Always);
   m_velocity->setToolTip(
-      tr("How hard the keys strike (9 softer, 0 harder); Shift strikes with all there is"));
+      tr("How hard the keys play (9 softer, 0 harder); with Shift as hard as there is"));
   m_soft = slide(QStringLiteral("hand.soft"), tr("Velocity variation"), tr("Velocity variation"),
                  {0, 30, 0, 1, 0}, Stays::IfThereIsRoom);
   m_soft->setFormat([](double v) { return v == 0 ? tr("even") : tr("\u00b1%1").arg(v); });

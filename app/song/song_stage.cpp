@@ -231,6 +231,7 @@ void SongView::keyPressEvent(QKeyEvent* event) {
 SongStage::SongStage(Panel& host, Transport& transport, SongMeter& meter, QWidget* parent)
     : StageView(host, parent), m_transport(transport), m_meter(meter) {
   m_view = new SongView(*this, transport, meter, this);
+  m_view->setObjectName(QStringLiteral("song"));
   setFocusProxy(m_view);
   m_name = new QLineEdit(this);
   m_name->setAccessibleName(tr("Name of the section"));

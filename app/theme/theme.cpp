@@ -100,6 +100,11 @@ void apply(QApplication& app, bool dayNow, double textScale) {
   app.setStyleSheet(styleSheet());
 }
 
+void setDaylight(QApplication& app, bool dayNow) {
+  apply(app, dayNow, scale);
+  for (QWidget* widget : QApplication::allWidgets()) widget->update();
+}
+
 int px(double designPixels) { return toNearest<int>(designPixels * scale); }
 
 QFont font(Type type) {
@@ -200,10 +205,6 @@ void drawText(QPainter& painter, const QRectF& box, Qt::Alignment alignment, con
   painter.setPen(colour);
   const QString shown = QFontMetricsF(f).elidedText(text, Qt::ElideRight, box.width());
   painter.drawText(box, int(alignment) | Qt::TextSingleLine, shown);
-}
-
-void style(QWidget* widget, const QString& sheet) {
-  if (widget->styleSheet() != sheet) widget->setStyleSheet(sheet);
 }
 
 } // namespace tuvvo::theme

@@ -27,6 +27,8 @@ struct Palette {
 /// Loads the shipped fonts, sets palette and style sheet.
 /// @param textScale  1 is the designed size; 0.8 to 2.5
 void apply(QApplication& app, bool day, double textScale);
+/// Changes the palette of all that is open, at once.
+void setDaylight(QApplication& app, bool day);
 
 /// Lengths of the design, scaled with the text.
 [[nodiscard]] int px(double designPixels);
@@ -50,8 +52,5 @@ enum class Ink { Text, Quiet, Brass, Mint, Coral, Slate, Lilac };
 /// Text in a box, shortened with an ellipsis when it is too long.
 void drawText(QPainter& painter, const QRectF& box, Qt::Alignment alignment, const QString& text,
               Type type, QColor colour);
-
-/// Sets a widget's style sheet where it is not that already: setting it costs a millisecond.
-void style(QWidget* widget, const QString& sheet);
 
 } // namespace tuvvo::theme

@@ -3,12 +3,26 @@
 #include "theme/theme.h"
 #include "widgets/signs.h"
 
+#include <QCompleter>
+#include <QLineEdit>
+
 namespace tuvvo {
 
 Combo::Combo(const QString& name, const QString& tip, QWidget* parent) : QComboBox(parent) {
   setAccessibleName(name);
   setToolTip(tip.isEmpty() ? name : tip);
   setFocusPolicy(Qt::TabFocus);
+}
+
+void Combo::setTyped() {
+  setEditable(true);
+  setInsertPolicy(NoInsert);
+  setCompleter(nullptr);
+  lineEdit()->setFocusPolicy(Qt::ClickFocus);
+  lineEdit()->setAccessibleName(accessibleName());
+  connect(lineEdit(), &QLineEdit::textChanged, this, [this] {
+    if (!lineEdit()->hasFocus()) lineEdit()->setCursorPosition(0);
+  });
 }
 
 void Combo::paintEvent(QPaintEvent* event) {

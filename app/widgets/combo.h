@@ -9,6 +9,8 @@ class Combo : public QComboBox {
   Q_OBJECT
 public:
   explicit Combo(const QString& name, const QString& tip = {}, QWidget* parent = nullptr);
+  /// Anything can be typed as well; what is longer than the room shows its beginning.
+  void setTyped();
 
 protected:
   void paintEvent(QPaintEvent* event) override;

@@ -2,6 +2,7 @@
 
 #include "theme/theme.h"
 
+#include <QAccessibleWidget>
 #include <QFontMetricsF>
 #include <QKeyEvent>
 #include <QLineEdit>
@@ -11,8 +12,38 @@
 
 namespace tuvvo {
 
+namespace {
+
+/// A slide as screen readers know it.
+class SlideForReaders : public QAccessibleWidget, public QAccessibleValueInterface {
+public:
+  explicit SlideForReaders(Slide* slide)
+      : QAccessibleWidget(slide, QAccessible::Slider), m_slide(slide) {}
+  void* interface_cast(QAccessible::InterfaceType type) override {
+    if (type == QAccessible::ValueInterface) return static_cast<QAccessibleValueInterface*>(this);
+    return QAccessibleWidget::interface_cast(type);
+  }
+  [[nodiscard]] QVariant currentValue() const override { return m_slide->value(); }
+  void setCurrentValue(const QVariant& value) override { m_slide->moveTo(value.toDouble()); }
+  [[nodiscard]] QVariant minimumValue() const override { return m_slide->range().low; }
+  [[nodiscard]] QVariant maximumValue() const override { return m_slide->range().high; }
+  [[nodiscard]] QVariant minimumStepSize() const override { return m_slide->range().step; }
+
+private:
+  Slide* m_slide;
+};
+
+QAccessibleInterface* forReaders(const QString&, QObject* object) {
+  auto* slide = qobject_cast<Slide*>(object);
+  return slide ? new SlideForReaders(slide) : nullptr;
+}
+
+} // namespace
+
 Slide::Slide(const QString& label, const Range& range, const QString& unit, QWidget* parent)
     : QWidget(parent), m_label(label), m_unit(unit), m_range(range), m_value(range.usual) {
+  static const bool known = (QAccessible::installFactory(forReaders), true);
+  Q_UNUSED(known)
   setAccessibleName(label);
   setToolTip(tr("%1: drag, wheel or arrow keys; Enter to type; double-click for %2")
                  .arg(label, QString::number(range.usual, 'f', range.decimals) +
@@ -42,6 +73,10 @@ void Slide::setValue(double value) {
   if (held == m_value && !accessibleDescription().isEmpty()) return;
   m_value = held;
   setAccessibleDescription(figure());
+  if (QAccessible::isActive()) {
+    QAccessibleValueChangeEvent event(this, m_value);
+    QAccessible::updateAccessibility(&event);
+  }
   update();
 }
 

@@ -23,6 +23,9 @@ public:
   Slide(const QString& label, const Range& range, const QString& unit, QWidget* parent = nullptr);
 
   [[nodiscard]] double value() const { return m_value; }
+  [[nodiscard]] const Range& range() const { return m_range; }
+  /// As a drag that ends here.
+  void moveTo(double value) { move(value, true); }
   /// Does not signal.
   void setValue(double value);
   /// Other ends and another usual value; the value is brought between them without a signal.

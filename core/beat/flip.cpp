@@ -3,6 +3,7 @@
 #include "base/convert.h"
 #include "base/random.h"
 #include "beat/hits.h"
+#include "beat/start_levels.h"
 #include "cut/slicing.h"
 #include "model/edits.h"
 #include "model/resolved_source.h"
@@ -209,7 +210,10 @@ Result<Project> flip(Project start, Source source, const FlipOptions& options) {
   section("Main", idA, 4, {});
   section("Turn", idB, 2, {});
   section("Main", idA, 4, {});
-  return start;
+  LoudnessCache loudness;
+  std::vector<Id> parts;
+  for (const auto& part : start.parts) parts.push_back(part.id);
+  return withStartLevels(std::move(start), parts, idB, Among::ByRole, loudness);
 }
 
 } // namespace tuvvo

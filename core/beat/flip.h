@@ -20,7 +20,7 @@ struct FlipOptions {
 /// Cuts the source (by beats where it is an exact loop, by hits where it was played), puts the cuts
 /// on keys, writes two 2-bar patterns from them in an order of their own with the kit's drums under
 /// them, and a song of 12 bars. Slices are untouched and only re-spaced (the third method); the
-/// start of every slice stands on the grid.
+/// start of every slice stands on the grid. Parts have their start levels (start_levels.h).
 /// @param start   a project with the kit on its deck (newProject)
 /// @param source  with its sound and what was heard in it
 /// @returns an Error when the source cannot be cut into at least two slices

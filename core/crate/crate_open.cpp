@@ -93,14 +93,16 @@ void Crate::Inside::takeProvenance(Opened& opened, bool fresh) {
   if (read->schema > kProvenanceSchema) {
     readOnlyProvenance = true;
     return say(
-        "The crate's papers were written by a newer version of Tuvvo. They are read as far as "
-        "they are known, and left as they are; what you say of sounds is kept in the crate.");
+        "What is recorded of the crate's sounds was written by a newer version of Tuvvo. It is "
+        "read "
+        "as far as it is known, and left as it is; what you say of sounds is kept in the crate.");
   }
   keep("papersHash", hash);
   if (read->notKnown.empty()) return;
   const std::string aside = copyAside(provenanceFile, *bytes);
   readOnlyProvenance = aside.empty();
-  say("Some of the crate's papers is not known to this version, and is kept as it is: " +
+  say("Some of what is recorded of the crate's sounds is not known to this version, and is kept "
+      "as it is: " +
       read->notKnown + "." + (aside.empty() ? "" : " A copy is kept as \"" + aside + "\"."));
 }
 

@@ -106,55 +106,56 @@ std::string exportText(const CrateExport& all) {
 
 Result<ReadExport> exportFromText(const std::string& bytes, const std::string& where) {
   const auto bad = [&](const std::string& why) {
-    return Error{"The crate's papers cannot be read: " + why, where,
+    return Error{"What is recorded of the crate's sounds cannot be read: " + why, where,
                  "Put a good copy in its place, and Tuvvo reads it at the next start."};
   };
-  return guarded("Reading the crate's papers", where, [&]() -> Result<ReadExport> {
-    try {
-      ReadExport read;
-      Json json = parse(bytes);
-      Reading reading;
-      if (!json.is_object() || Fields(json, reading).text("format") != kFormat)
-        return bad("they are something else");
-      migrate(json, kSteps);
-      Fields f(json, reading);
-      (void)f.find("format");
-      read.schema = int(f.integer("schema", 1, 1'000'000, 1));
-      for (const auto& folder : f.list("folders", 100'000))
-        if (folder.is_string()) read.all.folders.push_back(folder.get<std::string>());
-      if (const Json* searches = f.find("searches"); searches && searches->is_object())
-        for (const auto& [name, words] : searches->items())
-          if (words.is_string()) read.all.searches[name] = words.get<std::string>();
-      f.entries("sounds", 2'000'000, [&](const Json& one) {
-        Fields sound(one, reading);
-        const std::string hash = sound.text("hash");
-        if (hash.size() != 32) throw Bad{"a sound without a proper hash"};
-        if (read.all.marks.contains(hash)) throw Bad{"a sound that is there twice"};
-        const std::string name = sound.text("name");
-        Marks marks = readMarks(sound);
-        marks.extra = sound.rest([&] {
-          Json written{{"hash", hash}};
-          if (!name.empty()) written["name"] = name;
-          written.update(head(marks));
-          return written;
-        });
-        read.all.marks[hash] = std::move(marks);
-        if (!name.empty()) read.all.names[hash] = name;
+  return guarded(
+      "Reading what is recorded of the crate's sounds", where, [&]() -> Result<ReadExport> {
+        try {
+          ReadExport read;
+          Json json = parse(bytes);
+          Reading reading;
+          if (!json.is_object() || Fields(json, reading).text("format") != kFormat)
+            return bad("they are something else");
+          migrate(json, kSteps);
+          Fields f(json, reading);
+          (void)f.find("format");
+          read.schema = int(f.integer("schema", 1, 1'000'000, 1));
+          for (const auto& folder : f.list("folders", 100'000))
+            if (folder.is_string()) read.all.folders.push_back(folder.get<std::string>());
+          if (const Json* searches = f.find("searches"); searches && searches->is_object())
+            for (const auto& [name, words] : searches->items())
+              if (words.is_string()) read.all.searches[name] = words.get<std::string>();
+          f.entries("sounds", 2'000'000, [&](const Json& one) {
+            Fields sound(one, reading);
+            const std::string hash = sound.text("hash");
+            if (hash.size() != 32) throw Bad{"a sound without a proper hash"};
+            if (read.all.marks.contains(hash)) throw Bad{"a sound that is there twice"};
+            const std::string name = sound.text("name");
+            Marks marks = readMarks(sound);
+            marks.extra = sound.rest([&] {
+              Json written{{"hash", hash}};
+              if (!name.empty()) written["name"] = name;
+              written.update(head(marks));
+              return written;
+            });
+            read.all.marks[hash] = std::move(marks);
+            if (!name.empty()) read.all.names[hash] = name;
+          });
+          f.older("schema");
+          read.all.extra = f.rest([&] {
+            Json written{{"format", kFormat}, {"folders", read.all.folders}};
+            Json searches = Json::object();
+            for (const auto& [name, text] : read.all.searches) append(searches, name, text);
+            written["searches"] = std::move(searches);
+            return written;
+          });
+          if (reading.any()) read.notKnown = reading.text();
+          return read;
+        } catch (const Bad& trouble) {
+          return bad(trouble.what);
+        }
       });
-      f.older("schema");
-      read.all.extra = f.rest([&] {
-        Json written{{"format", kFormat}, {"folders", read.all.folders}};
-        Json searches = Json::object();
-        for (const auto& [name, text] : read.all.searches) append(searches, name, text);
-        written["searches"] = std::move(searches);
-        return written;
-      });
-      if (reading.any()) read.notKnown = reading.text();
-      return read;
-    } catch (const Bad& trouble) {
-      return bad(trouble.what);
-    }
-  });
 }
 
 std::string extraText(const Extra& extra) {

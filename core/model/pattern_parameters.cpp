@@ -84,7 +84,7 @@ template <class Thing, auto member> constexpr FigureOf<Thing> number(const Param
 
 const std::array kHit{
     share<Hit, &Hit::velocity>(
-        percent("hit.velocity", "Velocity", 2, 100, 80, "How hard it is struck")),
+        percent("hit.velocity", "Velocity", 2, 100, 80, "How hard it is played")),
     quantity<Hit, &Hit::microTiming>(milliseconds("hit.micro-timing", "Early or late", -200, 200,
                                                   60, "Late (+) or early (−) of its line")),
     quantity<Hit, &Hit::tune>(semitones("hit.tune", "Tune", "Semitones on top of its key's tune")),
@@ -117,7 +117,7 @@ const std::array kHit{
                                .reach = 8,
                                .about = "Octaves by which its key's low-pass moves"}),
     HitParameter{
-        reaching(16, count("hit.roll", "Roll", 1, kMostRoll, 1, "How often it is struck in a row")),
+        reaching(16, count("hit.roll", "Roll", 1, kMostRoll, 1, "How often it plays in a row")),
         [](const Hit& hit) { return double(hit.roll.hits); },
         [](Hit& hit, double value) { hit.roll.hits = toNearest<int>(value); }},
     HitParameter{reaching(200, percent("hit.roll-ends-at", "Roll ends at", 2, 400, 100,
@@ -134,11 +134,11 @@ const std::array kHit{
                  [](const Hit& hit) { return hit.flam.level * 100; },
                  [](Hit& hit, double value) { hit.flam.level = value / 100; }},
     HitParameter{percent("hit.chance", "Chance", 0, 100, 100,
-                         "How often it is struck at all; the same every time the beat is played"),
+                         "How often it plays at all; the same every time the beat is played"),
                  [](const Hit& hit) { return hit.condition.chance * 100; },
                  [](Hit& hit, double value) { hit.condition.chance = value / 100; }},
     HitParameter{
-        count("hit.every", "Every", 1, kMostRounds, 1, "Struck once in so many times round"),
+        count("hit.every", "Every", 1, kMostRounds, 1, "Plays once in so many times round"),
         [](const Hit& hit) { return double(hit.condition.every); },
         [](Hit& hit, double value) {
           hit.condition.every = toNearest<int>(value);
@@ -193,13 +193,13 @@ const std::array kFeel{
                    .step = 1,
                    .decimals = 0,
                    .words = kAccents,
-                   .about = "Which places of a bar are struck harder"},
+                   .about = "Which places of a bar are played harder"},
                   [](const Feel& feel) { return double(feel.accent); },
                   [](Feel& feel, double value) {
                     feel.accent = AccentShape(placeIn(value, kAccents.size()));
                   }},
     share<Feel, &Feel::accentDepth>(percent("feel.accent-depth", "Accent depth", 0, 90, 0,
-                                            "How much softer what is not accented is struck")),
+                                            "How much softer what is not accented is played")),
     share<Feel, &Feel::grooveTiming>(percent("feel.groove-timing", "Its timing", 0, 150, 100,
                                              "How much of the feel's timing is laid on")),
     share<Feel, &Feel::grooveLevel>(percent("feel.groove-accents", "Its accents", 0, 150, 100,

@@ -382,7 +382,8 @@ void Engine::show(const float* left, const float* right, int frames) {
     m_peakLeft.store(peakLeft, std::memory_order_relaxed);
   if (peakRight > m_peakRight.load(std::memory_order_relaxed))
     m_peakRight.store(peakRight, std::memory_order_relaxed);
-  m_shownGain.store(m_limiter.gain(), std::memory_order_relaxed);
+  if (m_limiter.gain() < m_shownGain.load(std::memory_order_relaxed))
+    m_shownGain.store(m_limiter.gain(), std::memory_order_relaxed);
   EngineFrames position = m_playing ? m_position - EngineFrames(m_ready) : m_position;
   std::int64_t pass = m_pass;
   if (m_current >= 0) {

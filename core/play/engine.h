@@ -122,7 +122,10 @@ public:
   [[nodiscard]] std::array<float, 2> takePeaks();
   /// The largest level of a patch since the last call.
   [[nodiscard]] float takeLevel(int patch);
-  [[nodiscard]] float limiterGain() const { return m_shownGain.load(std::memory_order_relaxed); }
+  /// The limiter's smallest gain since the last call; 1: it did nothing.
+  [[nodiscard]] float takeLimiterGain() {
+    return m_shownGain.exchange(1, std::memory_order_relaxed);
+  }
   /// What comes in. Read by one thread.
   [[nodiscard]] InputLine& input() { return m_input; }
   /// Frames by which what is heard is behind what is played: processors that look ahead, and the

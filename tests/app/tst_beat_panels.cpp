@@ -164,7 +164,7 @@ private slots:
     QVERIFY(m_services->document.history().place() <= steps + 1); // one step while figures move
     // Touched, it stays.
     choice().chooseOne(partOf("bass"), hits().front());
-    choice().change("Tune a pin", [](Hit& hit) { hit.tune.value += 1; });
+    choice().change("Tune a hit", [](Hit& hit) { hit.tune.value += 1; });
     const auto touched = hits();
     emit slide(stage(), "Register from")->changed(28, true);
     QVERIFY(hits() == touched);

@@ -270,7 +270,7 @@ private slots:
     emit slide(stage(), "Own length")->changed(1.5, true);
     QCOMPARE(*meetingOf(*pattern()), wholeBeats(48)); // of four bars
     EVENTUALLY(strip->grab().toImage() != before);    // bars are compared a little after an edit
-    command(stage(), "Write lanes of their own length out");
+    command(stage(), "Write ribbons of their own length out");
     QCOMPARE(lane().length, Beats(0));
     QVERIFY(!lane().hits.empty());
   }

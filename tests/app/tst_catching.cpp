@@ -304,7 +304,7 @@ private slots:
     QCOMPARE(m_services->player.liveSound().device()->blockFrames(), 512);
     EVENTUALLY(m_services->player.engine().input().frames() > 4800);
     bool shown = false;
-    for (auto* label : devices.findChildren<QLabel*>())
+    for (auto* label : devices.findChildren<Label*>())
       shown = shown || label->text().contains("Simulated microphone");
     QVERIFY(shown);
     QTest::keyClick(&devices, Qt::Key_Escape);

@@ -246,6 +246,24 @@ private slots:
     EVENTUALLY(m_services->player.engine().sounding() == 0);
   }
 
+  void theLimiterSaysHowMuchItTurnsDown() {
+    Player& player = m_services->player;
+    player.openSound({OutputChoice::Simulated});
+    const Key* kick = keyAt(m_services->document.project(), Row::Floor, 0, 0);
+    QVERIFY(kick);
+    player.playKey(kick->id, 0.8);
+    EVENTUALLY(player.peaks()[0] > 0.01f);
+    QCOMPARE(player.limited().value, 0.0); // the kit leaves room
+    Project loud = withKeyChanged(m_services->document.project(), kick->id,
+                                  [](Key& key) { key.level = Decibels(12); });
+    m_services->document.edit("Too loud", std::move(loud));
+    double most = 0;
+    player.playKey(kick->id, 1);
+    EVENTUALLY((most = std::max(most, player.limited().value)) > 3);
+    QVERIFY(most < 20);
+    EVENTUALLY_IS(player.limited().value, 0.0); // and rests again
+  }
+
   void auditionPlaysBesideTheBeatAndEnds() {
     m_services->player.openSound({OutputChoice::Simulated});
     m_services->sources.importFiles({writeLoop("hear.wav", 100, 8)});

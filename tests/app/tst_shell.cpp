@@ -138,7 +138,7 @@ private slots:
     auto* drawer = m_window->findChild<NotesDrawer*>();
     const auto texts = [&] {
       QStringList out;
-      for (auto* label : drawer->findChildren<QLabel*>())
+      for (auto* label : drawer->findChildren<Label*>())
         if (label->isVisibleTo(drawer)) out << label->text();
       return out.join('\n');
     };
@@ -256,8 +256,8 @@ private slots:
 
   void messagesStandUntilClosed() {
     emit m_services->message("The tide is out.", true);
-    QLabel* shown = nullptr;
-    for (auto* label : m_window->findChildren<QLabel*>())
+    Label* shown = nullptr;
+    for (auto* label : m_window->findChildren<Label*>())
       if (label->text() == "The tide is out.") shown = label;
     QVERIFY(shown && shown->isVisible());
     for (auto* each : m_window->findChildren<QAbstractButton*>())

@@ -57,7 +57,7 @@ private slots:
     row("stretch to hits", finding::HeardStretch{"quay", 30, FitMethod::Respace}, "+30 % of length",
         "re-spacing would leave its attacks", "Re-space it");
     row("wobble", finding::HeardWobble{"quay", 9}, "+9 % of length", "heard as a wobble",
-        "Half as straight, no pins");
+        "Half as straight, nothing held");
     row("order", finding::OldOrder{"quay", "night", 0.08}, "0.08 new",
         "In night, slices of quay come nearly", "Reorder the slices");
     row("rub", finding::KickRubs{"night", "kick", "bass", 1.04, 0.62, Hertz(54.5), "G#1"},

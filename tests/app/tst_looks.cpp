@@ -1,0 +1,200 @@
+// What holds on every screen: contrast of what is written, a name for every control, a palette that
+// changes at once.
+#include "app/demo_window.h"
+#include "app/screen_texts.h"
+#include "patience.h"
+
+#include <QAccessible>
+#include <QSettings>
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+namespace {
+
+struct Screen {
+  Stage stage;
+  const char* panel;
+};
+constexpr Screen kScreens[] = {
+    {Stage::Crate, "beat/lantern row"},
+    {Stage::Crate, "papers"},
+    {Stage::Crate, "service"},
+    {Stage::Cut, "lantern row/sound"},
+    {Stage::Cut, "lantern row/edges"},
+    {Stage::Cut, "lantern row/playing"},
+    {Stage::Cut, "pier nine break/treat"},
+    {Stage::Cut, "lantern row/match"},
+    {Stage::Cut, "lantern row/out"},
+    {Stage::Keys, "kick/level"},
+    {Stage::Keys, "kick/envelope"},
+    {Stage::Keys, "kick/filters"},
+    {Stage::Keys, "kick/layers"},
+    {Stage::Keys, "takes"},
+    {Stage::Keys, "catch"},
+    {Stage::Keys, "controllers"},
+    {Stage::Beat, "feel"},
+    {Stage::Beat, "pins"},
+    {Stage::Beat, "break"},
+    {Stage::Beat, "bass"},
+    {Stage::Beat, "change"},
+    {Stage::Beat, "room"},
+    {Stage::Song, ""},
+    {Stage::Print, ""},
+};
+
+/// The colour that most of a box has: what a text in it stands on.
+QColor groundIn(const QImage& picture, const QRectF& box) {
+  std::map<QRgb, int> counts;
+  const QRect area = box.toAlignedRect().intersected(picture.rect());
+  for (int y = area.top(); y <= area.bottom(); ++y)
+    for (int x = area.left(); x <= area.right(); ++x) ++counts[picture.pixel(x, y)];
+  QRgb most = 0;
+  int count = 0;
+  for (const auto& [colour, times] : counts)
+    if (times > count) {
+      most = colour;
+      count = times;
+    }
+  return QColor(most);
+}
+
+} // namespace
+
+class TestLooks : public QObject, DemoWindow {
+  Q_OBJECT
+
+  void showScreen(const Screen& screen) {
+    m_window->showStage(screen.stage);
+    if (*screen.panel) QVERIFY2(m_window->showPanel(screen.stage, screen.panel), screen.panel);
+    settle();
+    (void)m_window->grab(); // lays everything out
+    settle();
+  }
+
+private slots:
+  void initTestCase() { prepare(); }
+  void init() { QVERIFY(openDemo()); }
+  void cleanup() {
+    theme::apply(*qApp, false, 1.0);
+    closeDemo();
+  }
+
+  void whatIsWrittenCanBeRead_data() {
+    QTest::addColumn<bool>("day");
+    QTest::newRow("dusk") << false;
+    QTest::newRow("daylight") << true;
+  }
+
+  /// WCAG 2.1, 1.4.3: text at least 4.5 : 1; what cannot be used now is exempt.
+  void whatIsWrittenCanBeRead() {
+    QFETCH(bool, day);
+    theme::setDaylight(*qApp, day);
+    int read = 0;
+    QStringList bad;
+    for (const auto& screen : kScreens) {
+      showScreen(screen);
+      const QImage picture = m_window->grab().toImage();
+      for (const auto& text : textsOf(*m_window)) {
+        const QWidget* at = m_window->childAt(text.box.center().toPoint());
+        if (at && !at->isEnabled()) continue;
+        ++read;
+        const QColor ground = groundIn(picture, text.box);
+        const double contrast = theme::contrast(text.ink, ground);
+        if (contrast < 4.5)
+          bad << QString("%1 %2: \"%3\" %4 on %5: %6")
+                     .arg(int(screen.stage))
+                     .arg(screen.panel, text.text, text.ink.name(), ground.name())
+                     .arg(contrast, 0, 'f', 2);
+      }
+    }
+    bad.removeDuplicates();
+    for (const auto& each : bad) qWarning("%s", qPrintable(each));
+    QVERIFY(bad.isEmpty());
+    QVERIFY(read > 2000);
+  }
+
+  /// WCAG 2.1, 1.4.11: marks at least 3 : 1. What is mixed for marks is computed here as it is
+  /// where they are drawn.
+  void marksCanBeSeen() {
+    for (const auto& c : {theme::dusk(), theme::daylight()})
+      for (const QColor& ground : {c.ground, c.panel, c.raised}) {
+        for (const QColor& mark : {c.brass, c.mint, c.coral, c.slate, c.lilac, c.text, c.quiet})
+          QVERIFY2(theme::contrast(mark, ground) >= 3.0, qPrintable(mark.name() + ground.name()));
+      }
+  }
+
+  void everyControlHasRoleNameAndState() {
+    int seen = 0;
+    QStringList bad;
+    for (const auto& screen : kScreens) {
+      showScreen(screen);
+      std::vector<QAccessibleInterface*> open{
+          QAccessible::queryAccessibleInterface(m_window.get())};
+      while (!open.empty()) {
+        QAccessibleInterface* each = open.back();
+        open.pop_back();
+        for (int i = 0; i < each->childCount(); ++i)
+          if (auto* child = each->child(i)) open.push_back(child);
+        auto* widget = qobject_cast<QWidget*>(each->object());
+        if (!widget || !widget->isVisible() || widget->focusPolicy() == Qt::NoFocus) continue;
+        ++seen;
+        const QString name = each->text(QAccessible::Name);
+        const QString who = QString("%1 %2: %3 \"%4\"")
+                                .arg(int(screen.stage))
+                                .arg(screen.panel, widget->metaObject()->className(), name);
+        if (name.isEmpty()) bad << who + " has no name";
+        if (each->role() == QAccessible::NoRole) bad << who + " has no role";
+        if (qobject_cast<QAbstractButton*>(widget) && each->role() == QAccessible::Client)
+          bad << who + " is no button";
+        if (each->state().disabled == widget->isEnabled()) bad << who + " hides that it is off";
+        if (auto* button = qobject_cast<QAbstractButton*>(widget);
+            button && button->isCheckable() && each->state().checked != button->isChecked())
+          bad << who + " hides that it is on";
+        if (auto* slide = qobject_cast<Slide*>(widget)) {
+          auto* value = each->valueInterface();
+          if (each->role() != QAccessible::Slider || !value)
+            bad << who + " is no slider";
+          else if (value->currentValue().toDouble() != slide->value())
+            bad << who + " hides its figure";
+        }
+      }
+    }
+    bad.removeDuplicates();
+    for (const auto& each : bad) qWarning("%s", qPrintable(each));
+    QVERIFY(bad.isEmpty());
+    QVERIFY(seen > 400);
+  }
+
+  void thePaletteChangesAtOnce() {
+    const auto picture = [&](Stage stage) {
+      m_window->showStage(stage);
+      settle();
+      (void)m_window->grab();
+      return m_window->view(stage).grab().toImage();
+    };
+    std::vector<QImage> changed;
+    for (int s = 0; s < 6; ++s) (void)picture(Stage(s)); // all is painted once, in dusk
+    command(*m_window, "Dusk or daylight");
+    QVERIFY(theme::isDaylight());
+    EVENTUALLY(!m_services->meter.measure().barLoudness.empty());
+    for (int s = 0; s < 6; ++s) changed.push_back(picture(Stage(s)));
+    closeDemo();
+    theme::apply(*qApp, true, 1.0); // as the next start has it
+    QVERIFY(openDemo());
+    EVENTUALLY(!m_services->meter.measure().barLoudness.empty());
+    for (int s = 0; s < 6; ++s) {
+      const QImage fresh = picture(Stage(s));
+      QCOMPARE(fresh.size(), changed[std::size_t(s)].size());
+      int differ = 0;
+      for (int y = 0; y < fresh.height(); ++y)
+        for (int x = 0; x < fresh.width(); ++x)
+          differ += fresh.pixel(x, y) != changed[std::size_t(s)].pixel(x, y);
+      QVERIFY2(differ < 200, qPrintable(QString("stage %1: %2 pixels").arg(s).arg(differ)));
+    }
+    QVERIFY(QSettings().value("daylight").toBool()); // and it stays
+  }
+};
+
+QTEST_MAIN(TestLooks)
+#include "tst_looks.moc"
