@@ -14,6 +14,16 @@ std::string counted(std::size_t n, const char* one, const char* many) {
 }
 
 NoteWords saying(const finding::LevelsApart& found) {
+  if (found.job != SliceJob::Tones) {
+    const std::string drum = found.job == SliceJob::Kick    ? "kick"
+                             : found.job == SliceJob::Snare ? "snare"
+                                                            : "hat";
+    return {figureText("+%.1f LU", found.lu),
+            "In " + found.source + ", the " + drum + " of " + found.loudest +
+                " stands out over the usual one, " + found.quietest +
+                ". Softer ones are left alone: that is the playing.",
+            "Bring it down"};
+  }
   return {figureText("%.1f LU apart", found.lu),
           "In " + found.source + ", cut " + found.loudest + " is the loudest and cut " +
               found.quietest + " the quietest. Keep it if that is the playing.",
@@ -113,15 +123,10 @@ NoteWords saying(const finding::NoPermission& found) {
   const std::string missing = found.recording && found.composition ? "no permission is recorded"
                               : found.recording ? "no permission for the recording is recorded"
                                                 : "no permission for the composition is recorded";
-  const char* action = "Mark as asked";
-  if (found.heard.value > 0)
-    return {figureText("%.1f s unrecorded", found.heard.value),
-            found.source + " is heard in the song and " + missing +
-                ". There is no safe number of seconds; ask, and ask someone who knows your law.",
-            action};
-  return {"No permission recorded",
-          found.source + ": " + missing + ". Note it now, while you know where it came from.",
-          action};
+  return {figureText("%.1f s unrecorded", found.heard.value),
+          found.source + " is heard in the song and " + missing +
+              ". There is no safe number of seconds; ask, and ask someone who knows your law.",
+          "Open its record"};
 }
 
 } // namespace

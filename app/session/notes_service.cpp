@@ -31,6 +31,7 @@ void NotesService::refresh() {
 }
 
 void NotesService::doNote(const Note& note) {
+  if (note.opens != 0) emit recordWanted(note.opens);
   if (note.fix)
     m_document.edit(QString::fromStdString(wordsOf(note.finding).action),
                     note.fix(m_document.project()));

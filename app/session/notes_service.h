@@ -13,7 +13,7 @@ public:
   NotesService(Document& document, JobService& jobs);
 
   [[nodiscard]] const std::vector<Note>& notes() const { return m_notes; }
-  /// Does what a note offers, if it offers something.
+  /// Does what a note offers, or opens the record that it is about.
   void doNote(const Note& note);
   /// It is not shown again in this beat.
   void dismissNote(const Note& note);
@@ -22,6 +22,8 @@ public:
 
 signals:
   void changed();
+  /// The rights and origin of a source are to be seen and written.
+  void recordWanted(Id source);
 
 private:
   void refresh();

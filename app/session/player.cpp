@@ -64,7 +64,13 @@ void Player::setAudition(const Audition& audition) {
   refresh();
 }
 
+void Player::setTrial(ProjectPtr trial) {
+  m_trial = std::move(trial);
+  refresh();
+}
+
 void Player::refresh() {
+  const Project& played = m_trial ? *m_trial : m_document.project();
   std::vector<BakeOrder> wanted;
   CompileOptions options;
   options.audition = m_audition;
@@ -75,9 +81,9 @@ void Player::refresh() {
     return m_bakeCache.find(order.name);
   };
   m_pattern = m_document.selection().pattern;
-  m_score = std::make_shared<Score>(m_plays == Plays::Song
-                                        ? compileSong(m_document.project(), options)
-                                        : compilePattern(m_document.project(), m_pattern, options));
+  m_score =
+      std::make_shared<Score>(m_plays == Plays::Song ? compileSong(played, options)
+                                                     : compilePattern(played, m_pattern, options));
   m_bakeCache.want(std::move(wanted));
   m_engine.setScore(m_score);
 }

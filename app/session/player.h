@@ -35,6 +35,8 @@ public:
   /// Only the first bars of the pattern go round. @param bars  0: all
   void setPracticeBars(int bars);
   void setAudition(const Audition& audition);
+  /// Another project is played in place of the document's; null: the document's again.
+  void setTrial(ProjectPtr trial);
   /// Asked at every score for how what comes in is heard.
   void setMonitor(std::function<Monitor()> monitor) { m_monitor = std::move(monitor); }
   /// Compiles anew.
@@ -90,6 +92,7 @@ private:
   int m_practiceBars = 0;
   Id m_pattern = 0; ///< of the score
   Audition m_audition;
+  ProjectPtr m_trial; ///< null: the document is played
   std::function<Monitor()> m_monitor;
   std::array<float, 2> m_peaks{};
   Decibels m_limited{0};

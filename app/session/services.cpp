@@ -9,7 +9,7 @@ constexpr int kPollMs = 33, kWatchMs = 500;
 Services::Services() {
   for (Service* each : std::initializer_list<Service*>{
            &document, &jobs, &crate, &player, &transport, &catching, &recorder, &hand, &controllers,
-           &notes, &meter, &auditions, &sifter, &reel, &sources, &files, &printing})
+           &notes, &noteTrial, &meter, &auditions, &sifter, &reel, &sources, &files, &printing})
     connect(each, &Service::message, this, &Service::message);
   connect(&files, &Files::opened, &sources, &SourceService::analyseWaiting);
   connect(&m_pollTimer, &QTimer::timeout, this, &Services::poll);

@@ -10,6 +10,7 @@
 #include "session/document.h"
 #include "session/files.h"
 #include "session/job_service.h"
+#include "session/note_trial.h"
 #include "session/notes_service.h"
 #include "session/peaks_cache.h"
 #include "session/phrase_service.h"
@@ -45,6 +46,7 @@ public:
   DeckHand hand{document, player, recorder};
   ControllerService controllers{document, player, transport, hand};
   NotesService notes{document, jobs};
+  NoteTrial noteTrial{document, jobs, player, transport};
   SongMeter meter{document, jobs, player};
   Auditions auditions{document, jobs, player, transport, meter};
   PhraseService sifter{document, jobs, auditions, catching};

@@ -53,7 +53,8 @@ MainWindow::MainWindow(Services& services) : m_services(services), m_root(new Pa
                     m_root);
   m_deck->setObjectName(QStringLiteral("deck"));
   m_handBar = new PerformanceBar(*m_root, services.hand, m_root);
-  m_drawer = new NotesDrawer(*m_root, services.notes, services.document, m_root);
+  m_drawer =
+      new NotesDrawer(*m_root, services.notes, services.noteTrial, services.document, m_root);
   m_stack = new QStackedWidget(m_root);
   makeStages();
 
@@ -83,6 +84,11 @@ MainWindow::MainWindow(Services& services) : m_services(services), m_root(new Pa
   auto* crate = static_cast<CrateStage*>(m_views[std::size_t(Stage::Crate)]);
   connect(crate, &CrateStage::demoWanted, &services.files, &Files::startDemo);
   connect(crate, &CrateStage::tourWanted, this, &MainWindow::startTour);
+  connect(&services.notes, &NotesService::recordWanted, this, [this](Id source) {
+    showStage(Stage::Crate);
+    m_root->selectSource(source);
+    (void)showPanel(Stage::Crate, QStringLiteral("papers"));
+  });
   connect(m_tourBar, &TourBar::stageWanted, this, &MainWindow::showStage);
   connect(&services.transport, &Transport::stopped, this, &MainWindow::playWhatIsShown);
   addCommands();

@@ -2,13 +2,13 @@
 #include "session/document.h"
 #include "session/music_text.h"
 
+#include "shell/note_card.h"
 #include "shell/notes_strip.h"
 #include "shell/rail.h"
 #include "theme/theme.h"
 #include "widgets/button.h"
 #include "widgets/label.h"
 #include "widgets/tabs.h"
-#include "words/note_words.h"
 
 #include <QHBoxLayout>
 #include <QSettings>
@@ -18,63 +18,6 @@
 namespace tuvvo {
 
 using theme::px;
-
-/// One note: a tone-coloured edge, the figure, the reason, what to do.
-class NoteCard : public QWidget {
-public:
-  NoteCard(NotesService& notes, QWidget* parent) : QWidget(parent) {
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(px(14), px(10), px(10), px(10));
-    column->setSpacing(px(5));
-    m_figure = new Label(theme::Type::Title, theme::Ink::Text, this);
-    m_reason = new Label(theme::Type::Small, theme::Ink::Quiet, this);
-    m_figure->setWraps(true);
-    m_reason->setWraps(true);
-    column->addWidget(m_figure);
-    column->addWidget(m_reason);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(px(6));
-    m_act = new Button(QString(), NotesDrawer::tr("Does it; can be undone"), this);
-    row->addWidget(m_act);
-    row->addStretch();
-    auto* dismiss = new Button(NotesDrawer::tr("Dismiss"),
-                               NotesDrawer::tr("Do not say this again; can be undone"), this);
-    row->addWidget(dismiss);
-    column->addLayout(row);
-    connect(m_act, &QAbstractButton::clicked, &notes, [this, &notes] { notes.doNote(m_note); });
-    connect(dismiss, &QAbstractButton::clicked, &notes,
-            [this, &notes] { notes.dismissNote(m_note); });
-  }
-
-  /// Notes come after every step of a drag; labels lay themselves out only for a new text.
-  void show(const Note& note) {
-    m_note = note;
-    m_tone = note.tone == Note::Tone::Trouble ? theme::Ink::Coral
-             : note.tone == Note::Tone::Taste ? theme::Ink::Brass
-                                              : theme::Ink::Mint;
-    const NoteWords words = wordsOf(note.finding);
-    m_figure->setText(QString::fromStdString(words.figure));
-    m_reason->setText(QString::fromStdString(words.reason));
-    m_act->setSaid(QString::fromStdString(words.action), m_act->toolTip());
-    setAccessibleName(m_figure->text() + QStringLiteral(". ") + m_reason->text());
-  }
-
-protected:
-  void paintEvent(QPaintEvent*) override {
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    p.setPen(Qt::NoPen);
-    p.setBrush(theme::colours().raised);
-    p.drawRoundedRect(rect(), 6, 6);
-    p.fillRect(QRect(0, 4, 3, height() - 8), theme::ink(m_tone));
-  }
-
-private:
-  Note m_note;
-  theme::Ink m_tone = theme::Ink::Brass;
-  Label *m_figure, *m_reason;
-  Button* m_act;
-};
 
 namespace {
 
@@ -136,8 +79,9 @@ QStringList lineageOf(const Project& project, const Key& key) {
   return lines;
 }
 
-NotesDrawer::NotesDrawer(Panel& host, NotesService& notes, Document& document, QWidget* parent)
-    : Panel(host, parent), m_notes(notes), m_document(document) {
+NotesDrawer::NotesDrawer(Panel& host, NotesService& notes, NoteTrial& trial, Document& document,
+                         QWidget* parent)
+    : Panel(host, parent), m_notes(notes), m_trial(trial), m_document(document) {
   setAccessibleName(tr("Notes"));
   m_open = QSettings().value(QStringLiteral("notes open"), false).toBool();
   const std::array<QString, 3> names{tr("Notes"), tr("Lineage"), tr("Steps")};
@@ -187,6 +131,7 @@ NotesDrawer::NotesDrawer(Panel& host, NotesService& notes, Document& document, Q
 }
 
 void NotesDrawer::setStage(Stage stage) {
+  if (stage != m_stage) m_allShown = false;
   m_stage = stage;
   refresh(Page::Notes);
 }
@@ -290,7 +235,10 @@ std::vector<const Note*> NotesDrawer::notesHere() const {
 /// A line for each card, and what stands under them.
 QStringList NotesDrawer::noteLines() const {
   QStringList lines, elsewhere;
-  for (const Note* note : notesHere()) lines << QString::fromStdString(note->id);
+  const auto here = notesHere();
+  for (std::size_t i = 0; i < shownOf(here.size()); ++i)
+    lines << QString::fromStdString(here[i]->id);
+  if (here.size() > std::size_t(lines.size())) lines << QString::number(here.size());
   if (lines.isEmpty()) lines << tr("Nothing to say about this stage.");
   for (int s = 0; s < 6; ++s) {
     const auto count =
@@ -303,13 +251,27 @@ QStringList NotesDrawer::noteLines() const {
   return lines;
 }
 
+std::size_t NotesDrawer::shownOf(std::size_t notes) const {
+  return m_allShown ? notes : std::min(notes, kMostShown);
+}
+
 void NotesDrawer::addNotes() {
-  const auto here = qsizetype(notesHere().size());
-  for (qsizetype i = 0; i < here; ++i) {
-    m_cards.push_back(new NoteCard(m_notes, this));
+  const std::size_t here = notesHere().size(), shown = shownOf(here);
+  for (std::size_t i = 0; i < shown; ++i) {
+    m_cards.push_back(new NoteCard(m_notes, m_trial, this));
     m_column->addWidget(m_cards.back());
   }
-  for (qsizetype i = here; i < m_lines.size(); ++i) addText(m_lines[i], true);
+  qsizetype line = qsizetype(shown);
+  if (shown < here) {
+    auto* more = new Button(tr("%1 more").arg(here - shown), tr("Show every note of this stage"));
+    connect(more, &QAbstractButton::clicked, this, [this] {
+      m_allShown = true;
+      refresh(Page::Notes);
+    });
+    m_column->addWidget(more);
+    ++line;
+  }
+  for (; line < m_lines.size(); ++line) addText(m_lines[line], true);
 }
 
 void NotesDrawer::addLineage() {

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "panel/panel.h"
+#include "session/note_trial.h"
 #include "session/notes_service.h"
 
 #include <QScrollArea>
@@ -21,7 +22,9 @@ class NotesDrawer : public Panel {
   Q_OBJECT
 public:
   enum class Page { Notes, Lineage, History };
-  NotesDrawer(Panel& host, NotesService& notes, Document& document, QWidget* parent);
+  static constexpr std::size_t kMostShown = 5; ///< the rest is behind a count
+  NotesDrawer(Panel& host, NotesService& notes, NoteTrial& trial, Document& document,
+              QWidget* parent);
   void setStage(Stage stage);
   void setPage(Page page);
   /// Open where the person wants it and there is room; notes that have nothing to say stay folded.
@@ -36,6 +39,7 @@ protected:
 private:
   [[nodiscard]] std::vector<const Note*> notesHere() const;
   [[nodiscard]] QStringList noteLines() const;
+  [[nodiscard]] std::size_t shownOf(std::size_t notes) const;
   [[nodiscard]] QStringList lines() const;
   void refresh(Page page);
   void refreshFold();
@@ -46,10 +50,11 @@ private:
   void addText(const QString& text, bool quiet);
 
   NotesService& m_notes;
+  NoteTrial& m_trial;
   Document& m_document;
   Stage m_stage = Stage::Crate;
   Page m_page = Page::Notes;
-  bool m_open = false, m_narrow = false;
+  bool m_open = false, m_narrow = false, m_allShown = false;
   QWidget *m_strip, *m_whole; ///< one of them is shown
   std::array<StripTab*, 3> m_folded{};
   Tabs* m_tabs;

@@ -16,10 +16,15 @@ namespace tuvvo {
 namespace {
 
 // Common practice, no source, each of them.
-constexpr double kInAttackS = 0.025;         // a start so soon after an attack has cut through it
-constexpr double kClearOfAttackS = 0.0015;   // nearer than this it is still before it
+constexpr double kInAttackS = 0.025;       // a start so soon after an attack has cut through it
+constexpr double kClearOfAttackS = 0.0015; // nearer than this it is still before it
+constexpr double kSnapS = 0.012;
+constexpr double kHitS = 0.1;
+constexpr float kSnap = 2; // it rises by so much within that time, and to so much of all: 6 dB
 constexpr double kDeadAirS = 0.030;          // that a player feels as lateness
 constexpr double kDeadAirDb = -50;           // under the slice's own peak
+constexpr double kJumpS = 0.01;              // after dead air it jumps; what swells begins softly
+constexpr float kJump = 0.1f;                // of the slice's peak, −20 dB
 constexpr float kClick = 0.02f;              // a step from silence that ticks, −34 dBFS
 constexpr double kHeardStretch[] = {12, 25}; // per cent: of tones, of hits
 constexpr double kHeardLocal = 8;            // per cent, between two held places
@@ -42,6 +47,21 @@ std::function<Project(const Project&)> startsMoved(Id source, std::map<Id, Frame
   };
 }
 
+/// The largest sample of all channels between two times.
+float peakBetween(const Sound& sound, double fromS, double toS) {
+  const Frames from(std::max<std::int64_t>(0, toFrames(Seconds(fromS), sound.rate()).value)),
+      to(std::min(sound.frames().value, toFrames(Seconds(toS), sound.rate()).value));
+  return to > from ? peakOf(sound, from, to) : 0;
+}
+
+/// A hit that is struck or plucked; what swells loses nothing by a later start.
+bool snaps(const Sound& sound, const Onset& onset) {
+  const double at = onset.at.value, from = at - 0.003;
+  const float first = peakBetween(sound, from, at + kSnapS);
+  return first >= kSnap * peakBetween(sound, from - kSnapS, from) &&
+         first * kSnap >= peakBetween(sound, at, at + kHitS);
+}
+
 void attackNote(const Source& source, std::vector<Note>& notes) {
   if (!source.heard) return;
   std::map<Id, Frames> better;
@@ -53,7 +73,8 @@ void attackNote(const Source& source, std::vector<Note>& notes) {
              std::lower_bound(onsets.begin(), onsets.end(), at - kInAttackS,
                               [](const Onset&o, double from) { return o.at.value < from; });
          onset != onsets.end() && onset->at.value < at; ++onset)
-      if (at - onset->at.value > kClearOfAttackS) better[cut.id] = toFrames(onset->cut, rate);
+      if (at - onset->at.value > kClearOfAttackS && snaps(*source.sound, *onset))
+        better[cut.id] = toFrames(onset->cut, rate);
   }
   if (better.empty()) return;
   Note note = noteOf(source, "attacks");
@@ -109,6 +130,9 @@ void deadAirNote(const Source& source, std::vector<Note>& notes) {
     while (at < cut.end.value && quiet(at)) ++at;
     const double air = double(at - cut.start.value) / rate;
     if (air < kDeadAirS) continue;
+    const double from = double(at) / rate;
+    if (peakBetween(sound, from, from + kJumpS) < kJump * peakOf(sound, cut.start, cut.end))
+      continue;
     longest = std::max(longest, air);
     better[cut.id] = Frames(std::max(cut.start.value, at - toWhole<std::int64_t>(0.001 * rate)));
   }

@@ -8,13 +8,17 @@
 
 namespace tuvvo {
 
+/// What a slice is for, by the first hit that was heard in it.
+enum class SliceJob { Kick, Snare, Hat, Tones };
+
 /// Names are those that the project gives its sources, patterns, sections and keys.
 namespace finding {
 
-/// Slices of a source differ in loudness.
+/// Slices of a source that do the same job differ in loudness.
 struct LevelsApart {
   std::string source;
-  double lu = 0; ///< between the loudest and the quietest
+  SliceJob job = SliceJob::Tones;
+  double lu = 0; ///< between the loudest and the quietest; of drums, and the usual one
   std::string loudest, quietest;
 };
 

@@ -192,7 +192,9 @@ Project withKickTuned(Project project, const FreeSpace& room) {
 }
 
 Project withKickShortened(Project project, const FreeSpace& room) {
-  const double beats = room.bassAfter > 0 ? room.bassAfter : room.freeBeats;
+  const bool bassFirst =
+      room.bassAfter > 0 && (room.freeBeats <= 0 || room.bassAfter < room.freeBeats);
+  const double beats = bassFirst ? room.bassAfter : room.freeBeats;
   const double ms = std::clamp(beats * 0.9 * 60'000 / project.tempo.value, 40.0, 10'000.0);
   return withKeyChanged(std::move(project), room.keys.kick, [&](Key& key) {
     key.envelope.hold = Milliseconds(ms / 2);
@@ -247,11 +249,18 @@ Project withBassDucked(Project project, const FreeSpace& room) {
 void addFreeSpaceNotes(const Project& project, std::vector<Note>& notes) {
   std::map<Id, LowSound> heard;
   std::set<std::pair<Id, Id>> said;
+  const auto rests = [&](const Section& section, const Key& key) {
+    const Part* part = findPart(project, key.part);
+    const auto& muted = section.mutedParts;
+    return !part || part->muted || std::find(muted.begin(), muted.end(), part->id) != muted.end();
+  };
   for (const auto& section : project.sections) {
     const PatternPtr pattern = findPattern(project, section.pattern);
     const auto pair = pattern ? lowPairOf(project, *pattern) : std::nullopt;
-    if (!pair || !said.insert({pair->kick, pair->bass}).second) continue;
+    if (!pair) continue;
     const Key *kick = findKey(project, pair->kick), *bass = findKey(project, pair->bass);
+    if (rests(section, *kick) || rests(section, *bass)) continue; // they are not heard together
+    if (!said.insert({pair->kick, pair->bass}).second) continue;
     const auto [sound, fresh] = heard.emplace(pair->kick, LowSound{});
     if (fresh) sound->second = analyseLow(project, *kick);
     const FreeSpace room = freeSpaceOf(project, *pattern, *pair, sound->second);
@@ -267,16 +276,17 @@ void addFreeSpaceNotes(const Project& project, std::vector<Note>& notes) {
       notes.push_back(std::move(note));
     };
     const double apart = std::abs(room.apart);
-    if (room.overlap >= kOverlapWorthSaying && apart >= kRubsFrom && apart <= kRubsTo)
+    const bool together = room.overlap >= kOverlapWorthSaying &&
+                          findPart(project, bass->part)->duck.by != kick->part; // else room is made
+    if (together && apart >= kRubsFrom && apart <= kRubsTo)
       add("rub:",
           finding::KickRubs{pattern->name, kickName, bassName, apart, room.overlap,
                             room.kick.fundamental, speltNote(room.bassNote, project.key)},
           [room](const Project& p) { return withKickTuned(p, room); });
-    else if (room.overlap >= kOverlapWorthSaying &&
-             findPart(project, bass->part)->duck.by != kick->part)
+    else if (together)
       add("low:", finding::LowsTogether{pattern->name, kickName, bassName, room.overlap},
           [room](const Project& p) { return withBassDucked(p, room); });
-    if (room.ringBeats > room.freeBeats && room.freeBeats > 0)
+    if (room.ringBeats > room.freeBeats && room.freeBeats > 0 && !kick->mono) // else it ends itself
       add("ring:", finding::KickRingsOn{kickName, room.ringBeats, room.freeBeats},
           [room](const Project& p) { return withKickShortened(p, room); });
   }

@@ -1,11 +1,10 @@
 #include "notes/notes.h"
 
-#include "base/convert.h"
-#include "cut/slicing.h"
 #include "model/edits.h"
-#include "model/resolved_source.h"
+#include "notes/bars_note.h"
 #include "notes/cut_notes.h"
 #include "notes/free_space.h"
+#include "notes/level_note.h"
 #include "notes/similarity_note.h"
 #include "play/bounce.h"
 
@@ -16,86 +15,27 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kSpreadWorthSaying = 4.0;   // LU; common practice, no source
-constexpr double kOffBarsWorthSaying = 0.06; // beats
-constexpr double kTempoGivenByLength = 0.04; // a loop's tempo may move this far to make whole bars
-
-void levelNote(const Project& project, const Source& source, LoudnessCache& loudness,
-               std::vector<Note>& notes) {
-  const auto keys = slicesOf(project, source.id);
-  const LevelSpread spread = levelSpread(project, keys, LevelBy::Whole, loudness);
-  if (spread.lu < kSpreadWorthSaying) return;
-  Note note;
-  note.id = "levels:" + source.hash;
-  note.stage = Stage::Cut;
-  note.tone = spread.lu > 10 ? Note::Tone::Trouble : Note::Tone::Taste;
-  note.finding = finding::LevelsApart{source.name, spread.lu, spread.loudest, spread.quietest};
-  note.fix = [id = source.id, &loudness](const Project& p) {
-    return withLevelsMatched(p, slicesOf(p, id), {}, loudness);
-  };
-  notes.push_back(std::move(note));
-}
-
-void barsNote(const Source& source, std::vector<Note>& notes) {
-  const auto grid = gridOf(source);
-  if (!grid || !source.sound) return;
-  const double duration = source.sound->duration().value - grid->downbeat.value;
-  const double beats = duration * grid->tempo.value / 60;
-  const double bars = beats / grid->meter, whole = std::round(bars);
-  if (bars < 0.6 || bars > 33 || whole < 1) return;
-  if (std::abs(bars - whole) * grid->meter < kOffBarsWorthSaying) return;
-  Note note;
-  note.id = "bars:" + source.hash;
-  note.stage = Stage::Cut;
-  note.tone = Note::Tone::Taste;
-  const double wholeTempo = 60 * whole * grid->meter / duration;
-  if (ResolvedSource(source).steady() &&
-      std::abs(wholeTempo / grid->tempo.value - 1) < kTempoGivenByLength) {
-    note.finding = finding::TempoOfWholeBars{source.name, bars, grid->tempo, Bpm(wholeTempo)};
-    note.fix = [id = source.id, wholeTempo](const Project& p) {
-      return withSourceChanged(p, id, [&](Source& s) { s.corrections.tempo = Bpm(wholeTempo); });
-    };
-  } else {
-    const double full = std::max(1.0, std::floor(bars + 0.02));
-    note.finding = finding::EndsOffBars{source.name, bars, toWhole<int>(full)};
-    note.fix = [id = source.id, full](const Project& p) {
-      const Source* s = findSource(p, id);
-      if (!s) return p;
-      CutSettings byBeats = s->cutting;
-      byBeats.mode = CutMode::Beats;
-      byBeats.perBeat = 1;
-      auto cuts = cutSource(*s, byBeats);
-      const auto g = gridOf(*s);
-      const Hertz rate = s->sound->rate();
-      const double endS = g->downbeat.value + full * g->meter * 60 / g->tempo.value;
-      std::erase_if(cuts, [&](const Cut& cut) {
-        const double at = toSeconds(cut.start, rate).value;
-        return at < g->downbeat.value - 0.01 || at > endS - 0.02;
-      });
-      if (!cuts.empty()) cuts.back().end = std::min(cuts.back().end, toFrames(Seconds(endS), rate));
-      return withCuts(p, id, byBeats, std::move(cuts));
-    };
-  }
-  notes.push_back(std::move(note));
-}
-
+/// What is heard and not recorded as allowed. Whether it may be used is for the person to find out
+/// and to write down: the note leads to the record, and marks nothing by itself.
 void rightsNote(const Project& project, const Source& source, std::vector<Note>& notes) {
   const bool recording = source.provenance.recording == Permission::Unrecorded,
              composition = source.provenance.composition == Permission::Unrecorded;
   if (!recording && !composition) return;
   const Seconds heard = heardInSong(project, source.id);
+  if (heard.value <= 0) return;
   Note note;
   note.id = "rights:" + source.hash;
   note.stage = Stage::Print;
-  note.tone = heard.value > 0 ? Note::Tone::Trouble : Note::Tone::Taste;
+  note.tone = Note::Tone::Trouble;
   note.finding = finding::NoPermission{source.name, recording, composition, heard};
-  note.fix = [id = source.id](const Project& p) {
-    return withSourceChanged(p, id, [](Source& s) {
-      for (Permission* permission : {&s.provenance.recording, &s.provenance.composition})
-        if (*permission == Permission::Unrecorded) *permission = Permission::Asked;
-    });
-  };
+  note.opens = source.id;
   notes.push_back(std::move(note));
+}
+
+/// What is at stake: rights before a clash in the sound, that before a matter of taste.
+int stakeOf(const Note& note) {
+  if (std::holds_alternative<finding::NoPermission>(note.finding)) return 0;
+  return note.tone == Note::Tone::Trouble ? 1 : 2;
 }
 
 } // namespace
@@ -153,8 +93,8 @@ std::vector<Note> notesOf(const Project& project, LoudnessCache& loudness) {
   std::vector<Note> notes;
   for (const auto& source : project.sources) {
     if (source->kit) continue;
-    levelNote(project, *source, loudness, notes);
-    barsNote(*source, notes);
+    addLevelNote(project, *source, loudness, notes);
+    addBarsNote(*source, notes);
     addCutNotes(project, *source, notes);
     if (!source->recipe) rightsNote(project, *source, notes); // the others have their origin's
   }
@@ -162,7 +102,7 @@ std::vector<Note> notesOf(const Project& project, LoudnessCache& loudness) {
   addSimilarityNotes(project, notes);
   std::erase_if(notes, [&](const Note& note) { return project.dismissedNotes.contains(note.id); });
   std::stable_sort(notes.begin(), notes.end(),
-                   [](const Note& a, const Note& b) { return a.tone < b.tone; });
+                   [](const Note& a, const Note& b) { return stakeOf(a) < stakeOf(b); });
   return notes;
 }
 

@@ -22,9 +22,19 @@ void addSimilarityNotes(const Project& project, std::vector<Note>& notes) {
     const auto bars = barsAlike(project, *pattern);
     const bool hits = std::any_of(pattern->lanes.begin(), pattern->lanes.end(),
                                   [](const Lane& lane) { return !lane.hits.empty(); });
-    const bool same = std::all_of(bars.begin(), bars.end(), [](const BarSimilarity& bar) {
-      return bar.letter == 0 && bar.exact;
-    });
+    // What is not struck every time round differs by itself.
+    const bool changes =
+        std::any_of(pattern->lanes.begin(), pattern->lanes.end(), [&](const Lane& lane) {
+          const Beats round = lengthOf(*pattern, lane), all = lengthOf(*pattern);
+          return (round.value > 0 && all.value % round.value != 0) ||
+                 std::any_of(lane.hits.begin(), lane.hits.end(), [](const Hit& hit) {
+                   return hit.condition.chance < 1 || hit.condition.every > 1;
+                 });
+        });
+    const bool same =
+        !changes && std::all_of(bars.begin(), bars.end(), [](const BarSimilarity& bar) {
+          return bar.letter == 0 && bar.exact;
+        });
     if (!hits || !same) continue;
     Note note;
     note.id = "same:" + std::to_string(pattern->id);

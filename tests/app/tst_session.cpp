@@ -374,7 +374,7 @@ private slots:
     QCOMPARE(m.spectra.size(), project().parts.size());
   }
 
-  void aHushedNoteStaysSilentUntilUndone() {
+  void aDismissedNoteStaysSilentUntilUndone() {
     m_services->sources.importFiles({writeLoop("quiet.wav", 100, 8)});
     settle();
     QVERIFY(!m_services->notes.notes().empty());

@@ -198,7 +198,9 @@ private slots:
     l.project = said[0].fix(l.project);
     QVERIFY(notes(l.project).empty());
     // A kick that rings into the next one.
-    const Low ringing = low(60, 2500, 33 + 4);
+    Low ringing = low(60, 2500, 33 + 4);
+    QVERIFY(findKey(ringing.project, ringing.kick)->mono); // it would end itself
+    ringing.project = withKeyChanged(ringing.project, ringing.kick, [](Key& k) { k.mono = false; });
     bool rings = false;
     for (const auto& note : notes(ringing.project)) rings = rings || note.id.starts_with("ring:");
     QVERIFY(rings);

@@ -36,8 +36,10 @@ private slots:
       QTest::newRow(name) << std::move(found) << QString(figure) << QString(reason)
                           << QString(action);
     };
-    row("levels", finding::LevelsApart{"quay", 6.23, "2", "5"}, "6.2 LU apart",
+    row("levels", finding::LevelsApart{"quay", SliceJob::Tones, 6.23, "2", "5"}, "6.2 LU apart",
         "In quay, cut 2 is the loudest and cut 5 the quietest.", "Match levels");
+    row("drums", finding::LevelsApart{"quay", SliceJob::Snare, 7.06, "2.1", "4.1"}, "+7.1 LU",
+        "In quay, the snare of 2.1 stands out over the usual one, 4.1.", "Bring it down");
     row("tempo", finding::TempoOfWholeBars{"quay", 4.06, Bpm(101.5), Bpm(100)}, "4.06 bars",
         "quay is not a whole number of bars at 101.50 BPM; at 100.00 it is.",
         "Hear it at 100.00 BPM");
@@ -74,12 +76,11 @@ private slots:
         "crossing plays night without", "Change its last bar");
     row("rights", finding::NoPermission{"quay", true, true, Seconds(8.04)}, "8.0 s unrecorded",
         "quay is heard in the song and no permission is recorded. There is no safe number",
-        "Mark as asked");
+        "Open its record");
     row("rights of one", finding::NoPermission{"quay", true, false, Seconds(1)}, "1.0 s unrecorded",
-        "no permission for the recording is recorded", "Mark as asked");
-    row("rights, not heard", finding::NoPermission{"quay", false, true, Seconds(0)},
-        "No permission recorded",
-        "quay: no permission for the composition is recorded. Note it now", "Mark as asked");
+        "no permission for the recording is recorded", "Open its record");
+    row("rights of the other", finding::NoPermission{"quay", false, true, Seconds(2.26)},
+        "2.3 s unrecorded", "no permission for the composition is recorded", "Open its record");
   }
   void everyNoteSpeaks() {
     QFETCH(Finding, found);
