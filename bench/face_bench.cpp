@@ -1,5 +1,7 @@
 #include "face_bench.h"
 
+#include "gallery/screen_texts.h"
+#include "gallery/screens.h"
 #include "shell/main_window.h"
 #include "theme/theme.h"
 #include "widgets/control_row.h"
@@ -11,7 +13,6 @@
 #include <QCoreApplication>
 #include <QElapsedTimer>
 #include <QLineEdit>
-#include <QPaintEngine>
 #include <QRegularExpression>
 #include <QTemporaryDir>
 
@@ -24,92 +25,14 @@ namespace tuvvo {
 
 namespace {
 
-struct Screen {
-  Stage stage;
-  const char* panel;
-};
-constexpr Screen kScreens[] = {
-    {Stage::Crate, "beat/lantern row"},
-    {Stage::Crate, "service"},
-    {Stage::Crate, "papers"},
-    {Stage::Cut, "lantern row/sound"},
-    {Stage::Cut, "lantern row/edges"},
-    {Stage::Cut, "lantern row/playing"},
-    {Stage::Cut, "pier nine break/treat"},
-    {Stage::Cut, "lantern row/match"},
-    {Stage::Cut, "lantern row/out"},
-    {Stage::Keys, "kick/level"},
-    {Stage::Keys, "kick/envelope"},
-    {Stage::Keys, "kick/filters"},
-    {Stage::Keys, "kick/layers"},
-    {Stage::Keys, "takes"},
-    {Stage::Keys, "catch"},
-    {Stage::Keys, "controllers"},
-    {Stage::Beat, "feel"},
-    {Stage::Beat, "pins"},
-    {Stage::Beat, "break"},
-    {Stage::Beat, "bass"},
-    {Stage::Beat, "change"},
-    {Stage::Beat, "room"},
-    {Stage::Song, ""},
-    {Stage::Print, ""},
-};
-
-/// Draws nothing and keeps the words that are drawn within a box.
-class WordEngine : public QPaintEngine {
-public:
-  explicit WordEngine(const QRectF& box) : QPaintEngine(AllFeatures), m_box(box) {}
-  bool begin(QPaintDevice*) override { return true; }
-  bool end() override { return true; }
-  void updateState(const QPaintEngineState&) override {}
-  void drawPixmap(const QRectF&, const QPixmap&, const QRectF&) override {}
-  void drawPath(const QPainterPath&) override {}
-  void drawPolygon(const QPointF*, int, PolygonDrawMode) override {}
-  void drawTextItem(const QPointF& at, const QTextItem& item) override {
-    if (!m_box.contains(painter()->deviceTransform().map(at))) return;
-    static const QRegularExpression letter(QStringLiteral("\\p{L}"));
-    for (const auto& word : item.text().split(QLatin1Char(' '), Qt::SkipEmptyParts))
-      m_words += word.contains(letter) ? 1 : 0;
-  }
-  [[nodiscard]] Type type() const override { return User; }
-  [[nodiscard]] int words() const { return m_words; }
-
-private:
-  QRectF m_box;
-  int m_words = 0;
-};
-
-class WordSheet : public QPaintDevice {
-public:
-  explicit WordSheet(QSize size) : m_size(size), m_engine(QRectF({}, size)) {}
-  [[nodiscard]] QPaintEngine* paintEngine() const override { return &m_engine; }
-  [[nodiscard]] int words() const { return m_engine.words(); }
-
-protected:
-  [[nodiscard]] int metric(PaintDeviceMetric metric) const override {
-    switch (metric) {
-    case PdmWidth:
-      return m_size.width();
-    case PdmHeight:
-      return m_size.height();
-    case PdmDpiX:
-    case PdmDpiY:
-    case PdmPhysicalDpiX:
-    case PdmPhysicalDpiY:
-      return 96;
-    case PdmDevicePixelRatio:
-      return 1;
-    case PdmDevicePixelRatioScaled:
-      return int(devicePixelRatioFScale());
-    default:
-      return QPaintDevice::metric(metric);
-    }
-  }
-
-private:
-  QSize m_size;
-  mutable WordEngine m_engine;
-};
+int wordsOf(QWidget& window) {
+  static const QRegularExpression letter(QStringLiteral("\\p{L}"));
+  int words = 0;
+  for (const auto& text : textsOf(window))
+    for (const auto& word : text.text.split(QLatin1Char(' '), Qt::SkipEmptyParts))
+      words += word.contains(letter) ? 1 : 0;
+  return words;
+}
 
 bool seen(const QWidget& widget) { return widget.isVisible() && !widget.visibleRegion().isEmpty(); }
 
@@ -214,8 +137,6 @@ void benchFace(Report report) {
     settle(services);
     (void)window.grab(); // lays everything out
     settle(services);
-    WordSheet sheet(window.size());
-    window.render(&sheet);
     const Controls controls = controlsIn(window);
     const int rows = wrappedRowsIn(window);
     const auto [usual, slow] = paintMs(window.view(stage));
@@ -226,7 +147,7 @@ void benchFace(Report report) {
                                         "print "}[std::size_t(stage)]) +
                  name)
                     .c_str(),
-                sheet.words(), controls.count, controls.looks.size(), rows, usual, slow);
+                wordsOf(window), controls.count, controls.looks.size(), rows, usual, slow);
   }
   services.transport.stop();
   report("rows that wrap or are cut off at 1280x800", wrapped, "", "0", wrapped == 0);

@@ -31,11 +31,11 @@ std::string sentenceOf(const Project& project, const TimingPicture& picture) {
     const PartTiming& odd = picture.parts.at(*picture.odd);
     const Part* part = findPart(project, odd.part);
     return (part ? part->name : std::string("One part")) + " lies " + away(odd.feel.mean) +
-           (odd.feel.mean.value > 0 ? " late" : " early") + "; all in all it was played " +
-           evenness(picture) + ".";
+           (odd.feel.mean.value > 0 ? " late" : " early") +
+           " against its feel; all in all it was played " + evenness(picture) + ".";
   }
   case TimingVerdict::Steady:
-    return "On the beat and played " + evenness(picture) + ".";
+    return "In time with the feel, and played " + evenness(picture) + ".";
   }
   return {};
 }

@@ -79,7 +79,7 @@ void AlikeStrip::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  if (!m_compared) return;
+  if (!m_compared || isEmpty(*m_compared)) return; // nothing is like nothing
   const double left = m_ribbons.xOf(m_ribbons.from());
   QString words = tr("bars alike");
   if (m_bars.size() > 1) words = tr("%1 % alike").arg(meanSimilarity(m_bars) * 100, 0, 'f', 0);

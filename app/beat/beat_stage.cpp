@@ -4,16 +4,13 @@
 #include "beat/break_panel.h"
 #include "beat/change_panel.h"
 #include "beat/feel_panel.h"
-#include "beat/flip.h"
 #include "beat/free_space_panel.h"
 #include "beat/hit_panel.h"
 #include "beat/pattern_edits.h"
 #include "beat/ribbons_view.h"
-#include "beat/start_levels.h"
 #include "beat/tones_panel.h"
 #include "model/edits.h"
 #include "parts/grids.h"
-#include "parts/slices_laid_out.h"
 #include "session/recorder.h"
 #include "session/transport.h"
 #include "theme/theme.h"
@@ -159,25 +156,6 @@ void BeatStage::makePatternFigures() {
   m_grid->setCurrentIndex(gridIndex(4));
 }
 
-void BeatStage::makeEmpty() {
-  m_empty = new EmptyPlace(this);
-  m_empty->setFixedHeight(px(136));
-  m_empty->say(tr("This pattern is empty"),
-               tr("Click into a ribbon to set hits, or begin with one of these."));
-  connect(m_empty->addWay(Sign::Pin, tr("Start from a groove"),
-                          tr("A plain beat with the kit, to be changed")),
-          &QAbstractButton::clicked, this, &BeatStage::layStarterDrums);
-  m_laySource = m_empty->addWay(Sign::Cut, tr("Lay a source out"),
-                                tr("The slices of the chosen source, in order, as a pattern"));
-  connect(m_laySource, &QAbstractButton::clicked, this, &BeatStage::laySourceOut);
-  connect(
-      m_empty->addWay(Sign::Break, tr("Read a break"), tr("What a break plays, as hits (Ctrl+3)")),
-      &QAbstractButton::clicked, this, [this] { openPanel(Break); });
-  connect(m_empty->addWay(Sign::Record, tr("Play it in"),
-                          tr("Count in, and write what you play on the deck (Ctrl+R)")),
-          &QAbstractButton::clicked, this, [this] { m_recorder.toggleRecord(); });
-}
-
 void BeatStage::openPanel(int panel) {
   m_panels->setCurrentIndex(panel);
   refreshPanel();
@@ -189,7 +167,7 @@ void BeatStage::openPanel(int panel) {
 
 /// The ribbons have what the panel does not need.
 void BeatStage::fitPanel() {
-  static constexpr std::array<int, kPanels> heights{44, 140, 236, 96, 76, 140};
+  static constexpr std::array<int, kPanels> heights{44, 96, 236, 96, 76, 140};
   const int panel = m_panels->currentIndex();
   const bool nothing = panel == Hits && m_choice->empty();
   m_panels->setMaximumHeight(px(nothing ? 36 : heights[std::size_t(panel)]));
@@ -358,17 +336,6 @@ void BeatStage::doNext() {
   if (project().sections.size() < 2) return emit goTo(Stage::Song);
   m_recorder.toggleRecord();
 }
-
-void BeatStage::layStarterDrums() {
-  const Id pattern = selection().pattern;
-  LoudnessCache loudness;
-  Project next = withPatternChanged(
-      project(), pattern, [this](Pattern& p) { p = withStarterDrums(std::move(p), project()); });
-  next = withStartLevels(std::move(next), freshParts(project()), pattern, Among::ByRole, loudness);
-  edit(tr("Start from a groove"), next);
-}
-
-void BeatStage::laySourceOut() { laySlicesOut(*this, selection().source); }
 
 /// What is worked out from sounds takes a while: only what is seen is made anew.
 void BeatStage::refreshPanel() {

@@ -28,8 +28,7 @@ HitPanel::HitPanel(Panel& host, HitChoice& choice, RibbonsView& ribbons, QWidget
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(4));
   column->addWidget(chooseRow());
-  column->addWidget(m_sound = soundRow());
-  column->addWidget(m_strike = strikeRow());
+  column->addWidget(m_figures = figureRow());
   column->addStretch(1);
   connect(&choice, &HitChoice::changed, this, &HitPanel::refresh);
   refresh();
@@ -75,51 +74,48 @@ QWidget* HitPanel::chooseRow() {
   button(tr("Copy"), tr("Copy what is chosen (Ctrl+C)"), true, [this] { m_choice.copy(); });
   m_paste = button(tr("Paste"), tr("Lay what was copied at the cursor (Ctrl+V)"), false,
                    [this] { m_choice.paste(m_ribbons.cursor()); });
-  m_repeat = button(tr("Paste to the end"),
-                    tr("Lay what was copied over and over, up to the pattern's end (Ctrl+Shift+V)"),
-                    false, [this] { m_choice.pasteRepeated(m_ribbons.cursor()); });
-  button(tr("Twice as fast"), tr("Half the distances, about the first hit"), true,
-         [this] { m_choice.stretch(0.5); });
-  button(tr("Half as fast"), tr("Twice the distances, about the first hit"), true,
-         [this] { m_choice.stretch(2); });
-  button(tr("Ramp up"), tr("Velocities rise evenly to the hardest of them"), true, [this] {
+  const auto hardest = [this] {
     double most = 0;
     for (const auto& each : m_choice.hits()) most = std::max(most, each.hit.velocity);
-    m_choice.ramp(most * 0.3, most);
-  });
-  button(tr("Ramp down"), tr("Velocities fall evenly from the hardest of them"), true, [this] {
-    double most = 0;
-    for (const auto& each : m_choice.hits()) most = std::max(most, each.hit.velocity);
-    m_choice.ramp(most, most * 0.3);
-  });
+    return most;
+  };
+  m_repeat = button(
+      tr("Paste to the end"),
+      tr("Lay what was copied over and over, up to the pattern's end (Ctrl+Shift+V)"), false,
+      [this] { m_choice.pasteRepeated(m_ribbons.cursor()); }, Stays::UnderMore);
+  button(
+      tr("Twice as fast"), tr("Half the distances, about the first hit"), true,
+      [this] { m_choice.stretch(0.5); }, Stays::UnderMore);
+  button(
+      tr("Half as fast"), tr("Twice the distances, about the first hit"), true,
+      [this] { m_choice.stretch(2); }, Stays::UnderMore);
+  button(
+      tr("Ramp up"), tr("Velocities rise evenly to the hardest of them"), true,
+      [this, hardest] { m_choice.ramp(hardest() * 0.3, hardest()); }, Stays::UnderMore);
+  button(
+      tr("Ramp down"), tr("Velocities fall evenly from the hardest of them"), true,
+      [this, hardest] { m_choice.ramp(hardest(), hardest() * 0.3); }, Stays::UnderMore);
   return row;
 }
 
-QWidget* HitPanel::soundRow() {
+/// What is turned most, and the rest under More.
+QWidget* HitPanel::figureRow() {
   auto* row = new ControlRow(this);
-  const auto add = [&](QWidget* widget) { row->add(widget); };
-  for (const char* id : {"hit.velocity", "hit.micro-timing", "hit.tune"}) add(addSlide(id));
-  auto* length = addSlide("hit.length");
-  length->setFormat(
-      [](double v) { return v <= 0 ? tr("its own") : tr("%1 beats").arg(v, 0, 'g', 3); });
-  add(length);
-  for (const char* id : {"hit.pan", "hit.start", "hit.brightness"}) add(addSlide(id));
-  m_reversed = new Tick(tr("Reverse"), tr("Its sound is played from its end"), this);
-  connect(m_reversed, &QAbstractButton::clicked, this, [this] {
-    m_choice.change(tr("Reverse"), [on = m_reversed->isChecked()](Hit& p) { p.reversed = on; });
-    settle();
+  using Stays = ControlRow::Stays;
+  const auto add = [&](std::string_view id, Stays stays = Stays::UnderMore) {
+    auto* slide = addSlide(id);
+    row->add(slide, stays);
+    return slide;
+  };
+  for (const char* id : {"hit.velocity", "hit.micro-timing", "hit.tune"})
+    add(id, Stays::IfThereIsRoom);
+  add("hit.length", Stays::IfThereIsRoom)->setFormat([](double v) {
+    return v <= 0 ? tr("its own") : tr("%1 beats").arg(v, 0, 'g', 3);
   });
-  m_needHits.push_back(m_reversed);
-  add(m_reversed);
-  return row;
-}
-
-QWidget* HitPanel::strikeRow() {
-  auto* row = new ControlRow(this);
-  const auto add = [&](QWidget* widget) { row->add(widget); };
-  auto* hits = addSlide("hit.roll");
-  hits->setFormat([](double v) { return v <= 1 ? tr("once") : tr("%1 hits").arg(v); });
-  add(hits);
+  add("hit.roll", Stays::IfThereIsRoom)->setFormat([](double v) {
+    return v <= 1 ? tr("once") : tr("%1 hits").arg(v);
+  });
+  add("hit.chance", Stays::IfThereIsRoom);
   m_step = new Combo(tr("Roll division"), tr("How quickly a roll repeats"), this);
   for (int step : kRollSteps) m_step->addItem(tr("%1 to a beat").arg(step), step);
   connect(m_step, &QComboBox::activated, this, [this](int at) {
@@ -128,19 +124,22 @@ QWidget* HitPanel::strikeRow() {
     });
     settle();
   });
-  m_needHits.push_back(m_step);
-  add(m_step);
-  add(addSlide("hit.roll-ends-at"));
-  add(addSlide("hit.roll-tune"));
-  auto* flam = addSlide("hit.flam");
-  flam->setFormat([](double v) { return v <= 0 ? tr("none") : tr("%1 ms").arg(v); });
-  add(flam);
-  add(addSlide("hit.flam-level"));
-  add(addSlide("hit.chance"));
-  auto* every = addSlide("hit.every");
-  every->setFormat([](double v) { return v <= 1 ? tr("each round") : tr("%1 rounds").arg(v); });
-  add(every);
-  add(addSlide("hit.on-round"));
+  m_reversed = new Tick(tr("Reverse"), tr("Its sound is played from its end"), this);
+  connect(m_reversed, &QAbstractButton::clicked, this, [this] {
+    m_choice.change(tr("Reverse"), [on = m_reversed->isChecked()](Hit& p) { p.reversed = on; });
+    settle();
+  });
+  row->add(m_step, Stays::UnderMore);
+  row->add(m_reversed, Stays::UnderMore);
+  for (QWidget* widget : std::initializer_list<QWidget*>{m_step, m_reversed})
+    m_needHits.push_back(widget);
+  for (const char* id : {"hit.roll-ends-at", "hit.roll-tune", "hit.pan", "hit.start",
+                         "hit.brightness", "hit.flam-level", "hit.on-round"})
+    add(id);
+  add("hit.flam")->setFormat([](double v) { return v <= 0 ? tr("none") : tr("%1 ms").arg(v); });
+  add("hit.every")->setFormat([](double v) {
+    return v <= 1 ? tr("each round") : tr("%1 rounds").arg(v);
+  });
   return row;
 }
 
@@ -165,7 +164,7 @@ void HitPanel::refresh() {
     if (kTicksPerBeat / kRollSteps[std::size_t(i)] == hit.roll.step.value)
       m_step->setCurrentIndex(i);
   for (QWidget* widget : m_needHits) widget->setVisible(any);
-  for (QWidget* row : {m_sound, m_strike}) row->setVisible(any);
+  m_figures->setVisible(any);
   m_paste->setEnabled(m_choice.canPaste());
   m_repeat->setEnabled(m_choice.canPaste());
 }

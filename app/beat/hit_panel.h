@@ -26,14 +26,13 @@ public:
 private:
   Slide* addSlide(std::string_view id);
   [[nodiscard]] QWidget* chooseRow();
-  [[nodiscard]] QWidget* soundRow();
-  [[nodiscard]] QWidget* strikeRow();
+  [[nodiscard]] QWidget* figureRow();
 
   HitChoice& m_choice;
   RibbonsView& m_ribbons;
   std::vector<std::pair<Slide*, const HitParameter*>> m_slides;
   std::vector<QWidget*> m_needHits;
-  QWidget *m_sound, *m_strike; ///< rows that are there for chosen hits
+  QWidget* m_figures; ///< there for chosen hits
   Label* m_what;
   QComboBox *m_class, *m_step;
   Tick* m_reversed;

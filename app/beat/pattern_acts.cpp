@@ -1,12 +1,19 @@
 // What is done with whole patterns: new ones, halves, joins, files, text.
 #include "beat/beat_stage.h"
+#include "beat/flip.h"
 #include "beat/pattern_edits.h"
 #include "beat/ribbons_view.h"
+#include "beat/start_levels.h"
 #include "formats/pattern_text.h"
 #include "formats/smf_beat.h"
 #include "model/edits.h"
+#include "parts/slices_laid_out.h"
 #include "play/print.h"
 #include "session/print_service.h"
+#include "session/recorder.h"
+#include "theme/theme.h"
+#include "widgets/button.h"
+#include "widgets/empty_place.h"
 
 #include <QClipboard>
 #include <QFileDialog>
@@ -14,6 +21,8 @@
 #include <QGuiApplication>
 
 namespace tuvvo {
+
+using theme::px;
 
 void BeatStage::changePattern(const QString& name, const std::function<void(Pattern&)>& change) {
   edit(name, withPatternChanged(project(), selection().pattern, change));
@@ -150,5 +159,35 @@ void BeatStage::pasteAsText() {
     said += QString::fromStdString(warning) + QLatin1Char(' ');
   if (!said.isEmpty()) emit message(said.trimmed(), true);
 }
+
+void BeatStage::makeEmpty() {
+  m_empty = new EmptyPlace(this);
+  m_empty->setFixedHeight(px(136));
+  m_empty->say(tr("This pattern is empty"),
+               tr("Click into a ribbon to set hits, or begin with one of these."));
+  connect(m_empty->addWay(Sign::Pin, tr("Start from a groove"),
+                          tr("A plain beat with the kit, to be changed")),
+          &QAbstractButton::clicked, this, &BeatStage::layStarterDrums);
+  m_laySource = m_empty->addWay(Sign::Cut, tr("Lay a source out"),
+                                tr("The slices of the chosen source, in order, as a pattern"));
+  connect(m_laySource, &QAbstractButton::clicked, this, &BeatStage::laySourceOut);
+  connect(
+      m_empty->addWay(Sign::Break, tr("Read a break"), tr("What a break plays, as hits (Ctrl+3)")),
+      &QAbstractButton::clicked, this, [this] { openPanel(Break); });
+  connect(m_empty->addWay(Sign::Record, tr("Play it in"),
+                          tr("Count in, and write what you play on the deck (Ctrl+R)")),
+          &QAbstractButton::clicked, this, [this] { m_recorder.toggleRecord(); });
+}
+
+void BeatStage::layStarterDrums() {
+  const Id pattern = selection().pattern;
+  LoudnessCache loudness;
+  Project next = withPatternChanged(
+      project(), pattern, [this](Pattern& p) { p = withStarterDrums(std::move(p), project()); });
+  next = withStartLevels(std::move(next), freshParts(project()), pattern, Among::ByRole, loudness);
+  edit(tr("Start from a groove"), next);
+}
+
+void BeatStage::laySourceOut() { laySlicesOut(*this, selection().source); }
 
 } // namespace tuvvo

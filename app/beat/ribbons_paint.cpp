@@ -13,6 +13,8 @@ using theme::px;
 
 namespace {
 
+constexpr double kLitS = 0.35; ///< how long a hit stays lit
+
 double beatsOf(double ticks) { return ticks / double(kTicksPerBeat); }
 
 /// A lane's feel in a few words.
@@ -178,6 +180,32 @@ void RibbonsView::drawTone(QPainter& p, const Ribbon& ribbon, const Lane& lane, 
     p.drawEllipse(sign, px(2.6), px(2.6));
 }
 
+/// What was struck just now is lit, and fades.
+void RibbonsView::drawStruck(QPainter& p, const Ribbon& ribbon, const Lane& lane, double now) {
+  const auto& c = theme::colours();
+  const PatternPtr pat = pattern();
+  const ResolvedTiming timed(project(), pat->meter, lane);
+  const double lasts = kLitS * project().tempo.value / 60;
+  const QColor tone = theme::ofRow(ribbon.part.role);
+  p.setPen(Qt::NoPen);
+  for (const auto& hit : lane.hits) {
+    const double heard = timed.heardAt(hit), age = now - beatsOf(heard);
+    if (age < 0 || age > lasts) continue;
+    const double left = 1 - age / lasts;
+    const QPointF tip = ribbon.tones ? QPointF(xOf(beatsOf(heard)), toneY(ribbon, lane, hit))
+                                     : tipOf(ribbon, heard, timed.velocityOf(hit));
+    QColor glow = tone;
+    glow.setAlphaF(float(0.45 * left));
+    p.setBrush(glow);
+    const double wide = px(6) + px(6) * left;
+    p.drawEllipse(tip, wide, wide);
+    p.setBrush(c.text);
+    p.setOpacity(left);
+    p.drawEllipse(tip, px(2.5), px(2.5));
+    p.setOpacity(1);
+  }
+}
+
 /// Hits closer than can be told apart: the hardest of every column.
 void RibbonsView::drawCrowd(QPainter& p, const Ribbon& ribbon, const Lane& lane,
                             const ResolvedTiming& timed) {
@@ -296,8 +324,11 @@ void RibbonsView::paintEvent(QPaintEvent*) {
     // A lane of its own length has a place of its own.
     const double now =
         std::fmod(std::fmod(place, inBeats(laneLength(*pat, ribbon.part.id))), beats());
-    if (running && now >= m_from && now <= m_from + shown())
+    if (running && now >= m_from && now <= m_from + shown()) {
+      if (const Lane* lane = findLane(*pat, ribbon.part.id); lane && !ribbon.part.muted)
+        drawStruck(p, ribbon, *lane, std::fmod(place, inBeats(laneLength(*pat, ribbon.part.id))));
       p.fillRect(QRectF(xOf(now), ribbon.box.top(), 1.5, ribbon.box.height()), c.text);
+    }
   }
   if (m_drag == Drag::Band) {
     p.setPen(QPen(c.brass, 1));

@@ -108,6 +108,7 @@ private:
   void drawHead(QPainter& p, const Ribbon& ribbon, const Lane* lane);
   void drawLines(QPainter& p, const Ribbon& ribbon);
   void drawLane(QPainter& p, const Ribbon& ribbon, const Lane& lane);
+  void drawStruck(QPainter& p, const Ribbon& ribbon, const Lane& lane, double now);
   void drawCrowd(QPainter& p, const Ribbon& ribbon, const Lane& lane, const ResolvedTiming& timed);
   void drawHit(QPainter& p, const Ribbon& ribbon, const Hit& hit, double fromBeat,
                const ResolvedTiming& timed, bool ghost);

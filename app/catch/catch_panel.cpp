@@ -4,6 +4,7 @@
 #include "session/transport.h"
 
 #include "base/convert.h"
+#include "catch/caught_strip.h"
 #include "model/edits.h"
 #include "theme/theme.h"
 #include "widgets/button.h"
@@ -31,6 +32,7 @@ CatchPanel::CatchPanel(Panel& host, const Uses& uses, QWidget* parent)
   m_about = new Label(theme::Type::Small, theme::Ink::Quiet, this);
   m_about->setWraps(true);
   m_phrases = new PhraseView(*this, uses.sifter, uses.auditions, this);
+  m_caught = new CaughtStrip(*this, uses.catching, uses.peaks, uses.auditions, this);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(px(7));
@@ -40,6 +42,7 @@ CatchPanel::CatchPanel(Panel& host, const Uses& uses, QWidget* parent)
   column->addWidget(ways);
   column->addWidget(m_about);
   column->addWidget(m_phrases, 1);
+  column->addWidget(m_caught, 1);
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
     connect(this, signal, this, &CatchPanel::refresh);
   connect(&m_transport, &Transport::changed, this, &CatchPanel::refresh);
@@ -172,6 +175,8 @@ void CatchPanel::refresh() {
   m_begin->setChecked(service.catching());
   m_begin->setSaid(service.catching() ? tr("End catching") : tr("Catch"), m_begin->toolTip());
   m_bars->setVisible(settings.mode == Mode::Bars);
+  m_phrases->setVisible(settings.mode == Mode::Long);
+  m_caught->setVisible(settings.mode != Mode::Long);
   m_bars->setValue(settings.bars);
   for (Slide* slide : {m_over, m_preRoll, m_silence})
     slide->setVisible(settings.mode == Mode::Hits);

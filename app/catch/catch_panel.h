@@ -10,8 +10,10 @@
 namespace tuvvo {
 
 class Button;
+class CaughtStrip;
 class ControlRow;
 class Label;
+class PeaksCache;
 class Segments;
 class Tick;
 
@@ -25,6 +27,7 @@ public:
     PhraseService& sifter;
     ReelPlayer& reel;
     Auditions& auditions;
+    PeaksCache& peaks;
   };
   CatchPanel(Panel& host, const Uses& uses, QWidget* parent);
   [[nodiscard]] PhraseView& sifter() { return *m_phrases; }
@@ -51,6 +54,7 @@ private:
   InputStrip* m_strip;
   ReelRow* m_reel;
   PhraseView* m_phrases;
+  CaughtStrip* m_caught;
 };
 
 } // namespace tuvvo

@@ -19,7 +19,15 @@ using theme::px;
 namespace {
 constexpr double kWidestSt = 6; // semitones of tempo to either side
 constexpr double kHighestFifths = 6;
+constexpr double kHighestCost = 12; // strongly heard
 constexpr std::size_t kMostNames = 12;
+
+/// How far a point lies from a box; 0 within it.
+double apartOf(const QRectF& box, QPointF point) {
+  const double dx = std::max({box.left() - point.x(), 0.0, point.x() - box.right()}),
+               dy = std::max({box.top() - point.y(), 0.0, point.y() - box.bottom()});
+  return std::hypot(dx, dy);
+}
 
 QString methodText(FitMethod method) {
   switch (method) {
@@ -54,10 +62,17 @@ void ReachMap::setChosen(std::optional<RowId> row) {
 
 QRectF ReachMap::field() const { return QRectF(rect()).adjusted(px(14), px(30), -px(14), -px(34)); }
 
+bool ReachMap::upTellsKeys() const {
+  return project().key && std::any_of(m_dots.begin(), m_dots.end(), [](const ReachDot& dot) {
+           return dot.question.key.has_value();
+         });
+}
+
 std::vector<ReachMap::Placed> ReachMap::placed() const {
   std::vector<Placed> out;
   const Project& p = project();
   const QRectF f = field();
+  const bool byKey = upTellsKeys();
   for (const auto& dot : m_dots) {
     const FitQuestion& q = dot.question;
     const double shift = q.bpm ? repitchToTempo(*q.bpm, p.tempo).value : 0;
@@ -67,9 +82,10 @@ std::vector<ReachMap::Placed> ReachMap::placed() const {
           keyDistance(transposed(*q.key, toNearest<int>(shift + q.tuning.value / 100)), *p.key);
     const auto rows = planFit(q);
     if (rows.empty()) continue;
+    const double up = byKey ? fifths / kHighestFifths : rows.front().cost / kHighestCost;
     out.push_back({&dot,
                    {f.center().x() + std::clamp(shift / kWidestSt, -1.0, 1.0) * f.width() / 2,
-                    f.bottom() - std::clamp(fifths / kHighestFifths, 0.0, 1.0) * f.height()},
+                    f.bottom() - std::clamp(up, 0.0, 1.0) * f.height()},
                    rows.front().cost,
                    rows.front().method});
   }
@@ -127,7 +143,9 @@ void ReachMap::paintGround(QPainter& p) {
                     theme::Type::Small, st == 0 ? c.mint : c.quiet);
   }
   theme::drawText(p, QRectF(f.left(), base + px(13), f.width(), px(14)), Qt::AlignCenter,
-                  tr("semitones of repitch to meet the tempo; up: fifths between the keys"),
+                  upTellsKeys()
+                      ? tr("semitones of repitch to meet the tempo; up: fifths between the keys")
+                      : tr("semitones of repitch to meet the tempo; up: how much it is heard"),
                   theme::Type::Small, c.quiet);
 }
 
@@ -161,25 +179,33 @@ void ReachMap::paintDots(QPainter& p) {
     p.setBrush(each->dot->question.bpm && each->dot->question.key ? QBrush(ink) : QBrush(c.panel));
     drawDot(p, each->at, all.size() > 60 ? px(3) : px(4), each->method);
   }
-  const auto name = [&](const Placed& each, bool must) {
+  const auto name = [&](const Placed& each, bool chosen) {
     const double wide = metrics.horizontalAdvance(each.dot->name) + 4;
-    const QRectF right(each.at.x() + px(9), each.at.y() - px(19), wide, px(16)),
-        left = right.translated(-wide - px(18), 0);
+    const QSizeF size(wide, px(16));
+    const QPointF at = each.at;
+    const std::array places{QRectF(QPointF(at.x() + px(9), at.y() - px(19)), size),
+                            QRectF(QPointF(at.x() - wide - px(9), at.y() - px(19)), size),
+                            QRectF(QPointF(at.x() - wide / 2, at.y() - px(24)), size),
+                            QRectF(QPointF(at.x() + px(9), at.y() - px(8)), size),
+                            QRectF(QPointF(at.x() - wide - px(9), at.y() - px(8)), size)};
+    // A name stands nearer to its own mark than to any other, and on none.
     const auto taken = [&](const QRectF& box) {
+      const double own = apartOf(box, each.at);
       return !f.adjusted(-px(10), -px(4), px(10), 0).contains(box) ||
              std::any_of(written.begin(), written.end(),
-                         [&](const QRectF& other) { return other.intersects(box); });
+                         [&](const QRectF& other) { return other.intersects(box); }) ||
+             std::any_of(all.begin(), all.end(), [&](const Placed& other) {
+               const double apart = apartOf(box, other.at);
+               return other.dot != each.dot && (apart <= own || apart < px(6));
+             });
     };
-    // To the right of its dot, else to the left; then climbing, as long as it stays near.
-    for (int step = 0; step < 3; ++step)
-      for (const QRectF& side : {right, left})
-        if (const QRectF label = side.translated(0, -px(15) * step);
-            !taken(label) || (must && step == 2)) {
-          written.push_back(label);
-          theme::drawText(p, label, Qt::AlignLeft | Qt::AlignVCenter, each.dot->name,
-                          theme::Type::Small, must ? c.text : c.quiet);
-          return;
-        }
+    for (const QRectF& place : places)
+      if (!taken(place)) {
+        written.push_back(place);
+        theme::drawText(p, place, Qt::AlignLeft | Qt::AlignVCenter, each.dot->name,
+                        theme::Type::Small, chosen ? c.text : c.quiet);
+        return;
+      }
   };
   for (const auto& each : all)
     if (m_chosen && each.dot->row == *m_chosen) {
@@ -252,8 +278,8 @@ bool ReachMap::event(QEvent* event) {
         help->globalPos(),
         tr("Each source as a dot. Across: how far its tempo must move to meet the "
            "beat, half and double folded in. Up: fifths between its key, repitched "
-           "that far, and the beat's. Low and in the middle fits as it is. Arrows go "
-           "from one to the next."),
+           "that far, and the beat's; without keys, how much the best way is heard. Low and in "
+           "the middle fits as it is. Arrows go from one to the next."),
         this);
     return true;
   }

@@ -35,6 +35,8 @@ private:
   };
   [[nodiscard]] std::vector<Placed> placed() const;
   [[nodiscard]] QRectF field() const;
+  /// Up: how far keys are apart; else, without a key of the beat or of any source, what it costs.
+  [[nodiscard]] bool upTellsKeys() const;
   static void drawDot(QPainter& p, QPointF at, double r, FitMethod method);
   void paintGround(QPainter& p);
   void paintDots(QPainter& p);

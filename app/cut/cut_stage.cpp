@@ -56,6 +56,7 @@ CutStage::CutStage(Panel& host, const Uses& uses, QWidget* parent)
   m_head->add(m_hear);
   connect(m_hear, &QAbstractButton::clicked, this, &CutStage::hear);
   connect(&m_auditions, &Auditions::changed, this, &CutStage::refresh);
+  connect(&m_transport, &Transport::tick, this, &CutStage::lightSounding);
   m_next = m_head->addNext(QString(), QString());
   connect(m_next, &QAbstractButton::clicked, this, &CutStage::doNext);
   m_ways = new CutModes(this);
@@ -202,6 +203,16 @@ void CutStage::addTapCommands() {
     m_ways->setTapping(m_taps->tapping());
     m_wave->showPlace(m_taps->tapping() ? m_taps->place() : Seconds(-1));
   });
+}
+
+void CutStage::lightSounding() {
+  if (!isVisible()) return;
+  std::map<Id, float> levels;
+  for (const auto& key : project().keys)
+    if (key.sound.cut != 0 && key.sound.source == selection().source)
+      if (const float level = std::min(1.0f, m_player.levelOf(key.id) * 1.5f); level > 0.03f)
+        levels[key.sound.cut] = std::max(levels[key.sound.cut], level);
+  m_wave->showSounding(std::move(levels));
 }
 
 void CutStage::addSliceCommands() {

@@ -50,6 +50,7 @@ private:
   void addCommands();
   void addTapCommands();
   void addSliceCommands();
+  void lightSounding();
   void refresh();
   void refreshNext(const Source* source);
   /// Cuts by the recommended way where nothing is cut; else the work goes on in the beat.

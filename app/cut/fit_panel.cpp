@@ -71,11 +71,9 @@ FitPanel::FitPanel(Panel& host, QWidget* parent) : Panel(host, parent) {
   auto* head = new ControlRow(this);
   auto* title = new Label(theme::Type::Strong, theme::Ink::Text, head);
   title->setText(tr("Fit to the beat"));
-  m_beat = new Label(theme::Type::Small, theme::Ink::Quiet, head);
-  m_beat->setLeast(60);
   head->add(title, ControlRow::Stays::Always);
   head->addStretch();
-  head->add(m_beat, ControlRow::Stays::Always);
+  head->more()->setSaid(tr("Method"), tr("How it comes to the beat, at the same shift"));
   const std::array<QString, 3> tips{
       tr("Speed and pitch together, as a disc does: no artefacts, another key"),
       tr("Length without pitch: attacks may soften"),
@@ -87,6 +85,7 @@ FitPanel::FitPanel(Panel& host, QWidget* parent) : Panel(host, parent) {
       FitRuler::apply(*this, FitMethod(method), semitonesOf(s->shape.pitch()));
     refresh();
   });
+  head->add(m_methods, ControlRow::Stays::UnderMore);
   auto* ruler = new FitRuler(*this, this);
   setFocusProxy(ruler);
   auto* column = new QVBoxLayout(this);
@@ -99,7 +98,6 @@ FitPanel::FitPanel(Panel& host, QWidget* parent) : Panel(host, parent) {
     connect(m_ways[i], &QAbstractButton::clicked, this, [this, i] { takeWay(i); });
   }
   column->addSpacing(px(4));
-  column->addWidget(m_methods);
   column->addWidget(ruler, 1);
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
     connect(this, signal, this, &FitPanel::refresh);
@@ -112,9 +110,6 @@ void FitPanel::takeWay(std::size_t place) {
 
 void FitPanel::refresh() {
   const Project& project = this->project();
-  QString beat = tr("%1 BPM").arg(project.tempo.value, 0, 'f', 2);
-  if (project.key) beat += QStringLiteral(" · ") + musicText(nameOf(*project.key));
-  m_beat->setText(beat);
   const Source* s = findSource(project, selection().source);
   m_methods->setEnabled(s && s->sound);
   m_methods->choose(s ? int(s->shape.method) : -1);
@@ -175,7 +170,7 @@ void FitPanel::refresh() {
 }
 
 void FitPanel::showWays() {
-  const int room = height() - px(90 + 18 + 15 * 9); // head, methods, a ruler of nine lines
+  const int room = height() - px(60 + 18 + 15 * 9); // head, a ruler of nine lines
   const int most = std::max(1, room / px(50));
   for (std::size_t i = 0; i < kWays; ++i)
     m_ways[i]->setVisible(i < m_takes.size() && int(i) < most);

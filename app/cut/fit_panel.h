@@ -9,7 +9,6 @@
 
 namespace tuvvo {
 
-class Label;
 class Segments;
 
 /// Two lines that can be pressed: what would be done, and what will be heard.
@@ -45,7 +44,6 @@ private:
   /// As many ways as there is room for under the ruler.
   void showWays();
 
-  Label* m_beat;
   Segments* m_methods;
   std::array<FitWay*, kWays> m_ways{};
   std::vector<std::function<void()>> m_takes; ///< what pressing a way does

@@ -110,7 +110,8 @@ void FitRuler::paintEvent(QPaintEvent*) {
                                    : QStringLiteral("−%1").arg(-st);
     theme::drawText(p, QRectF(box.left() + px(4), box.top(), px(32), box.height()),
                     Qt::AlignRight | Qt::AlignVCenter, shift, theme::Type::Small, c.text);
-    p.fillRect(QRectF(box.left() + px(44), box.center().y(), px(12), 1), c.line);
+    const double tick = st % 12 == 0 ? px(12) : st % 5 == 0 ? px(8) : px(5);
+    p.fillRect(QRectF(box.left() + px(42), box.center().y(), tick, 1), c.quiet);
     theme::drawText(p, QRectF(box.left() + px(58), box.top(), px(52), box.height()),
                     Qt::AlignRight | Qt::AlignVCenter,
                     q->bpm ? QString::number(row.resultBpm.value, 'f', 1) : QStringLiteral("–"),

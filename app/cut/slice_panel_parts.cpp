@@ -1,5 +1,6 @@
 // The controls of the panel: how a slice sounds, its edges, how it plays.
 #include "cut/slice_panel.h"
+#include "session/music_text.h"
 
 #include "model/edits.h"
 #include "parts/choke_choice.h"
@@ -17,7 +18,7 @@ namespace {
 constexpr double kLowest = 20, kHighest = 20'000;
 
 QString cornerText(double hz, bool high) {
-  if (high ? hz <= kLowest : hz >= kHighest) return SlicePanel::tr("open");
+  if (high ? hz <= kLowest : hz >= kHighest) return SlicePanel::tr("off");
   return hz < 1000 ? SlicePanel::tr("%1 Hz").arg(hz, 0, 'f', 0)
                    : SlicePanel::tr("%1 kHz").arg(hz / 1000, 0, 'f', 1);
 }
@@ -174,7 +175,7 @@ QWidget* SlicePanel::makePlaying() {
                        tr("How this slice comes to the beat, whatever its source does"), page);
   m_method->addItems({tr("as its source"), tr("repitched"), tr("stretched"), tr("re-spaced")});
   m_row = new Combo(tr("Row of the deck"), tr("Its role, and which keys play it"), page);
-  m_row->addItems({tr("Cuts"), tr("Air"), tr("Body"), tr("Floor")});
+  m_row->addItems(rowTexts());
   page->add(m_choke);
   page->add(m_method, Stays::UnderMore);
   page->add(m_row, Stays::UnderMore);

@@ -84,6 +84,12 @@ void WaveView::drawWave(QPainter& p, const Source& s) {
       p.fillRect(QRectF(x, box.top(), end - x, box.height()),
                  theme::mixed(c.brass, c.ground, 0.22));
     }
+  for (const auto& cut : s.cuts)
+    if (const auto level = m_sounding.find(cut.id); level != m_sounding.end()) {
+      const double x = xOf(double(cut.start.value)), end = xOf(double(cut.end.value));
+      p.fillRect(QRectF(x, box.top(), end - x, box.height()),
+                 theme::mixed(c.slate, c.ground, 0.12 + 0.3 * double(level->second)));
+    }
   p.drawPixmap(box.topLeft(), inkOf(s, *peaks));
   p.setRenderHint(QPainter::Antialiasing, false);
   double last = -10;
@@ -173,8 +179,10 @@ void WaveView::drawTabs(QPainter& p, const Source& s) {
     last = x;
     const QRectF box(x + 1, row.top(), std::max(3.0, end - x - 2), row.height() - 1);
     const bool on = cut.id == chosen || selection().alsoCuts.contains(cut.id);
-    p.setPen(QPen(on ? c.brass : cut.byHand ? c.mint : c.line, 1));
-    p.setBrush(on ? c.brass : c.raised);
+    const auto sounds = m_sounding.find(cut.id);
+    const double lit = sounds == m_sounding.end() ? 0 : 0.25 + 0.5 * double(sounds->second);
+    p.setPen(QPen(on ? c.brass : cut.byHand ? c.mint : lit > 0 ? c.slate : c.line, 1));
+    p.setBrush(on ? c.brass : theme::mixed(c.slate, c.raised, lit));
     if (box.width() < px(8)) { // nobody sees the corners of hundreds of them
       p.fillRect(box, p.brush());
       if (on || cut.byHand) p.fillRect(box, p.pen().color());

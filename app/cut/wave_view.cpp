@@ -13,6 +13,11 @@ namespace tuvvo {
 
 using theme::px;
 
+namespace {
+constexpr int kFrameMs = 16;
+constexpr double kGlide = 0.35; ///< of the way that is left, in a frame
+} // namespace
+
 WaveView::WaveView(Panel& host, PeaksCache& peaks, QWidget* parent)
     : Panel(host, parent), m_peaks(peaks) {
   setAccessibleName(tr("Waveform with cuts"));
@@ -31,6 +36,8 @@ WaveView::WaveView(Panel& host, PeaksCache& peaks, QWidget* parent)
     if (selection().source != m_shown) showAll();
     update();
   });
+  m_frames.setTimerType(Qt::PreciseTimer);
+  connect(&m_frames, &QTimer::timeout, this, &WaveView::glideOn);
   showAll();
 }
 
@@ -49,6 +56,7 @@ double WaveView::frameAt(double x) const { return m_first + x / std::max(1, widt
 double WaveView::xOf(double frame) const { return (frame - m_first) / m_span * width(); }
 
 void WaveView::showAll() {
+  m_goal.reset();
   m_shown = selection().source;
   m_first = 0;
   m_span = source() ? double(source()->sound->frames().value) : 1;
@@ -74,6 +82,39 @@ void WaveView::zoom(double factor, double around) {
   keepInside();
 }
 
+void WaveView::glide(const std::function<void()>& change) {
+  const std::pair now{m_first, m_span};
+  if (m_goal) std::tie(m_first, m_span) = *m_goal;
+  change();
+  m_goal = {m_first, m_span};
+  std::tie(m_first, m_span) = now;
+  if (!isVisible()) return glideOn();
+  m_frames.start(kFrameMs);
+}
+
+/// A share of what is left in every frame; what is seen to be there is there.
+void WaveView::glideOn() {
+  if (m_goal) {
+    const auto [first, span] = *m_goal;
+    m_first += (first - m_first) * kGlide;
+    m_span *= std::pow(span / m_span, kGlide);
+    const double pixel = span / std::max(1, width());
+    if (!isVisible() ||
+        (std::abs(first - m_first) < pixel / 2 && std::abs(span - m_span) < pixel)) {
+      std::tie(m_first, m_span) = *m_goal;
+      m_goal.reset();
+    }
+  }
+  if (!m_goal) m_frames.stop();
+  keepInside();
+}
+
+void WaveView::showSounding(std::map<Id, float> levels) {
+  if (levels == m_sounding) return;
+  m_sounding = std::move(levels);
+  update();
+}
+
 const Cut* WaveView::cutAt(double frame) const {
   const Source* s = source();
   if (!s) return nullptr;
@@ -86,6 +127,7 @@ void WaveView::mousePressEvent(QMouseEvent* event) {
   const Source* s = source();
   if (!s) return;
   const double x = event->position().x();
+  m_goal.reset(); // whoever takes hold of it has it where it is
   m_pressX = x;
   m_pressFirst = m_first;
   if (event->button() == Qt::MiddleButton) {
@@ -179,10 +221,13 @@ void WaveView::wheelEvent(QWheelEvent* event) {
   const double turn =
       event->angleDelta().y() != 0 ? event->angleDelta().y() : event->angleDelta().x();
   if (event->modifiers() & Qt::ShiftModifier || event->angleDelta().y() == 0) {
-    m_first -= turn / 120 * m_span * 0.1;
-    keepInside();
+    glide([&] {
+      m_first -= turn / 120 * m_span * 0.1;
+      keepInside();
+    });
   } else {
-    zoom(std::pow(0.8, turn / 120), frameAt(event->position().x()));
+    const double x = event->position().x();
+    glide([&] { zoom(std::pow(0.8, turn / 120), frameAt(x)); });
   }
   event->accept();
 }
@@ -204,10 +249,11 @@ void WaveView::stepCut(int steps) {
   const double start = double(cut.start.value);
   selectCut(s->id, cut.id);
   playKey(selection().key, 0.9);
-  if (start < m_first || start > m_first + m_span * 0.95) {
-    m_first = start - m_span * 0.1;
-    keepInside();
-  }
+  if (start < m_first || start > m_first + m_span * 0.95)
+    glide([&] {
+      m_first = start - m_span * 0.1;
+      keepInside();
+    });
 }
 
 void WaveView::nudgeStart(double ms) {
@@ -230,10 +276,10 @@ void WaveView::keyPressEvent(QKeyEvent* event) {
     control ? nudgeStart(fine) : stepCut(1);
     break;
   case Qt::Key_Up:
-    zoom(0.7, m_first + m_span / 2);
+    glide([this] { zoom(0.7, m_first + m_span / 2); });
     break;
   case Qt::Key_Down:
-    zoom(1 / 0.7, m_first + m_span / 2);
+    glide([this] { zoom(1 / 0.7, m_first + m_span / 2); });
     break;
   case Qt::Key_Home:
     showAll();

@@ -6,6 +6,7 @@
 #include "session/peaks_cache.h"
 
 #include <QPixmap>
+#include <QTimer>
 #include <QWidget>
 
 namespace tuvvo {
@@ -26,6 +27,8 @@ public:
   void stepCut(int steps);
   /// Where the source is heard; below 0: nowhere.
   void showPlace(Seconds place);
+  /// Slices that sound now light up. @param levels  of cuts, 0 to 1; those that rest are left out
+  void showSounding(std::map<Id, float> levels);
   /// Asks what the hit at the chosen cut is (hit_names.cpp).
   void nameChosenHit();
   void nudgeStart(double milliseconds);
@@ -53,6 +56,9 @@ private:
   void nameHit(const Onset& onset, QPoint where);
   [[nodiscard]] QRectF tabs() const;
   void keepInside();
+  /// What `change` makes of the view is gone to over some frames.
+  void glide(const std::function<void()>& change);
+  void glideOn();
   void drawRuler(QPainter& p, const ResolvedSource& source);
   void drawWave(QPainter& p, const Source& source);
   void drawChords(QPainter& p, const Source& source);
@@ -75,6 +81,9 @@ private:
   Id m_shown = 0;
   double m_first = 0, m_span = 1;
   Seconds m_place{-1};
+  std::map<Id, float> m_sounding;                  ///< cuts, and how loud they are
+  std::optional<std::pair<double, double>> m_goal; ///< first frame and span that it glides to
+  QTimer m_frames;                                 ///< runs while it does
   Drag m_drag = Drag::None;
   Id m_dragCut = 0;
   double m_pressX = 0, m_pressFirst = 0;

@@ -2,6 +2,7 @@
 #include "session/music_text.h"
 
 #include "formats/smf_notes.h"
+#include "keys/controller_picture.h"
 #include "theme/theme.h"
 #include "widgets/button.h"
 #include "widgets/control_row.h"
@@ -29,6 +30,7 @@ ControllersPanel::ControllersPanel(Panel& host, ControllerService& controllers,
   m_learning->setWraps(true);
   m_hint = new Label(theme::Type::Small, theme::Ink::Quiet, this);
   m_hint->setText(tr("What you plug in appears here by itself."));
+  m_picture = new ControllerPicture(*this, controllers, this);
   auto* settings = new ControlRow(this);
   makeSettings(*settings);
   auto* player = new ControlRow(this);
@@ -42,9 +44,9 @@ ControllersPanel::ControllersPanel(Panel& host, ControllerService& controllers,
   column->addWidget(m_hint);
   column->addWidget(settings);
   column->addWidget(m_learning);
+  column->addWidget(m_picture, 1);
   column->addWidget(player);
   column->addWidget(clock);
-  column->addStretch(1);
   connect(m_list, &QListWidget::currentRowChanged, this, [this](int row) {
     if (m_filling || row < 0 || std::size_t(row) >= m_ports.size()) return;
     m_chosen = m_ports[std::size_t(row)];
@@ -140,6 +142,7 @@ void ControllersPanel::makeClock(ControlRow& row) {
   m_clockTitle->setText(tr("Clock out"));
   m_clockOut =
       new Combo(tr("Send the clock to"), tr("Another device follows tempo, start and stop"), this);
+  m_clockOut->setMinimumWidth(px(180));
   row.add(m_clockTitle);
   row.add(m_clockOut);
   connect(m_clockOut, &QComboBox::activated, this, [this](int which) {
@@ -240,6 +243,7 @@ void ControllersPanel::refresh() {
   refreshList();
   if (m_ports.size() != before) refreshOutputs();
   const auto port = chosen();
+  m_picture->setPort(port);
   const ControllerSettings settings = port ? service.settings(*port) : ControllerSettings{};
   for (QWidget* w : std::initializer_list<QWidget*>{m_used, m_layout, m_fit, m_press, m_follow})
     w->setEnabled(port.has_value());

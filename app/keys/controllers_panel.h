@@ -17,6 +17,8 @@ class ControlRow;
 class Label;
 class Tick;
 
+class ControllerPicture;
+
 class ControllersPanel : public Panel {
   Q_OBJECT
 public:
@@ -40,6 +42,7 @@ private:
   ControllerService& m_controllers;
   Transport& m_transport;
   QListWidget* m_list;
+  ControllerPicture* m_picture;
   Label *m_hint, *m_learning, *m_playerTitle, *m_clockTitle;
   Tick *m_used, *m_press, *m_follow;
   Button *m_fit, *m_teach, *m_stopTeaching;

@@ -43,9 +43,10 @@ KeysStage::KeysStage(Panel& host, const Uses& uses, QWidget* parent) : StageView
   m_panels->addWidget(new TallScroll(makeSoundPage(uses.peaks), px(200), this));
   m_take = new TakePanel(*this, uses.recorder, uses.transport, this);
   m_panels->addWidget(new TallScroll(m_take, px(200), this));
-  m_catch = new CatchPanel(
-      *this, {uses.catching, uses.player, uses.transport, uses.sifter, uses.reel, uses.auditions},
-      this);
+  m_catch = new CatchPanel(*this,
+                           {uses.catching, uses.player, uses.transport, uses.sifter, uses.reel,
+                            uses.auditions, uses.peaks},
+                           this);
   m_panels->addWidget(new TallScroll(m_catch, px(200), this));
   m_controllers = new ControllersPanel(*this, uses.controllers, uses.transport, this);
   m_panels->addWidget(new TallScroll(m_controllers, px(200), this));

@@ -203,9 +203,8 @@ void SoundPanel::offerLayers() {
   menu->addAction(tr("This sound again, an octave lower"), this, [this, own = k->sound] {
     addLayer(own, {{}, Decibels(-3), Semitones(-12), 1});
   });
-  const std::array<QString, 4> rows{tr("Cuts"), tr("Air"), tr("Body"), tr("Floor")};
   for (int row = 3; row >= 0; --row) {
-    QMenu* of = menu->addMenu(rows[std::size_t(row)]);
+    QMenu* of = menu->addMenu(rowText(Row(row)));
     for (const auto& other : p.keys) {
       if (other.row != Row(row) || other.id == k->id || of->actions().size() >= 200) continue;
       of->addAction(nameText(p, other), this,

@@ -1,4 +1,5 @@
 #include "session/controller_service.h"
+#include "session/music_text.h"
 
 #include "base/files.h"
 #include "base/tempo_map.h"
@@ -14,20 +15,6 @@ namespace {
 
 constexpr std::uint64_t kMostTaughtBytes = 4u << 20;
 constexpr double kTempoMoves = 0.3; ///< BPM by which a clock has to differ to be followed
-
-QString rowName(Row row) {
-  switch (row) {
-  case Row::Cuts:
-    return ControllerService::tr("Cuts");
-  case Row::Air:
-    return ControllerService::tr("Air");
-  case Row::Body:
-    return ControllerService::tr("Body");
-  case Row::Floor:
-    break;
-  }
-  return ControllerService::tr("Floor");
-}
 
 } // namespace
 
@@ -146,10 +133,12 @@ void ControllerService::came(const MidiHub::Came& came) {
   case MidiKind::NoteOn:
     m_last[port] = tr("note %1, velocity %2").arg(came.message.number).arg(came.message.value);
     note(came);
+    emit noteCame(came.port, came.message.number, came.message.value);
     break;
   case MidiKind::Control:
     m_last[port] = tr("control %1 at %2").arg(came.message.number).arg(came.message.value);
     control(came);
+    emit controlCame(came.port, came.message.number, came.message.value);
     break;
   case MidiKind::Clock:
   case MidiKind::Start:
@@ -190,7 +179,7 @@ void ControllerService::note(const MidiHub::Came& came) {
     change(came.port, [&](ControllerSettings& s) { s.notes[came.message.number] = spot; });
     emit message(tr("Note %1 of %2 plays %3 %4.")
                      .arg(came.message.number)
-                     .arg(port, rowName(spot.row))
+                     .arg(port, rowText(spot.row))
                      .arg(spot.column + 1),
                  false);
     return;
@@ -281,7 +270,7 @@ void ControllerService::stopLearning() {
 QString ControllerService::learning() const {
   if (m_learnKey)
     return tr("Press the pad or key for %1 %2.")
-        .arg(rowName(m_learnKey->row))
+        .arg(rowText(m_learnKey->row))
         .arg(m_learnKey->column + 1);
   if (!m_learnSlide.isEmpty()) return tr("Move the control that is to move %1.").arg(m_learnName);
   for (auto fitting = m_fitting.begin(); fitting != m_fitting.end(); ++fitting)

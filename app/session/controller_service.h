@@ -27,6 +27,10 @@ public:
   void watch();
   /// Takes what has come; call it some thirty times a second.
   void poll();
+  /// What a place of the deck plays now; null for nothing.
+  [[nodiscard]] const Key* keyAt(DeckSpot spot) const {
+    return m_hand.keyUnder(spot.row, spot.column);
+  }
   /// What a controller did last, in words; empty for nothing yet.
   [[nodiscard]] QString lastOf(const MidiPortName& port) const;
 
@@ -46,6 +50,9 @@ public:
 
 signals:
   void changed();
+  /// From a controller, as it sends them: 0 to 127.
+  void noteCame(const tuvvo::MidiPortName& port, int note, int velocity);
+  void controlCame(const tuvvo::MidiPortName& port, int number, int value);
   /// @param share  0 to 1 of the way between a slide's ends
   void slideMoved(const QString& slide, double share);
 

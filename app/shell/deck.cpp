@@ -208,6 +208,7 @@ bool Deck::keyEvent(const QKeyEvent& event, bool down) {
     return true;
   }
   press(*place, event.modifiers() & Qt::ShiftModifier ? 1.0 : 0.0); // Shift accents
+  if (int(place->row) >= m_rows) emit playedUnseen();
   update();
   return true;
 }

@@ -81,6 +81,10 @@ public:
   [[nodiscard]] QRectF capOf(DeckPlace place) const;
   [[nodiscard]] QRectF capOf(PerformanceKey key) const;
 
+signals:
+  /// A key was played whose row is folded away.
+  void playedUnseen();
+
 protected:
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* event) override;
@@ -93,6 +97,7 @@ private:
   [[nodiscard]] std::optional<PerformanceKey> handKeyAt(QPointF point) const;
   bool handKey(PerformanceKey key, bool down);
   [[nodiscard]] CapLook lookOf(DeckPlace place) const;
+  [[nodiscard]] bool sameBeside(const Key& key) const;
   void nameCap(CapLook& look, const QRectF& box, const Key& key) const;
   [[nodiscard]] PerformanceCapLook lookOf(PerformanceKey key, bool words) const;
   void drawRowLabel(QPainter& painter, Row row);

@@ -145,13 +145,24 @@ CapLook Deck::lookOf(DeckPlace place) const {
   return look;
 }
 
-/// Says what it is rather than where it was, where there is no room for both.
+/// Where there is no room for both, says what it is, or where it was where others are the same.
 void Deck::nameCap(CapLook& look, const QRectF& box, const Key& key) const {
   look.name = nameText(project(), key);
   if (!look.stacked || !key.name.empty()) return;
   const double room = box.right() - (look.choke ? px(15) : px(8)) - nameLeftOf(box);
-  if (QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(look.name) > room)
-    look.name = look.name.section(QLatin1Char(' '), -1);
+  if (QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(look.name) > room) {
+    const int word = sameBeside(key) ? 0 : -1;
+    look.name = look.name.section(QLatin1Char(' '), word, word);
+  }
+}
+
+/// Whether another key of its row and page has the same last word.
+bool Deck::sameBeside(const Key& key) const {
+  const QString what = nameText(project(), key).section(QLatin1Char(' '), -1);
+  return std::any_of(project().keys.begin(), project().keys.end(), [&](const Key& other) {
+    return other.id != key.id && other.row == key.row && other.page == key.page &&
+           nameText(project(), other).section(QLatin1Char(' '), -1) == what;
+  });
 }
 
 /// What a key of the spread does: "+7", "root", "1/8".
@@ -201,21 +212,20 @@ PerformanceCapLook Deck::lookOf(PerformanceKey key, bool words) const {
 
 void Deck::drawRowLabel(QPainter& p, Row row) {
   const auto& c = theme::colours();
-  static const std::array<QString, kRowCount> names{tr("Cuts"), tr("Air"), tr("Body"), tr("Floor")};
   const int pages = cutPages(project());
   const QRectF first = capOf({row, 0});
   const QRectF label(px(14), first.top(), px(56), first.height());
   if (row == Row::Cuts && pages > 1) {
     theme::drawText(p, QRectF(label.left(), label.top(), label.width(), label.height() / 2),
-                    Qt::AlignLeft | Qt::AlignBottom, names[0], theme::Type::Small,
+                    Qt::AlignLeft | Qt::AlignBottom, rowText(row), theme::Type::Small,
                     theme::ofRow(row));
     theme::drawText(p, QRectF(label.left(), label.center().y(), label.width(), label.height() / 2),
                     Qt::AlignLeft | Qt::AlignTop,
                     QStringLiteral("‹ %1/%2 ›").arg(selection().page + 1).arg(pages),
                     theme::Type::Small, c.quiet);
   } else {
-    theme::drawText(p, label, Qt::AlignLeft | Qt::AlignVCenter, names[std::size_t(row)],
-                    theme::Type::Small, theme::ofRow(row));
+    theme::drawText(p, label, Qt::AlignLeft | Qt::AlignVCenter, rowText(row), theme::Type::Small,
+                    theme::ofRow(row));
   }
   if (const MuteSolo& role = project().roles[std::size_t(row)]; role.muted || role.solo)
     theme::drawText(p, label, Qt::AlignLeft | Qt::AlignBottom,

@@ -64,8 +64,10 @@ void Finder::refill() {
   for (QAction* action : std::as_const(m_actions))
     if (const int score = match(m_edit->text(), action->text()); score >= 0 && action->isEnabled())
       found.emplace_back(score, action);
-  std::stable_sort(found.begin(), found.end(),
-                   [](const auto& a, const auto& b) { return a.first > b.first; });
+  // In the order of the menus until something is asked for.
+  if (!m_edit->text().trimmed().isEmpty())
+    std::stable_sort(found.begin(), found.end(),
+                     [](const auto& a, const auto& b) { return a.first > b.first; });
   m_list->clear();
   for (const auto& [score, action] : found) {
     const QString keys = action->shortcut().toString(QKeySequence::NativeText);

@@ -7,11 +7,13 @@
 #include "song/timeline.h"
 #include "theme/theme.h"
 #include "widgets/button.h"
-#include "widgets/segments.h"
+#include "widgets/combo.h"
 
 #include <QHBoxLayout>
+#include <QHelpEvent>
 #include <QMenu>
 #include <QMouseEvent>
+#include <QToolTip>
 #include <cmath>
 
 namespace tuvvo {
@@ -92,6 +94,7 @@ void SongRibbon::paintEvent(QPaintEvent*) {
   }
   const bool song = m_transport.plays() == Plays::Song;
   const double now = m_transport.positionBeats();
+  const QFontMetricsF metrics(theme::font(theme::Type::Small));
   const double scale = width() / inBeats(timeline.length), h = px(18), top = (height() - h) / 2.0;
   for (const auto& placed : timeline.sections) {
     const QRectF box(inBeats(placed.start) * scale, top, inBeats(placed.length) * scale - 3, h);
@@ -100,16 +103,36 @@ void SongRibbon::paintEvent(QPaintEvent*) {
     p.setPen(Qt::NoPen);
     p.setBrush(here ? theme::mixed(c.brass, c.raised, 0.35) : c.raised);
     p.drawRoundedRect(box, 3, 3);
-    if (const Section* section = findSection(project(), placed.section);
-        section && box.width() > px(26))
-      theme::drawText(p, box.adjusted(6, 0, -4, 0), Qt::AlignVCenter | Qt::AlignLeft,
-                      QString::fromStdString(section->name), theme::Type::Small,
+    // A name that does not fit is left to the tip.
+    const Section* section = findSection(project(), placed.section);
+    const QString name = section ? QString::fromStdString(section->name) : QString();
+    const QRectF room = box.adjusted(6, 0, -4, 0);
+    if (metrics.horizontalAdvance(name) <= room.width())
+      theme::drawText(p, room, Qt::AlignVCenter | Qt::AlignLeft, name, theme::Type::Small,
                       here ? c.text : c.quiet);
   }
   if (song && now >= 0) {
     p.setBrush(c.brass);
     p.drawRect(QRectF(now * scale - 1, top - 5, 2, h + 10));
   }
+}
+
+bool SongRibbon::event(QEvent* event) {
+  if (event->type() != QEvent::ToolTip) return Panel::event(event);
+  const auto* help = static_cast<QHelpEvent*>(event);
+  const Timeline timeline = timelineOf(project());
+  QString tip = toolTip();
+  for (const auto& placed : timeline.sections) {
+    const double from = inBeats(placed.start), to = inBeats(placed.start + placed.length),
+                 at = help->pos().x() * inBeats(timeline.length) / std::max(1, width());
+    if (const Section* section = findSection(project(), placed.section);
+        section && at >= from && at < to)
+      tip = tr("%1, %2. %3")
+                .arg(QString::fromStdString(section->name),
+                     counted(section->bars, tr("bar"), tr("bars")), tip);
+  }
+  QToolTip::showText(help->globalPos(), tip, this);
+  return true;
 }
 
 void SongRibbon::mousePressEvent(QMouseEvent* event) {
@@ -133,9 +156,6 @@ Header::Header(Panel& host, Transport& transport, Recorder& recorder, Player& pl
   m_click =
       new SignButton(SignButton::Sign::Click, tr("Metronome"), tr("Metronome (Ctrl+M)"), this);
   m_click->setCheckable(true);
-  m_mode = new Segments(tr("What Space plays"), Segments::Picks::One, this);
-  m_mode->add(tr("Pattern"), tr("Space plays the pattern in a loop (Ctrl+L)"));
-  m_mode->add(tr("Song"), tr("Space plays the song (Ctrl+L)"));
   m_tempo = new Slide(QString(), {20, 400, 90, 0.5, 2}, tr("BPM"), this);
   m_tempo->setId(QStringLiteral("project.tempo"));
   m_tempo->setAccessibleName(tr("Tempo"));
@@ -151,8 +171,7 @@ Header::Header(Panel& host, Transport& transport, Recorder& recorder, Player& pl
   row->addWidget(m_play);
   row->addWidget(m_record);
   row->addWidget(m_click);
-  row->addSpacing(px(112)); // the place is painted here
-  row->addWidget(m_mode);
+  row->addSpacing(px(126)); // the place is painted here
   row->addSpacing(px(10));
   row->addWidget(m_tempo);
   row->addWidget(m_tap);
@@ -171,8 +190,6 @@ Header::Header(Panel& host, Transport& transport, Recorder& recorder, Player& pl
   });
   connect(m_click, &QAbstractButton::clicked, this,
           [this](bool on) { m_transport.setMetronome(on); });
-  connect(m_mode, &Segments::wanted, this,
-          [this](int what) { m_transport.setPlays(what == 1 ? Plays::Song : Plays::Pattern); });
   connect(m_tap, &QAbstractButton::pressed, this, [this] { m_transport.tapTempo(); });
   connect(m_tempo, &Slide::changed, this, [this](double value, bool settled) {
     Project next = project();
@@ -208,7 +225,6 @@ void Header::refresh() {
   m_play->setSign(m_transport.playing() ? SignButton::Sign::Stop : SignButton::Sign::Play);
   m_record->setChecked(m_recorder.recording());
   m_click->setChecked(m_transport.metronome());
-  m_mode->choose(m_transport.plays() == Plays::Song ? 1 : 0);
   if (m_tempo->value() != p.tempo.value) m_tempo->setValue(p.tempo.value);
   const QString key = p.key ? musicText(nameOf(*p.key)) : tr("No key");
   m_key->setSaid(key, m_key->toolTip());
@@ -229,9 +245,13 @@ void Header::paintEvent(QPaintEvent*) {
   const int x = m_click->geometry().right() + px(10);
   theme::drawText(p, QRectF(x, 0, px(64), height() - 2), Qt::AlignVCenter | Qt::AlignLeft, place,
                   theme::Type::Figure, m_recorder.recording() ? c.coral : c.text);
-  theme::drawText(p, QRectF(x + px(58), px(2), px(60), height() - 2),
-                  Qt::AlignVCenter | Qt::AlignLeft, beats < 0 ? tr("count-in") : tr("bar·beat"),
-                  theme::Type::Small, c.quiet);
+  // What Space plays: the stage says, or the menu Sound.
+  const QRectF beside(x + px(60), height() / 2.0 - px(17), px(64), px(17));
+  theme::drawText(p, beside, Qt::AlignVCenter | Qt::AlignLeft,
+                  m_transport.plays() == Plays::Song ? tr("Song") : tr("Pattern"),
+                  theme::Type::Small, c.text);
+  theme::drawText(p, beside.translated(0, px(16)), Qt::AlignVCenter | Qt::AlignLeft,
+                  beats < 0 ? tr("count-in") : tr("bar·beat"), theme::Type::Small, c.quiet);
 }
 
 } // namespace tuvvo

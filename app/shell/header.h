@@ -12,7 +12,6 @@
 namespace tuvvo {
 
 class Button;
-class Segments;
 
 /// A round button with a drawn sign.
 class SignButton : public QAbstractButton {
@@ -42,6 +41,7 @@ public:
 protected:
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* event) override;
+  bool event(QEvent* event) override;
 
 private:
   Transport& m_transport;
@@ -64,7 +64,6 @@ private:
   SignButton *m_play, *m_record, *m_click;
   Slide* m_tempo;
   Button *m_tap, *m_key;
-  Segments* m_mode;
   SongRibbon* m_ribbon;
   QRect m_place;
 };

@@ -89,6 +89,8 @@ MainWindow::MainWindow(Services& services) : m_services(services), m_root(new Pa
     m_root->selectSource(source);
     (void)showPanel(Stage::Crate, QStringLiteral("papers"));
   });
+  connect(m_deck, &Deck::playedUnseen, this, &MainWindow::bringDeckBack);
+  connect(&services.recorder, &Recorder::changed, this, &MainWindow::arrangeDeck);
   connect(m_tourBar, &TourBar::stageWanted, this, &MainWindow::showStage);
   connect(&services.transport, &Transport::stopped, this, &MainWindow::playWhatIsShown);
   addCommands();
@@ -165,15 +167,24 @@ void MainWindow::playWhatIsShown() {
   m_services.transport.setPlays(song ? Plays::Song : Plays::Pattern);
 }
 
-/// All of it where it is played; its first row where the stage needs the room, or in a low window;
-/// away in a very low one. The hand's figures stand over it where there is room for them too.
+/// All of it where it is played, and while a take is; its first row where the stage needs the room,
+/// or in a low window; away in a very low one. A key that is played unseen brings it back. The
+/// hand's figures stand over it where there is room for them too.
 void MainWindow::arrangeDeck() {
-  const bool played = m_stage != Stage::Song && m_stage != Stage::Print;
+  const auto& recorder = m_services.recorder;
+  const bool played = m_stage == Stage::Crate || m_stage == Stage::Keys || recorder.recording() ||
+                      recorder.practising();
   const int room = height() < px(560) ? 0 : height() < px(680) || !played ? 1 : kRowCount;
   const int rows = m_deckRows[std::size_t(m_stage)].value_or(room);
   m_deck->setVisible(rows > 0);
   if (rows > 0) m_deck->setRows(rows);
   m_handBar->setVisible(rows == kRowCount && height() >= px(740) && m_stage == Stage::Keys);
+}
+
+void MainWindow::bringDeckBack() {
+  if (height() < px(680)) return;
+  m_deckRows[std::size_t(m_stage)] = kRowCount;
+  arrangeDeck();
 }
 
 /// All of it, its first row, none of it, and all of it again.

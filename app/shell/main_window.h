@@ -60,6 +60,7 @@ private:
   /// How much of the deck there is room for, or as it was asked for on this stage.
   void arrangeDeck();
   void foldDeck();
+  void bringDeckBack();
 
   Services& m_services;
   Panel* m_root; ///< all panels lie in it

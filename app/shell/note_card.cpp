@@ -59,7 +59,7 @@ void NoteCard::show(const Note& note) {
                                             : theme::Ink::Mint;
   const NoteWords words = wordsOf(note.finding);
   m_figure->setText(musicText(words.figure));
-  m_reason->setText(musicText(words.reason));
+  m_reason->setText(withFractions(musicText(words.reason)));
   m_act->setSaid(QString::fromStdString(words.action),
                  note.fix ? tr("Does it; can be undone")
                           : tr("Its rights and origin in Crate: write down what you know"));

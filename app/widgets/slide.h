@@ -43,7 +43,7 @@ public:
     m_tone = tone;
     update();
   }
-  /// Writes the figure in words of its own ("open", "left 20").
+  /// Writes the figure in words of its own ("off", "left 20").
   void setFormat(std::function<QString(double)> format) {
     m_format = std::move(format);
     update();

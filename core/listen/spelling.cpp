@@ -36,8 +36,12 @@ bool endsARoot(std::string_view rest) {
 } // namespace
 
 std::string spelt(int pitchClass, const std::optional<KeyName>& key) {
+  const int note = pitchClassOf(pitchClass);
+  // With six accidentals one of them is before a white key: E# in F# major, Cb in Eb minor.
+  if (key && !key->minor && key->tonic == 6 && note == 5) return "E#";
+  if (key && key->minor && key->tonic == 3 && note == 11) return "Cb";
   const Names& names = !key ? kUsual : hasFlats(*key) ? kFlats : kSharps;
-  return names[std::size_t(pitchClassOf(pitchClass))];
+  return names[std::size_t(note)];
 }
 
 std::string spelt(const ChordName& chord, const std::optional<KeyName>& key) {
@@ -45,8 +49,10 @@ std::string spelt(const ChordName& chord, const std::optional<KeyName>& key) {
 }
 
 std::string speltNote(int note, const std::optional<KeyName>& key) {
-  const int octave = (note - pitchClassOf(note)) / 12 - 1;
-  return spelt(note, key) + std::to_string(octave);
+  const std::string name = spelt(note, key);
+  // Octaves begin at C: the flat of a C belongs to its C's.
+  const int octave = (note - pitchClassOf(note)) / 12 - 1 + (name == "Cb" ? 1 : 0);
+  return name + std::to_string(octave);
 }
 
 std::string respelt(std::string_view chord, const std::optional<KeyName>& key) {

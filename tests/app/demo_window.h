@@ -24,6 +24,7 @@
 #include "shell/notes_drawer.h"
 #include "shell/rail.h"
 #include "song/song_stage.h"
+#include "song/song_view.h"
 #include "song/timeline.h"
 #include "support.h"
 #include "theme/theme.h"

@@ -1,6 +1,7 @@
 // Catching sound through the real window, with the inputs that ship.
 #include "app/demo_window.h"
 #include "audio/encode.h"
+#include "catch/caught_strip.h"
 #include "catch/take_file.h"
 #include "choose.h"
 #include "patience.h"
@@ -441,6 +442,36 @@ private slots:
       for (const auto& lane : pattern->lanes) hitsBefore += lane.hits.size();
     QCOMPARE(hitsNow, hitsBefore);
     QVERIFY(m_services->controllers.settings(MidiHub::simulatedName()).notes.contains(60));
+  }
+
+  void caughtSoundsStandAsCardsTheNewestFirst() {
+    m_window->showStage(Stage::Keys);
+    auto& stage = static_cast<KeysStage&>(m_window->view(Stage::Keys));
+    stage.showPanel("catch");
+    auto settings = m_services->catching.settings();
+    settings.mode = CatchService::Mode::Hits;
+    m_services->catching.change(settings);
+    auto* strip = stage.findChild<CaughtStrip*>();
+    QVERIFY(strip && strip->isVisible());
+    const std::size_t before = strip->shown().size();
+    for (const char* name : {"bollard", "hawser"}) {
+      CatchService::Caught caught;
+      caught.sound = makeSound(sine(*name == 'b' ? 200 : 300, 0.3, 48000));
+      caught.name = name;
+      m_services->catching.add(caught);
+    }
+    EVENTUALLY_IS(strip->shown().size(), before + 2);
+    QVERIFY(strip->shown()[0]->name.starts_with("hawser"));
+    QVERIFY(strip->shown()[1]->name.starts_with("bollard"));
+    click(strip, strip->cardOf(1).center());
+    QCOMPARE(m_services->auditions.heard().hash, strip->shown()[1]->hash);
+    QTest::keyClick(strip, Qt::Key_Left);
+    QTest::keyClick(strip, Qt::Key_Return);
+    QCOMPARE(m_services->auditions.heard().hash, strip->shown()[0]->hash);
+    m_services->auditions.end();
+    settings.mode = CatchService::Mode::Long; // long takes are sifted in its place
+    m_services->catching.change(settings);
+    QVERIFY(!strip->isVisible());
   }
 };
 

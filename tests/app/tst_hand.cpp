@@ -4,6 +4,7 @@
 
 #include "base/tempo_map.h"
 #include "beat/resolved_timing.h"
+#include "keys/controller_picture.h"
 #include "keys/duck_row.h"
 #include "patience.h"
 
@@ -514,6 +515,41 @@ private slots:
     QVERIFY(!key().gate && key().loop.on);
     press(button(stage, "To its end"));
     QVERIFY(!key().gate && !key().loop.on);
+  }
+
+  void theControllersPictureShowsWhatPlaysAndWhatWasStruck() {
+    m_window->showStage(Stage::Keys);
+    auto& stage = static_cast<KeysStage&>(m_window->view(Stage::Keys));
+    stage.showPanel("controllers");
+    auto& service = m_services->controllers;
+    const MidiPortName pads = MidiHub::simulatedName();
+    EVENTUALLY(service.hub().sourceOf(pads) > 0);
+    service.change(pads, [](ControllerSettings& s) { s = {}; }); // nothing taught
+    settle();
+    auto* picture = stage.findChild<ControllerPicture*>();
+    QVERIFY(picture && picture->isVisible());
+    // General MIDI's percussion: 36 is the bass drum, 42 and 44 are hats.
+    QCOMPARE(picture->notesOf({Row::Floor, 0}), std::vector<int>{36});
+    QCOMPARE(picture->notesOf({Row::Air, 0}), std::vector<int>{42});
+    QVERIFY(picture->notesOf({Row::Cuts, 0}).empty());
+    QCOMPARE(picture->litOf({Row::Floor, 0}), 0.0);
+    const QImage still = picture->grab().toImage();
+    emit service.noteCame(pads, 36, 127);
+    QVERIFY(picture->litOf({Row::Floor, 0}) > 0.5);
+    QCOMPARE(picture->litOf({Row::Body, 0}), 0.0);
+    QVERIFY(picture->grab().toImage() != still);
+    EVENTUALLY_IS(picture->litOf({Row::Floor, 0}), 0.0);
+    // What it was taught comes before the layout; a knob has its slide.
+    service.change(pads, [](ControllerSettings& s) {
+      s.notes[60] = {Row::Cuts, 2};
+      s.slides[21] = "key.low-pass";
+    });
+    QCOMPARE(picture->notesOf({Row::Cuts, 2}), std::vector<int>{60});
+    const QImage before = picture->grab().toImage();
+    emit service.controlCame(pads, 21, 100);
+    QVERIFY(picture->grab().toImage() != before);
+    service.change(pads, [](ControllerSettings& s) { s.layout = NoteLayout::Pitch; });
+    QVERIFY(picture->grab().toImage() != before);
   }
 };
 

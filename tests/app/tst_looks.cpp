@@ -1,7 +1,8 @@
 // What holds on every screen: contrast of what is written, a name for every control, a palette that
 // changes at once.
 #include "app/demo_window.h"
-#include "app/screen_texts.h"
+#include "gallery/screen_texts.h"
+#include "gallery/screens.h"
 #include "patience.h"
 
 #include <QAccessible>
@@ -11,37 +12,6 @@ using namespace tuvvo;
 using namespace tuvvo::test;
 
 namespace {
-
-struct Screen {
-  Stage stage;
-  const char* panel;
-};
-constexpr Screen kScreens[] = {
-    {Stage::Crate, "beat/lantern row"},
-    {Stage::Crate, "papers"},
-    {Stage::Crate, "service"},
-    {Stage::Cut, "lantern row/sound"},
-    {Stage::Cut, "lantern row/edges"},
-    {Stage::Cut, "lantern row/playing"},
-    {Stage::Cut, "pier nine break/treat"},
-    {Stage::Cut, "lantern row/match"},
-    {Stage::Cut, "lantern row/out"},
-    {Stage::Keys, "kick/level"},
-    {Stage::Keys, "kick/envelope"},
-    {Stage::Keys, "kick/filters"},
-    {Stage::Keys, "kick/layers"},
-    {Stage::Keys, "takes"},
-    {Stage::Keys, "catch"},
-    {Stage::Keys, "controllers"},
-    {Stage::Beat, "feel"},
-    {Stage::Beat, "pins"},
-    {Stage::Beat, "break"},
-    {Stage::Beat, "bass"},
-    {Stage::Beat, "change"},
-    {Stage::Beat, "room"},
-    {Stage::Song, ""},
-    {Stage::Print, ""},
-};
 
 /// The colour that most of a box has: what a text in it stands on.
 QColor groundIn(const QImage& picture, const QRectF& box) {

@@ -31,9 +31,11 @@ private slots:
     QVERIFY(m_services->transport.metronome());
     emit slide(*header, "Tempo")->changed(84.5, true);
     QCOMPARE(project().tempo.value, 84.5);
-    press(button(*header, "Song"));
+    const QImage pattern = header->grab().toImage();
+    command(*m_window, "Pattern or song");
     QCOMPARE(m_services->transport.plays(), Plays::Song);
-    press(button(*header, "Pattern"));
+    QVERIFY(header->grab().toImage() != pattern); // it is written beside the place
+    command(*m_window, "Pattern or song");
     QCOMPARE(m_services->transport.plays(), Plays::Pattern);
     auto* ribbon = header->findChild<SongRibbon*>();
     click(ribbon, QPointF(ribbon->width() * 0.5, ribbon->height() / 2.0));
@@ -192,6 +194,36 @@ private slots:
     press(button(*said->parentWidget(), "Tune the kick"));
     settle();
     QVERIFY(!figure());
+  }
+
+  void theDeckIsWholeWhereItIsPlayedAndComesBackOnAKey() {
+    m_window->resize(1280, 800);
+    Deck& deck = m_window->deck();
+    for (const auto& [stage, rows] : {std::pair{Stage::Crate, 4},
+                                      {Stage::Cut, 1},
+                                      {Stage::Keys, 4},
+                                      {Stage::Beat, 1},
+                                      {Stage::Song, 1},
+                                      {Stage::Print, 1}}) {
+      m_window->showStage(stage);
+      QCOMPARE(deck.rows(), rows);
+    }
+    m_window->showStage(Stage::Beat);
+    QTest::keyClick(m_window.get(), Qt::Key_1); // seen: nothing moves
+    QCOMPARE(deck.rows(), 1);
+    QTest::keyClick(m_window.get(), Qt::Key_A);
+    QCOMPARE(deck.rows(), 4);
+    m_window->showStage(Stage::Cut);
+    QCOMPARE(deck.rows(), 1); // each stage by itself
+    m_services->recorder.toggleRecord();
+    QCOMPARE(deck.rows(), 4);
+    m_services->recorder.toggleRecord();
+    m_services->transport.stop();
+    QCOMPARE(deck.rows(), 1);
+    command(*m_window, "Fold the key deck");
+    QVERIFY(deck.isHidden());
+    command(*m_window, "Fold the key deck");
+    QCOMPARE(deck.rows(), 4);
   }
 
   void theDeckPaintsWhatHasChanged() {

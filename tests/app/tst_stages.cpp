@@ -281,8 +281,17 @@ private slots:
     QWheelEvent in(QPointF(wave->width() / 2.0, wave->height() / 2.0), QPointF(), QPoint(),
                    QPoint(0, 240), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
     QCoreApplication::sendEvent(wave, &in);
-    QVERIFY(wave->framesShown() < all);
+    EVENTUALLY(wave->framesShown() < all * 0.65); // it glides there
+    QVERIFY(wave->framesShown() > all * 0.63);
     wave->showAll();
+    QCOMPARE(wave->framesShown(), all);
+    QTest::qWait(60);
+    QCOMPARE(wave->framesShown(), all); // and rests
+    const QImage still = wave->grab().toImage();
+    wave->showSounding({{current()->cuts[2].id, 0.8f}});
+    QVERIFY(wave->grab().toImage() != still); // what sounds lights up
+    wave->showSounding({});
+    QCOMPARE(wave->grab().toImage(), still);
     // The edge of a cut follows the pointer; the way to cut becomes by hand.
     const Cut cut = current()->cuts[4];
     const QPoint from(int(std::lround(wave->xOf(double(cut.start.value)))), wave->height() / 2);

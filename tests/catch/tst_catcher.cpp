@@ -236,6 +236,30 @@ private slots:
     QVERIFY(std::abs(engine.input().takeLevel().peak[0] - 0.5f) < 1e-3f); // measured before it
   }
 
+  void whatIsNotMonitoredIsNotHeardOnEitherSide() {
+    Engine engine;
+    auto score = std::make_shared<Score>();
+    score->monitor.on = false;
+    engine.setScore(score);
+    const Samples tone = sine(500, 0.2, 48000, 0.5);
+    Samples left(9600), right(9600);
+    for (int at = 0; at < 9600; at += 480)
+      engine.process(left.data() + at, right.data() + at, 480, {}, tone.data() + at,
+                     tone.data() + at);
+    QCOMPARE(peakOf(left), 0.0f);
+    QCOMPARE(peakOf(right), 0.0f);
+    auto heard = std::make_shared<Score>();
+    heard->monitor.on = true;
+    heard->monitor.left = 0.5f;
+    heard->monitor.right = 0.25f;
+    engine.setScore(heard);
+    for (int at = 0; at < 9600; at += 480)
+      engine.process(left.data() + at, right.data() + at, 480, {}, tone.data() + at,
+                     tone.data() + at);
+    QVERIFY(std::abs(peakOf(std::span(left).subspan(4800)) - 0.25f) < 1e-3f);
+    QVERIFY(std::abs(peakOf(std::span(right).subspan(4800)) - 0.125f) < 1e-3f);
+  }
+
   void aLongTakeIsWrittenAndKnown() {
     QTemporaryDir dir;
     auto begun = TakeFile::begin(pathIn(dir, "takes"), about());

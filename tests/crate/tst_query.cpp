@@ -26,6 +26,13 @@ private slots:
     QVERIFY(q.bars == (std::pair{2, 8}));
     QVERIFY(q.chord && q.chord->minor == true && q.chord->bars == 2);
     QCOMPARE(q.reading.size(), std::size_t(5));
+    // "bars" may be said after it or not; what follows is a word of its own.
+    for (const char* words : {"chord minor held 2 quay", "chord minor held 2 bars quay",
+                              "chord minor held 1 bar quay"}) {
+      const Query held = readQuery(words);
+      QVERIFY2(held.words == std::vector<std::string>{"quay"}, words);
+      QVERIFY(held.chord && held.chord->minor == true);
+    }
   }
 
   void figures() {

@@ -128,6 +128,25 @@ private slots:
     QCOMPARE(figureAgain(of, in, "loud"), in.standard);
   }
 
+  // What stands at its standard is left out of files; what stands beside it is not.
+  void whatIsNearlyStandardIsKept_data() { projects_data(); }
+  void whatIsNearlyStandardIsKept() {
+    QFETCH(int, kind);
+    QFETCH(int, range);
+    const Kind& of = kindsOfProjects()[std::size_t(kind)];
+    const Range& in = of.ranges[std::size_t(range)];
+    const double between = in.least + 0.371932187 * (in.most - in.least);
+    const double kept = figureAgain(of, in, between);
+    if (in.standard == kMissing || kept != between || between == std::floor(between))
+      QSKIP("a whole number");
+    for (const double end : {in.least, in.most}) {
+      const double away = 0.01 * (end - in.standard);
+      double near = in.standard + std::clamp(away, -0.3, 0.3);
+      if (std::string_view(in.place).ends_with("PassHz") && near > 0) near = 20.3; // off below 20
+      QCOMPARE(figureAgain(of, in, near), near);
+    }
+  }
+
   void everyFigureOfAHearingHasItsRange() {
     std::set<std::string> there, inTable;
     figuresIn(toJson(*analysisFromJson(hearing())), "", there);

@@ -85,6 +85,34 @@ private slots:
     QVERIFY(again == p);
   }
 
+  void layersByVelocityShareItAnewWhenOneComesOrGoes() {
+    Id source = 0, id = 0;
+    Project p = withSource({}, sourceOf(drumLoop(100, 4), "one"), &source);
+    p = withKeySound(std::move(p), Row::Body, 0, 0, {source, 0}, "one", &id);
+    const auto borders = [&] {
+      const Key* key = findKey(p, id);
+      std::vector<double> all{key->own.upTo};
+      for (const auto& layer : key->layers) all.push_back(layer.play.upTo);
+      return all;
+    };
+    Layer layer;
+    layer.sound = {source, 0};
+    p = withLayer(std::move(p), id, layer);
+    const std::vector<double> together = borders();
+    p = withLayer(std::move(p), id, layer); // all at once: nobody shares anything
+    QCOMPARE(borders(), std::vector<double>({together[0], together[1], together[1]}));
+    p = withoutLayer(std::move(p), id, 2);
+    QCOMPARE(borders(), together);
+    p = withLayerMode(std::move(p), id, LayerMode::ByVelocity);
+    QCOMPARE(borders(), std::vector<double>({0.5, 1.0}));
+    p = withLayer(std::move(p), id, layer);
+    QCOMPARE(borders(), std::vector<double>({1.0 / 3, 2.0 / 3, 1.0}));
+    p = withoutLayer(std::move(p), id, 1);
+    QCOMPARE(borders(), std::vector<double>({0.5, 1.0}));
+    p = withoutLayer(std::move(p), id, 0);
+    QCOMPARE(borders(), std::vector<double>({1.0}));
+  }
+
   void everyParameterOfAKeyReadsWhatItSets() {
     Key standard;
     standard.layers.resize(2);

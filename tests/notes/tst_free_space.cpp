@@ -6,6 +6,7 @@
 #include "beat/hits.h"
 #include "beat/roles.h"
 #include "formats/shipped.h"
+#include "notes/cases.h"
 #include "play/engine.h"
 #include "play/print.h"
 #include "support.h"
@@ -17,14 +18,6 @@ using namespace tuvvo;
 using namespace tuvvo::test;
 
 namespace {
-
-/// A tone that dies away: its pitch and its ring to 20 dB under are known.
-SoundPtr ringing(double hz, double ringMs) {
-  Samples out = sine(hz, 1.5, 48000, 0.8);
-  const double perS = std::log(10.0) / (ringMs / 1000);
-  for (std::size_t i = 0; i < out.size(); ++i) out[i] *= float(std::exp(-perS * double(i) / 48000));
-  return makeSound(std::move(out));
-}
 
 struct Low {
   Project project;

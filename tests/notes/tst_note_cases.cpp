@@ -2,7 +2,7 @@
 // kind.
 #include "cut/slicing.h"
 #include "model/edits.h"
-#include "notes/notes.h"
+#include "notes/cases.h"
 #include "support.h"
 
 #include <QtTest>
@@ -175,41 +175,10 @@ Project wobbling(double percent, double at = 3.0, FitMethod method = FitMethod::
   });
 }
 
-/// Whether a note of a kind speaks, and is silent once its fix is taken.
-template <class Kind> QString judged(const Project& project, bool speaks) {
-  LoudnessCache loudness;
-  const auto said = [&](const Project& p) -> std::optional<Note> {
-    for (const auto& note : notesOf(p, loudness))
-      if (std::holds_alternative<Kind>(note.finding)) return note;
-    return std::nullopt;
-  };
-  const auto note = said(project);
-  if (note.has_value() != speaks) return note ? "it speaks" : "it is silent";
-  if (note && note->fix && said(note->fix(project))) return "it speaks again after its fix";
-  return {};
-}
-
 } // namespace
-
-using MadeProject = std::function<Project()>;
-Q_DECLARE_METATYPE(MadeProject)
 
 class TestNoteCases : public QObject {
   Q_OBJECT
-
-  template <class Row> static void table(Row row) {
-    QTest::addColumn<MadeProject>("made");
-    QTest::addColumn<bool>("speaks");
-    row([](const char* name, bool speaks, const MadeProject& made) {
-      QTest::newRow(name) << made << speaks;
-    });
-  }
-  template <class Kind> static void judge() {
-    QFETCH(MadeProject, made);
-    QFETCH(bool, speaks);
-    const QString wrong = judged<Kind>(made(), speaks);
-    QVERIFY2(wrong.isEmpty(), qPrintable(wrong));
-  }
 
 private slots:
   void levels_data() {

@@ -5,7 +5,7 @@
 #include "cut/slicing.h"
 #include "formats/shipped.h"
 #include "model/edits.h"
-#include "notes/notes.h"
+#include "notes/cases.h"
 #include "support.h"
 #include "tones/theory.h"
 #include "words/note_words.h"
@@ -14,9 +14,6 @@
 
 using namespace tuvvo;
 using namespace tuvvo::test;
-
-using MadeProject = std::function<Project()>;
-Q_DECLARE_METATYPE(MadeProject)
 
 namespace {
 
@@ -57,14 +54,6 @@ std::vector<std::pair<double, int>> asItWas(int slices = 8) {
   std::vector<std::pair<double, int>> out;
   for (int i = 0; i < slices; ++i) out.emplace_back(i, i);
   return out;
-}
-
-/// A tone that dies away to 20 dB under in a time.
-SoundPtr ringing(double hz, double ringMs) {
-  Samples out = sine(hz, 1.5, 48000, 0.8);
-  const double perS = std::log(10.0) / (ringMs / 1000);
-  for (std::size_t i = 0; i < out.size(); ++i) out[i] *= float(std::exp(-perS * double(i) / 48000));
-  return makeSound(std::move(out));
 }
 
 /// A kick on some beats, and bass notes on some, at 90 BPM.
@@ -185,37 +174,10 @@ Project rights(const Rights& how) {
   return p;
 }
 
-template <class Kind> QString judged(const Project& project, bool speaks) {
-  LoudnessCache loudness;
-  const auto said = [&](const Project& p) -> std::optional<Note> {
-    for (const auto& note : notesOf(p, loudness))
-      if (std::holds_alternative<Kind>(note.finding)) return note;
-    return std::nullopt;
-  };
-  const auto note = said(project);
-  if (note.has_value() != speaks) return note ? "it speaks" : "it is silent";
-  if (note && note->fix && said(note->fix(project))) return "it speaks again after its fix";
-  return {};
-}
-
 } // namespace
 
 class TestNoteCasesBeat : public QObject {
   Q_OBJECT
-
-  template <class Rows> static void table(Rows rows) {
-    QTest::addColumn<MadeProject>("made");
-    QTest::addColumn<bool>("speaks");
-    rows([](const char* name, bool speaks, const MadeProject& made) {
-      QTest::newRow(name) << made << speaks;
-    });
-  }
-  template <class Kind> static void judge() {
-    QFETCH(MadeProject, made);
-    QFETCH(bool, speaks);
-    const QString wrong = judged<Kind>(made(), speaks);
-    QVERIFY2(wrong.isEmpty(), qPrintable(wrong));
-  }
 
 private slots:
   void oldOrder_data() {

@@ -1,6 +1,8 @@
 // Scores and recipes: bars of other meters, what comes in through a key, bounces made again.
 #include "cut/slicing.h"
+#include "patience.h"
 #include "play/bounce.h"
+#include "play/engine.h"
 #include "play/print.h"
 #include "play/score.h"
 #include "support.h"
@@ -154,6 +156,26 @@ private slots:
     const auto round = bounceRound({std::make_shared<const Source>(source)}, made, m_job);
     QVERIFY(round.ok());
     QVERIFY(round->loopStart >= 24'000 && round->loopEnd > round->loopStart);
+  }
+
+  void theBeginningOfEveryLongSoundIsReadBeforeItIsStruck() {
+    const auto sound = makeSound(Samples(std::size_t(1100 * PrefetchedSound::kPiece), 0.1f));
+    Id source = 0, first = 0, second = 0;
+    Project p = withSource({}, sourceOf(sound), &source);
+    p = withKeySound(std::move(p), Row::Body, 0, 0, {source, 0}, "whole", &first);
+    Prefetcher prefetcher;
+    Engine engine(&prefetcher);
+    engine.setScore(std::make_shared<Score>(compilePattern(p, 0))); // one patch alone
+    const auto held = prefetcher.prefetched(sound);
+    QVERIFY(held);
+    EVENTUALLY(held->ready(0, 20'000));
+    // And of a second one, elsewhere in it.
+    p = withKeySound(std::move(p), Row::Body, 1, 0, {source, 0}, "later", &second);
+    p = withKeyChanged(std::move(p), second,
+                       [](Key& key) { key.trimStart = Milliseconds(60'000); });
+    engine.setScore(std::make_shared<Score>(compilePattern(p, 0)));
+    EVENTUALLY(held->ready(60 * 48'000, 60 * 48'000 + 20'000));
+    QVERIFY(held->ready(0, 20'000));
   }
 };
 

@@ -94,6 +94,24 @@ private slots:
     QVERIFY(!needed(Bpm(92))); // it is straight already
   }
 
+  void beyondItsEndsATimeLineGoesOn() {
+    Source source = played(wanderingBeats(100, 12), 100, false, 220);
+    source.shape.method = FitMethod::Stretch;
+    source.shape.straighten = 1;
+    const TimeLine line = lineOf(source, Bpm(91));
+    QVERIFY(line.knots.size() > 3);
+    const auto goesOn = [&](const TimeLine::Knot& a, const TimeLine::Knot& b, double result) {
+      const double source2 =
+          a.source + (result - a.result) * (b.source - a.source) / (b.result - a.result);
+      QVERIFY(std::abs(line.sourceAt(result) - source2) < 1e-9);
+      QVERIFY(std::abs(line.resultAt(source2) - result) < 1e-9);
+    };
+    const auto& knots = line.knots;
+    goesOn(knots[0], knots[1], knots[0].result - 0.4);
+    goesOn(knots[knots.size() - 2], knots.back(), knots.back().result + 0.4);
+    goesOn(knots[1], knots[2], (knots[1].result + knots[2].result) / 2);
+  }
+
   void theSameRecipeGivesTheSameSamplesAndExactlyItsFrames() {
     Source source = played(wanderingBeats(100, 12), 100, false, 220);
     for (FitMethod method : {FitMethod::Repitch, FitMethod::Stretch, FitMethod::Respace}) {

@@ -222,6 +222,29 @@ private slots:
     }
   }
 
+  void scalesAreWrittenAsTheLibraryWritesThem() {
+    QFile file(QStringLiteral(TUVVO_TEST_DIR "/tones/spelling.json"));
+    QVERIFY(file.open(QIODevice::ReadOnly));
+    const auto all = nlohmann::json::parse(file.readAll().toStdString());
+    int checked = 0;
+    for (const auto& row : all["scales"]) {
+      const KeyName key{row["tonic"], row["minor"]};
+      QCOMPARE(nameOf(key), row["name"].get<std::string>() + (key.minor ? "m" : ""));
+      const auto scale = scaleOf(key);
+      for (std::size_t i = 0; i < scale.size(); ++i) {
+        QCOMPARE(spelt(scale[i], key), row["scale"][i].get<std::string>());
+        ++checked;
+      }
+    }
+    QCOMPARE(checked, 24 * 7);
+    // B3 under middle C is the flat of that C; what is written is read as the same note.
+    QCOMPARE(speltNote(59, KeyName{3, true}), std::string("Cb4"));
+    QCOMPARE(speltNote(65, KeyName{6, false}), std::string("E#4"));
+    QCOMPARE(keyFromName("Cb")->tonic, 11);
+    QCOMPARE(keyFromName("E#")->tonic, 5);
+    QCOMPARE(withSigns("Cb4"), std::string("C\u266D4"));
+  }
+
   void signsStandWhereARootHasThem() {
     QCOMPARE(withSigns("2.2 Abmaj7"), std::string("2.2 A\u266Dmaj7"));
     QCOMPARE(withSigns("F#m · Bb · C#2"), std::string("F\u266Fm · B\u266D · C\u266F2"));
@@ -488,6 +511,27 @@ private slots:
     const auto &b = findLane(*laid, bassPart)->hits, &k = findLane(*laid, kickPart)->hits;
     for (std::size_t i = 0; i < 2; ++i)
       QVERIFY(std::abs(bass.heardAt(b[i]) - kick.heardAt(k[i])) < 1);
+  }
+
+  void bassNotesAreHeldBetweenATenthAndAFifthMore() {
+    const auto made = progression({chord("Am"), chord("F"), chord("C"), chord("G")}, 96);
+    Setting s = settingOf(made.source, 96);
+    for (int b = 0; b < 16; ++b) strike(s, s.slices[std::size_t(b)], b);
+    for (double b : {0.0, 2.0, 4.0, 6.0, 8.0}) strike(s, s.kick, b);
+    const Id bassPart = findKey(s.project, s.bass)->part;
+    const auto held = [&](double length) {
+      BassPlan plan;
+      plan.key = s.bass;
+      plan.length = length;
+      const auto laid = withBass(s.project, patternOf(s), plan);
+      return inBeats(findLane(*laid, bassPart)->hits.front().length); // of two beats
+    };
+    const double whole = held(1);
+    QVERIFY(std::abs(held(0.1) / whole - 0.1) < 0.01);
+    QCOMPARE(held(0), held(0.1)); // and no shorter
+    QVERIFY(std::abs(held(0.12) / whole - 0.12) < 0.01);
+    QVERIFY(held(1.2) > held(1));
+    QCOMPARE(held(9), held(1.2));
   }
 
   void whatIsMissingIsSaid() {

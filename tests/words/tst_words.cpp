@@ -185,10 +185,10 @@ private slots:
     picture.verdict = TimingVerdict::Steady;
     picture.all.spread = Milliseconds(4);
     QCOMPARE(sentenceOf(project, picture),
-             std::string("On the beat and played evenly, within 4 ms."));
+             std::string("In time with the feel, and played evenly, within 4 ms."));
     picture.all.spread = Milliseconds(20);
     QCOMPARE(sentenceOf(project, picture),
-             std::string("On the beat and played loosely, 20 ms apart."));
+             std::string("In time with the feel, and played loosely, 20 ms apart."));
     picture.verdict = TimingVerdict::Trend;
     picture.all.trend = Milliseconds(3);
     QCOMPARE(sentenceOf(project, picture),
@@ -203,10 +203,11 @@ private slots:
     picture.parts[0].feel.mean = Milliseconds(-15);
     picture.odd = 0;
     QCOMPARE(sentenceOf(project, picture),
-             std::string("hats lies 15 ms early; all in all it was played evenly, within 8 ms."));
+             std::string("hats lies 15 ms early against its feel; all in all it was played evenly, "
+                         "within 8 ms."));
     picture.parts[0].part = part + 1000; // one that was taken away since
     picture.parts[0].feel.mean = Milliseconds(15);
-    QVERIFY(sentenceOf(project, picture).starts_with("One part lies 15 ms late;"));
+    QVERIFY(sentenceOf(project, picture).starts_with("One part lies 15 ms late against its feel;"));
   }
 };
 

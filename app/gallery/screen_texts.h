@@ -4,7 +4,7 @@
 #include <QPaintEngine>
 #include <QWidget>
 
-namespace tuvvo::test {
+namespace tuvvo {
 
 struct ScreenText {
   QString text;
@@ -74,4 +74,4 @@ inline std::vector<ScreenText> textsOf(QWidget& window) {
   return seen;
 }
 
-} // namespace tuvvo::test
+} // namespace tuvvo

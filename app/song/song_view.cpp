@@ -1,0 +1,259 @@
+#include "song/song_view.h"
+
+#include "model/edits.h"
+#include "song/timeline.h"
+#include "theme/theme.h"
+#include "widgets/combo.h"
+
+#include <QFontMetricsF>
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+
+namespace tuvvo {
+
+using theme::px;
+
+SongView::SongView(Panel& host, Transport& transport, SongMeter& meter, QWidget* parent)
+    : Panel(host, parent), m_transport(transport), m_meter(meter) {
+  setAccessibleName(tr("Sections"));
+  setToolTip(tr("Click a section to choose it; click a part's line to let it rest there; "
+                "double-click a card to play from it. Keys: left and right choose a section, up "
+                "and down a part, Enter rests it."));
+  setFocusPolicy(Qt::StrongFocus);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, qOverload<>(&QWidget::update));
+  connect(&transport, &Transport::tick, this, qOverload<>(&QWidget::update));
+  connect(&meter, &SongMeter::measured, this, qOverload<>(&QWidget::update));
+}
+
+std::vector<Part> SongView::parts() const {
+  std::vector<Part> out;
+  for (const auto& part : project().parts) {
+    // Only parts that some pattern plays have a line.
+    bool used = false;
+    for (const auto& pattern : project().patterns)
+      if (const Lane* lane = findLane(*pattern, part.id)) used = used || !lane->hits.empty();
+    if (used) out.push_back(part);
+  }
+  std::stable_sort(out.begin(), out.end(), [&](const Part& a, const Part& b) {
+    return theme::placeOf(a.role) < theme::placeOf(b.role);
+  });
+  return out;
+}
+
+std::vector<SongView::Card> SongView::cards() const {
+  std::vector<Card> out;
+  const Timeline timeline = timelineOf(project());
+  if (timeline.bars == 0) return out;
+  const double left = px(92), scale = (width() - left - px(2)) / inBeats(timeline.length);
+  for (const auto& placed : timeline.sections)
+    if (const Section* section = findSection(project(), placed.section))
+      out.push_back({*section,
+                     QRectF(left + inBeats(placed.start) * scale, px(64),
+                            inBeats(placed.length) * scale - px(4), height() - px(66)),
+                     inBeats(placed.start), inBeats(placed.length)});
+  return out;
+}
+
+QRectF SongView::lineOf(const Card& card, std::size_t index) const {
+  const auto count = std::max<std::size_t>(1, parts().size());
+  const double top = card.box.top() + px(46), room = card.box.bottom() - top - px(6),
+               h = std::min<double>(room / double(count), px(22));
+  return QRectF(card.box.left() + px(6), top + h * double(index), card.box.width() - px(12), h);
+}
+
+Id SongView::part() const {
+  const auto all = parts();
+  for (const auto& each : all)
+    if (each.id == m_part) return m_part;
+  return all.empty() ? 0 : all.front().id;
+}
+
+void SongView::stepPart(int steps) {
+  const auto all = parts();
+  for (std::size_t i = 0; i < all.size(); ++i)
+    if (all[i].id == part()) {
+      m_part = all[std::size_t(std::clamp<std::ptrdiff_t>(std::ptrdiff_t(i) + steps, 0,
+                                                          std::ptrdiff_t(all.size()) - 1))]
+                   .id;
+      break;
+    }
+  update();
+}
+
+void SongView::drawEnergy(QPainter& p, const std::vector<Card>& all) {
+  const auto& c = theme::colours();
+  const auto& bars = m_meter.measure().barLoudness;
+  const double left = all.front().box.left(), right = all.back().box.right();
+  theme::drawText(p, QRectF(px(2), px(18), px(84), px(18)), Qt::AlignLeft | Qt::AlignVCenter,
+                  tr("LUFS"), theme::Type::Small, c.quiet);
+  if (bars.empty()) {
+    theme::drawText(p, QRectF(left, px(18), right - left, px(18)), Qt::AlignLeft | Qt::AlignVCenter,
+                    tr("measuring…"), theme::Type::Small, c.quiet);
+    return;
+  }
+  // −36 to −8 LUFS.
+  const auto heightOf = [](double lufs) {
+    const double share = std::isfinite(lufs) ? std::clamp((lufs + 36) / 28, 0.0, 1.0) : 0;
+    return px(54) - share * px(42);
+  };
+  for (const int lufs : {-12, -20, -28}) {
+    const double y = heightOf(lufs);
+    p.fillRect(QRectF(left, y, right - left, 1), theme::mixed(c.line, c.ground, 0.6));
+    theme::drawText(p, QRectF(px(40), y - px(7), px(44), px(14)), Qt::AlignRight | Qt::AlignVCenter,
+                    QStringLiteral("−%1").arg(-lufs), theme::Type::Small, c.quiet);
+  }
+  QPolygonF line;
+  const double w = (right - left) / double(bars.size());
+  for (std::size_t i = 0; i < bars.size(); ++i) {
+    const double y = heightOf(double(bars[i]));
+    line << QPointF(left + w * double(i), y) << QPointF(left + w * double(i + 1), y);
+  }
+  QPolygonF area = line;
+  area << QPointF(right, px(56)) << QPointF(left, px(56));
+  p.setPen(Qt::NoPen);
+  p.setBrush(theme::mixed(c.slate, c.ground, 0.25));
+  p.drawPolygon(area);
+  p.setPen(QPen(c.slate, 1.5));
+  p.setBrush(Qt::NoBrush);
+  p.drawPolyline(line);
+}
+
+/// Across the card where it fits, else along its left edge.
+void SongView::drawName(QPainter& p, const Card& card, const Pattern* pattern) {
+  const auto& c = theme::colours();
+  const QString name = QString::fromStdString(card.section.name);
+  const QString bars = counted(card.section.bars, tr("bar"), tr("bars"));
+  const QRectF head(card.box.left() + px(9), card.box.top() + px(6), card.box.width() - px(14),
+                    px(18));
+  if (QFontMetricsF(theme::font(theme::Type::Strong)).horizontalAdvance(name) <= head.width()) {
+    theme::drawText(p, head, Qt::AlignLeft | Qt::AlignVCenter, name, theme::Type::Strong, c.text);
+    if (QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(bars) > head.width()) {
+      theme::drawText(p, head.translated(0, px(17)), Qt::AlignLeft | Qt::AlignVCenter,
+                      QString::number(card.section.bars), theme::Type::Small, c.quiet);
+      return;
+    }
+    const bool other = pattern && pattern->name != card.section.name;
+    theme::drawText(p, head.translated(0, px(17)), Qt::AlignLeft | Qt::AlignVCenter,
+                    other ? bars + QStringLiteral(" · ") + QString::fromStdString(pattern->name)
+                          : bars,
+                    theme::Type::Small, c.quiet);
+    return;
+  }
+  theme::drawText(p, head, Qt::AlignLeft | Qt::AlignVCenter, QString::number(card.section.bars),
+                  theme::Type::Small, c.quiet);
+  p.save();
+  p.translate(card.box.center().x(), card.box.bottom() - px(8));
+  p.rotate(-90);
+  theme::drawText(p, QRectF(0, -px(10), card.box.height() - px(40), px(20)),
+                  Qt::AlignLeft | Qt::AlignVCenter, name, theme::Type::Strong, c.text);
+  p.restore();
+}
+
+void SongView::paintEvent(QPaintEvent*) {
+  const auto& c = theme::colours();
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.fillRect(rect(), c.ground);
+  const auto all = cards();
+  if (all.empty()) {
+    theme::drawText(p, rect(), Qt::AlignCenter,
+                    tr("No sections yet. Add one above, and choose which pattern it plays."),
+                    theme::Type::Body, c.quiet);
+    return;
+  }
+  const double now = m_transport.positionBeats();
+  drawEnergy(p, all);
+  const auto lines = parts();
+  for (std::size_t i = 0; i < lines.size(); ++i) {
+    const QRectF line = lineOf(all.front(), i);
+    const bool here = hasFocus() && lines[i].id == part();
+    theme::drawText(p, QRectF(px(2), line.top(), px(84), line.height()),
+                    Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(lines[i].name),
+                    theme::Type::Small, here ? c.brass : c.quiet);
+  }
+  for (const auto& card : all) {
+    const bool chosen = card.section.id == selection().section;
+    const bool sounds = m_transport.playing() && m_transport.plays() == Plays::Song &&
+                        now >= card.startBeat && now < card.startBeat + card.beats;
+    const QColor ground = chosen ? c.raised : c.panel;
+    p.setPen(QPen(chosen ? c.brass : c.line, chosen ? 1.8 : 1));
+    p.setBrush(sounds ? theme::mixed(c.brass, ground, 0.1) : ground);
+    p.drawRoundedRect(card.box.adjusted(1, 1, -1, -1), 8, 8);
+    const PatternPtr pattern = findPattern(project(), card.section.pattern);
+    drawName(p, card, pattern.get());
+    for (std::size_t i = 0; i < lines.size(); ++i) {
+      const QRectF line = lineOf(card, i);
+      const Lane* lane = pattern ? findLane(*pattern, lines[i].id) : nullptr;
+      const bool plays = lane && !lane->hits.empty();
+      const bool rests = std::find(card.section.mutedParts.begin(), card.section.mutedParts.end(),
+                                   lines[i].id) != card.section.mutedParts.end();
+      if (hasFocus() && chosen && lines[i].id == part()) {
+        p.setPen(QPen(c.brass, 1));
+        p.setBrush(Qt::NoBrush);
+        p.drawRoundedRect(line.adjusted(-3, 0, 3, 0), 3, 3);
+      }
+      if (!plays) continue;
+      const double y = line.center().y(), thick = std::min(line.height() * 0.42, double(px(7)));
+      p.setPen(rests ? QPen(theme::ofRow(lines[i].role), 1, Qt::DotLine) : QPen(Qt::NoPen));
+      p.setBrush(rests ? QBrush(Qt::NoBrush)
+                       : QBrush(theme::mixed(theme::ofRow(lines[i].role), c.panel, 0.85)));
+      if (rests)
+        p.drawLine(QPointF(line.left(), y), QPointF(line.right(), y));
+      else
+        p.drawRoundedRect(QRectF(line.left(), y - thick / 2, line.width(), thick), thick / 2,
+                          thick / 2);
+    }
+  }
+  if (m_transport.plays() == Plays::Song && now >= 0) {
+    const double scale = (all.back().box.right() + px(4) - all.front().box.left()) /
+                         (all.back().startBeat + all.back().beats);
+    p.fillRect(QRectF(all.front().box.left() + now * scale, px(8), 1.5, height() - px(10)),
+               c.brass);
+  }
+}
+
+void SongView::mousePressEvent(QMouseEvent* event) {
+  const auto lines = parts();
+  for (const auto& card : cards()) {
+    if (!card.box.contains(event->position())) continue;
+    selectSection(card.section.id);
+    for (std::size_t i = 0; i < lines.size(); ++i)
+      if (lineOf(card, i).contains(event->position())) {
+        m_part = lines[i].id;
+        edit(tr("Rest or play a part"),
+             withSectionChanged(project(), card.section.id, [&](Section& s) {
+               if (std::erase(s.mutedParts, lines[i].id) == 0) s.mutedParts.push_back(lines[i].id);
+             }));
+        return;
+      }
+    return;
+  }
+}
+
+void SongView::mouseDoubleClickEvent(QMouseEvent* event) {
+  for (const auto& card : cards())
+    if (card.box.contains(event->position()) && event->position().y() < card.box.top() + px(44)) {
+      m_transport.setPlays(Plays::Song);
+      m_transport.play(card.startBeat);
+    }
+}
+
+void SongView::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_Up)
+    stepPart(-1);
+  else if (event->key() == Qt::Key_Down)
+    stepPart(1);
+  else if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) {
+    const Id chosen = part();
+    edit(tr("Rest or play a part"),
+         withSectionChanged(project(), selection().section, [&](Section& s) {
+           if (std::erase(s.mutedParts, chosen) == 0) s.mutedParts.push_back(chosen);
+         }));
+  } else
+    QWidget::keyPressEvent(event);
+}
+
+} // namespace tuvvo

@@ -1,0 +1,42 @@
+// The song: sections as cards in a row, as wide as they are long; parts as lines through them; how
+// loud each bar is, above.
+#pragma once
+
+#include "panel/panel.h"
+#include "session/song_meter.h"
+#include "session/transport.h"
+
+namespace tuvvo {
+
+/// Click chooses a section, a part's line in it rests or plays; double-click plays from there.
+class SongView : public Panel {
+  Q_OBJECT
+public:
+  SongView(Panel& host, Transport& transport, SongMeter& meter, QWidget* parent);
+  [[nodiscard]] Id part() const;
+  void stepPart(int steps);
+
+protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+
+private:
+  struct Card {
+    Section section;
+    QRectF box;
+    double startBeat, beats;
+  };
+  [[nodiscard]] std::vector<Card> cards() const;
+  [[nodiscard]] std::vector<Part> parts() const;
+  [[nodiscard]] QRectF lineOf(const Card& card, std::size_t part) const;
+  void drawEnergy(QPainter& p, const std::vector<Card>& cards);
+  void drawName(QPainter& p, const Card& card, const Pattern* pattern);
+
+  Transport& m_transport;
+  SongMeter& m_meter;
+  Id m_part = 0;
+};
+
+} // namespace tuvvo
