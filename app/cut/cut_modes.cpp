@@ -10,6 +10,18 @@ namespace tuvvo {
 
 using theme::px;
 
+namespace {
+
+constexpr std::array kUsual{CutMode::Hits, CutMode::Beats, CutMode::Bars, CutMode::Hand};
+constexpr std::array kSeldom{CutMode::Equal, CutMode::Sections, CutMode::Chords};
+
+template <std::size_t size> int placeIn(const std::array<CutMode, size>& ways, CutMode way) {
+  const auto at = std::find(ways.begin(), ways.end(), way);
+  return at == ways.end() ? -1 : int(at - ways.begin());
+}
+
+} // namespace
+
 CutModes::CutModes(QWidget* parent) : ControlRow(parent) {
   const std::array<QString, kWays> names{tr("Hits"),     tr("Beats"),  tr("Bars"), tr("Equal"),
                                          tr("Sections"), tr("Chords"), tr("Hand")};
@@ -21,14 +33,19 @@ CutModes::CutModes(QWidget* parent) : ControlRow(parent) {
       tr("Cut where a new part of the music begins (Ctrl+5)"),
       tr("Cut where the chord changes (Ctrl+6)"),
       tr("Only your own cuts from here on (Ctrl+7)")};
-  auto* says = new Label(theme::Type::Small, theme::Ink::Quiet, this);
-  says->setText(tr("Cut by"));
-  add(says, Stays::Always);
+  m_says = new Label(theme::Type::Small, theme::Ink::Quiet, this);
+  add(m_says, Stays::Always);
   m_ways = new Segments(tr("Cut by"), Segments::Picks::One, this);
-  for (std::size_t i = 0; i < kWays; ++i) m_ways->add(names[i], tips[i]);
-  connect(m_ways, &Segments::wanted, this,
-          [this](int way) { emit wanted([way](CutSettings& s) { s.mode = CutMode(way); }, {}); });
+  m_seldom = new Segments(tr("Cut by"), Segments::Picks::One, this);
+  for (CutMode way : kUsual) m_ways->add(names[std::size_t(way)], tips[std::size_t(way)]);
+  for (CutMode way : kSeldom) m_seldom->add(names[std::size_t(way)], tips[std::size_t(way)]);
+  const auto want = [this](CutMode way) {
+    emit wanted([way](CutSettings& s) { s.mode = way; }, {});
+  };
+  connect(m_ways, &Segments::wanted, this, [want](int at) { want(kUsual[std::size_t(at)]); });
+  connect(m_seldom, &Segments::wanted, this, [want](int at) { want(kSeldom[std::size_t(at)]); });
   add(m_ways, Stays::Always);
+  add(m_seldom, Stays::UnderMore);
   addFigures();
   addClasses();
   addActs();
@@ -73,7 +90,7 @@ void CutModes::addClasses() {
                                                {HitClass::Hat, tr("hats")},
                                                {HitClass::Other, tr("others")}};
   for (const auto& [hit, name] : classes) m_classes->add(hit, name, tr("Cut at %1").arg(name));
-  add(m_classes);
+  add(m_classes, Stays::UnderMore);
   connect(m_classes, &Segments::wanted, this, [this](int i) {
     const bool on = m_classes->isOn(i);
     emit wanted([i, on](CutSettings& s) { s.classes[std::size_t(i)] = on; }, {});
@@ -101,6 +118,19 @@ void CutModes::addActs() {
       new Button(tr("Find loops"), tr("Whole bars that join their own start (Ctrl+Shift+O)"), this);
   m_loops->setOpens(true);
   add(m_loops, Stays::UnderMore);
+  const std::tuple<Sign, QString, QString, QString> commands[]{
+      {Sign::Cut, tr("Cut here"), tr("Cut in the middle of the slice"),
+       tr("Cut the chosen slice in its middle (Insert); double-click cuts anywhere")},
+      {Sign::None, tr("Downbeat"), tr("First downbeat at this slice"),
+       tr("The chosen slice begins on the first downbeat (Ctrl+Home)")},
+      {Sign::Remove, tr("Remove"), tr("Remove the cut"), tr("Remove the chosen cut (Delete)")}};
+  for (const auto& [sign, text, command, tip] : commands) {
+    auto* button = new Button(sign, text, tip, this);
+    if (sign == Sign::Remove) button->setWeight(Button::Weight::Danger);
+    add(button, Stays::UnderMore);
+    connect(button, &QAbstractButton::clicked, this,
+            [this, command = command] { emit commandWanted(command); });
+  }
   connect(m_fromBar, &QAbstractButton::clicked, this,
           [this](bool on) { emit wanted([on](CutSettings& s) { s.fromDownbeat = on; }, {}); });
   connect(m_along, &QAbstractButton::clicked, this, &CutModes::tapAlong);
@@ -142,8 +172,15 @@ QString CutModes::commandText(CutMode way) {
 void CutModes::show(const Source* s) {
   const CutMode way = s ? s->cutting.mode : CutMode::Hits;
   const bool can = s && s->sound;
-  m_ways->choose(can && !s->cuts.empty() ? int(way) : -1);
-  m_ways->setEnabled(can);
+  const bool cut = can && !s->cuts.empty();
+  const int seldom = placeIn(kSeldom, way);
+  m_ways->choose(cut ? placeIn(kUsual, way) : -1);
+  m_seldom->choose(cut ? seldom : -1);
+  // What lies under More is said where it is chosen.
+  m_says->setText(cut && seldom >= 0
+                      ? tr("Cut by %1, or").arg(m_seldom->segment(seldom)->text().toLower())
+                      : tr("Cut by"));
+  for (Segments* segments : {m_ways, m_seldom}) segments->setEnabled(can);
   m_sensitivity->setVisible(can && way == CutMode::Hits);
   m_perBeat->setVisible(can && way == CutMode::Beats);
   m_barsEach->setVisible(can && way == CutMode::Bars);

@@ -9,6 +9,7 @@
 
 namespace tuvvo {
 
+class Label;
 class Segments;
 class Tick;
 
@@ -30,6 +31,8 @@ signals:
   void tapAlong(bool on);
   void tapped();
   void loopsWanted();
+  /// One of the stage's commands, by its text.
+  void commandWanted(const QString& text);
   /// @param merge  edits with the same text become one step; empty: a step of its own
   void wanted(const std::function<void(CutSettings&)>& change, const QString& merge);
 
@@ -38,7 +41,8 @@ private:
   void addClasses();
   void addActs();
 
-  Segments *m_ways, *m_classes;
+  Segments *m_ways, *m_seldom, *m_classes;
+  Label* m_says;
   Tick *m_fromBar, *m_decay;
   Button *m_along, *m_tap, *m_loops;
   Slide *m_sensitivity, *m_perBeat, *m_barsEach, *m_parts;

@@ -70,7 +70,7 @@ CutStage::CutStage(Panel& host, const Uses& uses, QWidget* parent)
   left->addWidget(m_lineUp = makeLineUp());
   m_slice = new SlicePanel(*this, {uses.sources, uses.loudness, uses.printing}, this);
   left->addWidget(m_sliceArea = new TallScroll(m_slice, px(80), this));
-  connect(m_slice, &SlicePanel::commandWanted, this, [this](const QString& text) {
+  connect(m_ways, &CutModes::commandWanted, this, [this](const QString& text) {
     for (QAction* action : actions())
       if (action->text() == text) action->trigger();
   });

@@ -60,19 +60,6 @@ QWidget* SlicePanel::makeHead() {
   head->add(m_about);
   head->add(m_tabs, Stays::Always);
   head->addStretch();
-  const std::tuple<Sign, QString, QString, QString> commands[]{
-      {Sign::Cut, tr("Cut here"), tr("Cut in the middle of the slice"),
-       tr("Cut the chosen slice in its middle (Insert); double-click cuts anywhere")},
-      {Sign::None, tr("Downbeat"), tr("First downbeat at this slice"),
-       tr("The chosen slice begins on the first downbeat (Ctrl+Home)")},
-      {Sign::Remove, tr("Remove"), tr("Remove the cut"), tr("Remove the chosen cut (Delete)")}};
-  for (const auto& [sign, text, command, tip] : commands) {
-    auto* button = new Button(sign, text, tip, head);
-    if (sign == Sign::Remove) button->setWeight(Button::Weight::Danger);
-    head->add(button, Stays::UnderMore);
-    connect(button, &QAbstractButton::clicked, this,
-            [this, command = command] { emit commandWanted(command); });
-  }
   connect(m_name, &QLineEdit::editingFinished, this, [this] {
     const auto keys = chosenKeys();
     const std::string typed = m_name->text().trimmed().toStdString();

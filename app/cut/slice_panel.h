@@ -47,10 +47,6 @@ public:
   void matchLevels();
   void writeSlices();
 
-signals:
-  /// One of the stage's commands, by its text.
-  void commandWanted(const QString& text);
-
 private:
   using Stays = ControlRow::Stays;
   struct Setting {

@@ -29,7 +29,7 @@ StraightenRow::StraightenRow(Panel& host, Transport& transport, Player& player, 
   m_by->add(tr("bars"), tr("Bar lines come out even; inside a bar nothing changes"));
   m_by->add(tr("beats"), tr("Beats come out even; ghost notes between them keep their place"));
   m_by->add(tr("hits"), tr("Every hit goes to its sixteenth or triplet"));
-  row->add(m_by);
+  row->add(m_by, Stays::UnderMore);
   connect(m_by, &Segments::wanted, this, [this](int by) {
     change(tr("Straighten by something else"), [by](Shape& s) { s.by = StraightenBy(by); });
   });
