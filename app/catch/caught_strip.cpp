@@ -44,7 +44,8 @@ std::vector<SourcePtr> CaughtStrip::shown() const {
 QRectF CaughtStrip::cardOf(std::size_t place) const {
   const double wide = px(172), high = px(92), gap = px(8);
   const auto across = std::size_t(std::max(1.0, std::floor((width() + gap) / (wide + gap))));
-  return {double(place % across) * (wide + gap), double(place / across) * (high + gap), wide, high};
+  const std::size_t row = place / across;
+  return {double(place % across) * (wide + gap), double(row) * (high + gap), wide, high};
 }
 
 void CaughtStrip::notice() {

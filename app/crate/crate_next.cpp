@@ -23,8 +23,7 @@ bool anyHits(const Project& project) {
 void CrateStage::buildEmpty() {
   m_empty = new EmptyPlace(this);
   m_empty->say(tr("A beat begins with a sound"),
-               tr("Drop one anywhere in this window: a record, a field recording, a voice, a loop. "
-                  "Its tempo, key and hits are heard at once."));
+               tr("Drop one anywhere here: its tempo, key and hits are heard at once."));
   connect(m_empty->addWay(Sign::Add, tr("Choose sounds of yours…"), tr("Add sounds (Ctrl+I)")),
           &QAbstractButton::clicked, m_add, &QAbstractButton::click);
   connect(m_empty->addWay(Sign::Hear, tr("Open the demo"),

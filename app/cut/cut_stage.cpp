@@ -43,6 +43,7 @@ CutStage::CutStage(Panel& host, const Uses& uses, QWidget* parent)
   m_shown->add(tr("Ways"), tr("Ways to cut"));
   m_shown->add(tr("Drift"), tr("Straightening and the drift line"));
   m_shown->add(tr("Slice"), tr("The chosen slice"));
+  m_shown->add(tr("Fit"), tr("How it comes to the beat"));
   m_shown->choose(Slice);
   connect(m_shown, &Tabs::wanted, this, [this](int which) {
     m_shown->choose(which);
@@ -139,9 +140,13 @@ QWidget* CutStage::makeLineUp() {
 /// one the ways to cut take their turn with them.
 void CutStage::arrange() {
   const bool low = height() < px(500), veryLow = height() < px(420);
-  if (!veryLow && m_shown->chosen() == Ways) m_shown->choose(Slice);
+  const bool narrow = low && width() < px(680);
+  if ((!veryLow && m_shown->chosen() == Ways) || (!narrow && m_shown->chosen() == Fit))
+    m_shown->choose(Slice);
   m_shown->setVisible(low);
   m_shown->tab(Ways)->setVisible(veryLow);
+  m_shown->tab(Fit)->setVisible(narrow);
+  m_fit->setVisible(!narrow || m_shown->chosen() == Fit);
   m_ways->setVisible(!veryLow || m_shown->chosen() == Ways);
   m_lineUp->setVisible(!low || m_shown->chosen() == LineUp);
   m_sliceArea->setVisible(!low || m_shown->chosen() == Slice);

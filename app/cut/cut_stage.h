@@ -72,7 +72,7 @@ private:
   QWidget* m_sliceArea; ///< scrolls it where there is no room
   StraightenRow* m_straighten;
   std::uint64_t m_orders = 0; ///< how often the slices were reordered: each time otherwise
-  enum Low { Ways, LineUp, Slice };
+  enum Low { Ways, LineUp, Slice, Fit };
   Tabs* m_shown; ///< which of them a low window shows
   StageHead* m_head;
   Button *m_hear, *m_next;

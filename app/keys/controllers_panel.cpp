@@ -142,7 +142,7 @@ void ControllersPanel::makeClock(ControlRow& row) {
   m_clockTitle->setText(tr("Clock out"));
   m_clockOut =
       new Combo(tr("Send the clock to"), tr("Another device follows tempo, start and stop"), this);
-  m_clockOut->setMinimumWidth(px(180));
+  m_clockOut->setMinimumWidth(px(230));
   row.add(m_clockTitle);
   row.add(m_clockOut);
   connect(m_clockOut, &QComboBox::activated, this, [this](int which) {

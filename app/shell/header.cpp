@@ -179,8 +179,10 @@ Header::Header(Panel& host, Transport& transport, Recorder& recorder, Player& pl
   row->addWidget(m_key);
   row->addSpacing(px(14));
   row->addWidget(m_ribbon, 1);
+  row->addStretch(); // where the ribbon gives way
   row->addSpacing(px(14));
-  row->addWidget(new OutputMeter(*this, player, transport, this));
+  m_meter = new OutputMeter(*this, player, transport, this);
+  row->addWidget(m_meter);
   m_ribbon->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
 
   connect(m_play, &QAbstractButton::clicked, this, [this] { m_transport.togglePlay(); });
@@ -218,6 +220,13 @@ Header::Header(Panel& host, Transport& transport, Recorder& recorder, Player& pl
   for (auto signal : {&Transport::changed, &Transport::tick})
     connect(&transport, signal, this, &Header::refresh);
   refresh();
+}
+
+/// Where it is narrow, what stands elsewhere too gives way.
+void Header::resizeEvent(QResizeEvent*) {
+  m_ribbon->setVisible(width() >= px(870));
+  m_tap->setVisible(width() >= px(760));
+  m_meter->setFixedWidth(px(width() >= px(760) ? 194 : 134));
 }
 
 void Header::refresh() {

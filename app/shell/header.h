@@ -13,6 +13,8 @@ namespace tuvvo {
 
 class Button;
 
+class OutputMeter;
+
 /// A round button with a drawn sign.
 class SignButton : public QAbstractButton {
   Q_OBJECT
@@ -54,6 +56,7 @@ public:
 
 protected:
   void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
 
 private:
   void refresh();
@@ -65,6 +68,7 @@ private:
   Slide* m_tempo;
   Button *m_tap, *m_key;
   SongRibbon* m_ribbon;
+  OutputMeter* m_meter;
   QRect m_place;
 };
 

@@ -195,6 +195,10 @@ void MainWindow::foldDeck() {
 }
 
 bool MainWindow::showPanel(Stage stage, const QString& name) {
+  if (name == QLatin1String("tour")) {
+    m_tour->begin();
+    return true;
+  }
   return m_views[std::size_t(stage)]->showPanel(name);
 }
 

@@ -29,7 +29,7 @@ public:
   ~MainWindow() override;
 
   void showStage(Stage stage);
-  /// See StageView::showPanel().
+  /// See StageView::showPanel(); "tour" is on every stage.
   bool showPanel(Stage stage, const QString& name);
   [[nodiscard]] Stage stage() const { return m_stage; }
   [[nodiscard]] Deck& deck() { return *m_deck; }

@@ -83,7 +83,7 @@ TourBar::TourBar(Tour& tour, QWidget* window, QWidget* parent)
   row->setContentsMargins(px(20), px(8), px(12), px(8));
   row->setSpacing(px(12));
   row->addWidget(m_number);
-  row->addWidget(m_text, 1);
+  row->addWidget(m_text, 1, Qt::AlignVCenter);
   row->addWidget(m_next);
   row->addWidget(m_end);
   connect(m_next, &QAbstractButton::clicked, &tour, &Tour::next);

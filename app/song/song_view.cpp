@@ -147,9 +147,39 @@ void SongView::drawName(QPainter& p, const Card& card, const Pattern* pattern) {
   p.save();
   p.translate(card.box.center().x(), card.box.bottom() - px(8));
   p.rotate(-90);
+  const double wide = std::min<double>(
+      card.box.height() - px(40),
+      QFontMetricsF(theme::font(theme::Type::Strong)).horizontalAdvance(name) + px(6));
+  p.fillRect(QRectF(-px(3), -px(10), wide, px(20)), c.panel);
   theme::drawText(p, QRectF(0, -px(10), card.box.height() - px(40), px(20)),
                   Qt::AlignLeft | Qt::AlignVCenter, name, theme::Type::Strong, c.text);
   p.restore();
+}
+
+/// As many as there is room for; the one that keys rest or let play always.
+void SongView::drawPartNames(QPainter& p, const Card& first) {
+  const auto& c = theme::colours();
+  const auto lines = parts();
+  const double high = QFontMetricsF(theme::font(theme::Type::Small)).height();
+  const auto draw = [&](std::size_t i, QColor ink) {
+    const QRectF line = lineOf(first, i);
+    theme::drawText(p, QRectF(px(2), line.center().y() - high / 2, px(84), high),
+                    Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(lines[i].name),
+                    theme::Type::Small, ink);
+  };
+  double here = -1e9;
+  for (std::size_t i = 0; i < lines.size(); ++i)
+    if (hasFocus() && lines[i].id == part()) {
+      draw(i, c.brass);
+      here = lineOf(first, i).center().y();
+    }
+  double last = -1e9;
+  for (std::size_t i = 0; i < lines.size(); ++i) {
+    const double y = lineOf(first, i).center().y();
+    if (y - last < high * 0.95 || std::abs(y - here) < high * 0.95) continue;
+    draw(i, c.quiet);
+    last = y;
+  }
 }
 
 void SongView::paintEvent(QPaintEvent*) {
@@ -167,13 +197,7 @@ void SongView::paintEvent(QPaintEvent*) {
   const double now = m_transport.positionBeats();
   drawEnergy(p, all);
   const auto lines = parts();
-  for (std::size_t i = 0; i < lines.size(); ++i) {
-    const QRectF line = lineOf(all.front(), i);
-    const bool here = hasFocus() && lines[i].id == part();
-    theme::drawText(p, QRectF(px(2), line.top(), px(84), line.height()),
-                    Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(lines[i].name),
-                    theme::Type::Small, here ? c.brass : c.quiet);
-  }
+  drawPartNames(p, all.front());
   for (const auto& card : all) {
     const bool chosen = card.section.id == selection().section;
     const bool sounds = m_transport.playing() && m_transport.plays() == Plays::Song &&
@@ -183,7 +207,6 @@ void SongView::paintEvent(QPaintEvent*) {
     p.setBrush(sounds ? theme::mixed(c.brass, ground, 0.1) : ground);
     p.drawRoundedRect(card.box.adjusted(1, 1, -1, -1), 8, 8);
     const PatternPtr pattern = findPattern(project(), card.section.pattern);
-    drawName(p, card, pattern.get());
     for (std::size_t i = 0; i < lines.size(); ++i) {
       const QRectF line = lineOf(card, i);
       const Lane* lane = pattern ? findLane(*pattern, lines[i].id) : nullptr;
@@ -206,6 +229,7 @@ void SongView::paintEvent(QPaintEvent*) {
         p.drawRoundedRect(QRectF(line.left(), y - thick / 2, line.width(), thick), thick / 2,
                           thick / 2);
     }
+    drawName(p, card, pattern.get()); // over the lines, where it stands upright
   }
   if (m_transport.plays() == Plays::Song && now >= 0) {
     const double scale = (all.back().box.right() + px(4) - all.front().box.left()) /

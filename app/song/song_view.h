@@ -32,6 +32,7 @@ private:
   [[nodiscard]] std::vector<Part> parts() const;
   [[nodiscard]] QRectF lineOf(const Card& card, std::size_t part) const;
   void drawEnergy(QPainter& p, const std::vector<Card>& cards);
+  void drawPartNames(QPainter& p, const Card& first);
   void drawName(QPainter& p, const Card& card, const Pattern* pattern);
 
   Transport& m_transport;
