@@ -81,19 +81,21 @@ double startLoudness(const Project& project, const Part& part) {
 
 Decibels likelyPeak(const Project& project, const Pattern& pattern, LoudnessCache& loudness) {
   const auto all = struckIn(project, pattern, loudness);
+  std::vector<const Struck*> ringing; // that began earlier
   double most = 0;
   for (std::size_t i = 0; i < all.size(); ++i) {
+    std::erase_if(ringing, [&](const Struck* each) { return each->end <= all[i].at; });
     double sum = 0, power = 0;
-    for (std::size_t j = 0; j < all.size() && all[j].at <= all[i].at + kTogether; ++j) {
-      double share = 0;
-      if (all[j].at >= all[i].at)
-        share = all[j].peak;
-      else if (all[j].end > all[i].at)
-        share = all[j].peak * kRinging;
+    const auto add = [&](double share) {
       sum += share;
       power += share * share;
-    }
+    };
+    for (const Struck* each : ringing)
+      add(each->at < all[i].at ? each->peak * kRinging : each->peak);
+    for (std::size_t j = i; j < all.size() && all[j].at <= all[i].at + kTogether; ++j)
+      add(all[j].peak);
     most = std::max(most, std::sqrt(sum * std::sqrt(power)));
+    ringing.push_back(&all[i]);
   }
   return Decibels(most > 0 ? decibelsOf(most).value : kSilent);
 }

@@ -129,7 +129,7 @@ void addBarsNote(const Source& source, std::vector<Note>& notes) {
   if (!measured) return;
   const auto [grid, bars, full, lastLine, duration, steady] = *measured;
   const double whole = std::round(bars);
-  if (bars < 0.6 || bars > 33 || whole < 1) return;
+  if (!(bars >= 0.6 && bars <= 33) || whole < 1) return;
   if (std::abs(bars - whole) * grid.meter < kOffBars) return;
   const double other = 60 * whole * grid.meter / duration;
   const auto played = playedTempo(source);

@@ -336,7 +336,7 @@ private slots:
     chooseIn(named<Combo>(*controllers, "What its notes play"), int(NoteLayout::Deck));
     QVERIFY(hub.settings(MidiHub::simulatedName()).layout == NoteLayout::Deck);
     press(button(*controllers, "Fit velocities"));
-    QVERIFY(hub.learning().contains("Strike 7"));
+    QVERIFY(hub.learning().contains("Play it 7"));
     press(button(*controllers, "Stop teaching"));
     QVERIFY(hub.learning().isEmpty());
     press(button(*controllers, "Used"));

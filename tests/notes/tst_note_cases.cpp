@@ -231,6 +231,13 @@ private slots:
       row("played unevenly, with a tail", false, of({.beats = 32, .tail = 0.3, .drift = 0.03}));
       row("played unevenly, and on into the next bar", true,
           of({.beats = 32, .tail = 0.6, .drift = 0.03, .pickup = true}));
+      row("a damaged hearing with all its beats in one place", false, [] {
+        Project p = bars({.beats = 16, .drift = 0.03});
+        return withSourceChanged(p, p.sources[0]->id, [](Source& s) {
+          for (auto& beat : s.heard->beats) beat = Seconds(1);
+          for (auto& downbeat : s.heard->downbeats) downbeat = Seconds(1);
+        });
+      });
       row("played unevenly, a beat and a half more", true, of({.beats = 17.5, .drift = 0.03}));
     });
   }
