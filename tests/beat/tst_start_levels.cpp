@@ -183,8 +183,8 @@ private slots:
     Project project = withSource(m_fresh, source, &id);
     CutSettings settings;
     settings.mode = CutMode::Beats;
-    project =
-        withCuts(std::move(project), id, settings, cutSource(*findSource(project, id), settings));
+    const auto cuts = cutSource(*findSource(project, id), settings);
+    project = withCuts(std::move(project), id, settings, cuts);
     const auto fresh = freshParts(project);
     project = withSlicesInOrder(std::move(project), id, {}, &pattern);
     LoudnessCache loudness;
