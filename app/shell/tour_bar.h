@@ -1,11 +1,9 @@
 // What the tour asks for now, in one row under the stage; and a frame around where it is done.
 #pragma once
 
-#include "model/project.h"
 #include "notes/notes.h"
 #include "shell/tour.h"
 
-#include <QPointer>
 #include <QTimer>
 #include <QWidget>
 

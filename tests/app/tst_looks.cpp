@@ -84,14 +84,17 @@ private slots:
     QVERIFY(read > 2000);
   }
 
-  /// WCAG 2.1, 1.4.11: marks at least 3 : 1. What is mixed for marks is computed here as it is
-  /// where they are drawn.
-  void marksCanBeSeen() {
-    for (const auto& c : {theme::dusk(), theme::daylight()})
+  /// WCAG 2.1, 1.4.3 and 1.4.11, of the palette itself: text at least 4.5 : 1, marks 3 : 1.
+  void coloursHaveContrast() {
+    for (const auto& c : {theme::dusk(), theme::daylight()}) {
       for (const QColor& ground : {c.ground, c.panel, c.raised}) {
-        for (const QColor& mark : {c.brass, c.mint, c.coral, c.slate, c.lilac, c.text, c.quiet})
+        for (const QColor& ink : {c.text, c.quiet})
+          QVERIFY2(theme::contrast(ink, ground) >= 4.5, qPrintable(ink.name() + ground.name()));
+        for (const QColor& mark : {c.brass, c.mint, c.coral, c.slate, c.lilac})
           QVERIFY2(theme::contrast(mark, ground) >= 3.0, qPrintable(mark.name() + ground.name()));
       }
+      QVERIFY(theme::contrast(c.ground, c.brass) >= 4.5); // text on a chosen segment
+    }
   }
 
   void everyControlHasRoleNameAndState() {

@@ -393,19 +393,6 @@ private slots:
     }
     m_window->resize(1280, 800);
   }
-
-  void coloursHaveContrast() {
-    for (const auto& c : {theme::dusk(), theme::daylight()}) {
-      for (const QColor& ground : {c.ground, c.panel, c.raised}) {
-        QVERIFY(theme::contrast(c.text, ground) >= 4.5);
-        QVERIFY2(theme::contrast(c.quiet, ground) >= 4.5,
-                 qPrintable(c.quiet.name() + ground.name()));
-        for (const QColor& mark : {c.brass, c.mint, c.coral, c.slate, c.lilac})
-          QVERIFY2(theme::contrast(mark, ground) >= 3.0, qPrintable(mark.name() + ground.name()));
-      }
-      QVERIFY(theme::contrast(c.ground, c.brass) >= 4.5); // text on a chosen segment
-    }
-  }
 };
 
 QTEST_MAIN(TestWindow)
