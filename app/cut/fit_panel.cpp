@@ -3,6 +3,7 @@
 
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/button.h"
 #include "widgets/control_row.h"
 #include "widgets/label.h"
 #include "widgets/segments.h"

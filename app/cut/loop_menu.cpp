@@ -4,6 +4,7 @@
 #include "cut/loop_finder.h"
 #include "cut/slicing.h"
 #include "model/edits.h"
+#include "panel/panel.h"
 #include "theme/theme.h"
 
 #include <QCoreApplication>

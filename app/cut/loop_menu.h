@@ -5,6 +5,8 @@ class QWidget;
 
 namespace tuvvo {
 
+class Panel;
+
 /// Asks which of the places that join best is wanted, for one, two, four and eight bars, and cuts
 /// there. Says so where there is none.
 /// @param under  the menu opens under it

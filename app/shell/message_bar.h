@@ -7,6 +7,7 @@
 namespace tuvvo {
 
 class Button;
+class JobService;
 class Label;
 
 /// Hidden while there is nothing to say. A message goes after a while, an offer when it is
