@@ -37,7 +37,7 @@ NEAREST = {
              "tst_slices", "tst_demo_sounds"],
     "shape": ["tst_shape", "tst_bake_cache", "tst_bake", "tst_treat", "tst_references", "tst_demo", "tst_demo_sounds"],
     "song": ["tst_engine", "tst_slices", "tst_tempo", "tst_demo", "tst_demo_sounds"],
-    "tones": ["tst_tones", "tst_demo_edits", "tst_demo_figures"],
+    "tones": ["tst_theory", "tst_tones", "tst_demo_edits", "tst_demo_figures"],
 }
 
 # What takes ten seconds and more is run where it stands nearest only.

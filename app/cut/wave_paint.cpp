@@ -98,7 +98,7 @@ void WaveView::drawWave(QPainter& p, const Source& s) {
     if (x < 0 || x > width() || x - last < 2) continue;
     last = x;
     p.fillRect(QRectF(x, box.top(), 1, box.height() + marks().height()),
-               cut.id == chosen ? c.brass : theme::mixed(c.quiet, c.ground, 0.7));
+               cut.id == chosen ? c.brass : theme::markOf(c.quiet, c.ground, 0.4));
   }
   p.setRenderHint(QPainter::Antialiasing, true);
   drawChords(p, s);
@@ -141,17 +141,23 @@ const QPixmap& WaveView::inkOf(const Source& s, const Peaks& peaks) {
   QPainter p(&m_ink);
   const double mid = box.height() / 2, half = mid - 3, step = m_span / std::max(1, width());
   const auto& c = theme::colours();
-  QList<QLineF> lines;
-  lines.reserve(width());
+  QList<QLineF> reach, body; // how far it swings, and how loud it is
+  reach.reserve(width());
+  body.reserve(width());
   for (int x = 0; x < width(); ++x) {
     const Extremes e =
         peaks.over(*s.sound, Frames(std::int64_t(m_first + x * step)),
                    Frames(toWhole<std::int64_t>(std::ceil(m_first + (x + 1) * step))));
-    lines << QLineF(x + 0.5, mid - double(std::min(1.0f, e.high)) * half - 0.5, x + 0.5,
-                    mid - double(std::max(-1.0f, e.low)) * half + 0.5);
+    const double top = double(std::min(1.0f, e.high)), foot = double(std::max(-1.0f, e.low)),
+                 loud = std::min(1.0, std::sqrt(double(e.square)));
+    reach << QLineF(x + 0.5, mid - top * half - 0.5, x + 0.5, mid - foot * half + 0.5);
+    body << QLineF(x + 0.5, mid - std::min(top, loud) * half - 0.5, x + 0.5,
+                   mid - std::max(foot, -loud) * half + 0.5);
   }
-  p.setPen(QPen(theme::mixed(c.text, c.ground, 0.78), 1));
-  p.drawLines(lines);
+  p.setPen(QPen(theme::markOf(c.text, c.ground, 0.3), 1));
+  p.drawLines(reach);
+  p.setPen(QPen(theme::markOf(c.text, c.ground, 0.9), 1));
+  p.drawLines(body);
   return m_ink;
 }
 
@@ -225,7 +231,7 @@ void WaveView::paintEvent(QPaintEvent*) {
   if (m_place.value >= 0)
     p.fillRect(QRectF(xOf(m_place.value * s->sound->rate().value) - 1, 0, 2, height()), c.coral);
   if (hasFocus()) {
-    p.setPen(QPen(theme::mixed(c.brass, c.ground, 0.7), 1));
+    p.setPen(QPen(theme::markOf(c.brass, c.ground, 0.5), 1));
     p.setBrush(Qt::NoBrush);
     p.drawRoundedRect(wave().adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
   }

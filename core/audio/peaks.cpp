@@ -1,26 +1,37 @@
 #include "audio/peaks.h"
 
 #include <algorithm>
+#include <span>
 
 namespace tuvvo {
 
 namespace {
 
-void include(Extremes& all, Extremes one) {
-  all.low = std::min(all.low, one.low);
-  all.high = std::max(all.high, one.high);
+/// Of blocks that are equally long. The last of a sound may be shorter, which nobody sees.
+template <class Blocks> Extremes together(const Blocks& blocks) {
+  Extremes all = blocks.front();
+  all.square = 0;
+  for (const Extremes& one : blocks) {
+    all.low = std::min(all.low, one.low);
+    all.high = std::max(all.high, one.high);
+    all.square += one.square / float(blocks.size());
+  }
+  return all;
 }
 
 Extremes fromSamples(const Sound& sound, std::int64_t begin, std::int64_t end) {
-  Extremes all{1e30f, -1e30f};
+  Extremes all{1e30f, -1e30f, 0};
+  double squares = 0;
   for (int c = 0; c < sound.channels(); ++c) {
     const auto samples = sound.channel(c);
     for (auto i = begin; i < end; ++i) {
       const float v = samples[std::size_t(i)];
       all.low = std::min(all.low, v);
       all.high = std::max(all.high, v);
+      squares += double(v) * double(v);
     }
   }
+  all.square = float(squares / double(std::max<std::int64_t>(1, (end - begin) * sound.channels())));
   return all;
 }
 
@@ -37,12 +48,9 @@ Peaks::Peaks(const Sound& sound) {
     const auto& below = m_levels.back();
     std::vector<Extremes> above;
     above.reserve(below.size() / kStep + 1);
-    for (std::size_t i = 0; i < below.size(); i += kStep) {
-      Extremes all = below[i];
-      for (std::size_t k = i + 1; k < std::min(i + kStep, below.size()); ++k)
-        include(all, below[k]);
-      above.push_back(all);
-    }
+    for (std::size_t i = 0; i < below.size(); i += kStep)
+      above.push_back(
+          together(std::span(below).subspan(i, std::min<std::size_t>(kStep, below.size() - i))));
     m_levels.push_back(std::move(above));
   }
 }
@@ -63,9 +71,7 @@ Extremes Peaks::over(const Sound& sound, Frames from, Frames to) const {
   const auto& level = m_levels[depth];
   const auto first = std::size_t(begin / block);
   const auto last = std::min(level.size(), std::size_t((end + block - 1) / block));
-  Extremes all = level[first];
-  for (std::size_t i = first + 1; i < last; ++i) include(all, level[i]);
-  return all;
+  return together(std::span(level).subspan(first, last - first));
 }
 
 } // namespace tuvvo

@@ -1,13 +1,14 @@
-// Waveform pictures at any zoom: a pyramid of minima and maxima.
+// Waveform pictures at any zoom: a pyramid of minima, maxima and loudness.
 #pragma once
 
 #include "audio/sound.h"
 
 namespace tuvvo {
 
-/// The extremes of both channels together over a stretch of frames.
+/// Both channels together over a stretch of frames.
 struct Extremes {
   float low = 0.0f, high = 0.0f;
+  float square = 0.0f; ///< the mean of the squares: its root is how loud the stretch is
 };
 
 /// Level 0 holds one pair for each 64 frames, every further level one for four of the level below,

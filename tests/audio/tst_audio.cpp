@@ -436,6 +436,27 @@ private slots:
         }
     }
   }
+
+  /// The mean square of a sine is half of its amplitude's square; loud and silent halves average.
+  void peaksKnowHowLoudAStretchIs() {
+    auto samples = sine(1000, 1, 48000, 0.6);
+    std::fill(samples.begin() + 24000, samples.end(), 0.0f);
+    const auto sound = makeSound(std::move(samples), 48000);
+    const Peaks peaks(*sound);
+    const auto square = [&](int from, int to) {
+      return peaks.over(*sound, Frames(from), Frames(to)).square;
+    };
+    QVERIFY(std::abs(square(0, 96) - 0.18f) < 0.002f);       // from the samples
+    QVERIFY(std::abs(square(4096, 20480) - 0.18f) < 0.002f); // from blocks
+    QVERIFY(std::abs(square(0, 48000) - 0.09f) < 0.003f);
+    QCOMPARE(square(28672, 48000), 0.0f);
+    // Two channels: the mean of both.
+    auto left = sine(500, 1, 48000, 1.0);
+    const auto two =
+        std::make_shared<Sound>(Channels{std::move(left), Samples(48000, 0.0f)}, Hertz(48000));
+    const float both = Peaks(*two).over(*two, Frames(0), Frames(48000)).square;
+    QVERIFY(std::abs(both - 0.25f) < 0.003f);
+  }
 };
 
 QTEST_APPLESS_MAIN(TestAudio)
