@@ -93,14 +93,14 @@ void AlikeStrip::paintEvent(QPaintEvent*) {
   p.setClipRect(QRectF(left - 1, 0, width() - left + 1, height()));
   for (std::size_t i = 0; i < m_bars.size(); ++i) {
     const BarSimilarity& bar = m_bars[i];
-    const QRectF box = boxOf(i);
+    const QRectF whole = boxOf(i), box = whole.adjusted(0, 0, 0, -4);
     p.setPen(Qt::NoPen);
     p.setBrush(theme::mixed(c.slate, c.panel, bar.letter % 2 ? 0.22 : 0.5));
     p.drawRoundedRect(box, 4, 4);
     // What it has of the bar it is like, as a line along its foot.
     if (i > 0) {
-      p.setBrush(theme::mixed(c.slate, c.panel, 0.95));
-      p.drawRect(QRectF(box.left(), box.bottom() - 2, box.width() * bar.share, 2));
+      p.setBrush(c.slate);
+      p.drawRect(QRectF(whole.left(), whole.bottom() - 2, whole.width() * bar.share, 2));
     }
     if (box.width() > px(44)) {
       theme::drawText(p, box.adjusted(px(8), 0, -px(6), 0), Qt::AlignLeft | Qt::AlignVCenter,

@@ -67,6 +67,7 @@ BeatStage::BeatStage(Panel& host, Transport& transport, Recorder& recorder, Audi
   column->setContentsMargins(px(20), px(12), px(12), px(12));
   column->setSpacing(px(8));
   makeHead();
+  for (int i = 0; i < m_panels->count(); ++i) m_tabs->setShows(i, m_panels->widget(i));
   makeEmpty();
   column->addWidget(m_head);
   column->addWidget(new AlikeStrip(*this, *m_ribbons, this));
@@ -115,7 +116,7 @@ void BeatStage::makeHead() {
   for (const auto& [text, tip] : panels) m_tabs->add(text, tip);
   connect(m_tabs, &Tabs::wanted, this, &BeatStage::openPanel);
   m_partName = new Label(theme::Type::Strong, theme::Ink::Text, m_head);
-  m_partName->setLeast(40);
+  m_partName->setLeast(1);
   m_fresh = new Label(theme::Type::Small, theme::Ink::Quiet, m_head);
   m_fresh->setLeast(1);
   m_fresh->setToolTip(

@@ -268,7 +268,7 @@ void BreakView::paintEvent(QPaintEvent*) {
     const double foot = rowBox(rowIndex(hit)).bottom() - px(3);
     if (here && m_dragging) at.setY(m_dragY);
     const QColor tone = here ? c.text : theme::ofRow(roleOf(hit.hit));
-    p.setPen(QPen(hit.sure ? tone : theme::mixed(tone, c.panel, 0.55), here ? 2.2 : 1.4,
+    p.setPen(QPen(hit.sure ? tone : theme::markOf(tone, c.panel, 0), here ? 2.2 : 1.4,
                   hit.sure ? Qt::SolidLine : Qt::DotLine));
     if (!m_dragging || !here) p.drawLine(QPointF(at.x(), foot), at);
     if (hit.sure) {

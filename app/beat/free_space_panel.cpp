@@ -50,7 +50,7 @@ void RolesView::paintEvent(QPaintEvent*) {
       p.fillRect(box, c.panel);
       p.fillRect(QRectF(box.left(), box.bottom() - box.height() * row[b], box.width(),
                         box.height() * row[b]),
-                 theme::mixed(theme::ofRow(role), c.panel, 0.75));
+                 theme::markOf(theme::ofRow(role), c.panel, 0.6));
       if (b % std::size_t(m_perBar) == 0) p.fillRect(QRectF(box.left() - 1, y, 1, each), c.line);
     }
   }

@@ -88,7 +88,7 @@ void RibbonsView::drawMarks(QPainter& p, const Ribbon& ribbon, const Hit& hit, Q
   if (hit.roll.hits > 1) {
     const double perTick = (xOf(1) - xOf(0)) / double(kTicksPerBeat),
                  bottom = ribbon.box.bottom() - px(4);
-    p.setPen(QPen(theme::mixed(tone, c.panel, 0.75), 1.2));
+    p.setPen(QPen(theme::markOf(tone, c.panel, 0.6), 1.2));
     for (int i = 1; i < hit.roll.hits; ++i) {
       const double x = tip.x() + double(hit.roll.step.value) * perTick * i;
       if (x > ribbon.box.right() - px(8)) break;
@@ -118,7 +118,7 @@ void RibbonsView::drawMarks(QPainter& p, const Ribbon& ribbon, const Hit& hit, Q
 void RibbonsView::drawHit(QPainter& p, const Ribbon& ribbon, const Hit& hit, double fromBeat,
                           const ResolvedTiming& timed, bool ghost) {
   const auto& c = theme::colours();
-  const QColor tone = ghost ? theme::mixed(theme::ofRow(ribbon.part.role), c.panel, 0.35)
+  const QColor tone = ghost ? theme::markOf(theme::ofRow(ribbon.part.role), c.panel, 0)
                             : theme::ofRow(ribbon.part.role);
   const double bottom = ribbon.box.bottom() - px(4);
   const double ruled = xOf(fromBeat + inBeats(hit.at));
@@ -132,7 +132,7 @@ void RibbonsView::drawHit(QPainter& p, const Ribbon& ribbon, const Hit& hit, dou
                       bottom - ribbon.box.top() - px(6)),
                theme::mixed(tone, c.panel, 0.14));
   const QColor ink = chosen ? c.text : tone;
-  p.setPen(QPen(ink, chosen ? 2.4 : 1.8, Qt::SolidLine, Qt::RoundCap));
+  p.setPen(QPen(ink, chosen ? 2.4 : ghost ? 1.0 : 1.8, Qt::SolidLine, Qt::RoundCap));
   // Foot on the ruled line, head where it is heard: a hit that is late is shifted to the right.
   p.drawLine(QPointF(ruled, bottom), tip);
   if (ribbon.part.role == Row::Cuts) {
@@ -163,8 +163,8 @@ void RibbonsView::drawTone(QPainter& p, const Ribbon& ribbon, const Lane& lane, 
                high =
                    ribbon.open() ? std::clamp(rowHeight(ribbon) - 1, 5.0, double(px(12))) : px(9);
   p.setPen(!ghost && m_choice.contains(ribbon.part.id, hit) ? QPen(c.text, 1.5) : QPen(Qt::NoPen));
-  p.setBrush(theme::mixed(theme::ofRow(ribbon.part.role), c.panel,
-                          (0.35 + 0.65 * timed.velocityOf(hit)) * (ghost ? 0.4 : 1)));
+  p.setBrush(theme::markOf(theme::ofRow(ribbon.part.role), c.panel,
+                           ghost ? 0 : 0.15 + 0.85 * timed.velocityOf(hit)));
   p.drawRoundedRect(QRectF(x, y - high / 2, std::max(4.0, end - x - 1), high), 3, 3);
   if (ghost || !ribbon.open()) return;
   // What it has to do with the chord under it: full agrees, a bar across is of the key, a ring of

@@ -138,7 +138,7 @@ void RibbonsView::drawNotes(QPainter& p, const Ribbon& ribbon) {
         p.fillRect(row(note, from, until),
                    theme::mixed(c.mint, c.panel, (note - span.chord.root) % 12 == 0 ? 0.34 : 0.17));
     p.fillRect(QRectF(from, ribbon.box.top() + 2, 1, ribbon.box.height() - 4),
-               theme::mixed(c.mint, c.panel, 0.6));
+               theme::markOf(c.mint, c.panel, 0.2));
   }
 }
 

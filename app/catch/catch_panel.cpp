@@ -22,7 +22,7 @@ using theme::px;
 
 CatchPanel::CatchPanel(Panel& host, const Uses& uses, QWidget* parent)
     : Panel(host, parent), m_catching(uses.catching), m_player(uses.player),
-      m_transport(uses.transport) {
+      m_transport(uses.transport), m_sifter(uses.sifter) {
   auto* input = new ControlRow(this);
   makeInput(*input);
   m_strip = new InputStrip(*this, uses.catching, this);
@@ -47,6 +47,7 @@ CatchPanel::CatchPanel(Panel& host, const Uses& uses, QWidget* parent)
     connect(this, signal, this, &CatchPanel::refresh);
   connect(&m_transport, &Transport::changed, this, &CatchPanel::refresh);
   connect(&m_catching, &CatchService::changed, this, &CatchPanel::refresh);
+  connect(&m_sifter, &PhraseService::changed, this, &CatchPanel::refresh);
   connect(&m_catching, &CatchService::levelMoved, this, &CatchPanel::refreshState);
   refresh();
 }
@@ -99,7 +100,6 @@ void CatchPanel::change(const std::function<void(CatchService::Settings&)>& what
 
 void CatchPanel::makeWays(ControlRow& row) {
   m_begin = new Button(Sign::Catch, tr("Catch"), tr("Begin or end catching (Ctrl+Alt+R)"), this);
-  m_begin->setWeight(Button::Weight::Danger);
   m_begin->setCheckable(true);
   row.add(m_begin, ControlRow::Stays::Always);
   m_modes = new Segments(tr("What is caught"), Segments::Picks::One, this);
@@ -173,6 +173,9 @@ void CatchPanel::refresh() {
   m_modes->choose(int(settings.mode));
   m_modes->setEnabled(!service.catching());
   m_begin->setChecked(service.catching());
+  // Of a long take that is sifted the next step is to keep something.
+  const bool sifts = settings.mode == Mode::Long && !m_sifter.rows().empty();
+  m_begin->setWeight(service.catching() || sifts ? Button::Weight::Danger : Button::Weight::Next);
   m_begin->setSaid(service.catching() ? tr("End catching") : tr("Catch"), m_begin->toolTip());
   m_bars->setVisible(settings.mode == Mode::Bars);
   m_phrases->setVisible(settings.mode == Mode::Long);

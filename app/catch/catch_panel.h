@@ -45,6 +45,7 @@ private:
   CatchService& m_catching;
   Player& m_player;
   Transport& m_transport;
+  PhraseService& m_sifter;
   Combo *m_input, *m_hear;
   Button *m_devices, *m_measure, *m_begin;
   Tick* m_print;

@@ -91,7 +91,7 @@ void InputStrip::paintEvent(QPaintEvent*) {
     if (peak > kLowestDb) p.fillRect(QRectF(lines.left(), y, xOf(peak) - lines.left(), tall), ink);
     if (rms > kLowestDb)
       p.fillRect(QRectF(lines.left(), y, xOf(rms) - lines.left(), tall),
-                 theme::mixed(ink, c.ground, 0.55));
+                 theme::markOf(ink, c.raised, 0));
     if (held > kLowestDb) p.fillRect(QRectF(xOf(held) - 1, y - px(1), 2, tall + px(2)), c.text);
   }
   for (int db = -60; db <= 0; db += 12)

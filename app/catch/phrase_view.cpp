@@ -153,14 +153,14 @@ void TakePicture::paintEvent(QPaintEvent*) {
   if (!of) return;
   const QRectF box = QRectF(rect()).adjusted(0, px(3), 0, -px(9));
   drawSmallWave(p, box, *of, m_phrases.peaks(), {Frames(0), of->frames()},
-                theme::mixed(c.slate, c.panel, 0.6));
+                theme::markOf(c.slate, c.panel, 0.2));
   for (const auto& row : m_phrases.rows()) {
     const double from = xOf(row.phrase.start), to = xOf(row.phrase.end);
     const bool chosen = row.phrase.start == m_chosen;
     p.fillRect(QRectF(from, height() - px(7), std::max(2.0, to - from - 2), px(4)),
                row.kept ? c.mint
                : chosen ? c.brass
-                        : c.line);
+                        : c.quiet);
     if (!chosen) continue;
     QColor over = c.brass;
     over.setAlphaF(0.18f);

@@ -1,5 +1,6 @@
 // The one next step with the chosen source.
 #include "crate/crate_stage.h"
+#include "crate/source_list.h"
 #include "model/edits.h"
 #include "widgets/button.h"
 #include "widgets/empty_place.h"
@@ -52,8 +53,8 @@ void CrateStage::showBody() {
 
 CrateStage::Next CrateStage::nextStep() const {
   const Source* source = m_subject.source.get();
-  if (!source || m_subject.missing || m_scope == Scope::Service) return Next::Nothing;
-  if (m_scope == Scope::Crate) return Next::Keep;
+  if (!source || m_subject.missing) return Next::Nothing;
+  if (m_scope != Scope::Beat) return Next::Keep;
   // A beat in which nothing is set yet takes its tempo and key from its first source.
   const bool untouched = !project().key && !anyHits(project());
   const auto grid = gridOf(*source);
@@ -81,8 +82,11 @@ void CrateStage::showNext() {
   }
   case Next::Keep:
     m_next->setSign(Sign::Keep);
-    m_next->setSaid(tr("Take it into the beat"),
-                    tr("It is cut and played from there (Ctrl+Enter)"));
+    if (m_scope == Scope::Service)
+      m_next->setSaid(tr("Get"), tr("Copy it into the crate with its licence (Ctrl+Enter)"));
+    else
+      m_next->setSaid(tr("Take it into the beat"),
+                      tr("It is cut and played from there (Ctrl+Enter)"));
     break;
   case Next::Cut:
     m_next->setSign(Sign::Cut);

@@ -152,6 +152,7 @@ void CrateStage::buildRight(QBoxLayout* right) {
   m_lower = new QStackedWidget(this);
   m_lower->addWidget(m_map);
   m_lower->addWidget(provenance);
+  for (int i = 0; i < m_lower->count(); ++i) m_panels->setShows(i, m_lower->widget(i));
   m_lower->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored); // as much as there is
   m_lower->setMinimumHeight(px(165));
   connect(m_panels, &Tabs::wanted, this, [this](int panel) {
@@ -172,7 +173,8 @@ ControlRow* CrateStage::makeActs() {
                       row);
   m_hear->setObjectName(QStringLiteral("hear"));
   m_hear->setCheckable(true);
-  m_keep = new Button(Sign::Keep, tr("Keep"), {}, row);
+  m_keep = new Button(Sign::Keep, tr("On the deck"), tr("Put it on a key of the deck (Ctrl+Enter)"),
+                      row);
   m_half = new Button(tr("÷2"), tr("Its tempo is half of that (Ctrl+−)"), row);
   m_double = new Button(tr("×2"), tr("Its tempo is twice that (Ctrl+=)"), row);
   m_tap = new Button(Sign::Tap, tr("Tap"),
@@ -351,14 +353,7 @@ void CrateStage::showSubject() {
   const bool timed = ours && gridOf(*source).has_value();
   m_hear->setEnabled(there && (source->sound || !source->origin.empty()));
   m_hear->setChecked(any && m_auditions.hears(*source));
-  m_keep->setSaid(m_scope == Scope::Beat      ? tr("On the deck")
-                  : m_scope == Scope::Service ? tr("Get")
-                                              : tr("Keep"),
-                  m_scope == Scope::Beat ? tr("Put it on a key of the deck (Ctrl+Enter)")
-                  : m_scope == Scope::Service
-                      ? tr("Copy it into the crate with its licence (Ctrl+Enter)")
-                      : tr("Take it into this beat (Ctrl+Enter)"));
-  m_keep->setVisible(m_scope != Scope::Crate); // there it is the next step
+  m_keep->setVisible(m_scope == Scope::Beat); // elsewhere it is the next step
   m_keep->setEnabled(there);
   for (Button* button : {m_half, m_double, m_tap, m_key, m_kind, m_heardAgain, m_remove})
     button->setVisible(m_scope != Scope::Service); // what is not had yet is not corrected

@@ -174,7 +174,7 @@ void ReachMap::paintDots(QPainter& p) {
   for (auto each = all.rbegin(); each != all.rend(); ++each) {
     const bool chosen = m_chosen && each->dot->row == *m_chosen;
     if (chosen) continue;
-    const QColor ink = each->cost < 6 ? c.slate : theme::mixed(c.slate, c.panel, 0.55);
+    const QColor ink = each->cost < 6 ? c.slate : theme::markOf(c.slate, c.panel, 0);
     p.setPen(QPen(ink, 1.5));
     p.setBrush(each->dot->question.bpm && each->dot->question.key ? QBrush(ink) : QBrush(c.panel));
     drawDot(p, each->at, all.size() > 60 ? px(3) : px(4), each->method);

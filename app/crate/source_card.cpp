@@ -122,7 +122,7 @@ void SourceCard::paintWave(QPainter& p, const QRectF& box) {
   const double scale = box.width() / duration;
   const QRectF wave(box.left(), box.top() + px(10), box.width(), px(44)); // numbers above it
   drawBars(p, wave, source, scale);
-  const QColor ink = theme::mixed(c.text, c.panel, 0.75);
+  const QColor ink = theme::markOf(c.text, c.panel, 0.65);
   if (source.sound)
     drawSmallWave(p, wave, *source.sound, m_peaks.peaksOf(source),
                   {Frames(0), source.sound->frames()}, ink);

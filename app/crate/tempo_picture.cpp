@@ -30,7 +30,7 @@ void drawCurve(QPainter& p, const QRectF& box, const Source& source) {
                  plot.bottom() - double(curve[i] / top) * plot.height());
   shape.lineTo(plot.bottomRight());
   p.setPen(Qt::NoPen);
-  p.setBrush(theme::mixed(c.slate, c.panel, 0.75));
+  p.setBrush(theme::markOf(c.slate, c.panel, 0.5));
   p.drawPath(shape);
   p.setPen(QPen(c.quiet, 1, Qt::DotLine));
   for (const auto& other : source.heard->tempo->alternatives)

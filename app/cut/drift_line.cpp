@@ -149,10 +149,10 @@ void DriftLine::paintEvent(QPaintEvent*) {
     result << QPointF(x, yOf(lateNow(anchor)));
   }
   const bool dots = line.size() < width() / px(5);
-  p.setPen(QPen(shaped ? theme::mixed(c.slate, c.ground, 0.5) : c.slate, 1.5));
+  p.setPen(QPen(shaped ? theme::markOf(c.slate, c.ground, 0) : c.slate, 1.5));
   drawDense(p, line);
   p.setPen(Qt::NoPen);
-  p.setBrush(shaped ? theme::mixed(c.slate, c.ground, 0.5) : c.slate);
+  p.setBrush(shaped ? theme::markOf(c.slate, c.ground, 0) : c.slate);
   if (dots)
     for (const QPointF& point : line) p.drawEllipse(point, 2.5, 2.5);
   if (shaped) {
@@ -175,7 +175,7 @@ void DriftLine::paintEvent(QPaintEvent*) {
     p.drawEllipse(QPointF(xOf(anchor), yOf(lateNow(anchor))), px(6), px(6));
   }
   if (hasFocus()) {
-    p.setPen(QPen(theme::mixed(c.brass, c.ground, 0.7), 1));
+    p.setPen(QPen(theme::markOf(c.brass, c.ground, 0.5), 1));
     p.setBrush(Qt::NoBrush);
     p.drawRoundedRect(QRectF(rect()).adjusted(0.5, px(15), -0.5, -0.5), 3, 3);
   }

@@ -82,7 +82,7 @@ void FitRuler::paintEvent(QPaintEvent*) {
   }
   const FitMethod method = s->shape.method;
   if (hasFocus()) {
-    p.setPen(QPen(theme::mixed(c.brass, c.panel, 0.7), 1));
+    p.setPen(QPen(theme::markOf(c.brass, c.panel, 0.5), 1));
     p.setBrush(Qt::NoBrush);
     p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
   }

@@ -59,8 +59,11 @@ void OrderStrip::paintEvent(QPaintEvent*) {
     cell.adjust(0.5, 1, cell.width() > 4 ? -1.5 : 0, -1);
     const double share = double(m_order[i]) / std::max(1, most);
     const bool gone = m_dragged == int(i);
+    const QColor tone = theme::mixed(c.lilac, c.slate, share);
     p.setPen(Qt::NoPen);
-    p.setBrush(theme::mixed(theme::mixed(c.lilac, c.slate, share), c.raised, gone ? 0.15 : 0.4));
+    p.setBrush(gone       ? theme::mixed(tone, c.raised, 0.15)
+               : numbered ? theme::mixed(tone, c.raised, 0.4)
+                          : theme::markOf(tone, c.raised, 0));
     if (hasFocus() && i == m_chosen) p.setPen(QPen(c.text, 1.5));
     p.drawRoundedRect(cell, 3, 3);
     if (numbered)

@@ -29,7 +29,10 @@ SlicePanel::SlicePanel(Panel& host, const Uses& uses, QWidget* parent) : Panel(h
              m_treat = new TreatPanel(*this, uses.sources, this),
              m_levels = new LevelPanel(*this, uses.loudness, this),
              m_out = new OutPanel(*this, uses.printing, this)};
-  for (QWidget* page : m_pages) column->addWidget(page);
+  for (std::size_t i = 0; i < kPanels; ++i) {
+    column->addWidget(m_pages[i]);
+    m_tabs->setShows(int(i), m_pages[i]);
+  }
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
     connect(this, signal, this, &SlicePanel::refresh);
   showPanel(Page::Sound);

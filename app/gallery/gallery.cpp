@@ -4,6 +4,7 @@
 #include "widgets/combo.h"
 #include "widgets/empty_place.h"
 #include "widgets/segments.h"
+#include "widgets/signs.h"
 #include "widgets/slide.h"
 #include "widgets/stage_head.h"
 #include "widgets/tabs.h"
@@ -11,6 +12,7 @@
 
 #include <QGridLayout>
 #include <QStackedWidget>
+#include <functional>
 
 namespace tuvvo {
 
@@ -188,6 +190,60 @@ protected:
   }
 };
 
+/// What pictures are drawn with: marks that mean the same everywhere, and the inks on each ground,
+/// as they are and stepping back.
+class MarkSheet : public QWidget {
+protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const auto& c = theme::colours();
+    int column = 0;
+    const auto cell = [&](const QString& says, const std::function<void(QPointF)>& draw) {
+      const double x = px(8) + px(104) * column++;
+      draw(QPointF(x + px(10), px(16)));
+      theme::drawText(p, QRectF(x, px(32), px(100), px(20)), Qt::AlignLeft, says,
+                      theme::Type::Small, c.quiet);
+    };
+    const auto hit = [&](const QString& says, HitClass kind) {
+      cell(says, [&, kind](QPointF at) { drawHitSign(p, kind, at, px(6), c.text); });
+    };
+    hit(Gallery::tr("kick"), HitClass::Kick);
+    hit(Gallery::tr("snare"), HitClass::Snare);
+    hit(Gallery::tr("hat"), HitClass::Hat);
+    hit(Gallery::tr("other hit"), HitClass::Other);
+    const auto fit = [&](const QString& says, double cost) {
+      cell(says, [&, cost](QPointF at) { drawFitSign(p, at, cost); });
+    };
+    fit(Gallery::tr("fits"), 0);
+    fit(Gallery::tr("some change"), 4);
+    fit(Gallery::tr("far off"), 20);
+    cell(Gallery::tr("treated"), [&](QPointF at) { drawTreatedSign(p, at, c.lilac); });
+    cell(Gallery::tr("sounds now"), [&](QPointF at) { drawSoundingSign(p, at); });
+    double y = px(72);
+    for (const auto& [ground, name] : {std::pair{c.ground, Gallery::tr("ground")},
+                                       {c.panel, Gallery::tr("panel")},
+                                       {c.raised, Gallery::tr("raised")}}) {
+      p.setPen(Qt::NoPen);
+      p.setBrush(ground);
+      p.drawRoundedRect(QRectF(px(8), y, width() - px(16), px(64)), 6, 6);
+      theme::drawText(p, QRectF(px(20), y, px(80), px(64)), Qt::AlignVCenter | Qt::AlignLeft, name,
+                      theme::Type::Small, c.quiet);
+      double x = px(104);
+      for (const QColor& ink : {c.text, c.quiet, c.brass, c.mint, c.coral, c.slate, c.lilac}) {
+        for (double strength : {0.0, 0.5, 1.0}) {
+          p.setPen(Qt::NoPen);
+          p.setBrush(theme::markOf(ink, ground, strength));
+          p.drawRoundedRect(QRectF(x, y + px(18), px(28), px(28)), 4, 4);
+          x += px(34);
+        }
+        x += px(14);
+      }
+      y += px(76);
+    }
+  }
+};
+
 } // namespace
 
 Gallery::Gallery() : m_tabs(new Tabs(tr("Pages"), this)), m_pages(new QStackedWidget(this)) {
@@ -202,6 +258,7 @@ Gallery::Gallery() : m_tabs(new Tabs(tr("Pages"), this)), m_pages(new QStackedWi
   addPage(tr("Figures"), figures());
   addPage(tr("Words"), words());
   addPage(tr("Signs"), new SignSheet);
+  addPage(tr("Marks"), new MarkSheet);
   connect(m_tabs, &Tabs::wanted, this, [this](int place) {
     m_tabs->choose(place);
     m_pages->setCurrentIndex(place);

@@ -271,7 +271,7 @@ void ControllersPanel::refreshOutputs() {
   const QString before = m_clockOut->currentText();
   m_outputs = m_controllers.hub().outputs();
   m_clockOut->clear();
-  m_clockOut->addItem(m_outputs.empty() ? tr("nowhere: no MIDI output is there") : tr("nowhere"));
+  m_clockOut->addItem(m_outputs.empty() ? tr("no MIDI output") : tr("nowhere"));
   for (const auto& output : m_outputs)
     m_clockOut->addItem(tr("%1 (%2)").arg(QString::fromStdString(output.name),
                                           QString::fromStdString(nameOf(output.system))));

@@ -202,7 +202,7 @@ void KeyPicture::drawLane(QPainter& p, const Key& whole, int layer) {
                    lane.height() * 0.92 * scale);
   if (s && s->sound)
     drawSmallWave(p, box, *s->sound, m_peaks.peaksOf(*s), stretchOf(*s, each),
-                  theme::mixed(tone, ground, 0.7));
+                  theme::markOf(tone, ground, 0.5));
   if (!several) return;
   Key named = each;
   named.name = layer == 0 ? whole.name : std::string();

@@ -3,6 +3,7 @@
 
 #include "model/edits.h"
 #include "theme/theme.h"
+#include "widgets/button.h"
 #include "widgets/empty_place.h"
 #include "widgets/segments.h"
 #include "widgets/stage_head.h"
@@ -50,6 +51,7 @@ KeysStage::KeysStage(Panel& host, const Uses& uses, QWidget* parent) : StageView
   m_panels->addWidget(new TallScroll(m_catch, px(200), this));
   m_controllers = new ControllersPanel(*this, uses.controllers, uses.transport, this);
   m_panels->addWidget(new TallScroll(m_controllers, px(200), this));
+  for (int i = 0; i < m_panels->count(); ++i) m_tabs->setShows(i, m_panels->widget(i));
   connect(m_catch, &CatchPanel::devicesWanted, this, &KeysStage::devicesWanted);
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(px(20), px(12), px(12), px(12));
@@ -163,7 +165,11 @@ void KeysStage::addCommands() {
 void KeysStage::openPanel(int panel) {
   m_panels->setCurrentIndex(panel);
   m_tabs->choose(panel);
+  m_next->setVisible(playsKeys()); // catching has a next step of its own
+  emit playsKeysChanged();
 }
+
+bool KeysStage::playsKeys() const { return m_panels->currentIndex() != kCatchPanel; }
 
 /// 0 to its own end, 1 while held, 2 round in its loop.
 void KeysStage::setLast(int how) {

@@ -40,13 +40,18 @@ public:
   [[nodiscard]] TakePanel& take() { return *m_take; }
   [[nodiscard]] CatchPanel& catching() { return *m_catch; }
 
+  /// Whether keys are played on what is shown; else it is about what comes in.
+  [[nodiscard]] bool playsKeys() const;
+
 signals:
   void devicesWanted();
+  void playsKeysChanged();
 
 protected:
   void paintEvent(QPaintEvent*) override;
 
 private:
+  static constexpr int kCatchPanel = 2;
   QWidget* makeSoundPage(PeaksCache& peaks);
   void addCommands();
   void refresh();

@@ -64,6 +64,11 @@ SoundPanel::SoundPanel(Panel& host, PeaksCache& peaks, QWidget* parent) : Panel(
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
     connect(this, signal, this, &SoundPanel::refresh);
   connect(m_picture, &KeyPicture::layerChosen, this, &SoundPanel::refresh);
+  for (const auto& [field, slide] : m_slides) m_groups->setShows(int(field.group), slide);
+  for (QWidget* w : std::initializer_list<QWidget*>{m_mono, m_legato, m_choke})
+    m_groups->setShows(int(Group::Level), w);
+  for (QWidget* w : std::initializer_list<QWidget*>{m_way, m_addLayer, m_takeAway})
+    m_groups->setShows(int(Group::Layers), w);
   showGroup(Group::Level);
 }
 

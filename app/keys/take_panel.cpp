@@ -45,7 +45,7 @@ void RoundsView::paintEvent(QPaintEvent*) {
                      tall);
     const bool last = i + 1 == rounds.size();
     p.setPen(Qt::NoPen);
-    p.setBrush(last ? c.brass : theme::mixed(c.brass, c.ground, 0.4));
+    p.setBrush(last ? c.brass : theme::markOf(c.brass, c.panel, 0));
     p.drawRect(bar);
     theme::drawText(p, QRectF(bar.left(), height() - px(16), bar.width(), px(16)), Qt::AlignCenter,
                     QString::number(toNearest<int>(rounds[i].figures.spread.value)),

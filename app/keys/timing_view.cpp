@@ -117,7 +117,7 @@ void TimingView::drawBand(QPainter& p, const PartTiming& part, const QRectF& ban
   }
   p.setPen(Qt::NoPen);
   for (const auto& hit : part.hits) {
-    p.setBrush(theme::mixed(tone, c.ground, 0.45 + 0.55 * hit.velocity));
+    p.setBrush(theme::markOf(tone, part.part == m_part ? c.raised : c.panel, hit.velocity));
     const double r = px(2) + px(3) * hit.velocity;
     p.drawEllipse(placeOf(hit, f, axis), r, r);
   }

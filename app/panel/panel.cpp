@@ -30,11 +30,13 @@ Panel::Panel(Panel& host, QWidget* parent) : QWidget(parent), m_shown(host.m_sho
 
 bool Panel::event(QEvent* event) {
   const bool handled = QWidget::event(event);
-  if (event->type() == QEvent::Show) {
-    if (std::exchange(m_missedSelection, false)) emit selectionChanged();
-    if (std::exchange(m_missedChange, false)) emit changed();
-  }
+  if (event->type() == QEvent::Show) catchUp();
   return handled;
+}
+
+void Panel::catchUp() {
+  if (std::exchange(m_missedSelection, false)) emit selectionChanged();
+  if (std::exchange(m_missedChange, false)) emit changed();
 }
 
 void Panel::hold(const Shown& shown) {

@@ -33,6 +33,8 @@ public:
   /// For an outermost panel. All panels within have the new values before the first of them is told
   /// that something changed.
   void take(const Shown& shown);
+  /// Tells a panel that rests what it has missed, for whoever asks what it would show.
+  void catchUp();
 
   // Wishes. Where the outermost panel is connected, they have come true when the call returns, and
   // project() and selection() are the new ones.

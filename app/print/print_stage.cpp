@@ -99,7 +99,7 @@ void PartStrips::paintEvent(QPaintEvent*) {
                        box.bottom() - share * (box.height() - 1));
     }
     shape << box.bottomRight();
-    p.setBrush(theme::mixed(tone, c.panel, 0.62));
+    p.setBrush(theme::markOf(tone, c.panel, 0.4));
     p.drawPolygon(shape);
     theme::drawText(p, QRectF(px(2), y, left - px(8), h), Qt::AlignLeft | Qt::AlignVCenter,
                     QString::fromStdString(part->name), theme::Type::Small,

@@ -61,7 +61,7 @@ void paintSound(QPainter& p, const QRectF& box, const CapLook& look) {
                   c.quiet);
   if (look.sound)
     drawSmallWave(p, pictureBox, *look.sound, look.peaks, {look.start, look.end},
-                  look.silent ? theme::mixed(c.quiet, c.panel, 0.4) : look.tone, 2);
+                  look.silent ? theme::markOf(c.quiet, c.raised, 0) : look.tone, 2);
   if (look.silent) { // struck through: muted, or another is solo
     p.setPen(QPen(c.coral, 1.5));
     p.drawLine(QPointF(pictureBox.left(), pictureBox.bottom()),

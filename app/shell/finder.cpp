@@ -1,5 +1,6 @@
 #include "shell/finder.h"
 
+#include "shell/rail.h"
 #include "theme/theme.h"
 
 #include <QKeyEvent>
@@ -12,6 +13,10 @@ namespace tuvvo {
 
 using theme::px;
 
+namespace {
+constexpr std::size_t kMostFound = 80;
+} // namespace
+
 Finder::Finder(const QList<QAction*>& actions, QWidget* parent)
     : QWidget(parent), m_actions(actions) {
   setAccessibleName(tr("Find a command"));
@@ -20,6 +25,7 @@ Finder::Finder(const QList<QAction*>& actions, QWidget* parent)
   m_edit->setAccessibleName(tr("Command"));
   m_list = new QListWidget(this);
   m_list->setAccessibleName(tr("Commands found"));
+  m_list->setObjectName(QStringLiteral("found"));
   m_list->setFocusPolicy(Qt::NoFocus);
   m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   auto* column = new QVBoxLayout(this);
@@ -47,7 +53,8 @@ int Finder::match(const QString& wanted, const QString& text) {
   return std::max(0, score * 100 - int(text.size()));
 }
 
-void Finder::open() {
+void Finder::open(std::vector<FoundControl> controls) {
+  m_controls = std::move(controls);
   const QRect around = parentWidget()->rect();
   const int width = std::min(around.width() - px(40), px(460));
   setGeometry((around.width() - width) / 2, px(80), width,
@@ -60,22 +67,42 @@ void Finder::open() {
 }
 
 void Finder::refill() {
-  std::vector<std::pair<int, QAction*>> found;
+  struct Entry {
+    int score;
+    QAction* action; ///< or else a control
+    qsizetype control;
+  };
+  std::vector<Entry> found;
   for (QAction* action : std::as_const(m_actions))
     if (const int score = match(m_edit->text(), action->text()); score >= 0 && action->isEnabled())
-      found.emplace_back(score, action);
+      found.push_back({score, action, -1});
   // In the order of the menus until something is asked for.
-  if (!m_edit->text().trimmed().isEmpty())
+  if (!m_edit->text().trimmed().isEmpty()) {
+    for (std::size_t i = 0; i < m_controls.size(); ++i)
+      if (const int score = match(m_edit->text(), m_controls[i].name); score >= 0)
+        found.push_back({score, nullptr, qsizetype(i)});
     std::stable_sort(found.begin(), found.end(),
-                     [](const auto& a, const auto& b) { return a.first > b.first; });
+                     [](const Entry& a, const Entry& b) { return a.score > b.score; });
+    if (found.size() > kMostFound) found.resize(kMostFound, Entry{});
+  }
   m_list->clear();
-  for (const auto& [score, action] : found) {
-    const QString keys = action->shortcut().toString(QKeySequence::NativeText);
-    auto* item = new QListWidgetItem(
-        keys.isEmpty() ? action->text() : QStringLiteral("%1   (%2)").arg(action->text(), keys),
-        m_list);
-    item->setData(Qt::UserRole, QVariant::fromValue<void*>(action));
-    item->setToolTip(action->toolTip());
+  for (const auto& entry : found) {
+    QString text;
+    if (entry.action) {
+      const QString keys = entry.action->shortcut().toString(QKeySequence::NativeText);
+      text = keys.isEmpty() ? entry.action->text()
+                            : QStringLiteral("%1   (%2)").arg(entry.action->text(), keys);
+    } else {
+      const auto& control = m_controls[std::size_t(entry.control)];
+      text = tr("%1, on %2").arg(control.name, stageName(control.stage));
+    }
+    auto* item = new QListWidgetItem(text, m_list);
+    item->setData(Qt::UserRole, QVariant::fromValue<void*>(entry.action));
+    item->setData(Qt::UserRole + 1, entry.control);
+    if (entry.action)
+      item->setToolTip(entry.action->toolTip());
+    else if (const auto& widget = m_controls[std::size_t(entry.control)].control)
+      item->setToolTip(widget->toolTip());
   }
   m_list->setCurrentRow(0);
 }
@@ -84,7 +111,11 @@ void Finder::run() {
   QListWidgetItem* item = m_list->currentItem();
   hide();
   parentWidget()->setFocus();
-  if (item) static_cast<QAction*>(item->data(Qt::UserRole).value<void*>())->trigger();
+  if (!item) return;
+  if (auto* action = static_cast<QAction*>(item->data(Qt::UserRole).value<void*>()))
+    return action->trigger();
+  const FoundControl control = m_controls[item->data(Qt::UserRole + 1).toULongLong()];
+  emit controlWanted(control);
 }
 
 bool Finder::eventFilter(QObject* watched, QEvent* event) {

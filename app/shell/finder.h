@@ -1,9 +1,12 @@
-// Every command by name: type a few letters, Enter does it.
+// Every command and every control by name: type a few letters, Enter does it or goes there.
 #pragma once
+
+#include "shell/found_controls.h"
 
 #include <QAction>
 #include <QList>
 #include <QWidget>
+#include <functional>
 
 class QLineEdit;
 class QListWidget;
@@ -14,10 +17,14 @@ class Finder : public QWidget {
   Q_OBJECT
 public:
   Finder(const QList<QAction*>& actions, QWidget* parent);
-  void open();
+  /// @param controls  what can be gone to besides, likeliest first; found once something is typed
+  void open(std::vector<FoundControl> controls);
   /// Letters in order anywhere in the text, better when they begin words; −1 when they are not
   /// there.
   [[nodiscard]] static int match(const QString& wanted, const QString& text);
+
+signals:
+  void controlWanted(const FoundControl& control);
 
 protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
@@ -28,6 +35,7 @@ private:
   void run();
 
   QList<QAction*> m_actions;
+  std::vector<FoundControl> m_controls;
   QLineEdit* m_edit;
   QListWidget* m_list;
 };

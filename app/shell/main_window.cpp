@@ -79,8 +79,8 @@ MainWindow::MainWindow(Services& services) : m_services(services), m_root(new Pa
   setCentralWidget(m_root);
 
   m_devices = new DevicesWindow(services.player, services.catching, this);
-  connect(static_cast<KeysStage*>(m_views[std::size_t(Stage::Keys)]), &KeysStage::devicesWanted,
-          m_devices, &DevicesWindow::open);
+  connect(&keys(), &KeysStage::devicesWanted, m_devices, &DevicesWindow::open);
+  connect(&keys(), &KeysStage::playsKeysChanged, this, &MainWindow::arrangeDeck);
   auto* crate = static_cast<CrateStage*>(m_views[std::size_t(Stage::Crate)]);
   connect(crate, &CrateStage::demoWanted, &services.files, &Files::startDemo);
   connect(crate, &CrateStage::tourWanted, this, &MainWindow::startTour);
@@ -96,7 +96,12 @@ MainWindow::MainWindow(Services& services) : m_services(services), m_root(new Pa
   addCommands();
   m_finder = new Finder(m_commands, this);
   connect(m_rail, &Rail::chosen, this, &MainWindow::showStage);
-  connect(m_rail, &Rail::findWanted, this, [this] { m_finder->open(); });
+  connect(m_rail, &Rail::findWanted, this, &MainWindow::openFinder);
+  connect(m_finder, &Finder::controlWanted, this, [this](const FoundControl& found) {
+    showStage(found.stage);
+    if (found.root == m_handBar && m_handBar->isHidden()) bringDeckBack();
+    goTo(found);
+  });
   connect(&services, &Services::message, m_messages, &MessageBar::say);
   connect(m_root, &Panel::changed, this, &MainWindow::refreshTitle);
   connect(&services.files, &Files::changed, this, &MainWindow::refreshTitle);
@@ -118,6 +123,10 @@ MainWindow::MainWindow(Services& services) : m_services(services), m_root(new Pa
 }
 
 MainWindow::~MainWindow() = default;
+
+KeysStage& MainWindow::keys() {
+  return *static_cast<KeysStage*>(m_views[std::size_t(Stage::Keys)]);
+}
 
 void MainWindow::makeStages() {
   Services& s = m_services;
@@ -178,7 +187,8 @@ void MainWindow::arrangeDeck() {
   const int rows = m_deckRows[std::size_t(m_stage)].value_or(room);
   m_deck->setVisible(rows > 0);
   if (rows > 0) m_deck->setRows(rows);
-  m_handBar->setVisible(rows == kRowCount && height() >= px(740) && m_stage == Stage::Keys);
+  m_handBar->setVisible(rows == kRowCount && height() >= px(kHandBarNeeds) &&
+                        m_stage == Stage::Keys && keys().playsKeys());
 }
 
 void MainWindow::bringDeckBack() {

@@ -10,6 +10,7 @@
 namespace tuvvo {
 
 class Header;
+class KeysStage;
 class Rail;
 class Deck;
 class PerformanceBar;
@@ -45,10 +46,13 @@ protected:
   void resizeEvent(QResizeEvent* event) override;
 
 private:
+  static constexpr int kHandBarNeeds = 740; ///< of the window's height, as designed
   void makeStages();
+  [[nodiscard]] KeysStage& keys();
   QAction* command(const QString& menu, const QString& text, const QKeySequence& keys,
                    std::function<void()> run);
   void addCommands();
+  void openFinder();
   void addFileCommands();
   void addStageCommands();
   void addRecentMenu();

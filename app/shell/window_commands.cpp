@@ -4,6 +4,8 @@
 #include "shell/finder.h"
 #include "shell/main_window.h"
 #include "shell/notes_drawer.h"
+#include "shell/performance_bar.h"
+#include "shell/rail.h"
 #include "theme/theme.h"
 #include "widgets/ask_replace.h"
 
@@ -13,6 +15,8 @@
 #include <QSettings>
 
 namespace tuvvo {
+
+using theme::px;
 
 namespace {
 
@@ -68,7 +72,23 @@ void MainWindow::addFileCommands() {
   command(tr("Edit"), tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z),
           [this] { m_services.document.redo(); });
   command(tr("Edit"), tr("Find a command"), QKeySequence(Qt::CTRL | Qt::Key_K),
-          [this] { m_finder->open(); });
+          [this] { openFinder(); });
+}
+
+/// The controls of the stage that is shown come before those of others.
+void MainWindow::openFinder() {
+  std::vector<FoundControl> controls;
+  for (int i = 0; i < 6; ++i) {
+    const auto stage = Stage((int(m_stage) + i) % 6);
+    const auto add = [&](QWidget& root) {
+      auto more = controlsIn(root, stage);
+      std::move(more.begin(), more.end(), std::back_inserter(controls));
+    };
+    view(stage).catchUp();
+    add(view(stage));
+    if (stage == Stage::Keys && height() >= px(kHandBarNeeds)) add(*m_handBar);
+  }
+  m_finder->open(std::move(controls));
 }
 
 /// What was open, latest first; made anew each time, as other windows open projects too.

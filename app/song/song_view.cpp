@@ -130,15 +130,14 @@ void SongView::drawName(QPainter& p, const Card& card, const Pattern* pattern) {
                     px(18));
   if (QFontMetricsF(theme::font(theme::Type::Strong)).horizontalAdvance(name) <= head.width()) {
     theme::drawText(p, head, Qt::AlignLeft | Qt::AlignVCenter, name, theme::Type::Strong, c.text);
-    if (QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(bars) > head.width()) {
-      theme::drawText(p, head.translated(0, px(17)), Qt::AlignLeft | Qt::AlignVCenter,
-                      QString::number(card.section.bars), theme::Type::Small, c.quiet);
-      return;
-    }
-    const bool other = pattern && pattern->name != card.section.name;
-    theme::drawText(p, head.translated(0, px(17)), Qt::AlignLeft | Qt::AlignVCenter,
-                    other ? bars + QStringLiteral(" · ") + QString::fromStdString(pattern->name)
-                          : bars,
+    // The longest that fits.
+    QStringList says{bars, QString::number(card.section.bars)};
+    if (pattern && pattern->name != card.section.name)
+      says.prepend(bars + QStringLiteral(" · ") + QString::fromStdString(pattern->name));
+    const QFontMetricsF metrics(theme::font(theme::Type::Small));
+    while (says.size() > 1 && metrics.horizontalAdvance(says.front()) > head.width())
+      says.removeFirst();
+    theme::drawText(p, head.translated(0, px(17)), Qt::AlignLeft | Qt::AlignVCenter, says.front(),
                     theme::Type::Small, c.quiet);
     return;
   }
@@ -222,7 +221,7 @@ void SongView::paintEvent(QPaintEvent*) {
       const double y = line.center().y(), thick = std::min(line.height() * 0.42, double(px(7)));
       p.setPen(rests ? QPen(theme::ofRow(lines[i].role), 1, Qt::DotLine) : QPen(Qt::NoPen));
       p.setBrush(rests ? QBrush(Qt::NoBrush)
-                       : QBrush(theme::mixed(theme::ofRow(lines[i].role), c.panel, 0.85)));
+                       : QBrush(theme::markOf(theme::ofRow(lines[i].role), ground, 0.7)));
       if (rests)
         p.drawLine(QPointF(line.left(), y), QPointF(line.right(), y));
       else

@@ -11,6 +11,7 @@
 #include <QWidget>
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 namespace tuvvo::theme {
 
@@ -32,6 +33,7 @@ QString styleSheet() {
     QComboBox::drop-down { border: none; width: 18px; }
     QComboBox QAbstractItemView, QMenu, QListView { background: %panel; border: 1px solid %line;
       selection-background-color: %raised; selection-color: %text; outline: none; }
+    QListView#found { border: none; } QListView#found::item { padding: 5px 6px; }
     QMenu::item { padding: 5px 22px 5px 14px; }
     QMenu::item:selected { background: %raised; }
     QMenu::item:disabled { color: %quiet; }
@@ -185,6 +187,19 @@ QColor mixed(QColor over, QColor ground, double share) {
   const auto blend = [share](int a, int b) { return toNearest<int>(a * share + b * (1 - share)); };
   return QColor(blend(over.red(), ground.red()), blend(over.green(), ground.green()),
                 blend(over.blue(), ground.blue()));
+}
+
+QColor markOf(QColor ink, QColor ground, double strength) {
+  // Pictures ask thousands of times for the same few pairs.
+  static std::map<std::pair<QRgb, QRgb>, double> palest;
+  const auto [known, isNew] = palest.try_emplace({ink.rgb(), ground.rgb()}, 1.0);
+  if (isNew)
+    for (int percent = 0; percent < 100; ++percent)
+      if (contrast(mixed(ink, ground, percent / 100.0), ground) >= 3.0) {
+        known->second = percent / 100.0;
+        break;
+      }
+  return mixed(ink, ground, known->second + (1 - known->second) * std::clamp(strength, 0.0, 1.0));
 }
 
 double contrast(QColor a, QColor b) {

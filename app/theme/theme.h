@@ -44,8 +44,11 @@ enum class Ink { Text, Quiet, Brass, Mint, Coral, Slate, Lilac };
 [[nodiscard]] QColor ofRow(Row row);
 /// Where a part of this role stands in pictures of parts: 0 at the top (air) to 3 (floor).
 [[nodiscard]] int placeOf(Row role);
-/// A colour laid thinly over a ground.
+/// A colour laid thinly over a ground: for grounds and washes, which say nothing by themselves.
 [[nodiscard]] QColor mixed(QColor over, QColor ground, double share);
+/// A mark that steps back: never under 3 : 1 against what it stands on (WCAG 2.1, 1.4.11).
+/// @param strength  0 the palest that still has it, 1 the ink itself
+[[nodiscard]] QColor markOf(QColor ink, QColor ground, double strength);
 /// WCAG 2.1 contrast ratio, 1 to 21.
 [[nodiscard]] double contrast(QColor a, QColor b);
 

@@ -18,13 +18,14 @@ public:
   ~MorePanel() override;
   void add(QWidget* widget);
   void toggle();
+  void open();
+  [[nodiscard]] QWidget* button() const { return m_button; }
 
 protected:
   void paintEvent(QPaintEvent*) override;
   bool eventFilter(QObject* watched, QEvent* event) override;
 
 private:
-  void open();
   void close();
   void place();
 

@@ -68,7 +68,7 @@ void drawFitSign(QPainter& p, QPointF at, double cost) {
     p.setPen(QPen(c.mint, 1.5));
     p.drawEllipse(at, r, r);
   } else {
-    p.setPen(QPen(c.line, 2));
+    p.setPen(QPen(c.quiet, 2));
     p.drawLine(QPointF(at.x() - r, at.y()), QPointF(at.x() + r, at.y()));
   }
 }

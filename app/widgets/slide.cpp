@@ -122,18 +122,23 @@ void Slide::paintEvent(QPaintEvent*) {
   painter.drawRoundedRect(
       QRectF(QPointF(std::min(zero, at), box.top()), QPointF(std::max(zero, at), box.bottom())), 3,
       3);
+  // The figure stands on the right, or on the left where the mark would run through it; where it
+  // would on both sides the mark leaves room for it.
+  const double written = QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(figure());
+  const bool right = at <= box.right() - written - 10, left = at - box.left() > written + 12;
+  const QRectF mark(std::clamp(at - 1, box.left(), box.right() - 2), box.top(), 2, box.height());
   painter.setBrush(tone);
-  painter.drawRect(
-      QRectF(std::clamp(at - 1, box.left(), box.right() - 2), box.top(), 2, box.height()));
+  if (right || left) {
+    painter.drawRect(mark);
+  } else {
+    painter.drawRect(mark.adjusted(0, 0, 0, 4 - mark.height()));
+    painter.drawRect(mark.adjusted(0, mark.height() - 4, 0, 0));
+  }
   painter.restore();
   painter.setBrush(Qt::NoBrush);
   painter.setPen(QPen(hasFocus() ? c.brass : c.line, hasFocus() ? 1.5 : 1));
   painter.drawRoundedRect(box, 4, 4);
-  // The figure stands on the right, or on the left where the mark would run through it.
-  const double written = QFontMetricsF(theme::font(theme::Type::Small)).horizontalAdvance(figure());
-  const auto side = at > box.right() - written - 10 && at - box.left() > written + 12
-                        ? Qt::AlignLeft
-                        : Qt::AlignRight;
+  const auto side = !right && left ? Qt::AlignLeft : Qt::AlignRight;
   theme::drawText(painter, box.adjusted(6, 0, -7, 0), side | Qt::AlignVCenter, figure(),
                   theme::Type::Small, isEnabled() ? c.text : c.quiet);
 }

@@ -3,6 +3,7 @@
 
 #include "widgets/press.h"
 
+#include <QHash>
 #include <QList>
 
 namespace tuvvo {
@@ -17,6 +18,10 @@ public:
   /// Does not signal.
   void choose(int place);
   [[nodiscard]] Press* tab(int place) const { return m_tabs[place]; }
+  /// That tab shows this: what lies in it is found by name through it (see reveal.h).
+  void setShows(int place, QWidget* page) { m_pages.insert(page, place); }
+  /// The tab that shows it, −1 where none does.
+  [[nodiscard]] int placeOf(const QWidget* page) const { return m_pages.value(page, -1); }
   [[nodiscard]] int count() const { return int(m_tabs.size()); }
 
 signals:
@@ -28,6 +33,7 @@ protected:
 
 private:
   QList<Press*> m_tabs;
+  QHash<const QWidget*, int> m_pages;
   int m_chosen = 0;
 };
 

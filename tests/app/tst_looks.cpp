@@ -4,6 +4,7 @@
 #include "gallery/screen_texts.h"
 #include "gallery/screens.h"
 #include "patience.h"
+#include "widgets/button.h"
 
 #include <QAccessible>
 #include <QSettings>
@@ -97,6 +98,24 @@ private slots:
     }
   }
 
+  /// WCAG 2.1, 1.4.11: a mark that steps back is still seen, and what is stronger looks stronger.
+  void marksThatStepBackAreSeen() {
+    for (const auto& c : {theme::dusk(), theme::daylight()})
+      for (const QColor& ground : {c.ground, c.panel, c.raised})
+        for (const QColor& ink : {c.text, c.quiet, c.brass, c.mint, c.coral, c.slate, c.lilac}) {
+          double before = 0;
+          for (double strength : {0.0, 0.5, 1.0}) {
+            const double contrast = theme::contrast(theme::markOf(ink, ground, strength), ground);
+            QVERIFY2(contrast >= 3.0, qPrintable(ink.name() + ground.name()));
+            QVERIFY(contrast > before);
+            before = contrast;
+          }
+          QCOMPARE(theme::markOf(ink, ground, 1), ink);
+          // The palest is no darker than it must be.
+          QVERIFY(theme::contrast(theme::markOf(ink, ground, 0), ground) < 3.2);
+        }
+  }
+
   void everyControlHasRoleNameAndState() {
     int seen = 0;
     QStringList bad;
@@ -137,6 +156,21 @@ private slots:
     for (const auto& each : bad) qWarning("%s", qPrintable(each));
     QVERIFY(bad.isEmpty());
     QVERIFY(seen > 400);
+  }
+
+  /// A stage has one next step, and every step that is shown so can be done.
+  void thereIsAtMostOneNextStep() {
+    QStringList without;
+    for (const auto& screen : kScreens) {
+      showScreen(screen);
+      QStringList next;
+      for (auto* button : m_window->view(screen.stage).findChildren<Button*>())
+        if (button->isVisible() && button->isEnabled() && button->weight() == Button::Weight::Next)
+          next << button->text();
+      QVERIFY2(next.size() <= 1, qPrintable(next.join(", ") + " on " + screen.panel));
+      if (next.isEmpty()) without << QLatin1String(screen.panel);
+    }
+    QVERIFY2(without.isEmpty(), qPrintable(without.join(", ")));
   }
 
   void thePaletteChangesAtOnce() {

@@ -1,0 +1,65 @@
+#include "widgets/reveal.h"
+
+#include "widgets/more_panel.h"
+#include "widgets/tabs.h"
+
+#include <QList>
+#include <QScrollArea>
+#include <algorithm>
+
+namespace tuvvo {
+
+namespace {
+
+/// Those that were never shown are not hidden, only not there yet.
+bool isPutAway(const QWidget& widget) {
+  return widget.isHidden() && widget.testAttribute(Qt::WA_WState_ExplicitShowHide);
+}
+
+/// A tab that shows it, if one does and can be pressed.
+std::pair<Tabs*, int> tabOf(const QWidget& widget) {
+  for (auto* tabs : widget.window()->findChildren<Tabs*>())
+    if (const int place = tabs->placeOf(&widget); place >= 0 && !isPutAway(*tabs->tab(place)))
+      return {tabs, place};
+  return {nullptr, -1};
+}
+
+/// From the control up to the root, both among them; empty where it does not lie in it.
+QList<QWidget*> wayUp(const QWidget& control, const QWidget& root) {
+  QList<QWidget*> way;
+  for (auto* at = const_cast<QWidget*>(&control); at; at = belongsTo(*at)) {
+    way << at;
+    if (at == &root) return way;
+  }
+  return {};
+}
+
+} // namespace
+
+QWidget* belongsTo(const QWidget& control) {
+  const auto* more = qobject_cast<const MorePanel*>(&control);
+  return more ? more->button() : control.parentWidget();
+}
+
+bool canBeRevealed(const QWidget& control, const QWidget& root) {
+  const auto way = wayUp(control, root);
+  for (const QWidget* each : way) {
+    if (each == &root) return true;
+    if (isPutAway(*each) && !qobject_cast<const MorePanel*>(each) && !tabOf(*each).first)
+      return false;
+  }
+  return false;
+}
+
+void reveal(QWidget& control, const QWidget& root) {
+  auto way = wayUp(control, root);
+  std::reverse(way.begin(), way.end()); // tabs within tabs: the outer one first
+  for (QWidget* each : std::as_const(way)) {
+    if (const auto [tabs, place] = tabOf(*each); tabs && tabs->chosen() != place)
+      emit tabs->wanted(place);
+    if (auto* more = qobject_cast<MorePanel*>(each); more && !more->isVisible()) more->open();
+    if (auto* scroll = qobject_cast<QScrollArea*>(each)) scroll->ensureWidgetVisible(&control);
+  }
+}
+
+} // namespace tuvvo
