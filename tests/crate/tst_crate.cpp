@@ -171,6 +171,9 @@ private slots:
     QCOMPARE(home.names("", CrateOrder::Tempo), std::string("b slow a fast c bell "));
     QCOMPARE(home.names("", CrateOrder::Length), std::string("c bell a fast b slow "));
     QVERIFY(home.names("", CrateOrder::Stars).starts_with("b slow "));
+    QCOMPARE(home.names("4 stars", CrateOrder::Name), std::string("b slow "));
+    QCOMPARE(home.names("1 star", CrateOrder::Name), std::string("b slow ")); // others have none
+    QCOMPARE(home.names("5 stars", CrateOrder::Name), std::string());
     home.put("d new.wav", *makeSound(sine(550, 1.0, 44100), 44100));
     home.scan();
     QVERIFY(home.names("", CrateOrder::Newest).starts_with("d new "));

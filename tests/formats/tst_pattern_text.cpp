@@ -120,6 +120,7 @@ private slots:
     const auto read = patternFromText(deck(), text);
     QVERIFY(read.ok() && read->warnings.empty());
     QCOMPARE(read->project.grooves.size(), std::size_t(1));
+    QCOMPARE(read->project.grooves[0].name, std::string("Ferry late"));
     QCOMPARE(read->pattern.lanes[0].feel.groove, read->project.grooves[0].id);
   }
 

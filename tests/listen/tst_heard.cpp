@@ -118,6 +118,33 @@ std::vector<Made> sounds() {
   Samples left = drums(98, "k.s.k.s.", 4), right = left;
   add(right, chords(kTurn, 1.2), 0);
   out.push_back({"different sides", {left, right}});
+  // Drawn ones: rows of drums and turns of chords as dice have them, alone and together.
+  static const std::array names{"drawn 1", "drawn 2", "drawn 3", "drawn 4",
+                                "drawn 5", "drawn 6", "drawn 7", "drawn 8"};
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    Random dice(i * 13 + 6);
+    const double bpm = 64 + 110 * dice.unit();
+    std::string row;
+    for (int k = 0; k < 8; ++k) row += "kx.hshh."[dice.next() % 8];
+    Samples beat =
+        drums(bpm, row, 4, dice.next() % 3 == 0 ? 0.62 : 0.5, dice.next() % 4 == 0 ? 0.03 : 0);
+    std::vector<std::array<int, 3>> turn;
+    for (int k = 0; k < 4; ++k) {
+      const int root = 48 + int(dice.next() % 12), third = dice.next() % 2 ? 4 : 3;
+      turn.push_back({root, root + third, root + 7});
+    }
+    Samples held = chords(turn, 120 / bpm, 60 * dice.unit() - 30);
+    if (i % 3 == 0)
+      one(names[i], beat);
+    else if (i % 3 == 1)
+      one(names[i], held);
+    else {
+      add(held, beat, 0, 0.8);
+      Samples other = held;
+      add(other, beat, 0.01, -0.3);
+      out.push_back({names[i], {held, other}});
+    }
+  }
   return out;
 }
 

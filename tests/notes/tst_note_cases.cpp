@@ -211,6 +211,25 @@ private slots:
   }
   void levels() { judge<finding::LevelsApart>(); }
 
+  /// What stands out over its like is brought down to them, with whatever stands half as far out;
+  /// the others stay.
+  void levelsAreBroughtDownAlone() {
+    const Project p = slices({{S, 12}, {S, 12}, {S, 0}, {S, 4}, {S, 9}, {S, 12}, {S, 13}});
+    LoudnessCache loudness;
+    int found = 0;
+    for (const auto& note : notesOf(p, loudness)) {
+      if (!std::holds_alternative<finding::LevelsApart>(note.finding)) continue;
+      ++found;
+      const Project done = note.fix(p);
+      const double moved[] = {0, 0, -12, -8, 0, 0, 0};
+      QCOMPARE(done.keys.size(), std::size(moved));
+      for (std::size_t i = 0; i < std::size(moved); ++i)
+        QVERIFY2(std::abs(done.keys[i].level.value - moved[i]) < 0.5,
+                 qPrintable(QString("%1: %2").arg(i).arg(done.keys[i].level.value)));
+    }
+    QCOMPARE(found, 1);
+  }
+
   void endsOffBars_data() {
     table([](auto row) {
       const auto of = [](Bars how) { return [how] { return bars(how); }; };
