@@ -199,6 +199,25 @@ private slots:
       QVERIFY(std::abs(sum[i] - double(mix->channel(0)[i])) < 2e-5);
   }
 
+  /// A peak that comes in the very frame in which a higher one leaves the window is held down as
+  /// well: what lies beside it is turned down with it, and not the peak alone cut off.
+  void limiterSeesThePeakThatComesAsAnotherLeaves() {
+    for (int apart = 60; apart <= 68; ++apart) {
+      Limiter limiter;
+      Samples out;
+      for (int i = 0; i < 400; ++i) {
+        float l = i == 100 ? 2.0f : i == 100 + apart ? 1.6f : 0.4f, r = 0;
+        limiter.process(l, r);
+        out.push_back(l);
+      }
+      for (int beside : {-2, 2}) {
+        const auto at = std::size_t(100 + apart + Limiter::kLatency + beside);
+        QVERIFY2(out[at] < 0.4f * Limiter::kCeiling / 1.6f * 1.03f,
+                 qPrintable(QString("%1: %2").arg(apart).arg(double(out[at]))));
+      }
+    }
+  }
+
   void limiterHoldsTheCeilingAndLeavesTheRest() {
     Limiter limiter;
     Random random(5);
