@@ -11,6 +11,7 @@
 #include <QHash>
 #include <QLineEdit>
 #include <QRegularExpression>
+#include <algorithm>
 
 namespace tuvvo {
 
@@ -40,28 +41,40 @@ QString nameOfControl(const QWidget& widget) {
 
 } // namespace
 
-std::vector<FoundControl> controlsIn(QWidget& root, Stage stage) {
-  std::vector<FoundControl> found;
-  QHash<QString, int> times;
-  // What lies under an open More is the window's for so long.
-  for (auto* widget : root.window()->findChildren<QWidget*>()) {
+std::vector<FoundControl> controlsIn(const std::vector<StagePart>& parts) {
+  if (parts.empty()) return {};
+  const QWidget& window = *parts.front().root->window();
+  const WayTo way(window);
+  std::vector<std::vector<FoundControl>> found(parts.size());
+  // What lies under an open More is the window's for so long, and belongs to its part all the same.
+  for (auto* widget : window.findChildren<QWidget*>()) {
     if (!isControl(*widget) || opensMore(*widget)) continue;
     const QString name = nameOfControl(*widget);
-    if (name.isEmpty() || !canBeRevealed(*widget, root)) continue;
-    ++times[name];
-    found.push_back({name, stage, widget, &root});
+    auto part = parts.end();
+    for (const QWidget* up = widget; up && part == parts.end(); up = belongsTo(*up))
+      part = std::find_if(parts.begin(), parts.end(),
+                          [up](const StagePart& each) { return each.root == up; });
+    if (name.isEmpty() || part == parts.end() || !way.canReveal(*widget, *part->root)) continue;
+    found[std::size_t(part - parts.begin())].push_back({name, part->stage, widget, part->root});
   }
   // Of two with one name each says what it is about.
   static const QRegularExpression ends(QStringLiteral("[;:(]"));
-  for (auto& each : found)
-    if (times[each.name] > 1)
-      each.name += QStringLiteral(": ") + each.control->toolTip().section(ends, 0, 0).trimmed();
-  return found;
+  std::vector<FoundControl> all;
+  for (auto& some : found) {
+    QHash<QString, int> times;
+    for (const auto& each : some) ++times[each.name];
+    for (auto& each : some) {
+      if (times[each.name] > 1)
+        each.name += QStringLiteral(": ") + each.control->toolTip().section(ends, 0, 0).trimmed();
+      all.push_back(std::move(each));
+    }
+  }
+  return all;
 }
 
 void goTo(const FoundControl& found) {
   if (!found.control || !found.root) return;
-  reveal(*found.control, *found.root);
+  WayTo(*found.root->window()).reveal(*found.control, *found.root);
   if (auto* button = qobject_cast<QAbstractButton*>(found.control)) return button->click();
   found.control->setFocus(Qt::ShortcutFocusReason);
   if (auto* line = qobject_cast<QLineEdit*>(found.control)) line->selectAll();

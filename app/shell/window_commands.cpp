@@ -77,18 +77,14 @@ void MainWindow::addFileCommands() {
 
 /// The controls of the stage that is shown come before those of others.
 void MainWindow::openFinder() {
-  std::vector<FoundControl> controls;
+  std::vector<StagePart> parts;
   for (int i = 0; i < 6; ++i) {
     const auto stage = Stage((int(m_stage) + i) % 6);
-    const auto add = [&](QWidget& root) {
-      auto more = controlsIn(root, stage);
-      std::move(more.begin(), more.end(), std::back_inserter(controls));
-    };
     view(stage).catchUp();
-    add(view(stage));
-    if (stage == Stage::Keys && height() >= px(kHandBarNeeds)) add(*m_handBar);
+    parts.push_back({&view(stage), stage});
+    if (stage == Stage::Keys && height() >= px(kHandBarNeeds)) parts.push_back({m_handBar, stage});
   }
-  m_finder->open(std::move(controls));
+  m_finder->open(controlsIn(parts));
 }
 
 /// What was open, latest first; made anew each time, as other windows open projects too.

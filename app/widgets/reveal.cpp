@@ -3,7 +3,6 @@
 #include "widgets/more_panel.h"
 #include "widgets/tabs.h"
 
-#include <QList>
 #include <QScrollArea>
 #include <algorithm>
 
@@ -14,14 +13,6 @@ namespace {
 /// Those that were never shown are not hidden, only not there yet.
 bool isPutAway(const QWidget& widget) {
   return widget.isHidden() && widget.testAttribute(Qt::WA_WState_ExplicitShowHide);
-}
-
-/// A tab that shows it, if one does and can be pressed.
-std::pair<Tabs*, int> tabOf(const QWidget& widget) {
-  for (auto* tabs : widget.window()->findChildren<Tabs*>())
-    if (const int place = tabs->placeOf(&widget); place >= 0 && !isPutAway(*tabs->tab(place)))
-      return {tabs, place};
-  return {nullptr, -1};
 }
 
 /// From the control up to the root, both among them; empty where it does not lie in it.
@@ -41,7 +32,17 @@ QWidget* belongsTo(const QWidget& control) {
   return more ? more->button() : control.parentWidget();
 }
 
-bool canBeRevealed(const QWidget& control, const QWidget& root) {
+WayTo::WayTo(const QWidget& window) : m_tabs(window.findChildren<Tabs*>()) {}
+
+/// A tab that shows it, if one does and can be pressed.
+std::pair<Tabs*, int> WayTo::tabOf(const QWidget& widget) const {
+  for (auto* tabs : m_tabs)
+    if (const int place = tabs->placeOf(&widget); place >= 0 && !isPutAway(*tabs->tab(place)))
+      return {tabs, place};
+  return {nullptr, -1};
+}
+
+bool WayTo::canReveal(const QWidget& control, const QWidget& root) const {
   const auto way = wayUp(control, root);
   for (const QWidget* each : way) {
     if (each == &root) return true;
@@ -51,7 +52,7 @@ bool canBeRevealed(const QWidget& control, const QWidget& root) {
   return false;
 }
 
-void reveal(QWidget& control, const QWidget& root) {
+void WayTo::reveal(QWidget& control, const QWidget& root) const {
   auto way = wayUp(control, root);
   std::reverse(way.begin(), way.end()); // tabs within tabs: the outer one first
   for (QWidget* each : std::as_const(way)) {

@@ -43,7 +43,7 @@ private slots:
       if (*screen.panel) QVERIFY(m_window->showPanel(screen.stage, screen.panel));
       settle();
       StageView& view = m_window->view(screen.stage);
-      const auto all = controlsIn(view, screen.stage);
+      const auto all = controlsIn({{&view, screen.stage}});
       for (auto* more : view.findChildren<MorePanel*>()) {
         if (!more->button()->isVisible()) continue; // nothing lies under it
         for (auto* widget : more->findChildren<QWidget*>()) {
@@ -59,7 +59,7 @@ private slots:
           QVERIFY(!widget->isVisible());
           if (qobject_cast<QAbstractButton*>(widget)) { // pressing it may open a dialog
             m_window->showStage(screen.stage);
-            reveal(*widget, view);
+            WayTo(*m_window).reveal(*widget, view);
           } else {
             ++focused;
             QVERIFY2(take(found->name,
@@ -120,10 +120,10 @@ private slots:
   void onlyWhatCanBeUsedIsOffered() {
     QVERIFY(take("notes drawer", "Fold the notes drawer   (Ctrl+D)"));
     m_window->showStage(Stage::Song);
-    const auto before = controlsIn(m_window->view(Stage::Song), Stage::Song);
+    const auto before = controlsIn({{&m_window->view(Stage::Song), Stage::Song}});
     QVERIFY(before.size() > 5);
     before.front().control->setEnabled(false);
-    const auto after = controlsIn(m_window->view(Stage::Song), Stage::Song);
+    const auto after = controlsIn({{&m_window->view(Stage::Song), Stage::Song}});
     QCOMPARE(after.size(), before.size() - 1);
     command(*m_window, "Find a command");
     auto* list = m_window->findChild<Finder*>()->findChild<QListWidget*>();
