@@ -164,7 +164,7 @@ private slots:
     using List = std::vector<double>;
     QVERIFY(left(0.5, 2.5) == List({0, 3}));
     QVERIFY(left(2.5, 4.5) == List({1, 2})); // round the end
-    QVERIFY(left(3, 1) == List({1, 2})); // up to the end, which is not taken
+    QVERIFY(left(3, 1) == List({1, 2}));     // up to the end, which is not taken
     QVERIFY(left(1, 3) == List({0, 3}));
     QVERIFY(left(1, 1) == List({0, 1, 2, 3}));
     QVERIFY(withoutHeard(p, c.project, 999, at(0), at(4)).lanes[0].hits.size() == 4);
