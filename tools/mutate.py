@@ -3,7 +3,7 @@
 other quick ones: what no test notices is a survivor.
 
     git worktree add ../mutants
-    cmake -S ../mutants -B ../mutants/build -G Ninja -DBUILD_SHARED_LIBS=ON -DCMAKE_LINK_DEPENDS_NO_SHARED=ON
+    cmake -S ../mutants -B ../mutants/build -G Ninja -DTUVVO_SHARED_CORE=ON -DCMAKE_LINK_DEPENDS_NO_SHARED=ON
     tools/mutate.py --source ../mutants --build ../mutants/build --count 50 --seed 1
 
 The core is shared there, so that a change links one library instead of every test.
