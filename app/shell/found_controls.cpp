@@ -30,7 +30,7 @@ bool opensMore(const QWidget& widget) {
 
 QString nameOfControl(const QWidget& widget) {
   const auto* button = qobject_cast<const QAbstractButton*>(&widget);
-  const QString own = !widget.accessibleName().isEmpty() ? widget.accessibleName()
+  QString own = !widget.accessibleName().isEmpty() ? widget.accessibleName()
                       : button                           ? button->text()
                                                          : "";
   const QWidget* group = widget.parentWidget();
