@@ -31,8 +31,8 @@ bool opensMore(const QWidget& widget) {
 QString nameOfControl(const QWidget& widget) {
   const auto* button = qobject_cast<const QAbstractButton*>(&widget);
   QString own = !widget.accessibleName().isEmpty() ? widget.accessibleName()
-                      : button                           ? button->text()
-                                                         : "";
+                : button                           ? button->text()
+                                                   : "";
   const QWidget* group = widget.parentWidget();
   if (own.isEmpty() || !(qobject_cast<const Segments*>(group) || qobject_cast<const Tabs*>(group)))
     return own;
