@@ -71,6 +71,9 @@ CutStage::CutStage(Panel& host, const Uses& uses, QWidget* parent)
   left->addWidget(m_lineUp = makeLineUp());
   m_slice = new SlicePanel(*this, {uses.sources, uses.loudness, uses.printing}, this);
   left->addWidget(m_sliceArea = new TallScroll(m_slice, px(80), this));
+  for (const auto& [tab, part] : std::initializer_list<std::pair<int, QWidget*>>{
+           {Ways, m_ways}, {LineUp, m_lineUp}, {Slice, m_sliceArea}, {Fit, m_fit}})
+    m_shown->setShows(tab, part);
   connect(m_ways, &CutModes::commandWanted, this, [this](const QString& text) {
     for (QAction* action : actions())
       if (action->text() == text) action->trigger();

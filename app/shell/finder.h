@@ -6,7 +6,6 @@
 #include <QAction>
 #include <QList>
 #include <QWidget>
-#include <functional>
 
 class QLineEdit;
 class QListWidget;

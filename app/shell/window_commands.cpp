@@ -1,4 +1,5 @@
 // The window's commands: its menus, and what the finder finds.
+#include "keys/keys_stage.h"
 #include "parts/choose_sounds.h"
 #include "shell/devices_window.h"
 #include "shell/finder.h"
@@ -82,7 +83,8 @@ void MainWindow::openFinder() {
     const auto stage = Stage((int(m_stage) + i) % 6);
     view(stage).catchUp();
     parts.push_back({&view(stage), stage});
-    if (stage == Stage::Keys && height() >= px(kHandBarNeeds)) parts.push_back({m_handBar, stage});
+    if (stage == Stage::Keys && height() >= px(kHandBarNeeds) && keys().playsKeys())
+      parts.push_back({m_handBar, stage});
   }
   m_finder->open(controlsIn(parts));
 }

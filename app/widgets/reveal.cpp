@@ -37,7 +37,8 @@ WayTo::WayTo(const QWidget& window) : m_tabs(window.findChildren<Tabs*>()) {}
 /// A tab that shows it, if one does and can be pressed.
 std::pair<Tabs*, int> WayTo::tabOf(const QWidget& widget) const {
   for (auto* tabs : m_tabs)
-    if (const int place = tabs->placeOf(&widget); place >= 0 && !isPutAway(*tabs->tab(place)))
+    if (const int place = tabs->placeOf(&widget);
+        place >= 0 && !isPutAway(*tabs) && !isPutAway(*tabs->tab(place)))
       return {tabs, place};
   return {nullptr, -1};
 }

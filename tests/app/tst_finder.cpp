@@ -90,6 +90,24 @@ private slots:
     QCOMPARE(QApplication::focusWidget()->accessibleName(), "High-pass");
   }
 
+  /// In a low window what lines a source up lies under a tab; what cannot be shown is not offered.
+  void aLowWindowHidesNothingFromIt() {
+    m_window->resize(1024, 600);
+    m_window->showStage(Stage::Cut);
+    settle();
+    auto* straighten = slide(m_window->view(Stage::Cut), "Straighten");
+    QVERIFY(!straighten->isVisible());
+    QVERIFY(take("straighten", "Straighten, on Cut"));
+    QVERIFY(straighten->isVisible() && straighten->hasFocus());
+    m_window->resize(1280, 800);
+    m_window->showStage(Stage::Keys);
+    settle();
+    QVERIFY(take("velocity variation", "Velocity variation, on Keys"));
+    QVERIFY(m_window->showPanel(Stage::Keys, "catch")); // the hand's figures leave
+    settle();
+    QVERIFY(!take("velocity variation", "Velocity variation, on Keys"));
+  }
+
   void tabsWithinTabsAreOpenedOnTheWay() {
     m_window->showStage(Stage::Keys);
     QVERIFY(m_window->showPanel(Stage::Keys, "kick/level"));

@@ -5,11 +5,9 @@
 
 #include "beat/grooves.h"
 #include "crate/facet.h"
-#include "crate/marks.h"
 #include "cut/fit.h"
 #include "cut/loop_finder.h"
 #include "cut/slice_levels.h"
-#include "formats/analysis_json.h"
 #include "listen/tap_tempo.h"
 #include "midi/clock.h"
 #include "midi/message.h"
