@@ -121,7 +121,8 @@ void PartStrips::paintEvent(QPaintEvent*) {
 PrintSheet::PrintSheet(Panel& host, SongMeter& meter, QWidget* parent)
     : Panel(host, parent), m_meter(meter) {
   setAccessibleName(tr("Loudness and source sheet"));
-  setFixedWidth(px(272));
+  setMinimumWidth(px(272));
+  setMaximumWidth(px(400));
   connect(this, &Panel::changed, this, qOverload<>(&QWidget::update));
   connect(&meter, &SongMeter::measured, this, qOverload<>(&QWidget::update));
 }
@@ -223,8 +224,8 @@ PrintStage::PrintStage(Panel& host, SongMeter& meter, PrintService& printing, QW
   auto* left = new QVBoxLayout;
   left->setSpacing(px(6));
   left->addWidget(new PartStrips(*this, meter, this), 1);
-  row->addLayout(left, 1);
-  row->addWidget(new PrintSheet(*this, meter, this));
+  row->addLayout(left, 3);
+  row->addWidget(new PrintSheet(*this, meter, this), 1);
   auto* write = new QHBoxLayout;
   write->setSpacing(px(8));
   write->addWidget(m_path, 1);

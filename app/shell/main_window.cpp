@@ -177,13 +177,15 @@ void MainWindow::playWhatIsShown() {
 }
 
 /// All of it where it is played, and while a take is; its first row where the stage needs the room,
-/// or in a low window; away in a very low one. A key that is played unseen brings it back. The
-/// hand's figures stand over it where there is room for them too.
+/// or in a low window (Crate needs more than Keys: its map lies under the sound); away in a very
+/// low one. A key that is played unseen brings it back. The hand's figures stand over it where
+/// there is room for them too.
 void MainWindow::arrangeDeck() {
   const auto& recorder = m_services.recorder;
   const bool played = m_stage == Stage::Crate || m_stage == Stage::Keys || recorder.recording() ||
                       recorder.practising();
-  const int room = height() < px(560) ? 0 : height() < px(680) || !played ? 1 : kRowCount;
+  const bool low = height() < px(m_stage == Stage::Crate ? 760 : 680);
+  const int room = height() < px(560) ? 0 : low || !played ? 1 : kRowCount;
   const int rows = m_deckRows[std::size_t(m_stage)].value_or(room);
   m_deck->setVisible(rows > 0);
   if (rows > 0) m_deck->setRows(rows);

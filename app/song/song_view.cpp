@@ -60,7 +60,7 @@ std::vector<SongView::Card> SongView::cards() const {
 QRectF SongView::lineOf(const Card& card, std::size_t index) const {
   const auto count = std::max<std::size_t>(1, parts().size());
   const double top = card.box.top() + px(46), room = card.box.bottom() - top - px(6),
-               h = std::min<double>(room / double(count), px(22));
+               h = std::min<double>(room / double(count), px(34));
   return QRectF(card.box.left() + px(6), top + h * double(index), card.box.width() - px(12), h);
 }
 
@@ -218,7 +218,7 @@ void SongView::paintEvent(QPaintEvent*) {
         p.drawRoundedRect(line.adjusted(-3, 0, 3, 0), 3, 3);
       }
       if (!plays) continue;
-      const double y = line.center().y(), thick = std::min(line.height() * 0.42, double(px(7)));
+      const double y = line.center().y(), thick = std::min(line.height() * 0.42, double(px(10)));
       p.setPen(rests ? QPen(theme::ofRow(lines[i].role), 1, Qt::DotLine) : QPen(Qt::NoPen));
       p.setBrush(rests ? QBrush(Qt::NoBrush)
                        : QBrush(theme::markOf(theme::ofRow(lines[i].role), ground, 0.7)));
