@@ -1,4 +1,4 @@
-// Sources, cuts, fits, the crate's facets, tempo maps, timelines, edits and files, over values on
+// Sources, cuts, fits, the crate's facets, tempo maps, timelines and edits, over values on
 // their ends and between them.
 #include "sweeps/sweep.h"
 #include "sweeps/world.h"
@@ -379,46 +379,6 @@ private slots:
       sweep.tell("parameter", answer);
     }
     QVERIFY(sweep.answers() > 80);
-    sweep.compare();
-  }
-
-  /// Every kind of field of a project's file, with figures at the ends of ranges and outside, and
-  /// with what is no figure: what is read of it.
-  void fieldsOfFiles() {
-    Sweep sweep("fields");
-    World small = madeWorld(2);
-    Project p = small.project;
-    p = withPatternChanged(p, small.patterns[0], [](Pattern& pattern) {
-      for (auto& lane : pattern.lanes)
-        if (lane.hits.size() > 2) lane.hits.resize(2);
-    });
-    const KeptJson whole = KeptJson::parse(projectToText(p, 0));
-    std::vector<KeptJson::json_pointer> places;
-    std::set<std::string> seen;
-    const std::function<void(const KeptJson&, const KeptJson::json_pointer&, const std::string&)>
-        walk =
-            [&](const KeptJson& at, const KeptJson::json_pointer& here, const std::string& kind) {
-              if (!kind.empty() && seen.insert(kind).second) places.push_back(here);
-              if (at.is_object())
-                for (const auto& [key, value] : at.items())
-                  walk(value, here / key, kind + "/" + key);
-              if (at.is_array())
-                for (std::size_t i = 0; i < at.size(); ++i) walk(at[i], here / i, kind + "/#");
-            };
-    walk(whole, KeptJson::json_pointer(), {});
-    QVERIFY2(places.size() > 60, qPrintable(QString::number(places.size())));
-    for (const auto& place : places)
-      for (const KeptJson& value :
-           {KeptJson(-1'000'000'000'000), KeptJson(-1), KeptJson(0), KeptJson(0.5), KeptJson(1),
-            KeptJson(2), KeptJson(2147483646), KeptJson(2147483647), KeptJson(2147483648),
-            KeptJson(1'000'000'000'000), KeptJson(), KeptJson(true), KeptJson("x"),
-            KeptJson::array(), KeptJson::object(), KeptJson::array({1, "x"})}) {
-        KeptJson changed = whole;
-        changed[place] = value;
-        const auto read = projectFromText(changed.dump(), "a sweep");
-        sweep.tell(place.to_string(), read.ok() ? KeptJson::parse(projectToText(read->project, 0))
-                                                : KeptJson("refused"));
-      }
     sweep.compare();
   }
 };

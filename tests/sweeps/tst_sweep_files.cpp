@@ -1,0 +1,476 @@
+// Files: what ships, MIDI files in and out, slices for others, every field of hearings, taught
+// controllers and a rich project, and patterns and questions as text with words put in their place.
+#include "sweeps/fields.h"
+#include "sweeps/world.h"
+
+#include "base/files.h"
+#include "base/outputs.h"
+#include "crate/query.h"
+#include "formats/analysis_json.h"
+#include "formats/controllers_json.h"
+#include "formats/pattern_text.h"
+#include "formats/shipped.h"
+#include "formats/slices_out.h"
+#include "formats/smf_beat.h"
+#include "mix/processor.h"
+#include "play/score.h"
+
+#include <QTemporaryDir>
+
+using namespace tuvvo;
+using namespace tuvvo::test;
+
+namespace {
+
+using Bytes = std::vector<std::uint8_t>;
+
+void add(Bytes& to, std::initializer_list<int> bytes) {
+  for (int byte : bytes) to.push_back(std::uint8_t(byte));
+}
+
+/// A length of time as the format writes it (Standard MIDI Files 1.0): seven bits a byte.
+void addTime(Bytes& to, int ticks) {
+  if (ticks >= 128) to.push_back(std::uint8_t(0x80 | (ticks >> 7)));
+  to.push_back(std::uint8_t(ticks & 127));
+}
+
+Bytes drawnTrack(Random& random, int division) {
+  Bytes out;
+  for (int i = 0; i < 40; ++i) {
+    addTime(out, oneOf(random, {0, 0, division / 4, division / 2, division, division / 3, 7}));
+    const int channel = oneOf(random, {9, 9, 9, 0, 3});
+    const int note = channel == 9 ? 34 + int(random.next() % 50) : int(random.next() % 128);
+    switch (random.next() % 12) {
+    case 0:
+      add(out, {0xff, 0x51, 3, 5 + int(random.next() % 8), 0x10, 0});
+      break;
+    case 1:
+      add(out, {0xff, 0x58, 4, oneOf(random, {3, 4, 7}), oneOf(random, {2, 3}), 24, 8});
+      break;
+    case 2:
+      add(out, {0xff, 0x06, 2, 'a', 'b'});
+      break;
+    case 3:
+      add(out, {0xb0 + channel, int(random.next() % 128), 64});
+      break;
+    case 4:
+      add(out, {0xf0, 2, 1, 0xf7});
+      break;
+    case 5:
+      add(out, {0x80 + channel, note, 0});
+      break;
+    default:
+      add(out, {0x90 + channel, note, oneOf(random, {0, 1, 64, 100, 127})});
+    }
+  }
+  addTime(out, 0);
+  add(out, {0xff, 0x2f, 0});
+  return out;
+}
+
+Bytes drawnFile(std::uint64_t seed) {
+  Random random(seed);
+  const int tracks = 1 + int(random.next() % 3), division = oneOf(random, {24, 96, 480, 960});
+  Bytes out;
+  add(out,
+      {'M', 'T', 'h', 'd', 0, 0, 0, 6, 0, tracks > 1, 0, tracks, division >> 8, division & 255});
+  for (int i = 0; i < tracks; ++i) {
+    const Bytes track = drawnTrack(random, division);
+    add(out, {'M', 'T', 'r', 'k', 0, 0, int(track.size() >> 8), int(track.size() & 255)});
+    out.insert(out.end(), track.begin(), track.end());
+  }
+  return out;
+}
+
+KeptJson told(const Result<SmfBeat>& read) {
+  if (!read.ok()) return read.error().text();
+  KeptJson changes = KeptJson::array();
+  for (const auto& change : read->tempoChanges)
+    changes.push_back({change.at.value, change.tempo.value, change.ramp});
+  return {KeptJson::parse(toJson(read->pattern).dump()), read->tempo.value, changes,
+          read->warnings};
+}
+
+/// What is in a chunk of a RIFF file; nothing where it has none.
+std::string chunkOf(const std::string& riff, const char* name) {
+  const auto at = riff.find(name);
+  if (at == std::string::npos || at + 8 > riff.size()) return {};
+  const auto byte = [&](std::size_t i) { return std::size_t(std::uint8_t(riff[at + i])); };
+  return riff.substr(at + 8, byte(4) | byte(5) << 8 | byte(6) << 16);
+}
+
+KeptJson numbersOf(const std::string& bytes) {
+  KeptJson out = KeptJson::array();
+  for (char byte : bytes) out.push_back(int(std::uint8_t(byte)));
+  return out;
+}
+
+/// Leaves at most three entries in every list.
+void shorten(KeptJson& at) {
+  if (at.is_array())
+    while (at.size() > 3) at.erase(at.size() - 1);
+  if (at.is_structured())
+    for (auto& one : at) shorten(one);
+}
+
+/// Few keys and hits, and something of everything that a project's file can say.
+Project richProject() {
+  World world = madeWorld(1);
+  Project p = world.project;
+  std::erase_if(p.keys, [&](const Key& key) {
+    return key.id != world.slices[0] && key.id != world.bass && key.id != world.kick;
+  });
+  std::erase_if(p.parts, [&](const Part& part) {
+    return std::none_of(p.keys.begin(), p.keys.end(),
+                        [&](const Key& key) { return key.part == part.id; });
+  });
+  std::erase_if(p.sources, [&](const SourcePtr& source) {
+    return source->kit && std::none_of(p.keys.begin(), p.keys.end(), [&](const Key& key) {
+             return key.sound.source == source->id;
+           });
+  });
+  for (Id pattern : world.patterns)
+    p = withPatternChanged(p, pattern, [&](Pattern& changed) {
+      changed.chords = {{Beats(0), "Am7", {}}, {at(2), "F", {}}};
+      for (auto& lane : changed.lanes)
+        if (lane.hits.size() > 3) lane.hits.resize(3);
+    });
+  p = withPatternChanged(p, world.patterns[0], [&](Pattern& pattern) {
+    auto& lane = pattern.lanes.front();
+    lane.length = wholeBeats(3);
+    Feel& feel = lane.feel;
+    feel.swing8 = 62;
+    feel.swing16 = 58;
+    feel.microTiming = Milliseconds(9);
+    feel.lag = Beats(12);
+    feel.accent = AccentShape(2);
+    feel.accentDepth = 0.3;
+    feel.humanise = Milliseconds(6);
+    feel.humaniseLevel = 0.1;
+    feel.seed = 7;
+    feel.quantiseStrength = 0.5;
+    feel.groove = p.grooves.front().id;
+    feel.grooveTiming = 0.5;
+    feel.grooveLevel = 0.75;
+    auto& hit = lane.hits.front();
+    hit.tune = Semitones(3);
+    hit.length = wholeBeats(1);
+    hit.start = 0.25;
+    hit.pan = 0.5;
+    hit.bright = 0.5;
+    hit.reversed = true;
+    hit.microTiming = Milliseconds(12);
+    hit.roll = {4, Beats(kTicksPerBeat / 8), 0.5, Semitones(2)};
+    hit.flam = {Milliseconds(20), 0.5};
+    hit.condition = {0.5, 2, 2};
+  });
+  const Id kick = findKey(p, world.kick)->part;
+  p = withPartChanged(std::move(p), findKey(p, world.bass)->part, [&](Part& part) {
+    part.duck = {kick, Decibels(7.5), Milliseconds(210)};
+    part.muted = part.solo = true;
+    part.quantiseStrength = 0.5;
+    part.perBeat = 3;
+    part.bus = {Decibels(-3), 0.25, 1.5, {Decibels(-12), kNoSend, Decibels(-6), kNoSend}, {}, {}};
+    ProcessorSettings filter;
+    filter.id = p.nextId;
+    filter.kind = std::string(kFilterType.id);
+    filter.on = false;
+    for (const auto& parameter : kFilterType.parameters)
+      filter.figures[std::string(parameter.id)] = parameter.least;
+    part.bus.chain = {filter};
+    ++p.nextId;
+  });
+  p.rows[1].level = p.sends[2].level = p.master.level = Decibels(-2);
+  p.roles[2] = {true, true};
+  p = withKeyChanged(std::move(p), world.slices[0], [&](Key& key) {
+    key.layers = {{{world.chords, 0}, {Milliseconds(20), Decibels(-6), Semitones(7), 0.5}, {}},
+                  {{world.drums, 0}, {}, {}}};
+    key.mode = LayerMode::ByVelocity;
+    key.own = {Milliseconds(5), Decibels(-1), Semitones(-12), 0.75};
+    key.trimStart = Milliseconds(10);
+    key.trimEnd = Milliseconds(20);
+    key.method = FitMethod::Stretch;
+    key.loop = {true, 0.5, 0.75, Milliseconds(30)};
+    key.highPass = Hertz(200);
+    key.lowPass = Hertz(4000);
+    key.resonance = Decibels(6);
+    key.filterEnvelope.lowMoves = 2;
+    key.filterEnvelope.highMoves = -1;
+    key.filterEnvelope.shape.attack = Milliseconds(3);
+    key.level = Decibels(-4);
+    key.pan = -0.5;
+    key.tune = Semitones(5);
+    key.fine = Cents(-20);
+    key.envelope = {Milliseconds(5),
+                    Milliseconds(10),
+                    Milliseconds(300),
+                    0.5,
+                    Milliseconds(80),
+                    0.5,
+                    -0.5,
+                    0.25};
+    key.gate = key.mono = true;
+    key.legato = false;
+    key.choke = 3;
+    key.glide = Milliseconds(60);
+    key.muteSolo = {true, true};
+    for (const auto& type : treatmentTypes()) key.treatments.push_back({type.usual, {}});
+  });
+  for (auto& source : p.sources) {
+    if (source->kit) continue;
+    Source copy = *source;
+    copy.heard.reset();
+    copy.cuts.resize(std::min<std::size_t>(copy.cuts.size(), 3));
+    if (!copy.cuts.empty()) copy.cuts[0].byHand = true;
+    copy.corrections = {Bpm(88),
+                        Seconds(0.25),
+                        KeyName{2, true},
+                        SoundKind::Loop,
+                        {{Seconds(1), {HitClass::Hat, HitClass::Kick}, {}}}};
+    copy.provenance = {"a title",     "a maker",         "a shop",
+                       "last winter", Permission::Asked, Permission::OpenLicence,
+                       "a letter"};
+    copy.cutting.fromDownbeat = true;
+    copy.cutting.end = CutEnd::Decay;
+    copy.shape = {FitMethod::Stretch, Semitones(-3), Cents(12),
+                  StraightenBy::Hits, 0.5,           {{Seconds(1), 2, {}}, {Seconds(2), 3.5, {}}},
+                  Material::Hits,     true};
+    auto recipe = std::make_shared<Recipe>();
+    recipe->as.sound = {world.drums, 0};
+    recipe->end = Frames(1000);
+    recipe->shape = copy.shape;
+    recipe->under = {{Frames(10), Frames(500), copy.shape, {}}};
+    if (source->id == world.chords) copy.recipe = recipe;
+    source = std::make_shared<Source>(std::move(copy));
+  }
+  p.meter = {7, 8};
+  p.tempoMarks = {{{at(6), Bpm(120), true}, {}}, {{at(12), Bpm(70), false}, {}}};
+  p.dismissedNotes = {"levels:1"};
+  return p;
+}
+
+} // namespace
+
+class TestSweepFiles : public QObject {
+  Q_OBJECT
+  World m_world = madeWorld(8);
+  QTemporaryDir m_folder;
+  const Project& project() const { return m_world.project; }
+
+private slots:
+  void whatShips() {
+    Sweep sweep("shipped");
+    JobContext job;
+    const NewProject fresh = newProject(TUVVO_DATA_DIR, job);
+    sweep.tell("new", fresh.project);
+    for (const auto& key : fresh.project.keys)
+      sweep.tell("key", {key.name, int(key.row), key.column, key.level.value, key.choke, key.gate,
+                         key.envelope.release.value});
+    sweep.tell("without its drums", KeptJson(newProject(TUVVO_TEST_DIR, job).warnings.size()));
+    sweep.tell("demo", *shippedDemo(TUVVO_DATA_DIR, job));
+    const auto read = projectFromText(projectToText(richProject(), 0), "rich");
+    QVERIFY(read.ok());
+    sweep.tell("rich", richProject());
+    sweep.tell("rich, read", read->project);
+    sweep.compare();
+  }
+
+  void midiFiles() {
+    Sweep sweep("midi");
+    JobContext job;
+    const Project fresh = newProject(TUVVO_DATA_DIR, job).project;
+    const Key *bass = keyAt(fresh, Row::Floor, 4, 0), *kick = keyAt(fresh, Row::Floor, 0, 0);
+    const Id slice = m_world.slices.front();
+    for (std::uint64_t seed = 0; seed < 400; ++seed) {
+      const Bytes bytes = drawnFile(seed);
+      for (const SmfReading& reading :
+           {SmfReading{}, {bass->id, 4}, {bass->id, 3}, {kick->id, 0}, {kick->id, 8}})
+        sweep.tell("read", told(smfBeatFrom(bytes, "drawn", fresh, "drawn", reading)));
+      sweep.tell("on slices", told(smfBeatFrom(bytes, "drawn", project(), "drawn", {slice, 4})));
+      for (std::size_t cut : {bytes.size() / 2, bytes.size() - 1, std::size_t(13)})
+        sweep.tell("cut off", told(smfBeatFrom(std::span(bytes).first(cut), "drawn", fresh, "drawn",
+                                               {bass->id, 4})));
+      Bytes bad = bytes;
+      Random random(seed);
+      bad[random.next() % bad.size()] ^= std::uint8_t(1u << (random.next() % 8));
+      sweep.tell("damaged", told(smfBeatFrom(bad, "drawn", fresh, "drawn", {bass->id, 4})));
+    }
+    int files = 0;
+    const auto write = [&](const Project& p, const Score& score, bool song) {
+      const std::filesystem::path path =
+          m_folder.filePath(QString::number(++files) + ".mid").toStdString();
+      Outputs outputs;
+      const auto written = writeSmf(score, p, song, path, outputs);
+      if (!written.ok()) return sweep.tell("written", KeptJson("refused"));
+      sweep.tell("written", numbersOf(*readFile(path, 1 << 20)));
+    };
+    for (Id id : m_world.patterns) write(project(), compilePattern(project(), id), false);
+    write(project(), compileSong(project()), true);
+    Project moved = project();
+    moved.tempoMarks = {{{at(6), Bpm(120), true}, {}}, {{at(12), Bpm(70), false}, {}}};
+    write(moved, compileSong(moved), true);
+    QVERIFY(sweep.answers() > 1000);
+    sweep.compare();
+  }
+
+  void slicesForOthers() {
+    Sweep sweep("slices-out");
+    Project p = project();
+    for (std::size_t i = 0; i < m_world.slices.size(); ++i)
+      p = withKeyChanged(p, m_world.slices[i], [&](Key& key) {
+        key.loop = {i % 2 == 1, 0.25, 0.75, Milliseconds(i == 3 ? 0 : 20)};
+        key.level = Decibels(double(i) - 4);
+        key.pan = double(i) / 6 - 1;
+        key.tune = Semitones(double(i % 4) - 1);
+        key.fine = Cents(double(i % 3) * 20 - 20);
+        key.highPass = Hertz(i % 4 == 1 ? 200 : 0);
+        key.lowPass = Hertz(i % 4 == 2 || i % 8 == 1 ? 4000 : 0);
+        key.resonance = Decibels(double(i % 3) * 6);
+        key.choke = int(i % 3);
+        key.gate = i % 2;
+        key.mono = i % 5 == 0;
+        key.envelope.attack = Milliseconds(double(i % 3) * 10);
+        key.envelope.release = Milliseconds(double(i % 4) * 50);
+        key.own.upTo = 1 - 0.25 * double(i % 2);
+      });
+    p.key = KeyName{10, false};
+    for (Id source : {m_world.drums, m_world.chords})
+      for (FileFormat format : {FileFormat::Wav, FileFormat::Flac})
+        for (bool sounding : {false, true})
+          for (bool more : {false, true}) {
+            SlicesOut options;
+            options.folder =
+                m_folder
+                    .filePath(
+                        QString("%1 %2%3%4").arg(source).arg(int(format)).arg(sounding).arg(more))
+                    .toStdString();
+            options.format = format;
+            options.asTheySound = sounding;
+            options.instrument = options.whole = more;
+            Outputs outputs;
+            JobContext job;
+            const auto planned = sliceFiles(p, source, options);
+            const auto written = writeSlices(p, source, options, outputs, job);
+            QVERIFY2(written.ok(), written.ok() ? "" : written.error().text().c_str());
+            KeptJson names = KeptJson::array();
+            for (const auto& path : planned) names.push_back(path.filename().string());
+            sweep.tell("names", names);
+            for (const auto& file : *written) {
+              const std::string bytes = *readFile(file.path, 64 << 20);
+              const bool text = file.path.extension() == ".sfz";
+              KeptJson answer = {file.path.filename().string(), file.key, file.start.value,
+                                 file.end.value, text ? bytes : ""};
+              if (file.path.extension() == ".wav")
+                for (const char* chunk : {"fmt ", "cue ", "smpl", "inst", "LIST", "acid"})
+                  answer.push_back(numbersOf(chunkOf(bytes, chunk)));
+              sweep.tell("file", answer);
+            }
+          }
+    for (double bpm : {0.0, 90.0, 90.5, 91.234})
+      for (int key : {-1, 0, 6, 10, 21})
+        sweep.tell("tempo and key",
+                   KeptJson(tempoAndKeyName(bpm > 0 ? std::optional(Bpm(bpm)) : std::nullopt,
+                                            key >= 0 ? std::optional(KeyName{key % 12, key > 11})
+                                                     : std::nullopt)));
+    sweep.compare();
+  }
+
+  void fieldsOfProjects() {
+    Sweep sweep("fields");
+    changeFields(
+        sweep, KeptJson::parse(projectToText(richProject(), 0)), [](const std::string& text) {
+          const auto read = projectFromText(text, "a sweep");
+          return read.ok() ? KeptJson::parse(projectToText(read->project, 0)) : KeptJson("refused");
+        });
+    QVERIFY(sweep.answers() > 180 * 16);
+    sweep.compare();
+  }
+
+  void fieldsOfHearings() {
+    Sweep sweep("heard-fields");
+    const auto back = [](const std::string& text) {
+      const auto read = analysisFromJson(KeptJson::parse(text));
+      return read.ok() ? KeptJson::parse(toJson(*read).dump()) : KeptJson(read.error().text());
+    };
+    changeFields(sweep, toJson(*worldBreak().heard), back);
+    for (const char* name : {"lantern row", "pier nine break"}) {
+      const auto kept =
+          readFile(std::string(TUVVO_DATA_DIR "/demo/") + name + ".heard.json", 1 << 24);
+      QVERIFY(kept.ok());
+      KeptJson heard = KeptJson::parse(*kept);
+      shorten(heard);
+      changeFields(sweep, heard, back);
+    }
+    sweep.compare();
+  }
+
+  void fieldsOfControllers() {
+    Sweep sweep("controller-fields");
+    Controllers taught;
+    ControllerSettings& pads = taught["quay pads"];
+    pads.layout = NoteLayout::Deck;
+    pads.notes = {{41, {Row::Air, 5}}, {42, {Row::Floor, 7}}};
+    pads.slides = {{74, "hand.velocity"}, {75, "key.low-pass"}};
+    pads.curve = {20, 95, 1.5};
+    pads.followClock = true;
+    changeFields(sweep, KeptJson::parse(controllersToText(taught)), [](const std::string& text) {
+      const auto read = controllersFromText(text, "a sweep");
+      return read.ok() ? KeptJson::parse(controllersToText(*read)) : KeptJson(read.error().text());
+    });
+    sweep.compare();
+  }
+
+  /// Each word of a few patterns, with others in its place, and gone.
+  void wordsOfPatterns() {
+    Sweep sweep("pattern-words");
+    for (std::size_t i : {0, 1, 4, 5}) {
+      const auto words = QString::fromStdString(
+                             patternText(project(), *findPattern(project(), m_world.patterns[i])))
+                             .split(' ');
+      for (qsizetype at = 0; at < words.size(); at += 1 + at / 40) {
+        KeptJson answers = KeptJson::array();
+        for (const char* other : {"", "-1", "0", "0.5", "999999999999", "x", "\"", "1.1", "1.4+3/4",
+                                  "1.1+1/0", "70", "1.01", "roll", "late"}) {
+          QStringList changed = words;
+          changed[at] = other;
+          const auto read = patternFromText(project(), changed.join(' ').toStdString());
+          answers.push_back(
+              read.ok() ? KeptJson{KeptJson::parse(toJson(read->pattern).dump()), read->warnings}
+                        : KeptJson(read.error().text()));
+        }
+        sweep.tell("pattern " + std::to_string(i), answers);
+      }
+    }
+    QVERIFY(sweep.answers() > 150);
+    sweep.compare();
+  }
+
+  /// Any two things that can be asked, together.
+  void questionsOfTwo() {
+    Sweep sweep("questions");
+    std::vector<std::string> words{"85",   "85-90",  "bpm",   "near",  "beat", "exactly", "is",
+                                   "not",  "key",    "of",    "c",     "am",   "minor",   "bars",
+                                   "2",    "stars",  "clear", "used",  "one",  "fifth",   "chord",
+                                   "F#m7", "tagged", "rain",  "\"a b", "0",    "1000 bpm"};
+    for (const auto& form : queryForms()) words.emplace_back(form.words);
+    for (const auto& one : words) {
+      KeptJson answers = KeptJson::array();
+      for (const auto& other : words) {
+        const Query q = readQuery(one + " " + other);
+        answers.push_back(
+            {q.words, q.tags, q.kind ? int(*q.kind) : -1, q.tempo ? q.tempo->first.value : 0,
+             q.tempo ? q.tempo->second.value : 0, q.tempoOfBeat, q.folded,
+             q.key ? q.key->tonic + 12 * int(q.key->minor) : -1, q.keyOfBeat, q.fifths,
+             q.bars ? q.bars->first : 0, q.bars ? q.bars->second : 0,
+             q.chord ? KeptJson{q.chord->root.value_or(-1), q.chord->ending, q.chord->bars}
+                     : KeptJson(),
+             q.stars, q.reading});
+      }
+      sweep.tell("asked", answers);
+    }
+    sweep.compare();
+  }
+};
+
+QTEST_APPLESS_MAIN(TestSweepFiles)
+#include "tst_sweep_files.moc"
