@@ -147,6 +147,40 @@ private slots:
     QVERIFY2(live.steepest(9600) < steep, qPrintable(QString::number(live.steepest(9600))));
   }
 
+  /// Of a sound that stands still: what moves it moves every frame of a quantum by the same.
+  void whatMovesItMovesInEvenSteps() {
+    Two two = twoParts();
+    two.project = without(two.project, two.pattern, two.part(two.click));
+    Source still = *two.project.sources[0];
+    still.sound = std::make_shared<Sound>(
+        Channels{Samples(4 * 48000, 0.25f), Samples(4 * 48000, 0.1f)}, Hertz(48000));
+    two.project.sources[0] = std::make_shared<Source>(still);
+    Project moved[5];
+    moved[0] = withBus(two, two.tone, [](BusSettings& bus) { bus.level = Decibels(-12); });
+    moved[1] = withBus(two, two.tone, [](BusSettings& bus) { bus.pan = -0.5; });
+    moved[2] = withBus(two, two.tone, [](BusSettings& bus) { bus.width = 0; });
+    moved[3] = withBus(two, two.tone, [](BusSettings& bus) { bus.sends[1] = Decibels(0); });
+    moved[4] = two.project;
+    moved[4].rows[std::size_t(Row::Body)].level = Decibels(6);
+    for (const auto& project : moved) {
+      Live live(two.project);
+      live.run(100 * 64, 64);
+      const std::size_t from = live.left.size();
+      live.set(project);
+      live.run(20 * 64, 64);
+      float most = 0;
+      for (const Samples& side : {live.left, live.right})
+        for (std::size_t quantum = from; quantum < side.size(); quantum += 64) {
+          const float whole = side[quantum + 63] - side[quantum - 1];
+          most = std::max(most, std::abs(whole));
+          for (std::size_t i = 0; i < 64; ++i)
+            QVERIFY2(std::abs(side[quantum + i] - side[quantum + i - 1] - whole / 64) < 2e-6f,
+                     qPrintable(QString("%1 at %2").arg(&project - moved).arg(i)));
+        }
+      QVERIFY2(most > 1e-3f, qPrintable(QString::number(&project - moved)));
+    }
+  }
+
   void soloLeavesOnlyWhatIsSolo() {
     const Two two = twoParts();
     const auto loud = [&](const Project& project) {
