@@ -2,6 +2,7 @@
 #include "sweeps/sweep.h"
 #include "sweeps/world.h"
 
+#include "beat/flip.h"
 #include "beat/hand.h"
 #include "beat/novelty.h"
 #include "beat/pattern_edits.h"
@@ -183,6 +184,9 @@ private slots:
       KeptJson alike = KeptJson::array();
       for (const auto& bar : barsAlike(project(), p))
         alike.push_back({bar.like, bar.letter, bar.exact, bar.share});
+      for (int a = -1; a <= p.bars; ++a)
+        for (int bar = 0; bar <= p.bars; ++bar)
+          alike.push_back(barSimilarity(project(), p, a, bar));
       sweep.tell("alike", alike);
       for (Id source : {m_world.drums, m_world.chords}) {
         const Novelty n = noveltyOf(project(), p, source);
@@ -212,6 +216,25 @@ private slots:
       for (std::size_t i = 0; i < 4; ++i)
         sweep.tell("start levels",
                    withStartLevels(project(), parts, m_world.patterns[i], among, loudness));
+    Project fresh = project();
+    for (std::size_t i = 0; i < fresh.parts.size(); i += 2) fresh.parts[i].bus.level = Decibels(-6);
+    fresh.patterns.resize(3);
+    sweep.tell("fresh parts", KeptJson(freshParts(fresh)));
+    for (int kept = 0; kept < 3; ++kept) {
+      Project muted = project();
+      for (auto& part : muted.parts) part.muted = int(part.role) == kept;
+      const std::vector<Id> some(parts.begin(), parts.begin() + std::ptrdiff_t(parts.size()) / 2);
+      sweep.tell("some start levels",
+                 withStartLevels(muted, some, m_world.patterns[std::size_t(kept)], Among::ByRole,
+                                 loudness));
+    }
+    for (int bars : {1, 2, 5})
+      for (Meter meter : {Meter{4, 4}, Meter{3, 4}, Meter{7, 8}}) {
+        Pattern empty;
+        empty.bars = bars;
+        empty.meter = meter;
+        sweep.tell("starter drums", withStarterDrums(empty, project()));
+      }
     for (bool countIn : {false, true})
       for (Id source : {m_world.drums, m_world.chords}) {
         Id made = 0;
@@ -275,6 +298,15 @@ private slots:
           if (const auto played = withChordsPlayed(project(), p, plan); played.ok())
             sweep.tell("chords played", *played);
         }
+      Project ending = project(); // slices that end one another
+      for (auto& key : ending.keys) {
+        key.choke = key.page % 2 + 1;
+        key.mono = key.column % 2;
+        key.gate = key.column % 3 == 0;
+      }
+      for (const auto& span : chordsOf(ending, p))
+        spans.push_back({span.from.value, span.until.value, span.chord.root, span.source});
+      sweep.tell("chords that end", spans);
       KeptJson notes = KeptJson::array();
       for (const auto& lane : p.lanes)
         for (const auto& hit : lane.hits) {

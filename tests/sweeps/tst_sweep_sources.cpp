@@ -10,6 +10,7 @@
 #include "cut/slice_levels.h"
 #include "listen/tap_tempo.h"
 #include "midi/clock.h"
+#include "midi/controllers.h"
 #include "midi/message.h"
 #include "midi/velocity_curve.h"
 #include "mix/every_parameter.h"
@@ -299,6 +300,14 @@ private slots:
       for (int i = 0; i < 40; ++i) due.push_back(sender.due(i % 25 * apart / 20));
       sweep.tell("clock", due);
     }
+    for (auto layout : {NoteLayout::Percussion, NoteLayout::Deck, NoteLayout::Pitch})
+      for (int note = -1; note <= 128; ++note) {
+        ControllerSettings taught;
+        taught.layout = layout;
+        taught.notes = {{40, {Row::Air, 3}}};
+        const auto spot = taught.spotOf(note);
+        sweep.tell("spot", {spot ? int(spot->row) : -1, spot ? spot->column : -1});
+      }
     MidiParser parser;
     for (int i = 0; i < 600; ++i) {
       const auto byte =
@@ -345,6 +354,7 @@ private slots:
       sweep.tell("no section", withoutSection(project(), section.id));
     for (Id id : m_world.patterns) {
       sweep.tell("no pattern", withoutPattern(project(), id));
+      sweep.tell("another song", withFirstSong(project(), id));
       Project empty = project();
       empty.sections.clear();
       sweep.tell("first song", withFirstSong(empty, id));
@@ -377,6 +387,18 @@ private slots:
       }
       for (double place : {-0.5, 0.0, 0.25, 0.5, 1.0, 1.5}) answer.push_back(valueAt(*p, place));
       sweep.tell("parameter", answer);
+    }
+    for (const auto& type : treatmentTypes()) {
+      KeptJson said = KeptJson::array();
+      for (const auto& figure : type.parameters)
+        for (double value :
+             {figure.parameter.least, figure.parameter.most, 0.0, 0.25, 1.0 / 3, 2.0}) {
+          Treatment treatment{type.usual, {}};
+          figure.set(treatment, value);
+          clamp(treatment);
+          said.push_back(describe(treatment));
+        }
+      sweep.tell("described", said);
     }
     QVERIFY(sweep.answers() > 80);
     sweep.compare();
