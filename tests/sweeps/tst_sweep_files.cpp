@@ -34,15 +34,20 @@ void addTime(Bytes& to, int ticks) {
   to.push_back(std::uint8_t(ticks & 127));
 }
 
-Bytes drawnTrack(Random& random, int division) {
+/// @param kept  no tempo but the usual one, 120 to the minute
+Bytes drawnTrack(Random& random, int division, bool kept) {
   Bytes out;
   for (int i = 0; i < 40; ++i) {
-    addTime(out, oneOf(random, {0, 0, division / 4, division / 2, division, division / 3, 7}));
+    addTime(out, oneOf(random, {0, 0, division / 4, division / 2, division, division / 3,
+                                division * 2 / 5, 7}));
     const int channel = oneOf(random, {9, 9, 9, 0, 3});
     const int note = channel == 9 ? 34 + int(random.next() % 50) : int(random.next() % 128);
     switch (random.next() % 12) {
     case 0:
-      add(out, {0xff, 0x51, 3, 5 + int(random.next() % 8), 0x10, 0});
+      if (kept)
+        add(out, {0xff, 0x01, 1, 't'});
+      else
+        add(out, {0xff, 0x51, 3, 5 + int(random.next() % 8), 0x10, 0});
       break;
     case 1:
       add(out, {0xff, 0x58, 4, oneOf(random, {3, 4, 7}), oneOf(random, {2, 3}), 24, 8});
@@ -75,7 +80,7 @@ Bytes drawnFile(std::uint64_t seed) {
   add(out,
       {'M', 'T', 'h', 'd', 0, 0, 0, 6, 0, tracks > 1, 0, tracks, division >> 8, division & 255});
   for (int i = 0; i < tracks; ++i) {
-    const Bytes track = drawnTrack(random, division);
+    const Bytes track = drawnTrack(random, division, seed % 3 == 0);
     add(out, {'M', 'T', 'r', 'k', 0, 0, int(track.size() >> 8), int(track.size() & 255)});
     out.insert(out.end(), track.begin(), track.end());
   }
@@ -283,8 +288,12 @@ private slots:
     const Id slice = m_world.slices.front();
     for (std::uint64_t seed = 0; seed < 400; ++seed) {
       const Bytes bytes = drawnFile(seed);
-      for (const SmfReading& reading :
-           {SmfReading{}, {bass->id, 4}, {bass->id, 3}, {kick->id, 0}, {kick->id, 8}})
+      for (const SmfReading& reading : {SmfReading{},
+                                        {bass->id, 4},
+                                        {bass->id, 3},
+                                        {bass->id, 1},
+                                        {kick->id, 0},
+                                        {kick->id, 8}})
         sweep.tell("read", told(smfBeatFrom(bytes, "drawn", fresh, "drawn", reading)));
       sweep.tell("on slices", told(smfBeatFrom(bytes, "drawn", project(), "drawn", {slice, 4})));
       for (std::size_t cut : {bytes.size() / 2, bytes.size() - 1, std::size_t(13)})
