@@ -242,8 +242,8 @@ private slots:
         sweep.tell("in order", withSlicesInOrder(project(), source, {countIn}, &made));
       }
     for (const auto& note : notesOf(project(), loudness)) {
-      sweep.tell("note",
-                 {note.id, int(note.stage), int(note.tone), note.finding.index(), note.opens});
+      sweep.tell("note", {note.id.substr(0, note.id.find(':')), int(note.stage), int(note.tone),
+                          note.finding.index(), note.opens});
       if (note.fix) sweep.tell("note done", note.fix(project()));
     }
     for (Id source : {m_world.drums, m_world.chords})
