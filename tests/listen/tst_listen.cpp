@@ -72,6 +72,20 @@ private slots:
     QVERIFY(relations.contains("double"));
   }
 
+  /// From 40 to 240 BPM, both of them.
+  void halfAndDoubleAreOfferedWhereTheyCanBeFelt() {
+    for (double bpm : {79.8, 80.2, 119.8, 120.3}) {
+      const auto heard = analyse(*drumLoop(bpm, 16), m_job);
+      QVERIFY(heard.tempo && std::abs(heard.tempo->bpm.value - bpm) < 0.01);
+      const auto offers = [&](const char* relation) {
+        return std::any_of(heard.tempo->alternatives.begin(), heard.tempo->alternatives.end(),
+                           [&](const auto& a) { return a.relation == relation; });
+      };
+      QCOMPARE(offers("half"), bpm > 80);
+      QCOMPARE(offers("double"), bpm < 120);
+    }
+  }
+
   void onsetsAndCutPointsAreWhereTheHitsAre() {
     Samples out(44100 * 4, 0.0f);
     std::vector<double> truth;
