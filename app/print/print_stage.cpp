@@ -54,14 +54,22 @@ PartStrips::PartStrips(Panel& host, SongMeter& meter, QWidget* parent)
   setAccessibleName(tr("Parts and their spectra"));
   setToolTip(tr("Where each part really lies, from 25 Hz on the left to 20 kHz on the right, "
                 "measured from the printed song."));
-  connect(this, &Panel::changed, this, qOverload<>(&QWidget::update));
-  connect(&meter, &SongMeter::measured, this, qOverload<>(&QWidget::update));
+  const auto changed = [this] {
+    ++m_changes;
+    update();
+  };
+  connect(this, &Panel::changed, this, changed);
+  connect(&meter, &SongMeter::measured, this, changed);
 }
 
 void PartStrips::paintEvent(QPaintEvent*) {
-  const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
+  m_picture.draw(p, rect(), theme::colours().ground, m_changes, [this](QPainter& to) { draw(to); });
+}
+
+void PartStrips::draw(QPainter& p) {
+  const auto& c = theme::colours();
   const auto& spectra = m_meter.measure().spectra;
   if (spectra.empty()) {
     theme::drawText(p, rect(), Qt::AlignCenter, tr("Measuring the song…"), theme::Type::Body,
@@ -123,14 +131,22 @@ PrintSheet::PrintSheet(Panel& host, SongMeter& meter, QWidget* parent)
   setAccessibleName(tr("Loudness and source sheet"));
   setMinimumWidth(px(272));
   setMaximumWidth(px(400));
-  connect(this, &Panel::changed, this, qOverload<>(&QWidget::update));
-  connect(&meter, &SongMeter::measured, this, qOverload<>(&QWidget::update));
+  const auto changed = [this] {
+    ++m_changes;
+    update();
+  };
+  connect(this, &Panel::changed, this, changed);
+  connect(&meter, &SongMeter::measured, this, changed);
 }
 
 void PrintSheet::paintEvent(QPaintEvent*) {
-  const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
+  m_picture.draw(p, rect(), theme::colours().ground, m_changes, [this](QPainter& to) { draw(to); });
+}
+
+void PrintSheet::draw(QPainter& p) {
+  const auto& c = theme::colours();
   p.setPen(Qt::NoPen);
   p.setBrush(c.panel);
   p.drawRoundedRect(rect(), 8, 8);

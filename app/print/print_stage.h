@@ -6,6 +6,7 @@
 #include "parts/stage_view.h"
 #include "session/print_service.h"
 #include "session/song_meter.h"
+#include "widgets/kept_picture.h"
 #include "widgets/slide.h"
 
 class QComboBox;
@@ -26,7 +27,10 @@ protected:
   void paintEvent(QPaintEvent*) override;
 
 private:
+  void draw(QPainter& p);
   SongMeter& m_meter;
+  int m_changes = 0; ///< of what it shows
+  KeptPicture<int> m_picture;
 };
 
 /// Integrated loudness against a target, range and true peak; then the source sheet.
@@ -39,7 +43,10 @@ protected:
   void paintEvent(QPaintEvent*) override;
 
 private:
+  void draw(QPainter& p);
   SongMeter& m_meter;
+  int m_changes = 0; ///< of what it shows
+  KeptPicture<int> m_picture;
 };
 
 class PrintStage : public StageView {
