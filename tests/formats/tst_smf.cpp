@@ -145,6 +145,27 @@ private slots:
     QVERIFY(std::abs(heard[1] - 170) < 0.05);
   }
 
+  // Time in frames of film: 25 a second, 40 ticks each, are milliseconds (Standard MIDI Files 1.0,
+  // its own example).
+  void timeInFramesOfFilmIsRead() {
+    SmfBytes file(0, 0xe728);
+    file.track({0, 0x99, 36, 100,         // kick
+                0x83, 0x74, 0x99, 42, 80, // 500 ms later a hat
+                0x83, 0x74, 0x99, 38, 127});
+    const auto read = this->read(file.all);
+    QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
+    Project project = m_fresh.project;
+    project.tempo = read->tempo;
+    const double ticksPerS = read->tempo.value / 60 * double(kTicksPerBeat);
+    for (const auto& [row, seconds] :
+         {std::pair{Row::Floor, 0.0}, {Row::Air, 0.5}, {Row::Body, 1.0}}) {
+      const Key* key = findKey(m_fresh.project, keyOf(row, 0));
+      const ResolvedTiming timed(project, read->pattern.meter, *findLane(read->pattern, key->part));
+      const double at = timed.heardAt(findLane(read->pattern, key->part)->hits.at(0)) / ticksPerS;
+      QVERIFY2(std::abs(at - seconds) < 0.001, qPrintable(QString::number(at)));
+    }
+  }
+
   void tonesGoToTheChosenKey() {
     SmfBytes file(0, 96);
     file.track({0, 0x90, 60, 90, 96, 0x80, 60, 0, 0, 0x90, 67, 90, 48, 0x80, 67, 0});

@@ -76,9 +76,11 @@ Bytes drawnTrack(Random& random, int division, bool kept) {
 Bytes drawnFile(std::uint64_t seed) {
   Random random(seed);
   const int tracks = 1 + int(random.next() % 3), division = oneOf(random, {24, 96, 480, 960});
+  // In frames of film at times: 24, 25, 29.97 or 30 a second, 20 ticks each.
+  const int film = seed % 5 == 4 ? 256 - oneOf(random, {24, 25, 29, 30}) : 0;
   Bytes out;
-  add(out,
-      {'M', 'T', 'h', 'd', 0, 0, 0, 6, 0, tracks > 1, 0, tracks, division >> 8, division & 255});
+  add(out, {'M', 'T', 'h', 'd', 0, 0, 0, 6, 0, tracks > 1, 0, tracks, film ? film : division >> 8,
+            film ? 20 : division & 255});
   for (int i = 0; i < tracks; ++i) {
     const Bytes track = drawnTrack(random, division, seed % 3 == 0);
     add(out, {'M', 'T', 'r', 'k', 0, 0, int(track.size() >> 8), int(track.size() & 255)});
