@@ -18,6 +18,7 @@
 #include "beat/vary.h"
 #include "formats/pattern_text.h"
 #include "formats/shipped.h"
+#include "notes/cut_notes.h"
 #include "notes/free_space.h"
 #include "notes/notes.h"
 #include "tones/bass_line.h"
@@ -248,6 +249,57 @@ private slots:
     }
     for (Id source : {m_world.drums, m_world.chords})
       sweep.tell("heard in the song", KeptJson(heardInSong(project(), source).value));
+    sweep.compare();
+  }
+
+  /// Of sounds that are struck, at one place, with something before it, and cut a little later.
+  void notesOfCuts() {
+    Sweep sweep("cut-notes");
+    constexpr double rate = 24000, struck = 0.1;
+    const auto tell = [&](double before, double level, double rise, double late, double fade) {
+      Samples samples(std::size_t(0.5 * rate), 0.0f);
+      for (std::size_t i = 0; i < samples.size(); ++i) {
+        const double t = double(i) / rate - struck;
+        const double loud =
+            t < -before ? 0
+            : t < 0     ? level
+                        : 0.8 * std::min(1.0, (t + 1e-6) / (rise + 1e-9)) * std::exp(-t * 6);
+        samples[i] = float(i % 2 ? loud : -loud);
+      }
+      Source source = sourceOf(makeSound(std::move(samples), rate));
+      Analysis heard;
+      Onset onset;
+      onset.at = onset.cut = Seconds(struck);
+      heard.onsets = {onset};
+      source.heard = heard;
+      Cut cut;
+      cut.id = 1;
+      cut.start = Frames(toNearest<std::int64_t>((struck + late) * rate));
+      cut.end = Frames(toNearest<std::int64_t>(0.4 * rate));
+      cut.fadeIn = cut.fadeOut = Milliseconds(fade);
+      source.cuts = {cut};
+      std::vector<Note> notes;
+      addCutNotes(project(), source, notes);
+      KeptJson answer = KeptJson::array();
+      for (const auto& note : notes) {
+        answer.push_back({int(note.tone), note.finding.index()});
+        if (const auto* air = std::get_if<finding::DeadAir>(&note.finding))
+          answer.push_back(air->longest.value);
+      }
+      sweep.tell("cut", answer);
+    };
+    for (double before : {0.0, 0.001, 0.0025, 0.0035, 0.004, 0.005, 0.011, 0.014, 0.018, 0.05})
+      for (double level : {0.01, 0.39, 0.41, 0.8})
+        for (double rise : {0.0, 0.008, 0.014, 0.03})
+          for (double late : {-0.001, 0.001, 0.002, 0.006, 0.024, 0.026})
+            tell(before, level, rise, late, late > 0.02 ? 0 : 1);
+    for (double air : {0.0285, 0.0295, 0.0305, 0.04})
+      for (double rise : {0.0, 0.05, 0.2})
+        for (double fade : {0.0, 0.24, 0.26, 0.49, 0.51, 4.0})
+          for (double level : {0.002, 0.003}) {
+            tell(0, level, rise, -air, fade);
+            tell(0.01, level, rise, -air, fade);
+          }
     sweep.compare();
   }
 

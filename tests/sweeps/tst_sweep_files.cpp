@@ -1,7 +1,8 @@
 // Files: what ships, MIDI files in and out, slices for others, every field of hearings, taught
 // controllers and a rich project, and patterns and questions as text with words put in their place.
+#include "sweeps/drawn_midi.h"
 #include "sweeps/fields.h"
-#include "sweeps/world.h"
+#include "sweeps/rich.h"
 
 #include "base/files.h"
 #include "base/outputs.h"
@@ -12,7 +13,6 @@
 #include "formats/shipped.h"
 #include "formats/slices_out.h"
 #include "formats/smf_beat.h"
-#include "mix/processor.h"
 #include "play/score.h"
 
 #include <QTemporaryDir>
@@ -21,73 +21,6 @@ using namespace tuvvo;
 using namespace tuvvo::test;
 
 namespace {
-
-using Bytes = std::vector<std::uint8_t>;
-
-void add(Bytes& to, std::initializer_list<int> bytes) {
-  for (int byte : bytes) to.push_back(std::uint8_t(byte));
-}
-
-/// A length of time as the format writes it (Standard MIDI Files 1.0): seven bits a byte.
-void addTime(Bytes& to, int ticks) {
-  if (ticks >= 128) to.push_back(std::uint8_t(0x80 | (ticks >> 7)));
-  to.push_back(std::uint8_t(ticks & 127));
-}
-
-/// @param kept  no tempo but the usual one, 120 to the minute
-Bytes drawnTrack(Random& random, int division, bool kept) {
-  Bytes out;
-  for (int i = 0; i < 40; ++i) {
-    addTime(out, oneOf(random, {0, 0, division / 4, division / 2, division, division / 3,
-                                division * 2 / 5, 7}));
-    const int channel = oneOf(random, {9, 9, 9, 0, 3});
-    const int note = channel == 9 ? 34 + int(random.next() % 50) : int(random.next() % 128);
-    switch (random.next() % 12) {
-    case 0:
-      if (kept)
-        add(out, {0xff, 0x01, 1, 't'});
-      else
-        add(out, {0xff, 0x51, 3, 5 + int(random.next() % 8), 0x10, 0});
-      break;
-    case 1:
-      add(out, {0xff, 0x58, 4, oneOf(random, {3, 4, 7}), oneOf(random, {2, 3}), 24, 8});
-      break;
-    case 2:
-      add(out, {0xff, 0x06, 2, 'a', 'b'});
-      break;
-    case 3:
-      add(out, {0xb0 + channel, int(random.next() % 128), 64});
-      break;
-    case 4:
-      add(out, {0xf0, 2, 1, 0xf7});
-      break;
-    case 5:
-      add(out, {0x80 + channel, note, 0});
-      break;
-    default:
-      add(out, {0x90 + channel, note, oneOf(random, {0, 1, 64, 100, 127})});
-    }
-  }
-  addTime(out, 0);
-  add(out, {0xff, 0x2f, 0});
-  return out;
-}
-
-Bytes drawnFile(std::uint64_t seed) {
-  Random random(seed);
-  const int tracks = 1 + int(random.next() % 3), division = oneOf(random, {24, 96, 480, 960});
-  // In frames of film at times: 24, 25, 29.97 or 30 a second, 20 ticks each.
-  const int film = seed % 5 == 4 ? 256 - oneOf(random, {24, 25, 29, 30}) : 0;
-  Bytes out;
-  add(out, {'M', 'T', 'h', 'd', 0, 0, 0, 6, 0, tracks > 1, 0, tracks, film ? film : division >> 8,
-            film ? 20 : division & 255});
-  for (int i = 0; i < tracks; ++i) {
-    const Bytes track = drawnTrack(random, division, seed % 3 == 0);
-    add(out, {'M', 'T', 'r', 'k', 0, 0, int(track.size() >> 8), int(track.size() & 255)});
-    out.insert(out.end(), track.begin(), track.end());
-  }
-  return out;
-}
 
 KeptJson told(const Result<SmfBeat>& read) {
   if (!read.ok()) return read.error().text();
@@ -118,142 +51,6 @@ void shorten(KeptJson& at) {
     while (at.size() > 3) at.erase(at.size() - 1);
   if (at.is_structured())
     for (auto& one : at) shorten(one);
-}
-
-/// Few keys and hits, and something of everything that a project's file can say.
-Project richProject() {
-  World world = madeWorld(1);
-  Project p = world.project;
-  std::erase_if(p.keys, [&](const Key& key) {
-    return key.id != world.slices[0] && key.id != world.bass && key.id != world.kick;
-  });
-  std::erase_if(p.parts, [&](const Part& part) {
-    return std::none_of(p.keys.begin(), p.keys.end(),
-                        [&](const Key& key) { return key.part == part.id; });
-  });
-  std::erase_if(p.sources, [&](const SourcePtr& source) {
-    return source->kit && std::none_of(p.keys.begin(), p.keys.end(), [&](const Key& key) {
-             return key.sound.source == source->id;
-           });
-  });
-  for (Id pattern : world.patterns)
-    p = withPatternChanged(p, pattern, [&](Pattern& changed) {
-      changed.chords = {{Beats(0), "Am7", {}}, {at(2), "F", {}}};
-      for (auto& lane : changed.lanes)
-        if (lane.hits.size() > 3) lane.hits.resize(3);
-    });
-  p = withPatternChanged(p, world.patterns[0], [&](Pattern& pattern) {
-    auto& lane = pattern.lanes.front();
-    lane.length = wholeBeats(3);
-    Feel& feel = lane.feel;
-    feel.swing8 = 62;
-    feel.swing16 = 58;
-    feel.microTiming = Milliseconds(9);
-    feel.lag = Beats(12);
-    feel.accent = AccentShape(2);
-    feel.accentDepth = 0.3;
-    feel.humanise = Milliseconds(6);
-    feel.humaniseLevel = 0.1;
-    feel.seed = 7;
-    feel.quantiseStrength = 0.5;
-    feel.groove = p.grooves.front().id;
-    feel.grooveTiming = 0.5;
-    feel.grooveLevel = 0.75;
-    auto& hit = lane.hits.front();
-    hit.tune = Semitones(3);
-    hit.length = wholeBeats(1);
-    hit.start = 0.25;
-    hit.pan = 0.5;
-    hit.bright = 0.5;
-    hit.reversed = true;
-    hit.microTiming = Milliseconds(12);
-    hit.roll = {4, Beats(kTicksPerBeat / 8), 0.5, Semitones(2)};
-    hit.flam = {Milliseconds(20), 0.5};
-    hit.condition = {0.5, 2, 2};
-  });
-  const Id kick = findKey(p, world.kick)->part;
-  p = withPartChanged(std::move(p), findKey(p, world.bass)->part, [&](Part& part) {
-    part.duck = {kick, Decibels(7.5), Milliseconds(210)};
-    part.muted = part.solo = true;
-    part.quantiseStrength = 0.5;
-    part.perBeat = 3;
-    part.bus = {Decibels(-3), 0.25, 1.5, {Decibels(-12), kNoSend, Decibels(-6), kNoSend}, {}, {}};
-    ProcessorSettings filter;
-    filter.id = p.nextId;
-    filter.kind = std::string(kFilterType.id);
-    filter.on = false;
-    for (const auto& parameter : kFilterType.parameters)
-      filter.figures[std::string(parameter.id)] = parameter.least;
-    part.bus.chain = {filter};
-    ++p.nextId;
-  });
-  p.rows[1].level = p.sends[2].level = p.master.level = Decibels(-2);
-  p.roles[2] = {true, true};
-  p = withKeyChanged(std::move(p), world.slices[0], [&](Key& key) {
-    key.layers = {{{world.chords, 0}, {Milliseconds(20), Decibels(-6), Semitones(7), 0.5}, {}},
-                  {{world.drums, 0}, {}, {}}};
-    key.mode = LayerMode::ByVelocity;
-    key.own = {Milliseconds(5), Decibels(-1), Semitones(-12), 0.75};
-    key.trimStart = Milliseconds(10);
-    key.trimEnd = Milliseconds(20);
-    key.method = FitMethod::Stretch;
-    key.loop = {true, 0.5, 0.75, Milliseconds(30)};
-    key.highPass = Hertz(200);
-    key.lowPass = Hertz(4000);
-    key.resonance = Decibels(6);
-    key.filterEnvelope.lowMoves = 2;
-    key.filterEnvelope.highMoves = -1;
-    key.filterEnvelope.shape.attack = Milliseconds(3);
-    key.level = Decibels(-4);
-    key.pan = -0.5;
-    key.tune = Semitones(5);
-    key.fine = Cents(-20);
-    key.envelope = {Milliseconds(5),
-                    Milliseconds(10),
-                    Milliseconds(300),
-                    0.5,
-                    Milliseconds(80),
-                    0.5,
-                    -0.5,
-                    0.25};
-    key.gate = key.mono = true;
-    key.legato = false;
-    key.choke = 3;
-    key.glide = Milliseconds(60);
-    key.muteSolo = {true, true};
-    for (const auto& type : treatmentTypes()) key.treatments.push_back({type.usual, {}});
-  });
-  for (auto& source : p.sources) {
-    if (source->kit) continue;
-    Source copy = *source;
-    copy.heard.reset();
-    copy.cuts.resize(std::min<std::size_t>(copy.cuts.size(), 3));
-    if (!copy.cuts.empty()) copy.cuts[0].byHand = true;
-    copy.corrections = {Bpm(88),
-                        Seconds(0.25),
-                        KeyName{2, true},
-                        SoundKind::Loop,
-                        {{Seconds(1), {HitClass::Hat, HitClass::Kick}, {}}}};
-    copy.provenance = {"a title",     "a maker",         "a shop",
-                       "last winter", Permission::Asked, Permission::OpenLicence,
-                       "a letter"};
-    copy.cutting.fromDownbeat = true;
-    copy.cutting.end = CutEnd::Decay;
-    copy.shape = {FitMethod::Stretch, Semitones(-3), Cents(12),
-                  StraightenBy::Hits, 0.5,           {{Seconds(1), 2, {}}, {Seconds(2), 3.5, {}}},
-                  Material::Hits,     true};
-    auto recipe = std::make_shared<Recipe>();
-    recipe->as.sound = {world.drums, 0};
-    recipe->end = Frames(1000);
-    recipe->shape = copy.shape;
-    recipe->under = {{Frames(10), Frames(500), copy.shape, {}}};
-    if (source->id == world.chords) copy.recipe = recipe;
-    source = std::make_shared<Source>(std::move(copy));
-  }
-  p.meter = {7, 8};
-  p.tempoMarks = {{{at(6), Bpm(120), true}, {}}, {{at(12), Bpm(70), false}, {}}};
-  p.dismissedNotes = {"levels:1"};
-  return p;
 }
 
 } // namespace
@@ -289,7 +86,7 @@ private slots:
     const Key *bass = keyAt(fresh, Row::Floor, 4, 0), *kick = keyAt(fresh, Row::Floor, 0, 0);
     const Id slice = m_world.slices.front();
     for (std::uint64_t seed = 0; seed < 400; ++seed) {
-      const Bytes bytes = drawnFile(seed);
+      const Bytes bytes = drawnMidiFile(seed);
       for (const SmfReading& reading : {SmfReading{},
                                         {bass->id, 4},
                                         {bass->id, 3},
