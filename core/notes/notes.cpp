@@ -46,17 +46,16 @@ Seconds heardInSong(const Project& project, Id id) {
   const Score score = compileSong(project);
   // How much of the source is in a second of what each patch plays.
   std::vector<std::pair<double, Hertz>> shares;
-  for (const auto& key : project.keys) {
-    const auto add = [&](Id played) {
-      const Source* from = findSource(project, played);
-      double share = played == id ? 1 : 0;
-      if (share == 0)
-        for (const Origin& origin : originsOf(project, played))
-          if (origin.source == id) share += origin.share;
-      shares.emplace_back(share, from && from->sound ? from->sound->rate() : kEngineRate);
-    };
-    add(key.sound.source);
-    for (const auto& layer : key.layers) add(layer.sound.source);
+  for (const Patch& patch : score.patches) {
+    const Key& key = *findKey(project, patch.key);
+    const Id played =
+        patch.layer == 0 ? key.sound.source : key.layers[std::size_t(patch.layer - 1)].sound.source;
+    const Source* from = findSource(project, played);
+    double share = played == id ? 1 : 0;
+    if (share == 0)
+      for (const Origin& origin : originsOf(project, played))
+        if (origin.source == id) share += origin.share;
+    shares.emplace_back(share, from && from->sound ? from->sound->rate() : kEngineRate);
   }
   double total = 0;
   for (std::size_t i = 0; i < score.events.size(); ++i) {

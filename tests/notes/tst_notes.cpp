@@ -421,6 +421,13 @@ private slots:
     QCOMPARE(wordsOf(note->finding).figure, std::string("8.0 s unrecorded"));
     QVERIFY(QString::fromStdString(wordsOf(note->finding).reason)
                 .contains("no safe number of seconds"));
+    // As long where it is played backwards, which is a patch of its own, at a tempo of its own.
+    Project turned = withPatternChanged(p, id, [](Pattern& changed) {
+      for (auto& lane : changed.lanes)
+        for (auto& hit : lane.hits) hit.reversed = hit.at.value % (2 * kTicksPerBeat) != 0;
+    });
+    turned.tempoMarks = {{{wholeBeats(4), Bpm(60), false}, {}}};
+    QVERIFY(std::abs(heardInSong(turned, source).value - 8) < 1e-3);
     // Choked by itself at half a beat it is heard half as long.
     Project choked = withKeyChanged(p, key, [](Key& k) { k.choke = 1; });
     choked.tempo = Bpm(120);

@@ -59,7 +59,8 @@ inline Project richProject() {
     hit.condition = {0.5, 2, 2};
   });
   const Id kick = findKey(p, world.kick)->part;
-  p = withPartChanged(std::move(p), findKey(p, world.bass)->part, [&](Part& part) {
+  const Id bass = findKey(p, world.bass)->part;
+  p = withPartChanged(std::move(p), bass, [&](Part& part) {
     part.duck = {kick, Decibels(7.5), Milliseconds(210)};
     part.muted = part.solo = true;
     part.quantiseStrength = 0.5;
