@@ -180,8 +180,11 @@ inline World madeWorld(int patterns = 24) {
     auto cuts = cutSource(source, settings);
     p = withCuts(std::move(p), id, settings, std::move(cuts));
   }
-  for (const auto& key : p.keys)
-    if (out.slices.size() < 12 && key.sound.cut != 0) out.slices.push_back(key.id);
+  for (Id id : {out.drums, out.chords}) {
+    const std::size_t most = out.slices.size() + 6;
+    for (const auto& key : p.keys)
+      if (out.slices.size() < most && key.sound.source == id) out.slices.push_back(key.id);
+  }
   const auto shot = [&](const char* name, Row row, int column, double hz, double noise) {
     Samples samples(6000, 0.0f);
     addHit(samples, 0, 24000, hz, noise);
