@@ -181,6 +181,31 @@ private slots:
     }
   }
 
+  /// A key's own level and place move both sides of what rings, and neither goes past where it
+  /// goes.
+  void aKeysOwnLevelAndPanMoveBothSidesOneWay() {
+    Two two = twoParts();
+    two.project = without(two.project, two.pattern, two.part(two.click));
+    Source still = *two.project.sources[0];
+    still.sound = std::make_shared<Sound>(
+        Channels{Samples(4 * 48000, 0.25f), Samples(4 * 48000, 0.1f)}, Hertz(48000));
+    two.project.sources[0] = std::make_shared<Source>(still);
+    for (const auto& project :
+         {withKeyChanged(two.project, two.tone, [](Key& key) { key.level = Decibels(-9); }),
+          withKeyChanged(two.project, two.tone, [](Key& key) { key.pan = 0.6; }),
+          withKeyChanged(two.project, two.tone, [](Key& key) { key.pan = -0.6; })}) {
+      Live live(two.project);
+      live.run(6400);
+      live.set(project);
+      live.run(6400);
+      for (const Samples& side : {live.left, live.right}) {
+        const float from = side[6399], to = side.back(), way = to < from ? -1.0f : 1.0f;
+        for (std::size_t i = 6400; i < side.size(); ++i)
+          QVERIFY2((side[i] - side[i - 1]) * way > -1e-6f, qPrintable(QString::number(i)));
+      }
+    }
+  }
+
   void soloLeavesOnlyWhatIsSolo() {
     const Two two = twoParts();
     const auto loud = [&](const Project& project) {
