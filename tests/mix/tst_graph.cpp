@@ -55,6 +55,17 @@ Project without(Project p, Id pattern, Id part) {
                             [&](Pattern& x) { laneOf(x, part).hits.clear(); });
 }
 
+/// One part, whose sound is 0.25 on the left and 0.1 on the right all through.
+Two standingStill() {
+  Two two = twoParts();
+  two.project = without(two.project, two.pattern, two.part(two.click));
+  Source still = *two.project.sources[0];
+  still.sound = std::make_shared<Sound>(
+      Channels{Samples(4 * 48000, 0.25f), Samples(4 * 48000, 0.1f)}, Hertz(48000));
+  two.project.sources[0] = std::make_shared<Source>(still);
+  return two;
+}
+
 Project withBus(const Two& two, Id key, const std::function<void(BusSettings&)>& change) {
   return withPartChanged(two.project, two.part(key), [&](Part& part) { change(part.bus); });
 }
@@ -149,12 +160,7 @@ private slots:
 
   /// Of a sound that stands still: what moves it moves every frame of a quantum by the same.
   void whatMovesItMovesInEvenSteps() {
-    Two two = twoParts();
-    two.project = without(two.project, two.pattern, two.part(two.click));
-    Source still = *two.project.sources[0];
-    still.sound = std::make_shared<Sound>(
-        Channels{Samples(4 * 48000, 0.25f), Samples(4 * 48000, 0.1f)}, Hertz(48000));
-    two.project.sources[0] = std::make_shared<Source>(still);
+    const Two two = standingStill();
     Project moved[5];
     moved[0] = withBus(two, two.tone, [](BusSettings& bus) { bus.level = Decibels(-12); });
     moved[1] = withBus(two, two.tone, [](BusSettings& bus) { bus.pan = -0.5; });
@@ -184,12 +190,7 @@ private slots:
   /// A key's own level and place move both sides of what rings, and neither goes past where it
   /// goes.
   void aKeysOwnLevelAndPanMoveBothSidesOneWay() {
-    Two two = twoParts();
-    two.project = without(two.project, two.pattern, two.part(two.click));
-    Source still = *two.project.sources[0];
-    still.sound = std::make_shared<Sound>(
-        Channels{Samples(4 * 48000, 0.25f), Samples(4 * 48000, 0.1f)}, Hertz(48000));
-    two.project.sources[0] = std::make_shared<Source>(still);
+    const Two two = standingStill();
     for (const auto& project :
          {withKeyChanged(two.project, two.tone, [](Key& key) { key.level = Decibels(-9); }),
           withKeyChanged(two.project, two.tone, [](Key& key) { key.pan = 0.6; }),
