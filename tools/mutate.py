@@ -33,7 +33,7 @@ NEAREST = {
     "model": ["tst_sweep_sources", "tst_sweep_files", "tst_sweep_beats", "tst_model", "tst_rules", "tst_clamped", "tst_processors", "tst_beat", "tst_patterns", "tst_treat",
               "tst_slices", "tst_demo", "tst_demo_sounds", "tst_demo_edits"],
     "notes": ["tst_note_cases", "tst_note_cases_beat", "tst_sweep_beats", "tst_notes", "tst_free_space", "tst_demo_edits", "tst_demo_figures"],
-    "play": ["tst_sweep_playing", "tst_sweep_sounds", "tst_engine", "tst_scores", "tst_voice", "tst_key_sound", "tst_hands", "tst_audition", "tst_tempo", "tst_demo",
+    "play": ["tst_sweep_playing", "tst_sweep_sounds", "tst_engine", "tst_catch", "tst_scores", "tst_voice", "tst_key_sound", "tst_hands", "tst_audition", "tst_tempo", "tst_demo",
              "tst_slices", "tst_demo_sounds"],
     "shape": ["tst_sweep_shapes", "tst_sweep_sounds", "tst_shape", "tst_bake_cache", "tst_bake", "tst_treat", "tst_references", "tst_demo", "tst_demo_sounds"],
     "song": ["tst_sweep_sources", "tst_engine", "tst_slices", "tst_tempo", "tst_demo", "tst_demo_sounds"],

@@ -49,11 +49,8 @@ QString decibels(double v) {
 }
 } // namespace
 
-PartStrips::PartStrips(Panel& host, SongMeter& meter, QWidget* parent)
+MeasuredPicture::MeasuredPicture(Panel& host, SongMeter& meter, QWidget* parent)
     : Panel(host, parent), m_meter(meter) {
-  setAccessibleName(tr("Parts and their spectra"));
-  setToolTip(tr("Where each part really lies, from 25 Hz on the left to 20 kHz on the right, "
-                "measured from the printed song."));
   const auto changed = [this] {
     ++m_changes;
     update();
@@ -62,10 +59,17 @@ PartStrips::PartStrips(Panel& host, SongMeter& meter, QWidget* parent)
   connect(&meter, &SongMeter::measured, this, changed);
 }
 
-void PartStrips::paintEvent(QPaintEvent*) {
+void MeasuredPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
   m_picture.draw(p, rect(), theme::colours().ground, m_changes, [this](QPainter& to) { draw(to); });
+}
+
+PartStrips::PartStrips(Panel& host, SongMeter& meter, QWidget* parent)
+    : MeasuredPicture(host, meter, parent) {
+  setAccessibleName(tr("Parts and their spectra"));
+  setToolTip(tr("Where each part really lies, from 25 Hz on the left to 20 kHz on the right, "
+                "measured from the printed song."));
 }
 
 void PartStrips::draw(QPainter& p) {
@@ -127,22 +131,10 @@ void PartStrips::draw(QPainter& p) {
 }
 
 PrintSheet::PrintSheet(Panel& host, SongMeter& meter, QWidget* parent)
-    : Panel(host, parent), m_meter(meter) {
+    : MeasuredPicture(host, meter, parent) {
   setAccessibleName(tr("Loudness and source sheet"));
   setMinimumWidth(px(272));
   setMaximumWidth(px(400));
-  const auto changed = [this] {
-    ++m_changes;
-    update();
-  };
-  connect(this, &Panel::changed, this, changed);
-  connect(&meter, &SongMeter::measured, this, changed);
-}
-
-void PrintSheet::paintEvent(QPaintEvent*) {
-  QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
-  m_picture.draw(p, rect(), theme::colours().ground, m_changes, [this](QPainter& to) { draw(to); });
 }
 
 void PrintSheet::draw(QPainter& p) {

@@ -17,36 +17,40 @@ namespace tuvvo {
 class Button;
 class Tick;
 
+/// What was measured of the song, painted again only when something of it has changed.
+class MeasuredPicture : public Panel {
+  Q_OBJECT
+public:
+  MeasuredPicture(Panel& host, SongMeter& meter, QWidget* parent);
+
+protected:
+  void paintEvent(QPaintEvent*) override;
+  virtual void draw(QPainter& p) = 0;
+  const SongMeter& m_meter;
+
+private:
+  int m_changes = 0;
+  KeptPicture<int> m_picture;
+};
+
 /// Parts by role, each as a strip with the spectrum that it really occupies and its level.
-class PartStrips : public Panel {
+class PartStrips : public MeasuredPicture {
   Q_OBJECT
 public:
   PartStrips(Panel& host, SongMeter& meter, QWidget* parent);
 
 protected:
-  void paintEvent(QPaintEvent*) override;
-
-private:
-  void draw(QPainter& p);
-  SongMeter& m_meter;
-  int m_changes = 0; ///< of what it shows
-  KeptPicture<int> m_picture;
+  void draw(QPainter& p) override;
 };
 
 /// Integrated loudness against a target, range and true peak; then the source sheet.
-class PrintSheet : public Panel {
+class PrintSheet : public MeasuredPicture {
   Q_OBJECT
 public:
   PrintSheet(Panel& host, SongMeter& meter, QWidget* parent);
 
 protected:
-  void paintEvent(QPaintEvent*) override;
-
-private:
-  void draw(QPainter& p);
-  SongMeter& m_meter;
-  int m_changes = 0; ///< of what it shows
-  KeptPicture<int> m_picture;
+  void draw(QPainter& p) override;
 };
 
 class PrintStage : public StageView {

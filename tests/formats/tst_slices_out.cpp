@@ -2,6 +2,7 @@
 // their published layouts, FLAC by metaflac and TagLib, SFZ word by word.
 #include "audio/decode.h"
 #include "cut/slice_levels.h"
+#include "formats/riff.h"
 #include "formats/slices_out.h"
 #include "model/edits.h"
 #include "support.h"
@@ -9,7 +10,6 @@
 #include <QProcess>
 #include <QTest>
 #include <csignal>
-#include <cstring>
 #include <flacfile.h>
 #include <fstream>
 #include <sndfile.h>
@@ -25,22 +25,6 @@ namespace {
 std::string bytesOf(const std::filesystem::path& path) {
   std::ifstream in(path, std::ios::binary);
   return {std::istreambuf_iterator<char>(in), {}};
-}
-
-std::uint32_t word(const std::string& bytes, std::size_t at) {
-  std::uint32_t out = 0;
-  std::memcpy(&out, bytes.data() + at, 4); // RIFF is little-endian, as are the machines we run on
-  return out;
-}
-
-/// A chunk of a RIFF file by its name, without its head; empty when it is not there.
-std::string chunkOf(const std::string& riff, const char* name) {
-  for (std::size_t at = 12; at + 8 <= riff.size();) {
-    const std::uint32_t size = word(riff, at + 4);
-    if (riff.compare(at, 4, name) == 0) return riff.substr(at + 8, size);
-    at += 8 + size + size % 2;
-  }
-  return {};
 }
 
 } // namespace

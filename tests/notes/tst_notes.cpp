@@ -421,13 +421,19 @@ private slots:
     QCOMPARE(wordsOf(note->finding).figure, std::string("8.0 s unrecorded"));
     QVERIFY(QString::fromStdString(wordsOf(note->finding).reason)
                 .contains("no safe number of seconds"));
-    // As long where it is played backwards, which is a patch of its own, at a tempo of its own.
+    // As long where it is played backwards, which is a patch of its own.
     Project turned = withPatternChanged(p, id, [](Pattern& changed) {
       for (auto& lane : changed.lanes)
         for (auto& hit : lane.hits) hit.reversed = hit.at.value % (2 * kTicksPerBeat) != 0;
     });
-    turned.tempoMarks = {{{wholeBeats(4), Bpm(60), false}, {}}};
     QVERIFY(std::abs(heardInSong(turned, source).value - 8) < 1e-3);
+    // So is what goes by another tempo; there the song ends half a second into the last hit.
+    Project faster = withKeyChanged(p, key, [](Key& k) {
+      k.treatments = {Treatment{treat::Stutter{}, {}}};
+    });
+    faster.tempoMarks = {{{wholeBeats(4), Bpm(120), false}, {}}};
+    QVERIFY2(std::abs(heardInSong(faster, source).value - 7.5) < 1e-3,
+             qPrintable(QString::number(heardInSong(faster, source).value)));
     // Choked by itself at half a beat it is heard half as long.
     Project choked = withKeyChanged(p, key, [](Key& k) { k.choke = 1; });
     choked.tempo = Bpm(120);

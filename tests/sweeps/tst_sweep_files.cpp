@@ -10,6 +10,7 @@
 #include "formats/analysis_json.h"
 #include "formats/controllers_json.h"
 #include "formats/pattern_text.h"
+#include "formats/riff.h"
 #include "formats/shipped.h"
 #include "formats/slices_out.h"
 #include "formats/smf_beat.h"
@@ -29,14 +30,6 @@ KeptJson told(const Result<SmfBeat>& read) {
     changes.push_back({change.at.value, change.tempo.value, change.ramp});
   return {KeptJson::parse(toJson(read->pattern).dump()), read->tempo.value, changes,
           read->warnings};
-}
-
-/// What is in a chunk of a RIFF file; nothing where it has none.
-std::string chunkOf(const std::string& riff, const char* name) {
-  const auto at = riff.find(name);
-  if (at == std::string::npos || at + 8 > riff.size()) return {};
-  const auto byte = [&](std::size_t i) { return std::size_t(std::uint8_t(riff[at + i])); };
-  return riff.substr(at + 8, byte(4) | byte(5) << 8 | byte(6) << 16);
 }
 
 KeptJson numbersOf(const std::string& bytes) {
@@ -169,7 +162,7 @@ private slots:
               KeptJson answer = {file.path.filename().string(), file.key, file.start.value,
                                  file.end.value, text ? bytes : ""};
               if (file.path.extension() == ".wav")
-                for (const char* chunk : {"fmt ", "cue ", "smpl", "inst", "LIST", "acid"})
+                for (const char* chunk : {"fmt ", "cue ", "smpl", "inst", "LIST"})
                   answer.push_back(numbersOf(chunkOf(bytes, chunk)));
               sweep.tell("file", answer);
             }
