@@ -44,7 +44,7 @@ bool sameHit(const ReadHit& hit, Seconds at, HitClass called) {
 } // namespace
 
 BreakView::BreakView(Panel& host, Auditions& auditions, QWidget* parent)
-    : Panel(host, parent), m_auditions(auditions) {
+    : PicturePanel(host, parent), m_auditions(auditions) {
   setAccessibleName(tr("What the break plays"));
   setToolTip(
       tr("A hollow hit with a question mark is not sure. Click a hit to hear it, drag it to "
@@ -75,7 +75,7 @@ void BreakView::setReading(Id source, std::optional<BreakReading> reading) {
         }
       }
   if (others - most >= kRowOfItsOwn) m_rows.push_back({HitClass::Other, true});
-  update();
+  drawAnew();
 }
 
 const ReadHit* BreakView::chosen() const {
@@ -144,7 +144,7 @@ void BreakView::choose(std::size_t index, bool hears) {
   m_at = hit.at;
   m_class = hit.hit;
   if (hears) playHit(hit);
-  update();
+  drawAnew();
   emit chosenChanged();
 }
 
@@ -203,14 +203,14 @@ void BreakView::mousePressEvent(QMouseEvent* event) {
 void BreakView::mouseMoveEvent(QMouseEvent* event) {
   if (!m_dragging) return;
   m_dragY = event->position().y();
-  update();
+  drawAnew();
 }
 
 void BreakView::mouseReleaseEvent(QMouseEvent* event) {
   if (!std::exchange(m_dragging, false)) return;
   const HitClass to = m_rows[rowAt(event->position().y())].hit;
   if (to != m_class) moveChosen(to);
-  update();
+  drawAnew();
 }
 
 void BreakView::keyPressEvent(QKeyEvent* event) {
@@ -237,10 +237,8 @@ void BreakView::keyPressEvent(QKeyEvent* event) {
   }
 }
 
-void BreakView::paintEvent(QPaintEvent*) {
+void BreakView::draw(QPainter& p) {
   const auto& c = theme::colours();
-  QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
   for (std::size_t i = 0; i < m_rows.size(); ++i) {
     const HitClass hit = m_rows[i].hit;
     const QRectF row = rowBox(i);

@@ -3,14 +3,12 @@
 #pragma once
 
 #include "beat/read_break.h"
-#include "panel/panel.h"
+#include "panel/picture_panel.h"
 #include "session/auditions.h"
-
-#include <QWidget>
 
 namespace tuvvo {
 
-class BreakView : public Panel {
+class BreakView : public PicturePanel {
   Q_OBJECT
 public:
   BreakView(Panel& host, Auditions& auditions, QWidget* parent);
@@ -33,7 +31,7 @@ signals:
   void moved(Seconds at, HitClass from, HitClass to, int alike);
 
 protected:
-  void paintEvent(QPaintEvent*) override;
+  void draw(QPainter& p) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;

@@ -43,21 +43,20 @@ QString methodText(FitMethod method) {
 
 } // namespace
 
-ReachMap::ReachMap(Panel& host, QWidget* parent) : Panel(host, parent) {
+ReachMap::ReachMap(Panel& host, QWidget* parent) : PicturePanel(host, parent) {
   setAccessibleName(tr("Reach map"));
   setMinimumSize(px(220), px(150));
   setFocusPolicy(Qt::StrongFocus);
-  connect(this, &Panel::changed, this, qOverload<>(&QWidget::update));
 }
 
 void ReachMap::setDots(std::vector<ReachDot> dots) {
   m_dots = std::move(dots);
-  update();
+  drawAnew();
 }
 
 void ReachMap::setChosen(std::optional<RowId> row) {
   m_chosen = row;
-  update();
+  drawAnew();
 }
 
 QRectF ReachMap::field() const { return QRectF(rect()).adjusted(px(14), px(30), -px(14), -px(34)); }
@@ -221,9 +220,7 @@ void ReachMap::paintDots(QPainter& p) {
     if ((!m_chosen || !(each.dot->row == *m_chosen)) && named++ < kMostNames) name(each, false);
 }
 
-void ReachMap::paintEvent(QPaintEvent*) {
-  QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
+void ReachMap::draw(QPainter& p) {
   paintGround(p);
   paintDots(p);
   if (hasFocus()) {
@@ -248,7 +245,7 @@ void ReachMap::mousePressEvent(QMouseEvent* event) {
 void ReachMap::keyPressEvent(QKeyEvent* event) {
   const int key = event->key();
   const bool on = key == Qt::Key_Right || key == Qt::Key_Down;
-  if (!on && key != Qt::Key_Left && key != Qt::Key_Up) return QWidget::keyPressEvent(event);
+  if (!on && key != Qt::Key_Left && key != Qt::Key_Up) return PicturePanel::keyPressEvent(event);
   const auto all = placed();
   if (all.empty()) return;
   std::size_t at = 0;
@@ -283,7 +280,7 @@ bool ReachMap::event(QEvent* event) {
         this);
     return true;
   }
-  return Panel::event(event);
+  return PicturePanel::event(event);
 }
 
 } // namespace tuvvo

@@ -2,13 +2,11 @@
 #pragma once
 
 #include "crate/subject.h"
-#include "panel/panel.h"
-
-#include <QWidget>
+#include "panel/picture_panel.h"
 
 namespace tuvvo {
 
-class ReachMap : public Panel {
+class ReachMap : public PicturePanel {
   Q_OBJECT
 public:
   ReachMap(Panel& host, QWidget* parent);
@@ -21,7 +19,7 @@ signals:
   void picked(RowId row);
 
 protected:
-  void paintEvent(QPaintEvent*) override;
+  void draw(QPainter& p) override;
   void mousePressEvent(QMouseEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
   bool event(QEvent* event) override;

@@ -89,13 +89,12 @@ QString keyLabel(const Source& source) {
 } // namespace
 
 SourceCard::SourceCard(Panel& host, PeaksCache& peaks, Auditions& auditions, QWidget* parent)
-    : Panel(host, parent), m_peaks(peaks), m_auditions(auditions) {
+    : PicturePanel(host, parent), m_peaks(peaks), m_auditions(auditions) {
   setAccessibleName(tr("Source card"));
   setMinimumHeight(px(222));
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-  connect(&auditions, &Auditions::changed, this, qOverload<>(&QWidget::update));
-  connect(&peaks, &PeaksCache::arrived, this, qOverload<>(&QWidget::update));
-  connect(this, &Panel::changed, this, qOverload<>(&QWidget::update));
+  connect(&auditions, &Auditions::changed, this, &SourceCard::drawAnew);
+  connect(&peaks, &PeaksCache::arrived, this, &SourceCard::drawAnew);
 }
 
 QSize SourceCard::sizeHint() const { return {px(330), px(222)}; }
@@ -109,7 +108,7 @@ void SourceCard::setSubject(const Subject& subject) {
                                      .arg(QString::fromStdString(subject.source->name),
                                           tempoText(*subject.source), keyText(*subject.source))
                                : QString());
-  update();
+  drawAnew();
 }
 
 void SourceCard::paintWave(QPainter& p, const QRectF& box) {
@@ -211,10 +210,8 @@ QString SourceCard::lastLine(QColor& ink) const {
   return parts.join(QStringLiteral(" · "));
 }
 
-void SourceCard::paintEvent(QPaintEvent*) {
+void SourceCard::draw(QPainter& p) {
   const auto& c = theme::colours();
-  QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
   p.setPen(Qt::NoPen);
   p.setBrush(c.panel);
   p.drawRoundedRect(rect(), 8, 8);
@@ -262,7 +259,7 @@ bool SourceCard::event(QEvent* event) {
                        this);
     return true;
   }
-  return Panel::event(event);
+  return PicturePanel::event(event);
 }
 
 } // namespace tuvvo

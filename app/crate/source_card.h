@@ -2,15 +2,13 @@
 #pragma once
 
 #include "crate/subject.h"
-#include "panel/panel.h"
+#include "panel/picture_panel.h"
 #include "session/auditions.h"
 #include "session/peaks_cache.h"
 
-#include <QWidget>
-
 namespace tuvvo {
 
-class SourceCard : public Panel {
+class SourceCard : public PicturePanel {
   Q_OBJECT
 public:
   SourceCard(Panel& host, PeaksCache& peaks, Auditions& auditions, QWidget* parent);
@@ -19,11 +17,11 @@ public:
   /// Shown under the figures until the next source is chosen.
   void setTapped(const QString& text) {
     m_tapped = text;
-    update();
+    drawAnew();
   }
 
 protected:
-  void paintEvent(QPaintEvent*) override;
+  void draw(QPainter& p) override;
   bool event(QEvent* event) override;
 
 private:

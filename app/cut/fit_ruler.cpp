@@ -17,7 +17,8 @@ constexpr int kMostReach = 6; ///< semitones, where there is room for lines of t
 constexpr int kLine = 19;
 } // namespace
 
-FitRuler::FitRuler(Panel& host, QWidget* parent) : Panel(host, parent) {
+FitRuler::FitRuler(Panel& host, QWidget* parent)
+    : PicturePanel(host, parent, &theme::Palette::panel) {
   setAccessibleName(tr("Fit ruler"));
   setToolTip(
       tr("What a change of pitch gives: tempo and key for each semitone. Click or drag along "
@@ -25,8 +26,6 @@ FitRuler::FitRuler(Panel& host, QWidget* parent) : Panel(host, parent) {
          "back; Enter meets the beat's tempo by repitching."));
   setFocusPolicy(Qt::StrongFocus);
   setMinimumHeight(px(62));
-  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
-    connect(this, signal, this, qOverload<>(&QWidget::update));
 }
 
 const Source* FitRuler::source() const { return findSource(project(), selection().source); }
@@ -69,10 +68,8 @@ void FitRuler::take(double semitones, const QString& merge) {
   if (const Source* s = source()) apply(*this, s->shape.method, Semitones(semitones), merge);
 }
 
-void FitRuler::paintEvent(QPaintEvent*) {
+void FitRuler::draw(QPainter& p) {
   const auto& c = theme::colours();
-  QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
   const auto q = question(*this);
   const Source* s = source();
   if (!q || !s) {

@@ -2,13 +2,11 @@
 #pragma once
 
 #include "cut/fit.h"
-#include "panel/panel.h"
-
-#include <QWidget>
+#include "panel/picture_panel.h"
 
 namespace tuvvo {
 
-class FitRuler : public Panel {
+class FitRuler : public PicturePanel {
   Q_OBJECT
 public:
   FitRuler(Panel& host, QWidget* parent);
@@ -20,7 +18,7 @@ public:
   static void apply(Panel& panel, FitMethod method, Semitones shift, const QString& merge = {});
 
 protected:
-  void paintEvent(QPaintEvent*) override;
+  void draw(QPainter& p) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent*) override;

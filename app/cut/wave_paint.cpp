@@ -63,45 +63,54 @@ void WaveView::drawRuler(QPainter& p, const ResolvedSource& s) {
   }
 }
 
-void WaveView::drawWave(QPainter& p, const Source& s) {
+/// What lies under the waveform: the ruler, what is set aside, what is chosen.
+void WaveView::drawGround(QPainter& p, const Source& s) {
   const auto& c = theme::colours();
+  drawRuler(p, ResolvedSource(s));
   const QRectF box = wave();
-  const PeaksPtr peaks = m_peaks.peaksOf(s);
-  if (!peaks) {
-    theme::drawText(p, box, Qt::AlignCenter, tr("Drawing the waveform…"), theme::Type::Body,
-                    c.quiet);
-    return;
-  }
   if (const auto grid = gridOf(s); grid && s.cutting.fromDownbeat) { // set aside
     const double x = xOf(grid->downbeat.value * s.sound->rate().value);
     if (x > 0) p.fillRect(QRectF(0, box.top(), x, box.height()), QBrush(c.line, Qt::BDiagPattern));
   }
-  const Id chosen = selection().cut;
-  const auto& also = selection().alsoCuts;
   for (const auto& cut : s.cuts)
-    if (cut.id == chosen || also.contains(cut.id)) {
+    if (cut.id == selection().cut || selection().alsoCuts.contains(cut.id)) {
       const double x = xOf(double(cut.start.value)), end = xOf(double(cut.end.value));
       p.fillRect(QRectF(x, box.top(), end - x, box.height()),
                  theme::mixed(c.brass, c.ground, 0.22));
     }
+}
+
+void WaveView::drawSounding(QPainter& p, const Source& s) {
+  const auto& c = theme::colours();
+  const QRectF box = wave();
   for (const auto& cut : s.cuts)
     if (const auto level = m_sounding.find(cut.id); level != m_sounding.end()) {
       const double x = xOf(double(cut.start.value)), end = xOf(double(cut.end.value));
       p.fillRect(QRectF(x, box.top(), end - x, box.height()),
                  theme::mixed(c.slate, c.ground, 0.12 + 0.3 * double(level->second)));
     }
-  p.drawPixmap(box.topLeft(), inkOf(s, *peaks));
-  p.setRenderHint(QPainter::Antialiasing, false);
+}
+
+/// What lies over the slices that sound: the waveform, edges, chords, hits, tabs.
+void WaveView::drawOver(QPainter& p, const Source& s) {
+  drawInk(p, s);
+  drawEdges(p, s);
+  drawChords(p, s);
+  drawMarks(p, ResolvedSource(s));
+  drawTabs(p, s);
+}
+
+void WaveView::drawEdges(QPainter& p, const Source& s) {
+  const auto& c = theme::colours();
+  const QRectF box = wave();
   double last = -10;
   for (const auto& cut : s.cuts) {
     const double x = std::floor(xOf(double(cut.start.value)));
     if (x < 0 || x > width() || x - last < 2) continue;
     last = x;
     p.fillRect(QRectF(x, box.top(), 1, box.height() + marks().height()),
-               cut.id == chosen ? c.brass : theme::markOf(c.quiet, c.ground, 0.4));
+               cut.id == selection().cut ? c.brass : theme::markOf(c.quiet, c.ground, 0.4));
   }
-  p.setRenderHint(QPainter::Antialiasing, true);
-  drawChords(p, s);
 }
 
 /// What is heard over it, where there is room for the name.
@@ -129,36 +138,36 @@ void WaveView::drawChords(QPainter& p, const Source& s) {
   }
 }
 
-/// The waveform alone, drawn anew only when it looks different.
-const QPixmap& WaveView::inkOf(const Source& s, const Peaks& peaks) {
-  const QRectF box = wave();
-  const InkKey key{s.hash, m_first, m_span, box.size(), devicePixelRatioF(), theme::generation()};
-  if (key == m_inkKey && !m_ink.isNull()) return m_ink;
-  m_inkKey = key;
-  m_ink = QPixmap((box.size() * key.ratio).toSize());
-  m_ink.setDevicePixelRatio(key.ratio);
-  m_ink.fill(Qt::transparent);
-  QPainter p(&m_ink);
-  const double mid = box.height() / 2, half = mid - 3, step = m_span / std::max(1, width());
+void WaveView::drawInk(QPainter& p, const Source& s) {
   const auto& c = theme::colours();
+  const QRectF box = wave();
+  const PeaksPtr peaks = m_peaks.peaksOf(s);
+  if (!peaks) {
+    theme::drawText(p, box, Qt::AlignCenter, tr("Drawing the waveform…"), theme::Type::Body,
+                    c.quiet);
+    return;
+  }
+  const double mid = box.center().y(), half = box.height() / 2 - 3,
+               step = m_span / std::max(1, width());
   QList<QLineF> reach, body; // how far it swings, and how loud it is
   reach.reserve(width());
   body.reserve(width());
   for (int x = 0; x < width(); ++x) {
     const Extremes e =
-        peaks.over(*s.sound, Frames(std::int64_t(m_first + x * step)),
-                   Frames(toWhole<std::int64_t>(std::ceil(m_first + (x + 1) * step))));
+        peaks->over(*s.sound, Frames(std::int64_t(m_first + x * step)),
+                    Frames(toWhole<std::int64_t>(std::ceil(m_first + (x + 1) * step))));
     const double top = double(std::min(1.0f, e.high)), foot = double(std::max(-1.0f, e.low)),
                  loud = std::min(1.0, std::sqrt(double(e.square)));
     reach << QLineF(x + 0.5, mid - top * half - 0.5, x + 0.5, mid - foot * half + 0.5);
     body << QLineF(x + 0.5, mid - std::min(top, loud) * half - 0.5, x + 0.5,
                    mid - std::max(foot, -loud) * half + 0.5);
   }
+  p.setRenderHint(QPainter::Antialiasing, false);
   p.setPen(QPen(theme::markOf(c.text, c.ground, 0.3), 1));
   p.drawLines(reach);
   p.setPen(QPen(theme::markOf(c.text, c.ground, 0.9), 1));
   p.drawLines(body);
-  return m_ink;
+  p.setRenderHint(QPainter::Antialiasing);
 }
 
 void WaveView::drawMarks(QPainter& p, const ResolvedSource& s) {
@@ -175,59 +184,63 @@ void WaveView::drawMarks(QPainter& p, const ResolvedSource& s) {
 }
 
 void WaveView::drawTabs(QPainter& p, const Source& s) {
-  const auto& c = theme::colours();
-  const QRectF row = tabs();
-  const Id chosen = selection().cut;
   double last = -10;
   for (const auto& cut : s.cuts) {
-    const double x = xOf(double(cut.start.value)), end = xOf(double(cut.end.value));
-    if (end < 0 || x > width() || x - last < 3) continue;
+    const double x = xOf(double(cut.start.value));
+    if (xOf(double(cut.end.value)) < 0 || x > width() || x - last < 3) continue;
     last = x;
-    const QRectF box(x + 1, row.top(), std::max(3.0, end - x - 2), row.height() - 1);
-    const bool on = cut.id == chosen || selection().alsoCuts.contains(cut.id);
-    const auto sounds = m_sounding.find(cut.id);
-    const double lit = sounds == m_sounding.end() ? 0 : 0.25 + 0.5 * double(sounds->second);
-    p.setPen(QPen(on ? c.brass : cut.byHand ? c.mint : lit > 0 ? c.slate : c.line, 1));
-    p.setBrush(on ? c.brass : theme::mixed(c.slate, c.raised, lit));
-    if (box.width() < px(8)) { // nobody sees the corners of hundreds of them
-      p.fillRect(box, p.brush());
-      if (on || cut.byHand) p.fillRect(box, p.pen().color());
-      continue;
-    }
-    p.drawRoundedRect(box, 3, 3);
-    if (box.width() < px(13)) continue;
-    // The key that plays it: its place on the deck, and the page where there are several.
-    QString label = QStringLiteral("·");
-    bool treated = false;
-    for (const auto& key : project().keys)
-      if (key.sound == SoundRef{s.id, cut.id}) {
-        label = QString::number(key.column + 1);
-        treated = isTreated(key);
-      }
-    if (treated && box.width() >= px(24))
-      drawTreatedSign(p, {box.right() - px(7), box.center().y()}, on ? c.ground : c.lilac);
-    theme::drawText(p, box.adjusted(4, 0, -2, 0), Qt::AlignLeft | Qt::AlignVCenter, label,
-                    theme::Type::Small, on ? c.ground : c.text);
+    drawTab(p, cut, 0);
   }
+}
+
+void WaveView::drawTab(QPainter& p, const Cut& cut, double lit) {
+  const auto& c = theme::colours();
+  const QRectF row = tabs();
+  const double x = xOf(double(cut.start.value)), end = xOf(double(cut.end.value));
+  const QRectF box(x + 1, row.top(), std::max(3.0, end - x - 2), row.height() - 1);
+  const bool on = cut.id == selection().cut || selection().alsoCuts.contains(cut.id);
+  p.setPen(QPen(on ? c.brass : cut.byHand ? c.mint : lit > 0 ? c.slate : c.line, 1));
+  p.setBrush(on ? c.brass : theme::mixed(c.slate, c.raised, lit));
+  if (box.width() < px(8)) { // nobody sees the corners of hundreds of them
+    p.fillRect(box, p.brush());
+    if (on || cut.byHand) p.fillRect(box, p.pen().color());
+    return;
+  }
+  p.drawRoundedRect(box, 3, 3);
+  if (box.width() < px(13)) return;
+  // The key that plays it: its place on the deck, and the page where there are several.
+  QString label = QStringLiteral("·");
+  bool treated = false;
+  for (const auto& key : project().keys)
+    if (key.sound == SoundRef{selection().source, cut.id}) {
+      label = QString::number(key.column + 1);
+      treated = isTreated(key);
+    }
+  if (treated && box.width() >= px(24))
+    drawTreatedSign(p, {box.right() - px(7), box.center().y()}, on ? c.ground : c.lilac);
+  theme::drawText(p, box.adjusted(4, 0, -2, 0), Qt::AlignLeft | Qt::AlignVCenter, label,
+                  theme::Type::Small, on ? c.ground : c.text);
 }
 
 void WaveView::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  p.fillRect(rect(), c.ground);
   const Source* s = source();
   if (!s) {
+    p.fillRect(rect(), c.ground);
     theme::drawText(p, rect(), Qt::AlignCenter,
                     tr("Choose a source in the crate, or drop a sound here."), theme::Type::Body,
                     c.quiet);
     return;
   }
-  const ResolvedSource resolved(*s);
-  drawRuler(p, resolved);
-  drawWave(p, *s);
-  drawMarks(p, resolved);
-  drawTabs(p, *s);
+  const Look look{m_changes, m_first, m_span};
+  m_under.draw(p, rect(), c.ground, look, [&](QPainter& to) { drawGround(to, *s); });
+  drawSounding(p, *s);
+  m_over.draw(p, rect(), Qt::transparent, look, [&](QPainter& to) { drawOver(to, *s); });
+  for (const auto& cut : s->cuts)
+    if (const auto level = m_sounding.find(cut.id); level != m_sounding.end())
+      drawTab(p, cut, 0.25 + 0.5 * double(level->second));
   if (m_place.value >= 0)
     p.fillRect(QRectF(xOf(m_place.value * s->sound->rate().value) - 1, 0, 2, height()), c.coral);
   if (hasFocus()) {

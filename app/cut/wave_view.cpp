@@ -27,15 +27,12 @@ WaveView::WaveView(Panel& host, PeaksCache& peaks, QWidget* parent)
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setMinimumHeight(px(84));
-  connect(&peaks, &PeaksCache::arrived, this, qOverload<>(&QWidget::update));
-  connect(this, &Panel::changed, this, [this] {
-    if (selection().source != m_shown) showAll();
-    update();
-  });
-  connect(this, &Panel::selectionChanged, this, [this] {
-    if (selection().source != m_shown) showAll();
-    update();
-  });
+  connect(&peaks, &PeaksCache::arrived, this, &WaveView::drawAnew);
+  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
+    connect(this, signal, this, [this] {
+      if (selection().source != m_shown) showAll();
+      drawAnew();
+    });
   m_frames.setTimerType(Qt::PreciseTimer);
   connect(&m_frames, &QTimer::timeout, this, &WaveView::glideOn);
   showAll();
@@ -107,6 +104,11 @@ void WaveView::glideOn() {
   }
   if (!m_goal) m_frames.stop();
   keepInside();
+}
+
+void WaveView::drawAnew() {
+  ++m_changes;
+  update();
 }
 
 void WaveView::showSounding(std::map<Id, float> levels) {

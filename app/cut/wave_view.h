@@ -4,10 +4,9 @@
 #include "model/resolved_source.h"
 #include "panel/panel.h"
 #include "session/peaks_cache.h"
+#include "widgets/kept_picture.h"
 
-#include <QPixmap>
 #include <QTimer>
-#include <QWidget>
 
 namespace tuvvo {
 
@@ -59,25 +58,28 @@ private:
   /// What `change` makes of the view is gone to over some frames.
   void glide(const std::function<void()>& change);
   void glideOn();
+  /// Something other than the stretch that is shown has changed.
+  void drawAnew();
+  void drawGround(QPainter& p, const Source& source);
   void drawRuler(QPainter& p, const ResolvedSource& source);
-  void drawWave(QPainter& p, const Source& source);
+  void drawSounding(QPainter& p, const Source& source);
+  void drawOver(QPainter& p, const Source& source);
+  void drawInk(QPainter& p, const Source& source);
+  void drawEdges(QPainter& p, const Source& source);
   void drawChords(QPainter& p, const Source& source);
-  const QPixmap& inkOf(const Source& source, const Peaks& peaks);
   void drawMarks(QPainter& p, const ResolvedSource& source);
   void drawTabs(QPainter& p, const Source& source);
+  void drawTab(QPainter& p, const Cut& cut, double lit);
   [[nodiscard]] const Cut* cutAt(double frame) const;
 
-  struct InkKey {
-    std::string hash;
+  struct Look {
+    int changes = 0;
     double first = 0, span = 0;
-    QSizeF size;
-    double ratio = 1;
-    int generation = 0; ///< of the theme
-    bool operator==(const InkKey&) const = default;
+    bool operator==(const Look&) const = default;
   };
   PeaksCache& m_peaks;
-  QPixmap m_ink;
-  InkKey m_inkKey;
+  int m_changes = 0;
+  KeptPicture<Look> m_under, m_over; ///< what lies under the slices that sound, and what over them
   Id m_shown = 0;
   double m_first = 0, m_span = 1;
   Seconds m_place{-1};

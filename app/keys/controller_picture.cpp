@@ -30,14 +30,12 @@ QString nameOfSlide(const std::string& id) {
 } // namespace
 
 ControllerPicture::ControllerPicture(Panel& host, ControllerService& controllers, QWidget* parent)
-    : Panel(host, parent), m_controllers(controllers) {
+    : PicturePanel(host, parent), m_controllers(controllers) {
   setAccessibleName(tr("What the controller plays"));
   setToolTip(tr("Each note of the controller on the key that it plays; what was played lights up. "
                 "Below, what its knobs and faders move."));
   setMinimumHeight(px(120));
-  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
-    connect(this, signal, this, qOverload<>(&QWidget::update));
-  connect(&controllers, &ControllerService::changed, this, qOverload<>(&QWidget::update));
+  connect(&controllers, &ControllerService::changed, this, &ControllerPicture::drawAnew);
   connect(&controllers, &ControllerService::noteCame, this,
           [this](const MidiPortName& port, int note, int velocity) {
             if (!m_port || !(port == *m_port)) return;
@@ -49,13 +47,13 @@ ControllerPicture::ControllerPicture(Panel& host, ControllerService& controllers
           [this](const MidiPortName& port, int number, int value) {
             if (!m_port || !(port == *m_port)) return;
             m_turned[number] = value;
-            update();
+            drawAnew();
           });
   connect(&m_fade, &QTimer::timeout, this, [this] {
     std::erase_if(m_struck,
                   [](const auto& each) { return double(each.second.since.elapsed()) > kFadeMs; });
     if (m_struck.empty()) m_fade.stop();
-    update();
+    drawAnew();
   });
 }
 
@@ -64,7 +62,7 @@ void ControllerPicture::setPort(const std::optional<MidiPortName>& port) {
   m_port = port;
   m_struck.clear();
   m_turned.clear();
-  update();
+  drawAnew();
 }
 
 std::vector<int> ControllerPicture::notesOf(DeckSpot spot) const {
@@ -184,10 +182,8 @@ void ControllerPicture::drawKnobs(QPainter& p, const QRectF& box) {
   }
 }
 
-void ControllerPicture::paintEvent(QPaintEvent*) {
+void ControllerPicture::draw(QPainter& p) {
   if (!m_port) return;
-  QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
   const double knobs = px(30);
   const QRectF all = QRectF(rect()).adjusted(1, 1, -1, -1);
   const QRectF top(all.left(), all.top(), all.width(), all.height() - knobs - px(8));

@@ -2,12 +2,12 @@
 // was struck or turned just now.
 #pragma once
 
-#include "panel/panel.h"
+#include "panel/picture_panel.h"
 #include "session/controller_service.h"
 
 namespace tuvvo {
 
-class ControllerPicture : public Panel {
+class ControllerPicture : public PicturePanel {
   Q_OBJECT
 public:
   ControllerPicture(Panel& host, ControllerService& controllers, QWidget* parent);
@@ -18,7 +18,7 @@ public:
   [[nodiscard]] double litOf(DeckSpot spot) const;
 
 protected:
-  void paintEvent(QPaintEvent*) override;
+  void draw(QPainter& p) override;
 
 private:
   void drawDeck(QPainter& p, const QRectF& box);

@@ -21,11 +21,11 @@ Key layerAsKey(const Key& key, int layer) {
 }
 
 KeyPicture::KeyPicture(Panel& host, PeaksCache& peaks, QWidget* parent)
-    : Panel(host, parent), m_peaks(peaks) {
+    : PicturePanel(host, parent), m_peaks(peaks) {
   setAccessibleName(tr("The sound of the key"));
   setMinimumHeight(px(130));
   setMouseTracking(true);
-  connect(&peaks, &PeaksCache::arrived, this, qOverload<>(&QWidget::update));
+  connect(&peaks, &PeaksCache::arrived, this, &KeyPicture::drawAnew);
   connect(this, &Panel::changed, this, [this] { setLayer(m_layer); });
   connect(this, &Panel::selectionChanged, this, [this] { setLayer(0); });
 }
@@ -37,12 +37,12 @@ void KeyPicture::setLayer(int layer) {
     m_layer = held;
     emit layerChosen(m_layer);
   }
-  update();
+  drawAnew();
 }
 
 void KeyPicture::showMoves(bool on) {
   m_showsMoves = on;
-  update();
+  drawAnew();
 }
 
 const Key* KeyPicture::key() const { return findKey(project(), selection().key); }
@@ -286,10 +286,8 @@ void KeyPicture::drawFilters(QPainter& p, const Key& key) {
   p.drawPolyline(curve(false));
 }
 
-void KeyPicture::paintEvent(QPaintEvent*) {
+void KeyPicture::draw(QPainter& p) {
   const auto& c = theme::colours();
-  QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
   p.setPen(Qt::NoPen);
   p.setBrush(c.panel);
   p.drawRoundedRect(rect(), 8, 8);

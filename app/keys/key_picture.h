@@ -1,11 +1,10 @@
 // The chosen key's sound as one picture: its layers over time, its envelopes, its filters.
 #pragma once
 
-#include "panel/panel.h"
+#include "panel/picture_panel.h"
 #include "session/peaks_cache.h"
 
 #include <QPainter>
-#include <QWidget>
 
 namespace tuvvo {
 
@@ -13,7 +12,7 @@ namespace tuvvo {
 /// envelope as a second, dashed line where it moves them. Frequency on the right: what the filters
 /// let through, and where their envelope takes them. Everything is dragged where it stands; the
 /// slides under the picture do the same for the keyboard.
-class KeyPicture : public Panel {
+class KeyPicture : public PicturePanel {
   Q_OBJECT
 public:
   KeyPicture(Panel& host, PeaksCache& peaks, QWidget* parent);
@@ -49,7 +48,7 @@ signals:
   void layerChosen(int layer);
 
 protected:
-  void paintEvent(QPaintEvent*) override;
+  void draw(QPainter& p) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;

@@ -49,24 +49,9 @@ QString decibels(double v) {
 }
 } // namespace
 
-MeasuredPicture::MeasuredPicture(Panel& host, SongMeter& meter, QWidget* parent)
-    : Panel(host, parent), m_meter(meter) {
-  const auto changed = [this] {
-    ++m_changes;
-    update();
-  };
-  connect(this, &Panel::changed, this, changed);
-  connect(&meter, &SongMeter::measured, this, changed);
-}
-
-void MeasuredPicture::paintEvent(QPaintEvent*) {
-  QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
-  m_picture.draw(p, rect(), theme::colours().ground, m_changes, [this](QPainter& to) { draw(to); });
-}
-
 PartStrips::PartStrips(Panel& host, SongMeter& meter, QWidget* parent)
-    : MeasuredPicture(host, meter, parent) {
+    : PicturePanel(host, parent), m_meter(meter) {
+  connect(&meter, &SongMeter::measured, this, &PartStrips::drawAnew);
   setAccessibleName(tr("Parts and their spectra"));
   setToolTip(tr("Where each part really lies, from 25 Hz on the left to 20 kHz on the right, "
                 "measured from the printed song."));
@@ -131,7 +116,8 @@ void PartStrips::draw(QPainter& p) {
 }
 
 PrintSheet::PrintSheet(Panel& host, SongMeter& meter, QWidget* parent)
-    : MeasuredPicture(host, meter, parent) {
+    : PicturePanel(host, parent), m_meter(meter) {
+  connect(&meter, &SongMeter::measured, this, &PrintSheet::drawAnew);
   setAccessibleName(tr("Loudness and source sheet"));
   setMinimumWidth(px(272));
   setMaximumWidth(px(400));

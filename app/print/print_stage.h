@@ -2,11 +2,10 @@
 // sheet.
 #pragma once
 
-#include "panel/panel.h"
+#include "panel/picture_panel.h"
 #include "parts/stage_view.h"
 #include "session/print_service.h"
 #include "session/song_meter.h"
-#include "widgets/kept_picture.h"
 #include "widgets/slide.h"
 
 class QComboBox;
@@ -17,40 +16,30 @@ namespace tuvvo {
 class Button;
 class Tick;
 
-/// What was measured of the song, painted again only when something of it has changed.
-class MeasuredPicture : public Panel {
-  Q_OBJECT
-public:
-  MeasuredPicture(Panel& host, SongMeter& meter, QWidget* parent);
-
-protected:
-  void paintEvent(QPaintEvent*) override;
-  virtual void draw(QPainter& p) = 0;
-  const SongMeter& m_meter;
-
-private:
-  int m_changes = 0;
-  KeptPicture<int> m_picture;
-};
-
 /// Parts by role, each as a strip with the spectrum that it really occupies and its level.
-class PartStrips : public MeasuredPicture {
+class PartStrips : public PicturePanel {
   Q_OBJECT
 public:
   PartStrips(Panel& host, SongMeter& meter, QWidget* parent);
 
 protected:
   void draw(QPainter& p) override;
+
+private:
+  const SongMeter& m_meter;
 };
 
 /// Integrated loudness against a target, range and true peak; then the source sheet.
-class PrintSheet : public MeasuredPicture {
+class PrintSheet : public PicturePanel {
   Q_OBJECT
 public:
   PrintSheet(Panel& host, SongMeter& meter, QWidget* parent);
 
 protected:
   void draw(QPainter& p) override;
+
+private:
+  const SongMeter& m_meter;
 };
 
 class PrintStage : public StageView {

@@ -16,16 +16,21 @@ namespace tuvvo {
 using theme::px;
 
 SongView::SongView(Panel& host, Transport& transport, SongMeter& meter, QWidget* parent)
-    : Panel(host, parent), m_transport(transport), m_meter(meter) {
+    : PicturePanel(host, parent), m_transport(transport), m_meter(meter) {
   setAccessibleName(tr("Sections"));
   setToolTip(tr("Click a section to choose it; click a part's line to let it rest there; "
                 "double-click a card to play from it. Keys: left and right choose a section, up "
                 "and down a part, Enter rests it."));
   setFocusPolicy(Qt::StrongFocus);
-  for (auto signal : {&Panel::changed, &Panel::selectionChanged})
-    connect(this, signal, this, qOverload<>(&QWidget::update));
-  connect(&transport, &Transport::tick, this, qOverload<>(&QWidget::update));
-  connect(&meter, &SongMeter::measured, this, qOverload<>(&QWidget::update));
+  connect(&transport, &Transport::tick, this, [this] {
+    if (!isVisible()) return;
+    if (const Id now = sounding(cards()); now != m_sounding) {
+      m_sounding = now;
+      drawAnew();
+    }
+    update(); // the playhead
+  });
+  connect(&meter, &SongMeter::measured, this, &SongView::drawAnew);
 }
 
 std::vector<Part> SongView::parts() const {
@@ -80,7 +85,15 @@ void SongView::stepPart(int steps) {
                    .id;
       break;
     }
-  update();
+  drawAnew();
+}
+
+Id SongView::sounding(const std::vector<Card>& all) const {
+  if (!m_transport.playing() || m_transport.plays() != Plays::Song) return 0;
+  const double now = m_transport.positionBeats();
+  for (const auto& card : all)
+    if (now >= card.startBeat && now < card.startBeat + card.beats) return card.section.id;
+  return 0;
 }
 
 void SongView::drawEnergy(QPainter& p, const std::vector<Card>& all) {
@@ -181,10 +194,8 @@ void SongView::drawPartNames(QPainter& p, const Card& first) {
   }
 }
 
-void SongView::paintEvent(QPaintEvent*) {
+void SongView::draw(QPainter& p) {
   const auto& c = theme::colours();
-  QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
   p.fillRect(rect(), c.ground);
   const auto all = cards();
   if (all.empty()) {
@@ -193,14 +204,12 @@ void SongView::paintEvent(QPaintEvent*) {
                     theme::Type::Body, c.quiet);
     return;
   }
-  const double now = m_transport.positionBeats();
   drawEnergy(p, all);
   const auto lines = parts();
   drawPartNames(p, all.front());
   for (const auto& card : all) {
     const bool chosen = card.section.id == selection().section;
-    const bool sounds = m_transport.playing() && m_transport.plays() == Plays::Song &&
-                        now >= card.startBeat && now < card.startBeat + card.beats;
+    const bool sounds = card.section.id == m_sounding;
     const QColor ground = chosen ? c.raised : c.panel;
     p.setPen(QPen(chosen ? c.brass : c.line, chosen ? 1.8 : 1));
     p.setBrush(sounds ? theme::mixed(c.brass, ground, 0.1) : ground);
@@ -230,12 +239,17 @@ void SongView::paintEvent(QPaintEvent*) {
     }
     drawName(p, card, pattern.get()); // over the lines, where it stands upright
   }
-  if (m_transport.plays() == Plays::Song && now >= 0) {
-    const double scale = (all.back().box.right() + px(4) - all.front().box.left()) /
-                         (all.back().startBeat + all.back().beats);
-    p.fillRect(QRectF(all.front().box.left() + now * scale, px(8), 1.5, height() - px(10)),
-               c.brass);
-  }
+}
+
+void SongView::drawMoving(QPainter& p) {
+  const double now = m_transport.positionBeats();
+  if (m_transport.plays() != Plays::Song || now < 0) return;
+  const auto all = cards();
+  if (all.empty()) return;
+  const double scale = (all.back().box.right() + px(4) - all.front().box.left()) /
+                       (all.back().startBeat + all.back().beats);
+  p.fillRect(QRectF(all.front().box.left() + now * scale, px(8), 1.5, height() - px(10)),
+             theme::colours().brass);
 }
 
 void SongView::mousePressEvent(QMouseEvent* event) {

@@ -2,14 +2,14 @@
 // loud each bar is, above.
 #pragma once
 
-#include "panel/panel.h"
+#include "panel/picture_panel.h"
 #include "session/song_meter.h"
 #include "session/transport.h"
 
 namespace tuvvo {
 
 /// Click chooses a section, a part's line in it rests or plays; double-click plays from there.
-class SongView : public Panel {
+class SongView : public PicturePanel {
   Q_OBJECT
 public:
   SongView(Panel& host, Transport& transport, SongMeter& meter, QWidget* parent);
@@ -17,7 +17,8 @@ public:
   void stepPart(int steps);
 
 protected:
-  void paintEvent(QPaintEvent*) override;
+  void draw(QPainter& p) override;
+  void drawMoving(QPainter& p) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseDoubleClickEvent(QMouseEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
@@ -31,6 +32,8 @@ private:
   [[nodiscard]] std::vector<Card> cards() const;
   [[nodiscard]] std::vector<Part> parts() const;
   [[nodiscard]] QRectF lineOf(const Card& card, std::size_t part) const;
+  /// The section that the transport is in while it plays the song; 0 is none.
+  [[nodiscard]] Id sounding(const std::vector<Card>& cards) const;
   void drawEnergy(QPainter& p, const std::vector<Card>& cards);
   void drawPartNames(QPainter& p, const Card& first);
   void drawName(QPainter& p, const Card& card, const Pattern* pattern);
@@ -38,6 +41,7 @@ private:
   Transport& m_transport;
   SongMeter& m_meter;
   Id m_part = 0;
+  Id m_sounding = 0; ///< the section that is drawn as sounding
 };
 
 } // namespace tuvvo

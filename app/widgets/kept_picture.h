@@ -3,6 +3,7 @@
 
 #include "theme/theme.h"
 
+#include <QPaintEngine>
 #include <QPainter>
 #include <QPixmap>
 

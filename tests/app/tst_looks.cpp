@@ -173,6 +173,98 @@ private slots:
     QVERIFY2(without.isEmpty(), qPrintable(without.join(", ")));
   }
 
+  /// Pictures are copied while nothing of them changes; after any change they are what they would
+  /// be if they were drawn from nothing (which another size forces).
+  void keptPicturesAreNeverStale() {
+    const auto fresh = [](QWidget& panel) {
+      const QSize size = panel.size();
+      panel.resize(size + QSize(1, 0));
+      (void)panel.grab();
+      panel.resize(size);
+      return panel.grab().toImage();
+    };
+    auto& document = m_services->document;
+    const auto choose = [&](const Selection& selection) { document.select(selection); };
+    const auto change = [&](const auto& how) {
+      Project next = project();
+      how(next);
+      document.edit("Change", next);
+      document.settle();
+    };
+    const std::vector<std::pair<const char*, std::function<void()>>> acts{
+        {"another source", [&] { choose(withSourceChosen(document.selection(), 2)); }},
+        {"another key",
+         [&] { choose(withKeyChosen(document.selection(), project(), project().keys[3].id)); }},
+        {"another section",
+         [&] {
+           choose(withSectionChosen(document.selection(), project(), project().sections.back().id));
+         }},
+        {"another tempo and key",
+         [&] {
+           change([](Project& p) {
+             p.tempo = Bpm(101);
+             p.key = KeyName{5, true};
+           });
+         }},
+        {"another sound of every key",
+         [&] {
+           change([](Project& p) {
+             for (auto& key : p.keys) {
+               key.envelope.attack = Milliseconds(80);
+               key.lowPass = Hertz(700);
+               key.name += " two";
+             }
+           });
+         }},
+        {"other cuts",
+         [&] {
+           change([](Project& p) {
+             for (const auto& source : std::vector(p.sources))
+               p = withSourceChanged(p, source->id, [](Source& each) {
+                 for (auto& cut : each.cuts) cut.start += Frames(500);
+               });
+           });
+         }},
+        {"a step back", [&] { document.undo(); }},
+    };
+    int compared = 0, moved = 0;
+    for (const auto& screen : kScreens) {
+      showScreen(screen);
+      QWidget& stage = m_window->view(screen.stage);
+      QList<QWidget*> panels;
+      for (auto* panel : stage.findChildren<PicturePanel*>())
+        if (panel->isVisible()) panels << panel;
+      for (auto* wave : stage.findChildren<WaveView*>())
+        if (wave->isVisible()) panels << wave;
+      const auto compare = [&](const char* after) {
+        settle();
+        for (auto* panel : panels) {
+          if (!panel->isVisible()) continue;
+          const QImage now = panel->grab().toImage();
+          ++compared;
+          QVERIFY2(
+              now == fresh(*panel),
+              qPrintable(
+                  QString("%1 on %2, after %3").arg(panel->accessibleName(), screen.panel, after)));
+        }
+      };
+      for (const auto& [name, act] : acts) {
+        std::vector<QImage> before;
+        for (auto* panel : panels) before.push_back(panel->grab().toImage());
+        act();
+        compare(name);
+        for (int i = 0; i < panels.size(); ++i)
+          moved += panels[i]->isVisible() && panels[i]->grab().toImage() != before[std::size_t(i)];
+      }
+      for (auto* panel : panels) {
+        panel->setFocus();
+        compare("its focus");
+      }
+    }
+    QVERIFY(compared > 200);
+    QVERIFY2(moved > 40, qPrintable(QString::number(moved))); // and they did change
+  }
+
   void thePaletteChangesAtOnce() {
     const auto picture = [&](Stage stage) {
       m_window->showStage(stage);
