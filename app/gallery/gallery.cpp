@@ -178,7 +178,7 @@ protected:
     const int count = int(Sign::Count) - 1, across = std::max(1, width() / px(104));
     for (int i = 0; i < count; ++i) {
       const int row = i / across, column = i % across;
-      const QRectF cell(px(104) * column, px(76) * row, px(104), px(76));
+      const QRectF cell(px(8) + px(104) * column, px(76) * row, px(104), px(76));
       drawSign(p, Sign(i + 1), QRectF(cell.left(), cell.top(), px(32), px(32)),
                theme::colours().text);
       drawSign(p, Sign(i + 1), QRectF(cell.left() + px(44), cell.top() + px(8), px(16), px(16)),

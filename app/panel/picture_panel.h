@@ -2,6 +2,7 @@
 #pragma once
 
 #include "panel/panel.h"
+#include "theme/theme.h"
 #include "widgets/kept_picture.h"
 
 namespace tuvvo {

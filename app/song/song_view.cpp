@@ -15,6 +15,10 @@ namespace tuvvo {
 
 using theme::px;
 
+namespace {
+constexpr int kUpright = 19; ///< a name that stands upright is so wide, with the card's edge
+} // namespace
+
 SongView::SongView(Panel& host, Transport& transport, SongMeter& meter, QWidget* parent)
     : PicturePanel(host, parent), m_transport(transport), m_meter(meter) {
   setAccessibleName(tr("Sections"));
@@ -134,6 +138,14 @@ void SongView::drawEnergy(QPainter& p, const std::vector<Card>& all) {
   p.drawPolyline(line);
 }
 
+std::optional<theme::Type> SongView::nameAcross(const Card& card) {
+  const QString name = QString::fromStdString(card.section.name);
+  for (const auto type : {theme::Type::Strong, theme::Type::Small})
+    if (QFontMetricsF(theme::font(type)).horizontalAdvance(name) <= card.box.width() - px(14))
+      return type;
+  return std::nullopt;
+}
+
 /// Across the card where it fits, else along its left edge.
 void SongView::drawName(QPainter& p, const Card& card, const Pattern* pattern) {
   const auto& c = theme::colours();
@@ -141,8 +153,8 @@ void SongView::drawName(QPainter& p, const Card& card, const Pattern* pattern) {
   const QString bars = counted(card.section.bars, tr("bar"), tr("bars"));
   const QRectF head(card.box.left() + px(9), card.box.top() + px(6), card.box.width() - px(14),
                     px(18));
-  if (QFontMetricsF(theme::font(theme::Type::Strong)).horizontalAdvance(name) <= head.width()) {
-    theme::drawText(p, head, Qt::AlignLeft | Qt::AlignVCenter, name, theme::Type::Strong, c.text);
+  if (const auto type = nameAcross(card)) {
+    theme::drawText(p, head, Qt::AlignLeft | Qt::AlignVCenter, name, *type, c.text);
     // The longest that fits.
     QStringList says{bars, QString::number(card.section.bars)};
     if (pattern && pattern->name != card.section.name)
@@ -157,12 +169,8 @@ void SongView::drawName(QPainter& p, const Card& card, const Pattern* pattern) {
   theme::drawText(p, head, Qt::AlignLeft | Qt::AlignVCenter, QString::number(card.section.bars),
                   theme::Type::Small, c.quiet);
   p.save();
-  p.translate(card.box.center().x(), card.box.bottom() - px(8));
+  p.translate(card.box.left() + px(kUpright / 2.0 + 1), card.box.bottom() - px(8));
   p.rotate(-90);
-  const double wide = std::min<double>(
-      card.box.height() - px(40),
-      QFontMetricsF(theme::font(theme::Type::Strong)).horizontalAdvance(name) + px(6));
-  p.fillRect(QRectF(-px(3), -px(10), wide, px(20)), c.panel);
   theme::drawText(p, QRectF(0, -px(10), card.box.height() - px(40), px(20)),
                   Qt::AlignLeft | Qt::AlignVCenter, name, theme::Type::Strong, c.text);
   p.restore();
@@ -215,8 +223,9 @@ void SongView::draw(QPainter& p) {
     p.setBrush(sounds ? theme::mixed(c.brass, ground, 0.1) : ground);
     p.drawRoundedRect(card.box.adjusted(1, 1, -1, -1), 8, 8);
     const PatternPtr pattern = findPattern(project(), card.section.pattern);
+    const double beside = nameAcross(card) ? 0 : px(kUpright) - px(6); // lines lie beside the name
     for (std::size_t i = 0; i < lines.size(); ++i) {
-      const QRectF line = lineOf(card, i);
+      const QRectF line = lineOf(card, i).adjusted(beside, 0, beside > 0 ? px(3) : 0, 0);
       const Lane* lane = pattern ? findLane(*pattern, lines[i].id) : nullptr;
       const bool plays = lane && !lane->hits.empty();
       const bool rests = std::find(card.section.mutedParts.begin(), card.section.mutedParts.end(),
@@ -237,7 +246,7 @@ void SongView::draw(QPainter& p) {
         p.drawRoundedRect(QRectF(line.left(), y - thick / 2, line.width(), thick), thick / 2,
                           thick / 2);
     }
-    drawName(p, card, pattern.get()); // over the lines, where it stands upright
+    drawName(p, card, pattern.get());
   }
 }
 

@@ -5,6 +5,9 @@
 #include "panel/picture_panel.h"
 #include "session/song_meter.h"
 #include "session/transport.h"
+#include "theme/theme.h"
+
+#include <optional>
 
 namespace tuvvo {
 
@@ -36,6 +39,8 @@ private:
   [[nodiscard]] Id sounding(const std::vector<Card>& cards) const;
   void drawEnergy(QPainter& p, const std::vector<Card>& cards);
   void drawPartNames(QPainter& p, const Card& first);
+  /// The type in which the section's name fits across its card; nothing where it stands upright.
+  [[nodiscard]] static std::optional<theme::Type> nameAcross(const Card& card);
   void drawName(QPainter& p, const Card& card, const Pattern* pattern);
 
   Transport& m_transport;
