@@ -114,6 +114,8 @@ private slots:
     QVERIFY(std::abs(hit->microTiming.value - 10) < 0.1); // half of 20 ms is left
     const auto whole = hitOf(hitAt(c.key, 1.04), *p.patterns[0], p, {4, 0});
     QVERIFY(std::abs(whole->microTiming.value - 20) < 0.1);
+    const auto beats = hitOf(hitAt(c.key, 1.3), *p.patterns[0], p, {1, 1}); // one line a beat
+    QCOMPARE(beats->at, at(1));
     QVERIFY(!hitOf(hitAt(999, 1), *p.patterns[0], p, {}));
   }
 

@@ -1,7 +1,9 @@
 // What words ask for. Every form that people are shown is read as it is meant.
+#include "crate/facet.h"
 #include "crate/query.h"
 
 #include <QTest>
+#include <cmath>
 
 using namespace tuvvo;
 
@@ -60,6 +62,20 @@ private slots:
     const Query q = readQuery(text.toStdString());
     QVERIFY(q.reading.empty());
     QCOMPARE(q.words.size(), std::size_t(text.split(' ', Qt::SkipEmptyParts).size()));
+  }
+
+  /// C major, the first of the keys, is a key as any other.
+  void whatHasNoTempoIsReachedByItsKey() {
+    const BeatNow keyed{Bpm(90), KeyName{7, false}}, keyless{Bpm(90), {}};
+    for (int key = 0; key < 24; ++key) {
+      Facet facet;
+      facet.heard = true;
+      facet.key = std::int8_t(key);
+      QVERIFY2(std::isfinite(reachOf(facet, keyed)), std::to_string(key).c_str());
+      QVERIFY(std::isinf(reachOf(facet, keyless)));
+      facet.key = -1;
+      QVERIFY(std::isinf(reachOf(facet, keyed)));
+    }
   }
 
   void pastedTextIsBounded() {

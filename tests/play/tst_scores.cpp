@@ -177,6 +177,30 @@ private slots:
     EVENTUALLY(held->ready(60 * 48'000, 60 * 48'000 + 20'000));
     QVERIFY(held->ready(0, 20'000));
   }
+
+  void aHitThatStartsInsideIsReadThere() {
+    const auto sound = makeSound(Samples(std::size_t(1100 * PrefetchedSound::kPiece), 0.1f));
+    auto c = clickProject({0, 1}); // a short sound, which is in memory, is struck inside as well
+    Id source = 0, key = 0;
+    Project p = withSource(c.project, sourceOf(sound), &source);
+    p = withKeySound(std::move(p), Row::Floor, 0, 0, {source, 0}, "whole", &key);
+    const Id part = findKey(p, key)->part;
+    p = withPatternChanged(std::move(p), c.pattern, [&](Pattern& pattern) {
+      for (auto& lane : pattern.lanes)
+        for (auto& hit : lane.hits) hit.start = 0.5;
+      Hit inside;
+      inside.key = key;
+      inside.start = 0.5;
+      laneOf(pattern, part).hits.push_back(inside);
+    });
+    Prefetcher prefetcher;
+    Engine engine(&prefetcher);
+    engine.setScore(std::make_shared<Score>(compilePattern(p, c.pattern)));
+    const auto held = prefetcher.prefetched(sound);
+    const std::int64_t middle = sound->frames().value / 2;
+    EVENTUALLY(held->ready(middle, middle + 20'000));
+    QVERIFY(held->ready(0, 20'000));
+  }
 };
 
 QTEST_GUILESS_MAIN(TestScores)
