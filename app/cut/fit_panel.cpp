@@ -2,7 +2,7 @@
 #include "session/music_text.h"
 
 #include "model/edits.h"
-#include "theme/theme.h"
+#include "theme/plate.h"
 #include "widgets/button.h"
 #include "widgets/control_row.h"
 #include "widgets/label.h"
@@ -55,11 +55,14 @@ void FitWay::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  p.setPen(QPen(hasFocus() ? c.text : m_chosen ? c.mint : c.line, m_chosen || hasFocus() ? 2 : 1));
-  p.setBrush(m_chosen       ? theme::mixed(c.mint, c.panel, 0.12)
-             : underMouse() ? theme::mixed(c.line, c.raised, 0.5)
-                            : c.raised);
-  p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 6, 6);
+  theme::drawPlate(p, QRectF(rect()).adjusted(1, 1, -1, -1), 6,
+                   m_chosen       ? theme::mixed(c.mint, c.panel, 0.12)
+                   : underMouse() ? theme::mixed(c.line, c.raised, 0.5)
+                                  : c.raised,
+                   hasFocus() ? c.text
+                   : m_chosen ? c.mint
+                              : c.line,
+                   m_chosen || hasFocus() ? 2 : 1);
   const QRectF text = QRectF(rect()).adjusted(px(9), px(3), -px(6), -px(3));
   theme::drawText(p, QRectF(text.left(), text.top(), text.width(), text.height() / 2),
                   Qt::AlignLeft | Qt::AlignVCenter, this->text(), theme::Type::Body, c.text);
@@ -180,9 +183,7 @@ void FitPanel::showWays() {
 void FitPanel::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  p.setPen(Qt::NoPen);
-  p.setBrush(theme::colours().panel);
-  p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 8, 8);
+  theme::drawPlate(p, QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 8, theme::colours().panel);
 }
 
 } // namespace tuvvo

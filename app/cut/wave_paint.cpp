@@ -80,15 +80,24 @@ void WaveView::drawGround(QPainter& p, const Source& s) {
     }
 }
 
-void WaveView::drawSounding(QPainter& p, const Source& s) {
+/// Slices that sound light up under the waveform.
+void WaveView::drawSounding(QPainter& p, const Source& s, const Look& look) {
   const auto& c = theme::colours();
   const QRectF box = wave();
-  for (const auto& cut : s.cuts)
-    if (const auto level = m_sounding.find(cut.id); level != m_sounding.end()) {
-      const double x = xOf(double(cut.start.value)), end = xOf(double(cut.end.value));
-      p.fillRect(QRectF(x, box.top(), end - x, box.height()),
-                 theme::mixed(c.slate, c.ground, 0.12 + 0.3 * double(level->second)));
-    }
+  for (const auto& cut : s.cuts) {
+    const auto level = m_sounding.find(cut.id);
+    if (level == m_sounding.end()) continue;
+    const double x = std::max(0.0, xOf(double(cut.start.value))),
+                 end = std::min(double(width()), xOf(double(cut.end.value)));
+    if (end <= x) continue;
+    const QRectF lit(x, box.top(), end - x, box.height());
+    p.fillRect(lit, theme::mixed(c.slate, c.ground, 0.12 + 0.3 * double(level->second)));
+    p.save();
+    p.setClipRect(lit);
+    m_over.draw(p, rect(), Qt::transparent, look, [&](QPainter& to) { drawOver(to, s); });
+    p.restore();
+    drawTab(p, cut, 0.25 + 0.5 * double(level->second));
+  }
 }
 
 /// What lies over the slices that sound: the waveform, edges, chords, hits, tabs.
@@ -235,12 +244,11 @@ void WaveView::paintEvent(QPaintEvent*) {
     return;
   }
   const Look look{m_changes, m_first, m_span};
-  m_under.draw(p, rect(), c.ground, look, [&](QPainter& to) { drawGround(to, *s); });
-  drawSounding(p, *s);
-  m_over.draw(p, rect(), Qt::transparent, look, [&](QPainter& to) { drawOver(to, *s); });
-  for (const auto& cut : s->cuts)
-    if (const auto level = m_sounding.find(cut.id); level != m_sounding.end())
-      drawTab(p, cut, 0.25 + 0.5 * double(level->second));
+  m_whole.draw(p, rect(), c.ground, look, [&](QPainter& to) {
+    drawGround(to, *s);
+    drawOver(to, *s);
+  });
+  drawSounding(p, *s, look);
   if (m_place.value >= 0)
     p.fillRect(QRectF(xOf(m_place.value * s->sound->rate().value) - 1, 0, 2, height()), c.coral);
   if (hasFocus()) {

@@ -25,6 +25,7 @@ WaveView::WaveView(Panel& host, PeaksCache& peaks, QWidget* parent)
                 "the pointer is, with Shift it moves. Keys: arrows choose, Ctrl+arrows move the "
                 "start, Insert cuts, Delete removes."));
   setFocusPolicy(Qt::StrongFocus);
+  setAttribute(Qt::WA_OpaquePaintEvent); // nothing under it is painted
   setMouseTracking(true);
   setMinimumHeight(px(84));
   connect(&peaks, &PeaksCache::arrived, this, &WaveView::drawAnew);

@@ -46,6 +46,11 @@ protected:
   void keyPressEvent(QKeyEvent* event) override;
 
 private:
+  struct Look {
+    int changes = 0;
+    double first = 0, span = 0;
+    bool operator==(const Look&) const = default;
+  };
   enum class Drag { None, Edge, End, Downbeat, Pan };
   [[nodiscard]] const Source* source() const;
   [[nodiscard]] QRectF ruler() const;
@@ -62,7 +67,7 @@ private:
   void drawAnew();
   void drawGround(QPainter& p, const Source& source);
   void drawRuler(QPainter& p, const ResolvedSource& source);
-  void drawSounding(QPainter& p, const Source& source);
+  void drawSounding(QPainter& p, const Source& source, const Look& look);
   void drawOver(QPainter& p, const Source& source);
   void drawInk(QPainter& p, const Source& source);
   void drawEdges(QPainter& p, const Source& source);
@@ -72,14 +77,10 @@ private:
   void drawTab(QPainter& p, const Cut& cut, double lit);
   [[nodiscard]] const Cut* cutAt(double frame) const;
 
-  struct Look {
-    int changes = 0;
-    double first = 0, span = 0;
-    bool operator==(const Look&) const = default;
-  };
   PeaksCache& m_peaks;
   int m_changes = 0;
-  KeptPicture<Look> m_under, m_over; ///< what lies under the slices that sound, and what over them
+  KeptPicture<Look> m_whole; ///< while nothing sounds
+  KeptPicture<Look> m_over;  ///< of it, what lies over slices that sound
   Id m_shown = 0;
   double m_first = 0, m_span = 1;
   Seconds m_place{-1};

@@ -4,6 +4,7 @@ namespace tuvvo {
 
 PicturePanel::PicturePanel(Panel& host, QWidget* parent, Ground ground)
     : Panel(host, parent), m_ground(ground) {
+  setAttribute(Qt::WA_OpaquePaintEvent); // nothing under it is painted
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
     connect(this, signal, this, &PicturePanel::drawAnew);
 }

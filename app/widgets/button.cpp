@@ -1,5 +1,6 @@
 #include "widgets/button.h"
 
+#include "theme/plate.h"
 #include "widgets/signs.h"
 
 namespace tuvvo {
@@ -43,9 +44,7 @@ void Button::paintEvent(QPaintEvent*) {
                      : m_weight == Weight::Danger ? c.coral
                      : next || on                 ? c.brass
                                                   : c.line;
-  painter.setPen(QPen(rim, 1));
-  painter.setBrush(fill);
-  painter.drawRoundedRect(box, radius, radius);
+  theme::drawPlate(painter, box, radius, fill, rim);
   const QColor ink = !isEnabled() ? theme::mixed(c.quiet, c.panel, 0.55) : next ? c.ground : c.text;
   drawFace(painter, box.adjusted(px(6), 0, -px(m_opens ? 20 : 6), 0), ink);
   if (m_opens) drawOpensSign(painter, QPointF(box.right() - px(13), box.center().y()), ink);

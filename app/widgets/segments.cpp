@@ -1,5 +1,6 @@
 #include "widgets/segments.h"
 
+#include "theme/plate.h"
 #include "widgets/signs.h"
 
 #include <QHBoxLayout>
@@ -26,13 +27,11 @@ protected:
     painter.setRenderHint(QPainter::Antialiasing);
     const QRectF box = QRectF(rect()).adjusted(2, 3, -2, -3);
     const bool on = isChecked();
-    if (on || under()) {
-      painter.setPen(Qt::NoPen);
-      painter.setBrush(!on           ? c.raised
+    if (on || under())
+      theme::drawPlate(painter, box, px(4),
+                       !on           ? c.raised
                        : isEnabled() ? c.brass
                                      : theme::mixed(c.brass, c.panel, 0.3));
-      painter.drawRoundedRect(box, px(4), px(4));
-    }
     const QColor ink = on ? c.ground : !isEnabled() ? theme::mixed(c.quiet, c.panel, 0.55) : c.text;
     QRectF face = box;
     if (m_hit) {
@@ -86,9 +85,9 @@ void Segments::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
-  painter.setPen(QPen(isEnabled() ? c.line : theme::mixed(c.line, c.panel, 0.5), 1));
-  painter.setBrush(c.ground);
-  painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), px(6), px(6));
+  const QColor rim = isEnabled() ? c.line : theme::mixed(c.line, c.panel, 0.5);
+  theme::drawPlate(painter, QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), px(6), c.ground, rim);
+  painter.setPen(QPen(rim, 1));
   // A line where two neighbours meet and neither is filled.
   const Press* before = nullptr;
   for (const Press* segment : m_segments) {

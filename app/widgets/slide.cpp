@@ -1,6 +1,6 @@
 #include "widgets/slide.h"
 
-#include "theme/theme.h"
+#include "theme/plate.h"
 
 #include <QAccessibleWidget>
 #include <QFontMetricsF>
@@ -110,9 +110,8 @@ void Slide::paintEvent(QPaintEvent*) {
     theme::drawText(painter, QRectF(1, 0, width() - 2, box.top() - 1),
                     Qt::AlignLeft | Qt::AlignVCenter, m_label, theme::Type::Small, c.quiet);
   const QColor tone = theme::ink(m_tone);
+  theme::drawPlate(painter, box, 4, c.ground);
   painter.setPen(Qt::NoPen);
-  painter.setBrush(c.ground);
-  painter.drawRoundedRect(box, 4, 4);
   const double at = box.left() + box.width() * shareOf(m_value);
   const double zero =
       m_range.low < 0 && m_range.high > 0 ? box.left() + box.width() * shareOf(0) : box.left();
@@ -135,9 +134,8 @@ void Slide::paintEvent(QPaintEvent*) {
     painter.drawRect(mark.adjusted(0, mark.height() - 4, 0, 0));
   }
   painter.restore();
-  painter.setBrush(Qt::NoBrush);
-  painter.setPen(QPen(hasFocus() ? c.brass : c.line, hasFocus() ? 1.5 : 1));
-  painter.drawRoundedRect(box, 4, 4);
+  theme::drawPlate(painter, box, 4, Qt::transparent, hasFocus() ? c.brass : c.line,
+                   hasFocus() ? 1.5 : 1);
   const auto side = !right && left ? Qt::AlignLeft : Qt::AlignRight;
   theme::drawText(painter, box.adjusted(6, 0, -7, 0), side | Qt::AlignVCenter, figure(),
                   theme::Type::Small, isEnabled() ? c.text : c.quiet);

@@ -1,5 +1,6 @@
 #include "widgets/tick.h"
 
+#include "theme/plate.h"
 namespace tuvvo {
 
 using theme::px;
@@ -18,9 +19,7 @@ void Tick::paintEvent(QPaintEvent*) {
   const QColor ink = isEnabled() ? c.text : theme::mixed(c.quiet, c.panel, 0.55);
   QColor fill = on ? theme::mixed(c.brass, c.ground, isEnabled() ? 1.0 : 0.3) : c.ground;
   if (under()) fill = theme::mixed(c.text, fill, 0.12);
-  painter.setPen(QPen(on && isEnabled() ? c.brass : c.quiet, 1.2));
-  painter.setBrush(fill);
-  painter.drawRoundedRect(box, px(3), px(3));
+  theme::drawPlate(painter, box, px(3), fill, on && isEnabled() ? c.brass : c.quiet, 1.2);
   if (on) {
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(c.ground, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
