@@ -516,6 +516,29 @@ private slots:
     QVERIFY(faultsOf(*makeSound(sine(200, 1, 44100, 0.3), 44100)).empty());
   }
 
+  /// The figures that the sentence says, as they follow from the two sides; at −60 dBFS as at −6.
+  void faultsOfTwoSidesSayTheirFigures() {
+    for (const double level : {0.5, 0.001}) {
+      const auto tone = sine(300, 1, 44100, level);
+      const auto scaled = [&](float by) {
+        Samples out = tone;
+        for (float& v : out) v *= by;
+        return out;
+      };
+      const auto only = [](const std::vector<FaultHeard>& faults) {
+        return faults.size() == 1 ? faults.front() : FaultHeard{"not one fault"};
+      };
+      const auto right = only(faultsOf(Sound({scaled(0.05f), tone}, Hertz(44100))));
+      QCOMPARE(right.kind, std::string("one-sided"));
+      QVERIFY(std::abs(right.figure - 20 * std::log10(0.05)) < 0.01);
+      const auto left = only(faultsOf(Sound({tone, scaled(0.05f)}, Hertz(44100))));
+      QVERIFY(std::abs(left.figure + 20 * std::log10(0.05)) < 0.01);
+      const auto turned = only(faultsOf(Sound({tone, scaled(-0.5f)}, Hertz(44100))));
+      QCOMPARE(turned.kind, std::string("inverted"));
+      QVERIFY(std::abs(turned.figure + 1) < 0.01);
+    }
+  }
+
   void tapsBecomeSurer() {
     TapTempo taps;
     Random hand(4);

@@ -3,6 +3,7 @@
 #include "sweeps/world.h"
 
 #include "beat/flip.h"
+#include "beat/grooves.h"
 #include "beat/hand.h"
 #include "beat/novelty.h"
 #include "beat/pattern_edits.h"
@@ -126,6 +127,11 @@ private slots:
 
   void timing() {
     Sweep sweep("timing");
+    for (const auto& groove : shippedGrooves()) {
+      KeptJson steps = KeptJson::array();
+      for (const auto& step : groove.steps) steps.push_back({step.at.value, step.late, step.level});
+      sweep.tell("groove", {groove.name, groove.length.value, steps});
+    }
     for (std::size_t i = 0; i < m_world.patterns.size(); ++i) {
       const Pattern& p = *pattern(i);
       KeptJson figures = KeptJson::array();
