@@ -139,6 +139,24 @@ private slots:
     QVERIFY(kicks.at(0) > kicks.at(2.5) && kicks.at(2.5) > kicks.at(5.75));
   }
 
+  /// A loop is as long as it goes round, also where its last bar is empty; another sound ends in
+  /// the bar of its last hit.
+  void howLongItIs() {
+    Source source = rendered(plainBreak(), 94, 16);
+    Analysis heard = *source.heard;
+    QVERIFY(heard.loop && heard.loop->bars == 4);
+    std::erase_if(heard.onsets, [](const Onset& o) { return o.at.value > 11.5 * 60 / 94; });
+    const auto beatsOf = [&] {
+      source.heard = heard;
+      return readBreak(source)->beats;
+    };
+    QCOMPARE(beatsOf(), 16.0);
+    heard.loop.reset();
+    QCOMPARE(beatsOf(), 12.0);
+    heard.loop = LoopHeard{2, true};
+    QCOMPARE(beatsOf(), 12.0); // no hit is lost
+  }
+
   void aHitIsCorrectedAndThoseLikeItOffered() {
     const Source source = rendered(plainBreak(), 94, 16);
     InBeat beat = beatWith(source, 94);
