@@ -23,7 +23,7 @@ NEAREST = {
     "beat": ["tst_sweep_beats", "tst_beat", "tst_patterns", "tst_take", "tst_vary", "tst_break", "tst_slices", "tst_demo",
              "tst_demo_edits", "tst_demo_figures"],
     "catch": ["tst_sweep_playing", "tst_catch", "tst_catcher", "tst_phrases", "tst_demo_figures"],
-    "crate": ["tst_sweep_sources", "tst_sweep_files", "tst_query", "tst_crate", "tst_crate_kept"],
+    "crate": ["tst_sweep_sources", "tst_service", "tst_sweep_files", "tst_query", "tst_crate", "tst_crate_kept"],
     "cut": ["tst_sweep_sources", "tst_cut", "tst_ways", "tst_slices", "tst_demo_figures", "tst_demo_edits"],
     "formats": ["tst_sweep_sources", "tst_sweep_files", "tst_formats", "tst_ranges", "tst_lists", "tst_kept", "tst_migrations", "tst_smf", "tst_pattern_text",
                 "tst_slices_out", "tst_midi", "tst_graph", "tst_demo_files"],

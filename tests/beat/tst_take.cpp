@@ -337,6 +337,17 @@ private slots:
     QVERIFY(std::abs(row("C", 261.6256 * std::exp2(20 / 1200.0), Row::Body)[0] + 0.2) < 1e-4);
   }
 
+  void theTonicNextToASoundIsTheNearest() {
+    for (int tonic = 0; tonic < 12; ++tonic)
+      for (int note = 21; note <= 108; ++note) {
+        const double tune = spreadHit(SpreadBy::Scale, int(Row::Body), 0, 0.8,
+                                      KeyName{tonic, note % 2 == 0}, frequencyOf(note))
+                                .tune.value;
+        QVERIFY(std::abs(std::remainder(note + tune - tonic, 12)) < 1e-6);
+        QVERIFY(std::abs(tune) < 6 + 1e-6);
+      }
+  }
+
   void aSoftHandVariesAndRepeats() {
     SoftHand hand(4), again(4);
     double sum = 0, square = 0;

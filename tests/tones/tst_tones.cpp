@@ -108,7 +108,38 @@ const Pattern& patternOf(const Setting& s) { return *findPattern(s.project, s.pa
 
 class TestTones : public QObject {
   Q_OBJECT
+
+  /// Whether a key of a one-shot is taken for a kick where its sound has one hit there.
+  bool isTakenForAKick(double onsetS, HitClass hit, double trimmedMs = 0) {
+    Source source = sourceOf(makeSound(Samples(96'000, 0.1f)), "thud");
+    Onset onset;
+    onset.at = onset.cut = Seconds(onsetS);
+    onset.hits = {hit};
+    source.heard.emplace();
+    source.heard->kind.kind = SoundKind::OneShot;
+    source.heard->onsets = {onset};
+    Id id = 0, key = 0, pattern = 0;
+    Project p = withSource({}, source, &id);
+    p = withKeySound(std::move(p), Row::Floor, 0, 0, {id, 0}, "thud", &key);
+    p = withKeyChanged(std::move(p), key, [&](Key& k) { k.trimStart = Milliseconds(trimmedMs); });
+    Pattern laid;
+    Hit struck;
+    struck.key = key;
+    laneOf(laid, findKey(p, key)->part).hits = {struck};
+    p = withPattern(std::move(p), laid, &pattern);
+    return !kicksOf(p, *findPattern(p, pattern)).empty();
+  }
 private slots:
+  /// A one-shot's hit may come up to a tenth of a second after its beginning.
+  void whatIsAKick() {
+    QVERIFY(isTakenForAKick(0.001, HitClass::Kick));
+    QVERIFY(isTakenForAKick(0.08, HitClass::Kick));
+    QVERIFY(!isTakenForAKick(0.2, HitClass::Kick));
+    QVERIFY(!isTakenForAKick(0.08, HitClass::Snare));
+    QVERIFY(isTakenForAKick(0.58, HitClass::Kick, 500));
+    QVERIFY(!isTakenForAKick(0.7, HitClass::Kick, 500));
+  }
+
   // ---- which chord sounds when ----
 
   void chordsFollowTheSlicesAndTheirTune() {
