@@ -269,23 +269,25 @@ private slots:
 
   void pauseAndCancel() {
     Home home;
-    for (int i = 0; i < 30; ++i) home.put("d" + std::to_string(i) + ".wav", *drumLoop(80 + i, 16));
+    constexpr int kSounds = 12;
+    for (int i = 0; i < kSounds; ++i)
+      home.put("d" + std::to_string(i) + ".wav", *drumLoop(80 + i, 16));
     Scanner scanner(*home.crate, kAtOnce);
     scanner.setPaused(true);
     scanner.scan({home.sounds});
-    EVENTUALLY_IS(scanner.progress().toHear, 30);
+    EVENTUALLY_IS(scanner.progress().toHear, kSounds);
     QTest::qWait(100);
     QCOMPARE(scanner.progress().heard, 0);
-    QCOMPARE(home.rows().size(), std::size_t(30)); // rows are there before anything is heard
+    QCOMPARE(home.rows().size(), std::size_t(kSounds)); // rows are there before anything is heard
     scanner.setPaused(false);
     EVENTUALLY(scanner.progress().heard > 2);
     scanner.cancel();
     scanner.wait();
     const int heard = scanner.progress().heard;
-    QVERIFY(heard < 30);
+    QVERIFY(heard < kSounds);
     scanner.scan({home.sounds});
     scanner.wait();
-    QCOMPARE(scanner.progress().heard + heard, 30); // what was heard is not heard again
+    QCOMPARE(scanner.progress().heard + heard, kSounds); // what was heard is not heard again
   }
 
   void whereItIsUsed() {

@@ -365,8 +365,8 @@ private slots:
   }
 
   void longSoundsAreIsolatedInStretchesWithoutASeam() {
-    // Longer than one stretch of twenty seconds.
-    Channels sound = both(sine(440, 30, kRate48, 0.3));
+    // Longer than one stretch, which is 2^20 frames.
+    Channels sound = both(sine(440, 23, kRate48, 0.3));
     const Channels before = sound;
     done(sound, with({treat::Isolate{}}, {{"keep", 1}}));
     const auto around = std::size_t(1) << 20;
