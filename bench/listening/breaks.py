@@ -13,7 +13,7 @@ import sys
 
 import numpy as np
 
-from score import class_f, merged
+from score import FITTED, class_f, merged, origin_of
 
 OWED = {"kick": 0.95, "snare": 0.92, "hat": 0.90, "correlation": 0.9}
 
@@ -35,25 +35,26 @@ def main(build):
                               capture_output=True)
         lines += [json.loads(line) for line in done.stdout.decode().splitlines()]
     figures = {}
-    for fold, half in ((0, "open"), (1, "held")):
+    for origin in [FITTED] + sorted({origin_of(t) for t in truth.values()} - {FITTED}):
         some = [(truth[os.path.basename(x["path"])], x) for x in lines
-                if truth[os.path.basename(x["path"])]["fold"] == fold]
-        figures[half] = {"files": len(some), "not read": sum(1 for _, x in some if not x["read"])}
+                if origin_of(truth[os.path.basename(x["path"])]) == origin]
+        got = figures[origin] = {"files": len(some), "not read": sum(1 for _, x in some if not x["read"])}
         for name in ("kick", "snare", "hat"):
             counts = np.array([class_f([h[0] for h in x["hits"] if h[1] == name],
                                        merged([h[1] for h in t["hits"] if h[0] == name])) for t, x in some])
             matched, heard, true = counts.sum(0)
-            figures[half][name] = 2 * matched / (heard + true)
+            got[name] = 2 * matched / max(1, heard + true)
         for sure in (True, False):
             pairs = [wrong(x["hits"], {n: np.array([h[1] for h in t["hits"] if h[0] == n])
                                        for n in ("kick", "snare", "hat")}, sure) for t, x in some]
             missed, hits = np.array(pairs).sum(0)
-            figures[half]["wrong of sure" if sure else "wrong of unsure"] = missed / max(1, hits)
-            figures[half]["sure" if sure else "unsure"] = int(hits)
-        figures[half]["correlation"] = float(np.median([x["correlation"] for _, x in some if x["read"]]))
-    for name in figures["open"]:
+            got["wrong of sure" if sure else "wrong of unsure"] = missed / max(1, hits)
+            got["sure" if sure else "unsure"] = int(hits)
+        got["correlation"] = float(np.median([x["correlation"] for _, x in some if x["read"]]))
+    print(f"{'':16}" + "".join(f"{origin:>12}" for origin in figures))
+    for name in figures[FITTED]:
         owed = f"   owed {OWED[name]}" if name in OWED else ""
-        print(f"{name:16} open {figures['open'][name]:8.3f}   held out {figures['held'][name]:8.3f}{owed}")
+        print(f"{name:16}" + "".join(f"{got[name]:12.3f}" for got in figures.values()) + owed)
     with open(os.path.join(build, "bench", "breaks.json"), "w") as file:
         json.dump(figures, file, indent=1)
     return lines, truth

@@ -18,11 +18,13 @@ from scipy.signal import butter, fftconvolve, sosfilt
 
 import age
 import music
-from corpus import HITS, KITS, with_quay_kit
+from corpus import ORIGINS
+from kits import HITS, with_quay_kit
 from played import music_struck, tones_struck
 from render import RATE, render
 
 LEFT_OUT = "freepats"
+KITS = ORIGINS["games"].kits
 TOMS = {41, 43, 45, 47, 48, 50}
 LONG = {49, 51, 52, 53, 55, 57, 59}  # crashes and rides
 HATLIKE = [51, 53, 59, 51, 82, 70, 69, 54]  # rides, shakers, cabasa, tambourine

@@ -21,7 +21,7 @@ def examples(truth_path, evidence_path):
         for line in file:
             x = json.loads(line)
             t = truth.get(x["path"].split("/")[-1])
-            if not t or "gain" not in x or x["triplet"] or t["kind"] == "free" or t["meter"] != 4:
+            if not t or t["origin"] != "games" or "gain" not in x or x["triplet"] or t["kind"] == "free" or t["meter"] != 4:
                 continue
             downs = np.array(t["downbeats"])
             if len(downs) < 2 or (t["kind"] != "drift" and abs(x["bpm"] / t["bpm"] - 1) > 0.02):

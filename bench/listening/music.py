@@ -37,6 +37,10 @@ class Piece:
     beats: float = 0  # length
     on_grid: float = 0  # share of notes on sixteenths or triplets
     seed: int = 0
+    origin: str = "games"  # where the music is from
+    key: list = None  # [tonic, minor] where it was written down; else the notes say it
+    chords: list = None  # (beat, root, kind) likewise
+    swing: float = None  # where the second eighth of a beat lies, where it is felt at all
 
 
 def lumps():
@@ -54,18 +58,15 @@ def lumps():
                 yield name.rstrip(b"\0").decode(), body
 
 
-def read(name, body):
-    """@returns a Piece, or why it is left out (a word)."""
-    midi = mido.MidiFile(file=io.BytesIO(body))
-    tempos, meters, notes, controls, open_notes = [], [], [], [], {}
+def notes_and_controls(midi):
+    """Notes, controls and meters (at, beats in a bar, unit) of a MIDI file, in quarters."""
+    notes, controls, meters, open_notes = [], [], [], {}
     for track in midi.tracks:
         tick = 0
         for message in track:
             tick += message.time
             at = tick / midi.ticks_per_beat
-            if message.type == "set_tempo":
-                tempos.append((at, message.tempo))
-            elif message.type == "time_signature":
+            if message.type == "time_signature":
                 meters.append((at, message.numerator, message.denominator))
             elif message.type == "note_on" and message.velocity > 0:
                 open_notes.setdefault((message.channel, message.note), []).append((at, message.velocity))
@@ -76,6 +77,20 @@ def read(name, body):
                     notes.append(Note(start, max(at, start + 0.02), message.note, velocity, message.channel))
             elif message.type in ("program_change", "control_change", "pitchwheel"):
                 controls.append((at, message))
+    return notes, controls, meters
+
+
+def read(name, body):
+    """@returns a Piece, or why it is left out (a word)."""
+    midi = mido.MidiFile(file=io.BytesIO(body))
+    notes, controls, meters = notes_and_controls(midi)
+    tempos = []
+    for track in midi.tracks:
+        tick = 0
+        for message in track:
+            tick += message.time
+            if message.type == "set_tempo":
+                tempos.append((tick / midi.ticks_per_beat, message.tempo))
     if not notes:
         return "empty"
     notes.sort(key=lambda n: (n.start, n.pitch))

@@ -11,10 +11,13 @@ from mido import Message
 
 import age
 import music
-from corpus import FONTS, HITS, events_of
+from corpus import ORIGINS
+from excerpt import events_of
+from kits import HITS
 from render import RATE, render
 
 LEFT_OUT_FONT = "freepats"
+FONTS = ORIGINS["games"].fonts
 
 
 def finished(g, out):

@@ -6,6 +6,7 @@ millisecond), so that truth holds to about a millisecond and a half.
 
 import ctypes
 import ctypes.util
+import glob
 import os
 import subprocess
 import tempfile
@@ -23,6 +24,12 @@ FONTS = {
     "opl3": "/usr/share/sounds/sf2/OPL-3_FM_128M.sf2",
     "freepats": None,
 }
+# Sampled acoustic kits, each a font of its own whose only instrument is a kit.
+for _i, _path in enumerate(sorted(glob.glob("/usr/share/sounds/sf2/*_LV2.sf2"))):
+    FONTS[f"acoustic{_i}"] = _path
+# Their notes for those of General MIDI (percussion key map) that lie elsewhere on them.
+ACOUSTIC = {35: 36, 48: 45, 50: 45, 52: 57, 53: 53, 70: 64, 69: 64, 82: 64, 80: 37, 81: 37, 75: 37, 76: 37, 77: 37,
+            62: 45, 63: 45, 64: 41, 60: 45, 61: 41, 65: 45, 66: 41}
 
 _fluid = None
 
@@ -58,8 +65,16 @@ def _with_fluid(font, events, seconds):
                 right[done:].ctypes.data_as(ctypes.c_void_p), 0, 1)
             done = until
 
+    acoustic = font.startswith("acoustic")
+    if acoustic:
+        lib.fluid_synth_set_channel_type(synth, DRUMS, 0)  # a kit as an instrument
+        lib.fluid_synth_program_change(synth, DRUMS, 0)
     for at, m in events:
         write(int(round(at * RATE)))
+        if acoustic:
+            if m.type not in ("note_on", "note_off"):
+                continue
+            m = m.copy(note=ACOUSTIC.get(m.note, m.note))
         if m.type == "note_on" and m.velocity > 0:
             lib.fluid_synth_noteon(synth, m.channel, m.note, m.velocity)
         elif m.type in ("note_off", "note_on"):

@@ -65,3 +65,13 @@ def chords_of(piece, beats, tones):
         best.sort(reverse=True)
         out.append([best[0][1], best[0][2]] if best and best[0][3] > 0.85 else None)
     return out
+
+
+def written_chords(piece, beats):
+    """For every beat the chord that was written there."""
+    out, at = [], 0
+    for beat in beats:
+        while at + 1 < len(piece.chords) and piece.chords[at + 1][0] <= beat + 1e-6:
+            at += 1
+        out.append(list(piece.chords[at][1:]))
+    return out

@@ -1,0 +1,177 @@
+"""Songs in many styles: our own progressions and melodies, accompanied by the grooves of the mma
+package. Chords, keys, meters and downbeats are known because they were written down first.
+
+Its grooves come in several folders, each by other hands: the folder `stdlib` is one origin, the
+others together are another one. What a groove's file is called is never told to anybody.
+"""
+
+import os
+import re
+import subprocess
+import tempfile
+import zlib
+from multiprocessing import Pool
+
+import mido
+import numpy as np
+
+from music import DRUMS, Note, Piece, notes_and_controls
+
+GROOVES = "/usr/share/mma/lib"
+LEFT_OUT = re.compile(r"metronome|none", re.I)
+# Eight bars each: degrees above the tonic in semitones with their kind. The first chord is the
+# tonic's, and the last one leads back to it or is it, so that the key is what is written.
+MAJOR = [
+    "0 9m 5 7", "0 5 0 7 7", "0 4m 5 7", "0 7 9m 5 0 5 7 7", "0maj7 9m7 2m7 77", "0 0maj7 07 5 5m 0 77 77",
+    "0 10 5 7", "0 5 2m 7", "0 2m7 77 0maj7", "07 57 07 77", "0maj7 4m7 5maj7 77", "0 4 9m 5 2m 77 0 77",
+    "0 7 5 7", "0sus4 0 7sus4 7", "0 9m 2m 77", "0 5m 0 77",
+]
+MINOR = [
+    "0m 8 3 7", "0m 5m 77 0m", "0m 10 8 77", "0m 0m 5m 7", "0m7 5m7 2dim 77", "0m 3 5m 7 0m 8 77 77",
+    "0m 10 5m 7", "0m 8 5m 77", "0m7 5m7 0m7 77", "0m 2dim 77 0m", "0m 5 0m 77", "0m7 3maj7 8maj7 77",
+]
+DORIAN = ["0m7 57", "0m7 57 0m7 57", "0m 3 10 5"]
+MIXOLYDIAN = ["0 10 5 0", "07 10 57 0", "0 5m 10 0"]
+LOOPS = [(MAJOR, False, 0.42), (MINOR, True, 0.38), (DORIAN, True, 0.1), (MIXOLYDIAN, False, 0.1)]
+NAMES = ["C", "Db", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B"]
+KINDS = {"": "maj", "m": "min", "7": "7", "m7": "min7", "maj7": "maj7", "dim": "dim", "sus4": "sus4"}
+TONES = {"maj": (0, 4, 7), "min": (0, 3, 7), "dim": (0, 3, 6), "sus4": (0, 5, 7), "maj7": (0, 4, 7, 11),
+         "min7": (0, 3, 7, 10), "7": (0, 4, 7, 10)}
+SOLOS = [4, 11, 16, 24, 26, 56, 65, 66, 73, 80]  # programs of General MIDI
+
+
+def grooves():
+    """(origin, path of the file, its first groove), in an order of their own."""
+    out = []
+    for folder in sorted(os.listdir(GROOVES)):
+        place = os.path.join(GROOVES, folder)
+        for file in sorted(os.listdir(place)) if os.path.isdir(place) else []:
+            if not file.endswith(".mma") or LEFT_OUT.search(file):
+                continue
+            with open(os.path.join(place, file), encoding="latin-1") as text:
+                found = re.search(r"^\s*DefGroove\s+(\S+)", text.read(), re.I | re.M)
+            if found:
+                origin = "styles" if folder == "stdlib" else "keyboards"
+                out.append((origin, os.path.join(folder, file[:-4]), found.group(1)))
+    return out
+
+
+def read_progression(text):
+    """[(semitones above the tonic, kind)] of "0 9m 5 77"."""
+    out = []
+    for word in text.split():
+        degree, kind = re.fullmatch(r"(10|11|\d)(.*)", word).groups()
+        out.append((int(degree), KINDS[kind]))
+    return out
+
+
+def written(g):
+    """Key and one chord a bar, 32 bars: A A B A, each of eight bars."""
+    kinds, minor, _ = LOOPS[int(g.choice(len(LOOPS), p=[share for _, _, share in LOOPS]))]
+    tonic = int(g.integers(12))
+    parts = []
+    for loop in g.choice(kinds, 2):
+        chords = read_progression(loop)
+        parts.append([chords[i % len(chords)] for i in range(8)])
+    bars = parts[0] + parts[0] + parts[1] + parts[0]
+    return [tonic, minor], [((tonic + degree) % 12, kind) for degree, kind in bars]
+
+
+def accompanied(groove, bars, tempo):
+    """The MIDI file that mma makes of the bars; nothing where it cannot."""
+    suffix = {kind: text for text, kind in KINDS.items()}
+    lines = [f"Tempo {tempo}", f"Groove {groove}"]
+    lines += [f"{i + 1} {NAMES[root]}{suffix[kind]}" for i, (root, kind) in enumerate(bars)]
+    with tempfile.TemporaryDirectory() as folder:
+        source, out = os.path.join(folder, "a.mma"), os.path.join(folder, "a.mid")
+        with open(source, "w") as file:
+            file.write("\n".join(lines) + "\n")
+        done = subprocess.run(["mma", source, "-f", out], capture_output=True, timeout=60)
+        return mido.MidiFile(out) if done.returncode == 0 and os.path.exists(out) else None
+
+
+def melody(g, bars, per_bar, tonic, minor):
+    """Phrases of two bars over the chords, on eighths, mostly in steps; rests between them."""
+    scale = [(tonic + s) % 12 for s in ((0, 2, 3, 5, 7, 8, 10) if minor else (0, 2, 4, 5, 7, 9, 11))]
+    pitch, notes = int(g.integers(64, 76)), []
+    for bar in range(0, len(bars), 2):
+        if g.uniform() < 0.2:
+            continue
+        at, end = bar * per_bar + float(g.choice([0, 0, 0.5, 1])), (bar + 2) * per_bar - 0.5
+        while at < end:
+            length = float(g.choice([0.5, 0.5, 1, 1, 1.5, 2]))
+            root, kind = bars[min(len(bars) - 1, int(at // per_bar))]
+            inside = {(root + t) % 12 for t in TONES[kind]} if at == int(at) else set(scale)
+            near = [p for p in range(pitch - 5, pitch + 6) if p % 12 in inside and 58 <= p <= 84]
+            pitch = int(g.choice(near)) if near else pitch
+            notes.append(Note(at, min(at + length * 0.9, end), pitch, int(g.integers(70, 112)), 0))
+            at += length
+    return notes
+
+
+def swing_of(notes, per_beat=2):
+    """Where the second eighth of a beat lies, 0.5 to 0.75; nothing where too few notes lie there."""
+    places = np.array([n.start % 1 for n in notes])
+    off = places[(places > 0.45) & (places < 0.78)]
+    if len(off) < 0.1 * len(places) or len(off) < 16:
+        return None
+    return float(np.median(off))
+
+
+def make(job):
+    origin, name, groove = job
+    g = np.random.default_rng(zlib.crc32(name.encode()))
+    key, bars = written(g)
+    midi = accompanied(groove, bars, 100)
+    if midi is None:
+        return "not accompanied"
+    notes, controls, meters = notes_and_controls(midi)
+    if len(notes) < 100:
+        return "empty"
+    pulses = round(max(n.end for n in notes) / len(bars))  # of mma, in a bar
+    numerator, unit = meters[0][1:] if meters else (4, 4)
+    scale, meter = 1.0, pulses
+    if unit == 8 and pulses % 3 == 0:
+        scale, meter = 1 / 3, pulses // 3
+    elif (numerator, unit) != (pulses, 4):
+        return "a meter of its own"
+    for note in notes:
+        note.start, note.end = note.start * scale, note.end * scale
+    controls = [(at * scale, message) for at, message in controls]
+    drums = [n for n in notes if n.channel == DRUMS]
+    if g.uniform() < 0.5:
+        controls.insert(0, (0.0, mido.Message("program_change", channel=0, program=int(g.choice(SOLOS)))))
+        notes = [n for n in notes if n.channel != 0] + melody(g, bars, meter, *key)
+    if drums and g.uniform() < 0.15 and len(notes) > len(drums) + 100:
+        notes = [n for n in notes if n.channel != DRUMS]
+    notes.sort(key=lambda n: (n.start, n.pitch))
+    tempo = float(np.clip(np.exp(g.normal(np.log(108), 0.26)), 60, 180))
+    piece = Piece(f"{origin}-{zlib.crc32(name.encode()):08x}", zlib.crc32(name.encode()) % 2, tempo, meter, notes,
+                  controls, len(bars) * meter, 1.0, zlib.crc32(name.encode()))
+    piece.origin, piece.key = origin, key
+    piece.chords = [(bar * meter, root, kind) for bar, (root, kind) in enumerate(bars)]
+    piece.swing = swing_of(notes)
+    return piece
+
+
+def pieces(origin):
+    """@returns pieces in the order of their names, and how many were left out, by reason."""
+    kept, left = [], {}
+    jobs = [job for job in grooves() if job[0] == origin]
+    with Pool() as pool:
+        for job, got in zip(jobs, pool.imap(make, jobs)):
+            left.setdefault(got, []).append(job[1]) if isinstance(got, str) else kept.append(got)
+    kept.sort(key=lambda p: p.name)
+    return kept, left
+
+
+if __name__ == "__main__":
+    some, out = [], {}
+    for origin in ("styles", "keyboards"):
+        kept, left = pieces(origin)
+        some += kept
+        out[origin] = left
+    for p in some:
+        print(f"{p.name} {p.bpm:6.1f} BPM meter {p.meter} {p.beats} beats, swing {p.swing}, key {p.key}, "
+              f"drums {sum(n.channel == DRUMS for n in p.notes)} of {len(p.notes)}")
+    print({name: {why: len(names) for why, names in left.items()} for name, left in out.items()}, len(some))
