@@ -79,8 +79,8 @@ private:
 
   PeaksCache& m_peaks;
   int m_changes = 0;
-  KeptPicture<Look> m_whole; ///< while nothing sounds
-  KeptPicture<Look> m_over;  ///< of it, what lies over slices that sound
+  KeptPicture<Look> m_whole; ///< all of it, as it is while nothing sounds
+  KeptPicture<Look> m_over;  ///< what of it lies over slices that sound
   Id m_shown = 0;
   double m_first = 0, m_span = 1;
   Seconds m_place{-1};
