@@ -42,6 +42,7 @@ ControllerPicture::ControllerPicture(Panel& host, ControllerService& controllers
             m_struck[note].velocity = velocity;
             m_struck[note].since.start();
             m_fade.start(33);
+            drawAnew();
           });
   connect(&controllers, &ControllerService::controlCame, this,
           [this](const MidiPortName& port, int number, int value) {

@@ -26,14 +26,14 @@ SongView::SongView(Panel& host, Transport& transport, SongMeter& meter, QWidget*
                 "double-click a card to play from it. Keys: left and right choose a section, up "
                 "and down a part, Enter rests it."));
   setFocusPolicy(Qt::StrongFocus);
-  connect(&transport, &Transport::tick, this, [this] {
-    if (!isVisible()) return;
-    if (const Id now = sounding(cards()); now != m_sounding) {
-      m_sounding = now;
-      drawAnew();
-    }
-    update(); // the playhead
-  });
+  for (auto signal : {&Transport::tick, &Transport::changed})
+    connect(&transport, signal, this, [this] {
+      if (const Id now = sounding(cards()); now != m_sounding) {
+        m_sounding = now;
+        drawAnew();
+      }
+      update(); // the playhead
+    });
   connect(&meter, &SongMeter::measured, this, &SongView::drawAnew);
 }
 

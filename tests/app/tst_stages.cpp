@@ -447,6 +447,20 @@ private slots:
 
   // ---- song ----
 
+  void theSectionThatSoundsLightsUp() {
+    m_window->showStage(Stage::Song);
+    settle();
+    auto* song = find<SongView>(Stage::Song);
+    // Two places of the first card, which the playhead cannot stand on at once.
+    const auto at = [&](int x) { return song->grab().toImage().pixel(x, song->height() - 6); };
+    const QRgb first = at(110), second = at(130);
+    m_services->transport.setPlays(Plays::Song);
+    m_services->transport.play();
+    EVENTUALLY(at(110) != first && at(130) != second);
+    m_services->transport.stop();
+    EVENTUALLY(at(110) == first && at(130) == second);
+  }
+
   void aPartsLineRestsAndPlaysByAClick() {
     m_window->showStage(Stage::Song);
     auto* song = find<SongView>(Stage::Song);
