@@ -28,7 +28,7 @@ FONTS = {
 for _i, _path in enumerate(sorted(glob.glob("/usr/share/sounds/sf2/*_LV2.sf2"))):
     FONTS[f"acoustic{_i}"] = _path
 # Their notes for those of General MIDI (percussion key map) that lie elsewhere on them.
-ACOUSTIC = {35: 36, 48: 45, 50: 45, 52: 57, 53: 53, 70: 64, 69: 64, 82: 64, 80: 37, 81: 37, 75: 37, 76: 37, 77: 37,
+ACOUSTIC = {35: 36, 48: 45, 50: 45, 52: 57, 70: 64, 69: 64, 82: 64, 80: 37, 81: 37, 75: 37, 76: 37, 77: 37,
             62: 45, 63: 45, 64: 41, 60: 45, 61: 41, 65: 45, 66: 41}
 
 _fluid = None

@@ -457,7 +457,9 @@ private slots:
     m_services->transport.setPlays(Plays::Song);
     m_services->transport.play();
     EVENTUALLY(at(110) != first && at(130) != second);
+    m_window->showStage(Stage::Crate); // it stops while nobody sees it
     m_services->transport.stop();
+    m_window->showStage(Stage::Song);
     EVENTUALLY(at(110) == first && at(130) == second);
   }
 
