@@ -54,11 +54,11 @@ Deck dealDeck(const std::vector<Source>& kit, Source brass, Source breakSource, 
 
   // The last beat of the fill rolls: the break's hit there stutters, each a little louder.
   p = withKeyChanged(std::move(p), d.breaks.at(15), [](Key& k) {
-    Treatment roll = treatment(TreatmentKind::Stutter);
-    roll.figures[kStutterDivision] = 0.25;
-    roll.figures[kStutterCount] = 4;
-    roll.figures[kStutterRamp] = 3;
-    k.treatments = {roll};
+    treat::Stutter roll;
+    roll.divisionBeats = 0.25;
+    roll.count = 4;
+    roll.ramp = Decibels(3);
+    k.treatments = {Treatment{roll}};
   });
 
   d.kick = d.put(Row::Floor, 0, kit, 1, "kick", -5.5);
@@ -121,7 +121,7 @@ Deck dealDeck(const std::vector<Source>& kit, Source brass, Source breakSource, 
   d.gulls = quayKeys[1];
   d.rope = quayKeys[2];
   p = withKeyChanged(std::move(p), d.gulls, [](Key& k) { // they come out of the fog
-    k.treatments = {treatment(TreatmentKind::Reverse)};
+    k.treatments = {Treatment{treat::Reverse{}}};
   });
   p = withKeySound(std::move(p), Row::Body, 6, 0, {quayId, 0}, "quay", &d.quay);
   p = withKeyChanged(std::move(p), d.quay, [](Key& k) {
