@@ -3,6 +3,7 @@
 
 #include "base/convert.h"
 #include "crate/tempo_picture.h"
+#include "listen/content.h"
 #include "model/resolved_source.h"
 #include "parts/source_text.h"
 #include "theme/theme.h"
@@ -45,6 +46,27 @@ void drawBand(QPainter& p, const QRectF& box, const QString& name, QColor ink, b
   const QFontMetricsF metrics(theme::font(theme::Type::Small));
   if (metrics.horizontalAdvance(name) + 4 < box.width())
     theme::drawText(p, box, Qt::AlignCenter, name, theme::Type::Small, c.text);
+}
+
+/// What is in a section, in as many words as there is room for.
+QString sectionText(const SectionHeard& section, double room) {
+  const QString name = QString::fromStdString(section.label);
+  if (section.content == Content{}) return name; // heard before it was listened for
+  const ContentWords is = wordsOf(section.content);
+  QStringList words;
+  if (is.busy) words << SourceCard::tr("busy");
+  if (is.calm) words << SourceCard::tr("calm");
+  if (is.drums) words << SourceCard::tr("drums");
+  if (is.lows) words << SourceCard::tr("lows");
+  if (!is.drums) words << SourceCard::tr("no drums"); // what is not there after what is
+  if (!is.tones) words << SourceCard::tr("no tones");
+  const QFontMetricsF metrics(theme::font(theme::Type::Small));
+  while (!words.isEmpty()) {
+    const QString text = name + QStringLiteral(": ") + words.join(QStringLiteral(", "));
+    if (metrics.horizontalAdvance(text) + 8 < room) return text;
+    words.removeLast();
+  }
+  return name;
 }
 
 QString signedFigure(double v, int decimals = 0) {
@@ -129,19 +151,27 @@ void SourceCard::paintWave(QPainter& p, const QRectF& box) {
     drawSmallWave(p, wave, m_subject.picture, ink);
   if (!source.heard) return;
   const QRectF chords(box.left(), wave.bottom() + px(3), box.width(), px(15));
-  for (const auto& chord : source.heard->chords)
+  const auto& heard = source.heard->chords;
+  for (std::size_t i = 0; i < heard.size(); ++i) {
+    const auto& chord = heard[i];
+    while (i + 1 < heard.size() && heard[i + 1].name == chord.name &&
+           heard[i + 1].start == heard[i].end)
+      ++i; // over another bass it is the same chord
     drawBand(p,
              {chords.left() + chord.start.value * scale, chords.top(),
-              std::max(1.0, (chord.end - chord.start).value * scale - 1), chords.height()},
+              std::max(1.0, (heard[i].end - chord.start).value * scale - 1), chords.height()},
              musicText(respelt(chord.name, keyOf(source))), c.lilac, false);
+  }
   const QRectF sections(box.left(), chords.bottom() + px(2), box.width(), px(13));
   const auto all = ResolvedSource(source).sections();
   if (all.size() > 1)
-    for (const auto& section : all)
-      drawBand(p,
-               {sections.left() + section.start.value * scale, sections.top(),
-                std::max(1.0, (section.end - section.start).value * scale - 1), sections.height()},
-               QString::fromStdString(section.label), c.slate, section.label == "A");
+    for (const auto& section : all) {
+      const double room = std::max(1.0, (section.end - section.start).value * scale - 1);
+      drawBand(
+          p,
+          {sections.left() + section.start.value * scale, sections.top(), room, sections.height()},
+          sectionText(section, room), c.slate, section.label == "A");
+    }
 }
 
 void SourceCard::paintFigures(QPainter& p, const QRectF& box) {

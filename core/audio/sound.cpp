@@ -21,8 +21,29 @@ Sound::Sound(Channels channels, Hertz rate) : m_channels(std::move(channels)), m
   m_hash = hasher.hex();
 }
 
+EarSide earSideFor(const StereoPower& power) {
+  // Sides that have nothing in common keep half their power in the mean; this is a third.
+  constexpr double kLeastKept = 0.35;
+  const double kept = (power.left + power.right + 2 * power.product) / 4;
+  if (kept >= kLeastKept * std::max(power.left, power.right)) return EarSide::Both;
+  // One side alone in a stereo sound keeps a quarter of its power in the mean, and its shape.
+  if (power.product >= -0.3 * std::sqrt(power.left * power.right)) return EarSide::Both;
+  return power.left >= power.right ? EarSide::Left : EarSide::Right;
+}
+
 Samples monoOf(const Sound& sound) {
   const auto left = sound.channel(0), right = sound.channel(1);
+  StereoPower power;
+  for (std::size_t i = 0; sound.channels() == 2 && i < left.size(); ++i) {
+    power.left += double(left[i]) * double(left[i]);
+    power.right += double(right[i]) * double(right[i]);
+    power.product += double(left[i]) * double(right[i]);
+  }
+  const EarSide side = earSideFor(power);
+  if (side != EarSide::Both) {
+    const auto loud = side == EarSide::Left ? left : right;
+    return Samples(loud.begin(), loud.end());
+  }
   Samples mono(left.size());
   for (std::size_t i = 0; i < mono.size(); ++i) mono[i] = 0.5f * (left[i] + right[i]);
   return mono;

@@ -46,7 +46,17 @@ private:
 
 using SoundPtr = std::shared_ptr<const Sound>;
 
-/// The mean of the channels.
+/// Sums over a sound's samples, by which its sides are weighed.
+struct StereoPower {
+  double left = 0, right = 0; ///< of squares
+  double product = 0;         ///< of left times right
+};
+/// What a single ear listens to: both sides together, or the louder one where much of it is lost in
+/// their sum because they move against each other.
+enum class EarSide { Both, Left, Right };
+[[nodiscard]] EarSide earSideFor(const StereoPower& power);
+
+/// The mean of the channels, or the louder one, as earSideFor() has it.
 [[nodiscard]] Samples monoOf(const Sound& sound);
 
 /// The largest absolute sample; 0 for none.

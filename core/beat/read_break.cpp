@@ -19,27 +19,6 @@ bool isClass(const Onset& onset, HitClass hit) {
   return std::find(onset.hits.begin(), onset.hits.end(), hit) != onset.hits.end();
 }
 
-/// Whose level the level of several struck at once is: a hat hides under a drum.
-bool leads(const Onset& onset, HitClass hit) {
-  const bool drum = isClass(onset, HitClass::Kick) || isClass(onset, HitClass::Snare);
-  return hit == HitClass::Kick || hit == HitClass::Snare || !drum;
-}
-
-/// The middle velocity of a class where it leads; what it is taken to be where it is hidden.
-std::array<double, 4> usualVelocities(std::span<const Onset> onsets) {
-  std::array<double, 4> usual{};
-  for (std::size_t c = 0; c < usual.size(); ++c) {
-    std::vector<double> led;
-    for (const auto& onset : onsets)
-      if (isClass(onset, HitClass(c)) && leads(onset, HitClass(c)))
-        led.push_back(velocityOfLevel(onset.level));
-    if (led.empty()) continue;
-    std::nth_element(led.begin(), led.begin() + std::ptrdiff_t(led.size() / 2), led.end());
-    usual[c] = led[led.size() / 2];
-  }
-  return usual;
-}
-
 /// Neither tones nor slices.
 bool playsDrums(const Project& project, const Lane& lane) {
   return std::all_of(lane.hits.begin(), lane.hits.end(), [&](const Hit& hit) {
@@ -66,7 +45,6 @@ Result<BreakReading> readBreak(const Source& source) {
   BreakReading reading;
   reading.tempo = grid->tempo;
   const auto onsets = resolved.onsets();
-  const auto usual = usualVelocities(onsets);
   std::array<double, 4> hardest{};
   for (const auto& onset : onsets) {
     const double beat = felt->at(onset.at);
@@ -77,9 +55,7 @@ Result<BreakReading> readBreak(const Source& source) {
       read.hit = hit;
       read.group = onset.group;
       read.beat = beat;
-      read.velocity = velocityOfLevel(onset.level);
-      if (!leads(onset, hit) && usual[std::size_t(hit)] > 0)
-        read.velocity = usual[std::size_t(hit)];
+      read.velocity = velocityOfLevel(onset.levels[std::size_t(hit)]);
       read.sure = onset.sure[std::size_t(hit)] >= kSureHit;
       read.alone = onset.hits.size() == 1;
       hardest[std::size_t(hit)] = std::max(hardest[std::size_t(hit)], read.velocity);

@@ -29,6 +29,12 @@ Json rounded(const std::vector<float>& curve) {
   return out;
 }
 
+Json contentJson(const Content& content) {
+  return {{"levelDb", content.level.value}, {"onsets", content.onsets}, {"drums", content.drums},
+          {"lows", content.lows},           {"voices", content.voices}, {"tones", content.tones},
+          {"changes", content.changes}};
+}
+
 std::vector<Seconds> secondsFrom(json_read::Fields& object, const char* name) {
   std::vector<Seconds> out;
   for (const auto& v : object.list(name, kMostEvents)) {
@@ -95,13 +101,15 @@ nlohmann::ordered_json toJson(const Analysis& heard) {
         {{"startS", c.start.value}, {"endS", c.end.value}, {"name", c.name}, {"bass", c.bass}});
   out["onsets"] = Json::array();
   for (const auto& o : heard.onsets) {
-    Json hits = Json::array();
+    Json hits = Json::array(), levels = Json::array();
+    for (const Decibels& level : o.levels) levels.push_back(level.value);
     for (HitClass hit : o.hits) hits.push_back(nameOf(hit));
     out["onsets"].push_back({{"atS", o.at.value},
                              {"cutS", o.cut.value},
                              {"hits", hits},
                              {"sure", o.sure},
                              {"level", o.level.value},
+                             {"levels", levels},
                              {"brightnessHz", o.brightness.value},
                              {"decayMs", o.decay.value},
                              {"ringHz", o.ring.value},
@@ -109,8 +117,11 @@ nlohmann::ordered_json toJson(const Analysis& heard) {
   }
   out["sections"] = Json::array();
   for (const auto& s : heard.sections)
-    out["sections"].push_back(
-        {{"startS", s.start.value}, {"endS", s.end.value}, {"label", s.label}});
+    out["sections"].push_back({{"startS", s.start.value},
+                               {"endS", s.end.value},
+                               {"label", s.label},
+                               {"content", contentJson(s.content)}});
+  out["content"] = contentJson(heard.content);
   out["loudness"] = {{"integratedLufs", finite(heard.loudness.integratedLufs)},
                      {"truePeakDbtp", finite(heard.loudness.truePeakDbtp)},
                      {"samplePeakDbfs", finite(heard.loudness.samplePeakDbfs)},
@@ -126,6 +137,20 @@ nlohmann::ordered_json toJson(const Analysis& heard) {
 namespace {
 
 using namespace json_read;
+
+Content readContent(Fields& of) {
+  Content content;
+  of.inside("content", [&](Fields& c) {
+    content.level = Decibels(c.number("levelDb", -300, 300, 0));
+    content.onsets = c.number("onsets", 0, 1e4, 0);
+    content.drums = c.number("drums", 0, 1e4, 0);
+    content.lows = c.number("lows", 0, 1, 0);
+    content.voices = c.number("voices", 0, 1, 0);
+    content.tones = c.number("tones", 0, 1, 0);
+    content.changes = c.number("changes", 0, 1, 0);
+  });
+  return content;
+}
 
 TempoHeard readTempo(Fields& tempo, Reading& reading) {
   TempoHeard t;
@@ -163,6 +188,11 @@ Onset readOnset(const Json& json, Reading& reading) {
   for (const auto& sure : o.list("sure", onset.sure.size()))
     if (sure.is_number()) onset.sure[hitClass++] = std::clamp(sure.get<double>(), 0.0, 1.0);
   onset.level = Decibels(o.number("level", -200, 100, 0));
+  onset.levels.fill(onset.level); // where it was heard before they were
+  std::size_t levelClass = 0;
+  for (const auto& level : o.list("levels", onset.levels.size()))
+    if (level.is_number())
+      onset.levels[levelClass++] = Decibels(std::clamp(level.get<double>(), -200.0, 100.0));
   onset.brightness = Hertz(o.number("brightnessHz", 0, 100000, 0));
   onset.decay = Milliseconds(o.number("decayMs", 0, 1e6, 0));
   onset.ring = Hertz(o.number("ringHz", 0, 100000, 0));
@@ -216,8 +246,10 @@ Result<Analysis> analysisFromJson(const nlohmann::ordered_json& json) {
     for (const auto& entry : f.list("sections", 10000)) {
       Fields s(entry, reading);
       heard.sections.push_back({Seconds(s.number("startS", 0, 1e6, 0)),
-                                Seconds(s.number("endS", 0, 1e6, 0)), s.text("label")});
+                                Seconds(s.number("endS", 0, 1e6, 0)), s.text("label"),
+                                readContent(s)});
     }
+    heard.content = readContent(f);
     f.inside("loudness", [&](Fields& loudness) {
       heard.loudness = {
           orSilence(loudness, "integratedLufs"), orSilence(loudness, "truePeakDbtp"),

@@ -5,6 +5,7 @@
 #include "base/guard.h"
 #include "base/hash.h"
 #include "listen/chords.h"
+#include "listen/content.h"
 #include "listen/hum.h"
 #include "listen/intake.h"
 #include "listen/key.h"
@@ -52,10 +53,10 @@ Stretches stretchesOf(const TimeHeard& time, Seconds duration) {
 }
 
 std::vector<Notes> notesOf(const Harmony& harmony, const std::vector<Seconds>& edges) {
-  const NoteFinder finder;
+  const NoteGrains grains = grainsOf(harmony);
   std::vector<Notes> out;
   for (std::size_t i = 0; i + 1 < edges.size(); ++i)
-    out.push_back(finder.find(harmony.between(edges[i].value, edges[i + 1].value)));
+    out.push_back(grains.between(edges[i].value, edges[i + 1].value));
   return out;
 }
 
@@ -100,15 +101,16 @@ Analysis analyse(Intake& intake, JobContext& job) {
   job.report(0.6);
   if (job.cancelled()) return heard;
   const OnsetStrength strength = onsetStrength(mono);
-  TimeHeard time = analyseTime(strength, harmony, heard.duration, firstSoundOf(mono, 22050), job);
+  TimeHeard time = analyseTime(strength, senseBeats(senseInputs(strength, harmony)), harmony,
+                               heard.duration, firstSoundOf(mono, 22050), job);
   job.report(0.8);
   if (job.cancelled()) return heard;
   if (heard.duration.value >= 0.5) {
     const Stretches stretches = stretchesOf(time, heard.duration);
     const auto notes = notesOf(harmony, stretches.edges);
-    heard.key = analyseKey(harmony, notes);
-    if (heard.key)
-      heard.chords = analyseChords(notes, stretches.edges, stretches.downbeat, heard.key);
+    const ToneSense sense = senseTones(notes, stretches.downbeat);
+    heard.key = analyseKey(harmony, sense, notes);
+    if (heard.key) heard.chords = analyseChords(sense, notes, stretches.edges, stretches.downbeat);
   }
   heard.sections = analyseSections(harmony, strength, time.downbeats, heard.duration);
   heard.tempo = std::move(time.tempo);
@@ -117,6 +119,9 @@ Analysis analyse(Intake& intake, JobContext& job) {
   heard.beats = std::move(time.beats);
   heard.downbeats = std::move(time.downbeats);
   heard.loop = time.loop;
+  for (auto& section : heard.sections)
+    section.content = contentOf(heard, harmony, section.start, section.end);
+  heard.content = contentOf(heard, harmony, Seconds(0), heard.duration);
   addSpeedFaults(heard, harmony);
   heard.kind = analyseKind(kindEvidence(heard, harmony, mono));
   if (heard.kind.kind == SoundKind::OneShot) {
@@ -192,8 +197,9 @@ Result<std::string> hashOf(const std::filesystem::path& path, JobContext& job,
 
 } // namespace
 
-Analysis analyse(const Sound& sound, JobContext& job) {
-  Intake intake(sound.channels(), sound.rate(), sound.frames().value);
+namespace {
+
+void takeWhole(const Sound& sound, Intake& intake) {
   constexpr std::size_t kBlock = 16384;
   const auto left = sound.channel(0), right = sound.channel(1);
   for (std::size_t at = 0; at < left.size(); at += kBlock) {
@@ -201,10 +207,38 @@ Analysis analyse(const Sound& sound, JobContext& job) {
     intake.take(left.subspan(at, n), right.subspan(at, n));
   }
   intake.finish();
-  return analyse(intake, job);
+}
+
+} // namespace
+
+Analysis analyse(const Sound& sound, JobContext& job) {
+  const int channels = sound.channels();
+  Intake intake(channels, sound.rate(), sound.frames().value);
+  takeWhole(sound, intake);
+  const EarSide side = intake.wantedSide();
+  if (side == EarSide::Both) return analyse(intake, job);
+  Intake again(channels, sound.rate(), sound.frames().value, side);
+  takeWhole(sound, again);
+  return analyse(again, job);
 }
 
 namespace {
+
+/// A file whose sides lose each other in their sum, by one of them.
+std::optional<Error> takeAgain(const std::filesystem::path& path, EarSide side, JobContext& job,
+                               std::unique_ptr<Intake>& intake) {
+  const BlockTaker taker{[&](const SoundShape& shape) {
+                           intake = std::make_unique<Intake>(shape.channels, shape.rate,
+                                                             shape.frames, side);
+                         },
+                         [&](std::span<const float> left, std::span<const float> right) {
+                           intake->take(left, right);
+                           return true;
+                         }};
+  if (auto read = decodeBlocks(path, job, taker); !read) return read.error();
+  intake->finish();
+  return std::nullopt;
+}
 
 Result<HeardFile> heardIn(const std::filesystem::path& path, JobContext& job) {
   HeardFile out;
@@ -212,6 +246,9 @@ Result<HeardFile> heardIn(const std::filesystem::path& path, JobContext& job) {
   auto hash = hashOf(path, job, &intake, &out.warnings);
   if (!hash) return hash.error();
   intake->finish();
+  if (const EarSide side = intake->wantedSide(); side != EarSide::Both) {
+    if (auto error = takeAgain(path, side, job, intake)) return *error;
+  }
   out.hash = *hash;
   out.picture = pictureOf(intake->mono());
   out.heard = analyse(*intake, job);

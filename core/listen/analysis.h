@@ -101,7 +101,10 @@ struct Onset {
   std::vector<HitClass> hits;
   /// How clearly each class was heard to be among them or not, by HitClass; 0 (either way) to 1.
   std::array<double, 4> sure{1, 1, 1, 1};
-  Decibels level{0};     ///< peak of the first 100 ms, dBFS
+  Decibels level{0}; ///< peak of the first 100 ms, dBFS
+  /// By HitClass: how loud its own band is in the first 30 ms, RMS, dBFS. Hits of one class compare
+  /// by it whatever else is struck with them.
+  std::array<Decibels, 4> levels{};
   Hertz brightness{0};   ///< spectral centroid of the first 50 ms
   Milliseconds decay{0}; ///< to 20 dB under its loudest, guessed where the next hit comes first
   Hertz ring{0};         ///< pitch of what rings after the attack; 0 for none
@@ -109,9 +112,22 @@ struct Onset {
   bool operator==(const Onset&) const = default;
 };
 
+/// What is in a stretch of a sound.
+struct Content {
+  Decibels level{0};  ///< RMS, dB over that of the whole sound
+  double onsets = 0;  ///< a second
+  double drums = 0;   ///< onsets with a kick, a snare or a hat, a second
+  double lows = 0;    ///< share of the power that lies below 150 Hz, 0 to 1
+  double voices = 0;  ///< share that lies between 300 and 3400 Hz, 0 to 1
+  double tones = 0;   ///< share that stands in time, 0 to 1
+  double changes = 0; ///< how unlike neighbouring beats are in level and in these shares, 0 to 1
+  bool operator==(const Content&) const = default;
+};
+
 struct SectionHeard {
   Seconds start, end;
   std::string label;
+  Content content{};
   bool operator==(const SectionHeard&) const = default;
 };
 
@@ -178,6 +194,7 @@ struct Analysis {
   std::vector<ChordHeard> chords; ///< empty: not heard yet
   std::vector<Onset> onsets;
   std::vector<SectionHeard> sections; ///< empty: not heard yet
+  Content content;                    ///< of the whole
   LoudnessHeard loudness;
   std::vector<FaultHeard> faults;
   bool operator==(const Analysis&) const = default;

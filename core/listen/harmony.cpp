@@ -14,7 +14,9 @@ namespace {
 
 constexpr double kSoundRate = 22050;
 constexpr int kChromaSize = 8192, kChromaHop = 2048;
-constexpr int kTopBin = 1600; // MIDI note 108 lies at 1555
+constexpr float kSilence = 3e-5f; // of the loudest bin: 90 dB under it nothing is a tone
+constexpr int kTopBin = 1600;     // MIDI note 108 lies at 1555
+constexpr std::size_t kLowBin = 55, kVoiceFrom = 111, kVoiceTo = 1263; // 150, 300 and 3400 Hz
 
 /// A spectral peak's distance from equal temperament.
 struct TuningPeak {
@@ -59,7 +61,8 @@ void middleOfNine(std::array<const float*, 9> rows, int count, float* out) {
 /// 46 Hz), mask H² / (H² + P²). Holds thirteen frames, whatever the sound's length.
 class ToneKeeper {
 public:
-  using Take = std::function<void(int frame, std::span<const float> tones)>;
+  using Take =
+      std::function<void(int frame, std::span<const float> tones, const Harmony::Power& power)>;
   ToneKeeper(int frames, Take take)
       : m_frames(frames), m_take(std::move(take)), m_recent(kRing, kTopBin), m_steady(kTopBin),
         m_spread(kTopBin), m_tones(kTopBin), m_padded(kTopBin + 2 * kEdge) {}
@@ -69,7 +72,6 @@ public:
     const int last = frame == m_frames - 1 ? frame : frame - kAhead;
     for (; m_next <= last; ++m_next) keep(m_next);
   }
-  [[nodiscard]] double tonalShare() const { return m_kept / m_whole; }
 
 private:
   void keep(int t) {
@@ -81,13 +83,17 @@ private:
     std::copy(row.begin(), row.end(), m_padded.begin() + kEdge);
     for (int k = 0; k < 9; ++k) rows[std::size_t(k)] = m_padded.data() + std::ptrdiff_t(2) * k;
     middleOfNine(rows, kTopBin, m_spread.data());
+    Harmony::Power power;
     for (std::size_t k = 0; k < row.size(); ++k) {
       const float h = m_steady[k] * m_steady[k], p = m_spread[k] * m_spread[k];
       m_tones[k] = row[k] * h / (h + p + 1e-20f);
-      m_kept += double(m_tones[k]) * double(m_tones[k]);
-      m_whole += double(row[k]) * double(row[k]);
+      power.tones += double(m_tones[k]) * double(m_tones[k]);
+      const double whole = double(row[k]) * double(row[k]);
+      power.all += whole;
+      if (k <= kLowBin) power.lows += whole;
+      if (k >= kVoiceFrom && k <= kVoiceTo) power.voices += whole;
     }
-    m_take(t, m_tones);
+    m_take(t, m_tones, power);
   }
 
   static constexpr std::array<int, 9> kFrames{-6, -5, -3, -2, 0, 2, 3, 5, 6};
@@ -96,7 +102,6 @@ private:
   Take m_take;
   Matrix m_recent;
   std::vector<float> m_steady, m_spread, m_tones, m_padded;
-  double m_kept = 0, m_whole = 1e-12;
 };
 
 /// Which FFT bins a log-frequency bin takes: interpolated below, the largest above.
@@ -123,7 +128,8 @@ std::vector<Reach> reaches(Cents tuning) {
   return out;
 }
 
-void whiten(std::span<float> row) {
+/// @param floor  deviation of what is hardly there: it stays small
+void whiten(std::span<float> row, double floor) {
   constexpr int kReach = 18;
   std::array<double, Harmony::kBins + 1> sums{}, squares{};
   for (std::size_t b = 0; b < row.size(); ++b) {
@@ -137,7 +143,7 @@ void whiten(std::span<float> row) {
     const double deviation =
         std::sqrt(std::max(0.0, (squares[high] - squares[low]) / n - mean * mean));
     float& v = row[std::size_t(b)];
-    v = deviation > 1e-9 ? float(std::max(0.0, (double(v) - mean) / deviation)) : 0.0f;
+    v = float(std::max(0.0, (double(v) - mean) / (deviation + floor)));
   }
 }
 
@@ -159,6 +165,15 @@ std::vector<float> Harmony::between(double fromS, double toS) const {
   }
   for (float& v : out) v /= float(last - first);
   return out;
+}
+
+Harmony::Power Harmony::powerBetween(double fromS, double toS) const {
+  if (power.size() < 2) return {};
+  const int frames = int(power.size()) - 1;
+  const int first = toNearestIn(fromS * kRate, 0, frames - 1);
+  const int last = std::max(first + 1, toNearestIn(toS * kRate, 0, frames));
+  const Power &a = power[std::size_t(first)], &b = power[std::size_t(last)];
+  return {b.all - a.all, b.tones - a.tones, b.lows - a.lows, b.voices - a.voices};
 }
 
 Harmony::Change Harmony::changeAt(double fromS, double atS, double toS) const {
@@ -214,19 +229,24 @@ Harmony analyseHarmony(std::span<const float> mono, JobContext& job) {
   out.agreement = std::abs(sum) / weight;
   const auto places = reaches(out.tuning);
   out.bins = Matrix(int((mono.size() + kChromaHop - 1) / kChromaHop), Harmony::kBins);
-  ToneKeeper keeper(out.bins.rows, [&](int t, std::span<const float> row) {
-    auto target = out.bins.row(t);
-    for (std::size_t b = 0; b < places.size(); ++b) {
-      const auto& [first, last, part] = places[b];
-      float v = 0;
-      if (part >= 0)
-        v = (1 - part) * row[std::size_t(first)] + part * row[std::size_t(last)];
-      else
-        for (int k = first; k <= last; ++k) v = std::max(v, row[std::size_t(k)]);
-      target[b] = v;
-    }
-    whiten(target);
-  });
+  out.power.assign(std::size_t(out.bins.rows) + 1, {});
+  ToneKeeper keeper(
+      out.bins.rows, [&](int t, std::span<const float> row, const Harmony::Power& power) {
+        const Harmony::Power& before = out.power[std::size_t(t)];
+        out.power[std::size_t(t) + 1] = {before.all + power.all, before.tones + power.tones,
+                                         before.lows + power.lows, before.voices + power.voices};
+        auto target = out.bins.row(t);
+        for (std::size_t b = 0; b < places.size(); ++b) {
+          const auto& [first, last, part] = places[b];
+          float v = 0;
+          if (part >= 0)
+            v = (1 - part) * row[std::size_t(first)] + part * row[std::size_t(last)];
+          else
+            for (int k = first; k <= last; ++k) v = std::max(v, row[std::size_t(k)]);
+          target[b] = v;
+        }
+        whiten(target, double(kSilence * loudest));
+      });
   forEachFrame(
       mono, kChromaSize, kChromaHop,
       [&](int t, std::span<const float> magnitudes) {
@@ -234,7 +254,7 @@ Harmony analyseHarmony(std::span<const float> mono, JobContext& job) {
       },
       kTopBin);
   if (job.cancelled()) return out;
-  out.tonal = keeper.tonalShare();
+  out.tonal = out.power.back().tones / (out.power.back().all + 1e-12);
   out.sums.assign(std::size_t(out.bins.rows + 1) * Harmony::kSemitones, 0.0);
   for (int t = 0; t < out.bins.rows; ++t) {
     const auto row = out.bins.row(t);

@@ -25,6 +25,13 @@ struct Harmony {
   };
   std::vector<Speed> speeds;
   double tonal = 0; ///< share of the energy that stands in time, 0 to 1
+  /// Running sums of the power below 4.3 kHz, frames + 1: all of it, what stands in time, what lies
+  /// below 150 Hz, what lies between 300 and 3400 Hz (the band of a telephone, ITU-T G.712).
+  struct Power {
+    double all = 0, tones = 0, lows = 0, voices = 0;
+  };
+  std::vector<Power> power;
+  [[nodiscard]] Power powerBetween(double fromS, double toS) const;
 
   /// The mean of the frames between two times. Less than a frame apart: the nearest frame.
   [[nodiscard]] std::vector<float> between(double fromS, double toS) const;

@@ -7,8 +7,8 @@
 
 namespace tuvvo {
 
-Intake::Intake(int channels, Hertz rate, std::int64_t frames)
-    : m_channels(channels), m_rate(rate), m_levels(channels, rate),
+Intake::Intake(int channels, Hertz rate, std::int64_t frames, EarSide side)
+    : m_channels(channels), m_rate(rate), m_side(side), m_levels(channels, rate),
       m_resampler(rate, Hertz(kRate)) {
   const double expected = double(frames) * kRate / rate.value;
   if (expected > 0 && expected < 3 * 3600 * kRate)
@@ -18,13 +18,18 @@ Intake::Intake(int channels, Hertz rate, std::int64_t frames)
 void Intake::take(std::span<const float> left, std::span<const float> right) {
   m_levels.take(left, right);
   m_frames += std::int64_t(left.size());
-  if (m_channels == 1) return m_resampler.take(left, m_mono);
+  if (m_channels == 1 || m_side == EarSide::Left) return m_resampler.take(left, m_mono);
+  if (m_side == EarSide::Right) return m_resampler.take(right, m_mono);
   m_block.resize(left.size());
   for (std::size_t i = 0; i < left.size(); ++i) m_block[i] = 0.5f * (left[i] + right[i]);
   m_resampler.take(m_block, m_mono);
 }
 
 void Intake::finish() { m_resampler.finish(m_mono); }
+
+EarSide Intake::wantedSide() const {
+  return m_channels == 1 ? EarSide::Both : earSideFor(m_levels.power());
+}
 
 std::vector<std::uint8_t> pictureOf(std::span<const float> mono, int columns) {
   std::vector<float> peaks;

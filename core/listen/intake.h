@@ -14,7 +14,9 @@ public:
 
   /// @param channels  1 or 2
   /// @param frames  how many are expected, 0 for not known; only a hint for memory
-  Intake(int channels, Hertz rate, std::int64_t frames);
+  /// @param side  what is kept of two channels; wantedSide() says after the last block whether
+  ///              another one would have heard more
+  Intake(int channels, Hertz rate, std::int64_t frames, EarSide side = EarSide::Both);
   void take(std::span<const float> left, std::span<const float> right);
   /// Once, after the last block.
   void finish();
@@ -23,11 +25,13 @@ public:
   [[nodiscard]] Seconds duration() const { return toSeconds(Frames(m_frames), m_rate); }
   [[nodiscard]] Hertz rate() const { return m_rate; }
   [[nodiscard]] int channels() const { return m_channels; }
+  [[nodiscard]] EarSide wantedSide() const;
   [[nodiscard]] LoudnessMeter& levels() { return m_levels; }
 
 private:
   int m_channels;
   Hertz m_rate;
+  EarSide m_side;
   LoudnessMeter m_levels;
   StreamResampler m_resampler;
   Samples m_mono, m_block;

@@ -1,16 +1,15 @@
 // Key.
 #pragma once
 
-#include "listen/analysis.h"
-#include "listen/harmony.h"
+#include "listen/tone_sense.h"
 
 namespace tuvvo {
 
-/// Key by correlation of the notes with the profiles of Krumhansl & Kessler (1982) and of Albrecht
-/// & Shanahan (2013), and by the tonic's share of the bass.
+/// The likeliest key that was sensed, how likely, and the next ones; the church mode by the tones
+/// that are heard instead of the scale's own.
 /// @param notes  activations of stretches of the sound, each as long as the others or nearly
-/// @returns nothing for sound without pitch
-[[nodiscard]] std::optional<KeyHeard> analyseKey(const Harmony& harmony,
+/// @returns nothing for sound without pitch, and where none is likelier than all keys together
+[[nodiscard]] std::optional<KeyHeard> analyseKey(const Harmony& harmony, const ToneSense& sense,
                                                  std::span<const Notes> notes);
 
 } // namespace tuvvo

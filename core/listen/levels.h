@@ -22,6 +22,7 @@ public:
   /// Once, after the last block: integrated, largest short-term, range, true and sample peak;
   /// −infinity where there is silence.
   [[nodiscard]] LoudnessHeard loudness();
+  [[nodiscard]] StereoPower power() const { return {m_square[0], m_square[1], m_product}; }
   /// Clipping, DC offset, silence at the front, one-sided and inverted stereo.
   [[nodiscard]] std::vector<FaultHeard> faults() const;
 

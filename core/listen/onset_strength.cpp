@@ -41,6 +41,16 @@ double condition(std::vector<float>& curve) {
   return deviation;
 }
 
+/// The strongest rise of a picture's three frames, and a third of each one's level.
+void addToPicture(const std::array<float, kBands>& rise, std::span<const float> level,
+                  std::span<float> picture) {
+  for (std::size_t p = 0; p < OnsetStrength::kRises; ++p)
+    picture[p] = std::max(picture[p], rise[2 * p] + rise[2 * p + 1]);
+  for (std::size_t p = 0; p < OnsetStrength::kLevels; ++p)
+    for (std::size_t b = 4 * p; b < 4 * p + 4; ++b)
+      picture[OnsetStrength::kRises + p] += level[b] / 12;
+}
+
 } // namespace
 
 std::vector<float> OnsetStrength::mixed(const std::array<double, kGroups>& weights) const {
@@ -57,6 +67,7 @@ OnsetStrength onsetStrength(std::span<const float> mono) {
   const BandSummer summer(melEdges(), 1024, 22050);
   const auto frames = (mono.size() + 127) / 128;
   OnsetStrength out;
+  out.picture = Matrix(int((frames + 2) / 3), OnsetStrength::kRises + OnsetStrength::kLevels);
   for (auto& group : out.groups) group.assign(frames, 0.0f);
   Matrix recent(kLag + 1, kBands);                 // silence before the start
   const float gain = float(100.0 / (rms * 256.0)); // a sine of that level counts as 100
@@ -65,14 +76,18 @@ OnsetStrength onsetStrength(std::span<const float> mono) {
     summer.sum(magnitudes, row);
     for (float& v : row) v = std::log1p(gain * v);
     const auto last = recent.row((t + 1) % (kLag + 1));
+    std::array<float, kBands> rise{};
+    for (int b = 0; b < kBands; ++b) {
+      float before = 0;
+      for (int k = std::max(0, b - 1); k <= std::min(kBands - 1, b + 1); ++k)
+        before = std::max(before, last[std::size_t(k)]);
+      rise[std::size_t(b)] = std::max(0.0f, row[std::size_t(b)] - before);
+    }
+    addToPicture(rise, row, out.picture.row(t / 3));
     for (int g = 0; g < OnsetStrength::kGroups; ++g) {
       float total = 0;
-      for (int b = kGroupEdges[std::size_t(g)]; b < kGroupEdges[std::size_t(g) + 1]; ++b) {
-        float before = 0;
-        for (int k = std::max(0, b - 1); k <= std::min(kBands - 1, b + 1); ++k)
-          before = std::max(before, last[std::size_t(k)]);
-        total += std::max(0.0f, row[std::size_t(b)] - before);
-      }
+      for (int b = kGroupEdges[std::size_t(g)]; b < kGroupEdges[std::size_t(g) + 1]; ++b)
+        total += rise[std::size_t(b)];
       out.groups[std::size_t(g)][std::size_t(t)] = total;
     }
   });

@@ -1,6 +1,8 @@
 // The curves that tempo and beats are read from.
 #pragma once
 
+#include "listen/spectrum.h"
+
 #include <array>
 #include <span>
 #include <vector>
@@ -14,6 +16,11 @@ struct OnsetStrength {
   static constexpr int kGroups = 5;
   std::array<std::vector<float>, kGroups> groups;
   std::array<double, kGroups> deviation{}; ///< before scaling; a group's own weight
+  /// What sounds, in a third of the frames (57 a second): how strongly kRises bands of pairs of mel
+  /// bands begin, then the level of kLevels bands of four, both logarithmic.
+  static constexpr double kPictureRate = kRate / 3;
+  static constexpr int kRises = 20, kLevels = 10;
+  Matrix picture;
   [[nodiscard]] int frames() const { return int(groups[0].size()); }
   /// Groups added up with the given weights.
   [[nodiscard]] std::vector<float> mixed(const std::array<double, kGroups>& weights) const;

@@ -72,39 +72,32 @@ std::vector<TempoAlternative> alternativesOf(double bpm, const std::vector<Tempo
 
 } // namespace
 
-TimeHeard analyseTime(const OnsetStrength& strength, const Harmony& harmony, Seconds duration,
-                      Seconds firstSound, JobContext& job) {
+TimeHeard analyseTime(const OnsetStrength& strength, const BeatSense& sense, const Harmony& harmony,
+                      Seconds duration, Seconds firstSound, JobContext& job) {
   TimeHeard heard;
   if (duration.value < kShortestPulse) return heard;
-  auto [candidates, curve] = rankTempos(strength);
+  auto [candidates, curve] = rankTempos(strength, sense);
   if (job.cancelled() || candidates.empty()) return heard;
   const auto& best = candidates[0];
   if (best.pulse < kLeastPulse || best.periodogram < kLeastPeriodogram) return heard;
 
   Pulse pulse = followPulse(strength, best.bpm, best.triplet);
   if (job.cancelled()) return heard;
-  Bars bars;
-  // Whole bars of four first; then of whatever else the bars turn out to be.
-  for (int meter = 4;;) {
+  const auto finder = [&] { return BarFinder(strength, sense, harmony, pulse, duration); };
+  heard.meter = finder().meter();
+  // Whole bars of what the meter seems to be, or else of four: the length says what it cannot be.
+  for (int meter : {heard.meter, 4}) {
     heard.loop = exactLoop(strength, pulse, duration.value, firstSound.value, meter);
-    if (heard.loop) {
-      const double beats = double(meter) * heard.loop->bars;
-      pulse.bpm = 60.0 * beats / duration.value;
-      pulse.knots = {{0.0, 0.0}, {duration.value, beats}};
-    }
-    bars = findBars(strength, harmony, pulse, duration.value, heard.loop.has_value());
-    if (heard.loop || bars.meter == meter) break;
-    meter = bars.meter;
+    if (!heard.loop) continue;
+    const double beats = double(meter) * heard.loop->bars;
+    pulse.bpm = 60.0 * beats / duration.value;
+    pulse.knots = {{0.0, 0.0}, {duration.value, beats}};
+    heard.meter = meter;
+    break;
   }
-  if (heard.loop) {
-    const auto beats = toNearest<int>(duration.value * pulse.bpm / 60);
-    if (beats % bars.meter == 0)
-      heard.loop->bars = beats / bars.meter;
-    else
-      bars = {}; // the length says what the bar cannot be: fours from its start
-  }
-  heard.meter = bars.meter;
-  heard.compound = bars.compound;
+  const BarFinder found = finder();
+  heard.compound = found.compound();
+  const Bars bars = found.bars(heard.meter, heard.loop.has_value());
 
   const double late = heard.loop ? 0.0 : kStrengthLateS; // an exact loop's lattice is its length's
   const double first = pulse.beatsAt(-0.03) - bars.firstDownbeat;
@@ -118,9 +111,8 @@ TimeHeard analyseTime(const OnsetStrength& strength, const Harmony& harmony, Sec
   tempo.bpm = Bpm(pulse.bpm);
   tempo.steady = pulse.steady;
   tempo.drift = Milliseconds(pulse.driftMs);
-  const double margin = candidates.size() > 1 ? best.score - candidates[1].score : 4.0;
-  tempo.confidence = std::clamp(1.0 / (1.0 + std::exp(-0.8 * margin)), 0.05, 0.99) *
-                     std::clamp(best.pulse * 1.6, 0.2, 1.0);
+  tempo.confidence =
+      std::clamp(best.likelihood, 0.05, 0.99) * std::clamp(best.pulse * 1.6, 0.2, 1.0);
   tempo.alternatives = alternativesOf(pulse.bpm, candidates);
   tempo.curve = std::move(curve);
   heard.tempo = std::move(tempo);

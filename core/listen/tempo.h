@@ -2,8 +2,8 @@
 #pragma once
 
 #include "listen/analysis.h"
+#include "listen/beat_sense.h"
 #include "listen/harmony.h"
-#include "listen/onset_strength.h"
 
 namespace tuvvo {
 
@@ -23,7 +23,8 @@ struct TimeHeard {
 ///
 /// Not for the audio thread. Pure.
 /// @param firstSoundS  where the sound begins to be heard
-[[nodiscard]] TimeHeard analyseTime(const OnsetStrength& strength, const Harmony& harmony,
-                                    Seconds duration, Seconds firstSound, JobContext& job);
+[[nodiscard]] TimeHeard analyseTime(const OnsetStrength& strength, const BeatSense& sense,
+                                    const Harmony& harmony, Seconds duration, Seconds firstSound,
+                                    JobContext& job);
 
 } // namespace tuvvo

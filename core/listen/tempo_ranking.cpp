@@ -14,10 +14,65 @@ namespace {
 constexpr std::array<double, OnsetStrength::kGroups> kGroupWeights{1, 0.5, 1, 1, 1};
 constexpr int kTransform = 1 << 16; // 0.0026 Hz a bin at the strength's rate
 
-/// Autocorrelation of the whole and periodogram of blocks, both weighted over the groups.
+/// Adds the autocorrelation of a curve, 1 at no lag, by the power spectrum (Wiener–Khinchin),
+/// padded so that nothing wraps round.
+void addAutocorrelation(const std::vector<float>& curve, double weight, std::vector<double>& to) {
+  const auto n = std::int64_t(curve.size());
+  double mean = 0;
+  for (float v : curve) mean += double(v);
+  mean /= double(std::max<std::int64_t>(1, n));
+  int size = 1024;
+  while (size < int(n) + int(to.size()) + 1) size *= 2;
+  Fft fft(size);
+  auto input = fft.input();
+  std::fill(input.begin(), input.end(), 0.0f);
+  for (std::size_t i = 0; i < curve.size(); ++i) input[i] = float(double(curve[i]) - mean);
+  const auto bins = fft.run();
+  std::vector<float> power(bins.size());
+  for (std::size_t k = 0; k < bins.size(); ++k) power[k] = std::norm(bins[k]);
+  for (std::size_t k = 0; k < power.size(); ++k) {
+    input[k] = power[k];
+    if (k > 0 && k + 1 < power.size()) input[std::size_t(size) - k] = power[k];
+  }
+  const auto lags = fft.run();
+  const double zero = double(lags[0].real()) + 1e-9;
+  const auto quarter = n / 4;
+  // As much evidence as there is: lags that few frames share count less.
+  for (std::size_t lag = 1; lag < to.size(); ++lag) {
+    const auto count = n - std::int64_t(lag);
+    to[lag] += weight * double(lags[lag].real()) / zero *
+               std::min(1.0, double(n) / double(count + quarter));
+  }
+}
+
+/// Of the sensed beats or first beats.
+class SensePeriods {
+public:
+  explicit SensePeriods(const std::vector<float>& likelihoods)
+      : m_lags(std::min(likelihoods.size(), toWhole<std::size_t>(BeatSense::kRate * 6)), 0.0) {
+    addAutocorrelation(likelihoods, 1.0, m_lags);
+  }
+  /// At a lag in seconds, the best of its nearest frames; 0 beyond what was measured.
+  [[nodiscard]] double at(double lagS) const {
+    const auto i = toNearest<std::int64_t>(lagS * BeatSense::kRate);
+    const std::int64_t reach = std::max<std::int64_t>(1, i / 40);
+    double best = 0;
+    for (auto k = std::max<std::int64_t>(1, i - reach);
+         k <= i + reach && k < std::int64_t(m_lags.size()); ++k)
+      best = std::max(best, m_lags[std::size_t(k)]);
+    return best;
+  }
+
+private:
+  std::vector<double> m_lags;
+};
+
+/// Autocorrelation of the whole and periodogram of blocks, both weighted over the groups; and of
+/// what was sensed.
 class Periodicity {
 public:
-  explicit Periodicity(const OnsetStrength& strength) {
+  Periodicity(const OnsetStrength& strength, const BeatSense& sense)
+      : beats(sense.beat), ones(sense.one) {
     const int n = strength.frames();
     m_lags.assign(std::size_t(std::min(n, toWhole<int>(OnsetStrength::kRate * 17))), 0.0);
     m_power.assign(kTransform / 2 + 1, 0.0);
@@ -27,7 +82,7 @@ public:
       const double weight = kGroupWeights[g] * std::sqrt(strength.deviation[g]);
       if (weight <= 0) continue;
       weightSum += weight;
-      addAutocorrelation(strength.groups[g], weight);
+      addAutocorrelation(strength.groups[g], weight, m_lags);
       addPeriodogram(strength.groups[g], weight, fft);
     }
     for (double& v : m_lags) v /= weightSum;
@@ -61,37 +116,9 @@ public:
     return std::sqrt(best);
   }
 
-private:
-  /// By the power spectrum (Wiener–Khinchin), padded so that nothing wraps round.
-  void addAutocorrelation(const std::vector<float>& curve, double weight) {
-    const auto n = std::int64_t(curve.size());
-    double mean = 0;
-    for (float v : curve) mean += double(v);
-    mean /= double(std::max<std::int64_t>(1, n));
-    int size = 1024;
-    while (size < int(n) + int(m_lags.size()) + 1) size *= 2;
-    Fft fft(size);
-    auto input = fft.input();
-    std::fill(input.begin(), input.end(), 0.0f);
-    for (std::size_t i = 0; i < curve.size(); ++i) input[i] = float(double(curve[i]) - mean);
-    const auto bins = fft.run();
-    std::vector<float> power(bins.size());
-    for (std::size_t k = 0; k < bins.size(); ++k) power[k] = std::norm(bins[k]);
-    for (std::size_t k = 0; k < power.size(); ++k) {
-      input[k] = power[k];
-      if (k > 0 && k + 1 < power.size()) input[std::size_t(size) - k] = power[k];
-    }
-    const auto lags = fft.run();
-    const double zero = double(lags[0].real()) + 1e-9;
-    const auto quarter = n / 4;
-    // As much evidence as there is: lags that few frames share count less.
-    for (std::size_t lag = 1; lag < m_lags.size(); ++lag) {
-      const auto count = n - std::int64_t(lag);
-      m_lags[lag] += weight * double(lags[lag].real()) / zero *
-                     std::min(1.0, double(n) / double(count + quarter));
-    }
-  }
+  SensePeriods beats, ones;
 
+private:
   void addPeriodogram(const std::vector<float>& curve, double weight, Fft& fft) {
     const int n = int(curve.size());
     const int block = std::min(n, toWhole<int>(12 * OnsetStrength::kRate));
@@ -141,7 +168,16 @@ TempoEvidence evidenceOf(const Periodicity& h, double bpm) {
           h.p(6 * f),
           h.a(beat / 3),
           h.a(2 * beat / 3),
-          1.0};
+          1.0,
+          h.beats.at(beat / 3),
+          h.beats.at(beat / 2),
+          h.beats.at(2 * beat / 3),
+          h.beats.at(beat),
+          h.beats.at(3 * beat / 2),
+          h.beats.at(2 * beat),
+          h.ones.at(2 * beat),
+          h.ones.at(3 * beat),
+          h.ones.at(4 * beat)};
 }
 
 double dot(const TempoEvidence& weights, const TempoEvidence& evidence) {
@@ -200,9 +236,9 @@ std::vector<float> curveOf(const Periodicity& h) {
 
 } // namespace
 
-TempoRanking rankTempos(const OnsetStrength& strength) {
+TempoRanking rankTempos(const OnsetStrength& strength, const BeatSense& sense) {
   if (strength.frames() < toWhole<int>(OnsetStrength::kRate * 1.2)) return {};
-  const Periodicity heard(strength);
+  const Periodicity heard(strength, sense);
   std::vector<TempoCandidate> candidates;
   for (double bpm : proposals(heard)) {
     const bool known = std::any_of(candidates.begin(), candidates.end(),
@@ -214,24 +250,16 @@ TempoRanking rankTempos(const OnsetStrength& strength) {
     const double beat = 60 / bpm, f = bpm / 60;
     const double regular = std::max({heard.p(f), heard.p(2 * f), heard.p(3 * f), heard.p(4 * f)});
     const double again = std::max({heard.a(beat), heard.a(2 * beat), heard.a(4 * beat)});
-    candidates.push_back(
-        {bpm, std::max(straight, triplet), regular + again, regular, triplet > straight, evidence});
+    // Either way of dividing the beat speaks for the tempo.
+    const double more = std::max(straight, triplet), less = std::min(straight, triplet);
+    candidates.push_back({bpm, more + std::log1p(std::exp(less - more)), 0, regular + again,
+                          regular, triplet > straight, evidence});
   }
   std::sort(candidates.begin(), candidates.end(),
             [](const auto& x, const auto& y) { return x.score > y.score; });
-  if (candidates.size() > 1) {
-    // The octave of the winner is a question of its own.
-    std::size_t best = 0;
-    for (std::size_t i = 1; i < candidates.size(); ++i) {
-      const double ratio = candidates[i].bpm / candidates[0].bpm;
-      const bool octave = std::abs(ratio - 2) < 0.03 || std::abs(ratio - 0.5) < 0.0075;
-      if (octave && dot(kOctaveWeights, candidates[i].evidence) >
-                        dot(kOctaveWeights, candidates[best].evidence))
-        best = i;
-    }
-    std::rotate(candidates.begin(), candidates.begin() + std::ptrdiff_t(best),
-                candidates.begin() + std::ptrdiff_t(best) + 1);
-  }
+  double sum = 0;
+  for (const auto& c : candidates) sum += std::exp(c.score - candidates.front().score);
+  for (auto& c : candidates) c.likelihood = std::exp(c.score - candidates.front().score) / sum;
   return {std::move(candidates), curveOf(heard)};
 }
 

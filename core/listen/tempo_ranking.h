@@ -2,18 +2,21 @@
 #pragma once
 
 #include "listen/analysis.h"
-#include "listen/onset_strength.h"
+#include "listen/beat_sense.h"
 
 namespace tuvvo {
 
 /// What speaks for a tempo: the distance from 110 BPM, then autocorrelation (A) and periodogram (P)
-/// of the onset strength at multiples of the beat.
-/// l², slow, fast, A1, A2, A3, A4, A6, A8, P¼, P⅓, P½, P1, A½, P2, P4, P8, P3, P6, A⅓, A⅔, one.
-using TempoEvidence = std::array<double, 22>;
+/// of the onset strength at multiples of the beat, then autocorrelation of the sensed beats (B) and
+/// first beats (O).
+/// l², slow, fast, A1, A2, A3, A4, A6, A8, P¼, P⅓, P½, P1, A½, P2, P4, P8, P3, P6, A⅓, A⅔, one,
+/// B⅓, B½, B⅔, B1, B3/2, B2, O2, O3, O4.
+using TempoEvidence = std::array<double, 31>;
 
 struct TempoCandidate {
   double bpm = 0;
-  double score = 0;       ///< higher is likelier
+  double score = 0;       ///< nepers; higher is likelier
+  double likelihood = 0;  ///< among all candidates, 0 to 1
   double pulse = 0;       ///< 0 to about 1: how periodic the sound is at this tempo at all
   double periodogram = 0; ///< the part of it that whole blocks agree on
   bool triplet = false;   ///< its beats divide in three rather than in two
@@ -27,6 +30,6 @@ struct TempoRanking {
 };
 
 /// Nothing when there is nothing periodic.
-[[nodiscard]] TempoRanking rankTempos(const OnsetStrength& strength);
+[[nodiscard]] TempoRanking rankTempos(const OnsetStrength& strength, const BeatSense& sense);
 
 } // namespace tuvvo

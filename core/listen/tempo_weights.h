@@ -1,20 +1,13 @@
-// Weights of the tempo ranker: the design paper's, fitted on packaged music rendered with exact
-// truth.
+// Written by bench/listening/fit_tempo.py: the tempo ranker; in the order of TempoEvidence.
 #pragma once
 
 #include "listen/tempo_ranking.h"
 
 namespace tuvvo {
 
-// l², slow, fast, A1, A2, A3, A4, A6, A8, P¼, P⅓, P½, P1, A½, P2, P4, P8, P3, P6, A⅓, A⅔, one
-inline constexpr TempoEvidence kStraightWeights{-2.75, -2.37, -6.1, 1.37, 0,    0,    2.21, 0,
-                                                2.79,  1.98,  0,    0,    8.92, 4.15, 3.33, 8.44,
-                                                2.42,  0,     0,    0,    0,    0};
-inline constexpr TempoEvidence kTripletWeights{-2.75, -2.37, -6.1, 1.37, 0,     0,   2.21, 0,
-                                               2.79,  1.98,  0,    0,    8.92,  0,   0,    0,
-                                               0,     6.59,  3.67, 2.23, -1.36, 0.24};
-inline constexpr TempoEvidence kOctaveWeights{-2.52, -1.74, -4.46, 0.9, 0,    0,    1.46, 0,
-                                              1.77,  5.18,  0,     0,   2.43, 0.97, 3.53, 5.45,
-                                              2.82,  0,     0,     0,   0,    0};
+// clang-format off
+inline constexpr TempoEvidence kStraightWeights{-3.611, -2.921, 0.07415, 0.9621, -1.851, 1.48, 1.935, 3.63, 3.528, -24.56, 5.49, 21.86, 10.39, 2.35, 9.063, 23.44, -4.294, -5.439, -1.709, 1.558, -0.3555, 0, -2.677, -0.7362, -1.357, 6.436, 0.7975, 0.9382, -0.5144, -1.389, 5.613};
+inline constexpr TempoEvidence kTripletWeights{-3.611, -2.921, 0.07415, 0.9621, -1.851, 1.48, 1.935, 3.63, 3.528, -24.56, 5.49, 21.86, 10.39, 2.243, -9.894, 12.7, 2.503, 25.95, -4.588, 1.263, 9.133, -0.4384, -6.239, -2.222, -6.58, 6.436, 0.7975, 0.9382, -0.5144, -1.389, 5.613};
+// clang-format on
 
 } // namespace tuvvo

@@ -24,8 +24,11 @@ inline const char* const kHearing = R"({"durationS": 8, "sampleRate": 44100, "ch
   "key": {"name": "Am", "confidence": 0.5, "tuningCents": 4, "mode": "", "alternatives": ["C"]},
   "chords": [{"startS": 1, "endS": 2, "name": "Am", "bass": "A"}],
   "onsets": [{"atS": 1, "cutS": 1, "hits": ["kick"], "sure": [0.5, 0.5, 0.5, 0.5], "level": -6,
+               "levels": [-6, -6, -6, -6],
               "brightnessHz": 900, "decayMs": 80, "ringHz": 60, "group": 2}],
-  "sections": [{"startS": 1, "endS": 2, "label": "A"}],
+  "sections": [{"startS": 1, "endS": 2, "label": "A",
+                 "content": {"levelDb": -1, "onsets": 4, "drums": 3, "lows": 0.5, "voices": 0.5, "tones": 0.5, "changes": 0.5}}],
+  "content": {"levelDb": -1, "onsets": 4, "drums": 3, "lows": 0.5, "voices": 0.5, "tones": 0.5, "changes": 0.5},
   "loudness": {"integratedLufs": -14, "truePeakDbtp": -1, "samplePeakDbfs": -1, "rangeLu": 4,
                "shortTermLufs": -13, "noiseFloorDbfs": -60},
   "faults": [{"kind": "hum", "figure": 50, "second": -40}]})";

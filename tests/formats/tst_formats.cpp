@@ -353,6 +353,18 @@ private slots:
     QVERIFY(back.ok());
     QVERIFY(*back == heard);
     QVERIFY(!analysisFromJson(nlohmann::ordered_json::parse(R"({"beatsS": "many"})")).ok());
+    // What was heard before there were levels by class and contents: each class is as loud as the
+    // hit, and of the contents nothing is known.
+    auto older = toJson(heard);
+    for (auto& onset : older["onsets"]) onset.erase("levels");
+    for (auto& section : older["sections"]) section.erase("content");
+    older.erase("content");
+    const auto early = analysisFromJson(older);
+    QVERIFY(early.ok());
+    QVERIFY(!early->onsets.empty() && !early->sections.empty());
+    for (const auto& onset : early->onsets)
+      for (const Decibels& level : onset.levels) QVERIFY(level == onset.level);
+    QVERIFY(early->content == Content{} && early->sections.front().content == Content{});
   }
 
   void noProjectThere() {

@@ -18,7 +18,8 @@ private slots:
                                       {"/sections", 10'000},
                                       {"/faults", 100},
                                       {"/onsets/0/hits", 8},
-                                      {"/onsets/0/sure", 4}}) {
+                                      {"/onsets/0/sure", 4},
+                                      {"/onsets/0/levels", 4}}) {
       const auto read = [&, at = place](int count) {
         Json json = hearing();
         Json& list = json.at(Pointer(at));

@@ -35,12 +35,28 @@ constexpr Range kHearingRanges[] = {
     {"/onsets/0/sure/0", 0, 1},
     {"/onsets/0/sure/3", 0, 1},
     {"/onsets/0/level", -200, 100},
+    {"/onsets/0/levels/0", -200, 100},
+    {"/onsets/0/levels/3", -200, 100},
     {"/onsets/0/brightnessHz", 0, 100'000},
     {"/onsets/0/decayMs", 0, 1e6},
     {"/onsets/0/ringHz", 0, 100'000},
     {"/onsets/0/group", 0, 100'000},
     {"/sections/0/startS", 0, 1e6},
     {"/sections/0/endS", 0, 1e6},
+    {"/sections/0/content/levelDb", -300, 300},
+    {"/sections/0/content/onsets", 0, 1e4},
+    {"/sections/0/content/drums", 0, 1e4},
+    {"/sections/0/content/lows", 0, 1},
+    {"/sections/0/content/voices", 0, 1},
+    {"/sections/0/content/tones", 0, 1},
+    {"/sections/0/content/changes", 0, 1},
+    {"/content/levelDb", -300, 300},
+    {"/content/onsets", 0, 1e4},
+    {"/content/drums", 0, 1e4},
+    {"/content/lows", 0, 1},
+    {"/content/voices", 0, 1},
+    {"/content/tones", 0, 1},
+    {"/content/changes", 0, 1},
     {"/loudness/integratedLufs", -1000, 1000},
     {"/loudness/truePeakDbtp", -1000, 1000},
     {"/loudness/samplePeakDbfs", -1000, 1000},
@@ -153,7 +169,8 @@ private slots:
     // Others of a list are read as their neighbours are.
     std::erase_if(there, [](const std::string& place) {
       return (place.starts_with("/tempo/curve/") && place != "/tempo/curve/0") ||
-             place == "/onsets/0/sure/1" || place == "/onsets/0/sure/2";
+             place == "/onsets/0/sure/1" || place == "/onsets/0/sure/2" ||
+             place == "/onsets/0/levels/1" || place == "/onsets/0/levels/2";
     });
     for (const Range& range : kHearingRanges) inTable.insert(range.place);
     QVERIFY(there == inTable);

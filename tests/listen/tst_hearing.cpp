@@ -254,6 +254,28 @@ private slots:
     }
   }
 
+  /// A hat that is struck together with a kick is as loud as itself: here every other one 12 dB
+  /// softer.
+  void whatIsStruckTogetherHasItsOwnLevels() {
+    Samples out(std::size_t(8.5 * 44100), 0.0f);
+    for (int i = 0; i < 16; ++i) {
+      addHit(out, 0.1 + i * 0.5, 44100, 60, 0.0, 0.7);
+      addHat(out, 0.1 + i * 0.5, 44100, i % 2 ? 0.06 : 0.24);
+    }
+    const auto h = heard(out);
+    QCOMPARE(h.onsets.size(), std::size_t(16));
+    const auto level = [&](std::size_t i, HitClass hit) {
+      return h.onsets[i].levels[std::size_t(hit)].value;
+    };
+    for (std::size_t i = 0; i + 1 < 16; i += 2) {
+      const double hats = level(i, HitClass::Hat) - level(i + 1, HitClass::Hat),
+                   kicks = level(i, HitClass::Kick) - level(i + 1, HitClass::Kick);
+      QVERIFY2(std::abs(hats - 20 * std::log10(0.24 / 0.06)) < 2,
+               qPrintable(QString::number(hats)));
+      QVERIFY2(std::abs(kicks) < 0.5, qPrintable(QString::number(kicks)));
+    }
+  }
+
   void hitsOfOneDrumShareAGroup() {
     Samples out(std::size_t(8 * 44100), 0.0f);
     std::vector<int> truth;
@@ -383,6 +405,47 @@ private slots:
     QVERIFY(std::abs(a.tempo->bpm.value - b.tempo->bpm.value) < 1e-6);
     QCOMPARE(a.onsets.size(), b.onsets.size());
     QVERIFY(std::abs(a.loudness.integratedLufs - b.loudness.integratedLufs - 12.04) < 0.1);
+  }
+
+  void sidesThatOpposeEachOtherAreHeard_data() {
+    QTest::addColumn<float>("right"); // times the left
+    QTest::newRow("opposite, as loud") << -1.0f;
+    QTest::newRow("opposite, softer") << -0.6f;
+    QTest::newRow("opposite, louder") << -1.5f;
+  }
+  void sidesThatOpposeEachOtherAreHeard() {
+    QFETCH(float, right);
+    const auto loop = drumLoop(93, 16);
+    const Samples one(loop->channel(0).begin(), loop->channel(0).end());
+    Samples other(one);
+    for (float& v : other) v *= right;
+    const auto sound = std::make_shared<const Sound>(Channels{one, other}, loop->rate());
+    const auto alone = heard(right < -1 ? other : one); // the louder one
+    JobContext job;
+    auto both = analyse(*sound, job);
+    QVERIFY(both.tempo && alone.tempo);
+    QCOMPARE(both.tempo->bpm.value, alone.tempo->bpm.value);
+    QVERIFY(both.kind == alone.kind && both.beats == alone.beats);
+    QCOMPARE(both.onsets.size(), alone.onsets.size());
+    // A file of it says the same.
+    QTemporaryDir folder;
+    const auto path = std::filesystem::path(folder.filePath("opposed.wav").toStdString());
+    QVERIFY(encodeFile(*sound, path, {}));
+    const auto file = analyseFile(path, job);
+    QVERIFY(file);
+    QCOMPARE(file->heard.onsets.size(), alone.onsets.size());
+    QCOMPARE(file->heard.beats.size(), alone.beats.size());
+    QVERIFY(*std::max_element(file->picture.begin(), file->picture.end()) == 255);
+  }
+
+  void whatOneEarListensTo() {
+    QCOMPARE(earSideFor({1, 1, 1}), EarSide::Both);     // mono
+    QCOMPARE(earSideFor({1, 1, 0}), EarSide::Both);     // nothing in common
+    QCOMPARE(earSideFor({1, 0, 0}), EarSide::Both);     // one side alone
+    QCOMPARE(earSideFor({1, 1, -0.25}), EarSide::Both); // three eighths are kept
+    QCOMPARE(earSideFor({1, 1, -0.5}), EarSide::Left);
+    QCOMPARE(earSideFor({1, 2, -1.2}), EarSide::Right);
+    QCOMPARE(earSideFor({0, 0, 0}), EarSide::Both);
   }
 
   void silenceInFrontMovesEverything() {
