@@ -216,20 +216,37 @@ listen_bench() {
   say "the figures are in build/bench/listening.json and breaks.json"
 }
 
-# Fits again what was learnt (the bar's picture, the names of hits) on the open half of the corpus.
+# Fits again what was learnt: with every origin of the corpus left out in turn, for listen-bench, and
+# with none, which is what ships.
 fit_listening() {
   install_packages
   install_packages packages-listen-bench.txt
   install_packages packages-fit-listening.txt
+  local bench=bench/listening work=build/bench python=/usr/bin/python3 origin place check
   configure_and_build build -- -DTUVVO_LISTEN_BENCH=ON
-  local bench=bench/listening work=build/bench
-  /usr/bin/python3 $bench/corpus.py $work/corpus data
-  build/bin/tempo-evidence $work/corpus/*.wav > $work/evidence.jsonl
-  /usr/bin/python3 $bench/fit_bars.py $work/corpus/truth.json $work/evidence.jsonl
-  /usr/bin/python3 $bench/drums.py $work/drums data 11000
+  $python $bench/corpus.py $work/corpus data
+  $python $bench/corpus.py $work/crossed data crossed
+  for place in $work/corpus $work/crossed; do
+    build/bin/beat-inputs $place/*.wav > $place/beat-inputs.bin
+    build/bin/tone-inputs $place/*.wav > $place/tone-inputs.bin
+  done
+  $python $bench/drums.py $work/drums data 11000
   build/bin/hit-features $work/drums/*.wav > $work/hits.bin
-  /usr/bin/python3 $bench/fit_hits.py $work/drums/truth.json $work/hits.bin core/listen/hit_weights.h tests/listen/hit_names.json
-  say "hit_weights.h is written; the bar's weights above go into core/listen/bar_weights.h"
+  for origin in games travels styles keyboards none; do
+    say "fitting without $origin"
+    place=$bench/without/$origin/listen check=$work
+    if [ $origin = none ]; then place=core/listen check=tests/listen; fi
+    mkdir -p $place
+    $python $bench/fit_beats.py $origin $place/beat_weights.h $check/beat_sense.json $work/corpus $work/crossed
+    $python $bench/fit_tones.py $origin $place/tone_weights.h $check/tone_sense.json $work/corpus $work/crossed
+    $python $bench/fit_hits.py $origin $work/drums/truth.json $work/hits.bin $place/hit_weights.h $check/hit_names.json
+    cmake --build build --target hear-$origin
+    build/bin/hear-$origin --evidence $work/corpus/*.wav > $work/corpus/evidence.jsonl
+    $python $bench/fit_tempo.py $origin $place/tempo_weights.h $work/corpus
+    cmake --build build --target hear-$origin
+    build/bin/hear-$origin --evidence $work/corpus/*.wav > $work/corpus/evidence.jsonl
+    $python $bench/fit_bars.py $origin $place/bar_weights.h $work/corpus
+  done
 }
 
 case "${1:-}" in

@@ -13,7 +13,7 @@ import sys
 
 import numpy as np
 
-from score import FITTED, class_f, merged, origin_of
+from score import class_f, merged
 
 OWED = {"kick": 0.95, "snare": 0.92, "hat": 0.90, "correlation": 0.9}
 
@@ -35,9 +35,9 @@ def main(build):
                               capture_output=True)
         lines += [json.loads(line) for line in done.stdout.decode().splitlines()]
     figures = {}
-    for origin in [FITTED] + sorted({origin_of(t) for t in truth.values()} - {FITTED}):
+    for origin in sorted({t["origin"] for t in truth.values()}):
         some = [(truth[os.path.basename(x["path"])], x) for x in lines
-                if origin_of(truth[os.path.basename(x["path"])]) == origin]
+                if truth[os.path.basename(x["path"])]["origin"] == origin]
         got = figures[origin] = {"files": len(some), "not read": sum(1 for _, x in some if not x["read"])}
         for name in ("kick", "snare", "hat"):
             counts = np.array([class_f([h[0] for h in x["hits"] if h[1] == name],
@@ -52,7 +52,7 @@ def main(build):
             got["sure" if sure else "unsure"] = int(hits)
         got["correlation"] = float(np.median([x["correlation"] for _, x in some if x["read"]]))
     print(f"{'':16}" + "".join(f"{origin:>12}" for origin in figures))
-    for name in figures[FITTED]:
+    for name in got:
         owed = f"   owed {OWED[name]}" if name in OWED else ""
         print(f"{name:16}" + "".join(f"{got[name]:12.3f}" for got in figures.values()) + owed)
     with open(os.path.join(build, "bench", "breaks.json"), "w") as file:

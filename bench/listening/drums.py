@@ -1,9 +1,10 @@
-"""Renders drum clips for fitting the hit classes: patterns of the open half's pieces on mixed kits.
+"""Renders drum clips for fitting the hit classes: patterns of all origins' pieces on mixed kits.
 
-Kick, snare, hats and the rest may each come from another kit, at another level, and most kits are
-changed sound by sound (tuned, shortened, filtered, pressed), so that no kit is learnt by heart; the
-whole is shifted in speed, tilted, dirtied. One kit (freepats) is left out of all of it, and is what the figures of
-hits are owed on.
+A clip has the kits of two origins, and invented ones. Kick, snare, hats and the rest may each come
+from another kit, at another level, and most kits are changed sound by sound (tuned, shortened,
+filtered, pressed), so that no kit is learnt by heart; soft snares stand between the hits, some are
+doubled, and short rolls are put in; the whole is shifted in speed, tilted, dirtied. What a clip is made
+of is written beside it ("origins"), so that a fit can leave an origin out.
 """
 
 import json
@@ -23,8 +24,7 @@ from kits import HITS, with_quay_kit
 from played import music_struck, tones_struck
 from render import RATE, render
 
-LEFT_OUT = "freepats"
-KITS = ORIGINS["games"].kits
+INVENTED = ("invented", 0)
 TOMS = {41, 43, 45, 47, 48, 50}
 LONG = {49, 51, 52, 53, 55, 57, 59}  # crashes and rides
 HATLIKE = [51, 53, 59, 51, 82, 70, 69, 54]  # rides, shakers, cabasa, tambourine
@@ -91,14 +91,23 @@ def invented(g, pitch):
 _kits = {}
 
 
-def struck_alone(kit, data):
-    """Every sound of a kit by its note, struck once, mono, as loud as the kit has it."""
-    if kit not in _kits:
+def kits_of(g):
+    """(two origins, their kits, each as often as the other's, and as many invented ones)"""
+    origins = [str(o) for o in g.choice(list(ORIGINS), 2, replace=False)]
+    kits = [kit for origin in origins for kit in np.resize(np.array(ORIGINS[origin].kits, object), (8, 2))]
+    return origins, [(str(font), int(program)) for font, program in kits] + [INVENTED] * 8
+
+
+def struck_alone(kit, data, velocity):
+    """Every sound of a kit by its note, struck once, mono, as loud as the kit has it. Softer strokes
+    sound differently on some: of three strengths the nearest."""
+    velocity = min((45, 80, 112), key=lambda v: abs(v - velocity))
+    if (kit, velocity) not in _kits:
         font, program = kit
         gap, notes = 2.0, list(range(27, 88))
         events = [(0.0, Message("program_change", channel=music.DRUMS, program=program))] if font != "quay" else []
         for i, note in enumerate(notes):
-            events.append((0.1 + gap * i, Message("note_on", channel=music.DRUMS, note=note, velocity=112)))
+            events.append((0.1 + gap * i, Message("note_on", channel=music.DRUMS, note=note, velocity=velocity)))
             if font != "quay":
                 events.append((0.3 + gap * i, Message("note_off", channel=music.DRUMS, note=note)))
         length = gap * len(notes) + 0.5
@@ -106,8 +115,8 @@ def struck_alone(kit, data):
         whole = whole.mean(axis=1)
         whole *= 0.9 / max(1e-6, np.abs(whole).max())
         starts = [int((0.1 + gap * i) * RATE) for i in range(len(notes))]
-        _kits[kit] = {note: whole[at:at + int(1.8 * RATE)].copy() for note, at in zip(notes, starts)}
-    return _kits[kit]
+        _kits[kit, velocity] = {note: whole[at:at + int(1.8 * RATE)].copy() for note, at in zip(notes, starts)}
+    return _kits[kit, velocity]
 
 
 def mutated(g, hit):
@@ -127,17 +136,45 @@ def mutated(g, hit):
     return hit.astype(np.float32)
 
 
-def sound_of(g, kit, pitch, data, mutating):
+def sound_of(g, kit, pitch, data, mutating, velocity=112):
     """@returns the sound and its gain; no gain: it is to be as loud as its kind is here"""
     if kit[0] == "invented":
         return invented(g, pitch), None
-    hit = struck_alone(kit, data).get(pitch)
+    hit = struck_alone(kit, data, velocity).get(pitch)
     if hit is None or np.abs(hit).max() < 1e-3:
         return invented(g, pitch), None
     if not mutating:
         return hit, 1.0
     hit = mutated(g, hit)
     return hit / (np.abs(hit).max() + 1e-9), None
+
+
+def embellished(g, notes, first, last, beat_s):
+    """Ghost notes, flams and rolls on the snare, each now and then."""
+    snares = [n for n in notes if HITS.get(n.pitch) == "snare"]
+    if not snares:
+        return []
+    pitch, out = snares[0].pitch, []
+
+    def add(start, velocity):
+        if first <= start < last:
+            out.append(music.Note(start, start + 0.1, pitch, int(np.clip(velocity, 8, 127)), music.DRUMS))
+
+    if g.uniform() < 0.25:  # ghosts on sixteenths that are free
+        taken = {round(4 * n.start) for n in snares}
+        for place in range(int(4 * first), int(4 * last)):
+            if place not in taken and g.uniform() < 0.2:
+                add(place / 4, g.uniform(15, 45))
+    if g.uniform() < 0.15:
+        for n in snares:
+            if g.uniform() < 0.4:
+                add(n.start - g.uniform(0.028, 0.05) / beat_s, n.velocity * g.uniform(0.3, 0.8))
+    if g.uniform() < 0.15:  # a roll into a bar's end
+        gap, count = g.uniform(0.045, 0.1), int(g.integers(4, 14))
+        end = first + float(g.integers(1, max(2, int(last - first) + 1)))
+        for i in range(count):
+            add(end - (count - i) * gap / beat_s, 40 + 70 * i / count)
+    return out
 
 
 def clip(job):
@@ -155,7 +192,7 @@ def clip(job):
     last = first + bars * piece.meter
     beat_s = 60 / bpm
     seconds = bars * piece.meter * beat_s
-    kits = [k for k in KITS if k[0] != LEFT_OUT] + [("invented", 0)] * 12
+    origins, kits = kits_of(g)
     usual = kits[int(g.integers(len(kits)))]
     out = np.zeros((int(seconds * RATE) + RATE, 2), np.float32)
     hits = []
@@ -174,13 +211,12 @@ def clip(job):
                 "other": g.uniform(0.2, 0.7)}
     mutating = g.uniform() < 0.7
     sounds = {}
-    for n in drums:
-        if not first - 1e-3 <= n.start < last - 1e-3:
-            continue
+    notes = [n for n in drums if first - 1e-3 <= n.start < last - 1e-3]
+    for n in notes + embellished(g, notes, first, last, beat_s):
         pitch = swapped.get(n.pitch, n.pitch)
         name = HITS.get(pitch, "other")
         if pitch not in sounds:
-            sounds[pitch] = sound_of(g, kit_of[name], pitch, data, mutating)
+            sounds[pitch] = sound_of(g, kit_of[name], pitch, data, mutating, n.velocity)
         hit, gain = sounds[pitch]
         velocity = float(np.clip(n.velocity * level_of[name], 8, 127)) / 127
         at = max(0.0, (n.start - first) * beat_s + float(g.normal(0, 0.004)))
@@ -208,7 +244,7 @@ def clip(job):
         out = out / np.abs(out).max()
     name = f"drums-{index:04}.wav"
     soundfile.write(os.path.join(folder, name), 0.9 * out, RATE, subtype="PCM_16")
-    return {"file": name, "piece": piece.name, "kits": {k: v[0] for k, v in kit_of.items()}, "hits": sorted(hits, key=lambda h: h[1])}
+    return {"file": name, "piece": piece.name, "origins": sorted({piece.origin, *origins}), "hits": sorted(hits, key=lambda h: h[1])}
 
 
 def nothing_struck(job):
@@ -240,14 +276,14 @@ def nothing_struck(job):
         out = 0.8 * out / np.abs(out).max()
     name = f"nothing-{index:04}.wav"
     soundfile.write(os.path.join(folder, name), out, RATE, subtype="PCM_16")
-    return {"file": name, "piece": "", "hits": []}
+    return {"file": name, "piece": "", "origins": [], "hits": []}
 
 
 def few_struck(job):
     """One to four hits and nothing else: single sounds, and a bar that has barely begun."""
     index, folder, data = job
     g = np.random.default_rng(50000 + index)
-    kits = [k for k in KITS if k[0] != LEFT_OUT] + [("invented", 0)] * 12
+    origins, kits = kits_of(g)
     kit = kits[int(g.integers(len(kits)))]
     pitches = [int(g.choice(CHOICE[str(g.choice(CLASSES, p=[0.25, 0.25, 0.25, 0.25]))]))
                for _ in range(int(g.integers(1, 3)))]
@@ -271,13 +307,13 @@ def few_struck(job):
         return None
     name = f"few-{index:04}.wav"
     soundfile.write(os.path.join(folder, name), 0.9 * out / peak, RATE, subtype="PCM_16")
-    return {"file": name, "piece": "", "hits": sorted(hits, key=lambda h: h[1])}
+    return {"file": name, "piece": "", "origins": sorted(origins), "hits": sorted(hits, key=lambda h: h[1])}
 
 
 def build(folder, data, count):
     os.makedirs(folder, exist_ok=True)
-    kept, _ = music.pieces()
-    pieces = [p for p in kept if p.fold == 0]
+    pieces = [p for origin in ORIGINS.values() for p in origin.pieces()[0]]
+    np.random.default_rng(1).shuffle(pieces)
     jobs = [(i, pieces[i % len(pieces)], folder, data) for i in range(count)]
     with Pool() as pool:
         clips = [c for c in pool.imap(clip, jobs) if c]

@@ -19,7 +19,7 @@ from mido import Message
 import age
 import music
 from kits import HITS, with_quay_kit
-from render import RATE, render
+from render import CENTS, RATE, render
 from truth import chords_of, key_of, written_chords
 
 TONES = set(range(16)) - {music.DRUMS}
@@ -88,7 +88,7 @@ def stretch_of(g, piece, kind):
         swing = float(g.uniform(0.08, 0.17))
     bpm = piece.bpm
     if kind in BARS:
-        if piece.origin == "games":
+        if piece.chords is None:  # the tempi of the others are drawn already
             bpm = float(g.uniform(70, 170))
         place = whole_bars(g, piece, kind)
         if place is None:
@@ -137,7 +137,10 @@ def with_kit_under(g, font, kit, events, need, data):
 
 def make(piece, kind, origin, folder, data):
     """Writes the file. @returns its truth, or None where the piece has nothing of the kind"""
-    g = np.random.default_rng(zlib.crc32((piece.name + kind).encode()))
+    crossed = "" if piece.origin == origin.name else origin.name
+    name = "-".join(filter(None, (kind, piece.name.lower(), crossed)))
+    drawn = zlib.crc32((piece.name + kind + crossed).encode())
+    g = np.random.default_rng(drawn)
     if kind == "break" and sum(n.channel == music.DRUMS for n in piece.notes) < 100:
         return None
     stretch = stretch_of(g, piece, kind)
@@ -149,13 +152,13 @@ def make(piece, kind, origin, folder, data):
     cut_from = float(clock(first))
     whole = float(clock(last)) - cut_from
     whole = min(LENGTH_S.get(kind, whole), whole)
-    font = origin.fonts[zlib.crc32((piece.name + kind).encode()) // 11 % len(origin.fonts)]
+    font = origin.fonts[drawn // 11 % len(origin.fonts)]
     kit = None
     if kind == "break":
         sound, kit = kit_alone(g, piece, events, cut_from + whole + 0.5, origin.kits, data)
         font = kit[0]
     else:
-        kit = origin.under[zlib.crc32((piece.name + kind).encode()) // 13 % len(origin.under)]
+        kit = origin.under[drawn // 13 % len(origin.under)]
         sound = with_kit_under(g, font, kit, events, cut_from + whole + 0.5, data)
     start = int(round(cut_from * RATE))
     sound = sound[start:start + int(round(whole * RATE))]
@@ -189,14 +192,13 @@ def make(piece, kind, origin, folder, data):
         key = piece.key or key_of(piece, first, last, TONES)
     if kind != "break":
         chords = written_chords(piece, beats) if piece.chords else chords_of(piece, beats, TONES)
-    name = f"{kind}-{piece.name.lower()}.wav"
-    soundfile.write(os.path.join(folder, name), sound, RATE, subtype="PCM_16")
-    return {"file": name, "kind": kind, "origin": piece.origin, "fold": piece.fold, "piece": piece.name,
+    soundfile.write(os.path.join(folder, name + ".wav"), sound, RATE, subtype="PCM_16")
+    return {"file": name + ".wav", "kind": kind, "origin": piece.origin, "sounds": origin.name, "fold": piece.fold, "piece": piece.name,
             "font": font, "kit": f"{kit[0]}/{kit[1]}" if kit else None, "bpm": stretch.bpm * ratio,
             "meter": piece.meter, "beats": times[inside].tolist(),
             "downbeats": times[inside & (np.round(beats) % piece.meter == 0)].tolist(),
             "swing": stretch.swing + 0.5 if stretch.swing else piece.swing, "dirty": bool(dirty),
-            "cents": tuning * 100, "wow": float(wow),
+            "cents": tuning * 100 + CENTS.get(font, 0), "wow": float(wow),
             "hits": [h for h in hits if 0 <= h[1] < seconds],
             "begins": [] if kind == "drift" else begins[(begins >= 0) & (begins < seconds)].tolist(),
             "key": key, "chords": [c for c, ok in zip(chords, inside) if ok], "seconds": seconds}
@@ -221,6 +223,6 @@ def make_free(piece, origin, folder):
         sound *= min(1.0, 0.98 / float(np.abs(sound).max()))
     name = f"free-{piece.name.lower()}.wav"
     soundfile.write(os.path.join(folder, name), sound, RATE, subtype="PCM_16")
-    return {"file": name, "kind": "free", "origin": piece.origin, "fold": piece.fold, "piece": piece.name,
+    return {"file": name, "kind": "free", "origin": piece.origin, "sounds": origin.name, "fold": piece.fold, "piece": piece.name,
             "font": font, "kit": None, "bpm": 0, "meter": piece.meter, "beats": [], "downbeats": [], "hits": [],
             "key": None, "chords": [], "cents": 0, "seconds": len(sound) / RATE}

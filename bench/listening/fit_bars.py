@@ -1,95 +1,125 @@
-"""Fits the learnt picture of a bar (core/listen/bar_weights.h) on the open half of the corpus.
+"""Fits the picture of a bar and the choice of the meter (core/listen/bar_weights.h).
 
-usage: fit_bars.py TRUTH.json EVIDENCE.jsonl   (the latter from tempo-evidence over the corpus)
-A softmax over the sixteen rotations with shared weights, ridge chosen by leaving out one piece in
-five of the open half; the held-out half is only reported on.
+usage: fit_bars.py LEFT-OUT OUT.h FOLDER[:EVIDENCE]...   (see evidence.py)
+A softmax over the rotations of a bar with weights shared by like slots, and one over the numbers of
+beats. Ridge by leaving out one origin in turn of those that are fitted on.
 """
 
-import json
 import sys
-import zlib
 
 import numpy as np
 from scipy.optimize import minimize
 
-
-def examples(truth_path, evidence_path):
-    with open(truth_path) as file:
-        truth = {t["file"]: t for t in json.load(file)["files"]}
-    out = []
-    with open(evidence_path) as file:
-        for line in file:
-            x = json.loads(line)
-            t = truth.get(x["path"].split("/")[-1])
-            if not t or t["origin"] != "games" or "gain" not in x or x["triplet"] or t["kind"] == "free" or t["meter"] != 4:
-                continue
-            downs = np.array(t["downbeats"])
-            if len(downs) < 2 or (t["kind"] != "drift" and abs(x["bpm"] / t["bpm"] - 1) > 0.02):
-                continue
-            knots = np.array(x["knots"])
-            slots = np.interp(downs, knots[:, 0], knots[:, 1]) * 4
-            if np.median(np.abs(slots - np.round(slots))) > 0.35:
-                continue
-            rotations, counts = np.unique(np.round(slots).astype(int) % 16, return_counts=True)
-            if counts.max() < 0.7 * counts.sum():
-                continue  # the lattice slipped: nothing to learn from
-            picture = np.array(x["picture"]).reshape(FEATURES, 16)
-            out.append((t, picture, int(rotations[counts.argmax()])))
-    return out
-
+import evidence
 
 # The first, second, third and fourth beat, eighths between beats, sixteenths between those.
 TYPES = np.array([0, 5, 4, 5, 1, 5, 4, 5, 2, 5, 4, 5, 3, 5, 4, 5])
-FEATURES = 9
+FEATURES = 11
 TIED = np.zeros((FEATURES * 16, FEATURES * 6))
 for feature in range(FEATURES):
     for slot in range(16):
         TIED[feature * 16 + slot, feature * 6 + TYPES[slot]] = 1
+METERS = [2, 3, 4, 5, 6, 7]
+
+
+def right_tempo(t, x):
+    return "bpm" in x and abs(x["bpm"] / evidence.tempo_of(t) - 1) < 0.02
 
 
 def rotated(picture):
     return np.stack([np.roll(picture, -r, axis=1).ravel() for r in range(16)]) @ TIED
 
 
-def fit(rows, ridge):
-    x = np.stack([rotated(p) for _, p, _ in rows])
-    y = np.array([r for _, _, r in rows])
+def of_bars(rows):
+    """[(rotations × weights, which is right, truth)]"""
+    out = []
+    for t, x in rows:
+        downs = np.array(t["downbeats"])
+        if not right_tempo(t, x) or x["triplet"] or t["meter"] != 4 or len(downs) < 2:
+            continue
+        knots = np.array(x["knots"])
+        slots = np.interp(downs, knots[:, 0], knots[:, 1]) * 4
+        rotations, counts = np.unique(np.round(slots).astype(int) % 16, return_counts=True)
+        if counts.max() < 0.7 * counts.sum():
+            continue  # the lattice slipped: nothing to learn from
+        y = np.zeros(16)
+        y[int(rotations[counts.argmax()])] = 1
+        out.append((rotated(np.array(x["picture"]).reshape(FEATURES, 16)), y, t))
+    return out
+
+
+def of_meters(rows):
+    """Likewise over the meters a sound is long enough for."""
+    out = []
+    for t, x in rows:
+        if not right_tempo(t, x) or t["meter"] not in METERS:
+            continue
+        some = {int(m[0]): m[1:] for m in x["meters"]}
+        there = [m for m in METERS if m in some]
+        if t["meter"] not in there or len(there) < 2:
+            continue
+        z = np.array([list(some[m]) + [float(m == k) for k in METERS if k != 4] for m in there])
+        out.append((z, np.array([float(m == t["meter"]) for m in there]), t))
+    return out
+
+
+def fit(some, ridge):
+    sizes = np.array([len(x) for x, _, _ in some])
+    x, y = np.concatenate([x for x, _, _ in some]), np.concatenate([y for _, y, _ in some])
+    starts = np.concatenate([[0], np.cumsum(sizes)[:-1]])
 
     def loss(w):
         score = x @ w
-        score -= score.max(axis=1, keepdims=True)
-        p = np.exp(score)
-        p /= p.sum(axis=1, keepdims=True)
-        at = np.arange(len(y))
-        gradient = np.einsum("nr,nrf->f", p, x) - x[at, y].sum(axis=0)
-        return -np.log(p[at, y] + 1e-12).sum() + ridge * (w @ w), gradient + 2 * ridge * w
+        p = np.exp(score - np.repeat(np.maximum.reduceat(score, starts), sizes))
+        p /= np.repeat(np.add.reduceat(p, starts), sizes)
+        return -np.log((p * y)[y > 0] + 1e-12).sum() + ridge * (w @ w), x.T @ (p - y) + 2 * ridge * w
 
-    return minimize(loss, np.zeros(FEATURES * 6), jac=True, method="L-BFGS-B").x
+    return minimize(loss, np.zeros(x.shape[1]), jac=True, method="L-BFGS-B").x
 
 
-def right(rows, w, kinds=None):
-    some = [r for r in rows if kinds is None or r[0]["kind"] in kinds]
-    return np.mean([int(np.argmax(rotated(p) @ w)) == r for _, p, r in some]), len(some)
+def right(some, w):
+    return [float(y[int(np.argmax(x @ w))]) for x, y, _ in some]
+
+
+def best_ridge(what, some):
+    origins, scores = sorted({t["origin"] for _, _, t in some}), {}
+    for ridge in (0.1, 0.3, 1, 3, 10, 30):
+        got = [np.mean(right([s for s in some if s[2]["origin"] == o],
+                             fit([s for s in some if o not in (s[2]["origin"], s[2]["sounds"])], ridge))) for o in origins]
+        scores[ridge] = np.mean(got)
+        print(what, "ridge", ridge, "right, origins inside left out:", [round(v, 3) for v in got], flush=True)
+    return max(scores, key=scores.get)
+
+
+def fitted(what, make, rows, left_out):
+    some = make(evidence.without(rows, left_out))
+    w = fit(some, best_ridge(what, some))
+    for name in sorted({t["origin"] for t, _ in rows}):
+        mine = [e for e in make(evidence.only(rows, name)) if e[2]["sounds"] == name]
+        got = right(mine, w)
+        by = {kind: round(float(np.mean([g for g, e in zip(got, mine) if e[2]["kind"] == kind])), 3)
+              for kind in ("song", "disc", "loop", "break", "drift") if any(e[2]["kind"] == kind for e in mine)}
+        print(what, "left out" if name == left_out else "fitted on", name, round(float(np.mean(got)), 3), by, len(mine))
+    return w
+
+
+def main(left_out, out_path, *folders):
+    rows = evidence.read(folders)
+    bars = fitted("bars", of_bars, rows, left_out).reshape(FEATURES, 6)
+    meters = fitted("meter", of_meters, rows, left_out)
+    with open(out_path, "w") as file:
+        file.write("// Written by bench/listening/fit_bars.py: the picture of a bar, and the choice of the meter.\n#pragma once\n\n"
+                   "#include <array>\n\nnamespace tuvvo {\n\n// clang-format off\n"
+                   "/// By feature of BarPicture: beats one to four, the eighths between beats, the sixteenths between those.\n"
+                   "inline constexpr std::array<std::array<double, 6>, 11> kBarWeights{{\n" +
+                   "".join("    {" + ", ".join(f"{v:.3g}" for v in row) + "},\n" for row in bars) + "}};\n"
+                   "/// Of what speaks for a meter: again, later, stress, whole.\n"
+                   "inline constexpr std::array<double, 4> kMeterWeights{" + ", ".join(f"{v:.3g}" for v in meters[:4]) + "};\n"
+                   "/// In favour of two to seven beats, in nepers; four is 0.\n"
+                   "inline constexpr std::array<double, 6> kMeterPriors{" +
+                   ", ".join(f"{v:.3g}" for v in [meters[4], meters[5], 0, *meters[6:]]) + "};\n"
+                   "// clang-format on\n\n} // namespace tuvvo\n")
 
 
 if __name__ == "__main__":
-    rows = examples(*sys.argv[1:3])
-    open_rows = [r for r in rows if r[0]["fold"] == 0]
-    held = [r for r in rows if r[0]["fold"] == 1]
-    best = None
-    for ridge in (0.3, 1, 3, 10, 30):
-        scores = []
-        for part in range(5):
-            inside = [r for r in open_rows if zlib.crc32(r[0]["piece"].encode()) // 2 % 5 == part]
-            rest = [r for r in open_rows if zlib.crc32(r[0]["piece"].encode()) // 2 % 5 != part]
-            if inside:
-                w = fit(rest, ridge)
-                scores += [int(np.argmax(rotated(p) @ w)) == r for _, p, r in inside]
-        print(f"ridge {ridge}: {np.mean(scores):.3f} of {len(scores)} left out inside the open half")
-        if best is None or np.mean(scores) > best[0]:
-            best = (np.mean(scores), ridge)
-    w = fit(open_rows, best[1])
-    for kind in ("song", "disc", "loop", "break", "drift"):
-        print(kind, "open %.2f (%d)" % right(open_rows, w, [kind]), "held %.2f (%d)" % right(held, w, [kind]))
-    for row in w.reshape(FEATURES, 6):
-        print("    {" + ", ".join(f"{v:.2f}" for v in row) + "},")
+    main(*sys.argv[1:])

@@ -1,9 +1,10 @@
 """Fits the network that names hits (core/listen/hit_weights.h) on the clips of drums.py.
 
-usage: fit_hits.py CLIPS.json FEATURES.bin OUT.h CHECK.json   (features from hit-features over the clips)
+usage: fit_hits.py LEFT-OUT CLIPS.json FEATURES.bin OUT.h CHECK.json   (features from hit-features over the clips)
+LEFT-OUT is an origin of which neither pieces nor sounds are seen, or `none`.
 Two layers hear a rise by itself, gated recurrent units in both directions hear it among the others;
 core/listen/hit_names.cpp says it in C++, and CHECK.json has what PyTorch says of a few rises. PyTorch; the weights written are a running mean over the last
-steps. Nothing of the held-out half and nothing of the kit left out is seen. A twentieth of the clips
+steps. A twentieth of the clips
 is not learnt from, and the figures printed are of them.
 """
 
@@ -13,6 +14,8 @@ import sys
 import numpy as np
 import torch
 from torch import nn
+
+import network_text
 
 CLASSES = ["kick", "snare", "hat", "other"]
 HIDDEN, HEARD, STATE, EPOCHS, BATCH = 128, 64, 48, 12, 32
@@ -32,10 +35,10 @@ class Namer(nn.Module):
         return self.out(self.drop(torch.cat([heard, seen], 2)))
 
 
-def clips_of(truth_path, features_path, within=0.025):
+def clips_of(left_out, truth_path, features_path, within=0.025):
     """@returns a list of (seconds, features, labels) by clip"""
     with open(truth_path) as file:
-        truth = {c["file"]: c for c in json.load(file)}
+        truth = {c["file"]: c for c in json.load(file) if left_out not in c["origins"]}
     clips = []
     with open(features_path, "rb") as file:
         while line := file.readline():
@@ -130,38 +133,14 @@ def fit(clips, seed=1, epochs=EPOCHS, told=lambda epoch, model, mean, scale: Non
     return smooth, mean, scale, kept
 
 
-def rounded(model, mean, scale):
-    """Three digits, as they are written: finer than what the features are worth."""
-    short = np.vectorize(lambda v: float(f"{v:.3g}"), otypes=[np.float32])
-    model.load_state_dict({name: torch.from_numpy(short(value.numpy())) for name, value in model.state_dict().items()})
-    return short(mean), short(scale)
-
-
-def written(name, values):
-    """A C array of one or two dimensions."""
-    rows = values if values.ndim == 2 else values[None]
-    size = "".join(f"[{n}]" for n in values.shape)
-    lines = [", ".join(f"{v:.3g}" for v in row) for row in rows]
-    body = ",\n".join(f"  {{{line}}}" for line in lines) if values.ndim == 2 else f"  {lines[0]}"
-    return f"inline constexpr float {name}{size} = {{\n{body}\n}};\n"
-
-
 def write(path, model, mean, scale):
     p = {name: value.detach().numpy() for name, value in model.state_dict().items()}
     arrays = [("Mean", mean), ("Scale", scale),
               ("HiddenWeights", p["hidden.weight"].T), ("HiddenBias", p["hidden.bias"]),
               ("HeardWeights", p["heard.weight"].T), ("HeardBias", p["heard.bias"])]
-    for name, end in (("Onwards", "l0"), ("Back", "l0_reverse")):
-        arrays += [(name + "In", p["sight.weight_ih_" + end].T), (name + "InBias", p["sight.bias_ih_" + end]),
-                   (name + "Own", p["sight.weight_hh_" + end].T), (name + "OwnBias", p["sight.bias_hh_" + end])]
+    arrays += network_text.of_both_ways(p, "sight", None)
     arrays += [("OutWeights", p["out.weight"].T), ("OutBias", p["out.bias"])]
-    with open(path, "w") as file:
-        file.write("// Written by bench/listening/fit_hits.py: the network that names hits.\n#pragma once\n\n"
-                   "namespace tuvvo {\n\n// clang-format off\n"
-                   f"inline constexpr int kHitHeard = {HEARD}, kHitState = {STATE};\n")
-        for name, values in arrays:
-            file.write(written("kHit" + name, values))
-        file.write("// clang-format on\n\n} // namespace tuvvo\n")
+    network_text.write(path, "fit_hits.py", "the network that names hits", "kHit", {"Heard": HEARD, "State": STATE}, arrays)
 
 
 def write_check(path, model, mean, scale, clip):
@@ -176,15 +155,15 @@ def write_check(path, model, mean, scale, clip):
                    "likelihoods": [[round(float(v), 5) for v in row] for row in likelihoods]}, file)
 
 
-def main(truth_path, features_path, out_path, check_path):
-    clips = clips_of(truth_path, features_path)
+def main(left_out, truth_path, features_path, out_path, check_path):
+    clips = clips_of(left_out, truth_path, features_path)
     print(len(clips), "clips,", sum(len(c[0]) for c in clips), "rises")
     model, mean, scale, kept = fit(clips)
-    mean, scale = rounded(model, mean, scale)
+    mean, scale = network_text.rounded(model, mean, scale)
     print("F on the clips not learnt from:", f_of(model, kept, mean, scale))
     write(out_path, model, mean, scale)
     write_check(check_path, model, mean, scale, kept[0])
 
 
 if __name__ == "__main__":
-    main(*sys.argv[1:5])
+    main(*sys.argv[1:6])

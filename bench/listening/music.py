@@ -1,18 +1,22 @@
 """The music of the listening bench: MIDI pieces packaged in Debian, read into notes.
 
-The pieces are the music lumps of the freedoom package (WAD: a header, then a directory of offset,
-size and eight-letter name). Only pieces of one tempo are used, and of those only the ones whose
-notes follow the written beat; what is left out is counted.
+The pieces of `games` are the music lumps of the freedoom package (WAD: a header, then a directory of
+offset, size and eight-letter name), those of `travels` the files of simutrans-data. Only pieces of
+one tempo are used, and of those only the ones whose notes follow the written beat; what is left out
+is counted.
 """
 
 import bisect
+import glob
 import io
+import os
 import struct
 import zlib
 from dataclasses import dataclass, field
 
 import mido
 
+TRAVELS = "/usr/share/games/simutrans/music"
 WADS = ["/usr/share/games/doom/freedoom1.wad", "/usr/share/games/doom/freedoom2.wad"]
 DRUMS = 9  # MIDI channel 10
 
@@ -82,7 +86,10 @@ def notes_and_controls(midi):
 
 def read(name, body):
     """@returns a Piece, or why it is left out (a word)."""
-    midi = mido.MidiFile(file=io.BytesIO(body))
+    try:
+        midi = mido.MidiFile(file=io.BytesIO(body))
+    except mido.KeySignatureError:
+        return "cannot be read"
     notes, controls, meters = notes_and_controls(midi)
     tempos = []
     for track in midi.tracks:
@@ -126,14 +133,22 @@ def read(name, body):
     return piece
 
 
-def pieces():
+def travels():
+    """(name, bytes); what a file is called is told to nobody."""
+    for path in sorted(glob.glob(os.path.join(TRAVELS, "*.mid"))):
+        with open(path, "rb") as file:
+            yield f"travels-{zlib.crc32(os.path.basename(path).encode()):08x}", file.read()
+
+
+def pieces(origin="games"):
     """@returns pieces in the order of their names, and how many were left out, by reason."""
     kept, left = [], {}
-    for name, body in lumps():
+    for name, body in lumps() if origin == "games" else travels():
         got = read(name, body)
         if isinstance(got, str):
             left.setdefault(got, []).append(name)
         else:
+            got.origin = origin
             kept.append(got)
     kept.sort(key=lambda p: p.name)
     return kept, left

@@ -16,8 +16,6 @@ from excerpt import events_of
 from kits import HITS
 from render import RATE, render
 
-LEFT_OUT_FONT = "freepats"
-FONTS = ORIGINS["games"].fonts
 
 
 def finished(g, out):
@@ -32,7 +30,7 @@ def finished(g, out):
 
 
 def music_struck(job):
-    """Four bars of a piece of the open half, with drums or without, in another key and tempo."""
+    """Four bars of a piece, with drums or without, in another key and tempo, on any origin's font."""
     index, piece, folder = job
     g = np.random.default_rng(30000 + index)
     bars, beat_s = 4, 60 / g.uniform(65, 175)
@@ -47,15 +45,15 @@ def music_struck(job):
     events = events_of(piece, first, last, lambda beat: (beat - first) * beat_s, channels)
     moved = [(at, m.copy(note=int(np.clip(m.note + up, 0, 127)))
               if m.type in ("note_on", "note_off") and m.channel != music.DRUMS else m) for at, m in events]
-    fonts = [f for f in FONTS if f != LEFT_OUT_FONT]
-    out = finished(g, render(fonts[int(g.integers(len(fonts)))], moved, (last - first) * beat_s + 0.5))
+    sounds = str(g.choice(list(ORIGINS)))
+    out = finished(g, render(str(g.choice(ORIGINS[sounds].fonts)), moved, (last - first) * beat_s + 0.5))
     if out is None:
         return None
     hits = [[HITS.get(n.pitch, "other") if n.channel == music.DRUMS else "other", max(0.0, (n.start - first) * beat_s)]
             for n in notes if first - 1e-3 <= n.start < last - 1e-3]
     name = f"music-{index:04}.wav"
     soundfile.write(os.path.join(folder, name), out, RATE, subtype="PCM_16")
-    return {"file": name, "piece": piece.name, "hits": sorted(hits, key=lambda h: h[1])}
+    return {"file": name, "piece": piece.name, "origins": sorted({piece.origin, sounds}), "hits": sorted(hits, key=lambda h: h[1])}
 
 
 def tones_struck(job):
@@ -83,4 +81,4 @@ def tones_struck(job):
     out = finished(g, np.stack([out, out], 1))
     name = f"tones-{index:04}.wav"
     soundfile.write(os.path.join(folder, name), out, RATE, subtype="PCM_16")
-    return {"file": name, "piece": "", "hits": hits}
+    return {"file": name, "piece": "", "origins": [], "hits": hits}

@@ -20,13 +20,17 @@ from music import DRUMS
 RATE = 44100
 FONTS = {
     "timgm6mb": "/usr/share/sounds/sf2/TimGM6mb.sf2",
-    "csound": "/usr/share/sounds/sf2/sf_GMbank.sf2",
     "opl3": "/usr/share/sounds/sf2/OPL-3_FM_128M.sf2",
+    "airfont": "/usr/share/sounds/sf2/A320U.sf2",
+    "general": "/usr/share/minuet/soundfonts/GeneralUser-v1.47.sf2",
     "freepats": None,
 }
 # Sampled acoustic kits, each a font of its own whose only instrument is a kit.
 for _i, _path in enumerate(sorted(glob.glob("/usr/share/sounds/sf2/*_LV2.sf2"))):
     FONTS[f"acoustic{_i}"] = _path
+# How far the fonts' own samples are off A4 = 440 Hz, in cents: the middle over instruments, as
+# `python3 render.py` measures it on single notes.
+CENTS = {"timgm6mb": 2.8, "airfont": 0.3, "opl3": -8.7, "general": 2.4, "freepats": 0.1}
 # Their notes for those of General MIDI (percussion key map) that lie elsewhere on them.
 ACOUSTIC = {35: 36, 48: 45, 50: 45, 52: 57, 70: 64, 69: 64, 82: 64, 80: 37, 81: 37, 75: 37, 76: 37, 77: 37,
             62: 45, 63: 45, 64: 41, 60: 45, 61: 41, 65: 45, 66: 41}
@@ -125,3 +129,36 @@ def render(font, events, seconds):
     if font == "freepats":
         return _with_timidity(events, seconds)
     return _with_fluid(font, events, seconds)
+
+
+def _cents_of(sound, hertz):
+    """Of the stronger of two partials, by the peak of a long spectrum."""
+    size, best = 1 << 18, []
+    magnitude = np.abs(np.fft.rfft(sound * np.hanning(len(sound)), size))
+    for f in (hertz, 2 * hertz):
+        low, high = (int(f * 2 ** (c / 1200) * size / RATE) for c in (-60, 60))
+        k = low + int(np.argmax(magnitude[low:high]))
+        if low < k < high - 1:
+            a, b, c = np.log(magnitude[k - 1:k + 2] + 1e-12)
+            place = k + 0.5 * (a - c) / (a - 2 * b + c)
+            best.append((magnitude[k], 1200 * np.log2(place * RATE / size / f)))
+    return max(best)[1] if best else None
+
+
+def measured_cents(font):
+    found = []
+    for program in range(0, 80, 3):
+        for note in (57, 64, 72):
+            events = [(0.0, mido.Message("program_change", channel=0, program=program)),
+                      (0.05, mido.Message("note_on", channel=0, note=note, velocity=100)),
+                      (1.15, mido.Message("note_off", channel=0, note=note))]
+            sound = render(font, events, 1.2).mean(axis=1)[int(0.15 * RATE):int(1.1 * RATE)]
+            cents = _cents_of(sound, 440 * 2 ** ((note - 69) / 12)) if np.abs(sound).max() > 1e-3 else None
+            if cents is not None:
+                found.append(cents)
+    return float(np.median(found))
+
+
+if __name__ == "__main__":
+    for name in CENTS:
+        print(name, f"{measured_cents(name):.1f}")

@@ -19,20 +19,38 @@ from music import DRUMS, Note, Piece, notes_and_controls
 
 GROOVES = "/usr/share/mma/lib"
 LEFT_OUT = re.compile(r"metronome|none", re.I)
-# Eight bars each: degrees above the tonic in semitones with their kind. The first chord is the
-# tonic's, and the last one leads back to it or is it, so that the key is what is written.
-MAJOR = [
-    "0 9m 5 7", "0 5 0 7 7", "0 4m 5 7", "0 7 9m 5 0 5 7 7", "0maj7 9m7 2m7 77", "0 0maj7 07 5 5m 0 77 77",
-    "0 10 5 7", "0 5 2m 7", "0 2m7 77 0maj7", "07 57 07 77", "0maj7 4m7 5maj7 77", "0 4 9m 5 2m 77 0 77",
-    "0 7 5 7", "0sus4 0 7sus4 7", "0 9m 2m 77", "0 5m 0 77",
-]
-MINOR = [
-    "0m 8 3 7", "0m 5m 77 0m", "0m 10 8 77", "0m 0m 5m 7", "0m7 5m7 2dim 77", "0m 3 5m 7 0m 8 77 77",
-    "0m 10 5m 7", "0m 8 5m 77", "0m7 5m7 0m7 77", "0m 2dim 77 0m", "0m 5 0m 77", "0m7 3maj7 8maj7 77",
-]
-DORIAN = ["0m7 57", "0m7 57 0m7 57", "0m 3 10 5"]
-MIXOLYDIAN = ["0 10 5 0", "07 10 57 0", "0 5m 10 0"]
-LOOPS = [(MAJOR, False, 0.42), (MINOR, True, 0.38), (DORIAN, True, 0.1), (MIXOLYDIAN, False, 0.1)]
+# Up to eight bars each, gone round: degrees above the tonic in semitones with their kind. The key is
+# what musicians would call it: the tonic begins, ends or is led to by its fifth. The two origins
+# have progressions of their own.
+PROGRESSIONS = {
+    "styles": {
+        "major": [
+            "0 9m 5 7", "0 4m 5 7", "0maj7 9m7 2m7 77", "0 10 5 7", "0 2m7 77 0maj7", "0maj7 4m7 5maj7 77", "0 7 5 7",
+            "0 9m 2m 77", "0 0maj7 07 5 5m 0 77 77", "2m7 77 0maj7 0maj7", "0 8 10 0", "5maj7 77 0maj7 9m7",
+            "0 5 0 0 5 5 0 0", "0maj7 57 0maj7 77",
+        ],
+        "minor": [
+            "0m 8 3 7", "0m 10 8 77", "0m7 5m7 2dim 77", "0m 10 5m 7", "0m7 5m7 0m7 77", "0m 5 0m 77", "0m 0m 8 10",
+            "5m7 5m7 0m7 0m7", "2dim 77 0m7 0m7", "0m7 8maj7 0m7 77", "0m 5m 0m 0m 8 77 0m 77",
+        ],
+        "dorian": ["0m7 57", "0m 3 10 5"],
+        "mixolydian": ["0 10 5 0", "0 5m 10 0"],
+    },
+    "keyboards": {
+        "major": [
+            "0 5 0 7 7", "0 7 9m 5 0 5 7 7", "0 5 2m 7", "07 57 07 77", "0 4 9m 5 2m 77 0 77", "0sus4 0 7sus4 7",
+            "0 5m 0 77", "0maj7 5maj7", "5 7 0 0", "0 3 5 0", "0maj7 2m7 4m7 5maj7 77 77 0maj7 0maj7",
+            "07 57 07 07 57 57 07 77", "0 9m 7 5",
+        ],
+        "minor": [
+            "0m 5m 77 0m", "0m 0m 5m 7", "0m 3 5m 7 0m 8 77 77", "0m 8 5m 77", "0m 2dim 77 0m", "0m7 3maj7 8maj7 77",
+            "8 10 0m 0m", "0m7 0m7 5m7 0m7", "0m 7 0m 7", "0m7 10 8maj7 10", "5m 77 0m 0m",
+        ],
+        "dorian": ["0m7 57 0m7 57", "0m7 2m7 0m7 57"],
+        "mixolydian": ["07 10 57 0", "0 0 10 10"],
+    },
+}
+MODES = [("major", False, 0.42), ("minor", True, 0.38), ("dorian", True, 0.1), ("mixolydian", False, 0.1)]
 NAMES = ["C", "Db", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B"]
 KINDS = {"": "maj", "m": "min", "7": "7", "m7": "min7", "maj7": "maj7", "dim": "dim", "sus4": "sus4"}
 TONES = {"maj": (0, 4, 7), "min": (0, 3, 7), "dim": (0, 3, 6), "sus4": (0, 5, 7), "maj7": (0, 4, 7, 11),
@@ -65,9 +83,10 @@ def read_progression(text):
     return out
 
 
-def written(g):
+def written(g, origin):
     """Key and one chord a bar, 32 bars: A A B A, each of eight bars."""
-    kinds, minor, _ = LOOPS[int(g.choice(len(LOOPS), p=[share for _, _, share in LOOPS]))]
+    mode, minor, _ = MODES[int(g.choice(len(MODES), p=[share for _, _, share in MODES]))]
+    kinds = PROGRESSIONS[origin][mode]
     tonic = int(g.integers(12))
     parts = []
     for loop in g.choice(kinds, 2):
@@ -121,7 +140,7 @@ def swing_of(notes, per_beat=2):
 def make(job):
     origin, name, groove = job
     g = np.random.default_rng(zlib.crc32(name.encode()))
-    key, bars = written(g)
+    key, bars = written(g, origin)
     midi = accompanied(groove, bars, 100)
     if midi is None:
         return "not accompanied"
@@ -139,17 +158,26 @@ def make(job):
         note.start, note.end = note.start * scale, note.end * scale
     controls = [(at * scale, message) for at, message in controls]
     drums = [n for n in notes if n.channel == DRUMS]
+    # Some grooves are drums alone, or next to it: nothing of what is written over them would be heard.
+    accompanied_by = sum(n.channel not in (DRUMS, 0) for n in notes)
+    sung = accompanied_by >= 2 * len(bars)
     if g.uniform() < 0.5:
-        controls.insert(0, (0.0, mido.Message("program_change", channel=0, program=int(g.choice(SOLOS)))))
-        notes = [n for n in notes if n.channel != 0] + melody(g, bars, meter, *key)
+        program, tune = int(g.choice(SOLOS)), melody(g, bars, meter, *key)
+        if sung:
+            controls.insert(0, (0.0, mido.Message("program_change", channel=0, program=program)))
+            notes = [n for n in notes if n.channel != 0] + tune
     if drums and g.uniform() < 0.15 and len(notes) > len(drums) + 100:
         notes = [n for n in notes if n.channel != DRUMS]
     notes.sort(key=lambda n: (n.start, n.pitch))
     tempo = float(np.clip(np.exp(g.normal(np.log(108), 0.26)), 60, 180))
     piece = Piece(f"{origin}-{zlib.crc32(name.encode()):08x}", zlib.crc32(name.encode()) % 2, tempo, meter, notes,
                   controls, len(bars) * meter, 1.0, zlib.crc32(name.encode()))
-    piece.origin, piece.key = origin, key
-    piece.chords = [(bar * meter, root, kind) for bar, (root, kind) in enumerate(bars)]
+    piece.origin, piece.chords = origin, []
+    if sung:
+        piece.key = key
+        piece.chords = [(bar * meter, root, kind) for bar, (root, kind) in enumerate(bars)]
+    else:
+        piece.notes = [n for n in notes if n.channel == DRUMS]
     piece.swing = swing_of(notes)
     return piece
 

@@ -1,0 +1,248 @@
+"""Fits the sense of chords and keys (core/listen/tone_weights.h).
+
+usage: fit_tones.py LEFT-OUT OUT.h CHECK.json FOLDER...
+Each folder has a corpus (truth.json) and what tone-inputs says of it (tone-inputs.bin). LEFT-OUT is
+an origin of which neither pieces nor sounds are seen, or `none`. Stretches are beats, at times of
+half or twice the pulse, or not of the music at all; registers are louder or softer by chance, and
+the notes that drums seem to play are added to others. PyTorch; the weights written are a running
+mean over the last steps. CHECK.json has what PyTorch says of a few stretches.
+"""
+
+import json
+import os
+import sys
+
+import numpy as np
+import torch
+from torch import nn
+
+import network_text
+
+KINDS = ["maj", "min", "dim", "sus2", "sus4", "maj7", "min7", "7"]
+GRAIN_S = 2 * 1024 / 11025
+LOW, STATE, BATCH, STEPS, MOST, NONE, KEYLESS = 28, 32, 48, 450, 56, 96, 24
+FOLD = np.zeros((56, 3, 12), np.float32)
+for note in range(56):
+    FOLD[note, 0 if note + LOW < 48 else 1 if note + LOW < 64 else 2, (note + LOW) % 12] = 1
+ROTATED = np.array([[(root + k) % 12 for k in range(12)] for root in range(12)])
+
+
+class Sense(nn.Module):
+    def __init__(self):
+        super().__init__()
+        self.both = nn.GRU(38, STATE, 1, batch_first=True, bidirectional=True)
+        self.chord, self.key = nn.Linear(2 * STATE, len(KINDS) + 1), nn.Linear(2 * STATE, 3)
+        self.drop = nn.Dropout(0.2)
+
+    def forward(self, x, there):
+        """@param x  files × 12 × stretches × 38 @returns files × stretches × 97, files × 25"""
+        files, roots, count, width = x.shape
+        lengths = there.sum(1).repeat_interleave(12).cpu()
+        packed = nn.utils.rnn.pack_padded_sequence(x.reshape(files * 12, count, width), lengths, True, False)
+        seen, _ = nn.utils.rnn.pad_packed_sequence(self.both(packed)[0], True, total_length=count)
+        mean = seen.sum(1) / lengths[:, None]
+        seen = self.drop(seen)
+        chords = self.chord(seen).reshape(files, 12, count, -1).permute(0, 2, 1, 3)
+        none = chords[..., -1].mean(2, keepdim=True)
+        chords = torch.cat([chords[..., :-1].reshape(files, count, -1), none], 2)
+        keys = self.key(self.drop(mean)).reshape(files, 12, 3)
+        return chords, torch.cat([keys[..., 0], keys[..., 1], keys[..., 2].mean(1, keepdim=True)], 1)
+
+
+def examples(folders, left_out):
+    """@returns [(truth, grains × 56, cents)]"""
+    out = []
+    for folder in folders:
+        with open(os.path.join(folder, "truth.json")) as file:
+            truth = {t["file"]: t for t in json.load(file)["files"]}
+        with open(os.path.join(folder, "tone-inputs.bin"), "rb") as file:
+            while line := file.readline():
+                name, rows, columns, cents = line.decode().rsplit(" ", 3)
+                values = np.frombuffer(file.read(4 * int(rows) * int(columns)), np.float32)
+                t = truth.get(name)
+                if t and left_out not in (t["origin"], t["sounds"]) and int(rows) > 4:
+                    out.append((t, values.reshape(int(rows), int(columns)), float(cents)))
+    return out
+
+
+def chord_at(t, beats, when, shift):
+    """The number of the chord that sounds at a time; −1 where it is not known."""
+    if not t["chords"]:
+        return NONE
+    k = int(np.searchsorted(beats, when + 1e-3)) - 1
+    if not 0 <= k < len(t["chords"]) or t["chords"][k] is None:
+        return -1
+    root, kind = t["chords"][k]
+    return (root + shift) % 12 * len(KINDS) + KINDS.index(kind)
+
+
+def between(grains, begin, end):
+    first = int(np.clip(round(begin / GRAIN_S), 0, len(grains) - 1))
+    last = int(np.clip(round(end / GRAIN_S), first + 1, len(grains)))
+    return grains[first:last].mean(0)
+
+
+def inputs_of(notes, downbeat):
+    """12 × stretches × 38, as senseTones() in tone_sense.cpp has it."""
+    sums = notes.sum(1, keepdims=True) + 1e-6
+    usual = sums.mean()
+    chroma = np.sqrt(np.einsum("sn,nrk->srk", notes, FOLD) / sums[:, :, None])
+    turned = chroma[:, :, ROTATED].transpose(2, 0, 1, 3).reshape(12, len(notes), 36)
+    more = np.stack([np.minimum(2, np.sqrt(sums[:, 0] / usual)), downbeat], 1).astype(np.float32)
+    return np.concatenate([turned, np.repeat(more[None], 12, 0)], 2).astype(np.float32)
+
+
+def stretches(t, seconds, g=None):
+    """(edges, which begin a bar): beats, or what may be heard instead of them."""
+    beats, downs = np.array(t["beats"]), set(t["downbeats"])
+    if len(beats) < 4 or (g is not None and g.uniform() < 0.12):
+        edges = np.arange(0, seconds, 4096 / 11025)
+        return edges, np.zeros(len(edges), bool)
+    if g is not None:
+        way = g.uniform()
+        if way < 0.12:
+            beats = beats[int(g.integers(2))::2]
+        elif way < 0.2:
+            beats = np.interp(np.arange(0, len(beats) - 0.9, 0.5), np.arange(len(beats)), beats)
+    first = np.array([b in downs for b in beats])
+    if g is not None:
+        way = g.uniform()
+        first = np.zeros(len(beats), bool) if way < 0.1 else np.roll(first, int(g.integers(4))) if way < 0.3 else first
+        beats = beats + g.normal(0, 0.01) + (g.uniform() < 0.08) * g.uniform(-0.5, 0.5) * np.median(np.diff(beats))
+        beats = beats[beats >= 0] if (beats >= 0).sum() > 4 else np.maximum(beats, 0)
+        first = first[-len(beats):]
+    return beats, first
+
+
+def drawn(example, g=None, drums=None):
+    """@returns inputs, chords, key"""
+    t, grains, cents = example
+    shift = int(round((t["cents"] - cents) / 100))
+    seconds = len(grains) * GRAIN_S
+    if g is not None:
+        gain = np.exp(np.interp(np.arange(56), np.linspace(0, 55, 5), g.normal(0, 0.5, 5)))
+        grains = grains * gain.astype(np.float32)
+        if t["kind"] not in ("break", "free") and drums and g.uniform() < 0.4:
+            other = drums[int(g.integers(len(drums)))][1]
+            other = np.resize(other, grains.shape)
+            grains = grains + other * (g.uniform(0, 0.8) * grains.mean() / (other.mean() + 1e-6))
+    edges, first = stretches(t, seconds, g)
+    edges = np.append(edges, seconds)
+    notes = np.stack([between(grains, a, b) for a, b in zip(edges[:-1], edges[1:])])
+    true_beats = np.array(t["beats"])
+    chords = np.array([chord_at(t, true_beats, (a + b) / 2, shift) for a, b in zip(edges[:-1], edges[1:])])
+    key = -1
+    if t["key"]:
+        key = (t["key"][0] + shift) % 12 + 12 * t["key"][1]
+    elif t["kind"] in ("break",):
+        key = KEYLESS
+    if t["kind"] == "free":
+        chords[:] = -1
+    return inputs_of(notes.astype(np.float32), first), chords, key
+
+
+def cropped(g, item):
+    x, chords, key = item
+    begin = int(g.integers(0, max(1, x.shape[1] - MOST + 1)))
+    return x[:, begin:begin + MOST], chords[begin:begin + MOST], key
+
+
+def batch(items):
+    most = max(x.shape[1] for x, _, _ in items)
+    x = np.zeros((len(items), 12, most, 38), np.float32)
+    chords, there = -np.ones((len(items), most), np.int64), np.zeros((len(items), most), bool)
+    for i, (given, wanted, _) in enumerate(items):
+        n = given.shape[1]
+        x[i, :, :n], chords[i, :n], there[i, :n] = given, wanted, True
+    keys = np.array([k for _, _, k in items], np.int64)
+    return tuple(map(torch.from_numpy, (x, there, chords, keys)))
+
+
+def fit(rows, seed=1):
+    torch.manual_seed(seed)
+    torch.set_num_threads(1)
+    g = np.random.default_rng(seed)
+    drums = [r for r in rows if r[0]["kind"] == "break"]
+    model, smooth = Sense(), Sense()
+    smooth.load_state_dict(model.state_dict())
+    smooth.eval()
+    optimizer = torch.optim.AdamW(model.parameters(), 2e-3, weight_decay=2e-2)
+    rate = torch.optim.lr_scheduler.OneCycleLR(optimizer, 1e-2, total_steps=STEPS, pct_start=0.2)
+    loss_of = nn.CrossEntropyLoss(ignore_index=-1, label_smoothing=0.02)
+    model.train()
+    total = 0.0
+    for step in range(STEPS):
+        some = [rows[i] for i in g.choice(len(rows), BATCH, replace=False)]
+        x, there, chords, keys = batch([cropped(g, drawn(row, g, drums)) for row in some])
+        said, key = model(x, there)
+        loss = loss_of(said.reshape(-1, 97), chords.reshape(-1))
+        if (keys >= 0).any():
+            loss = loss + 0.5 * loss_of(key, keys)
+        optimizer.zero_grad()
+        loss.backward()
+        nn.utils.clip_grad_norm_(model.parameters(), 1.0)
+        optimizer.step()
+        rate.step()
+        total += loss.item()
+        with torch.no_grad():
+            for mine, now in zip(smooth.parameters(), model.parameters()):
+                mine.lerp_(now, max(0.03, 1 / (step + 1)))
+        if step % 25 == 24:
+            print(f"step {step + 1} of {STEPS}: loss {total / 25:.4f}", flush=True)
+            total = 0.0
+    return smooth
+
+
+def told(model, rows, name):
+    """Right roots, chords and keys on given beats, and how sure the model is of them."""
+    roots = kinds = count = 0
+    keys, sure = [], []
+    with torch.no_grad():
+        for row in rows:
+            if row[0]["kind"] == "free":
+                continue
+            x, there, chords, key = batch([drawn(row)])
+            said, heard = model(x, there)
+            known = (chords >= 0) & (chords != NONE)
+            best = said.argmax(2)
+            roots += int(((best // 8 == chords // 8) & known).sum())
+            kinds += int(((best == chords) & known).sum())
+            count += int(known.sum())
+            if key[0] >= 0 and key[0] != KEYLESS:
+                keys.append(int(heard[0].argmax() == key[0]))
+                sure.append(float(torch.softmax(heard[0], 0).max()))
+    keys, sure = np.array(keys), np.array(sure)
+    print(f"{name}: root {roots / max(1, count):.3f}, with quality {kinds / max(1, count):.3f} of {count} beats; "
+          f"key {keys.mean():.3f} of {len(keys)}, said likelihood {sure.mean():.3f}", flush=True)
+
+
+def write(path, model):
+    p = {name: value.detach().numpy() for name, value in model.state_dict().items()}
+    arrays = network_text.of_both_ways(p, "both", 0)
+    arrays += [("ChordWeights", p["chord.weight"].T), ("ChordBias", p["chord.bias"]),
+               ("KeyWeights", p["key.weight"].T), ("KeyBias", p["key.bias"])]
+    network_text.write(path, "fit_tones.py", "the sense of chords and keys", "kTone", {"State": STATE}, arrays)
+
+
+def main(left_out, out_path, check_path, *folders):
+    rows = examples(folders, left_out)
+    print(len(rows), "files without", left_out, flush=True)
+    model = fit(rows)
+    network_text.rounded(model)
+    write(out_path, model)
+    for origin in ("games", "travels", "styles", "keyboards"):
+        mine = [r for r in examples(folders[:1], "none") if r[0]["origin"] == origin]
+        told(model, mine, ("left out " if origin == left_out else "fitted on ") + origin)
+    t, grains, cents = rows[0]
+    grains = np.round(grains[:8].astype(np.float64), 3)
+    x = inputs_of(grains.astype(np.float32), np.array([i % 4 == 0 for i in range(8)]))
+    with torch.no_grad():
+        said, key = model(torch.from_numpy(x[None]), torch.ones(1, 8, dtype=torch.bool))
+    with open(check_path, "w") as file:
+        json.dump({"notes": [[round(float(v), 3) for v in row] for row in grains],
+                   "chords": [[round(float(v), 5) for v in row] for row in torch.softmax(said[0], 1)],
+                   "key": [round(float(v), 5) for v in torch.softmax(key[0], 0)]}, file)
+
+
+if __name__ == "__main__":
+    main(*sys.argv[1:])
