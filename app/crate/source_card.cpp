@@ -50,7 +50,7 @@ void drawBand(QPainter& p, const QRectF& box, const QString& name, QColor ink, b
 
 /// What is in a section, in as many words as there is room for.
 QString sectionText(const SectionHeard& section, double room) {
-  const QString name = QString::fromStdString(section.label);
+  QString name = QString::fromStdString(section.label);
   if (section.content == Content{}) return name; // heard before it was listened for
   const ContentWords is = wordsOf(section.content);
   QStringList words;
@@ -62,7 +62,7 @@ QString sectionText(const SectionHeard& section, double room) {
   if (!is.tones) words << SourceCard::tr("no tones");
   const QFontMetricsF metrics(theme::font(theme::Type::Small));
   while (!words.isEmpty()) {
-    const QString text = name + QStringLiteral(": ") + words.join(QStringLiteral(", "));
+    QString text = name + QStringLiteral(": ") + words.join(QStringLiteral(", "));
     if (metrics.horizontalAdvance(text) + 8 < room) return text;
     words.removeLast();
   }

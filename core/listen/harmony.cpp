@@ -14,8 +14,8 @@ namespace {
 
 constexpr double kSoundRate = 22050;
 constexpr int kChromaSize = 8192, kChromaHop = 2048;
-constexpr float kSilence = 3e-5f; // of the loudest bin: 90 dB under it nothing is a tone
-constexpr int kTopBin = 1600;     // MIDI note 108 lies at 1555
+constexpr float kNoTone = 3e-5f; // of the loudest bin: 90 dB under it nothing is a tone
+constexpr int kTopBin = 1600;    // MIDI note 108 lies at 1555
 constexpr std::size_t kLowBin = 55, kVoiceFrom = 111, kVoiceTo = 1263; // 150, 300 and 3400 Hz
 
 /// A spectral peak's distance from equal temperament.
@@ -245,7 +245,7 @@ Harmony analyseHarmony(std::span<const float> mono, JobContext& job) {
             for (int k = first; k <= last; ++k) v = std::max(v, row[std::size_t(k)]);
           target[b] = v;
         }
-        whiten(target, double(kSilence * loudest));
+        whiten(target, double(kNoTone * loudest));
       });
   forEachFrame(
       mono, kChromaSize, kChromaHop,
