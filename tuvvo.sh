@@ -227,11 +227,11 @@ fit_listening() {
   $python $bench/corpus.py $work/corpus data
   $python $bench/corpus.py $work/crossed data crossed
   for place in $work/corpus $work/crossed; do
-    build/bin/beat-inputs $place/*.wav > $place/beat-inputs.bin
-    build/bin/tone-inputs $place/*.wav > $place/tone-inputs.bin
+    build/bin/learning-inputs beats $place/*.wav > $place/beat-inputs.bin
+    build/bin/learning-inputs tones $place/*.wav > $place/tone-inputs.bin
   done
   $python $bench/drums.py $work/drums data 11000
-  build/bin/hit-features $work/drums/*.wav > $work/hits.bin
+  build/bin/learning-inputs hits $work/drums/*.wav > $work/hits.bin
   for origin in games travels styles keyboards none; do
     say "fitting without $origin"
     place=$bench/without/$origin/listen check=$work

@@ -193,7 +193,7 @@ def make(piece, kind, origin, folder, data):
     if kind != "break":
         chords = written_chords(piece, beats) if piece.chords else chords_of(piece, beats, TONES)
     soundfile.write(os.path.join(folder, name + ".wav"), sound, RATE, subtype="PCM_16")
-    return {"file": name + ".wav", "kind": kind, "origin": piece.origin, "sounds": origin.name, "fold": piece.fold, "piece": piece.name,
+    return {"file": name + ".wav", "kind": kind, "origin": piece.origin, "sounds": origin.name, "piece": piece.name,
             "font": font, "kit": f"{kit[0]}/{kit[1]}" if kit else None, "bpm": stretch.bpm * ratio,
             "meter": piece.meter, "beats": times[inside].tolist(),
             "downbeats": times[inside & (np.round(beats) % piece.meter == 0)].tolist(),
@@ -223,6 +223,6 @@ def make_free(piece, origin, folder):
         sound *= min(1.0, 0.98 / float(np.abs(sound).max()))
     name = f"free-{piece.name.lower()}.wav"
     soundfile.write(os.path.join(folder, name), sound, RATE, subtype="PCM_16")
-    return {"file": name, "kind": "free", "origin": piece.origin, "sounds": origin.name, "fold": piece.fold, "piece": piece.name,
+    return {"file": name, "kind": "free", "origin": piece.origin, "sounds": origin.name, "piece": piece.name,
             "font": font, "kit": None, "bpm": 0, "meter": piece.meter, "beats": [], "downbeats": [], "hits": [],
             "key": None, "chords": [], "cents": 0, "seconds": len(sound) / RATE}

@@ -8,9 +8,9 @@ beats. Ridge by leaving out one origin in turn of those that are fitted on.
 import sys
 
 import numpy as np
-from scipy.optimize import minimize
 
 import evidence
+import ranking
 
 # The first, second, third and fourth beat, eighths between beats, sixteenths between those.
 TYPES = np.array([0, 5, 4, 5, 1, 5, 4, 5, 2, 5, 4, 5, 3, 5, 4, 5])
@@ -63,43 +63,15 @@ def of_meters(rows):
     return out
 
 
-def fit(some, ridge):
-    sizes = np.array([len(x) for x, _, _ in some])
-    x, y = np.concatenate([x for x, _, _ in some]), np.concatenate([y for _, y, _ in some])
-    starts = np.concatenate([[0], np.cumsum(sizes)[:-1]])
-
-    def loss(w):
-        score = x @ w
-        p = np.exp(score - np.repeat(np.maximum.reduceat(score, starts), sizes))
-        p /= np.repeat(np.add.reduceat(p, starts), sizes)
-        return -np.log((p * y)[y > 0] + 1e-12).sum() + ridge * (w @ w), x.T @ (p - y) + 2 * ridge * w
-
-    return minimize(loss, np.zeros(x.shape[1]), jac=True, method="L-BFGS-B").x
-
-
 def right(some, w):
     return [float(y[int(np.argmax(x @ w))]) for x, y, _ in some]
 
 
-def best_ridge(what, some):
-    origins, scores = sorted({t["origin"] for _, _, t in some}), {}
-    for ridge in (0.1, 0.3, 1, 3, 10, 30):
-        got = [np.mean(right([s for s in some if s[2]["origin"] == o],
-                             fit([s for s in some if o not in (s[2]["origin"], s[2]["sounds"])], ridge))) for o in origins]
-        scores[ridge] = np.mean(got)
-        print(what, "ridge", ridge, "right, origins inside left out:", [round(v, 3) for v in got], flush=True)
-    return max(scores, key=scores.get)
-
-
 def fitted(what, make, rows, left_out):
     some = make(evidence.without(rows, left_out))
-    w = fit(some, best_ridge(what, some))
-    for name in sorted({t["origin"] for t, _ in rows}):
-        mine = [e for e in make(evidence.only(rows, name)) if e[2]["sounds"] == name]
-        got = right(mine, w)
-        by = {kind: round(float(np.mean([g for g, e in zip(got, mine) if e[2]["kind"] == kind])), 3)
-              for kind in ("song", "disc", "loop", "break", "drift") if any(e[2]["kind"] == kind for e in mine)}
-        print(what, "left out" if name == left_out else "fitted on", name, round(float(np.mean(got)), 3), by, len(mine))
+    w = ranking.fit(some, ranking.best_ridge(what, some, (0.1, 0.3, 1, 3, 10, 30), right))
+    origins = sorted({t["origin"] for t, _ in rows})
+    ranking.report(what, left_out, origins, lambda name: make(evidence.only(rows, name)), right, w)
     return w
 
 

@@ -1,14 +1,13 @@
 """Fits the sense of beats (core/listen/beat_weights.h).
 
 usage: fit_beats.py LEFT-OUT OUT.h CHECK.json FOLDER...
-Each folder has a corpus (truth.json) and what beat-inputs says of it (beat-inputs.bin). LEFT-OUT is
+Each folder has a corpus (truth.json) and what `learning-inputs beats` says of it (beat-inputs.bin). LEFT-OUT is
 an origin of which neither pieces nor sounds are seen, or `none`. Stretches of nine seconds at drawn
 speeds, bands louder and quieter by chance; PyTorch; the weights written are a running mean over the
 last steps. CHECK.json has what PyTorch says of a few moments.
 """
 
 import json
-import os
 import sys
 
 import numpy as np
@@ -16,6 +15,7 @@ import torch
 from torch import nn
 
 import network_text
+import training
 
 RATE = 22050 / 384
 RISES, STATE, STRETCH, BATCH, STEPS = 20, 32, int(9 * RATE), 96, 280
@@ -34,18 +34,7 @@ class Sense(nn.Module):
 
 def examples(folders, left_out):
     """@returns [(truth, frames × inputs)]"""
-    out = []
-    for folder in folders:
-        with open(os.path.join(folder, "truth.json")) as file:
-            truth = {t["file"]: t for t in json.load(file)["files"]}
-        with open(os.path.join(folder, "beat-inputs.bin"), "rb") as file:
-            while line := file.readline():
-                name, rows, columns = line.decode().rsplit(" ", 2)
-                values = np.frombuffer(file.read(4 * int(rows) * int(columns)), np.float32)
-                t = truth.get(name)
-                if t and left_out not in (t["origin"], t["sounds"]):
-                    out.append((t, values.reshape(int(rows), int(columns)).astype(np.float16)))
-    return out
+    return [(t, rows.astype(np.float16)) for t, rows, _ in training.examples(folders, "beat-inputs.bin", left_out)]
 
 
 def near(times, frames):
@@ -95,30 +84,13 @@ def fit(rows, seed=1):
     g = np.random.default_rng(seed)
     some = np.concatenate([x[::20].astype(np.float32) for _, x in rows])
     mean, scale = some.mean(0), 1 / (some.std(0) + 1e-6)
-    model, smooth = Sense(len(mean)), Sense(len(mean))
-    smooth.load_state_dict(model.state_dict())
-    smooth.eval()
-    optimizer = torch.optim.AdamW(model.parameters(), 2e-3, weight_decay=1e-2)
-    rate = torch.optim.lr_scheduler.OneCycleLR(optimizer, 1e-2, total_steps=STEPS, pct_start=0.2)
-    loss_of = nn.BCEWithLogitsLoss(reduction="none")
-    model.train()
-    total = 0.0
-    for step in range(STEPS):
+    bce = nn.BCEWithLogitsLoss(reduction="none")
+
+    def loss_of(model):
         x, y, there = batch(g, [rows[i] for i in g.choice(len(rows), BATCH, replace=False)], mean, scale)
-        loss = loss_of(model(x), y)[there].mean()
-        optimizer.zero_grad()
-        loss.backward()
-        nn.utils.clip_grad_norm_(model.parameters(), 1.0)
-        optimizer.step()
-        rate.step()
-        total += loss.item()
-        with torch.no_grad():
-            for mine, now in zip(smooth.parameters(), model.parameters()):
-                mine.lerp_(now, max(0.03, 1 / (step + 1)))
-        if step % 20 == 19:
-            print(f"step {step + 1} of {STEPS}: loss {total / 20:.4f}", flush=True)
-            total = 0.0
-    return smooth, mean, scale
+        return bce(model(x), y)[there].mean()
+
+    return training.fit(lambda: Sense(len(mean)), loss_of, STEPS, 1e-2), mean, scale
 
 
 def write(path, model, mean, scale):

@@ -1,6 +1,6 @@
 """Fits the network that names hits (core/listen/hit_weights.h) on the clips of drums.py.
 
-usage: fit_hits.py LEFT-OUT CLIPS.json FEATURES.bin OUT.h CHECK.json   (features from hit-features over the clips)
+usage: fit_hits.py LEFT-OUT CLIPS.json FEATURES.bin OUT.h CHECK.json   (features from `learning-inputs hits` over the clips)
 LEFT-OUT is an origin of which neither pieces nor sounds are seen, or `none`.
 Two layers hear a rise by itself, gated recurrent units in both directions hear it among the others;
 core/listen/hit_names.cpp says it in C++, and CHECK.json has what PyTorch says of a few rises. PyTorch; the weights written are a running mean over the last
@@ -16,6 +16,7 @@ import torch
 from torch import nn
 
 import network_text
+import training
 
 CLASSES = ["kick", "snare", "hat", "other"]
 HIDDEN, HEARD, STATE, EPOCHS, BATCH = 128, 64, 48, 12, 32
@@ -40,19 +41,16 @@ def clips_of(left_out, truth_path, features_path, within=0.025):
     with open(truth_path) as file:
         truth = {c["file"]: c for c in json.load(file) if left_out not in c["origins"]}
     clips = []
-    with open(features_path, "rb") as file:
-        while line := file.readline():
-            name, rises, values = line.decode().rsplit(" ", 2)
-            rows = np.frombuffer(file.read(4 * int(rises) * int(values)), np.float32).reshape(int(rises), int(values))
-            if name not in truth or len(rows) == 0:
-                continue
-            labels = np.zeros((len(rows), 5), np.float32)
-            for hit, at in truth[name]["hits"]:
-                nearest = int(np.argmin(np.abs(rows[:, 0] - at)))
-                if abs(rows[nearest, 0] - at) < within:
-                    labels[nearest, 0] = 1
-                    labels[nearest, 1 + CLASSES.index(hit)] = 1
-            clips.append((rows[:, 0].copy(), rows[:, 1:].astype(np.float16), labels))
+    for name, rows, _ in training.read_inputs(features_path):
+        if name not in truth or len(rows) == 0:
+            continue
+        labels = np.zeros((len(rows), 5), np.float32)
+        for hit, at in truth[name]["hits"]:
+            nearest = int(np.argmin(np.abs(rows[:, 0] - at)))
+            if abs(rows[nearest, 0] - at) < within:
+                labels[nearest, 0] = 1
+                labels[nearest, 1 + CLASSES.index(hit)] = 1
+        clips.append((rows[:, 0].copy(), rows[:, 1:].astype(np.float16), labels))
     return clips
 
 

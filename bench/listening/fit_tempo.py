@@ -9,9 +9,9 @@ in turn of those that are fitted on.
 import sys
 
 import numpy as np
-from scipy.optimize import minimize
 
 import evidence
+import ranking
 
 NAMES = ["l2", "slow", "fast", "A1", "A2", "A3", "A4", "A6", "A8", "P1/4", "P1/3", "P1/2", "P1", "A1/2", "P2", "P4", "P8",
          "P3", "P6", "A1/3", "A2/3", "one", "B1/3", "B1/2", "B2/3", "B1", "B3/2", "B2", "O2", "O3", "O4"]
@@ -48,50 +48,8 @@ def examples(rows):
     return out
 
 
-def fit(some, ridge):
-    sizes = np.array([len(x) for x, _, _ in some])
-    x, y = np.concatenate([x for x, _, _ in some]), np.concatenate([y for _, y, _ in some])
-    starts = np.concatenate([[0], np.cumsum(sizes)[:-1]])
-    spread = x.std(0) + 1e-9
-    z = x / spread
-
-    def loss(w):
-        score = z @ w
-        top = np.repeat(np.maximum.reduceat(score, starts), sizes)
-        p = np.exp(score - top)
-        whole = np.add.reduceat(p, starts)
-        good = np.add.reduceat(p * y, starts)
-        gradient = z.T @ (p / np.repeat(whole, sizes) - p * y / np.repeat(good + 1e-300, sizes))
-        return -(np.log(good + 1e-300) - np.log(whole)).sum() + ridge * (w @ w), gradient + 2 * ridge * w
-
-    return minimize(loss, np.zeros(x.shape[1]), jac=True, method="L-BFGS-B", options={"maxiter": 400}).x / spread
-
-
 def right(some, w):
     return [float(y[int(np.argmax(x @ w))] or y[(int(np.argmax(x @ w)) + len(y) // 2) % len(y)]) for x, y, _ in some]
-
-
-def sure(some, w):
-    """How likely the best one's tempo is by the softmax, and whether it is right."""
-    out = []
-    for x, y, _ in some:
-        p = np.exp(x @ w - (x @ w).max())
-        p = (p / p.sum()).reshape(2, -1).sum(0)
-        out.append((float(p.max()), bool(y.reshape(2, -1)[:, int(np.argmax(p))].any())))
-    return out
-
-
-def best_ridge(some):
-    origins = sorted({t["origin"] for _, _, t in some})
-    scores = {}
-    for ridge in (3, 10, 30, 100, 300):
-        got = []
-        for origin in origins:
-            w = fit([s for s in some if origin not in (s[2]["origin"], s[2]["sounds"])], ridge)
-            got.append(np.mean(right([s for s in some if s[2]["origin"] == origin], w)))
-        scores[ridge] = np.mean(got)
-        print("ridge", ridge, "right, origins inside left out:", [round(v, 3) for v in got], flush=True)
-    return max(scores, key=scores.get)
 
 
 def arrays(w):
@@ -104,14 +62,9 @@ def arrays(w):
 def main(left_out, out_path, *folders):
     rows = evidence.read(folders)
     some = examples(evidence.without(rows, left_out))
-    w = fit(some, best_ridge(some))
-    for name in sorted({t["origin"] for t, _ in rows}):
-        mine = [e for e in examples(evidence.only(rows, name)) if e[2]["sounds"] == name]
-        got = right(mine, w)
-        by = {kind: round(float(np.mean([g for g, e in zip(got, mine) if e[2]["kind"] == kind])), 3)
-              for kind in ("song", "disc", "loop", "break", "drift") if any(e[2]["kind"] == kind for e in mine)}
-        print("left out" if name == left_out else "fitted on", name, round(float(np.mean(got)), 3), by, len(mine),
-              "of", len(evidence.only(rows, name)))
+    w = ranking.fit(some, ranking.best_ridge("tempo", some, (3, 10, 30, 100, 300), right, True), True)
+    origins = sorted({t["origin"] for t, _ in rows})
+    ranking.report("tempo", left_out, origins, lambda name: examples(evidence.only(rows, name)), right, w)
     straight, triplet = arrays(w)
     lines = []
     for name, values in (("Straight", straight), ("Triplet", triplet)):

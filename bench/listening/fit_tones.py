@@ -1,7 +1,7 @@
 """Fits the sense of chords and keys (core/listen/tone_weights.h).
 
 usage: fit_tones.py LEFT-OUT OUT.h CHECK.json FOLDER...
-Each folder has a corpus (truth.json) and what tone-inputs says of it (tone-inputs.bin). LEFT-OUT is
+Each folder has a corpus (truth.json) and what `learning-inputs tones` says of it (tone-inputs.bin). LEFT-OUT is
 an origin of which neither pieces nor sounds are seen, or `none`. Stretches are beats, at times of
 half or twice the pulse, or not of the music at all; registers are louder or softer by chance, and
 the notes that drums seem to play are added to others. PyTorch; the weights written are a running
@@ -9,7 +9,6 @@ mean over the last steps. CHECK.json has what PyTorch says of a few stretches.
 """
 
 import json
-import os
 import sys
 
 import numpy as np
@@ -17,6 +16,7 @@ import torch
 from torch import nn
 
 import network_text
+import training
 
 KINDS = ["maj", "min", "dim", "sus2", "sus4", "maj7", "min7", "7"]
 GRAIN_S = 2 * 1024 / 11025
@@ -51,18 +51,7 @@ class Sense(nn.Module):
 
 def examples(folders, left_out):
     """@returns [(truth, grains × 56, cents)]"""
-    out = []
-    for folder in folders:
-        with open(os.path.join(folder, "truth.json")) as file:
-            truth = {t["file"]: t for t in json.load(file)["files"]}
-        with open(os.path.join(folder, "tone-inputs.bin"), "rb") as file:
-            while line := file.readline():
-                name, rows, columns, cents = line.decode().rsplit(" ", 3)
-                values = np.frombuffer(file.read(4 * int(rows) * int(columns)), np.float32)
-                t = truth.get(name)
-                if t and left_out not in (t["origin"], t["sounds"]) and int(rows) > 4:
-                    out.append((t, values.reshape(int(rows), int(columns)), float(cents)))
-    return out
+    return [row for row in training.examples(folders, "tone-inputs.bin", left_out) if len(row[1]) > 4]
 
 
 def chord_at(t, beats, when, shift):
@@ -163,34 +152,16 @@ def fit(rows, seed=1):
     torch.set_num_threads(1)
     g = np.random.default_rng(seed)
     drums = [r for r in rows if r[0]["kind"] == "break"]
-    model, smooth = Sense(), Sense()
-    smooth.load_state_dict(model.state_dict())
-    smooth.eval()
-    optimizer = torch.optim.AdamW(model.parameters(), 2e-3, weight_decay=2e-2)
-    rate = torch.optim.lr_scheduler.OneCycleLR(optimizer, 1e-2, total_steps=STEPS, pct_start=0.2)
-    loss_of = nn.CrossEntropyLoss(ignore_index=-1, label_smoothing=0.02)
-    model.train()
-    total = 0.0
-    for step in range(STEPS):
+    entropy = nn.CrossEntropyLoss(ignore_index=-1, label_smoothing=0.02)
+
+    def loss_of(model):
         some = [rows[i] for i in g.choice(len(rows), BATCH, replace=False)]
         x, there, chords, keys = batch([cropped(g, drawn(row, g, drums)) for row in some])
         said, key = model(x, there)
-        loss = loss_of(said.reshape(-1, 97), chords.reshape(-1))
-        if (keys >= 0).any():
-            loss = loss + 0.5 * loss_of(key, keys)
-        optimizer.zero_grad()
-        loss.backward()
-        nn.utils.clip_grad_norm_(model.parameters(), 1.0)
-        optimizer.step()
-        rate.step()
-        total += loss.item()
-        with torch.no_grad():
-            for mine, now in zip(smooth.parameters(), model.parameters()):
-                mine.lerp_(now, max(0.03, 1 / (step + 1)))
-        if step % 25 == 24:
-            print(f"step {step + 1} of {STEPS}: loss {total / 25:.4f}", flush=True)
-            total = 0.0
-    return smooth
+        loss = entropy(said.reshape(-1, 97), chords.reshape(-1))
+        return loss + 0.5 * entropy(key, keys) if (keys >= 0).any() else loss
+
+    return training.fit(Sense, loss_of, STEPS, 2e-2)
 
 
 def told(model, rows, name):

@@ -33,7 +33,6 @@ class Note:
 @dataclass
 class Piece:
     name: str
-    fold: int  # 0 open (tuned on), 1 held out
     bpm: float  # beats a minute as written
     meter: int  # beats in a bar
     notes: list = field(default_factory=list)
@@ -124,7 +123,7 @@ def read(name, body):
     controls = sorted(((at * scale, m) for at, m in controls), key=lambda c: c[0])
     grid = sum(1 for n in notes
                if min(abs(n.start * k - round(n.start * k)) / k for k in (4, 3)) < 0.03) / len(notes)
-    piece = Piece(name, zlib.crc32(name.encode()) % 2, 60e6 / tempo * scale, meter, notes, controls,
+    piece = Piece(name, 60e6 / tempo * scale, meter, notes, controls,
                   last * scale, grid, zlib.crc32(body))
     if grid < 0.5:
         return "notes off the written beat"
@@ -167,6 +166,6 @@ if __name__ == "__main__":
     kept, left = pieces()
     for p in kept:
         drums = sum(1 for n in p.notes if n.channel == DRUMS)
-        print(f"{p.name:9} fold {p.fold} {p.bpm:6.1f} BPM meter {p.meter} {p.beats:6.0f} beats "
+        print(f"{p.name:9} {p.bpm:6.1f} BPM meter {p.meter} {p.beats:6.0f} beats "
               f"on grid {p.on_grid:.2f} drums {drums} of {len(p.notes)}")
     print({k: v for k, v in left.items()}, len(kept))

@@ -170,7 +170,7 @@ def make(job):
         notes = [n for n in notes if n.channel != DRUMS]
     notes.sort(key=lambda n: (n.start, n.pitch))
     tempo = float(np.clip(np.exp(g.normal(np.log(108), 0.26)), 60, 180))
-    piece = Piece(f"{origin}-{zlib.crc32(name.encode()):08x}", zlib.crc32(name.encode()) % 2, tempo, meter, notes,
+    piece = Piece(f"{origin}-{zlib.crc32(name.encode()):08x}", tempo, meter, notes,
                   controls, len(bars) * meter, 1.0, zlib.crc32(name.encode()))
     piece.origin, piece.chords = origin, []
     if sung:

@@ -158,8 +158,6 @@ int BarFinder::meter() const {
 
 BarPicture BarFinder::picture(int beatsPerBar) const {
   BarPicture out;
-  out.beatsPerBar = beatsPerBar;
-  out.perBeat = m_perBeat;
   const long count = long(beatsPerBar) * m_perBeat;
   for (std::size_t f = 0; f < BarPicture::kFeatures; ++f) {
     std::vector<double> sum(std::size_t(count), 0.0), n(std::size_t(count), 1e-9);
@@ -183,10 +181,10 @@ BarPicture BarFinder::picture(int beatsPerBar) const {
   return out;
 }
 
-Bars BarFinder::bars(int meter, bool startsOnOne) const {
+double BarFinder::firstDownbeat(int meter, bool startsOnOne) const {
   const BarPicture picture = this->picture(meter);
   const int count = meter * m_perBeat;
-  std::vector<std::pair<double, int>> ranked;
+  std::pair<double, int> best{-1e18, 0};
   for (int rotation = 0; rotation < count; ++rotation) {
     double score = 0;
     for (int s = 0; s < count; ++s)
@@ -199,10 +197,9 @@ Bars BarFinder::bars(int meter, bool startsOnOne) const {
       const double off = std::abs(place - std::round(place / bar) * bar);
       if (off < 0.03) score += kStartsOnOne;
     }
-    ranked.emplace_back(score, rotation);
+    best = std::max(best, std::pair(score, rotation));
   }
-  std::sort(ranked.rbegin(), ranked.rend());
-  return {meter, double(ranked[0].second) / m_perBeat, ranked[0].first - ranked[1].first};
+  return double(best.second) / m_perBeat;
 }
 
 } // namespace tuvvo

@@ -12,7 +12,6 @@ namespace tuvvo {
 /// a first beat are sensed there.
 struct BarPicture {
   static constexpr int kHeard = 9, kFeatures = 11;
-  int beatsPerBar = 4, perBeat = 4;
   /// features × slots, each the logarithm of its share of the feature's mean, of those sensed the
   /// mean log odds, centred
   std::array<std::vector<double>, kFeatures> slots;
@@ -28,12 +27,6 @@ struct MeterEvidence {
   double whole = 0; ///< 1 where the sound is a whole number of such bars long
 };
 inline constexpr int kFewestBeats = 2, kMostBeats = 7; ///< in a bar
-
-struct Bars {
-  int meter = 4;
-  double firstDownbeat = 0; ///< position in the pulse's beats; beats stand whole numbers from it
-  double margin = 0;        ///< by how much it is likelier than the next, in nepers
-};
 
 /// Searches the bars on one lattice of beats. Holds what happens on its divisions.
 class BarFinder {
@@ -51,7 +44,8 @@ public:
   /// Correlates the bar's picture at every rotation with a learnt pattern: lows on one, middles on
   /// two and four, harmony changing on one.
   /// @param startsOnOne  a loop: the first frame is a downbeat unless much speaks against it
-  [[nodiscard]] Bars bars(int meter, bool startsOnOne) const;
+  /// @returns a position in the pulse's beats; beats stand whole numbers from it
+  [[nodiscard]] double firstDownbeat(int meter, bool startsOnOne) const;
 
 private:
   using Row = std::array<double, BarPicture::kFeatures>;

@@ -83,8 +83,9 @@ TimeHeard analyseTime(const OnsetStrength& strength, const BeatSense& sense, con
 
   Pulse pulse = followPulse(strength, best.bpm, best.triplet);
   if (job.cancelled()) return heard;
-  const auto finder = [&] { return BarFinder(strength, sense, harmony, pulse, duration); };
-  heard.meter = finder().meter();
+  std::optional<BarFinder> bars;
+  bars.emplace(strength, sense, harmony, pulse, duration);
+  heard.meter = bars->meter();
   // Whole bars of what the meter seems to be, or else of four: the length says what it cannot be.
   for (int meter : {heard.meter, 4}) {
     heard.loop = exactLoop(strength, pulse, duration.value, firstSound.value, meter);
@@ -95,17 +96,17 @@ TimeHeard analyseTime(const OnsetStrength& strength, const BeatSense& sense, con
     heard.meter = meter;
     break;
   }
-  const BarFinder found = finder();
-  heard.compound = found.compound();
-  const Bars bars = found.bars(heard.meter, heard.loop.has_value());
+  if (heard.loop) bars.emplace(strength, sense, harmony, pulse, duration); // on the exact lattice
+  heard.compound = bars->compound();
+  const double firstDownbeat = bars->firstDownbeat(heard.meter, heard.loop.has_value());
 
   const double late = heard.loop ? 0.0 : kStrengthLateS; // an exact loop's lattice is its length's
-  const double first = pulse.beatsAt(-0.03) - bars.firstDownbeat;
+  const double first = pulse.beatsAt(-0.03) - firstDownbeat;
   for (long beat = toWhole<long>(std::ceil(first));; ++beat) {
-    const double at = pulse.timeOf(double(beat) + bars.firstDownbeat) - late;
+    const double at = pulse.timeOf(double(beat) + firstDownbeat) - late;
     if (at >= duration.value - 0.02) break;
     heard.beats.push_back(Seconds(std::max(0.0, at)));
-    if (beat % bars.meter == 0) heard.downbeats.push_back(heard.beats.back());
+    if (beat % heard.meter == 0) heard.downbeats.push_back(heard.beats.back());
   }
   TempoHeard tempo;
   tempo.bpm = Bpm(pulse.bpm);
