@@ -230,7 +230,7 @@ fit_listening() {
     build/bin/learning-inputs beats $place/*.wav > $place/beat-inputs.bin
     build/bin/learning-inputs tones $place/*.wav > $place/tone-inputs.bin
   done
-  $python $bench/drums.py $work/drums data 11000
+  $python $bench/drums.py $work/drums data 9000
   build/bin/learning-inputs hits $work/drums/*.wav > $work/hits.bin
   for origin in games travels styles keyboards none; do
     say "fitting without $origin"

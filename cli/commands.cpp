@@ -308,7 +308,8 @@ const std::vector<Command>& commands() {
        runListen},
       {"crate",
        "crate scan FOLDER... [--crate DIR] [--json] | crate find WORDS... [--bpm B] [--key K] "
-       "[--order reach|name|newest|tempo|length|stars] [--limit N] [--crate DIR] [--json]",
+       "[--order reach|name|newest|tempo|length|stars] [--limit N] [--like NAME] "
+       "[--crate DIR] [--json]",
        "Hears what is new in folders; finds sources, nearest to the beat first. Words: a name, "
        "\"is loop\", \"85-95 bpm\", \"near Am\", \"4 bars\", \"chord minor held 2\" and so on.",
        runCrate},

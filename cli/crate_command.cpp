@@ -6,6 +6,7 @@
 #include "telling.h"
 
 #include <cmath>
+#include <sstream>
 
 namespace tuvvo::cli {
 
@@ -67,6 +68,23 @@ CrateOrder orderFrom(const std::string& name) {
   throw WrongUse{"--order takes reach, name, newest, tempo, length or stars"};
 }
 
+/// What the source of a name is like.
+Result<Likeness> likenessOf(Crate& crate, const std::string& name) {
+  Query query;
+  std::istringstream words(name);
+  for (std::string word; words >> word;) query.words.push_back(word);
+  const auto found = crate.find(query, CrateOrder::Name, {});
+  if (!found) return found.error();
+  for (const CrateId id : found->ids) {
+    const auto item = crate.item(id);
+    if (!item) return item.error();
+    if (!*item || (*item)->source.name != name || !(*item)->source.heard) continue;
+    if (auto like = tuvvo::likenessOf(*(*item)->source.heard)) return *like;
+  }
+  return Error{"The crate knows of nothing what it is like by this name", name,
+               "Check the name, and scan its folder again."};
+}
+
 int find(const Arguments& arguments, Crate& crate) {
   std::string words;
   for (std::size_t i = 1; i < arguments.words().size(); ++i) words += arguments.words()[i] + ' ';
@@ -81,7 +99,15 @@ int find(const Arguments& arguments, Crate& crate) {
   const CrateOrder order =
       orderFrom(arguments.text("--order").value_or(forBeat ? "reach" : "name"));
   const auto limit = toWhole<std::size_t>(arguments.number("--limit", 1, 1e6).value_or(50));
-  const Query query = readQuery(words);
+  Query query = readQuery(words);
+  if (const auto name = arguments.text("--like")) {
+    auto like = likenessOf(crate, *name);
+    if (!like) return failed(like.error());
+    query.like = *like;
+    query.likeThis = true;
+  } else if (query.likeThis) {
+    throw WrongUse{"say which one with --like NAME"};
+  }
   const auto found = crate.find(query, order, beat);
   if (!found) return failed(found.error());
   Json all = Json::array();
@@ -118,7 +144,8 @@ int find(const Arguments& arguments, Crate& crate) {
 } // namespace
 
 int runCrate(const std::vector<std::string>& words) {
-  const Arguments arguments(words, {"--crate", "--bpm", "--key", "--order", "--limit"}, {"--json"});
+  const Arguments arguments(words, {"--crate", "--bpm", "--key", "--order", "--limit", "--like"},
+                            {"--json"});
   const std::string what = arguments.words().empty() ? "" : arguments.words()[0];
   if (what != "scan" && what != "find") throw WrongUse{"say scan or find"};
   auto opened = Crate::open(crateFolder(arguments));

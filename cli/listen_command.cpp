@@ -4,6 +4,7 @@
 #include "commands.h"
 #include "formats/analysis_json.h"
 #include "listen/analyse.h"
+#include "listen/chords.h"
 #include "telling.h"
 #include "words/fault_words.h"
 
@@ -55,10 +56,9 @@ std::string plain(const Analysis& h) {
   if (!h.chords.empty()) {
     // The first dozen; the whole is in --json, with the bass under each.
     out += "  chords";
-    std::string last;
     int shown = 0;
-    for (const auto& chord : h.chords)
-      if (chord.name != last && shown++ < 12) out += " " + (last = chord.name);
+    for (const auto& chord : overAnyBass(h.chords))
+      if (shown++ < 12) out += " " + chord.name + (chord.confidence < 0.5 ? "?" : "");
     out += shown > 12 ? " …\n" : "\n";
   }
   if (!h.sections.empty()) {

@@ -20,7 +20,7 @@ _tuvvo_cli()
                     -*)
                         case $command in
                             listen) words="--json --jobs" ;;
-                            crate) words="--crate --json --bpm --key --order --limit" ;;
+                            crate) words="--crate --json --bpm --key --like --order --limit" ;;
                             cut) words="--by --out --format --force --json" ;;
                             fit) words="--file --bpm --key --to-bpm --to-key --json" ;;
                             flip) words="--bpm --seed --project --out --force" ;;

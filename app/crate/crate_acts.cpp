@@ -6,6 +6,7 @@
 #include "session/reel_player.h"
 #include "session/source_service.h"
 
+#include "crate/search_line.h"
 #include "crate/source_card.h"
 #include "crate/source_list.h"
 #include "model/edits.h"
@@ -34,6 +35,22 @@ void CrateStage::keepIt() {
   const Source& source = *m_subject.source;
   edit(tr("Put %1 on the deck").arg(QString::fromStdString(source.name)),
        withSoundOnDeck(project(), suggestedRow(source), {source.id, 0}, source.name));
+}
+
+/// Among everything; what the service has is looked through from there.
+void CrateStage::findLikeIt() {
+  if (!m_subject.heard()) return;
+  m_like = likenessOf(*m_subject.source->heard);
+  if (!m_like) {
+    emit message(tr("%1 was heard before this version listened for what it is like. Let it be "
+                    "heard again first.")
+                     .arg(QString::fromStdString(m_subject.source->name)),
+                 true);
+    return;
+  }
+  m_search->setLike(QString::fromStdString(m_subject.source->name));
+  m_search->setWords(QStringLiteral("like this one"));
+  if (m_scope == Scope::Beat) setScope(Scope::Crate);
 }
 
 /// As if it lay on a player that is plugged into the input.

@@ -1,6 +1,7 @@
 #include "crate/crate_stage.h"
 #include "session/source_service.h"
 
+#include "crate/overlay_view.h"
 #include "crate/provenance_form.h"
 #include "crate/reach_map.h"
 #include "crate/scan_line.h"
@@ -143,7 +144,9 @@ void CrateStage::buildRight(QBoxLayout* right) {
   m_panels->add(tr("Reach map"), tr("What fits this beat, and how far off the rest is"));
   m_panels->add(tr("Rights and origin"),
                 tr("Who made it, where it came from, what may be done with it; tags, stars"));
+  m_panels->add(tr("Lies over"), tr("Where it lies well over another source of this beat"));
   m_map = new ReachMap(*this, this);
+  m_overlay = new OverlayView(*this, m_auditions, this);
   m_provenance = new ProvenanceForm(this);
   auto* provenance = new QScrollArea(this);
   provenance->setWidgetResizable(true);
@@ -152,6 +155,7 @@ void CrateStage::buildRight(QBoxLayout* right) {
   m_lower = new QStackedWidget(this);
   m_lower->addWidget(m_map);
   m_lower->addWidget(provenance);
+  m_lower->addWidget(m_overlay);
   for (int i = 0; i < m_lower->count(); ++i) m_panels->setShows(i, m_lower->widget(i));
   m_lower->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored); // as much as there is
   m_lower->setMinimumHeight(px(165));
@@ -218,6 +222,8 @@ void CrateStage::addCommands() {
   auto* keep = addCommand(tr("Keep it: into the beat, or onto the deck"),
                           QKeySequence(Qt::CTRL | Qt::Key_Return), [this] { keepIt(); });
   auto* play = addCommand(tr("Hear it with the beat"), {}, [this] { playWithBeat(); });
+  addCommand(tr("Find what is like it"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_F),
+             [this] { findLikeIt(); });
   addCommand(tr("Play it into the simulated line"), {}, [this] { playIntoLine(); });
   addCommand(tr("Hear the next one"), QKeySequence(Qt::CTRL | Qt::Key_Down), [this] {
     const int place = m_list->currentIndex().row() + 1;
@@ -275,6 +281,8 @@ bool CrateStage::showPanel(const QString& name) {
                            QStringLiteral("service")};
   if (which == QLatin1String("papers"))
     emit m_panels->wanted(1);
+  else if (which == QLatin1String("over"))
+    emit m_panels->wanted(2);
   else if (scopes.contains(which))
     setScope(Scope(scopes.indexOf(which)));
   else
@@ -285,15 +293,28 @@ bool CrateStage::showPanel(const QString& name) {
   return true;
 }
 
+Query CrateStage::askedFor() {
+  Query query = m_search->query();
+  if (!query.likeThis)
+    m_like.reset();
+  else if (!m_like && m_subject.heard()) {
+    m_like = likenessOf(*m_subject.source->heard);
+    m_search->setLike(m_like ? QString::fromStdString(m_subject.source->name) : QString());
+  }
+  query.like = m_like;
+  return query;
+}
+
 void CrateStage::search() {
   std::vector<RowId> rows;
   int total = 0;
+  const Query query = askedFor();
+  m_card->setAsked(m_scope == Scope::Beat ? PartWanted{} : query.part);
   if (m_scope == Scope::Beat) {
     for (const auto& source : project().sources)
       if (!source->kit || m_showKit) rows.push_back({Scope::Beat, source->id});
   } else if (m_scope == Scope::Crate && m_crate.crate()) {
-    const auto found =
-        m_crate.crate()->find(m_search->query(), m_search->order(), beatNowOf(project()));
+    const auto found = m_crate.crate()->find(query, m_search->order(), beatNowOf(project()));
     if (found)
       for (CrateId id : found->ids) rows.push_back({Scope::Crate, id});
     else
@@ -301,7 +322,7 @@ void CrateStage::search() {
     total = found ? found->total : 0;
     if (total > 0) m_list->setEmptyText(tr("Nothing in the crate answers to that."));
   } else if (m_scope == Scope::Service && service()) {
-    for (std::size_t place : service()->find(m_search->query(), beatNowOf(project())))
+    for (std::size_t place : service()->find(query, beatNowOf(project())))
       rows.push_back({Scope::Service, std::int64_t(place) + 1});
     total = int(service()->items().size());
   }
@@ -347,6 +368,7 @@ void CrateStage::showSubject() {
   const Source* source = m_subject.source.get();
   m_card->setSubject(m_subject);
   m_provenance->setSubject(m_subject);
+  m_overlay->setSubject(m_subject);
   m_map->setChosen(source ? std::optional(m_subject.row) : std::nullopt);
   const bool any = source != nullptr, there = any && !m_subject.missing;
   const bool ours = any && m_scope != Scope::Service;

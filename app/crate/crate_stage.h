@@ -20,6 +20,7 @@ class CrateService;
 class EmptyPlace;
 class PeaksCache;
 class Player;
+class OverlayView;
 class ProvenanceForm;
 class ReachMap;
 class ScanLine;
@@ -62,6 +63,9 @@ private:
   ControlRow* makeActs();
   void addCommands();
   void search();
+  /// What the words ask for; "this one" is what was chosen when they came to be there.
+  [[nodiscard]] Query askedFor();
+  void findLikeIt();
   void refresh();
   void choose(RowId row);
   void showSubject();
@@ -101,6 +105,7 @@ private:
   ScanLine* m_scan;
   SourceCard* m_card;
   ReachMap* m_map;
+  OverlayView* m_overlay;
   ProvenanceForm* m_provenance;
   QStackedWidget* m_lower;
   StageHead* m_head;
@@ -115,6 +120,7 @@ private:
       *m_keep, *m_remove;
   std::optional<SampleService> m_service;
   bool m_serviceTried = false;
+  std::optional<Likeness> m_like; ///< of "this one"
   TapTempo m_taps;
   QElapsedTimer m_clock;
   QTimer m_searchTimer;

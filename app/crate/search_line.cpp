@@ -75,6 +75,11 @@ void SearchLine::setCount(int found, int total) {
   understand();
 }
 
+void SearchLine::setLike(const QString& name) {
+  m_like = name;
+  understand();
+}
+
 void SearchLine::focusWords() {
   m_words->setFocus();
   m_words->selectAll();
@@ -82,7 +87,14 @@ void SearchLine::focusWords() {
 
 void SearchLine::understand() {
   QStringList parts;
-  for (const auto& phrase : query().reading) parts << QString::fromStdString(phrase);
+  const Query asked = query();
+  for (const auto& phrase : asked.reading) parts << QString::fromStdString(phrase);
+  if (asked.likeThis)
+    parts.replaceInStrings(QStringLiteral("like this one, nearest first"),
+                           m_like.isEmpty()
+                               ? tr("choose a source that was heard, then ask for its like")
+                               : tr("like %1, nearest first").arg(m_like));
+  m_order->setEnabled(!asked.likeThis);
   const QString count = m_words->text().trimmed().isEmpty()
                             ? counted(m_total, tr("source"), tr("sources"))
                             : tr("%1 of %2").arg(m_found).arg(m_total);

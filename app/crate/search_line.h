@@ -24,6 +24,8 @@ public:
   void setOrdered(bool ordered);
   void setWords(const QString& words);
   [[nodiscard]] QString words() const;
+  /// What "this one" is, for people; empty: nothing yet.
+  void setLike(const QString& name);
   /// Shown after what was understood: "214 of 1024".
   void setCount(int found, int total);
   void focusWords();
@@ -47,6 +49,7 @@ private:
   Label* m_reading;
   QComboBox* m_order;
   Button *m_narrow, *m_kept;
+  QString m_like;
   int m_found = 0, m_total = 0;
 };
 

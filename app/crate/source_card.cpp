@@ -3,6 +3,7 @@
 
 #include "base/convert.h"
 #include "crate/tempo_picture.h"
+#include "listen/chords.h"
 #include "listen/content.h"
 #include "model/resolved_source.h"
 #include "parts/source_text.h"
@@ -21,6 +22,8 @@ using theme::px;
 
 namespace {
 
+constexpr double kStandsOut = 1.1; // by so much more than the mean (common practice, no source)
+
 /// Bar lines with numbers over the small waveform, as many as there is room for.
 void drawBars(QPainter& p, const QRectF& wave, const Source& source, double scale) {
   const auto& c = theme::colours();
@@ -38,14 +41,18 @@ void drawBars(QPainter& p, const QRectF& wave, const Source& source, double scal
 }
 
 /// A band of named stretches, each as wide as it sounds; a plain block where the name does not fit.
+/// Whether a band has room for a name.
+auto roomIn(const QRectF& box) {
+  return [wide = box.width(), metrics = QFontMetricsF(theme::font(theme::Type::Small))](
+             const QString& name) { return metrics.horizontalAdvance(name) + 4 < wide; };
+}
+
 void drawBand(QPainter& p, const QRectF& box, const QString& name, QColor ink, bool strong) {
   const auto& c = theme::colours();
   p.setPen(Qt::NoPen);
   p.setBrush(theme::mixed(ink, c.panel, strong ? 0.3 : 0.2));
   p.drawRoundedRect(box, 2, 2);
-  const QFontMetricsF metrics(theme::font(theme::Type::Small));
-  if (metrics.horizontalAdvance(name) + 4 < box.width())
-    theme::drawText(p, box, Qt::AlignCenter, name, theme::Type::Small, c.text);
+  if (roomIn(box)(name)) theme::drawText(p, box, Qt::AlignCenter, name, theme::Type::Small, c.text);
 }
 
 /// What is in a section, in as many words as there is room for.
@@ -60,6 +67,7 @@ QString sectionText(const SectionHeard& section, double room) {
   if (is.lows) words << SourceCard::tr("lows");
   if (!is.drums) words << SourceCard::tr("no drums"); // what is not there after what is
   if (!is.tones) words << SourceCard::tr("no tones");
+  if (!is.mids) words << SourceCard::tr("no mids");
   const QFontMetricsF metrics(theme::font(theme::Type::Small));
   while (!words.isEmpty()) {
     QString text = name + QStringLiteral(": ") + words.join(QStringLiteral(", "));
@@ -67,6 +75,23 @@ QString sectionText(const SectionHeard& section, double room) {
     words.removeLast();
   }
   return name;
+}
+
+/// The section in which beats differ most from their neighbours; empty where none stands out.
+QString mostMotion(const ResolvedSource& source) {
+  const auto sections = source.sections();
+  const auto bars = source.bars();
+  const SectionHeard* most = nullptr;
+  double mean = 0;
+  for (const auto& section : sections) {
+    mean += section.content.changes / double(sections.size());
+    if (!most || section.content.changes > most->content.changes) most = &section;
+  }
+  if (sections.size() < 2 || most->content.changes < kStandsOut * mean || mean <= 0) return {};
+  const auto bar = std::upper_bound(bars.begin(), bars.end(), most->start + Seconds(0.05));
+  return SourceCard::tr("most motion in %1, from bar %2")
+      .arg(QString::fromStdString(most->label))
+      .arg(bar - bars.begin());
 }
 
 QString signedFigure(double v, int decimals = 0) {
@@ -151,26 +176,23 @@ void SourceCard::paintWave(QPainter& p, const QRectF& box) {
     drawSmallWave(p, wave, m_subject.picture, ink);
   if (!source.heard) return;
   const QRectF chords(box.left(), wave.bottom() + px(3), box.width(), px(15));
-  const auto& heard = source.heard->chords;
-  for (std::size_t i = 0; i < heard.size(); ++i) {
-    const auto& chord = heard[i];
-    while (i + 1 < heard.size() && heard[i + 1].name == chord.name &&
-           heard[i + 1].start == heard[i].end)
-      ++i; // over another bass it is the same chord
-    drawBand(p,
-             {chords.left() + chord.start.value * scale, chords.top(),
-              std::max(1.0, (heard[i].end - chord.start).value * scale - 1), chords.height()},
-             musicText(respelt(chord.name, keyOf(source))), c.lilac, false);
+  for (const auto& chord : overAnyBass(source.heard->chords)) {
+    const QRectF band(chords.left() + chord.start.value * scale, chords.top(),
+                      std::max(1.0, (chord.end - chord.start).value * scale - 1), chords.height());
+    drawBand(p, band, chordText(chord, keyOf(source), roomIn(band)), c.lilac, false);
   }
   const QRectF sections(box.left(), chords.bottom() + px(2), box.width(), px(13));
   const auto all = ResolvedSource(source).sections();
   if (all.size() > 1)
     for (const auto& section : all) {
       const double room = std::max(1.0, (section.end - section.start).value * scale - 1);
-      drawBand(
-          p,
-          {sections.left() + section.start.value * scale, sections.top(), room, sections.height()},
-          sectionText(section, room), c.slate, section.label == "A");
+      const QRectF band(sections.left() + section.start.value * scale, sections.top(), room,
+                        sections.height());
+      drawBand(p, band, sectionText(section, room), c.slate, section.label == "A");
+      if (!m_asked.any() || !m_asked.agrees(section.content)) continue;
+      p.setPen(QPen(c.brass, px(1.5)));
+      p.setBrush(Qt::NoBrush);
+      p.drawRoundedRect(band.adjusted(1, 1, -1, -1), 2, 2);
     }
 }
 
@@ -232,6 +254,7 @@ QString SourceCard::lastLine(QColor& ink) const {
   ink = c.quiet;
   QStringList parts{
       tr("%1 heard").arg(counted(qint64(source.heard->onsets.size()), tr("hit"), tr("hits")))};
+  if (const QString motion = mostMotion(ResolvedSource(source)); !motion.isEmpty()) parts << motion;
   if (!m_subject.usedIn.empty())
     parts << tr("used in %1").arg(QString::fromStdString(m_subject.usedIn.front())) +
                  (m_subject.usedIn.size() > 1 ? tr(" and %1 more").arg(m_subject.usedIn.size() - 1)

@@ -14,6 +14,11 @@ public:
   SourceCard(Panel& host, PeaksCache& peaks, Auditions& auditions, QWidget* parent);
   [[nodiscard]] QSize sizeHint() const override;
   void setSubject(const Subject& subject);
+  /// Sections that are as was asked for are marked.
+  void setAsked(const PartWanted& asked) {
+    m_asked = asked;
+    drawAnew();
+  }
   /// Shown under the figures until the next source is chosen.
   void setTapped(const QString& text) {
     m_tapped = text;
@@ -32,6 +37,7 @@ private:
   PeaksCache& m_peaks;
   Auditions& m_auditions;
   Subject m_subject;
+  PartWanted m_asked;
   QString m_tapped;
 };
 

@@ -49,13 +49,7 @@ public:
     if (!row) return;
     const auto& c = theme::colours();
     p->save();
-    p->setRenderHint(QPainter::Antialiasing);
-    const QRectF box = QRectF(option.rect).adjusted(2, 2, -4, -2);
-    const bool selected = option.state & QStyle::State_Selected;
-    p->setPen(Qt::NoPen);
-    p->setBrush(selected ? c.raised : c.panel);
-    p->drawRoundedRect(box, 6, 6);
-    if (selected) p->fillRect(QRectF(box.left(), box.top() + 4, 3, box.height() - 8), c.brass);
+    const QRectF box = drawRowGround(*p, option.rect, option.state & QStyle::State_Selected);
     const double w = box.width() - px(40);
     const QRectF top(box.left() + px(28), box.top() + px(4), w, box.height() / 2 - px(3));
     const QRectF low(top.left(), top.bottom(), w, box.height() / 2 - px(3));

@@ -3,6 +3,7 @@
 #include "session/music_text.h"
 
 #include "base/convert.h"
+#include "listen/chords.h"
 #include "theme/theme.h"
 #include "widgets/signs.h"
 
@@ -130,15 +131,13 @@ void WaveView::drawChords(QPainter& p, const Source& s) {
   const QFontMetricsF metrics(theme::font(theme::Type::Small));
   const double rate = s.sound->rate().value;
   double last = 0;
-  const std::string* before = nullptr;
-  for (const auto& chord : s.heard->chords) {
-    const bool goesOn = before && *before == chord.name;
-    before = &chord.name;
-    if (goesOn) continue;
-    const QString name = musicText(respelt(chord.name, keyOf(s)));
+  for (const auto& chord : overAnyBass(s.heard->chords)) {
     const double x = std::max(box.left(), xOf(chord.start.value * rate)) + px(4),
-                 end = std::min(box.right(), xOf(chord.end.value * rate)),
-                 wide = metrics.horizontalAdvance(name);
+                 end = std::min(box.right(), xOf(chord.end.value * rate));
+    const QString name = chordText(chord, keyOf(s), [&](const QString& text) {
+      return x + metrics.horizontalAdvance(text) <= end;
+    });
+    const double wide = metrics.horizontalAdvance(name);
     if (name.isEmpty() || x < last || x + wide > end) continue;
     const QRectF plate(x - px(2), box.top() + px(3), wide + px(5), px(15));
     p.fillRect(plate, c.ground);

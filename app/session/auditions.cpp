@@ -57,6 +57,16 @@ Auditions::Auditions(Document& document, JobService& jobs, Player& player, Trans
 }
 
 void Auditions::audition(const SourcePtr& source) {
+  m_laid.reset();
+  begin(source);
+}
+
+void Auditions::auditionOver(const SourcePtr& under, const SourcePtr& over, const Overlay& way) {
+  m_laid = {under, way};
+  begin(over);
+}
+
+void Auditions::begin(const SourcePtr& source) {
   if (!source) return end();
   m_heard = {source->hash, source->name, {}, {}, false};
   ++m_run; // another source: it begins on this bar
@@ -69,6 +79,7 @@ void Auditions::end() {
   if (m_job) m_job->cancel();
   ++m_run;
   m_source.reset();
+  m_laid.reset();
   m_heard = {};
   m_audition = {};
   m_asItIs.invalidate();
@@ -108,38 +119,65 @@ void Auditions::play(const SourcePtr& source) {
   const BeatFrame frame{m_document.project().tempo, quartersOf(m_transport.meter()), kEngineRate};
   const FitQuestion question =
       fitQuestion(*source, m_document.project().tempo, m_document.project().key);
-  m_job = m_jobs.runQuick([this, source, run, frame, question](JobContext& job) {
+  m_job = m_jobs.runQuick([this, source, run, frame, question, laid = m_laid](JobContext& job) {
     auto whole = std::make_shared<Source>(*source);
     whole->sound = soundOf(*source, job);
     if (job.cancelled()) return;
-    // Without tempo and key it is played as it is.
-    const FitRow row = wayToHear(question).value_or(FitRow{});
-    auto fitted = fitToBeat(*whole, row, frame, job);
+    auto fitted = laid ? fitOver(whole, *laid, frame, job) : fitOne(whole, question, frame, job);
     if (job.cancelled()) return;
-    const double lufs = fitted ? analyseLoudness(*fitted->sound).integratedLufs : 0;
-    m_jobs.later([this, run, whole, row, fitted = std::move(fitted), lufs] {
+    m_jobs.later([this, run, whole, fitted = std::move(fitted)] {
       if (run != m_run) return;
-      if (fitted) return show(whole, row, *fitted, lufs);
+      if (fitted) return show(whole, *fitted);
       emit message(QString::fromStdString(fitted.error().text()), true);
       end();
     });
   });
 }
 
-void Auditions::show(const std::shared_ptr<const Source>& source, const FitRow& row,
-                     const FittedSound& fitted, double lufs) {
+Result<Auditions::Fitted> Auditions::fitOne(const std::shared_ptr<const Source>& whole,
+                                            const FitQuestion& question, const BeatFrame& frame,
+                                            JobContext& job) {
+  // Without tempo and key it is played as it is.
+  const FitRow row = wayToHear(question).value_or(FitRow{});
+  auto fitted = fitToBeat(*whole, row, frame, job);
+  if (!fitted) return fitted.error();
+  Fitted out{std::move(fitted).value(), {}, tuvvo::soundOf(row)};
+  out.how = howText(row, out.sound.loops || !gridOf(*whole));
+  out.lufs = analyseLoudness(*out.sound.sound).integratedLufs;
+  return out;
+}
+
+Result<Auditions::Fitted> Auditions::fitOver(const std::shared_ptr<const Source>& whole,
+                                             const Laid& laid, const BeatFrame& frame,
+                                             JobContext& job) {
+  Source under = *laid.under;
+  under.sound = soundOf(under, job);
+  const auto question = OverlayQuestion::of(under, *whole);
+  if (!question)
+    return Error{"One of them has no tempo", whole->name, "Tap its tempo, then try again."};
+  auto laidOver = layOver(under, *whole, *question, laid.way, frame, job);
+  if (!laidOver) return laidOver.error();
+  Fitted out{std::move(laidOver).value(), "over " + under.name, {}};
+  out.lufs = analyseLoudness(*out.sound.sound).integratedLufs;
+  return out;
+}
+
+void Auditions::show(const std::shared_ptr<const Source>& source, const Fitted& fitted) {
   m_source = source; // with its sound: the next tempo needs no reading
   const double beat = m_meter.measure().loudness.integratedLufs;
   const bool beside = !m_meter.measure().barLoudness.empty() && std::isfinite(beat);
   const double target = beside ? beat - kUnderBeatDb : kAloneLufs;
-  double gain = std::isfinite(lufs) ? gainOf(Decibels(std::min(kMostBoostDb, target - lufs))) : 1;
-  const double peak = double(peakOf(*fitted.sound, Frames(0), fitted.sound->frames()));
+  double gain = std::isfinite(fitted.lufs)
+                    ? gainOf(Decibels(std::min(kMostBoostDb, target - fitted.lufs)))
+                    : 1;
+  const Sound& sound = *fitted.sound.sound;
+  const double peak = double(peakOf(sound, Frames(0), sound.frames()));
   if (peak > 0) gain = std::min(gain, kMostPeak / peak);
-  m_audition.sound = fitted.sound;
-  m_audition.loops = fitted.loops;
+  m_audition.sound = fitted.sound.sound;
+  m_audition.loops = fitted.sound.loops;
   m_audition.gain = float(gain);
-  m_heard.how = howText(row, fitted.loops || !gridOf(*source));
-  m_heard.heard = soundOf(row);
+  m_heard.how = fitted.how;
+  m_heard.heard = fitted.heard;
   m_heard.sounding = true;
   m_player.setAudition(m_audition);
   emit changed();

@@ -5,7 +5,7 @@
 #include "session/player.h"
 #include "session/song_meter.h"
 #include "session/transport.h"
-#include "shape/fit_to_beat.h"
+#include "shape/lay_over.h"
 
 namespace tuvvo {
 
@@ -31,9 +31,15 @@ public:
   /// Plays a source in phase with the bars, as loud as the beat less three dB; whatever was
   /// auditioned ends. The source may come without its sound: then its file is read.
   void audition(const SourcePtr& source);
+  /// Plays one source over another, both brought to the beat.
+  void auditionOver(const SourcePtr& under, const SourcePtr& over, const Overlay& way);
   void end();
   [[nodiscard]] bool hears(const Source& source) const {
-    return !m_heard.hash.empty() && m_heard.hash == source.hash;
+    return !m_heard.hash.empty() && m_heard.hash == source.hash && !m_laid;
+  }
+  [[nodiscard]] bool hearsOver(const Source& under, const Source& over, const Overlay& way) const {
+    return m_laid && m_laid->way == way && m_laid->under->hash == under.hash &&
+           m_heard.hash == over.hash;
   }
   /// Auditions a source, or ends it where it is what is auditioned.
   void toggle(const SourcePtr& source) { hears(*source) ? end() : audition(source); }
@@ -46,9 +52,24 @@ signals:
   void changed();
 
 private:
+  struct Laid {
+    SourcePtr under;
+    Overlay way;
+  };
+  /// A source, or what lies over it, as it comes to sound.
+  struct Fitted {
+    FittedSound sound;
+    std::string how, heard;
+    double lufs = 0;
+  };
+  static Result<Fitted> fitOne(const std::shared_ptr<const Source>& whole,
+                               const FitQuestion& question, const BeatFrame& frame,
+                               JobContext& job);
+  static Result<Fitted> fitOver(const std::shared_ptr<const Source>& whole, const Laid& laid,
+                                const BeatFrame& frame, JobContext& job);
+  void begin(const SourcePtr& source);
   void play(const SourcePtr& source);
-  void show(const std::shared_ptr<const Source>& source, const FitRow& row,
-            const FittedSound& fitted, double lufs);
+  void show(const std::shared_ptr<const Source>& source, const Fitted& fitted);
 
   Document& m_document;
   JobService& m_jobs;
@@ -57,6 +78,7 @@ private:
   const SongMeter& m_meter;
   Heard m_heard;
   std::shared_ptr<const Source> m_source;
+  std::optional<Laid> m_laid; ///< where it is heard over another
   Audition m_audition;
   BeatNow m_beat;
   std::shared_ptr<JobContext> m_job;

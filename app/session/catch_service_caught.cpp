@@ -15,8 +15,7 @@ namespace {
 /// Of a single sound: "kick caught".
 std::string hitName(const Analysis& heard) {
   for (const Onset& onset : heard.onsets)
-    if (!onset.hits.empty() && onset.hits.front() != HitClass::Other)
-      return std::string(nameOf(onset.hits.front())) + " caught";
+    if (const auto name = nameOf(onset); !name.empty()) return std::string(name) + " caught";
   return "sound caught";
 }
 

@@ -16,6 +16,23 @@ namespace tuvvo {
   return QString::fromStdString(withSigns(ascii));
 }
 
+/// A chord that was heard, in as many words as there is room for: "Am or C" and "Am?" where it is
+/// unsure, and the name alone.
+/// @param fits  whether there is room for a text
+template <class Fits>
+[[nodiscard]] QString chordText(const ChordHeard& chord, const std::optional<KeyName>& key,
+                                Fits fits) {
+  QString name = musicText(respelt(chord.name, key));
+  if (chord.confidence >= 0.5) return name;
+  if (!chord.other.empty()) {
+    QString both = QCoreApplication::translate("chords", "%1 or %2")
+                       .arg(name, musicText(respelt(chord.other, key)));
+    if (fits(both)) return both;
+  }
+  QString asked = name + QLatin1Char('?');
+  return fits(asked) ? asked : name;
+}
+
 /// Places between beats as fractions, "2.2½" for what the core calls 2.2&; other words stay.
 [[nodiscard]] inline QString withFractions(QString text) {
   static const std::array<std::pair<QLatin1String, QChar>, 3> parts{

@@ -73,6 +73,17 @@ void drawFitSign(QPainter& p, QPointF at, double cost) {
   }
 }
 
+QRectF drawRowGround(QPainter& painter, const QRectF& row, bool chosen) {
+  const auto& c = theme::colours();
+  const QRectF box = row.adjusted(2, 2, -4, -2);
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(chosen ? c.raised : c.panel);
+  painter.drawRoundedRect(box, 6, 6);
+  if (chosen) painter.fillRect(QRectF(box.left(), box.top() + 4, 3, box.height() - 8), c.brass);
+  return box;
+}
+
 void drawSoundingSign(QPainter& p, QPointF at) {
   const double r = theme::px(6);
   p.setPen(Qt::NoPen);

@@ -5,6 +5,7 @@
 
 #include <QColor>
 #include <QPointF>
+#include <QRectF>
 
 class QPainter;
 
@@ -22,6 +23,9 @@ void drawTreatedSign(QPainter& painter, QPointF at, QColor colour);
 /// How well something fits the beat, by the cost of bringing it there (see cut/fit.h): a full dot
 /// fits well, a ring with some change, a short line is far off.
 void drawFitSign(QPainter& painter, QPointF at, double cost);
+
+/// The ground of a row in a list, which the chosen one stands out by. @returns its box
+QRectF drawRowGround(QPainter& painter, const QRectF& row, bool chosen);
 
 /// The sign of what sounds now: a triangle.
 void drawSoundingSign(QPainter& painter, QPointF at);

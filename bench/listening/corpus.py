@@ -2,7 +2,8 @@
 fitted without an origin and then judged on it.
 
 usage: corpus.py FOLDER DATA-FOLDER [crossed]
-With `crossed`: every piece with the sounds of two other origins, for fitting only.
+With `crossed`, for fitting only: every piece with the sounds of two other origins, and every groove under
+progressions that are drawn, with the sounds of any; half of them worn.
 """
 
 import json
@@ -56,10 +57,10 @@ def kinds_of(piece, origin):
 
 
 def make(job):
-    piece, kind, sounds, folder, data = job
+    piece, kind, sounds, folder, data, wearing = job
     if kind == "free":
         return excerpt.make_free(piece, ORIGINS[sounds], folder)
-    return excerpt.make(piece, kind, ORIGINS[sounds], folder, data)
+    return excerpt.make(piece, kind, ORIGINS[sounds], folder, data, wearing)
 
 
 def crossed_jobs(piece):
@@ -71,16 +72,28 @@ def crossed_jobs(piece):
             for name in g.choice(others, 2, replace=False)]
 
 
+def drawn_jobs():
+    """Under drawn progressions, twice, each with sounds of any origin."""
+    out = []
+    for name in ("styles", "keyboards"):
+        for drawn in (1, 2):
+            for piece in styles.pieces(name, drawn)[0]:
+                g = np.random.default_rng(zlib.crc32(piece.name.encode()))
+                if piece.chords:
+                    out.append((piece, str(g.choice(["song", "disc", "loop"])), str(g.choice(list(ORIGINS)))))
+    return out
+
+
 def build(folder, data, crossed=False):
     os.makedirs(folder, exist_ok=True)
-    jobs, left, count = [], {}, 0
+    jobs, left, count = [(*job, folder, data, True) for job in drawn_jobs()] if crossed else [], {}, 0
     for name, origin in ORIGINS.items():
         kept, without = origin.pieces()
         left[name] = {reason: len(names) for reason, names in without.items()}
         count += len(kept)
         for piece in kept:
             some = crossed_jobs(piece) if crossed else [(piece, kind, name) for kind in kinds_of(piece, origin)]
-            jobs += [(*job, folder, data) for job in some]
+            jobs += [(*job, folder, data, crossed) for job in some]
     with Pool() as pool:
         truth = [t for t in pool.imap(make, jobs, chunksize=4) if t]
     with open(os.path.join(folder, "truth.json"), "w") as file:

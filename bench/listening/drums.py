@@ -4,25 +4,27 @@ A clip has the kits of two origins, and invented ones. Kick, snare, hats and the
 from another kit, at another level, and most kits are changed sound by sound (tuned, shortened,
 filtered, pressed), so that no kit is learnt by heart; soft snares stand between the hits, some are
 doubled, and short rolls are put in; the whole is shifted in speed, tilted, dirtied. What a clip is made
-of is written beside it ("origins"), so that a fit can leave an origin out.
+of is written beside it ("origins"), so that a fit can leave an origin out; a hit is its class, its time
+and which drum it is, where that has a name (kits.DRUMS).
 """
 
 import json
 import os
 import sys
+from dataclasses import dataclass
 from multiprocessing import Pool
 
 import numpy as np
 import soundfile
-from mido import Message
 from scipy.signal import butter, fftconvolve, sosfilt
 
 import age
 import music
+import wear
 from corpus import ORIGINS
-from kits import HITS, with_quay_kit
+from kits import HITS, begin_of, drum_of, struck_alone
 from played import music_struck, tones_struck
-from render import RATE, render
+from render import RATE
 
 INVENTED = ("invented", 0)
 TOMS = {41, 43, 45, 47, 48, 50}
@@ -72,11 +74,14 @@ def invented(g, pitch):
     elif pitch in LONG:
         out = (metal() + g.uniform(0, 1) * band(g.uniform(1500, 5000), 15000)) * np.exp(-t / g.uniform(0.25, 0.9))
     else:  # rims, claps, shakers, bells
-        kind = g.integers(4)
+        kind = {37: 0, 39: 1, 69: 2, 70: 2, 82: 2}.get(pitch, int(g.integers(4)))
         if kind == 0:
             out = fall(g.uniform(400, 1200), g.uniform(350, 1000), 0.01) * np.exp(-t / g.uniform(0.006, 0.06))
         elif kind == 1:
             out = band(g.uniform(600, 1500), g.uniform(2000, 5000)) * np.exp(-t / g.uniform(0.02, 0.12))
+            for _ in range(int(g.integers(0, 4))):  # hands that do not meet at once
+                late = int(g.uniform(0.006, 0.014) * RATE)
+                out = np.concatenate([out[:late] * np.exp(-t[:late] / 0.003), out[:-late]])
         elif kind == 2:
             out = band(g.uniform(2500, 6000), 14000) * np.minimum(t / g.uniform(0.005, 0.04), 1) * np.exp(-t / g.uniform(0.02, 0.1))
         else:
@@ -88,35 +93,11 @@ def invented(g, pitch):
     return (out / np.abs(out).max()).astype(np.float32)
 
 
-_kits = {}
-
-
 def kits_of(g):
     """(two origins, their kits, each as often as the other's, and as many invented ones)"""
     origins = [str(o) for o in g.choice(list(ORIGINS), 2, replace=False)]
     kits = [kit for origin in origins for kit in np.resize(np.array(ORIGINS[origin].kits, object), (8, 2))]
     return origins, [(str(font), int(program)) for font, program in kits] + [INVENTED] * 8
-
-
-def struck_alone(kit, data, velocity):
-    """Every sound of a kit by its note, struck once, mono, as loud as the kit has it. Softer strokes
-    sound differently on some: of three strengths the nearest."""
-    velocity = min((45, 80, 112), key=lambda v: abs(v - velocity))
-    if (kit, velocity) not in _kits:
-        font, program = kit
-        gap, notes = 2.0, list(range(27, 88))
-        events = [(0.0, Message("program_change", channel=music.DRUMS, program=program))] if font != "quay" else []
-        for i, note in enumerate(notes):
-            events.append((0.1 + gap * i, Message("note_on", channel=music.DRUMS, note=note, velocity=velocity)))
-            if font != "quay":
-                events.append((0.3 + gap * i, Message("note_off", channel=music.DRUMS, note=note)))
-        length = gap * len(notes) + 0.5
-        whole = with_quay_kit(data, events, length) * 0.25 if font == "quay" else render(font, events, length)
-        whole = whole.mean(axis=1)
-        whole *= 0.9 / max(1e-6, np.abs(whole).max())
-        starts = [int((0.1 + gap * i) * RATE) for i in range(len(notes))]
-        _kits[kit, velocity] = {note: whole[at:at + int(1.8 * RATE)].copy() for note, at in zip(notes, starts)}
-    return _kits[kit, velocity]
 
 
 def mutated(g, hit):
@@ -177,6 +158,86 @@ def embellished(g, notes, first, last, beat_s):
     return out
 
 
+@dataclass
+class Drawn:
+    """What a clip is played with. Kick, snare, hats and the rest may each come from another kit, at another level;
+    rides, shakers and tambourines may play what hats play, and the other way round."""
+    kit_of: dict
+    level_of: dict
+    swapped: dict
+    loudness: dict
+    mutating: bool
+
+
+def drawn_kit(g, kits):
+    usual = kits[int(g.integers(len(kits)))]
+    kit_of, level_of, swapped = {}, {}, {}
+    for name in CLASSES:
+        kit_of[name] = usual if g.uniform() < 0.6 else kits[int(g.integers(len(kits)))]
+        level_of[name] = g.uniform(0.45, 1.0)
+    if g.uniform() < 0.3:
+        stand_in = int(g.choice(HATLIKE))
+        swapped = {p: stand_in for p in (42, 44, 46)}
+    elif g.uniform() < 0.3:
+        swapped = {p: int(g.choice([42, 42, 44, 46])) for p in HATLIKE}
+    loudness = {"kick": g.uniform(0.6, 1), "snare": g.uniform(0.5, 1), "hat": g.uniform(0.12, 0.5),
+                "other": g.uniform(0.2, 0.7)}
+    return Drawn(kit_of, level_of, swapped, loudness, g.uniform() < 0.7)
+
+
+def laid(g, drawn, notes, seconds, data):
+    """@param notes  (seconds, pitch, velocity) @returns the sound and its hits"""
+    out = np.zeros((int(seconds * RATE) + RATE, 2), np.float32)
+    hits, sounds = [], {}
+    for start, written, struck in notes:
+        pitch = drawn.swapped.get(written, written)
+        name = HITS.get(pitch, "other")
+        if pitch not in sounds:
+            hit, gain = sound_of(g, drawn.kit_of[name], pitch, data, drawn.mutating, struck)
+            sounds[pitch] = hit, gain, begin_of(hit)
+        hit, gain, late = sounds[pitch]
+        velocity = float(np.clip(struck * drawn.level_of[name], 8, 127)) / 127
+        at = max(0.0, start + float(g.normal(0, 0.004)))
+        place = int(round(at * RATE))
+        size = min(len(hit), len(out) - place)
+        if size > 0:
+            gain = np.float32(gain or drawn.loudness[name])
+            out[place:place + size] += hit[:size, None] * gain * np.float32(0.35 * velocity ** 1.6)
+        hits.append([name, at + late, drum_of(pitch)])
+    return out, hits
+
+
+def worn(g, out, hits):
+    """Shifted in speed, tilted, pressed, dirtied; None for next to nothing."""
+    speed = 2 ** (g.uniform(-3.5, 3.5) / 12)
+    length = int(len(out) / speed)
+    grid = np.arange(length) * speed
+    out = np.stack([np.interp(grid, np.arange(len(out)), out[:, c]) for c in (0, 1)], axis=1)
+    hits = [[c, t / speed, drum] for c, t, drum in hits]
+    if g.uniform() < 0.5:
+        out = age.tilted(g, out, RATE)
+    peak = float(np.abs(out).max())
+    if peak < 1e-4:
+        return None, hits
+    out = out / peak
+    if g.uniform() < 0.3:  # pressed
+        out = np.tanh(out * g.uniform(1.5, 4))
+        out = out / np.abs(out).max()
+    if g.uniform() < 0.45:
+        out = age.dirtied(g, out, RATE)
+        out = out / np.abs(out).max()
+    if g.uniform() < 0.3:
+        out = wear.worn(g, out, RATE)
+    return out, hits
+
+
+def written_clip(folder, name, piece, origins, out, hits):
+    if out is None:
+        return None
+    soundfile.write(os.path.join(folder, name), 0.9 * out, RATE, subtype="PCM_16")
+    return {"file": name, "piece": piece, "origins": sorted(origins), "hits": sorted(hits, key=lambda h: h[1])}
+
+
 def clip(job):
     index, piece, folder, data = job
     g = np.random.default_rng(90000 + index)
@@ -191,60 +252,50 @@ def clip(job):
     first = float(g.choice(busy))
     last = first + bars * piece.meter
     beat_s = 60 / bpm
-    seconds = bars * piece.meter * beat_s
     origins, kits = kits_of(g)
-    usual = kits[int(g.integers(len(kits)))]
-    out = np.zeros((int(seconds * RATE) + RATE, 2), np.float32)
-    hits = []
-    kit_of, level_of = {}, {}
-    for name in CLASSES:
-        kit_of[name] = usual if g.uniform() < 0.6 else kits[int(g.integers(len(kits)))]
-        level_of[name] = g.uniform(0.45, 1.0)
-    # Rides, shakers and tambourines play what hats play, and the other way round.
-    swapped = {}
-    if g.uniform() < 0.3:
-        stand_in = int(g.choice(HATLIKE))
-        swapped = {p: stand_in for p in (42, 44, 46)}
-    elif g.uniform() < 0.3:
-        swapped = {p: int(g.choice([42, 42, 44, 46])) for p in HATLIKE}
-    loudness = {"kick": g.uniform(0.6, 1), "snare": g.uniform(0.5, 1), "hat": g.uniform(0.12, 0.5),
-                "other": g.uniform(0.2, 0.7)}
-    mutating = g.uniform() < 0.7
-    sounds = {}
+    drawn = drawn_kit(g, kits)
     notes = [n for n in drums if first - 1e-3 <= n.start < last - 1e-3]
-    for n in notes + embellished(g, notes, first, last, beat_s):
-        pitch = swapped.get(n.pitch, n.pitch)
-        name = HITS.get(pitch, "other")
-        if pitch not in sounds:
-            sounds[pitch] = sound_of(g, kit_of[name], pitch, data, mutating, n.velocity)
-        hit, gain = sounds[pitch]
-        velocity = float(np.clip(n.velocity * level_of[name], 8, 127)) / 127
-        at = max(0.0, (n.start - first) * beat_s + float(g.normal(0, 0.004)))
-        place = int(round(at * RATE))
-        size = min(len(hit), len(out) - place)
-        if size > 0:
-            out[place:place + size] += hit[:size, None] * np.float32(gain or loudness[name]) * np.float32(0.35 * velocity ** 1.6)
-        hits.append([name, at])
-    speed = 2 ** (g.uniform(-3.5, 3.5) / 12)
-    length = int(len(out) / speed)
-    grid = np.arange(length) * speed
-    out = np.stack([np.interp(grid, np.arange(len(out)), out[:, c]) for c in (0, 1)], axis=1)
-    hits = [[c, t / speed] for c, t in hits]
-    if g.uniform() < 0.5:
-        out = age.tilted(g, out, RATE)
-    peak = float(np.abs(out).max())
-    if peak < 1e-4:
-        return None
-    out = out / peak
-    if g.uniform() < 0.3:  # pressed
-        out = np.tanh(out * g.uniform(1.5, 4))
-        out = out / np.abs(out).max()
-    if g.uniform() < 0.45:
-        out = age.dirtied(g, out, RATE)
-        out = out / np.abs(out).max()
-    name = f"drums-{index:04}.wav"
-    soundfile.write(os.path.join(folder, name), 0.9 * out, RATE, subtype="PCM_16")
-    return {"file": name, "piece": piece.name, "origins": sorted({piece.origin, *origins}), "hits": sorted(hits, key=lambda h: h[1])}
+    notes += embellished(g, notes, first, last, beat_s)
+    out, hits = laid(g, drawn, [((n.start - first) * beat_s, n.pitch, n.velocity) for n in notes],
+                     bars * piece.meter * beat_s, data)
+    out, hits = worn(g, out, hits)
+    return written_clip(folder, f"drums-{index:04}.wav", piece.name, {piece.origin, *origins}, out, hits)
+
+
+def fill_struck(job):
+    """A bar or two that end in a fill on the toms, and a crash after it: pieces have few of either."""
+    index, folder, data = job
+    g = np.random.default_rng(60000 + index)
+    beat_s, bars = 60 / g.uniform(65, 175), int(g.integers(1, 3))
+    origins, kits = kits_of(g)
+    drawn = drawn_kit(g, kits)
+    end = 4.0 * bars
+    begin = end - float(g.choice([1, 2, 2, 4]))
+    notes = []
+
+    def add(beat, pitch, low=60, high=120):
+        notes.append((beat * beat_s, pitch, int(g.integers(low, high))))
+
+    time_keeper = int(g.choice([42, 42, 51, 46, 41]))
+    for eighth in range(int(2 * end)):
+        beat = eighth / 2
+        if beat < begin or g.uniform() < 0.15:
+            if g.uniform() < 0.9:
+                add(beat, time_keeper)
+            if beat % 2 == 1:
+                add(beat, 38)
+        if beat == 0 or g.uniform() < (0.3 if beat < begin else 0.2):
+            add(beat, 36)
+    toms = sorted(g.choice([41, 43, 45, 47, 48, 50], int(g.integers(1, 5)), replace=False), reverse=True)
+    places = [begin + k / 4 for k in range(int(4 * (end - begin))) if g.uniform() < 0.75]
+    for i, beat in enumerate(places):
+        pitch = int(toms[i * len(toms) // len(places)]) if g.uniform() < 0.85 else 38
+        add(beat, pitch, 40, 127)
+    add(end, int(g.choice([49, 49, 57, 55, 52])), 80, 127)
+    add(end, 36, 80, 127)
+    out, hits = laid(g, drawn, sorted(notes), (end + 1) * beat_s, data)
+    out, hits = worn(g, out, hits)
+    return written_clip(folder, f"fill-{index:04}.wav", "", set(origins), out, hits)
 
 
 def nothing_struck(job):
@@ -291,6 +342,7 @@ def few_struck(job):
     gap, lead = g.uniform(0.15, 0.9), g.choice([0.0, g.uniform(0.0, 0.3)])
     out = np.zeros((int((lead + count * gap + 1.6) * RATE), 2), np.float32)
     sounds = {p: sound_of(g, kit, p, data, True)[0] for p in pitches}
+    late = {p: begin_of(sound) for p, sound in sounds.items()}
     hits = []
     for i in range(count):
         at = lead + i * gap
@@ -299,15 +351,11 @@ def few_struck(job):
             place = int(round(at * RATE))
             size = min(len(hit), len(out) - place)
             out[place:place + size] += hit[:size, None] * np.float32(0.3 * g.uniform(0.3, 1))
-            hits.append([HITS.get(pitch, "other"), at])
+            hits.append([HITS.get(pitch, "other"), at + late[pitch], drum_of(pitch)])
     if g.uniform() < 0.3:
         out = age.dirtied(g, out, RATE)
     peak = float(np.abs(out).max())
-    if peak < 1e-4:
-        return None
-    name = f"few-{index:04}.wav"
-    soundfile.write(os.path.join(folder, name), 0.9 * out / peak, RATE, subtype="PCM_16")
-    return {"file": name, "piece": "", "origins": sorted(origins), "hits": sorted(hits, key=lambda h: h[1])}
+    return written_clip(folder, f"few-{index:04}.wav", "", origins, out / peak if peak >= 1e-4 else None, hits)
 
 
 def build(folder, data, count):
@@ -317,6 +365,7 @@ def build(folder, data, count):
     jobs = [(i, pieces[i % len(pieces)], folder, data) for i in range(count)]
     with Pool() as pool:
         clips = [c for c in pool.imap(clip, jobs) if c]
+        clips += [c for c in pool.imap(fill_struck, [(i, folder, data) for i in range(count // 6)]) if c]
         clips += [c for c in pool.imap(few_struck, [(i, folder, data) for i in range(count // 6)]) if c]
         clips += [c for c in pool.imap(music_struck, [(i, pieces[i % len(pieces)], folder) for i in range(count // 6)]) if c]
         clips += pool.map(tones_struck, [(i, folder) for i in range(count // 18)])

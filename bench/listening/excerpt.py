@@ -18,7 +18,8 @@ from mido import Message
 
 import age
 import music
-from kits import HITS, with_quay_kit
+import wear
+from kits import HITS, begin_of, drum_of, struck_alone, with_quay_kit
 from render import CENTS, RATE, render
 from truth import chords_of, key_of, written_chords
 
@@ -135,8 +136,9 @@ def with_kit_under(g, font, kit, events, need, data):
     return tones + other * loudness * 10 ** (g.uniform(-3, 4) / 20)
 
 
-def make(piece, kind, origin, folder, data):
-    """Writes the file. @returns its truth, or None where the piece has nothing of the kind"""
+def make(piece, kind, origin, folder, data, wearing=False):
+    """Writes the file. @param wearing  half of them go through rooms, presses, codecs (wear.py)
+    @returns its truth, or None where the piece has nothing of the kind"""
     crossed = "" if piece.origin == origin.name else origin.name
     name = "-".join(filter(None, (kind, piece.name.lower(), crossed)))
     drawn = zlib.crc32((piece.name + kind + crossed).encode())
@@ -169,7 +171,9 @@ def make(piece, kind, origin, folder, data):
 
     beats = np.arange(np.ceil(first - 1e-9), last + 1e-9)
     times = np.array([float(clock(b)) - cut_from for b in beats])
-    hits = [(HITS.get(n.pitch, "other"), float(clock(n.start)) - cut_from, n.velocity) for n in piece.notes
+    late = {pitch: begin_of(hit) for pitch, hit in struck_alone(kit, data, 112).items()} if kind == "break" else {}
+    hits = [(HITS.get(n.pitch, "other"), float(clock(n.start)) - cut_from + late.get(n.pitch, 0.0), n.velocity,
+             drum_of(n.pitch)) for n in piece.notes
             if n.channel == music.DRUMS and first - 1e-3 <= n.start < last - 1e-3]
     begins = np.array(sorted({float(clock(n.start)) - cut_from for n in piece.notes
                               if n.channel in channels and first - 1e-3 <= n.start < last - 1e-3}))
@@ -181,10 +185,12 @@ def make(piece, kind, origin, folder, data):
         original, disc, wow = age.speed_map(g, whole, ratio)
         sound = age.played_back(sound, RATE, original, disc)
         times, begins = np.interp(times, original, disc), np.interp(begins, original, disc)
-        hits = [(c, float(np.interp(t, original, disc)), v) for c, t, v in hits]
+        hits = [(c, float(np.interp(t, original, disc)), v, drum) for c, t, v, drum in hits]
     if dirty:
         sound = age.dirtied(g, sound, RATE)
         sound *= min(1.0, 0.98 / float(np.abs(sound).max()))
+    if wearing and g.uniform() < 0.5:
+        sound = wear.worn(g, sound, RATE)
     seconds = len(sound) / RATE
     inside = (times >= -1e-6) & (times < seconds)
     key, chords = None, []

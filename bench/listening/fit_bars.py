@@ -2,7 +2,7 @@
 
 usage: fit_bars.py LEFT-OUT OUT.h FOLDER[:EVIDENCE]...   (see evidence.py)
 A softmax over the rotations of a bar with weights shared by like slots, and one over the numbers of
-beats. Ridge by leaving out one origin in turn of those that are fitted on.
+beats. Ridge by how likely the right ones are, leaving out one origin in turn of those that are fitted on.
 """
 
 import sys
@@ -69,7 +69,8 @@ def right(some, w):
 
 def fitted(what, make, rows, left_out):
     some = make(evidence.without(rows, left_out))
-    w = ranking.fit(some, ranking.best_ridge(what, some, (0.1, 0.3, 1, 3, 10, 30), right))
+    # How sure they are is left as it is: what was fitted on these files senses them better than any others.
+    w = ranking.fit(some, ranking.surest(what, some, (0.1, 0.3, 1, 3, 10, 30))[0])
     origins = sorted({t["origin"] for t, _ in rows})
     ranking.report(what, left_out, origins, lambda name: make(evidence.only(rows, name)), right, w)
     return w

@@ -17,9 +17,15 @@ from torch import nn
 
 import network_text
 import training
+from kits import DRUMS
 
 CLASSES = ["kick", "snare", "hat", "other"]
-HIDDEN, HEARD, STATE, EPOCHS, BATCH = 128, 64, 48, 12, 32
+OUTPUTS = 1 + len(CLASSES) + len(DRUMS)
+HIDDEN, HEARD, STATE, EPOCHS, BATCH, MOST = 128, 64, 48, 24, 32, 64
+# How HitDetector::Features are laid out: blocks of a level a band, of which the first is before the rise and the
+# eighth its attack; then how noisy it is; then how much the bands rise, and the flux.
+BANDS, BLOCKS, BEFORE, ATTACK, RISE = 24, 9, 0, 7, -2
+FEATURES = BLOCKS * BANDS + 5 * 6 + 2
 
 
 class Namer(nn.Module):
@@ -27,7 +33,7 @@ class Namer(nn.Module):
         super().__init__()
         self.hidden, self.heard = nn.Linear(features, HIDDEN), nn.Linear(HIDDEN, HEARD)
         self.sight = nn.GRU(HEARD + 2, STATE, batch_first=True, bidirectional=True)
-        self.out = nn.Linear(HEARD + 2 * STATE, 5)
+        self.out = nn.Linear(HEARD + 2 * STATE, OUTPUTS)
         self.drop = nn.Dropout(0.1)
 
     def forward(self, features, ways):
@@ -44,12 +50,14 @@ def clips_of(left_out, truth_path, features_path, within=0.025):
     for name, rows, _ in training.read_inputs(features_path):
         if name not in truth or len(rows) == 0:
             continue
-        labels = np.zeros((len(rows), 5), np.float32)
-        for hit, at in truth[name]["hits"]:
+        labels = np.zeros((len(rows), OUTPUTS), np.float32)
+        for hit, at, drum in truth[name]["hits"]:
             nearest = int(np.argmin(np.abs(rows[:, 0] - at)))
             if abs(rows[nearest, 0] - at) < within:
                 labels[nearest, 0] = 1
                 labels[nearest, 1 + CLASSES.index(hit)] = 1
+                if drum:
+                    labels[nearest, 1 + len(CLASSES) + DRUMS.index(drum)] = 1
         clips.append((rows[:, 0].copy(), rows[:, 1:].astype(np.float16), labels))
     return clips
 
@@ -61,18 +69,37 @@ def ways(seconds):
 
 
 def cropped(random, clip):
-    """Now and then only a few rises: the network must name what has few or no neighbours, too."""
-    if random.uniform() > 0.15:
+    """A stretch of it; now and then only a few rises: the network must name what has few or no
+    neighbours, too."""
+    size = MOST if random.uniform() > 0.15 else int(random.integers(1, 13))
+    if size >= len(clip[0]):
         return clip
-    size = int(random.integers(1, 13))
     start = int(random.integers(0, max(1, len(clip[0]) - size)))
     return tuple(part[start:start + size] for part in clip)
+
+
+def otherwise_heard(random, clip):
+    """The same hits through another loudspeaker, and now and then a third of an octave higher or lower: no
+    kit is learnt by its place in the spectrum."""
+    seconds, features, labels = clip
+    features = features.astype(np.float32)
+    levels = features[:, :BLOCKS * BANDS].reshape(len(features), BLOCKS, BANDS)
+    if random.uniform() < 0.3:
+        aside = np.clip(np.arange(BANDS) + random.choice([-1, 1]), 0, BANDS - 1)
+        levels = levels[:, :, aside]
+    if random.uniform() < 0.8:
+        curve = np.interp(np.linspace(0, 5, BANDS), np.arange(6), random.normal(0, 3.5, 6))
+        curve -= curve.max() / 2
+        levels = np.where(levels > 0, np.maximum(0, levels + curve / 20), 0)
+    features[:, :BLOCKS * BANDS] = levels.reshape(len(features), -1)
+    features[:, RISE] = np.maximum(0, levels[:, ATTACK] - levels[:, BEFORE]).sum(1) / 8
+    return seconds, features, labels
 
 
 def batch(clips, mean, scale):
     most = max(len(c[0]) for c in clips)
     x = np.zeros((len(clips), most, len(mean)), np.float32)
-    w, y = np.zeros((len(clips), most, 2), np.float32), np.zeros((len(clips), most, 5), np.float32)
+    w, y = np.zeros((len(clips), most, 2), np.float32), np.zeros((len(clips), most, OUTPUTS), np.float32)
     there = np.zeros((len(clips), most), bool)
     for i, (seconds, features, labels) in enumerate(clips):
         n = len(seconds)
@@ -100,7 +127,7 @@ def f_of(model, clips, mean, scale):
     return {name: round(2 * m / (a + b), 3) for name, (m, a, b) in zip(CLASSES, counts)}
 
 
-def fit(clips, seed=1, epochs=EPOCHS, told=lambda epoch, model, mean, scale: None):
+def fit(clips, seed=1):
     torch.manual_seed(seed)
     random = np.random.default_rng(seed)
     kept, learnt = clips[::20], [c for i, c in enumerate(clips) if i % 20]
@@ -109,14 +136,14 @@ def fit(clips, seed=1, epochs=EPOCHS, told=lambda epoch, model, mean, scale: Non
     model, smooth = Namer(len(mean)), Namer(len(mean))
     smooth.load_state_dict(model.state_dict())
     smooth.eval()
-    steps = epochs * (len(learnt) // BATCH + 64)
+    steps = EPOCHS * len(batches(random, learnt))
     optimizer = torch.optim.AdamW(model.parameters(), 2e-3, weight_decay=1e-2)
     rate = torch.optim.lr_scheduler.OneCycleLR(optimizer, 4e-3, total_steps=steps)
     loss_of = nn.BCEWithLogitsLoss(reduction="none")
-    for epoch in range(epochs):
+    for epoch in range(EPOCHS):
         model.train()
         for some in batches(random, learnt):
-            x, w, y, there = batch(some, mean, scale)
+            x, w, y, there = batch([otherwise_heard(random, c) for c in some], mean, scale)
             loss = loss_of(model(x, w), y)[there].mean()
             optimizer.zero_grad()
             loss.backward()
@@ -126,8 +153,7 @@ def fit(clips, seed=1, epochs=EPOCHS, told=lambda epoch, model, mean, scale: Non
             with torch.no_grad():
                 for mine, now in zip(smooth.parameters(), model.parameters()):
                     mine.lerp_(now, 0.003)
-        print(f"epoch {epoch + 1} of {epochs}: last loss {loss.item():.4f}", flush=True)
-        told(epoch, smooth, mean, scale)
+        print(f"epoch {epoch + 1} of {EPOCHS}: last loss {loss.item():.4f}", flush=True)
     return smooth, mean, scale, kept
 
 
@@ -155,6 +181,7 @@ def write_check(path, model, mean, scale, clip):
 
 def main(left_out, truth_path, features_path, out_path, check_path):
     clips = clips_of(left_out, truth_path, features_path)
+    assert clips[0][1].shape[1] == FEATURES, "HitDetector::Features are laid out otherwise"
     print(len(clips), "clips,", sum(len(c[0]) for c in clips), "rises")
     model, mean, scale, kept = fit(clips)
     mean, scale = network_text.rounded(model, mean, scale)

@@ -2,8 +2,8 @@
 
 usage: fit_tempo.py LEFT-OUT OUT.h FOLDER[:EVIDENCE]...
 A softmax over the candidates of a file, each with straight and with triplet beats: what speaks for a
-tempo is weighed for both alike (but for what says how beats divide). Ridge by leaving out one origin
-in turn of those that are fitted on.
+tempo is weighed for both alike (but for what says how beats divide). Ridge, and how sure it is, by
+leaving out one origin in turn of those that are fitted on.
 """
 
 import sys
@@ -14,7 +14,8 @@ import evidence
 import ranking
 
 NAMES = ["l2", "slow", "fast", "A1", "A2", "A3", "A4", "A6", "A8", "P1/4", "P1/3", "P1/2", "P1", "A1/2", "P2", "P4", "P8",
-         "P3", "P6", "A1/3", "A2/3", "one", "B1/3", "B1/2", "B2/3", "B1", "B3/2", "B2", "O2", "O3", "O4"]
+         "P3", "P6", "A1/3", "A2/3", "one", "B1/3", "B1/2", "B2/3", "B1", "B3/2", "B2", "O2", "O3", "O4", "T1/2", "T1", "T2", "T3",
+         "S1", "S2", "S4", "K1", "K2", "K4", "H1/4", "H1/2", "H1"]
 COUNT = len(NAMES)
 TRIPLET = [NAMES.index(n) for n in ("one", "P3", "P6", "A1/3", "A2/3", "A1/2", "P2", "P4", "P8", "B1/3", "B2/3", "B1/2")]
 
@@ -48,6 +49,11 @@ def examples(rows):
     return out
 
 
+def either(y):
+    """A tempo is the same, however its beats divide."""
+    return np.maximum(y, np.roll(y, len(y) // 2))
+
+
 def right(some, w):
     return [float(y[int(np.argmax(x @ w))] or y[(int(np.argmax(x @ w)) + len(y) // 2) % len(y)]) for x, y, _ in some]
 
@@ -62,7 +68,8 @@ def arrays(w):
 def main(left_out, out_path, *folders):
     rows = evidence.read(folders)
     some = examples(evidence.without(rows, left_out))
-    w = ranking.fit(some, ranking.best_ridge("tempo", some, (3, 10, 30, 100, 300), right, True), True)
+    ridge, times = ranking.surest("tempo", some, (3, 10, 30, 100, 300), either, scaled=True)
+    w = ranking.fit(some, ridge, True) * times
     origins = sorted({t["origin"] for t, _ in rows})
     ranking.report("tempo", left_out, origins, lambda name: examples(evidence.only(rows, name)), right, w)
     straight, triplet = arrays(w)

@@ -10,6 +10,7 @@
 #include "formats/analysis_json.h"
 #include "listen/analyse.h"
 #include "listen/bars.h"
+#include "listen/onsets.h"
 #include "listen/tempo_ranking.h"
 
 #include <cstdio>
@@ -41,7 +42,8 @@ Result<Json> evidenceIn(const std::filesystem::path& path) {
   const OnsetStrength strength = onsetStrength(mono);
   const Harmony harmony = analyseHarmony(mono, job);
   const BeatSense sense = senseBeats(senseInputs(strength, harmony));
-  const auto ranked = rankTempos(strength, sense).candidates;
+  const HitIntervals hits(OnsetFinder().find(mono, job));
+  const auto ranked = rankTempos(strength, sense, hits).candidates;
   Json out;
   out["candidates"] = Json::array();
   for (const auto& c : ranked) {

@@ -7,13 +7,12 @@ import os
 
 import numpy as np
 import soundfile
-from mido import Message
 
 import age
 import music
 from corpus import ORIGINS
 from excerpt import events_of
-from kits import HITS
+from kits import HITS, drum_of
 from render import RATE, render
 
 
@@ -49,8 +48,8 @@ def music_struck(job):
     out = finished(g, render(str(g.choice(ORIGINS[sounds].fonts)), moved, (last - first) * beat_s + 0.5))
     if out is None:
         return None
-    hits = [[HITS.get(n.pitch, "other") if n.channel == music.DRUMS else "other", max(0.0, (n.start - first) * beat_s)]
-            for n in notes if first - 1e-3 <= n.start < last - 1e-3]
+    hits = [[HITS.get(n.pitch, "other") if n.channel == music.DRUMS else "other", max(0.0, (n.start - first) * beat_s),
+             drum_of(n.pitch) if n.channel == music.DRUMS else None] for n in notes if first - 1e-3 <= n.start < last - 1e-3]
     name = f"music-{index:04}.wav"
     soundfile.write(os.path.join(folder, name), out, RATE, subtype="PCM_16")
     return {"file": name, "piece": piece.name, "origins": sorted({piece.origin, sounds}), "hits": sorted(hits, key=lambda h: h[1])}
@@ -74,7 +73,7 @@ def tones_struck(job):
             for h in range(1, overtones + 1):
                 if h * hz < 16000:
                     out[int(at * RATE):int(at * RATE) + len(t)] += shape * np.sin(2 * np.pi * h * hz * t) / h ** slope
-        hits.append(["other", float(at)])
+        hits.append(["other", float(at), None])
         at += step * g.choice([1, 1, 1, 2])
     if g.uniform() < 0.5:
         out += g.standard_normal(len(out)) * np.abs(out).max() * 10 ** (g.uniform(-70, -35) / 20)

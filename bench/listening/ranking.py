@@ -1,7 +1,7 @@
 """A softmax over the candidates of each file with linear scores (fit_tempo.py, fit_bars.py)."""
 
 import numpy as np
-from scipy.optimize import minimize
+from scipy.optimize import minimize, minimize_scalar
 
 
 def fit(some, ridge, scaled=False):
@@ -23,16 +23,33 @@ def fit(some, ridge, scaled=False):
     return minimize(loss, np.zeros(x.shape[1]), jac=True, method="L-BFGS-B", options={"maxiter": 400}).x / spread
 
 
-def best_ridge(what, some, ridges, right, scaled=False):
-    """By leaving out one origin in turn. @param right  of examples and weights, 1 or 0 for each"""
-    origins, scores = sorted({t["origin"] for _, _, t in some}), {}
+GUESSED = 0.05  # of what is said: one wrong answer that was thought sure does not decide everything
+
+
+def surest(what, some, ridges, same=lambda y: y, scaled=False):
+    """By leaving out one origin in turn: with which ridge, and made how many times as sure, what is right is the
+    likeliest, each origin counting alike. @param same  from which are right to all that say the same as those
+    @returns the ridge, and by how much its scores have to be multiplied"""
+    origins, found = sorted({t["origin"] for _, _, t in some}), {}
     for ridge in ridges:
-        got = [np.mean(right([s for s in some if s[2]["origin"] == o],
-                             fit([s for s in some if o not in (s[2]["origin"], s[2]["sounds"])], ridge, scaled)))
-               for o in origins]
-        scores[ridge] = np.mean(got)
-        print(what, "ridge", ridge, "right, origins inside left out:", [round(v, 3) for v in got], flush=True)
-    return max(scores, key=scores.get)
+        parts = []
+        for o in origins:
+            w = fit([s for s in some if o not in (s[2]["origin"], s[2]["sounds"])], ridge, scaled)
+            parts.append([(x @ w, same(y)) for x, y, t in some if t["origin"] == o])
+
+        def loss(times, parts=parts):
+            out = 0.0
+            for part in parts:
+                for score, y in part:
+                    p = np.exp(times * (score - score.max()))
+                    out -= np.log((1 - GUESSED) * (p * y).sum() / p.sum() + GUESSED * y.mean()) / len(part)
+            return out / len(parts)
+
+        best = minimize_scalar(loss, bounds=(0.3, 4), method="bounded")
+        found[ridge] = best.fun, best.x
+        print(what, "ridge", ridge, f"loss on origins inside left out {best.fun:.4f}, made {best.x:.2f} times as sure", flush=True)
+    ridge = min(found, key=found.get)
+    return ridge, found[ridge][1]
 
 
 def report(what, left_out, origins, make, right, w):

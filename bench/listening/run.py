@@ -11,6 +11,7 @@ import subprocess
 import sys
 
 import corpus
+import robust
 import score
 
 
@@ -52,6 +53,7 @@ def main(build, data, folder=None):
         with open(path, "w") as file:
             file.write("\n".join(lines))
     score.main(truth_path, ours_path, witness_path, os.path.join(build, "bench", "listening.json"), seconds)
+    robust.table(build, folder, truth, {x["path"].split("/")[-1]: x for x in map(json.loads, witnessed)})
 
 
 if __name__ == "__main__":

@@ -63,8 +63,15 @@ def chords_of(piece, beats, tones):
                 share = sum(inside) / weights.sum() - 0.06 * (len(steps) - 3)
                 best.append((share + (0.05 if lowest % 12 == root else 0), root, kind, sum(inside) / weights.sum()))
         best.sort(reverse=True)
-        out.append([best[0][1], best[0][2]] if best and best[0][3] > 0.85 else None)
+        out.append(_named(*best[0][1:3], lowest % 12) if best and best[0][3] > 0.85 else None)
     return out
+
+
+def _named(root, kind, bass):
+    """A minor seventh over its third is the major chord of that third with a sixth (`maj6` of Harte, Sandler,
+    Abdallah & Gómez, ISMIR 2005), which has no kind of its own here."""
+    third = (root + 3) % 12
+    return [third, "maj"] if kind == "min7" and bass == third else [root, kind]
 
 
 def written_chords(piece, beats):

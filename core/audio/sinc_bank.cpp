@@ -1,6 +1,7 @@
 #include "audio/sinc_bank.h"
 
 #include "base/convert.h"
+#include "base/wide.h"
 
 #include <algorithm>
 #include <cmath>
@@ -50,13 +51,7 @@ void fill(SincBank::Kernel& kernel) {
   }
 }
 
-// Wider vectors where the processor has them. Sanitized builds start before the choice can be made.
-#if defined(__x86_64__) && !defined(__SANITIZE_ADDRESS__) && !defined(__SANITIZE_THREAD__)
-#define TUVVO_WIDE __attribute__((target_clones("avx2", "default")))
-#else
-#define TUVVO_WIDE
-#endif
-
+// Wider vectors where the processor has them.
 using Lanes [[gnu::vector_size(32)]] = float;
 using LooseLanes [[gnu::vector_size(32), gnu::aligned(4), gnu::may_alias]] = float;
 using FourLanes [[gnu::vector_size(16)]] = float;

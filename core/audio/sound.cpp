@@ -2,6 +2,7 @@
 
 #include "base/convert.h"
 #include "base/hash.h"
+#include "base/wide.h"
 
 #include <algorithm>
 #include <array>
@@ -49,7 +50,7 @@ Samples monoOf(const Sound& sound) {
   return mono;
 }
 
-float peakOf(std::span<const float> samples) {
+TUVVO_WIDE float peakOf(std::span<const float> samples) {
   std::array<float, 8> peaks{}; // side by side, so that the compiler can take eight at once
   std::size_t i = 0;
   for (; i + 8 <= samples.size(); i += 8)

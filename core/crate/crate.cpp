@@ -18,7 +18,7 @@ constexpr const char* kTables = R"(
 CREATE TABLE source(id INTEGER PRIMARY KEY, hash TEXT UNIQUE, name TEXT NOT NULL,
   kind INTEGER, kindSure REAL, seconds REAL, tempo REAL, steady INTEGER, exact INTEGER, bars INTEGER,
   key INTEGER, keySure REAL, tuning REAL, lufs REAL, hits INTEGER, stars INTEGER NOT NULL DEFAULT 0,
-  cleared INTEGER NOT NULL DEFAULT 0, tagged TEXT);
+  cleared INTEGER NOT NULL DEFAULT 0, tagged TEXT, parts INTEGER, likeness BLOB);
 CREATE TABLE heard(source INTEGER PRIMARY KEY, listening BLOB NOT NULL, picture BLOB NOT NULL);
 CREATE TABLE file(id INTEGER PRIMARY KEY, source INTEGER, path TEXT NOT NULL UNIQUE,
   bytes INTEGER NOT NULL, time INTEGER NOT NULL, state INTEGER NOT NULL, why TEXT,
@@ -110,6 +110,11 @@ void Crate::Inside::bringUp(std::int64_t schema) {
     for (const auto& [hash, text] : marks) put.with(hash, text).run();
   }
   if (schema < 3) wordFoldersAgain();
+  if (schema < 4) {
+    // They are filled as sources are heard: what was heard before said nothing of it.
+    database.run("ALTER TABLE source ADD COLUMN parts INTEGER");
+    database.run("ALTER TABLE source ADD COLUMN likeness BLOB");
+  }
   database.run("PRAGMA user_version = " + std::to_string(kSchema));
 }
 
@@ -153,7 +158,9 @@ void Crate::Inside::loadFacets(CrateId only) {
       "s.tuning, "
       "s.hits, s.stars, s.cleared, s.hash IS NOT NULL, (SELECT COUNT(*) FROM file f WHERE f.source "
       "= "
-      "s.id AND f.missing = 0), EXISTS(SELECT 1 FROM used u WHERE u.hash = s.hash) FROM source s";
+      "s.id AND f.missing = 0), EXISTS(SELECT 1 FROM used u WHERE u.hash = s.hash), s.parts, "
+      "s.likeness "
+      "FROM source s";
   static const std::string one = everything + " WHERE s.id = ?1";
   Statement& all = only == 0 ? ask(everything.c_str()).with() : ask(one.c_str()).with(only);
   while (all.step()) {
@@ -174,6 +181,9 @@ void Crate::Inside::loadFacets(CrateId only) {
     facet.heard = all.integer(13) != 0;
     facet.copies = int(all.integer(14));
     facet.used = all.integer(15) != 0;
+    facet.parts = Parts(all.integer(16));
+    if (const auto bytes = all.bytes(17); bytes.size() == sizeof(Likeness))
+      std::memcpy(facet.likeness.emplace().data(), bytes.data(), bytes.size());
     facet.reach = -1;
     const auto [place, fresh] = placeOf.try_emplace(facet.id, facets.size());
     if (fresh) {

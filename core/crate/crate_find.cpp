@@ -73,8 +73,9 @@ Result<CrateFound> Crate::find(const Query& query, CrateOrder order, const BeatN
     const auto consider = [&](Facet& facet) {
       if (!filter.takes(facet)) return;
       if (facet.reach < 0) facet.reach = tuvvo::reachOf(facet, beat);
-      found.emplace_back(orderKey(facet, order),
-                         order == CrateOrder::Newest ? -facet.id : facet.id);
+      const bool like = query.likeThis && query.like && facet.likeness;
+      found.emplace_back(like ? unlikeness(*facet.likeness, *query.like) : orderKey(facet, order),
+                         order == CrateOrder::Newest && !like ? -facet.id : facet.id);
     };
     // Places that every question of words, chords and tags agrees on; none asked: all.
     std::vector<std::vector<CrateId>> lists;

@@ -14,7 +14,12 @@ namespace fs = std::filesystem;
 
 namespace {
 constexpr int kFoldersAsWords = 3; ///< how many folders over a file are among its words
+
+std::span<const std::uint8_t> bytesOf(const std::optional<Likeness>& likeness) {
+  if (!likeness) return {};
+  return {reinterpret_cast<const std::uint8_t*>(likeness->data()), sizeof(Likeness)};
 }
+} // namespace
 
 Source Crate::Inside::sourceOf(CrateId id) {
   Source source;
@@ -130,9 +135,10 @@ void Crate::Inside::refresh(CrateId id) {
         bars = std::max(1, toNearest<int>(length));
     }
     const auto kind = kindOf(source);
+    const auto likeness = likenessOf(h);
     ask("UPDATE source SET kind = ?2, kindSure = ?3, seconds = ?4, tempo = ?5, steady = ?6, "
         "exact = ?7, bars = ?8, key = ?9, keySure = ?10, tuning = ?11, lufs = ?12, hits = ?13, "
-        "stars = ?14, cleared = ?15 WHERE id = ?1")
+        "stars = ?14, cleared = ?15, parts = ?16, likeness = ?17 WHERE id = ?1")
         .with(id, kind ? std::optional(int(*kind)) : std::nullopt,
               source.corrections.kind ? 1.0 : h.kind.confidence, h.duration.value,
               grid ? std::optional(grid->tempo.value) : std::nullopt,
@@ -143,7 +149,8 @@ void Crate::Inside::refresh(CrateId id) {
                                      : 0.0,
               h.key ? h.key->tuning.value : 0.0,
               std::isfinite(h.loudness.integratedLufs) ? h.loudness.integratedLufs : -200.0,
-              std::int64_t(h.onsets.size()), marks.stars, cleared(source.provenance))
+              std::int64_t(h.onsets.size()), marks.stars, cleared(source.provenance),
+              std::int64_t(partsOf(h)), bytesOf(likeness))
         .run();
     refreshChords(id, source);
   }

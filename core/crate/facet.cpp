@@ -61,6 +61,9 @@ bool FacetFilter::takes(const Facet& f) const {
     if (f.key < 0 || keyDistance(keyOf(f), key) > q.fifths) return false;
   if (q.bars && (f.bars < q.bars->first || f.bars > q.bars->second)) return false;
   if (f.stars < q.stars) return false;
+  if (q.part.any() && !q.part.agrees(f.parts)) return false;
+  if (q.likeThis && q.like && !(f.likeness && unlikeness(*f.likeness, *q.like) < kAlike))
+    return false;
   return !disagrees(q.cleared, f.cleared) && !disagrees(q.used, f.used) &&
          !disagrees(q.steady, f.tempo > 0 && f.steady) && !disagrees(q.exact, f.exact) &&
          !disagrees(q.missing, f.copies == 0) && !disagrees(q.duplicate, f.copies > 1);

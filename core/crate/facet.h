@@ -13,7 +13,9 @@ struct Facet {
   float reach = 0;           ///< for the beat that was last asked for; below 0: not reckoned
   std::int32_t nameRank = 0; ///< place among the names, as long as they are ranked
   int bars = 0;
-  std::int8_t key = -1; ///< tonic, 12 more for minor; −1 none
+  Parts parts = 0;                  ///< 0: not known
+  std::optional<Likeness> likeness; ///< nothing: not known
+  std::int8_t key = -1;             ///< tonic, 12 more for minor; −1 none
   std::int8_t kind = -1;
   std::uint8_t stars = 0;
   bool heard = false, steady = false, exact = false, cleared = false, used = false;

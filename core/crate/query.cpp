@@ -30,6 +30,9 @@ constexpr QueryForm kForms[] = {
     {"3 stars", "and more"},
     {"tag rain", "a whole tag"},
     {"is exact", "exact loops; also steady, missing, twice"},
+    {"has lows", "a part with lows; also drums, mids, tones; no drums: without"},
+    {"busy", "a part in which much happens; also calm"},
+    {"like this one", "sounds like the chosen source, nearest first"},
 };
 
 std::string numberText(double v) {
@@ -66,7 +69,8 @@ public:
 
   Query read() {
     while (m_at < m_words.size())
-      if (!state() && !tempo() && !bars() && !stars() && !key() && !chord() && !tag())
+      if (!state() && !tempo() && !bars() && !stars() && !key() && !chord() && !tag() && !part() &&
+          !like())
         m_query.words.push_back(m_words[m_at++]);
     return std::move(m_query);
   }
@@ -209,6 +213,27 @@ private:
     if (at(0) != "tag" || at(1).empty()) return false;
     m_query.tags.push_back(asWritten(1));
     return took(2, "tagged " + asWritten(1));
+  }
+
+  /// "has lows", "no drums", "busy".
+  bool part() {
+    const bool has = at(0) == "has", no = at(0) == "no";
+    const std::string word = has || no ? at(1) : at(0);
+    for (std::size_t w = 0; w < kPartWords.size(); ++w) {
+      const bool alone = kPartWords[w].member == &ContentWords::busy ||
+                         kPartWords[w].member == &ContentWords::calm;
+      if (word != kPartWords[w].word || !(has || no || alone)) continue;
+      (no ? m_query.part.hasNo : m_query.part.has) |= PartWords(1u << w);
+      if (alone) return took(has || no ? 2 : 1, (no ? "a part not " : "a part ") + word);
+      return took(2, (no ? "a part without " : "a part with ") + word);
+    }
+    return false;
+  }
+
+  bool like() {
+    if (at(0) != "like" || at(1) != "this" || at(2) != "one") return false;
+    m_query.likeThis = true;
+    return took(3, "like this one, nearest first");
   }
 
   std::vector<std::string> m_words;

@@ -1,6 +1,7 @@
 // What is asked of the crate, in words: "is loop 85-95 bpm near Am 4 bars rain".
 #pragma once
 
+#include "crate/contents.h"
 #include "model/project.h"
 
 #include <span>
@@ -36,7 +37,10 @@ struct Query {
     double bars = 0;           ///< held at least so long
   };
   std::optional<ChordWanted> chord;
-  int stars = 0; ///< at least
+  int stars = 0;                ///< at least
+  PartWanted part;              ///< one part of it is so, all at once
+  bool likeThis = false;        ///< like the source that is meant by "this one"
+  std::optional<Likeness> like; ///< of that source; whoever asks says it
   std::optional<bool> cleared, used, steady, exact, missing, duplicate;
   std::vector<std::string> reading; ///< what was understood beside the plain words, one phrase each
 };
@@ -51,6 +55,8 @@ struct Query {
 ///   chord Am7 | chord minor            add "held 2" for two bars without a break
 ///   3 stars                            and more
 ///   tag rain                           a whole tag
+///   has lows | no drums | busy | calm  of one part: several hold for the same part
+///   like this one                      sounds like another source (see Query::like)
 [[nodiscard]] Query readQuery(const std::string& text);
 
 /// One line for people: the forms above with an example each.

@@ -42,6 +42,10 @@ ServiceItem itemFrom(const Json& json, const fs::path& folder, Reading& reading)
   return item;
 }
 
+fs::path hearingOf(const ServiceItem& item) {
+  return fs::path(item.file).replace_extension(".heard.json");
+}
+
 /// A word of the text begins so.
 bool beginsIn(const std::string& text, const std::string& beginning) {
   for (auto at = text.find(beginning); at != std::string::npos; at = text.find(beginning, at + 1))
@@ -71,6 +75,8 @@ Facet facetOf(const ServiceItem& item) {
   facet.heard = facet.steady = true;
   facet.exact = item.bars > 0;
   facet.cleared = cleared(item.provenance);
+  facet.parts = item.parts;
+  facet.likeness = item.likeness;
   facet.copies = 1;
   return facet;
 }
@@ -89,7 +95,12 @@ Result<SampleService> SampleService::open(const fs::path& folder) {
     Fields f(json, reading);
     for (const auto& one : f.list("items", kMostItems)) try {
         ServiceItem item = itemFrom(one, folder, reading);
-        if (fs::is_regular_file(item.file, code)) service.m_items.push_back(std::move(item));
+        if (!fs::is_regular_file(item.file, code)) continue;
+        if (const auto heard = readHearing(hearingOf(item))) {
+          item.parts = partsOf(*heard);
+          item.likeness = likenessOf(*heard);
+        }
+        service.m_items.push_back(std::move(item));
       } catch (const Bad&) {
         // One entry less; the others are good.
       }
@@ -106,7 +117,10 @@ std::vector<std::size_t> SampleService::find(const Query& query, const BeatNow& 
   for (std::size_t i = 0; i < m_items.size() && !query.chord; ++i) { // it tells of no chords
     const Facet facet = facetOf(m_items[i]);
     if (answersToWords(query, m_items[i]) && filter.takes(facet))
-      found.emplace_back(reachOf(facet, beat), i);
+      found.emplace_back(query.likeThis && query.like && facet.likeness
+                             ? unlikeness(*facet.likeness, *query.like)
+                             : reachOf(facet, beat),
+                         i);
   }
   std::sort(found.begin(), found.end());
   std::vector<std::size_t> out;
@@ -120,7 +134,7 @@ Source SampleService::sourceOf(std::size_t place) const {
   source.name = item.title;
   source.origin = item.file.string();
   source.provenance = item.provenance;
-  source.heard = readHearing(fs::path(item.file).replace_extension(".heard.json"));
+  source.heard = readHearing(hearingOf(item));
   return source;
 }
 

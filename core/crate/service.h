@@ -18,6 +18,8 @@ struct ServiceItem {
   std::optional<Bpm> tempo;
   std::optional<KeyName> key;
   int bars = 0;
+  Parts parts = 0;
+  std::optional<Likeness> likeness;
   Provenance provenance; ///< with its licence
 };
 

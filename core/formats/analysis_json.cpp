@@ -97,17 +97,23 @@ nlohmann::ordered_json toJson(const Analysis& heard) {
   }
   out["chords"] = Json::array();
   for (const auto& c : heard.chords)
-    out["chords"].push_back(
-        {{"startS", c.start.value}, {"endS", c.end.value}, {"name", c.name}, {"bass", c.bass}});
+    out["chords"].push_back({{"startS", c.start.value},
+                             {"endS", c.end.value},
+                             {"name", c.name},
+                             {"bass", c.bass},
+                             {"confidence", c.confidence},
+                             {"other", c.other}});
   out["onsets"] = Json::array();
   for (const auto& o : heard.onsets) {
-    Json hits = Json::array(), levels = Json::array();
+    Json hits = Json::array(), levels = Json::array(), drums = Json::array();
+    for (Drum drum : o.drums) drums.push_back(nameOf(drum));
     for (const Decibels& level : o.levels) levels.push_back(level.value);
     for (HitClass hit : o.hits) hits.push_back(nameOf(hit));
     out["onsets"].push_back({{"atS", o.at.value},
                              {"cutS", o.cut.value},
                              {"hits", hits},
                              {"sure", o.sure},
+                             {"drums", drums},
                              {"level", o.level.value},
                              {"levels", levels},
                              {"brightnessHz", o.brightness.value},
@@ -187,6 +193,10 @@ Onset readOnset(const Json& json, Reading& reading) {
   std::size_t hitClass = 0;
   for (const auto& sure : o.list("sure", onset.sure.size()))
     if (sure.is_number()) onset.sure[hitClass++] = std::clamp(sure.get<double>(), 0.0, 1.0);
+  for (const auto& name : o.list("drums", kDrums))
+    for (std::size_t d = 0; d < kDrums; ++d)
+      if (name.is_string() && name.get<std::string>() == nameOf(Drum(d)))
+        onset.drums.push_back(Drum(d));
   onset.level = Decibels(o.number("level", -200, 100, 0));
   onset.levels.fill(onset.level); // where it was heard before they were
   std::size_t levelClass = 0;
@@ -237,8 +247,8 @@ Result<Analysis> analysisFromJson(const nlohmann::ordered_json& json) {
     for (const auto& entry : f.list("chords", kMostEvents)) {
       Fields c(entry, reading);
       heard.chords.push_back({Seconds(c.number("startS", 0, 1e6, 0)),
-                              Seconds(c.number("endS", 0, 1e6, 0)), c.text("name"),
-                              c.text("bass")});
+                              Seconds(c.number("endS", 0, 1e6, 0)), c.text("name"), c.text("bass"),
+                              c.number("confidence", 0, 1, 1), c.text("other")});
     }
     for (const auto& entry : f.list("onsets", kMostEvents)) {
       heard.onsets.push_back(readOnset(entry, reading));

@@ -76,7 +76,7 @@ double noiseFloorOf(std::span<const float> mono) {
 }
 
 void addSpeedFaults(Analysis& heard, const Harmony& harmony) {
-  heard.wow = measureWow(harmony);
+  heard.wow = measureWow(harmony, Seconds(heard.tempo ? 60 / heard.tempo->bpm.value : 0));
   if (heard.wow) heard.faults.push_back({"wow", heard.wow->depth.value, heard.wow->rate.value});
   if (const auto drift = measureSpeedDrift(harmony))
     heard.faults.push_back({"speed drift", drift->value});
@@ -101,8 +101,9 @@ Analysis analyse(Intake& intake, JobContext& job) {
   job.report(0.6);
   if (job.cancelled()) return heard;
   const OnsetStrength strength = onsetStrength(mono);
-  TimeHeard time = analyseTime(strength, senseBeats(senseInputs(strength, harmony)), harmony,
-                               heard.duration, firstSoundOf(mono, 22050), job);
+  TimeHeard time =
+      analyseTime(strength, senseBeats(senseInputs(strength, harmony)), HitIntervals(heard.onsets),
+                  harmony, heard.duration, firstSoundOf(mono, 22050), job);
   job.report(0.8);
   if (job.cancelled()) return heard;
   if (heard.duration.value >= 0.5) {

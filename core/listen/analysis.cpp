@@ -75,6 +75,22 @@ std::string_view nameOf(SoundKind kind) {
   return names[std::size_t(kind)];
 }
 
+std::string_view nameOf(Drum drum) {
+  constexpr std::array<std::string_view, kDrums> names{"closed hat", "open hat", "ride", "crash",
+                                                       "tom",        "clap",     "rim",  "shaker"};
+  return names[std::size_t(drum)];
+}
+
+std::string_view nameOf(const Onset& onset) {
+  for (HitClass hit : onset.hits) {
+    for (Drum drum : onset.drums)
+      if (classOf(drum) == hit && drum != Drum::ClosedHat) // which is just a hat
+        return nameOf(drum);
+    if (hit != HitClass::Other) return nameOf(hit);
+  }
+  return {};
+}
+
 std::string_view nameOf(HitClass hit) {
   switch (hit) {
   case HitClass::Kick:

@@ -88,11 +88,23 @@ struct KeyHeard {
 struct ChordHeard {
   Seconds start, end;
   std::string name, bass;
+  double confidence = 1;  ///< 0 to 1; an older hearing does not say, and is taken for sure
+  std::string other = {}; ///< what it is else likeliest to be; empty: no chord, or not said
   bool operator==(const ChordHeard&) const = default;
 };
 
 enum class HitClass { Kick, Snare, Hat, Other };
 [[nodiscard]] std::string_view nameOf(HitClass hit);
+
+/// Drums that are told apart more closely than by their class, where that is sure.
+enum class Drum { ClosedHat, OpenHat, Ride, Crash, Tom, Clap, Rim, Shaker };
+inline constexpr std::size_t kDrums = 8;
+/// "closed hat", "open hat", "ride", "crash", "tom", "clap", "rim", "shaker"
+[[nodiscard]] std::string_view nameOf(Drum drum);
+/// The class that its hits have.
+[[nodiscard]] inline HitClass classOf(Drum drum) {
+  return drum == Drum::ClosedHat || drum == Drum::OpenHat ? HitClass::Hat : HitClass::Other;
+}
 
 /// A place where something is struck, plucked or blown.
 struct Onset {
@@ -101,7 +113,8 @@ struct Onset {
   std::vector<HitClass> hits;
   /// How clearly each class was heard to be among them or not, by HitClass; 0 (either way) to 1.
   std::array<double, 4> sure{1, 1, 1, 1};
-  Decibels level{0}; ///< peak of the first 100 ms, dBFS
+  std::vector<Drum> drums; ///< which ones they are, where that is sure
+  Decibels level{0};       ///< peak of the first 100 ms, dBFS
   /// By HitClass: how loud its own band is in the first 30 ms, RMS, dBFS. Hits of one class compare
   /// by it whatever else is struck with them.
   std::array<Decibels, 4> levels{};
@@ -111,6 +124,9 @@ struct Onset {
   int group = 0;         ///< hits of one drum or note in this sound share a number, commonest first
   bool operator==(const Onset&) const = default;
 };
+/// What a hit is called: by its drum where that is sure, else by its first class that is not
+/// "other"; empty for anything else.
+[[nodiscard]] std::string_view nameOf(const Onset& onset);
 
 /// What is in a stretch of a sound.
 struct Content {

@@ -26,6 +26,31 @@ std::string bassOf(const Notes& notes) {
   return *lowest > kPlainBass * sum ? kNames[lowest - bass.begin()] : "";
 }
 
+/// @param chord  of the names of a ToneSense; not kNone
+std::string chordNameOf(std::size_t chord) {
+  return std::string(kNames[chord / kChordKinds.size()]) +
+         std::string(kChordKinds[chord % kChordKinds.size()].ending);
+}
+
+/// How likely each chord is over some stretches.
+struct Likelihoods {
+  std::array<float, kChordNames> sums{};
+  int count = 0;
+
+  void add(const std::array<float, kChordNames>& stretch) {
+    ++count;
+    for (std::size_t c = 0; c < sums.size(); ++c) sums[c] += stretch[c];
+  }
+  /// Says it of the chord that was heard there, and which is the likeliest other one.
+  void tell(ChordHeard& heard, std::size_t chord) const {
+    heard.confidence = std::clamp(double(sums[chord]) / count, 0.0, 1.0);
+    std::size_t other = kNone;
+    for (std::size_t c = 0; c < kNone; ++c)
+      if (c != chord && sums[c] > sums[other]) other = c;
+    heard.other = other == kNone ? std::string() : chordNameOf(other);
+  }
+};
+
 /// The likeliest chord of each stretch, where to change costs something (Viterbi).
 std::vector<std::size_t> bestPath(std::span<const std::array<float, kChordNames>> chords,
                                   const std::vector<bool>& downbeat) {
@@ -61,17 +86,42 @@ std::vector<ChordHeard> analyseChords(const ToneSense& sense, std::span<const No
   if (notes.empty()) return {};
   const auto path = bestPath(sense.chords, downbeat);
   std::vector<ChordHeard> out;
+  Likelihoods likely; // of the last of them
   for (std::size_t i = 0; i < path.size(); ++i) {
     if (path[i] == kNone) continue;
-    const std::size_t root = path[i] / kChordKinds.size();
-    const ChordKind& kind = kChordKinds[path[i] % kChordKinds.size()];
-    const std::string name = std::string(kNames[root]) + std::string(kind.ending);
-    const std::string low = bassOf(notes[i]);
+    const std::string name = chordNameOf(path[i]), low = bassOf(notes[i]);
     if (!out.empty() && out.back().name == name && out.back().bass == low &&
-        out.back().end == edges[i])
+        out.back().end == edges[i]) {
       out.back().end = edges[i + 1];
-    else
+    } else {
       out.push_back({edges[i], edges[i + 1], name, low});
+      likely = {};
+    }
+    likely.add(sense.chords[i]);
+    likely.tell(out.back(), path[i]);
+  }
+  return out;
+}
+
+std::vector<ChordHeard> overAnyBass(std::span<const ChordHeard> chords) {
+  std::vector<ChordHeard> out;
+  double longest = 0;
+  for (const ChordHeard& chord : chords) {
+    const double length = (chord.end - chord.start).value;
+    if (out.empty() || out.back().name != chord.name || out.back().end != chord.start) {
+      out.push_back(chord);
+      longest = length;
+      continue;
+    }
+    ChordHeard& whole = out.back();
+    const double before = (whole.end - whole.start).value;
+    whole.confidence =
+        (whole.confidence * before + chord.confidence * length) / std::max(1e-9, before + length);
+    whole.end = chord.end;
+    if (length > longest) {
+      longest = length;
+      whole.other = chord.other;
+    }
   }
   return out;
 }

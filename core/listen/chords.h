@@ -17,4 +17,8 @@ namespace tuvvo {
                                                     std::span<const Seconds> edges,
                                                     const std::vector<bool>& downbeat);
 
+/// Those that go on over another bass as one: with the first bass, as sure as they are in the mean
+/// by their lengths, with the other name of the longest.
+[[nodiscard]] std::vector<ChordHeard> overAnyBass(std::span<const ChordHeard> chords);
+
 } // namespace tuvvo

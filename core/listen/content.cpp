@@ -7,7 +7,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr double kLeastLows = 0.12, kLeastTones = 0.3;
+constexpr double kLeastLows = 0.12, kLeastTones = 0.3, kLeastMids = 0.35;
 constexpr double kFewDrums = 0.45;         ///< a second; about one a bar
 constexpr double kBusy = 5.5, kCalm = 1.5; ///< onsets a second
 constexpr double kHalfSecond = 0.5;        ///< where there are no beats
@@ -73,7 +73,7 @@ Content contentOf(const Analysis& heard, const Harmony& harmony, Seconds from, S
 ContentWords wordsOf(const Content& content) {
   const bool silent = content == Content{};
   return {content.lows > kLeastLows, content.drums > kFewDrums, content.onsets > kBusy,
-          !silent && content.onsets<kCalm, content.tones> kLeastTones};
+          !silent && content.onsets<kCalm, content.tones> kLeastTones, content.voices > kLeastMids};
 }
 
 } // namespace tuvvo

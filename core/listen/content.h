@@ -18,6 +18,7 @@ struct ContentWords {
   bool drums = false; ///< something strikes at least about once a bar
   bool busy = false, calm = false;
   bool tones = false; ///< something holds a pitch
+  bool mids = false;  ///< much lies where voices are: another voice has little room
 };
 /// The borders are ours; common practice, no source.
 [[nodiscard]] ContentWords wordsOf(const Content& content);

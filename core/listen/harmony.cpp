@@ -2,6 +2,7 @@
 
 #include "audio/sound.h"
 #include "base/convert.h"
+#include "base/wide.h"
 
 #include <algorithm>
 #include <cmath>
@@ -40,7 +41,7 @@ void addPeaks(int frame, std::span<const float> row, std::vector<TuningPeak>& pe
 }
 
 /// The middle of nine values, for whole rows at once (exchange network after Devillard 1998).
-void middleOfNine(std::array<const float*, 9> rows, int count, float* out) {
+TUVVO_WIDE void middleOfNine(std::array<const float*, 9> rows, int count, float* out) {
   for (int i = 0; i < count; ++i) {
     float v[9];
     for (int k = 0; k < 9; ++k) v[k] = rows[std::size_t(k)][i];
@@ -269,49 +270,56 @@ Harmony analyseHarmony(std::span<const float> mono, JobContext& job) {
 }
 
 NoteFinder::NoteFinder() {
-  for (int note = 0; note < Harmony::kNotes; ++note) {
-    Template shape;
-    std::array<float, Harmony::kBins> full{};
-    for (int harmonic = 1; harmonic <= 12; ++harmonic) {
-      const double centre = (note + 12 * std::log2(double(harmonic))) * Harmony::kPerSemitone;
-      for (int b = std::max(0, toWhole<int>(centre) - 3);
-           b < std::min(Harmony::kBins, toWhole<int>(centre) + 4); ++b) {
-        const double off = (b - centre) / 0.6;
-        full[std::size_t(b)] += float(std::pow(0.85, harmonic - 1) * std::exp(-0.5 * off * off));
-      }
+  std::array<float, kReachBins> full{};
+  for (int harmonic = 1; harmonic <= 12; ++harmonic) {
+    const double centre = 12 * std::log2(double(harmonic)) * Harmony::kPerSemitone;
+    for (int b = toWhole<int>(centre) - 3; b < toWhole<int>(centre) + 4; ++b) {
+      const double off = (b - centre) / 0.6;
+      full[std::size_t(b + kBelow)] +=
+          float(std::pow(0.85, harmonic - 1) * std::exp(-0.5 * off * off));
     }
-    for (int b = 0; b < Harmony::kBins; ++b)
-      if (full[std::size_t(b)] > 1e-3f) {
-        shape.at.push_back(b);
-        shape.value.push_back(full[std::size_t(b)]);
-      }
-    m_templates.push_back(std::move(shape));
   }
+  for (std::size_t b = 0; b < full.size(); ++b)
+    if (full[b] > 1e-3f)
+      m_shape.push_back({b % Harmony::kPerSemitone, b / Harmony::kPerSemitone, full[b]});
 }
 
+namespace {
+
+TUVVO_WIDE void addScaled(const float* from, float scale, float* to, std::size_t count) {
+  for (std::size_t i = 0; i < count; ++i) to[i] += scale * from[i];
+}
+
+} // namespace
+
 Notes NoteFinder::find(std::span<const float> bins) const {
-  Notes activation{}, up{};
-  std::array<float, Harmony::kBins> model{};
+  // Every note has the same template, further up: it is laid over all notes at once, along the bins
+  // that lie a semitone apart. What of it lies outside the bins counts nothing.
+  Spread heard{}, model{};
+  for (std::size_t b = 0; b < bins.size(); ++b)
+    heard[b % Harmony::kPerSemitone][b / Harmony::kPerSemitone + kBelow / Harmony::kPerSemitone] =
+        bins[b];
+  const auto under = [this](const Spread& of, float least) {
+    Notes sums;
+    sums.fill(least);
+    for (const auto& [row, semitone, value] : m_shape)
+      addScaled(of[row].data() + semitone, value, sums.data(), sums.size());
+    return sums;
+  };
+  const Notes up = under(heard, 0);
+  Notes activation;
   activation.fill(0.1f);
-  for (std::size_t note = 0; note < activation.size(); ++note) {
-    const auto& shape = m_templates[note];
-    for (std::size_t i = 0; i < shape.at.size(); ++i)
-      up[note] += shape.value[i] * bins[std::size_t(shape.at[i])];
-  }
   for (int pass = 0; pass < 20; ++pass) {
-    model.fill(1e-6f);
-    for (std::size_t note = 0; note < activation.size(); ++note) {
-      const auto& shape = m_templates[note];
-      for (std::size_t i = 0; i < shape.at.size(); ++i)
-        model[std::size_t(shape.at[i])] += activation[note] * shape.value[i];
+    for (auto& row : model) row.fill(1e-6f);
+    for (const auto& [row, semitone, value] : m_shape)
+      addScaled(activation.data(), value, model[row].data() + semitone, activation.size());
+    for (auto& row : model) {
+      std::fill_n(row.begin(), kBelow / Harmony::kPerSemitone, 0.0f);
+      std::fill(row.begin() + kEnd, row.end(), 0.0f);
     }
-    for (std::size_t note = 0; note < activation.size(); ++note) {
-      const auto& shape = m_templates[note];
-      float down = 1e-6f;
-      for (std::size_t i = 0; i < shape.at.size(); ++i)
-        down += shape.value[i] * model[std::size_t(shape.at[i])];
-      activation[note] *= up[note] / down;
-    }
+    const Notes down = under(model, 1e-6f);
+    for (std::size_t note = 0; note < activation.size(); ++note)
+      activation[note] *= up[note] / down[note];
   }
   return activation;
 }

@@ -62,12 +62,18 @@ public:
   [[nodiscard]] Notes find(std::span<const float> bins) const;
 
 private:
-  /// Templates stored by the few bins in which they are not zero.
-  struct Template {
-    std::vector<int> at;
-    std::vector<float> value;
+  static constexpr int kBelow = Harmony::kPerSemitone; ///< bins of the template under the note
+  static constexpr int kReachBins = kBelow + 45 * Harmony::kPerSemitone; ///< in all: to harmonic 12
+  static constexpr int kEnd = (kBelow + Harmony::kBins) / Harmony::kPerSemitone; ///< of the bins
+  /// Where the template is not zero: which third of which semitone, from its own beginning on.
+  struct Part {
+    std::size_t third, semitone;
+    float value;
   };
-  std::vector<Template> m_templates;
+  /// Bins by thirds of a semitone, with room for what reaches out of them.
+  using Spread = std::array<std::array<float, Harmony::kNotes + kReachBins / Harmony::kPerSemitone>,
+                            Harmony::kPerSemitone>;
+  std::vector<Part> m_shape;
 };
 
 } // namespace tuvvo

@@ -15,7 +15,7 @@ constexpr std::size_t kHeard = kHitHeard;  // what is kept of a rise heard by it
 constexpr std::size_t kState = kHitState;  // of one direction
 constexpr std::size_t kInput = kHeard + 2; // and the way to both neighbours
 constexpr std::size_t kSight = kHeard + 2 * kState;
-constexpr std::size_t kOutputs = 5;
+constexpr std::size_t kOutputs = 5 + kDrums;
 
 std::array<float, kHeard> heardAlone(const HitDetector::Features& features) {
   std::array<float, HitDetector::kFeatures> scaled{};
@@ -67,8 +67,9 @@ nameHits(std::span<const int> frames,
     auto sums = begun(kHitOutBias);
     static_assert(sums.size() == kOutputs);
     addProduct(kHitOutWeights, sight.data(), sums.data());
-    out[i] = {logistic(sums[0]), logistic(sums[1]), logistic(sums[2]), logistic(sums[3]),
-              logistic(sums[4])};
+    out[i] = {logistic(sums[0]), logistic(sums[1]), logistic(sums[2]),
+              logistic(sums[3]), logistic(sums[4]), {}};
+    for (std::size_t d = 0; d < kDrums; ++d) out[i].drums[d] = logistic(sums[5 + d]);
   }
   return out;
 }

@@ -8,10 +8,11 @@
 
 namespace tuvvo {
 
-/// Likelihoods, 0 to 1: that something is struck at all, and that it is a kick, a snare, a hat or
-/// something else.
+/// Likelihoods, 0 to 1: that something is struck at all, that it is a kick, a snare, a hat or
+/// something else, and that it is each of the drums.
 struct HitNamed {
   float onset = 0, kick = 0, snare = 0, hat = 0, other = 0;
+  std::array<float, kDrums> drums{}; ///< by Drum
 };
 
 /// Names the rises of a sound. Each is heard by itself first (two layers over its features), then

@@ -124,8 +124,10 @@ KindHeard analyseKind(const KindEvidence& e) {
     if (e.key > 0 && music > 0.5 && still < 0.7) return {SoundKind::Passage, music * (1 - still)};
     return {SoundKind::Field, std::clamp(std::max(still, 1 - music), 0.5, 0.97)};
   }
+  // Drums ring, some of them in tune; but they are in no key, and music of other things nearly
+  // always is.
   const double brk =
-      logistic(9 * (e.drums - 0.75) + 14 * (0.43 - e.tonal) + (e.key > 0 ? -2 * e.key : 1.5));
+      logistic(9 * (e.drums - 0.75) + 14 * (0.43 - e.tonal) + (e.key > 0 ? -2 * e.key : 5));
   if (brk > 0.5) return {SoundKind::Break, brk};
   // A length of whole bars by chance is rarely a count that people loop.
   if (e.loopBars > 0 && (e.loopBars <= 8 || e.loopBars == 12 || e.loopBars == 16))

@@ -1,6 +1,7 @@
 #include "listen/levels.h"
 
 #include "base/convert.h"
+#include "base/wide.h"
 
 #include <algorithm>
 #include <array>
@@ -45,7 +46,7 @@ struct Sums {
 };
 
 /// Of one channel with itself and with the other; eight side by side, as with the peak.
-Sums sumsOf(std::span<const float> x, std::span<const float> y) {
+TUVVO_WIDE Sums sumsOf(std::span<const float> x, std::span<const float> y) {
   std::array<float, 8> values{}, squares{}, products{};
   Sums out;
   for (std::size_t i = 0; i + 8 <= x.size(); i += 8)
@@ -92,7 +93,7 @@ std::vector<Kernel> peakKernels(double rate) {
 }
 
 /// Many places at once, each a running sum of its own, so that the compiler can take several.
-float roughPeak(const float* first, const Kernel& kernel) {
+TUVVO_WIDE float roughPeak(const float* first, const Kernel& kernel) {
   std::array<float, kPeakBlock> sum{};
   for (std::size_t t = 0; t < kTaps; ++t) {
     const auto weight = float(kernel[t]);

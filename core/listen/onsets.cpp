@@ -16,7 +16,12 @@ constexpr double kOnsetRate = HitDetector::kRate;
 constexpr double kBladeS = 0.001; // a blade goes in this long before the attack: a fade's time
 // The attack lies from 9 ms before to 2 ms after the frame of the rise (5th to 95th percentile).
 constexpr double kBeforeS = 0.018, kAfterS = 0.008;
+constexpr std::size_t kCutGrain = 7; // a third of a millisecond
+constexpr double kRiseS = 0.002;     // over so much a rise is measured
+/// By band: what came so long before is still the tail that a rise stands on.
+constexpr std::array<double, 3> kMemoryS{0.025, 0.012, 0.006};
 constexpr float kStruck = 0.35f, kKick = 0.5f, kSnare = 0.5f, kHat = 0.45f, kOther = 0.45f;
+constexpr float kDrumSure = 0.8f; // a drum is named from here on
 
 /// A stretch split at 200 and 2500 Hz by one-pole filters that begin a little before it; enough to
 /// see which band moves.
@@ -41,51 +46,58 @@ struct ThreeBands {
   }
 };
 
-/// The first place where the summed log rise over 2 ms reaches .8 of its largest, gone back to the
-/// 30 % crossing, less the blade's half millisecond.
+/// How loud a band is in every grain of it, less single peaks.
+std::vector<float> grainLevels(const std::vector<float>& band) {
+  std::vector<float> level, smooth;
+  for (std::size_t at = 0; at + kCutGrain <= band.size(); at += kCutGrain) {
+    float sum = 0;
+    for (std::size_t k = 0; k < kCutGrain; ++k) sum += band[at + k] * band[at + k];
+    level.push_back(std::sqrt(sum / kCutGrain));
+  }
+  smooth = level;
+  for (std::size_t s = 1; s + 1 < level.size(); ++s) {
+    std::array<float, 3> three{level[s - 1], level[s], level[s + 1]};
+    smooth[s] = medianOf(three);
+  }
+  return smooth;
+}
+
+/// The first place where the summed log rise reaches .8 of its largest, gone back to the 30 %
+/// crossing, less the blade's millisecond. A band rises over the loudest of what came just before,
+/// for at least as long as its slowest wave: so the ripple of a tail is no rise.
 double cutPoint(std::span<const float> mono, double atS) {
-  constexpr int grain = 8, most = 256;
+  const auto grains = [](double seconds) {
+    return std::max(1, toNearest<int>(seconds * kOnsetRate / double(kCutGrain)));
+  };
   const auto n = std::int64_t(mono.size());
-  const std::int64_t begin =
-      std::max<std::int64_t>(0, toWhole<std::int64_t>((atS - kBeforeS) * kOnsetRate));
-  const std::int64_t end =
-      std::min<std::int64_t>(n, toWhole<std::int64_t>((atS + kAfterS) * kOnsetRate));
-  const int steps = std::min(most, int((end - begin) / grain));
+  const std::int64_t grain = kCutGrain,
+                     first = std::max<std::int64_t>(
+                         0, toWhole<std::int64_t>((atS - kBeforeS) * kOnsetRate) / grain),
+                     end = std::min(n, toWhole<std::int64_t>((atS + kAfterS) * kOnsetRate)) / grain;
+  const int steps = int(end - first), lag = grains(kRiseS);
   if (steps < 8) return std::max(0.0, atS - kBladeS);
-  std::array<float, most> rise{}, level{}, smooth{};
-  const int lag = std::max(1, toNearest<int>(0.002 * kOnsetRate / grain));
-  const ThreeBands split(mono, begin, begin + std::int64_t(steps) * grain);
-  for (const auto& band : split.bands) {
-    float loudest = 0;
+  const int lead = int(std::min<std::int64_t>(first, grains(kMemoryS[0]) + lag));
+  const ThreeBands split(mono, (first - lead) * grain, end * grain);
+  std::vector<float> rise(std::size_t(steps), 0.0f);
+  for (std::size_t b = 0; b < split.bands.size(); ++b) {
+    const auto level = grainLevels(split.bands[b]);
+    const float loudest = *std::max_element(level.begin() + lead, level.end());
+    const float floor = std::max(1e-5f, 0.03f * loudest);
+    const int memory = grains(kMemoryS[b]);
     for (int s = 0; s < steps; ++s) {
-      float sum = 0;
-      for (int k = 0; k < grain; ++k) {
-        const float v = band[std::size_t(s * grain + k)];
-        sum += v * v;
-      }
-      level[std::size_t(s)] = std::sqrt(sum / grain);
-      loudest = std::max(loudest, level[std::size_t(s)]);
-    }
-    smooth = level;
-    for (int s = 1; s + 1 < steps; ++s) {
-      std::array<float, 3> three{level[std::size_t(s - 1)], level[std::size_t(s)],
-                                 level[std::size_t(s + 1)]};
-      smooth[std::size_t(s)] = medianOf(three);
-    }
-    const float floor = std::max(1e-5f, 0.01f * loudest);
-    for (int s = 0; s < steps; ++s) {
-      const float before =
-          s >= lag ? smooth[std::size_t(s - lag)] : (begin == 0 ? 0.0f : smooth[0]);
-      const float change = std::log((smooth[std::size_t(s)] + floor) / (before + floor));
+      const int to = lead + s - lag; // silence before the sound
+      const auto from = level.begin() + std::max(0, to - memory);
+      const float before = to < 0 ? 0.0f : *std::max_element(from, level.begin() + to + 1);
+      const float change = std::log((level[std::size_t(lead + s)] + floor) / (before + floor));
       rise[std::size_t(s)] += std::max(0.0f, change) * std::sqrt(loudest);
     }
   }
-  const float top = *std::max_element(rise.begin(), rise.begin() + steps);
+  const float top = *std::max_element(rise.begin(), rise.end());
   if (top <= 0) return std::max(0.0, atS - kBladeS);
   int place = 0;
-  while (place < steps && rise[std::size_t(place)] < 0.8f * top) ++place;
+  while (rise[std::size_t(place)] < 0.8f * top) ++place;
   while (place > 0 && rise[std::size_t(place - 1)] > 0.3f * top) --place;
-  return std::max(0.0, (double(begin) + double(place) * grain) / kOnsetRate - kBladeS);
+  return std::max(0.0, double((first + place) * grain) / kOnsetRate - kBladeS);
 }
 
 std::vector<HitClass> classesOf(const HitNamed& named) {
@@ -95,6 +107,16 @@ std::vector<HitClass> classesOf(const HitNamed& named) {
   if (named.hat > kHat) hits.push_back(HitClass::Hat);
   if (named.other > kOther || hits.empty()) hits.push_back(HitClass::Other);
   return hits;
+}
+
+/// Those whose class is among the hits.
+std::vector<Drum> drumsOf(const HitNamed& named, const std::vector<HitClass>& hits) {
+  std::vector<Drum> out;
+  for (std::size_t d = 0; d < kDrums; ++d)
+    if (named.drums[d] > kDrumSure &&
+        std::find(hits.begin(), hits.end(), classOf(Drum(d))) != hits.end())
+      out.push_back(Drum(d));
+  return out;
 }
 
 /// How far each likelihood is from where it would have been decided the other way, as a share of
@@ -190,6 +212,7 @@ std::vector<Onset> OnsetFinder::find(std::span<const float> mono, JobContext& jo
     next.onset.at = next.onset.cut + Seconds(kBladeS);
     next.onset.hits = classesOf(named);
     next.onset.sure = surenessOf(named);
+    next.onset.drums = drumsOf(named, next.onset.hits);
     // Of two that are too close the surer stays.
     if (!kept.empty() &&
         toMilliseconds(next.onset.cut - kept.back().onset.cut) < m_parameters.minimumGap) {

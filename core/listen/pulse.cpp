@@ -1,6 +1,7 @@
 #include "listen/pulse.h"
 
 #include "base/convert.h"
+#include "base/wide.h"
 
 #include <algorithm>
 #include <cmath>
@@ -28,30 +29,58 @@ struct Harmonic {
 constexpr std::array<Harmonic, 3> kStraight{{{1, 1.0}, {2, 1.0}, {4, 1.0}}};
 constexpr std::array<Harmonic, 3> kTriplet{{{1, 1.0}, {3, 1.0}, {6, 0.7}}};
 
-/// Spectrum of a windowed stretch at one frequency, its phase counted from the window's centre.
-Complex at(const std::vector<float>& curve, const std::vector<float>& window, int centre,
-           double hertz) {
-  const int half = int(window.size()) / 2, n = int(curve.size());
-  const int begin = std::max(0, centre - half), end = std::min(n, centre + half);
-  const double step = 2 * M_PI * hertz / OnsetStrength::kRate;
-  // Written out: the compiler's complex product asks for infinities at every step.
-  const float turnRe = float(std::cos(step)), turnIm = float(-std::sin(step));
-  float re = 0, im = 0, x = 0, y = 0;
-  for (int i = begin; i < end; ++i) {
-    if ((i - begin) % 128 == 0) { // set right again before rounding adds up
-      x = float(std::cos(step * (i - centre)));
-      y = float(-std::sin(step * (i - centre)));
+/// Spectra of windowed stretches at several frequencies, phases counted from the window's centre.
+class Turns {
+public:
+  /// @param hertz  kMost at most
+  explicit Turns(const std::vector<double>& hertz) : m_count(hertz.size()) {
+    for (std::size_t k = 0; k < m_count; ++k) {
+      m_step[k] = 2 * M_PI * hertz[k] / OnsetStrength::kRate;
+      m_turnRe[k] = float(std::cos(m_step[k]));
+      m_turnIm[k] = float(-std::sin(m_step[k]));
     }
-    const float v = curve[std::size_t(i)] * window[std::size_t(i - centre + half)];
-    re += v * x;
-    im += v * y;
-    const float next = x * turnRe - y * turnIm;
-    y = x * turnIm + y * turnRe;
-    x = next;
   }
-  const Complex sum{double(re), double(im)};
-  return sum;
-}
+
+  [[nodiscard]] Complex value(std::size_t k) const { return {double(m_re[k]), double(m_im[k])}; }
+
+  void hear(const std::vector<float>& curve, const std::vector<float>& window, int centre) {
+    const int half = int(window.size()) / 2, n = int(curve.size());
+    const int begin = std::max(0, centre - half), end = std::min(n, centre + half);
+    m_re.fill(0);
+    m_im.fill(0);
+    for (int from = begin; from < end; from += kExact) { // set right again before rounding adds up
+      for (std::size_t k = 0; k < m_count; ++k) {
+        m_x[k] = float(std::cos(m_step[k] * (from - centre)));
+        m_y[k] = float(-std::sin(m_step[k] * (from - centre)));
+      }
+      turn(curve.data() + from, window.data() + (from - centre + half),
+           std::min(kExact, end - from));
+    }
+  }
+
+  static constexpr std::size_t kMost = 3 * std::size_t(kRatios);
+
+private:
+  using Lanes = std::array<float, kMost>;
+  static constexpr int kExact = 128;
+
+  TUVVO_WIDE void turn(const float* curve, const float* window, int count) {
+    for (int i = 0; i < count; ++i) {
+      const float v = curve[i] * window[i];
+      for (std::size_t k = 0; k < m_count; ++k) {
+        m_re[k] += v * m_x[k];
+        m_im[k] += v * m_y[k];
+        const float next = m_x[k] * m_turnRe[k] - m_y[k] * m_turnIm[k];
+        m_y[k] = m_x[k] * m_turnIm[k] + m_y[k] * m_turnRe[k];
+        m_x[k] = next;
+      }
+    }
+  }
+
+  std::size_t m_count;
+  std::array<double, kMost> m_step{};
+  Lanes m_turnRe{}, m_turnIm{}, m_x{}, m_y{}, m_re{}, m_im{};
+};
 
 /// Strength of a lattice at every phase: how much of the curve stands on it.
 std::array<float, kPhases> phasesOf(const std::array<Complex, 3>& spectrum,
@@ -194,16 +223,21 @@ Lattice latticeOf(const std::vector<float>& curve, double f, bool triplet, int h
   std::vector<float> window(std::size_t(2 * half));
   for (std::size_t i = 0; i < window.size(); ++i)
     window[i] = float(0.5 - 0.5 * std::cos(2 * M_PI * (double(i) + 0.5) / double(window.size())));
+  const int first = follow ? 0 : kEvenRatio, last = follow ? kRatios - 1 : kEvenRatio;
+  std::vector<double> hertz;
+  for (int r = first; r <= last; ++r)
+    for (const Harmonic& harmonic : harmonics)
+      hertz.push_back(f * (1 + (r - kEvenRatio) * kRatioStep) * harmonic.order);
+  Turns turns(hertz);
   Lattice lattice(static_cast<std::size_t>(hops));
-  for (int n = 0; n < hops; ++n)
-    for (int r = 0; r < kRatios; ++r) {
-      if (!follow && r != kEvenRatio) continue;
-      std::array<Complex, 3> spectrum;
-      for (std::size_t h = 0; h < 3; ++h)
-        spectrum[h] = at(curve, window, toWhole<int>(n * kHopS * OnsetStrength::kRate),
-                         f * (1 + (r - kEvenRatio) * kRatioStep) * harmonics[h].order);
-      lattice[std::size_t(n)][std::size_t(r)] = phasesOf(spectrum, harmonics);
+  for (int n = 0; n < hops; ++n) {
+    turns.hear(curve, window, toWhole<int>(n * kHopS * OnsetStrength::kRate));
+    for (int r = first; r <= last; ++r) {
+      const auto at = std::size_t(3 * (r - first));
+      lattice[std::size_t(n)][std::size_t(r)] =
+          phasesOf({turns.value(at), turns.value(at + 1), turns.value(at + 2)}, harmonics);
     }
+  }
   return lattice;
 }
 

@@ -9,18 +9,18 @@
 
 namespace tuvvo {
 
-/// sums += weights · in, weights by input: the inner loop runs along the outputs, four inputs at
-/// once so that every sum is fetched a quarter as often.
+/// sums += weights · in, weights by input.
+void addProduct(const float* weights, std::size_t inputs, std::size_t outputs, const float* in,
+                float* sums);
 template <std::size_t In, std::size_t Out>
 void addProduct(const float (&weights)[In][Out], const float* in, float* sums) {
-  constexpr std::size_t whole = In / 4 * 4;
-  for (std::size_t i = 0; i < whole; i += 4)
-    for (std::size_t o = 0; o < Out; ++o)
-      sums[o] += (weights[i][o] * in[i] + weights[i + 1][o] * in[i + 1]) +
-                 (weights[i + 2][o] * in[i + 2] + weights[i + 3][o] * in[i + 3]);
-  for (std::size_t i = whole; i < In; ++i)
-    for (std::size_t o = 0; o < Out; ++o) sums[o] += weights[i][o] * in[i];
+  addProduct(&weights[0][0], In, Out, in, sums);
 }
+
+/// The new state of gated recurrent units from what their gates are given, by their input and by
+/// their own state; gates stand in the order reset, update, new.
+/// @param in, own  3 · size values; `in` is used up @param state  size values, which are changed
+void turnGates(float* in, const float* own, std::size_t size, float* state);
 
 /// What a layer's sums begin with.
 template <std::size_t Size> std::array<float, Size> begun(const float (&bias)[Size]) {
@@ -31,8 +31,7 @@ template <std::size_t Size> std::array<float, Size> begun(const float (&bias)[Si
 
 inline float logistic(float v) { return 1 / (1 + std::exp(-v)); }
 
-/// One direction of a layer of gated recurrent units (Cho et al. 2014 as PyTorch writes them); its
-/// gates stand in the order reset, update, new.
+/// One direction of a layer of gated recurrent units (Cho et al. 2014 as PyTorch writes them).
 template <std::size_t Input, std::size_t State> class GatedUnits {
 public:
   using Weights = float[State][3 * State];
@@ -46,12 +45,7 @@ public:
     auto in = begun(m_inBias), own = begun(m_ownBias);
     addProduct(m_in, input, in.data());
     addProduct(m_own, m_state.data(), own.data());
-    for (std::size_t s = 0; s < State; ++s) {
-      const float reset = logistic(in[s] + own[s]),
-                  update = logistic(in[State + s] + own[State + s]),
-                  fresh = std::tanh(in[2 * State + s] + reset * own[2 * State + s]);
-      m_state[s] = (1 - update) * fresh + update * m_state[s];
-    }
+    turnGates(in.data(), own.data(), State, m_state.data());
     return m_state;
   }
 

@@ -9,7 +9,7 @@
 
 namespace tuvvo {
 
-/// A real-to-complex transform of a fixed size.
+/// The transform of a fixed number of real samples.
 class Fft {
 public:
   /// @param size  even, 16 to 2^24
@@ -26,7 +26,8 @@ public:
 
 private:
   int m_size;
-  float* m_in;
+  float *m_in, *m_half; ///< m_half: as half as many complex samples
+  std::vector<float> m_turns;
   std::complex<float>* m_out;
   void* m_plan;
 };

@@ -13,6 +13,8 @@ namespace {
 
 constexpr double kShortestPulse = 1.2; // s; less holds no pulse
 constexpr double kLeastPulse = 0.23;   // autocorrelation and periodogram together
+constexpr double kFullPulse = 0.625;   // from here on a pulse is one
+constexpr double kSameTempo = 0.04;    // common practice for "the right level"
 constexpr double kLeastPeriodogram = 0.07;
 constexpr double kLeastFelt = 40, kMostFelt = 240; // BPM; half and double are offered inside these
 constexpr double kStrengthLateS = 0.004; // onset strength peaks this long after the attack
@@ -70,13 +72,25 @@ std::vector<TempoAlternative> alternativesOf(double bpm, const std::vector<Tempo
   return out;
 }
 
+/// How likely it is that the tempo is the best candidate's: the fit made the likelihoods as sure as
+/// they are right (fit_tempo.py). What nearly is its tempo speaks for it; a weak pulse is hardly
+/// one.
+double sureness(const std::vector<TempoCandidate>& candidates) {
+  const TempoCandidate& best = candidates[0];
+  double sum = 0;
+  for (const auto& candidate : candidates)
+    if (std::abs(candidate.bpm / best.bpm - 1) < kSameTempo) sum += candidate.likelihood;
+  return std::clamp(sum, 0.05, 0.99) * std::clamp(best.pulse / kFullPulse, 0.2, 1.0);
+}
+
 } // namespace
 
-TimeHeard analyseTime(const OnsetStrength& strength, const BeatSense& sense, const Harmony& harmony,
-                      Seconds duration, Seconds firstSound, JobContext& job) {
+TimeHeard analyseTime(const OnsetStrength& strength, const BeatSense& sense,
+                      const HitIntervals& hits, const Harmony& harmony, Seconds duration,
+                      Seconds firstSound, JobContext& job) {
   TimeHeard heard;
   if (duration.value < kShortestPulse) return heard;
-  auto [candidates, curve] = rankTempos(strength, sense);
+  auto [candidates, curve] = rankTempos(strength, sense, hits);
   if (job.cancelled() || candidates.empty()) return heard;
   const auto& best = candidates[0];
   if (best.pulse < kLeastPulse || best.periodogram < kLeastPeriodogram) return heard;
@@ -112,8 +126,7 @@ TimeHeard analyseTime(const OnsetStrength& strength, const BeatSense& sense, con
   tempo.bpm = Bpm(pulse.bpm);
   tempo.steady = pulse.steady;
   tempo.drift = Milliseconds(pulse.driftMs);
-  tempo.confidence =
-      std::clamp(best.likelihood, 0.05, 0.99) * std::clamp(best.pulse * 1.6, 0.2, 1.0);
+  tempo.confidence = sureness(candidates);
   tempo.alternatives = alternativesOf(pulse.bpm, candidates);
   tempo.curve = std::move(curve);
   heard.tempo = std::move(tempo);

@@ -4,6 +4,7 @@
 #include "listen/analysis.h"
 #include "listen/beat_sense.h"
 #include "listen/harmony.h"
+#include "listen/hit_intervals.h"
 
 namespace tuvvo {
 
@@ -22,9 +23,10 @@ struct TimeHeard {
 /// picture of a bar finds the first beat (bars.h).
 ///
 /// Not for the audio thread. Pure.
-/// @param firstSoundS  where the sound begins to be heard
+/// @param hits        what is struck, by its names
+/// @param firstSound  where the sound begins to be heard
 [[nodiscard]] TimeHeard analyseTime(const OnsetStrength& strength, const BeatSense& sense,
-                                    const Harmony& harmony, Seconds duration, Seconds firstSound,
-                                    JobContext& job);
+                                    const HitIntervals& hits, const Harmony& harmony,
+                                    Seconds duration, Seconds firstSound, JobContext& job);
 
 } // namespace tuvvo

@@ -145,7 +145,7 @@ private:
 };
 
 /// Evidence at multiples of the beat, in the order of the weights in tempo_weights.h.
-TempoEvidence evidenceOf(const Periodicity& h, double bpm) {
+TempoEvidence evidenceOf(const Periodicity& h, const HitIntervals& hits, double bpm) {
   const double beat = 60 / bpm, f = bpm / 60, l = std::log(bpm / 110);
   return {l * l,
           std::max(0.0, std::log(75 / bpm)),
@@ -177,7 +177,20 @@ TempoEvidence evidenceOf(const Periodicity& h, double bpm) {
           h.beats.at(2 * beat),
           h.ones.at(2 * beat),
           h.ones.at(3 * beat),
-          h.ones.at(4 * beat)};
+          h.ones.at(4 * beat),
+          hits.turns(beat / 2),
+          hits.turns(beat),
+          hits.turns(2 * beat),
+          hits.turns(3 * beat),
+          hits.share(HitIntervals::SnareSnare, beat),
+          hits.share(HitIntervals::SnareSnare, 2 * beat),
+          hits.share(HitIntervals::SnareSnare, 4 * beat),
+          hits.share(HitIntervals::KickKick, beat),
+          hits.share(HitIntervals::KickKick, 2 * beat),
+          hits.share(HitIntervals::KickKick, 4 * beat),
+          hits.share(HitIntervals::HatHat, beat / 4),
+          hits.share(HitIntervals::HatHat, beat / 2),
+          hits.share(HitIntervals::HatHat, beat)};
 }
 
 double dot(const TempoEvidence& weights, const TempoEvidence& evidence) {
@@ -236,7 +249,8 @@ std::vector<float> curveOf(const Periodicity& h) {
 
 } // namespace
 
-TempoRanking rankTempos(const OnsetStrength& strength, const BeatSense& sense) {
+TempoRanking rankTempos(const OnsetStrength& strength, const BeatSense& sense,
+                        const HitIntervals& hits) {
   if (strength.frames() < toWhole<int>(OnsetStrength::kRate * 1.2)) return {};
   const Periodicity heard(strength, sense);
   std::vector<TempoCandidate> candidates;
@@ -244,7 +258,7 @@ TempoRanking rankTempos(const OnsetStrength& strength, const BeatSense& sense) {
     const bool known = std::any_of(candidates.begin(), candidates.end(),
                                    [&](const auto& c) { return std::abs(c.bpm / bpm - 1) < 0.01; });
     if (known) continue;
-    const TempoEvidence evidence = evidenceOf(heard, bpm);
+    const TempoEvidence evidence = evidenceOf(heard, hits, bpm);
     const double straight = dot(kStraightWeights, evidence),
                  triplet = dot(kTripletWeights, evidence);
     const double beat = 60 / bpm, f = bpm / 60;

@@ -3,15 +3,17 @@
 
 #include "listen/analysis.h"
 #include "listen/beat_sense.h"
+#include "listen/hit_intervals.h"
 
 namespace tuvvo {
 
 /// What speaks for a tempo: the distance from 110 BPM, then autocorrelation (A) and periodogram (P)
 /// of the onset strength at multiples of the beat, then autocorrelation of the sensed beats (B) and
-/// first beats (O).
+/// first beats (O), then the share of kicks, snares and hats that another one follows so many beats
+/// later (K, S, H), and of kicks and snares that follow each other (T).
 /// l², slow, fast, A1, A2, A3, A4, A6, A8, P¼, P⅓, P½, P1, A½, P2, P4, P8, P3, P6, A⅓, A⅔, one,
-/// B⅓, B½, B⅔, B1, B3/2, B2, O2, O3, O4.
-using TempoEvidence = std::array<double, 31>;
+/// B⅓, B½, B⅔, B1, B3/2, B2, O2, O3, O4, T½, T1, T2, T3, S1, S2, S4, K1, K2, K4, H¼, H½, H1.
+using TempoEvidence = std::array<double, 44>;
 
 struct TempoCandidate {
   double bpm = 0;
@@ -30,6 +32,7 @@ struct TempoRanking {
 };
 
 /// Nothing when there is nothing periodic.
-[[nodiscard]] TempoRanking rankTempos(const OnsetStrength& strength, const BeatSense& sense);
+[[nodiscard]] TempoRanking rankTempos(const OnsetStrength& strength, const BeatSense& sense,
+                                      const HitIntervals& hits);
 
 } // namespace tuvvo

@@ -35,6 +35,56 @@ ToneStretch folded(const Notes& notes, float usual) {
   return out;
 }
 
+// Krumhansl & Kessler (1982), as printed in Krumhansl, Cognitive Foundations of Musical Pitch,
+// 1990. Albrecht & Shanahan (2013), Music Perception 31(1), table 2; quoted from memory.
+using Profile = std::array<float, 12>;
+constexpr std::array<std::array<Profile, 2>, 2> kProfiles{
+    {{{{6.35f, 2.23f, 3.48f, 2.33f, 4.38f, 4.09f, 2.52f, 5.19f, 2.39f, 3.66f, 2.29f, 2.88f},
+       {6.33f, 2.68f, 3.52f, 5.38f, 2.60f, 3.53f, 2.54f, 4.75f, 3.98f, 2.69f, 3.34f, 3.17f}}},
+     {{{.238f, .006f, .111f, .006f, .137f, .094f, .016f, .214f, .009f, .080f, .008f, .081f},
+       {.220f, .006f, .104f, .123f, .019f, .103f, .012f, .214f, .062f, .022f, .061f, .052f}}}}};
+
+/// Less its mean, at the length of one.
+Profile centred(Profile values) {
+  float mean = 0, length = 1e-12f;
+  for (float v : values) mean += v / 12;
+  for (float& v : values) {
+    v -= mean;
+    length += v * v;
+  }
+  for (float& v : values) v /= std::sqrt(length);
+  return values;
+}
+
+/// What speaks for each tonic's major and minor: how well all that sounds agrees with the profiles
+/// (correlation), and how much of the bass lies on the tonic.
+std::array<std::array<float, 12>, 2> agreement(const std::vector<ToneStretch>& stretches) {
+  Profile all{}, bass{};
+  float bassSum = 1e-6f;
+  for (const auto& stretch : stretches)
+    for (std::size_t r = 0; r < kRegisters; ++r)
+      for (std::size_t k = 0; k < 12; ++k) {
+        const float power = std::pow(stretch.chroma[r][k] * stretch.level, 2.0f);
+        all[k] += power;
+        if (r > 0) continue;
+        bass[k] += power;
+        bassSum += power;
+      }
+  all = centred(all);
+  std::array<std::array<float, 12>, 2> out{};
+  for (std::size_t mode = 0; mode < 2; ++mode)
+    for (std::size_t of = 0; of < kProfiles.size(); ++of) {
+      const Profile profile = centred(kProfiles[of][mode]);
+      for (std::size_t tonic = 0; tonic < 12; ++tonic)
+        for (std::size_t k = 0; k < 12; ++k)
+          out[mode][tonic] += kToneKeyAgree[of] * all[(tonic + k) % 12] * profile[k];
+    }
+  for (auto& mode : out)
+    for (std::size_t tonic = 0; tonic < 12; ++tonic)
+      mode[tonic] += kToneKeyAgree[2] * bass[tonic] / bassSum;
+  return out;
+}
+
 template <std::size_t Size> void softmax(std::array<float, Size>& values) {
   const float top = *std::max_element(values.begin(), values.end());
   float sum = 0;
@@ -88,6 +138,7 @@ ToneSense senseTones(std::span<const Notes> notes, const std::vector<bool>& down
   std::vector<std::array<float, kToneInputs>> inputs(count);
   std::vector<float> none(count, 0.0f);
   float keyless = 0;
+  const auto agrees = agreement(stretches);
   for (std::size_t root = 0; root < 12; ++root) {
     for (std::size_t i = 0; i < count; ++i) {
       auto next = inputs[i].begin();
@@ -116,8 +167,8 @@ ToneSense senseTones(std::span<const Notes> notes, const std::vector<bool>& down
     auto modes = begun(kToneKeyBias);
     addProduct(kToneKeyWeights, mean.data(), modes.data());
     static_assert(modes.size() == 3);
-    out.key[root] = modes[0];
-    out.key[12 + root] = modes[1];
+    out.key[root] = modes[0] + agrees[0][root];
+    out.key[12 + root] = modes[1] + agrees[1][root];
     keyless += modes[2] / 12;
   }
   for (std::size_t i = 0; i < count; ++i) {

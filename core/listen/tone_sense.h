@@ -29,7 +29,8 @@ struct ToneSense {
 /// Each root in turn is taken for the tonic: the notes of every stretch, folded from there, pass
 /// through gated recurrent units in both directions, which say how well each kind of chord on that
 /// root fits the stretch and each mode on that tonic the whole. What is learnt about one root is so
-/// known of all. Learnt by bench/listening/fit_tones.py.
+/// known of all. Published profiles of keys speak beside it: they know no style better than
+/// another. Learnt by bench/listening/fit_tones.py.
 /// @param notes     of stretches one after the other, mostly beats
 /// @param downbeat  which of them begin a bar
 [[nodiscard]] ToneSense senseTones(std::span<const Notes> notes, const std::vector<bool>& downbeat);

@@ -10,6 +10,10 @@ namespace {
 
 constexpr double kWowRate = Harmony::kRate / 2; // speeds a second
 constexpr double kFrameS = 8192 / 22050.0;      // a frame's own length blurs what is quicker
+constexpr double kLeastOneTuning = 0.1;         ///< of the tones on one tuning
+// Of a line, that it is told: cents, and times the usual line.
+constexpr double kLeastWow = 1.5, kOverTheUsual = 4;
+constexpr double kSameLine = 0.3; ///< of what lines are apart that can be told from one another
 
 /// How much of a wavering a Hann window of a frame's length leaves.
 double kept(double hertz) {
@@ -23,11 +27,18 @@ double totalWeight(const Harmony& harmony) {
   return sum;
 }
 
+/// Whether something comes a whole number of times in four beats.
+bool comesWithBars(double hertz, double beat, double seconds) {
+  if (beat <= 0) return false;
+  const double times = hertz * 4 * beat;
+  return std::abs(times - std::round(times)) / (4 * beat) < kSameLine / seconds;
+}
+
 } // namespace
 
-std::optional<WowHeard> measureWow(const Harmony& harmony) {
+std::optional<WowHeard> measureWow(const Harmony& harmony, Seconds beat) {
   const double seconds = double(harmony.speeds.size()) / kWowRate, weight = totalWeight(harmony);
-  if (seconds < 6 || weight <= 0 || harmony.agreement < 0.3) return std::nullopt;
+  if (seconds < 6 || weight <= 0 || harmony.agreement < kLeastOneTuning) return std::nullopt;
   struct Line {
     double hertz, cents;
   };
@@ -52,7 +63,9 @@ std::optional<WowHeard> measureWow(const Harmony& harmony) {
     if (line.hertz >= 0.4 && line.hertz <= 1.6 && (!best || line.cents > best->cents)) best = &line;
   }
   const double usual = double(medianOf(all));
-  if (!best || best->cents < 2.0 || best->cents < 4 * usual) return std::nullopt;
+  if (!best || best->cents < kLeastWow || best->cents < kOverTheUsual * usual ||
+      comesWithBars(best->hertz, beat.value, seconds))
+    return std::nullopt;
   return WowHeard{Hertz(best->hertz), Cents(best->cents)};
 }
 

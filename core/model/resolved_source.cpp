@@ -12,17 +12,8 @@ double placeAmong(std::span<const Seconds> beats, Seconds at) {
   return double(after - 1 - beats.begin()) + (at - a).value / (b - a).value;
 }
 
-namespace {
-
-std::size_t nearestBeat(std::span<const Seconds> beats, Seconds at) {
-  std::size_t best = 0;
-  for (std::size_t i = 1; i < beats.size(); ++i)
-    if (std::abs(beats[i].value - at.value) < std::abs(beats[best].value - at.value)) best = i;
-  return best;
-}
-
-/// Played beats at twice or half their number: midpoints put in, or every second taken out.
-std::vector<Seconds> atLevel(std::span<const Seconds> beats, double ratio, Seconds downbeat) {
+std::vector<Seconds> beatsAtLevel(std::span<const Seconds> beats, double ratio,
+                                  std::size_t downbeat) {
   std::vector<Seconds> out;
   if (std::abs(ratio - 2) < 1e-3) {
     for (std::size_t i = 0; i + 1 < beats.size(); ++i) {
@@ -32,9 +23,17 @@ std::vector<Seconds> atLevel(std::span<const Seconds> beats, double ratio, Secon
     out.push_back(beats.back());
     return out;
   }
-  for (std::size_t i = nearestBeat(beats, downbeat) % 2; i < beats.size(); i += 2)
-    out.push_back(beats[i]);
+  for (std::size_t i = downbeat % 2; i < beats.size(); i += 2) out.push_back(beats[i]);
   return out;
+}
+
+namespace {
+
+std::size_t nearestBeat(std::span<const Seconds> beats, Seconds at) {
+  std::size_t best = 0;
+  for (std::size_t i = 1; i < beats.size(); ++i)
+    if (std::abs(beats[i].value - at.value) < std::abs(beats[best].value - at.value)) best = i;
+  return best;
 }
 
 bool isLevel(double ratio) {
@@ -43,8 +42,9 @@ bool isLevel(double ratio) {
 
 /// What was followed stays followed, at another level or from another beat.
 std::vector<Seconds> followedBeats(std::span<const Seconds> heard, double ratio, Seconds downbeat) {
-  auto beats = std::abs(ratio - 1) < 1e-6 ? std::vector<Seconds>(heard.begin(), heard.end())
-                                          : atLevel(heard, ratio, downbeat);
+  auto beats = std::abs(ratio - 1) < 1e-6
+                   ? std::vector<Seconds>(heard.begin(), heard.end())
+                   : beatsAtLevel(heard, ratio, nearestBeat(heard, downbeat));
   const std::size_t near = nearestBeat(beats, downbeat);
   const std::size_t next = near + 1 < beats.size() ? near + 1 : near - 1;
   const double apart = std::abs(beats[next].value - beats[near].value);
@@ -116,6 +116,9 @@ ResolvedSource::ResolvedSource(const Source& source) : m_source(source), m_grid(
       if (std::abs(onset.at.value - said.at.value) < kSameHit.value) {
         onset.hits = said.hits;
         onset.sure = {1, 1, 1, 1};
+        std::erase_if(onset.drums, [&](Drum drum) {
+          return std::find(onset.hits.begin(), onset.hits.end(), classOf(drum)) == onset.hits.end();
+        });
       }
   m_onsets = m_ownOnsets;
 }

@@ -18,6 +18,11 @@ struct EvenBeats {
 /// beats' pace. @param beats  in rising order, at least 2
 [[nodiscard]] double placeAmong(std::span<const Seconds> beats, Seconds at);
 
+/// Beats at another level, the downbeat among them. @param ratio  2 puts midpoints in, 1/2 takes
+/// every second out @param downbeat  which of the beats it is
+[[nodiscard]] std::vector<Seconds> beatsAtLevel(std::span<const Seconds> beats, double ratio,
+                                                std::size_t downbeat);
+
 /// Worked out once for a value of a source and then handed on. It refers to the source, which has
 /// to live as long. Any thread may read it.
 class ResolvedSource {

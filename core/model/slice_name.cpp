@@ -26,8 +26,7 @@ std::string placeName(const ResolvedSource& source, double atS) {
 std::string hitName(const ResolvedSource& source, double fromS, double toS) {
   for (const auto& onset : source.onsets()) {
     if (onset.at.value < fromS - 0.005 || onset.at.value >= std::min(toS, fromS + 0.06)) continue;
-    for (HitClass hit : onset.hits)
-      if (hit != HitClass::Other) return std::string(nameOf(hit));
+    if (const auto name = nameOf(onset); !name.empty()) return std::string(name);
   }
   return {};
 }

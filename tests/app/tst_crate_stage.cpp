@@ -136,6 +136,54 @@ private slots:
     QVERIFY(!gridOf(*current()));
   }
 
+  /// The break of the demo over its loop, heard with the beat, by the keyboard.
+  void waysToLieOverAnotherAreHeard() {
+    m_window->showStage(Stage::Crate);
+    selectSource(*m_services, sourceNamed("pier nine break"));
+    press(button(stage(), "Lies over"));
+    QListView* ways = nullptr;
+    for (auto* view : stage().findChildren<QListView*>())
+      if (view->accessibleName().startsWith("Ways")) ways = view;
+    QVERIFY(ways && ways->isVisible() && ways->model()->rowCount() >= 2);
+    QCOMPARE(combo("Over which source")->currentText(), QString("lantern row"));
+    const QString said = ways->model()->index(0, 0).data(Qt::AccessibleTextRole).toString();
+    QVERIFY2(said.contains("over bar") && said.contains("room") && said.contains("same pitch"),
+             qPrintable(said));
+    ways->setFocus();
+    ways->setCurrentIndex(ways->model()->index(0, 0));
+    QTest::keyClick(ways, Qt::Key_Return);
+    auto& auditions = m_services->auditions;
+    EVENTUALLY(auditions.heard().sounding);
+    QCOMPARE(auditions.heard().how, std::string("over lantern row"));
+    QVERIFY(!auditions.hears(*current())); // not by itself
+    QTest::keyClick(ways, Qt::Key_Return);
+    QVERIFY(auditions.heard().hash.empty());
+    // What has no tempo says so, and what to do.
+    selectSource(*m_services, sourceNamed("quay at night"));
+    QVERIFY(!ways->isVisible());
+  }
+
+  void whatIsLikeItIsFound() {
+    fillCrate();
+    field("Search the crate")->setText("has drums");
+    EVENTUALLY_IS(rows(), 3);
+    field("Search the crate")->setText("no drums");
+    EVENTUALLY_IS(rows(), 0);
+    field("Search the crate")->clear();
+    EVENTUALLY_IS(rows(), 3);
+    choose("quick drums");
+    command(stage(), "Find what is like it");
+    QCOMPARE(field("Search the crate")->text(), QString("like this one"));
+    QVERIFY(rows() >= 1);
+    QCOMPARE(rowName(0), QString("quick drums"));
+    choose(rowName(rows() - 1)); // "this one" stays what it was
+    QCOMPARE(rowName(0), QString("quick drums"));
+    bool said = false;
+    for (auto* label : stage().findChildren<Label*>())
+      said = said || label->text().contains("like quick drums");
+    QVERIFY(said);
+  }
+
   void provenanceAreWrittenAndUndone() {
     m_window->showStage(Stage::Crate);
     selectSource(*m_services, sourceNamed("pier nine break"));

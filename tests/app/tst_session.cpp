@@ -6,6 +6,7 @@
 #include "formats/bundle.h"
 #include "formats/project_json.h"
 #include "patience.h"
+#include "session/music_text.h"
 #include "session/services.h"
 #include "song/timeline.h"
 #include "support.h"
@@ -398,6 +399,22 @@ private slots:
     const PeaksPtr peaks = m_services->peaks.peaksOf(source);
     QVERIFY(peaks);
     QCOMPARE(peaks->over(*source.sound, Frames(0), Frames(48000)).high, 0.25f);
+  }
+
+  /// An unsure chord says what it may be instead where there is room, else that it is unsure.
+  void anUnsureChordSaysWhatElseItMayBe() {
+    const auto roomFor = [](int letters) {
+      return [letters](const QString& text) { return text.size() <= letters; };
+    };
+    ChordHeard chord{Seconds(0), Seconds(1), "G#", "G#", 0.3, "D#m7"};
+    const KeyName key{8, false}; // A flat major
+    QCOMPARE(chordText(chord, key, roomFor(20)), QString::fromUtf8("A♭ or E♭m7"));
+    QCOMPARE(chordText(chord, key, roomFor(4)), QString::fromUtf8("A♭?"));
+    QCOMPARE(chordText(chord, key, roomFor(2)), QString::fromUtf8("A♭"));
+    chord.other.clear(); // else there is none
+    QCOMPARE(chordText(chord, key, roomFor(20)), QString::fromUtf8("A♭?"));
+    chord.confidence = 0.5;
+    QCOMPARE(chordText(chord, key, roomFor(20)), QString::fromUtf8("A♭"));
   }
 };
 

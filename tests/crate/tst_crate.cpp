@@ -325,6 +325,34 @@ private slots:
     QVERIFY(home.rows("chord C#dim").empty());
   }
 
+  /// A beat of drums and a held tone: found by what is in them, and by what they are like.
+  void whatIsInThemCanBeAskedFor() {
+    Home home;
+    home.put("drums.wav", *drumLoop(100, 16));
+    home.put("more drums.wav", *drumLoop(104, 16));
+    Samples tone = sine(330, 8, 48000);
+    home.put("tone.wav", *makeSound(tone));
+    home.scan();
+    QCOMPARE(home.names("has drums"), std::string("drums more drums "));
+    QCOMPARE(home.names("no drums"), std::string("tone "));
+    QCOMPARE(home.names("has tones no drums"), std::string("tone "));
+    QCOMPARE(home.names("has drums no drums"), std::string());
+    const auto like = [&](const std::string& name) {
+      Query query = readQuery("like this one");
+      const auto item = home.crate->item(home.rows(name).front().id);
+      query.like = likenessOf(*(*item)->source.heard);
+      std::string out;
+      const auto found = home.crate->find(query, CrateOrder::Name, {});
+      for (CrateId id : found->ids) out += (*home.crate->row(id))->name + ' ';
+      return out;
+    };
+    QCOMPARE(like("more"), std::string("more drums drums ")); // nearest first, itself at the head
+    QCOMPARE(like("tone"), std::string("tone "));
+    home.open(); // from the file
+    QCOMPARE(home.names("has drums"), std::string("drums more drums "));
+    QCOMPARE(like("tone"), std::string("tone "));
+  }
+
   void filesOfTheFutureAreHeard() {
     Home home;
     const fs::path file = home.put("a.wav", *drumLoop(100, 2));

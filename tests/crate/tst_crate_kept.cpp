@@ -11,6 +11,16 @@ using namespace tuvvo;
 using namespace tuvvo::test;
 namespace fs = std::filesystem;
 
+namespace {
+
+/// As crates were before the fourth schema.
+void withoutParts(Database& database) {
+  database.run("ALTER TABLE source DROP COLUMN parts");
+  database.run("ALTER TABLE source DROP COLUMN likeness");
+}
+
+} // namespace
+
 class TestCrateKept : public QObject {
   Q_OBJECT
 private slots:
@@ -135,11 +145,34 @@ private slots:
     {
       Database database(home.place / "crate.db");
       database.run("UPDATE words SET folder = 'midnight upstairs sounds'; PRAGMA user_version = 2");
+      withoutParts(database);
     }
     QVERIFY(home.open().warnings.empty());
     QCOMPARE(home.names("upstairs"), std::string());
     QCOMPARE(home.names("sounds"), std::string("bell horn "));
     QCOMPARE(home.names("night"), std::string("horn "));
+  }
+
+  /// What was heard before parts were listened for is found by all else, and heard anew says them.
+  void partsAreNotKnownOfWhatWasHeardBefore() {
+    Home home;
+    home.put("beat.wav", *drumLoop(92, 16));
+    home.scan();
+    QCOMPARE(home.names("has drums"), std::string("beat "));
+    home.crate.reset();
+    {
+      Database database(home.place / "crate.db");
+      withoutParts(database);
+      database.run("PRAGMA user_version = 3");
+    }
+    QVERIFY(home.open().warnings.empty());
+    QCOMPARE(home.names("has drums"), std::string());
+    QCOMPARE(home.names("no drums"), std::string());
+    QCOMPARE(home.names("92 bpm"), std::string("beat "));
+    Marks said;
+    said.stars = 2;
+    QVERIFY(home.crate->setMarks(home.rows()[0].hash, said).ok());
+    QCOMPARE(home.names("has drums"), std::string("beat ")); // worked out with all the rest
   }
 
   void cratesOfTheFirstSchemaAreBroughtUp() {
@@ -181,6 +214,7 @@ private slots:
         }
         auto put = database.prepare("UPDATE marks SET marks = ?1");
         put.with(marks).run();
+        withoutParts(database);
         database.run("PRAGMA user_version = 1; PRAGMA wal_checkpoint(TRUNCATE)");
       }
       const auto opened = home.open();

@@ -50,11 +50,93 @@ private slots:
     QVERIFY(readQuery("is uncleared").cleared == false && readQuery("is unused").used == false);
   }
 
+  void partsAreAskedForTogether() {
+    const Query q = readQuery("has lows no drums busy rain");
+    QVERIFY(q.words == std::vector<std::string>{"rain"});
+    const auto content = [](double lows, double drums, double onsets) {
+      Content c;
+      c.lows = lows;
+      c.drums = drums;
+      c.onsets = onsets;
+      return c;
+    };
+    QVERIFY(q.part.agrees(content(0.5, 0, 8)));
+    QVERIFY(!q.part.agrees(content(0.5, 4, 8)));
+    QVERIFY(!q.part.agrees(content(0, 0, 8)));
+    QVERIFY(!q.part.agrees(content(0.5, 0, 1)));
+    QVERIFY(!q.part.agrees(Content{})); // nothing is known of it
+    // One part has to be all of it: two that are each half of it are not.
+    Analysis heard;
+    heard.sections.push_back({Seconds(0), Seconds(1), "A", content(0.5, 4, 8)});
+    heard.sections.push_back({Seconds(1), Seconds(2), "B", content(0, 0, 8)});
+    QVERIFY(!q.part.agrees(partsOf(heard)));
+    heard.sections.push_back({Seconds(2), Seconds(3), "C", content(0.5, 0, 8)});
+    QVERIFY(q.part.agrees(partsOf(heard)));
+    QVERIFY(!q.part.agrees(Parts(0)));
+    QVERIFY(readQuery("calm").part.has == readQuery("has calm").part.has);
+    QVERIFY(readQuery("lows").part == PartWanted{} && readQuery("lows").words.size() == 1);
+  }
+
+  void likenessIsNearForWhatIsAlike() {
+    Analysis kick;
+    kick.duration = Seconds(0.4);
+    kick.content.lows = 0.9;
+    kick.content.drums = kick.content.onsets = 2;
+    Onset stroke;
+    stroke.brightness = Hertz(200);
+    stroke.decay = Milliseconds(150);
+    stroke.levels = {Decibels(-6), Decibels(-30), Decibels(-40), Decibels(-6)};
+    kick.onsets = {stroke};
+    Analysis other = kick, hat = kick, quieter = kick;
+    other.onsets[0].brightness = Hertz(260);
+    for (auto& level : quieter.onsets[0].levels) level -= Decibels(12);
+    hat.content.lows = 0;
+    hat.onsets[0].brightness = Hertz(8000);
+    hat.onsets[0].levels = {Decibels(-50), Decibels(-30), Decibels(-8), Decibels(-6)};
+    const auto of = [](const Analysis& heard) { return *likenessOf(heard); };
+    QCOMPARE(unlikeness(of(kick), of(kick)), 0.0f);
+    QCOMPARE(unlikeness(of(kick), of(quieter)), 0.0f);
+    QVERIFY(unlikeness(of(kick), of(other)) < kAlike);
+    QVERIFY(unlikeness(of(kick), of(hat)) > kAlike);
+    QVERIFY(!likenessOf(Analysis{}));
+    Query like = readQuery("like this one");
+    QVERIFY(like.likeThis && !like.like && like.words.empty());
+    like.like = of(kick);
+    const BeatNow beat;
+    const FacetFilter filter(like, beat);
+    Facet facet;
+    QVERIFY(!filter.takes(facet));
+    facet.likeness = of(other);
+    QVERIFY(filter.takes(facet));
+    facet.likeness = of(hat);
+    QVERIFY(!filter.takes(facet));
+  }
+
   void whatMeansNothingElseIsAWord_data() {
     QTest::addColumn<QString>("text");
-    for (const char* text : {"is", "near", "in", "in the rain", "bpm", "x bpm", "-5 bpm",
-                             "1e999 bpm", "chord", "chord H", "9 stars", "tag", "exactly", "bars",
-                             "is purple", "1- bpm", "\"", "'; DROP TABLE source; --"})
+    for (const char* text : {"is",
+                             "near",
+                             "in",
+                             "in the rain",
+                             "bpm",
+                             "x bpm",
+                             "-5 bpm",
+                             "1e999 bpm",
+                             "chord",
+                             "chord H",
+                             "9 stars",
+                             "tag",
+                             "exactly",
+                             "bars",
+                             "is purple",
+                             "has",
+                             "no",
+                             "has rain",
+                             "like",
+                             "like this",
+                             "1- bpm",
+                             "\"",
+                             "'; DROP TABLE source; --"})
       QTest::newRow(text) << text;
   }
   void whatMeansNothingElseIsAWord() {

@@ -68,6 +68,17 @@ private slots:
     }
   }
 
+  void whatIsInThemCanBeAskedFor() {
+    const auto service = SampleService::open(fs::path(TUVVO_DATA_DIR) / "service");
+    const auto drums = titlesOf(*service, "has drums"), none = titlesOf(*service, "no drums");
+    QVERIFY(!drums.empty() && !none.empty());
+    QCOMPARE(drums.size() + none.size(), service->items().size()); // each has one kind of part
+    Query query = readQuery("like this one");
+    query.like = likenessOf(*service->sourceOf(0).heard);
+    const auto like = service->find(query, kBeat);
+    QVERIFY(like.size() >= 1 && like.front() == 0);
+  }
+
   void everyKindIsRead() {
     std::string items;
     for (std::size_t k = 0; k < kSoundKinds; ++k)

@@ -348,20 +348,30 @@ private slots:
 
   void hearingsComeBack() {
     JobContext job;
-    const Analysis heard = analyse(*drumLoop(123, 16), job);
+    Analysis heard = analyse(*drumLoop(123, 16), job);
+    heard.onsets[0].drums = {Drum::OpenHat, Drum::Shaker};
+    heard.chords = {{Seconds(1), Seconds(2), "Am", "E", 0.25, "C"}};
     const auto back = analysisFromJson(toJson(heard));
     QVERIFY(back.ok());
     QVERIFY(*back == heard);
     QVERIFY(!analysisFromJson(nlohmann::ordered_json::parse(R"({"beatsS": "many"})")).ok());
-    // What was heard before there were levels by class and contents: each class is as loud as the
-    // hit, and of the contents nothing is known.
+    // What was heard before there were levels by class, contents and doubts about chords: each
+    // class is as loud as the hit, of the contents nothing is known, and chords are what they are
+    // called.
     auto older = toJson(heard);
-    for (auto& onset : older["onsets"]) onset.erase("levels");
+    for (auto& onset : older["onsets"]) {
+      onset.erase("levels");
+      onset.erase("drums");
+    }
     for (auto& section : older["sections"]) section.erase("content");
+    for (const char* field : {"confidence", "other"}) older["chords"][0].erase(field);
     older.erase("content");
     const auto early = analysisFromJson(older);
     QVERIFY(early.ok());
     QVERIFY(!early->onsets.empty() && !early->sections.empty());
+    QVERIFY(early->onsets[0].drums.empty());
+    QCOMPARE(early->chords[0].name, std::string("Am"));
+    QVERIFY(early->chords[0].confidence == 1 && early->chords[0].other.empty());
     for (const auto& onset : early->onsets)
       for (const Decibels& level : onset.levels) QVERIFY(level == onset.level);
     QVERIFY(early->content == Content{} && early->sections.front().content == Content{});

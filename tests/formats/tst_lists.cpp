@@ -19,6 +19,7 @@ private slots:
                                       {"/faults", 100},
                                       {"/onsets/0/hits", 8},
                                       {"/onsets/0/sure", 4},
+                                      {"/onsets/0/drums", 8},
                                       {"/onsets/0/levels", 4}}) {
       const auto read = [&, at = place](int count) {
         Json json = hearing();

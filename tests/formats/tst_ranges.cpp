@@ -30,6 +30,7 @@ constexpr Range kHearingRanges[] = {
     {"/key/tuningCents", -50, 50},
     {"/chords/0/startS", 0, 1e6},
     {"/chords/0/endS", 0, 1e6},
+    {"/chords/0/confidence", 0, 1},
     {"/onsets/0/atS", 0, 1e6},
     {"/onsets/0/cutS", 0, 1e6},
     {"/onsets/0/sure/0", 0, 1},

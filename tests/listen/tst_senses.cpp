@@ -2,7 +2,9 @@
 // follows from how they are built.
 #include "listen/analyse.h"
 #include "listen/beat_sense.h"
+#include "listen/chords.h"
 #include "listen/content.h"
+#include "listen/hit_intervals.h"
 #include "listen/tone_sense.h"
 #include "support.h"
 
@@ -107,6 +109,76 @@ private slots:
     QVERIFY(std::abs(std::accumulate(sense.key.begin(), sense.key.end(), 0.0f) - 1) < 1e-4f);
     QVERIFY(senseTones({}, {}).chords.empty());
     QVERIFY(senseBeats(Matrix(0, kSenseInputs)).beat.empty());
+  }
+
+  /// Kicks on one and three, snares on two and four, hats on eighths, at 100 BPM: who follows whom.
+  void whatIsStruckFollowsItself() {
+    std::vector<Onset> onsets;
+    const auto strike = [&](double beat, std::vector<HitClass> hits) {
+      Onset onset;
+      onset.at = Seconds(1 + beat * 0.6);
+      onset.hits = std::move(hits);
+      onsets.push_back(onset);
+    };
+    for (int beat = 0; beat < 32; ++beat) {
+      strike(beat, {beat % 2 == 0 ? HitClass::Kick : HitClass::Snare, HitClass::Hat});
+      strike(beat + 0.5, {HitClass::Hat});
+    }
+    const HitIntervals hits(onsets);
+    using Pair = HitIntervals::Pair;
+    const auto near = [](double said, double owed) { return std::abs(said - owed) < 1e-6; };
+    // Sixteen of each: the last of them has none after it.
+    QVERIFY(near(hits.share(Pair::KickSnare, 0.6), 1) &&
+            near(hits.share(Pair::SnareKick, 0.6), 15 / 16.0));
+    QVERIFY(near(hits.turns(0.6), 31 / 32.0) && near(hits.turns(1.2), 0) &&
+            near(hits.turns(0.3), 0));
+    QVERIFY(near(hits.share(Pair::SnareSnare, 1.2), 15 / 16.0));
+    QVERIFY(near(hits.share(Pair::SnareSnare, 0.6), 0));
+    QVERIFY(near(hits.share(Pair::KickKick, 2.4), 14 / 16.0));
+    QVERIFY(near(hits.share(Pair::HatHat, 0.3), 63 / 64.0));
+    QVERIFY(near(hits.share(Pair::HatHat, 0.33), 63 / 64.0)); // within 35 ms
+    QVERIFY(near(hits.share(Pair::HatHat, 0.36), 0));
+    QVERIFY(near(hits.share(Pair::HatHat, 6), 0) && near(hits.share(Pair::HatHat, -1), 0));
+    // Two of a class say nothing.
+    onsets.resize(7); // kicks on one and three, one snare
+    QVERIFY(near(HitIntervals(onsets).share(Pair::KickKick, 1.2), 0));
+    QVERIFY(near(HitIntervals({}).turns(0.6), 0));
+  }
+
+  /// Three stretches that say Am, C or nothing in parts: two for Am, one for C.
+  void aChordSaysHowSureItIsAndWhatElseItMayBe() {
+    const auto place = [](int root, std::string_view ending) {
+      const auto kind = std::find_if(kChordKinds.begin(), kChordKinds.end(),
+                                     [&](const ChordKind& k) { return k.ending == ending; });
+      return std::size_t(root) * kChordKinds.size() + std::size_t(kind - kChordKinds.begin());
+    };
+    const std::size_t am = place(9, "m"), c = place(0, ""), none = kChordNames - 1;
+    ToneSense sense;
+    sense.chords.resize(3);
+    sense.chords[0][am] = 0.8f, sense.chords[0][c] = 0.2f;
+    sense.chords[1][am] = 0.6f, sense.chords[1][c] = 0.4f;
+    sense.chords[2][am] = 0.01f, sense.chords[2][c] = 0.44f, sense.chords[2][none] = 0.55f;
+    const std::vector<Notes> notes(3);
+    const std::array edges{Seconds(0), Seconds(1), Seconds(2), Seconds(3)};
+    auto heard = analyseChords(sense, notes, edges, {true, false, true});
+    QCOMPARE(int(heard.size()), 1); // the last is likelier none
+    QCOMPARE(heard[0].name, std::string("Am"));
+    QCOMPARE(heard[0].other, std::string("C"));
+    QVERIFY(std::abs(heard[0].confidence - 0.7) < 1e-6 && heard[0].end == Seconds(2));
+    // Over another bass it goes on: three times as long at .7, then at .3.
+    const std::array parts{ChordHeard{Seconds(0), Seconds(3), "Am", "A", 0.7, "C"},
+                           ChordHeard{Seconds(3), Seconds(4), "Am", "E", 0.3, "F"},
+                           ChordHeard{Seconds(5), Seconds(6), "Am", "A", 0.5, "F"}};
+    const auto whole = overAnyBass(parts);
+    QCOMPARE(int(whole.size()), 2); // there is a gap before the last
+    QVERIFY(whole[0].end == Seconds(4) && std::abs(whole[0].confidence - 0.6) < 1e-9);
+    QCOMPARE(whole[0].other, std::string("C"));
+    sense.chords[2][none] = 0.2f;
+    heard = analyseChords(sense, notes, edges, {true, false, true});
+    QCOMPARE(int(heard.size()), 2);
+    QCOMPARE(heard[1].name, std::string("C"));
+    QCOMPARE(heard[1].other, std::string()); // no chord is what it is else likeliest
+    QVERIFY(std::abs(heard[1].confidence - 0.44) < 1e-6);
   }
 
   /// Eight bars of drums, then eight of held notes over a low one: truth by construction.

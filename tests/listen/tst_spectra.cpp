@@ -1,5 +1,8 @@
-// Levels by third octave, against what is known of sines and of white noise.
+// Transforms and what is reckoned in loops of several values, against their definitions; levels by
+// third octave, against what is known of sines and of white noise.
+#include "listen/harmony.h"
 #include "listen/part_spectrum.h"
+#include "listen/recurrent.h"
 #include "support.h"
 
 #include <QtTest>
@@ -15,6 +18,86 @@ class TestSpectra : public QObject {
   static double centreOf(int band) { return 1000 * std::pow(10, (band - 16) / 10.0); }
 
 private slots:
+  // The discrete Fourier transform by its definition, for sizes with an odd half as well.
+  void aTransformIsTheSumThatItStandsFor() {
+    for (int size : {16, 18, 20, 22, 36, 64, 250, 512, 2048}) {
+      Fft fft(size);
+      Random random{std::uint64_t(size)};
+      std::vector<float> samples;
+      for (int i = 0; i < size; ++i) samples.push_back(float(random.bipolar()));
+      std::copy(samples.begin(), samples.end(), fft.input().begin());
+      const auto bins = fft.run();
+      QCOMPARE(int(bins.size()), size / 2 + 1);
+      for (int k = 0; k <= size / 2; ++k) {
+        std::complex<double> owed = 0;
+        for (int i = 0; i < size; ++i)
+          owed += double(samples[std::size_t(i)]) *
+                  std::polar(1.0, -2 * M_PI * double(std::int64_t(k) * i % size) / size);
+        const double off = std::abs(std::complex<double>(bins[std::size_t(k)]) - owed);
+        QVERIFY2(off < 1e-6 * size,
+                 qPrintable(QString("%1, bin %2: %3").arg(size).arg(k).arg(off)));
+      }
+    }
+  }
+
+  // Gated recurrent units as they are defined (Cho et al. 2014), with the mathematical functions of
+  // the standard library; also far outside what they usually are given.
+  void gatesAreTheFunctionsOfTheirDefinition() {
+    constexpr std::size_t kSize = 13;
+    for (double reach : {0.1, 1.0, 8.0, 100.0, 1e6}) {
+      Random random(7);
+      std::array<float, 3 * kSize> in{}, own{};
+      std::array<float, kSize> state{};
+      for (float& v : in) v = float(random.bipolar() * reach);
+      for (float& v : own) v = float(random.bipolar() * reach);
+      for (float& v : state) v = float(random.bipolar());
+      const auto given = in;
+      const auto before = state;
+      turnGates(in.data(), own.data(), kSize, state.data());
+      const auto squash = [](double v) { return 1 / (1 + std::exp(-v)); };
+      for (std::size_t s = 0; s < kSize; ++s) {
+        const auto sum = [&](std::size_t gate, double share) {
+          return double(given[gate * kSize + s]) + share * double(own[gate * kSize + s]);
+        };
+        const double update = squash(sum(1, 1)), fresh = std::tanh(sum(2, squash(sum(0, 1))));
+        const double owed = (1 - update) * fresh + update * double(before[s]);
+        QVERIFY2(std::abs(double(state[s]) - owed) < 2e-6,
+                 qPrintable(QString("%1 of %2: %3, owed %4")
+                                .arg(s)
+                                .arg(reach)
+                                .arg(double(state[s]))
+                                .arg(owed)));
+      }
+    }
+  }
+
+  // A sound of harmonics that each are .85 of the one below is its own note and no other, wherever
+  // the top of it leaves the bins.
+  void aToneIsItsNote() {
+    const NoteFinder finder;
+    for (int note : {0, 1, 7, 24, 40, 55}) {
+      std::vector<float> bins(std::size_t(Harmony::kBins), 0.0f);
+      for (int harmonic = 1; harmonic <= 12; ++harmonic) {
+        const double centre = (note + 12 * std::log2(harmonic)) * Harmony::kPerSemitone;
+        for (int b = 0; b < Harmony::kBins; ++b) {
+          const double off = (b - centre) / 0.6; // thirds of a semitone
+          bins[std::size_t(b)] += float(std::pow(0.85, harmonic - 1) * std::exp(-0.5 * off * off));
+        }
+      }
+      const Notes found = finder.find(bins);
+      for (int other = 0; other < Harmony::kNotes; ++other)
+        if (other == note)
+          QVERIFY2(std::abs(found[std::size_t(other)] - 1) < 0.1f,
+                   qPrintable(QString("%1: %2").arg(note).arg(double(found[std::size_t(other)]))));
+        else
+          QVERIFY2(found[std::size_t(other)] < 0.1f,
+                   qPrintable(QString("%1 in %2: %3")
+                                  .arg(other)
+                                  .arg(note)
+                                  .arg(double(found[std::size_t(other)]))));
+    }
+  }
+
   void aSineIsInItsBand() {
     for (double rate : {44100.0, 48000.0})
       for (int band : {6, 10, 16, 22, 26}) {
