@@ -175,7 +175,7 @@ def batches(g, rows):
     """Without end; what has about as many stretches goes together, and is cut to the fewest of them."""
     drums = [r for r in rows if r[0]["kind"] == "break"]
     while True:
-        some = [drawn(rows[i], g, drums) for i in g.choice(len(rows), BATCH * TOGETHER, replace=False)]
+        some = [drawn(rows[i], g, drums) for i in g.choice(len(rows), BATCH * TOGETHER, replace=len(rows) < BATCH * TOGETHER)]
         some.sort(key=lambda item: item[0].shape[1])
         for first in BATCH * g.permutation(TOGETHER):
             mine = some[first:first + BATCH]

@@ -27,16 +27,16 @@ double totalWeight(const Harmony& harmony) {
   return sum;
 }
 
-/// Whether something comes a whole number of times in four beats.
-bool comesWithBars(double hertz, double beat, double seconds) {
-  if (beat <= 0) return false;
-  const double times = hertz * 4 * beat;
-  return std::abs(times - std::round(times)) / (4 * beat) < kSameLine / seconds;
+/// Whether something comes a whole number of times in a bar.
+bool comesWithBars(double hertz, double bar, double seconds) {
+  if (bar <= 0) return false;
+  const double times = hertz * bar;
+  return std::abs(times - std::round(times)) / bar < kSameLine / seconds;
 }
 
 } // namespace
 
-std::optional<WowHeard> measureWow(const Harmony& harmony, Seconds beat) {
+std::optional<WowHeard> measureWow(const Harmony& harmony, Seconds bar) {
   const double seconds = double(harmony.speeds.size()) / kWowRate, weight = totalWeight(harmony);
   if (seconds < 6 || weight <= 0 || harmony.agreement < kLeastOneTuning) return std::nullopt;
   struct Line {
@@ -64,7 +64,7 @@ std::optional<WowHeard> measureWow(const Harmony& harmony, Seconds beat) {
   }
   const double usual = double(medianOf(all));
   if (!best || best->cents < kLeastWow || best->cents < kOverTheUsual * usual ||
-      comesWithBars(best->hertz, beat.value, seconds))
+      comesWithBars(best->hertz, bar.value, seconds))
     return std::nullopt;
   return WowHeard{Hertz(best->hertz), Cents(best->cents)};
 }
