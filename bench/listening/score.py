@@ -80,7 +80,7 @@ def class_f(heard, true, window=0.02):
 KIND_OF = {"song": "passage", "disc": "passage", "drift": "passage", "free": "passage", "loop": "loop",
            "break": "break"}
 # Above what likelihood a class of hits is said (core/listen/onsets.cpp); "sure" is how far it is above it.
-BORDERS = {"kick": 0.5, "snare": 0.5, "hat": 0.45}
+SAID = 0.5
 DRUM_WINDOW_S = 0.02
 LEAST_WOW = 0.0012  # of the speed: 2 cents; less is nobody's fault
 SURE = 0.5  # from here on a tempo or a key is said without "perhaps"
@@ -214,7 +214,7 @@ def near_hits(hits, at, part):
 
 def hits_said(hits, onsets):
     """[(likelihood, right)] of every kick, snare and hat that is said"""
-    return [(BORDERS[name] + sure * (1 - BORDERS[name]), float(name in near_hits(hits, o["atS"], 0)))
+    return [(SAID + sure * (1 - SAID), float(name in near_hits(hits, o["atS"], 0)))
             for o in onsets for name, sure in zip(CLASSES, o["sure"]) if name in o["hits"]]
 
 

@@ -28,9 +28,10 @@ struct BreakReading {
 /// @returns an Error for a source without a tempo, or with fewer than four hits
 [[nodiscard]] Result<BreakReading> readBreak(const Source& source);
 
-/// Below this a hit's class is shown as unsure (Onset::sure). Set on the open half of
-/// listen-bench's breaks, where half of what lies below is wrong and one in ninety of the rest.
-inline constexpr double kSureHit = 0.8;
+/// Below this a hit's class is shown as unsure (Onset::sure). On listen-bench's breaks, each heard
+/// by an ear that never met its origin, half of what lies below is wrong and one in nine of the
+/// rest.
+inline constexpr double kSureHit = 0.4;
 
 /// Calls a hit by another class than one of its own; what else was struck with it stays. The same
 /// class again says that it is right. With `alikeToo`, the same for every hit of its group.

@@ -17,13 +17,14 @@ constexpr std::size_t kOtherDrums = 4; ///< of what has no class
 constexpr double kAloneDb = 12, kRoomDbASecond = 24, kMostRoomDb = 6, kStillDbASecond = 12,
                  kMostStillDb = 4;
 
-/// Classes, and the commonest groups of what has none, as (class, group or −1).
+/// Classes, and the commonest groups of what has none, as (class, group or −1). What has no class
+/// and is hardly heard beside another drum is left to that one.
 std::vector<std::pair<HitClass, int>> drumsOf(const BreakReading& reading) {
   std::vector<std::pair<HitClass, int>> drums;
   for (HitClass hit : {HitClass::Kick, HitClass::Snare, HitClass::Hat}) drums.emplace_back(hit, -1);
   std::map<int, int> counts;
   for (const auto& hit : reading.hits)
-    if (hit.hit == HitClass::Other) ++counts[hit.group];
+    if (hit.hit == HitClass::Other && (hit.alone || hit.sure)) ++counts[hit.group];
   std::vector<std::pair<int, int>> byCount; // (−count, group): the commonest first
   for (const auto& [group, count] : counts) byCount.emplace_back(-count, group);
   std::sort(byCount.begin(), byCount.end());

@@ -76,7 +76,8 @@ double noiseFloorOf(std::span<const float> mono) {
 }
 
 void addSpeedFaults(Analysis& heard, const Harmony& harmony) {
-  heard.wow = measureWow(harmony, Seconds(heard.tempo ? heard.meter * 60 / heard.tempo->bpm.value : 0));
+  heard.wow =
+      measureWow(harmony, Seconds(heard.tempo ? heard.meter * 60 / heard.tempo->bpm.value : 0));
   if (heard.wow) heard.faults.push_back({"wow", heard.wow->depth.value, heard.wow->rate.value});
   if (const auto drift = measureSpeedDrift(harmony))
     heard.faults.push_back({"speed drift", drift->value});

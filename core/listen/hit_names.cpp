@@ -1,8 +1,8 @@
 #include "listen/hit_names.h"
 
 #include "base/convert.h"
+#include "listen/attention.h"
 #include "listen/hit_weights.h"
-#include "listen/recurrent.h"
 
 #include <algorithm>
 #include <cmath>
@@ -11,10 +11,13 @@ namespace tuvvo {
 
 namespace {
 
-constexpr std::size_t kHeard = kHitHeard;  // what is kept of a rise heard by itself
-constexpr std::size_t kState = kHitState;  // of one direction
-constexpr std::size_t kInput = kHeard + 2; // and the way to both neighbours
-constexpr std::size_t kSight = kHeard + 2 * kState;
+using Likes = Attention<kHitHeard, kHitHeads, kHitSeen>;
+constexpr std::size_t kReach = 63;        // as far as it saw while it learnt
+constexpr std::size_t kHeard = kHitHeard; // what is kept of a rise heard by itself
+constexpr std::size_t kState = kHitState; // of one direction
+constexpr std::size_t kKnown = kHeard + Likes::kOutput;
+constexpr std::size_t kInput = kKnown + 2; // and the way to both neighbours
+constexpr std::size_t kSight = kKnown + 2 * kState;
 constexpr std::size_t kOutputs = 5 + kDrums;
 
 std::array<float, kHeard> heardAlone(const HitDetector::Features& features) {
@@ -47,13 +50,19 @@ nameHits(std::span<const int> frames,
   const std::size_t count = frames.size();
   std::vector<std::array<float, kInput>> inputs(count);
   std::vector<std::array<float, kState>> before(count);
-  const int second = toWhole<int>(HitDetector::kFramesASecond) + 1;
-  Direction onwards(kHitOnwardsIn, kHitOnwardsInBias, kHitOnwardsOwn, kHitOnwardsOwnBias);
+  Likes likes(kHitLikeWeights, kHitLikeBias, kReach);
   for (std::size_t i = 0; i < count; ++i) {
     const auto heard = heardAlone(featuresOf(i));
     std::copy(heard.begin(), heard.end(), inputs[i].begin());
-    inputs[i][kHeard] = wayTo(frames[i], i > 0 ? frames[i - 1] : frames[i] - second);
-    inputs[i][kHeard + 1] = wayTo(frames[i], i + 1 < count ? frames[i + 1] : frames[i] + second);
+    likes.add(heard.data());
+  }
+  const int second = toWhole<int>(HitDetector::kFramesASecond) + 1;
+  Direction onwards(kHitOnwardsIn, kHitOnwardsInBias, kHitOnwardsOwn, kHitOnwardsOwnBias);
+  for (std::size_t i = 0; i < count; ++i) {
+    const auto seen = likes.seenBy(i);
+    std::copy(seen.begin(), seen.end(), inputs[i].begin() + kHeard);
+    inputs[i][kKnown] = wayTo(frames[i], i > 0 ? frames[i - 1] : frames[i] - second);
+    inputs[i][kKnown + 1] = wayTo(frames[i], i + 1 < count ? frames[i + 1] : frames[i] + second);
     before[i] = onwards.step(inputs[i].data());
   }
   Direction back(kHitBackIn, kHitBackInBias, kHitBackOwn, kHitBackOwnBias);
@@ -61,9 +70,9 @@ nameHits(std::span<const int> frames,
   for (std::size_t i = count; i-- > 0;) {
     const auto& after = back.step(inputs[i].data());
     std::array<float, kSight> sight{};
-    std::copy_n(inputs[i].begin(), kHeard, sight.begin());
-    std::copy(before[i].begin(), before[i].end(), sight.begin() + kHeard);
-    std::copy(after.begin(), after.end(), sight.begin() + kHeard + kState);
+    std::copy_n(inputs[i].begin(), kKnown, sight.begin());
+    std::copy(before[i].begin(), before[i].end(), sight.begin() + kKnown);
+    std::copy(after.begin(), after.end(), sight.begin() + kKnown + kState);
     auto sums = begun(kHitOutBias);
     static_assert(sums.size() == kOutputs);
     addProduct(kHitOutWeights, sight.data(), sums.data());

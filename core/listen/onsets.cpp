@@ -20,7 +20,8 @@ constexpr std::size_t kCutGrain = 7; // a third of a millisecond
 constexpr double kRiseS = 0.002;     // over so much a rise is measured
 /// By band: what came so long before is still the tail that a rise stands on.
 constexpr std::array<double, 3> kMemoryS{0.025, 0.012, 0.006};
-constexpr float kStruck = 0.35f, kKick = 0.5f, kSnare = 0.5f, kHat = 0.45f, kOther = 0.45f;
+constexpr float kStruck = 0.45f; // that something is struck
+constexpr float kSaid = 0.5f;    // from here on a class is said
 constexpr float kDrumSure = 0.8f; // a drum is named from here on
 
 /// A stretch split at 200 and 2500 Hz by one-pole filters that begin a little before it; enough to
@@ -102,10 +103,10 @@ double cutPoint(std::span<const float> mono, double atS) {
 
 std::vector<HitClass> classesOf(const HitNamed& named) {
   std::vector<HitClass> hits;
-  if (named.kick > kKick) hits.push_back(HitClass::Kick);
-  if (named.snare > kSnare) hits.push_back(HitClass::Snare);
-  if (named.hat > kHat) hits.push_back(HitClass::Hat);
-  if (named.other > kOther || hits.empty()) hits.push_back(HitClass::Other);
+  if (named.kick > kSaid) hits.push_back(HitClass::Kick);
+  if (named.snare > kSaid) hits.push_back(HitClass::Snare);
+  if (named.hat > kSaid) hits.push_back(HitClass::Hat);
+  if (named.other > kSaid || hits.empty()) hits.push_back(HitClass::Other);
   return hits;
 }
 
@@ -122,12 +123,11 @@ std::vector<Drum> drumsOf(const HitNamed& named, const std::vector<HitClass>& hi
 /// How far each likelihood is from where it would have been decided the other way, as a share of
 /// the way to certainty.
 std::array<double, 4> surenessOf(const HitNamed& named) {
-  const auto clear = [](float likelihood, float border) {
-    return double(likelihood > border ? (likelihood - border) / (1 - border)
-                                      : (border - likelihood) / border);
+  const auto clear = [](float likelihood) {
+    return double(likelihood > kSaid ? (likelihood - kSaid) / (1 - kSaid)
+                                     : (kSaid - likelihood) / kSaid);
   };
-  return {clear(named.kick, kKick), clear(named.snare, kSnare), clear(named.hat, kHat),
-          clear(named.other, kOther)};
+  return {clear(named.kick), clear(named.snare), clear(named.hat), clear(named.other)};
 }
 
 /// Where most of a kick, a snare and a hat lies and least of the others, in Hz (chosen by how well

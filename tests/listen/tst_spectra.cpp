@@ -1,5 +1,6 @@
 // Transforms and what is reckoned in loops of several values, against their definitions; levels by
 // third octave, against what is known of sines and of white noise.
+#include "listen/attention.h"
 #include "listen/harmony.h"
 #include "listen/part_spectrum.h"
 #include "listen/recurrent.h"
@@ -67,6 +68,51 @@ private slots:
                                 .arg(reach)
                                 .arg(double(state[s]))
                                 .arg(owed)));
+      }
+    }
+  }
+
+  // Attention as it is defined (Vaswani et al. 2017, 3.2), reckoned in doubles; those that are too
+  // far away in the row count for nothing.
+  void attentionIsTheSumOfItsDefinition() {
+    constexpr std::size_t kInputs = 5, kHeads = 2, kSize = 3, kOutput = kHeads * kSize, kCount = 9,
+                          kReach = 3;
+    Random random(11);
+    float weights[kInputs][3 * kOutput], bias[3 * kOutput];
+    for (auto& row : weights)
+      for (float& v : row) v = float(random.bipolar());
+    for (float& v : bias) v = float(random.bipolar());
+    std::array<std::array<float, kInputs>, kCount> things{};
+    Attention<kInputs, kHeads, kSize> attention(weights, bias, kReach);
+    for (auto& thing : things) {
+      for (float& v : thing) v = float(3 * random.bipolar());
+      attention.add(thing.data());
+    }
+    const auto says = [&](std::size_t thing, std::size_t column) {
+      double sum = double(bias[column]);
+      for (std::size_t i = 0; i < kInputs; ++i)
+        sum += double(things[thing][i]) * double(weights[i][column]);
+      return sum;
+    };
+    for (std::size_t thing = 0; thing < kCount; ++thing) {
+      const auto seen = attention.seenBy(thing);
+      for (std::size_t o = 0; o < kOutput; ++o) {
+        double above = 0, below = 0;
+        for (std::size_t i = 0; i < kCount; ++i) {
+          if (std::max(i, thing) - std::min(i, thing) > kReach) continue;
+          double product = 0;
+          for (std::size_t s = o / kSize * kSize; s < (o / kSize + 1) * kSize; ++s)
+            product += says(thing, s) * says(i, kOutput + s);
+          const double share = std::exp(product / std::sqrt(double(kSize)));
+          above += share * says(i, 2 * kOutput + o);
+          below += share;
+        }
+        QVERIFY2(std::abs(double(seen[o]) - above / below) < 1e-4,
+                 qPrintable(QString("%1, value %2: %3, owed %4")
+                                .arg(thing)
+                                .arg(o)
+                                .arg(double(seen[o]))
+                                .arg(above / below)));
       }
     }
   }
