@@ -16,9 +16,9 @@ struct HitNamed {
 };
 
 /// Names the rises of a sound. Each is heard by itself first (two layers over its features), then
-/// beside those like it (attention.h): the same drums come again and again, and a kick with a hat on
-/// it is told by the kicks that have none. At last it is heard with those before it and after it and
-/// how far away they are (gated recurrent units in both directions, Cho et al. 2014 as PyTorch
+/// beside those like it (attention.h): the same drums come again and again, and a kick with a hat
+/// on it is told by the kicks that have none. At last it is heard with those before it and after it
+/// and how far away they are (gated recurrent units in both directions, Cho et al. 2014 as PyTorch
 /// writes them). Learnt by bench/listening/fit_hits.py.
 /// @param frames      where the rises of one sound are, in rising order
 /// @param featuresOf  gives those of a rise by its number; called once for each, in order, and not

@@ -20,8 +20,8 @@ constexpr std::size_t kCutGrain = 7; // a third of a millisecond
 constexpr double kRiseS = 0.002;     // over so much a rise is measured
 /// By band: what came so long before is still the tail that a rise stands on.
 constexpr std::array<double, 3> kMemoryS{0.025, 0.012, 0.006};
-constexpr float kStruck = 0.45f; // that something is struck
-constexpr float kSaid = 0.5f;    // from here on a class is said
+constexpr float kStruck = 0.45f;  // that something is struck
+constexpr float kSaid = 0.5f;     // from here on a class is said
 constexpr float kDrumSure = 0.8f; // a drum is named from here on
 
 /// A stretch split at 200 and 2500 Hz by one-pole filters that begin a little before it; enough to
