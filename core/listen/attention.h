@@ -10,7 +10,7 @@
 namespace tuvvo {
 
 /// Scaled dot products of several heads (Vaswani et al. 2017, "Attention is all you need") over
-/// `count` things in a row. What a thing asks, answers and tells is one product with weights.
+/// things in a row. What a thing asks, answers and tells is one product with weights.
 template <std::size_t Input, std::size_t Heads, std::size_t Size> class Attention {
 public:
   static constexpr std::size_t kOutput = Heads * Size;
