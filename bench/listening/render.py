@@ -110,8 +110,9 @@ def _with_timidity(events, seconds):
         tick = now
     with tempfile.TemporaryDirectory() as folder:
         midi.save(os.path.join(folder, "a.mid"))
+        # Else it drops voices where the machine is busy, and the same music is another sound.
         subprocess.run(["timidity", "-c", "/etc/timidity/freepats.cfg", "-Ow", "-s", str(RATE), "-A60",
-                        "-o", os.path.join(folder, "a.wav"), os.path.join(folder, "a.mid")],
+                        "--no-polyphony-reduction", "-o", os.path.join(folder, "a.wav"), os.path.join(folder, "a.mid")],
                        check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
         sound, _ = soundfile.read(os.path.join(folder, "a.wav"), dtype="float32", always_2d=True)
     loud = np.abs(sound).max(axis=1)
