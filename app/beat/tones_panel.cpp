@@ -24,6 +24,7 @@ using theme::px;
 namespace {
 
 constexpr double kInTune = 2; ///< cents
+constexpr int kParallel = 4;  ///< place among the voicings
 
 /// The key that plays bass: one that is held rather than not, on the Floor rather than elsewhere,
 /// and the lowest of those.
@@ -127,6 +128,7 @@ void TonesPanel::makeBass(ControlRow& row) {
   m_lowest = slide(QStringLiteral("tones.register-from"), tr("Register from"), {12, 60, 28, 1, 0},
                    QString(), tr("Roots lie in the octave from this note on"),
                    [this](double v) { m_bass.lowest = int(v); });
+  m_lowest->setNote();
   m_lowest->setFormat([this](double v) { return noteName(v); });
   m_length =
       slide(QStringLiteral("tones.held-for"), tr("Held for"), {10, 120, 90, 1, 0}, tr("%"),
@@ -162,16 +164,9 @@ void TonesPanel::makeChord(ControlRow& row) {
          withPatternChanged(project(), selection().pattern, [](Pattern& p) { p.chords.clear(); }));
   });
   row.add(m_heard);
-  m_fit = button(tr("Move to the chord"),
-                 tr("The chosen hits go to the nearest tones of their chords"), [this] {
-                   const Project& p = project();
-                   m_choice.change(tr("Move to the chord"), [&](Hit& hit) {
-                     const int note = noteOf(p, hit);
-                     if (const ChordSpan* span = chordAt(m_ribbons.chords(), hit.at))
-                       hit.tune.value += nearestTone(span->chord, note) - note;
-                   });
-                   settle();
-                 });
+  m_fit =
+      button(tr("Move to the chord"), tr("The chosen hits go to the nearest tones of their chords"),
+             [this] { m_choice.snapTo(m_ribbons.chords()); });
   row.add(m_fit);
 }
 
@@ -187,11 +182,25 @@ void TonesPanel::makeVoicing(ControlRow& row) {
   m_chordLowest =
       slide(QStringLiteral("tones.chords-from"), tr("Chords from"), {24, 84, 52, 1, 0}, QString(),
             tr("No note of a chord is below this"), [this](double v) { m_chords.lowest = int(v); });
+  m_chordLowest->setNote();
   m_chordLowest->setFormat([this](double v) { return noteName(v); });
   m_strum = slide(QStringLiteral("tones.strum"), tr("Strum"), {-60, 60, 0, 1, 0}, tr("ms"),
                   tr("From one note of a chord to the next; negative from the top"),
                   [this](double v) { m_chords.strum = Milliseconds(v); });
-  for (QWidget* w : std::initializer_list<QWidget*>{m_inversion, m_chordLowest, m_strum})
+  m_voicing = combo(
+      tr("Voicing"), tr("How the tones of a chord lie over each other"),
+      {tr("close"), tr("open"), tr("spread"), tr("without the root"), tr("one shape for all")},
+      118);
+  m_voicing->setItemData(1, tr("The second tone an octave higher"), Qt::ToolTipRole);
+  m_voicing->setItemData(2, tr("Open, over a lowest tone an octave below"), Qt::ToolTipRole);
+  m_voicing->setItemData(3, tr("The bass plays the root"), Qt::ToolTipRole);
+  m_voicing->setItemData(4, tr("The first chord's shape, moved to every root"), Qt::ToolTipRole);
+  connect(m_voicing, &QComboBox::activated, this, [this](int at) {
+    m_chords.parallel = at == kParallel;
+    if (at != kParallel) m_chords.voicing = Voicing(at);
+    relay();
+  });
+  for (QWidget* w : std::initializer_list<QWidget*>{m_inversion, m_voicing, m_chordLowest, m_strum})
     row.add(w);
   row.add(button(tr("Play the chords"),
                  tr("Every chord of the pattern on this key, which then plays many notes at "
@@ -256,7 +265,7 @@ void TonesPanel::nameChord(const QString& name) {
   const auto chord = chordFromName(name.toStdString());
   if (!chord) {
     emit message(
-        tr("“%1” is no chord. Write a root and m, dim, sus2, sus4, 7, m7 or maj7.").arg(name),
+        tr("“%1” is no chord. Write a root and its kind, as in Am7, F#6, Bbmaj9, C/E.").arg(name),
         true);
     fillChords();
     return;
@@ -275,7 +284,7 @@ void TonesPanel::stepChord(int steps) {
     emit message(tr("A step needs a chord at the cursor and a key of the beat."), true);
     return;
   }
-  const auto degrees = chordsIn(*key, span->chord.kind->steps[3] >= 0);
+  const auto degrees = chordsIn(*key, span->chord.kind->tones().size() > 3);
   std::size_t nearest = 0; // the degree at or next below it
   int least = 12;
   for (std::size_t i = 0; i < degrees.size(); ++i)
@@ -339,6 +348,7 @@ void TonesPanel::refresh() {
   m_lowest->setValue(m_bass.lowest);
   m_length->setValue(m_bass.length * 100);
   m_inversion->setCurrentIndex(m_chords.inversion);
+  m_voicing->setCurrentIndex(m_chords.parallel ? kParallel : int(m_chords.voicing));
   m_chordLowest->setValue(m_chords.lowest);
   m_strum->setValue(m_chords.strum.value);
 }

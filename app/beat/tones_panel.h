@@ -56,7 +56,7 @@ private:
   /// What was laid last and not touched since: other figures lay it anew.
   enum class Laid { Nothing, Bass, Chords } m_laid = Laid::Nothing;
   ProjectPtr m_laidStep;
-  Combo *m_keys, *m_tones, *m_rhythm, *m_inversion, *m_chord;
+  Combo *m_keys, *m_tones, *m_rhythm, *m_inversion, *m_voicing, *m_chord;
   Slide *m_lowest, *m_length, *m_chordLowest, *m_strum;
   Button *m_tune, *m_heard, *m_fit;
   Label* m_note;

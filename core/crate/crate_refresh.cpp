@@ -4,6 +4,7 @@
 
 #include "formats/json_read.h"
 #include "formats/provenance_json.h"
+#include "listen/chord_name.h"
 
 #include <algorithm>
 #include <cmath>

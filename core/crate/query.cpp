@@ -2,6 +2,7 @@
 #include "base/text.h"
 
 #include "base/convert.h"
+#include "listen/chord_name.h"
 
 #include <algorithm>
 #include <array>

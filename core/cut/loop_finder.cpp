@@ -1,6 +1,7 @@
 #include "cut/loop_finder.h"
 
 #include "base/convert.h"
+#include "listen/chord_name.h"
 #include "listen/spectrum.h"
 #include "model/resolved_source.h"
 

@@ -1,6 +1,7 @@
 // Where two sources lie well over each other.
 #pragma once
 
+#include "listen/chord_name.h"
 #include "model/resolved_source.h"
 
 namespace tuvvo {

@@ -29,29 +29,6 @@ KeyName transposed(KeyName key, int semitones) {
   return {((key.tonic + semitones) % 12 + 12) % 12, key.minor};
 }
 
-std::optional<ChordName> chordFromName(std::string_view written) {
-  const std::string plain = withoutSigns(written);
-  const std::string_view name = plain;
-  const std::size_t letters = name.size() > 1 && (name[1] == '#' || name[1] == 'b') ? 2 : 1;
-  const auto root = keyFromName(name.substr(0, letters));
-  if (!root) return std::nullopt;
-  for (const auto& kind : kChordKinds)
-    if (kind.ending == name.substr(letters)) return ChordName{root->tonic, &kind};
-  return std::nullopt;
-}
-
-std::optional<bool> ChordName::minor() const {
-  if (kind->steps[2] != 7 || (kind->steps[1] != 3 && kind->steps[1] != 4)) return std::nullopt;
-  return kind->steps[1] == 3;
-}
-
-std::vector<int> ChordName::tones() const {
-  std::vector<int> out;
-  for (int step : kind->steps)
-    if (step >= 0) out.push_back((root + step) % 12);
-  return out;
-}
-
 std::string noteNameOf(Hertz pitch) {
   const double note = midiNoteOf(pitch);
   const int nearest = toNearest<int>(note), cents = toNearest<int>((note - nearest) * 100);

@@ -25,30 +25,6 @@ struct KeyName {
 /// The key that many semitones higher (negative: lower).
 [[nodiscard]] KeyName transposed(KeyName key, int semitones);
 
-/// The chords that are told apart: how their names end, and their tones above the root.
-struct ChordKind {
-  std::string_view ending;
-  std::array<int, 4> steps; ///< −1: no fourth tone
-};
-inline constexpr std::array<ChordKind, 8> kChordKinds{{{"", {0, 4, 7, -1}},
-                                                       {"m", {0, 3, 7, -1}},
-                                                       {"dim", {0, 3, 6, -1}},
-                                                       {"sus2", {0, 2, 7, -1}},
-                                                       {"sus4", {0, 5, 7, -1}},
-                                                       {"maj7", {0, 4, 7, 11}},
-                                                       {"m7", {0, 3, 7, 10}},
-                                                       {"7", {0, 4, 7, 10}}}};
-struct ChordName {
-  int root = 0; ///< 0 = C … 11 = B
-  const ChordKind* kind = nullptr;
-  /// Minor or major by its third; nothing for diminished and suspended ones.
-  [[nodiscard]] std::optional<bool> minor() const;
-  /// Its tones as pitch classes.
-  [[nodiscard]] std::vector<int> tones() const;
-};
-/// "Am", "F#maj7"; nothing for anything else.
-[[nodiscard]] std::optional<ChordName> chordFromName(std::string_view name);
-
 struct TempoAlternative {
   Bpm bpm;
   std::string relation; ///< "half", "double", "dotted", "triplet"

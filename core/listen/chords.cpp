@@ -28,8 +28,8 @@ std::string bassOf(const Notes& notes) {
 
 /// @param chord  of the names of a ToneSense; not kNone
 std::string chordNameOf(std::size_t chord) {
-  return std::string(kNames[chord / kChordKinds.size()]) +
-         std::string(kChordKinds[chord % kChordKinds.size()].ending);
+  return std::string(kNames[chord / kHeardKinds]) +
+         std::string(kChordKinds[chord % kHeardKinds].ending);
 }
 
 /// How likely each chord is over some stretches.

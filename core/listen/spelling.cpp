@@ -1,6 +1,7 @@
 #include "listen/spelling.h"
 
 #include <algorithm>
+#include <charconv>
 
 namespace tuvvo {
 
@@ -45,7 +46,8 @@ std::string spelt(int pitchClass, const std::optional<KeyName>& key) {
 }
 
 std::string spelt(const ChordName& chord, const std::optional<KeyName>& key) {
-  return spelt(chord.root, key) + std::string(chord.kind->ending);
+  return spelt(chord.root, key) + std::string(chord.kind->ending) +
+         (chord.bass < 0 ? "" : "/" + spelt(chord.bass, key));
 }
 
 std::string speltNote(int note, const std::optional<KeyName>& key) {
@@ -53,6 +55,24 @@ std::string speltNote(int note, const std::optional<KeyName>& key) {
   // Octaves begin at C: the flat of a C belongs to its C's.
   const int octave = (note - pitchClassOf(note)) / 12 - 1 + (name == "Cb" ? 1 : 0);
   return name + std::to_string(octave);
+}
+
+std::optional<int> noteFromName(std::string_view name) {
+  const std::string plain = withoutSigns(name);
+  const std::size_t letters = plain.size() > 1 && (plain[1] == '#' || plain[1] == 'b') ? 2 : 1;
+  const auto tone = keyFromName(std::string_view(plain).substr(0, letters));
+  if (!tone || plain.size() <= letters) return std::nullopt;
+  int octave = 0;
+  const char *first = plain.data() + letters, *last = plain.data() + plain.size();
+  const auto [end, wrong] = std::from_chars(first, last, octave);
+  if (wrong != std::errc() || end != last || octave < -1 || octave > 9) return std::nullopt;
+  // Octaves begin at C: Cb belongs to the C above it, B# to the B below.
+  const char letter = char(plain[0] & ~0x20);
+  const int over = letter == 'C' && letters == 2 && plain[1] == 'b'   ? -12
+                   : letter == 'B' && letters == 2 && plain[1] == '#' ? 12
+                                                                      : 0;
+  const int note = (octave + 1) * 12 + tone->tonic + over;
+  return note < 0 || note > 127 ? std::nullopt : std::optional(note);
 }
 
 std::string respelt(std::string_view chord, const std::optional<KeyName>& key) {

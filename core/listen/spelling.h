@@ -2,7 +2,7 @@
 // whoever shows them puts the signs in (withSigns()).
 #pragma once
 
-#include "listen/analysis.h"
+#include "listen/chord_name.h"
 
 namespace tuvvo {
 
@@ -13,6 +13,9 @@ namespace tuvvo {
 [[nodiscard]] std::string spelt(const ChordName& chord, const std::optional<KeyName>& key);
 /// "C2", "Eb3"; 60 is C4.
 [[nodiscard]] std::string speltNote(int note, const std::optional<KeyName>& key);
+/// The note of a name, "Eb3" or "f#2", also with signs; 60 for C4. Nothing for what is none, and
+/// for what is below 0 or over 127.
+[[nodiscard]] std::optional<int> noteFromName(std::string_view name);
 /// The name of a chord as it is written in a key; what is no chord stays as it is.
 [[nodiscard]] std::string respelt(std::string_view chord, const std::optional<KeyName>& key);
 

@@ -8,7 +8,7 @@ namespace tuvvo {
 
 namespace {
 
-constexpr std::size_t kToned = kToneState, kKinds = kChordKinds.size();
+constexpr std::size_t kToned = kToneState, kKinds = kHeardKinds;
 /// Registers whose notes are folded to twelve: below MIDI 48, below 64, above.
 constexpr std::size_t kRegisters = 3;
 constexpr std::size_t kToneInputs = 12 * kRegisters + 2; ///< and how much sounds, and a bar's first

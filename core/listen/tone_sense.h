@@ -1,7 +1,7 @@
 // What chords and what key a listener would name: learnt from music whose chords are known.
 #pragma once
 
-#include "listen/analysis.h"
+#include "listen/chord_name.h"
 #include "listen/harmony.h"
 
 namespace tuvvo {
@@ -16,8 +16,8 @@ struct NoteGrains {
 };
 [[nodiscard]] NoteGrains grainsOf(const Harmony& harmony);
 
-/// Likelihoods by chord: root (0 = C) times the kinds in the order of kChordKinds, then none.
-inline constexpr std::size_t kChordNames = 12 * kChordKinds.size() + 1;
+/// Likelihoods by chord: root (0 = C) times the first kHeardKinds of kChordKinds, then none.
+inline constexpr std::size_t kChordNames = 12 * kHeardKinds + 1;
 /// Likelihoods by key: majors by tonic, minors by tonic, then none.
 inline constexpr std::size_t kKeyNames = 25;
 

@@ -1,6 +1,6 @@
 #include "model/pattern.h"
 
-#include "listen/analysis.h"
+#include "listen/chord_name.h"
 
 #include <algorithm>
 
@@ -23,6 +23,12 @@ void clamp(Groove& groove) {
   }
   std::stable_sort(groove.steps.begin(), groove.steps.end(),
                    [](const auto& a, const auto& b) { return a.at < b.at; });
+}
+
+Milliseconds glideOf(const Hit& hit, const Key& key) {
+  if (hit.glide.time.value >= 0) return hit.glide.time;
+  if (key.mono && key.glide.value > 0) return key.glide;
+  return hit.glide.from.value == 0 ? Milliseconds(0) : kUsualGlide;
 }
 
 void sortHits(Lane& lane) {

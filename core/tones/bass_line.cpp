@@ -125,16 +125,17 @@ std::vector<int> pitchesOf(const std::vector<Note>& notes, const BassPlan& plan,
                            const std::optional<KeyName>& key) {
   std::vector<int> out;
   int turn = 0;
-  const auto rootOf = [&](const Note& note) { return noteAbove(note.chord.root, plan.lowest); };
+  const auto rootOf = [&](const Note& note) { return noteAbove(note.chord.lowest(), plan.lowest); };
   for (std::size_t i = 0; i < notes.size(); ++i) {
     const Note &note = notes[i], &next = notes[(i + 1) % notes.size()];
-    const bool same = i > 0 && notes[i - 1].chord.root == note.chord.root &&
-                      notes[i - 1].chord.kind == note.chord.kind;
+    const bool same = i > 0 && notes[i - 1].chord == note.chord;
     turn = same ? turn + 1 : 0; // a new chord begins on its root
     int pitch = rootOf(note);
-    if (plan.tones == BassPlan::Tones::Fifths && turn % 2 == 1) pitch += note.chord.kind->steps[2];
+    if (plan.tones == BassPlan::Tones::Fifths && turn % 2 == 1)
+      pitch = noteAbove(note.chord.root + note.chord.kind->fifth(), pitch);
     if (plan.tones == BassPlan::Tones::Octaves && turn % 2 == 1) pitch += 12;
-    if (plan.tones == BassPlan::Tones::Approach && turn > 0 && next.chord.root != note.chord.root)
+    if (plan.tones == BassPlan::Tones::Approach && turn > 0 &&
+        next.chord.lowest() != note.chord.lowest())
       pitch = leadingTo(rootOf(next), pitch, key);
     out.push_back(pitch);
   }
@@ -159,6 +160,16 @@ Lane& clearedLane(Pattern& pattern, const Key& key) {
   std::erase_if(lane.hits, [&](const Hit& hit) { return hit.key == key.id; });
   lane.length = Beats(0);
   return lane;
+}
+
+/// The shape of one chord on the root of another.
+std::vector<int> parallelTo(const ChordName& shape, const ChordName& chord, const ChordPlan& plan,
+                            int lowest) {
+  auto notes = voiced(shape, plan.inversion, lowest, plan.voicing);
+  const int first = noteAbove(notes.front() + chord.root - shape.root, lowest);
+  const int moved = first - notes.front();
+  for (int& note : notes) note += moved;
+  return notes;
 }
 
 int ownNote(const Project& project, const Key& key) {
@@ -233,7 +244,8 @@ Result<Pattern> withChordsPlayed(const Project& project, const Pattern& pattern,
   Lane& lane = clearedLane(out, *key);
   const ResolvedTiming timed(project, out.meter, lane);
   for (const auto& span : chords) {
-    const auto notes = voiced(span.chord, plan.inversion, lowest);
+    const auto notes = plan.parallel ? parallelTo(chords.front().chord, span.chord, plan, lowest)
+                                     : voiced(span.chord, plan.inversion, lowest, plan.voicing);
     for (std::size_t i = 0; i < notes.size(); ++i) {
       Hit hit =
           toneAt(timed, key->id, double(span.from.value),

@@ -4,6 +4,7 @@
 
 #include "base/result.h"
 #include "tones/chord_line.h"
+#include "tones/theory.h"
 
 namespace tuvvo {
 
@@ -18,7 +19,7 @@ struct KickAt {
 struct BassPlan {
   Id key = 0; ///< plays it; its sound has one note (rootOf)
   enum class Tones {
-    Roots,
+    Roots,   ///< of chords over another bass, that bass; so with the others
     Fifths,  ///< the root first, then the chord's fifth and the root in turn
     Octaves, ///< the root and its octave in turn
     Approach ///< roots; the last note before another chord leads to its root by a step of the key
@@ -43,8 +44,10 @@ struct BassPlan {
                                        const BassPlan& plan);
 
 struct ChordPlan {
-  Id key = 0;            ///< plays the notes
-  int inversion = 0;     ///< 0 stands on the root, 1 on the third, and so on
+  Id key = 0;        ///< plays the notes
+  int inversion = 0; ///< 0 stands on the root, 1 on the third, and so on
+  Voicing voicing = Voicing::Close;
+  bool parallel = false; ///< the first chord's shape is moved to every root, whatever its kind
   int lowest = 52;       ///< the lowest note is not below this; 24 to 84 (52 = E3)
   Milliseconds strum{0}; ///< from one note of a chord to the next; −60 (from the top) to 60
   double velocity = 0.7;

@@ -125,8 +125,6 @@ void lay(std::vector<ChordSpan>& spans, const ChordSpan& span) {
   spans.insert(spans.erase(first, last), instead.begin(), instead.end());
 }
 
-bool same(const ChordName& a, const ChordName& b) { return a.root == b.root && a.kind == b.kind; }
-
 /// Slivers go to what comes after them, neighbours of one chord become one.
 std::vector<ChordSpan> tidied(const std::vector<ChordSpan>& spans) {
   std::vector<ChordSpan> out;
@@ -139,7 +137,7 @@ std::vector<ChordSpan> tidied(const std::vector<ChordSpan>& spans) {
       span.chord = spans[i + 1].chord;
       span.source = spans[i + 1].source;
     }
-    if (!out.empty() && same(out.back().chord, span.chord) &&
+    if (!out.empty() && out.back().chord == span.chord &&
         span.from.value - out.back().until.value <= kRest)
       out.back().until = span.until;
     else

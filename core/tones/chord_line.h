@@ -1,6 +1,7 @@
 // Which chord sounds when in a pattern: as heard in what plays, or as it was written. Pure.
 #pragma once
 
+#include "listen/chord_name.h"
 #include "model/project.h"
 
 namespace tuvvo {

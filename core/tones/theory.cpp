@@ -1,6 +1,7 @@
 #include "tones/theory.h"
 
 #include <algorithm>
+#include <span>
 
 namespace tuvvo {
 
@@ -36,13 +37,16 @@ std::string romanOf(const ChordName& chord, KeyName key) {
       if (scale[i] == pitchClassOf(chord.root + 1)) degree = i;
     sign = "b";
   }
-  const bool low = chord.kind->steps[1] == 3;
+  const bool low = chord.kind->third() == 3;
   std::string ending(chord.kind->ending);
-  if (ending == "dim")
-    ending = "°";
+  if (ending.starts_with("dim"))
+    ending.replace(0, 3, "°");
+  else if (ending == "m7b5")
+    ending = "ø7";
   else if (low)
     ending.erase(0, 1); // the small letter says that it is minor
-  return sign + (low ? small : capital)[degree] + ending;
+  const std::string bass = chord.bass < 0 ? "" : "/" + spelt(chord.bass, key);
+  return sign + (low ? small : capital)[degree] + ending + bass;
 }
 
 std::vector<ChordName> chordsIn(KeyName key, bool sevenths) {
@@ -52,14 +56,10 @@ std::vector<ChordName> chordsIn(KeyName key, bool sevenths) {
     const auto above = [&](std::size_t thirds) {
       return pitchClassOf(scale[(degree + 2 * thirds) % 7] - scale[degree]);
     };
-    const ChordKind* found = nullptr;
-    for (const auto& kind : kChordKinds) {
-      const bool triad = kind.steps[1] == above(1) && kind.steps[2] == above(2);
-      const bool plain = kind.steps[3] < 0;
-      if (triad && ((plain && !found) || (!plain && sevenths && kind.steps[3] == above(3))))
-        found = &kind;
-    }
-    if (found) out.push_back({scale[degree], found});
+    const std::array all{0, above(1), above(2), above(3)};
+    const auto wanted = std::span(all).first(sevenths ? 4 : 3);
+    for (const auto& kind : kChordKinds)
+      if (std::ranges::equal(kind.tones(), wanted)) out.push_back({scale[degree], &kind});
   }
   return out;
 }
@@ -71,17 +71,44 @@ bool hasTone(const ChordName& chord, int pitchClass) {
 
 ChordName transposed(ChordName chord, int semitones) {
   chord.root = pitchClassOf(chord.root + semitones);
+  if (chord.bass >= 0) chord.bass = pitchClassOf(chord.bass + semitones);
   return chord;
 }
 
-std::vector<int> voiced(const ChordName& chord, int inversion, int lowest) {
-  const auto tones = chord.tones();
-  const auto count = int(tones.size()), first = (inversion % count + count) % count;
+std::vector<int> voiced(const ChordName& chord, int inversion, int lowest, Voicing voicing) {
+  std::vector<int> tones = chord.tones();
+  const bool rootless = voicing == Voicing::Rootless && tones.size() > 1;
+  if (chord.bass >= 0) std::erase(tones, chord.bass);
+  if (rootless && tones.size() > 1) std::erase(tones, chord.root);
+  if (chord.bass >= 0)
+    std::sort(tones.begin(), tones.end(), [&](int a, int b) {
+      return pitchClassOf(a - chord.bass) < pitchClassOf(b - chord.bass);
+    });
+  const auto count = int(tones.size());
+  std::rotate(tones.begin(), tones.begin() + (inversion % count + count) % count, tones.end());
+  if (chord.bass >= 0 && !rootless) tones.insert(tones.begin(), chord.bass);
   std::vector<int> out;
-  for (int i = 0; i < count; ++i)
-    out.push_back(
-        noteAbove(tones[std::size_t((first + i) % count)], out.empty() ? lowest : out.back() + 1));
+  for (int tone : tones) out.push_back(noteAbove(tone, out.empty() ? lowest : out.back() + 1));
+  const bool spread = voicing == Voicing::Spread;
+  if ((voicing == Voicing::Open || spread) && out.size() > 2) out[1] += 12;
+  if (spread)
+    for (std::size_t i = 1; i < out.size(); ++i) out[i] += 12;
+  std::sort(out.begin(), out.end());
   return out;
+}
+
+int stepped(int note, int steps, KeyName key) {
+  const auto scale = scaleOf(key);
+  // Places of the scale's notes from the tonic on, rising through octaves.
+  const auto noteOfPlace = [&](int place) {
+    const int octave = (place >= 0 ? place : place - 6) / 7;
+    const int degree = place - octave * 7;
+    return key.tonic + octave * 12 + pitchClassOf(scale[std::size_t(degree)] - key.tonic);
+  };
+  int place = (note - key.tonic) / 12 * 7 - 7;
+  while (noteOfPlace(place + 1) <= note) ++place;
+  const int between = note - noteOfPlace(place), to = place + steps;
+  return noteOfPlace(to) + std::min(between, noteOfPlace(to + 1) - noteOfPlace(to) - 1);
 }
 
 int noteAbove(int pitchClass, int lowest) { return lowest + pitchClassOf(pitchClass - lowest); }

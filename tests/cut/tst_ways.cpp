@@ -2,6 +2,7 @@
 #include "cut/loop_finder.h"
 #include "cut/slicing.h"
 #include "listen/analyse.h"
+#include "listen/chord_name.h"
 #include "support.h"
 
 #include <QtTest>
@@ -208,7 +209,8 @@ private slots:
     QCOMPARE(chord->tones(), (std::vector<int>{6, 9, 1, 4}));
     QVERIFY(!chordFromName("Bsus4")->minor() && !chordFromName("Bdim")->minor());
     QVERIFY(chordFromName("Eb7")->minor() == false && chordFromName("Eb7")->root == 3);
-    for (const char* no : {"", "none", "H", "Am9", "#"}) QVERIFY(!chordFromName(no));
+    for (const char* no : {"", "none", "H", "Am10", "#", "Am/", "C/H", "C/Em"})
+      QVERIFY(!chordFromName(no));
   }
 };
 

@@ -94,9 +94,9 @@ private slots:
                     high = senseTones(up, everyFourth(12));
     for (std::size_t i = 0; i < notes.size(); ++i)
       for (std::size_t root = 0; root < 12; ++root)
-        for (std::size_t kind = 0; kind < kChordKinds.size(); ++kind)
-          QVERIFY(std::abs(low.chords[i][root * kChordKinds.size() + kind] -
-                           high.chords[i][(root + 3) % 12 * kChordKinds.size() + kind]) < 1e-4f);
+        for (std::size_t kind = 0; kind < kHeardKinds; ++kind)
+          QVERIFY(std::abs(low.chords[i][root * kHeardKinds + kind] -
+                           high.chords[i][(root + 3) % 12 * kHeardKinds + kind]) < 1e-4f);
     for (std::size_t tonic = 0; tonic < 12; ++tonic)
       for (std::size_t mode : {0u, 12u})
         QVERIFY(std::abs(low.key[mode + tonic] - high.key[mode + (tonic + 3) % 12]) < 1e-4f);
@@ -150,7 +150,7 @@ private slots:
     const auto place = [](int root, std::string_view ending) {
       const auto kind = std::find_if(kChordKinds.begin(), kChordKinds.end(),
                                      [&](const ChordKind& k) { return k.ending == ending; });
-      return std::size_t(root) * kChordKinds.size() + std::size_t(kind - kChordKinds.begin());
+      return std::size_t(root) * kHeardKinds + std::size_t(kind - kChordKinds.begin());
     };
     const std::size_t am = place(9, "m"), c = place(0, ""), none = kChordNames - 1;
     ToneSense sense;

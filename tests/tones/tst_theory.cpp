@@ -40,9 +40,56 @@ private slots:
     for (const auto& row : all["chords"]) {
       const std::string name = spelt(int(row["root"]), {}) + row["ending"].get<std::string>();
       QCOMPARE(chord(name.c_str()).tones(), row["notes"].get<std::vector<int>>());
+      const auto steps = chord(name.c_str()).kind->tones();
+      QCOMPARE(std::vector<int>(steps.begin(), steps.end()),
+               row["semitones"].get<std::vector<int>>());
+      QCOMPARE(spelt(chord(name.c_str()), {}), name);
       ++checked;
     }
-    QCOMPARE(checked, 96);
+    QCOMPARE(checked, 12 * int(kChordKinds.size()));
+  }
+
+  /// What the library reads as one of our kinds is read as the same, or it is no chord: "^" and "h"
+  /// are signs of few, and a 2 is a suspended second to some and an added ninth to others.
+  void chordsAreReadHoweverTheyAreWritten() {
+    int differ = 0;
+    const auto all = table();
+    for (const auto& row : all["aliases"]) {
+      const std::string written = row["written"];
+      const auto read = chordFromName(written);
+      if (written.find('^') != std::string::npos || written.ends_with('h') ||
+          written.ends_with("h7") || written == "C2") {
+        QVERIFY(!read);
+        ++differ;
+        continue;
+      }
+      QVERIFY2(read, written.c_str());
+      QCOMPARE(read->tones(), row["notes"].get<std::vector<int>>());
+    }
+    QCOMPARE(differ, 8);
+    QVERIFY(all["aliases"].size() > 60);
+  }
+
+  void aBassUnderAChordIsWrittenAfterASlash() {
+    const auto first = chordFromName("Eb/G");
+    QVERIFY(first && first->root == 3 && first->bass == 7 && first->lowest() == 7);
+    QCOMPARE(first->tones(), (std::vector<int>{3, 7, 10}));
+    QCOMPARE(spelt(*first, {}), std::string("Eb/G"));
+    QCOMPARE(chord("C/D").tones(), (std::vector<int>{0, 4, 7, 2}));
+    QCOMPARE(chord("C6/9").bass, -1);
+    QCOMPARE(chord("C6/9/E").bass, 4);
+    QVERIFY(chord("C/C") == chord("C"));
+    QVERIFY(transposed(chord("C/E"), 3) == chord("Eb/G"));
+    QCOMPARE(respelt("G#/C", KeyName{0, true}), std::string("Ab/C"));
+    QCOMPARE(withSigns("Bb/Ab"), std::string("B\u266D/A\u266D"));
+    QCOMPARE(romanOf(chord("C/E"), {0, false}), std::string("I/E"));
+    QCOMPARE(romanOf(chord("Bm7b5"), {0, false}), std::string("viiø7"));
+    QCOMPARE(romanOf(chord("F#dim7"), {0, false}), std::string("bv°7"));
+    // Over a bass that is written the others are turned.
+    QCOMPARE(voiced(chord("C/E"), 0, 48), (std::vector<int>{52, 55, 60}));
+    QCOMPARE(voiced(chord("C/E"), 1, 48), (std::vector<int>{52, 60, 67}));
+    QCOMPARE(voiced(chord("C/D"), 0, 48), (std::vector<int>{50, 52, 55, 60}));
+    QCOMPARE(voiced(chord("C/D"), 0, 48, Voicing::Rootless), (std::vector<int>{52, 55}));
   }
 
   void chordsOfAKeyAreAsTheLibraryHasThem() {
@@ -54,9 +101,7 @@ private slots:
       for (std::size_t i = 0; i < 7; ++i) {
         const auto want = row["sevenths"][i].get<std::vector<int>>();
         QCOMPARE(triads[i].tones(), std::vector<int>(want.begin(), want.begin() + 3));
-        // The half diminished chord is none of those that are told apart: its triad stands for it.
-        const bool half = triads[i].kind->ending == "dim";
-        QCOMPARE(sevenths[i].tones(), half ? triads[i].tones() : want);
+        QCOMPARE(sevenths[i].tones(), want);
       }
     }
   }
@@ -163,7 +208,7 @@ private slots:
     QCOMPARE(voiced(chord("C"), 3, 60), voiced(chord("C"), 0, 60)); // a triad has three
     QCOMPARE(voiced(chord("G7"), 3, 60), (std::vector<int>{65, 67, 71, 74}));
     for (int root = 0; root < 12; ++root)
-      for (const auto& kind : kChordKinds)
+      for (const auto& kind : std::span(kChordKinds).first<kHeardKinds>())
         for (int inversion = 0; inversion < 4; ++inversion)
           for (int lowest : {30, 52, 61}) {
             const ChordName name{root, &kind};
@@ -173,9 +218,53 @@ private slots:
             QVERIFY(std::is_sorted(notes.begin(), notes.end()));
             for (int note : notes) QVERIFY(hasTone(name, note));
           }
+    // The other ways, counted by hand.
+    QCOMPARE(voiced(chord("C"), 0, 48, Voicing::Open), (std::vector<int>{48, 55, 64}));
+    QCOMPARE(voiced(chord("C"), 0, 48, Voicing::Spread), (std::vector<int>{48, 67, 76}));
+    QCOMPARE(voiced(chord("Cmaj9"), 0, 48), (std::vector<int>{48, 52, 55, 59, 62}));
+    QCOMPARE(voiced(chord("Cmaj9"), 0, 48, Voicing::Rootless), (std::vector<int>{52, 55, 59, 62}));
+    QCOMPARE(voiced(chord("C5"), 0, 48, Voicing::Open), (std::vector<int>{48, 55}));
+    QCOMPARE(voiced(chord("C5"), 0, 48, Voicing::Rootless), (std::vector<int>{55}));
+    for (const auto& kind : kChordKinds)
+      for (int bass = -1; bass < 12; ++bass)
+        for (auto way : {Voicing::Close, Voicing::Open, Voicing::Spread, Voicing::Rootless})
+          for (int inversion = 0; inversion < 7; ++inversion) {
+            const ChordName name{2, &kind, bass == 2 ? -1 : bass};
+            const auto notes = voiced(name, inversion, 45, way);
+            QVERIFY(notes.front() >= 45 && notes.front() < 57);
+            QVERIFY(std::ranges::adjacent_find(notes, std::ranges::greater_equal{}) == notes.end());
+            for (int note : notes) QVERIFY(hasTone(name, note));
+            if (way != Voicing::Rootless) {
+              QCOMPARE(notes.size(), name.tones().size());
+              if (name.bass >= 0) QCOMPARE(notes.front() % 12, name.bass);
+            }
+          }
     QCOMPARE(nearestTone(chord("C"), 61), 60);
     QCOMPARE(nearestTone(chord("C"), 66), 67);
     QCOMPARE(nearestTone(chord("C"), 62), 60); // of two as near the lower
+  }
+
+  void stepsFollowTheScale() {
+    const KeyName c{0, false}, fm{5, true};
+    QCOMPARE(stepped(60, 1, c), 62);
+    QCOMPARE(stepped(60, -1, c), 59);
+    QCOMPARE(stepped(60, 7, c), 72);
+    QCOMPARE(stepped(64, 1, c), 65);
+    QCOMPARE(stepped(61, 1, c), 63); // C# stays a semitone over its step
+    QCOMPARE(stepped(63, 1, c), 64); // between E and F is no room
+    QCOMPARE(stepped(2, -3, fm), stepped(14, -3, fm) - 12);
+    for (int tonic = 0; tonic < 12; ++tonic)
+      for (bool minor : {false, true})
+        for (int note = 0; note < 128; ++note)
+          for (int steps : {-9, -7, -1, 0, 1, 4, 7, 14}) {
+            const KeyName key{tonic, minor};
+            const int to = stepped(note, steps, key);
+            if (steps % 7 == 0) QCOMPARE(to, note + steps / 7 * 12);
+            if (inScale(key, note)) {
+              QVERIFY(inScale(key, to));
+              QCOMPARE(stepped(to, -steps, key), note);
+            }
+          }
   }
 };
 
