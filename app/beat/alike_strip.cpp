@@ -4,6 +4,7 @@
 #include "theme/theme.h"
 
 #include <QHelpEvent>
+#include <QMouseEvent>
 #include <QPainter>
 #include <QToolTip>
 
@@ -11,8 +12,8 @@ namespace tuvvo {
 
 using theme::px;
 
-AlikeStrip::AlikeStrip(Panel& host, RibbonsView& ribbons, QWidget* parent)
-    : Panel(host, parent), m_ribbons(ribbons) {
+AlikeStrip::AlikeStrip(Panel& host, RibbonsView& ribbons, Transport& transport, QWidget* parent)
+    : Panel(host, parent), m_ribbons(ribbons), m_loop(transport, Plays::Pattern) {
   setAccessibleName(tr("Bars alike"));
   setFixedHeight(px(22));
   m_soon.setSingleShot(true);
@@ -23,6 +24,7 @@ AlikeStrip::AlikeStrip(Panel& host, RibbonsView& ribbons, QWidget* parent)
   for (auto signal : {&Panel::changed, &Panel::selectionChanged})
     connect(this, signal, this, [this] { m_soon.start(); });
   connect(&ribbons, &RibbonsView::viewChanged, this, qOverload<>(&QWidget::update));
+  connect(&transport, &Transport::loopChanged, this, &AlikeStrip::compare);
   compare();
 }
 
@@ -36,6 +38,7 @@ void AlikeStrip::compare() {
   m_bars = m_compared ? barsAlike(project(), *m_compared) : std::vector<BarSimilarity>{};
   QStringList words;
   for (const auto& bar : m_bars) words << letterOf(bar);
+  if (const QString loop = m_loop.words(); !loop.isEmpty()) words << loop;
   setAccessibleDescription(words.join(QLatin1Char(' ')));
   update();
 }
@@ -57,12 +60,17 @@ QRectF AlikeStrip::boxOf(std::size_t bar) const {
 
 QString AlikeStrip::tipOf(std::size_t at) const {
   const BarSimilarity& bar = m_bars[at];
-  if (at == 0) return tr("Bar 1. Bars with the same letter are nearly the same.");
-  if (bar.share <= 0) return tr("Bar %1 has nothing of the bars before it.").arg(at + 1);
+  const QString loop = QLatin1Char('\n') +
+                       tr("Press or drag over bars to have only those go round (Ctrl+[ from here, "
+                          "Ctrl+] to here, Ctrl+\\ the last bar).");
+  if (at == 0) return tr("Bar 1. Bars with the same letter are nearly the same.") + loop;
+  if (bar.share <= 0) return tr("Bar %1 has nothing of the bars before it.").arg(at + 1) + loop;
   return tr("Bar %1 is %2 % like %3.")
-      .arg(at + 1)
-      .arg(bar.share * 100, 0, 'f', 0)
-      .arg(bar.like == int(at) ? tr("the most alike before it") : tr("bar %1").arg(bar.like + 1));
+             .arg(at + 1)
+             .arg(bar.share * 100, 0, 'f', 0)
+             .arg(bar.like == int(at) ? tr("the most alike before it")
+                                      : tr("bar %1").arg(bar.like + 1)) +
+         loop;
 }
 
 bool AlikeStrip::event(QEvent* event) {
@@ -75,11 +83,40 @@ bool AlikeStrip::event(QEvent* event) {
   return Panel::event(event);
 }
 
+void AlikeStrip::mousePressEvent(QMouseEvent* event) {
+  const double beat = m_ribbons.beatAt(event->position().x());
+  if (m_compared && event->button() == Qt::LeftButton && beat >= m_ribbons.from() &&
+      beat < inBeats(lengthOf(*m_compared)))
+    m_loop.press(beat);
+}
+
+void AlikeStrip::mouseMoveEvent(QMouseEvent* event) {
+  m_loop.move(m_ribbons.beatAt(event->position().x()));
+}
+
+void AlikeStrip::mouseReleaseEvent(QMouseEvent*) { m_loop.release(); }
+
+/// What goes round, as a bracket over its bars.
+void AlikeStrip::drawLoop(QPainter& p) {
+  const auto loop = m_loop.loop();
+  if (!loop) return;
+  const double from = m_ribbons.xOf(inBeats(loop->from)),
+               until = m_ribbons.xOf(inBeats(loop->until)) - px(3);
+  p.save();
+  p.setClipRect(QRectF(m_ribbons.xOf(m_ribbons.from()) - 2, 0, width(), height()));
+  p.setPen(QPen(theme::colours().brass, 2.5));
+  p.drawPolyline(
+      QPolygonF({{from, double(height())}, {from, 1}, {until, 1}, {until, double(height())}}));
+  p.restore();
+}
+
 void AlikeStrip::paintEvent(QPaintEvent*) {
   const auto& c = theme::colours();
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  if (!m_compared || isEmpty(*m_compared)) return; // nothing is like nothing
+  if (!m_compared) return;
+  drawLoop(p);
+  if (isEmpty(*m_compared)) return; // nothing is like nothing
   const double left = m_ribbons.xOf(m_ribbons.from());
   QString words = tr("bars alike");
   if (m_bars.size() > 1) words = tr("%1 % alike").arg(meanSimilarity(m_bars) * 100, 0, 'f', 0);

@@ -19,6 +19,9 @@ public:
   /// A part of the stage by name, for pictures. @returns whether there is such a part
   virtual bool showPanel(const QString&) { return false; }
 
+  /// Where its cursor stands in what it plays, for acts that begin "here".
+  [[nodiscard]] virtual double cursorBeats() const { return 0; }
+
 signals:
   /// The work goes on there.
   void goTo(Stage stage);

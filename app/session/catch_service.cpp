@@ -200,7 +200,7 @@ void CatchService::beginBars() {
   order.frames = m_barFrames = framesFrom(Beats(0));
   if (m_transport.playing() && score->length.value > 0) {
     const EngineFrames now = m_player.engine().absolutePosition() + kAhead;
-    const EngineFrames place = now % score->length;
+    const EngineFrames place = score->placeOf(now);
     const Beats next = score->barLineAfter(score->barLineAt(place), 1);
     order.from = now - place + std::min(score->length, score->frameAt(next));
     order.frames = m_barFrames = framesFrom(next);

@@ -54,8 +54,9 @@ void Player::setPlays(Plays plays) {
   refresh();
 }
 
-void Player::setPracticeBars(int bars) {
-  m_practiceBars = bars;
+void Player::setLoop(const std::optional<LoopSpan>& loop) {
+  if (loop == m_loop) return;
+  m_loop = loop;
   refresh();
 }
 
@@ -74,7 +75,7 @@ void Player::refresh() {
   std::vector<BakeOrder> wanted;
   CompileOptions options;
   options.audition = m_audition;
-  options.bars = m_practiceBars;
+  options.loop = m_loop;
   if (m_monitor) options.monitor = m_monitor();
   options.baked = [&](const BakeOrder& order) {
     wanted.push_back(order);

@@ -32,8 +32,8 @@ public:
   // ---- the score: the document, and what is laid over it ----
   [[nodiscard]] Plays plays() const { return m_plays; }
   void setPlays(Plays plays);
-  /// Only the first bars of the pattern go round. @param bars  0: all
-  void setPracticeBars(int bars);
+  /// Only this goes round, of the pattern or of the song; nothing: all of it.
+  void setLoop(const std::optional<LoopSpan>& loop);
   void setAudition(const Audition& audition);
   /// Another project is played in place of the document's; null: the document's again.
   void setTrial(ProjectPtr trial);
@@ -89,7 +89,7 @@ private:
   SoundMemory m_soundMemory;
   ScorePtr m_score;
   Plays m_plays = Plays::Pattern;
-  int m_practiceBars = 0;
+  std::optional<LoopSpan> m_loop;
   Id m_pattern = 0; ///< of the score
   Audition m_audition;
   ProjectPtr m_trial; ///< null: the document is played

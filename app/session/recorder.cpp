@@ -45,7 +45,7 @@ void Recorder::poll() {
   layPending(false);
   const ScorePtr score = m_player.score();
   if (m_practising && m_transport.playing() && score && score->length.value > 0)
-    beginRound(heardNow().value / score->length.value);
+    beginRound(score->roundOf(heardNow()));
   eraseOn();
 }
 
@@ -83,7 +83,7 @@ void Recorder::setReplaces(bool on) {
 /// Where the music was that a person heard, counting on over the passes.
 EngineFrames Recorder::heardAt(const Engine::Report& report, const Score& score) const {
   const EngineFrames late = report.playing ? m_toTheEar() : EngineFrames(0);
-  return report.frame + score.length * report.pass - late;
+  return report.frame + score.round() * report.pass - late;
 }
 
 void Recorder::struck(const Engine::Report& report) {
@@ -98,6 +98,7 @@ void Recorder::struck(const Engine::Report& report) {
   hit.bright = double(report.bright);
   hit.at = beatsAt(*score, heard);
   hit.length = beatsAt(*score, heard + report.hold) - hit.at;
+  if (hit.at < Beats(0) && loopsPart()) hit.at += m_transport.loop()->from; // in the count-in
   hit.when = toSeconds(report.when);
   m_memory.push_back({hit, report.playing && m_transport.plays() == Plays::Pattern, report.touch,
                       m_transport.starts()});
@@ -107,9 +108,9 @@ void Recorder::struck(const Engine::Report& report) {
   const bool inTime = report.playing && double(heard.value) >= -kEarlyS * kEngineRate.value;
   if (!inTime || (!m_recording && !m_practising)) return;
   if (m_practising) {
-    const double round = double(heard.value) / double(score->length.value);
-    beginRound(toWhole<std::int64_t>(std::floor(round + kEarlyRound)));
-    m_take.push_back(hit);
+    const double early = kEarlyRound * double(score->round().value);
+    beginRound(score->roundOf(heard + EngineFrames(toWhole<std::int64_t>(early))));
+    m_take.push_back(placed(hit));
     return;
   }
   m_pending.push_back({hit, hit.length.value > 0 ? 0 : report.touch});
@@ -133,6 +134,21 @@ void Recorder::lifted(const Engine::Report& report) {
     }
 }
 
+bool Recorder::loopsPart() const {
+  return m_transport.loop() && m_transport.plays() == Plays::Pattern;
+}
+
+/// Where a hit that counts on over the rounds stands in the pattern. Just before the end of what
+/// goes round it is early on what comes first there.
+RecordedHit Recorder::placed(RecordedHit hit) const {
+  if (!loopsPart()) return hit;
+  const LoopSpan loop = *m_transport.loop();
+  const std::int64_t round = (loop.until - loop.from).value, early = kTicksPerBeat / 8;
+  if (hit.at >= loop.until - Beats(early))
+    hit.at = loop.from + Beats(wrapped(hit.at.value - loop.from.value + early, round) - early);
+  return hit;
+}
+
 // ---- laying -------------------------------------------------------------------------------------
 
 /// Lays the hits whose place has gone by, so that none sounds twice: struck, and from the pattern a
@@ -149,19 +165,22 @@ void Recorder::layPending(bool all) {
     if (!key) return true;
     const bool held = key->gate || key->loop.on;
     if (!all && held && pending.touch != 0) return false; // its length is not known yet
-    const auto hit = hitOf(pending.hit, *pattern, m_document.project(), {});
+    const RecordedHit laid = placed(pending.hit);
+    const auto hit = hitOf(laid, *pattern, m_document.project(), {});
     if (!hit) return true;
     const double at = double(pending.hit.at.value);
-    const auto pass =
-        toWhole<std::int64_t>(std::floor(std::max(0.0, at) / double(lengthOf(*pattern).value)));
-    const double length = double(laneLength(*pattern, key->part).value);
+    const double round = double(
+        (loopsPart() ? m_transport.loop()->until - m_transport.loop()->from : lengthOf(*pattern))
+            .value);
+    const auto pass = toWhole<std::int64_t>(std::floor(std::max(0.0, at) / round));
+    const double length = loopsPart() ? round : double(laneLength(*pattern, key->part).value);
     double sounds = ResolvedTiming(m_document.project(), *pattern, key->part).heardAt(*hit);
     sounds +=
         length * std::round((at - sounds) / length); // the time nearest to where it was struck
     const Beats over(toNearest<std::int64_t>(std::max(at, sounds)));
     if (!all && now.value <= map.frameAt(over, kEngineRate).value) return false;
-    passes[pass].push_back(pending.hit);
-    m_take.push_back(pending.hit);
+    passes[pass].push_back(laid);
+    m_take.push_back(laid);
     return true;
   });
   for (const auto& [pass, hits] : passes) layHits(hits, pass);
@@ -189,13 +208,22 @@ void Recorder::eraseOn() {
   for (auto erased = m_erasing.begin(); erased != m_erasing.end(); ++erased) {
     if (now <= erased.value()) continue;
     const Id key = erased.key();
-    const Beats from = beatsAt(*score, erased.value()), until = beatsAt(*score, now);
+    std::vector<std::pair<Beats, Beats>> gone;
+    const EngineFrames from = erased.value();
+    if (!loopsPart() || score->roundOf(from) == score->roundOf(now)) {
+      const EngineFrames shift = loopsPart() ? now - score->placeOf(now) : EngineFrames(0);
+      gone.emplace_back(beatsAt(*score, from - shift), beatsAt(*score, now - shift));
+    } else { // over the end of what goes round
+      gone.emplace_back(beatsAt(*score, score->placeOf(from)), m_transport.loop()->until);
+      gone.emplace_back(m_transport.loop()->from, beatsAt(*score, score->placeOf(now)));
+    }
     erased.value() = now;
     m_document.edit(tr("Erase while held"),
                     withPatternChanged(m_document.project(), m_document.selection().pattern,
                                        [&](Pattern& pattern) {
-                                         pattern = withoutHeard(pattern, m_document.project(), key,
-                                                                from, until);
+                                         for (const auto& [begin, end] : gone)
+                                           pattern = withoutHeard(pattern, m_document.project(),
+                                                                  key, begin, end);
                                        }),
                     QStringLiteral("erase %1").arg(key));
   }

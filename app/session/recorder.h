@@ -32,7 +32,8 @@ public:
 
   // ---- practice (recorder_practice.cpp) ----
   static constexpr int kPracticeBars = 2;
-  /// Repeats the first two bars of the pattern and watches how they are played; writes nothing.
+  /// Repeats the bars that are looped, or the first two of the pattern, and watches how they are
+  /// played; writes nothing.
   void togglePractice();
   [[nodiscard]] bool practising() const { return m_practising; }
   struct Round {
@@ -88,6 +89,8 @@ private:
   void finishRound();
   [[nodiscard]] EngineFrames heardNow() const;
   [[nodiscard]] EngineFrames heardAt(const Engine::Report& report, const Score& score) const;
+  [[nodiscard]] RecordedHit placed(RecordedHit hit) const;
+  [[nodiscard]] bool loopsPart() const;
   [[nodiscard]] PatternPtr pattern() const;
   [[nodiscard]] std::vector<RecordedHit> lastPhrase() const;
 
@@ -96,6 +99,7 @@ private:
   Transport& m_transport;
   std::function<EngineFrames()> m_toTheEar;
   bool m_recording = false, m_replaces = false, m_practising = false;
+  bool m_ownLoop = false;          ///< practice has chosen the bars
   std::vector<Pending> m_pending;  ///< struck, not laid yet
   std::vector<RecordedHit> m_take; ///< all of a take or of a round of practice
   std::set<Id> m_replaced;         ///< parts that this take has emptied

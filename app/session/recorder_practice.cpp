@@ -26,7 +26,8 @@ void Recorder::togglePractice() {
   m_rounds.clear();
   m_take.clear();
   m_round = 0;
-  m_player.setPracticeBars(kPracticeBars);
+  m_ownLoop = !m_transport.loop();
+  if (m_ownLoop) m_transport.loopBars(0, kPracticeBars);
   m_transport.play(-std::max(1, m_transport.click().countIn) * quartersOf(m_transport.meter()));
   emit takeChanged();
 }
@@ -52,7 +53,7 @@ void Recorder::finishPractice() {
   m_player.takeReports();
   finishRound();
   m_practising = false;
-  m_player.setPracticeBars(0);
+  if (std::exchange(m_ownLoop, false)) m_transport.loopAll();
   emit takeChanged();
 }
 
@@ -60,12 +61,13 @@ void Recorder::finishPractice() {
 
 namespace {
 
-/// Hits cut into rounds as long as the pattern; rounds without a hit are left out.
-std::vector<std::vector<RecordedHit>> inRounds(const std::vector<RecordedHit>& hits, Beats length) {
+/// Hits cut into rounds; rounds without a hit are left out.
+std::vector<std::vector<RecordedHit>> inRounds(const std::vector<RecordedHit>& hits, Beats first,
+                                               Beats length) {
   std::map<std::int64_t, std::vector<RecordedHit>> rounds;
   for (const auto& hit : hits) {
     // A hit just before a round belongs to its one.
-    const double round = double(hit.at.value) / double(length.value);
+    const double round = double((hit.at - first).value) / double(length.value);
     const double early = double(kTicksPerBeat) / 8 / double(length.value);
     rounds[toWhole<std::int64_t>(std::floor(round + early))].push_back(hit);
   }
@@ -115,7 +117,14 @@ void Recorder::catchThat() {
       hit.at = Beats(
           toNearest<std::int64_t>((hit.when - one).value * bpm.value / 60 * double(kTicksPerBeat)));
   }
-  m_caught.rounds = inRounds(phrase, length);
+  if (!alone && loopsPart()) {
+    const LoopSpan loop = *m_transport.loop();
+    m_caught.rounds = inRounds(phrase, loop.from, loop.until - loop.from);
+    for (auto& round : m_caught.rounds)
+      for (auto& hit : round) hit = placed(hit);
+  } else {
+    m_caught.rounds = inRounds(phrase, Beats(0), length);
+  }
   // The fullest of the last two: the one that goes on may have just begun.
   const std::size_t count = m_caught.rounds.size();
   std::size_t best = count - 1;

@@ -2,6 +2,7 @@
 
 #include "base/tempo_map.h"
 #include "model/edits.h"
+#include "song/timeline.h"
 
 #include <cmath>
 
@@ -11,6 +12,8 @@ Transport::Transport(Document& document, Player& player) : m_document(document),
   m_clock.start();
   connect(&document, &Document::workEnds, this, &Transport::stop);
   connect(&document, &Document::replaced, this, [this] { m_taps.reset(); });
+  connect(&document, &Document::selectionChanged, this, &Transport::keepLoop);
+  connect(&document, &Document::replaced, this, &Transport::loopAll);
   connect(&player, &Player::soundOpened, this, &Transport::changed);
   connect(&player, &Player::ended, this, [this] {
     m_playing = false;
@@ -23,6 +26,7 @@ void Transport::setPlays(Plays plays) {
   if (plays == this->plays()) return;
   const bool wasPlaying = m_playing;
   emit aboutToChangePlays();
+  loopAll();
   m_player.setPlays(plays);
   if (wasPlaying) play(0);
   emit changed();
@@ -38,7 +42,11 @@ Meter Transport::meter() const {
 
 double Transport::positionBeats() const {
   const ScorePtr score = m_player.score();
-  return score ? score->beatsAt(m_player.engine().position()) : 0;
+  const double at = score ? score->beatsAt(m_player.engine().position()) : 0;
+  // What stands still begins with what goes round.
+  const bool outside =
+      m_loop && (at < inBeats(m_loop->from) || at >= inBeats(m_loop->until)) && !m_playing;
+  return outside ? inBeats(m_loop->from) : at;
 }
 
 void Transport::togglePlay() {
@@ -57,7 +65,11 @@ void Transport::play(double fromBeats) {
     return;
   }
   Engine::Command c{Engine::Command::Kind::Play};
-  c.frame = score->frameAt(fromBeats);
+  // Whoever starts elsewhere wants to hear that.
+  if (m_loop && fromBeats > 0 &&
+      (fromBeats < inBeats(m_loop->from) || fromBeats >= inBeats(m_loop->until)))
+    loopAll();
+  c.frame = m_player.score()->frameAt(fromBeats);
   m_player.engine().send(c);
   m_playing = true;
   ++m_starts;
@@ -75,6 +87,78 @@ void Transport::seek(double beats) {
   Engine::Command c{Engine::Command::Kind::Seek};
   c.frame = m_player.score()->frameAt(beats);
   m_player.engine().send(c);
+}
+
+// ---- what goes round ----------------------------------------------------------------------------
+
+std::vector<Beats> Transport::barLines() const {
+  const Project& p = m_document.project();
+  std::vector<Beats> lines{Beats(0)};
+  if (plays() == Plays::Pattern) {
+    if (const PatternPtr pattern = findPattern(p, m_document.selection().pattern))
+      for (int bar = 1; bar <= pattern->bars; ++bar) lines.push_back(barOf(pattern->meter) * bar);
+    return lines;
+  }
+  for (const auto& placed : timelineOf(p).sections)
+    for (Beats at = barOf(placed.meter); at <= placed.length; at += barOf(placed.meter))
+      lines.push_back(placed.start + at);
+  return lines;
+}
+
+int Transport::barAt(double beats) const {
+  const auto lines = barLines();
+  const auto after = std::upper_bound(lines.begin(), lines.end(), beats,
+                                      [](double b, Beats line) { return b < inBeats(line); });
+  return int(std::clamp<std::ptrdiff_t>(after - lines.begin() - 1, 0,
+                                        std::max<std::ptrdiff_t>(0, std::ssize(lines) - 2)));
+}
+
+std::optional<std::pair<int, int>> Transport::loopedBars() const {
+  if (!m_loop) return std::nullopt;
+  return std::pair(barAt(inBeats(m_loop->from)) + 1, barAt(inBeats(m_loop->until) - 0.01) + 1);
+}
+
+void Transport::loopBars(int from, int bars) {
+  const auto lines = barLines();
+  const int last = int(lines.size()) - 1;
+  if (bars <= 0 || from >= last) return loopAll();
+  from = std::max(0, from);
+  setLoop(LoopSpan{lines[std::size_t(from)], lines[std::size_t(std::min(last, from + bars))]});
+}
+
+void Transport::loopFrom(double beats) {
+  const auto lines = barLines();
+  const int bar = barAt(beats), last = int(lines.size()) - 1;
+  const int until = m_loop ? barAt(inBeats(m_loop->until) - 0.01) + 1 : last;
+  loopBars(bar, (until > bar ? until : last) - bar);
+}
+
+void Transport::loopTo(double beats) {
+  const int bar = barAt(beats), from = m_loop ? barAt(inBeats(m_loop->from)) : 0;
+  loopBars(from <= bar ? from : 0, bar + 1 - (from <= bar ? from : 0));
+}
+
+void Transport::loopLastBar(double beats) {
+  const auto lines = barLines();
+  const int bar = barAt(beats);
+  if (lines.size() < 2) return;
+  const double into = beats - inBeats(lines[std::size_t(bar)]),
+               length = inBeats(lines[std::size_t(bar) + 1] - lines[std::size_t(bar)]);
+  loopBars(m_playing && bar > 0 && into < length / 4 ? bar - 1 : bar, 1);
+}
+
+void Transport::setLoop(const std::optional<LoopSpan>& loop) {
+  if (loop == m_loop) return;
+  m_loop = loop;
+  m_loopOf = plays() == Plays::Pattern ? m_document.selection().pattern : 0;
+  m_player.setLoop(loop);
+  emit loopChanged();
+}
+
+/// A loop belongs to what it was made in.
+void Transport::keepLoop() {
+  const Id now = plays() == Plays::Pattern ? m_document.selection().pattern : 0;
+  if (m_loop && m_loopOf != now) loopAll();
 }
 
 void Transport::setMetronome(bool on) {

@@ -217,7 +217,7 @@ Header::Header(Panel& host, Transport& transport, Recorder& recorder, Player& pl
   });
   connect(this, &Panel::changed, this, &Header::refresh);
   connect(&recorder, &Recorder::changed, this, &Header::refresh);
-  for (auto signal : {&Transport::changed, &Transport::tick})
+  for (auto signal : {&Transport::changed, &Transport::tick, &Transport::loopChanged})
     connect(&transport, signal, this, &Header::refresh);
   refresh();
 }
@@ -256,9 +256,12 @@ void Header::paintEvent(QPaintEvent*) {
                   theme::Type::Figure, m_recorder.recording() ? c.coral : c.text);
   // What Space plays: the stage says, or the menu Sound.
   const QRectF beside(x + px(60), height() / 2.0 - px(17), px(64), px(17));
-  theme::drawText(p, beside, Qt::AlignVCenter | Qt::AlignLeft,
-                  m_transport.plays() == Plays::Song ? tr("Song") : tr("Pattern"),
-                  theme::Type::Small, c.text);
+  QString what = m_transport.plays() == Plays::Song ? tr("Song") : tr("Pattern");
+  if (const auto bars = m_transport.loopedBars())
+    what = bars->first == bars->second ? tr("bar %1").arg(bars->first)
+                                       : tr("bars %1–%2").arg(bars->first).arg(bars->second);
+  theme::drawText(p, beside, Qt::AlignVCenter | Qt::AlignLeft, what, theme::Type::Small,
+                  m_transport.loop() ? c.brass : c.text);
   theme::drawText(p, beside.translated(0, px(16)), Qt::AlignVCenter | Qt::AlignLeft,
                   beats < 0 ? tr("count-in") : tr("bar·beat"), theme::Type::Small, c.quiet);
 }

@@ -120,7 +120,21 @@ void MainWindow::addSoundCommands() {
           [this] { m_services.recorder.toggleRecord(); });
   command(sound, tr("Keep what I just played"), QKeySequence(Qt::CTRL | Qt::Key_Slash),
           [this] { m_services.recorder.catchThat(); });
-  command(sound, tr("Practise two bars"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_P),
+  const auto here = [this] {
+    const Transport& transport = m_services.transport;
+    return transport.playing() ? std::max(0.0, transport.positionBeats())
+                               : m_views[std::size_t(m_stage)]->cursorBeats();
+  };
+  command(sound, tr("Loop from here"), QKeySequence(Qt::CTRL | Qt::Key_BracketLeft),
+          [this, here] { m_services.transport.loopFrom(here()); });
+  command(sound, tr("Loop to here"), QKeySequence(Qt::CTRL | Qt::Key_BracketRight),
+          [this, here] { m_services.transport.loopTo(here()); });
+  command(sound, tr("Loop the last bar"), QKeySequence(Qt::CTRL | Qt::Key_Backslash),
+          [this, here] { m_services.transport.loopLastBar(here()); });
+  command(sound, tr("Loop all of it again"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Backslash),
+          [this] { m_services.transport.loopAll(); });
+  command(sound, tr("Practise two bars, or those that are looped"),
+          QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_P),
           [this] { m_services.recorder.togglePractice(); });
   command(sound, tr("Takes replace what was there"), {},
           [this] { m_services.recorder.setReplaces(!m_services.recorder.replaces()); });

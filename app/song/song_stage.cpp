@@ -199,4 +199,10 @@ void SongStage::paintEvent(QPaintEvent*) {
   p.fillRect(rect(), theme::colours().ground);
 }
 
+double SongStage::cursorBeats() const {
+  for (const auto& placed : timelineOf(project()).sections)
+    if (placed.section == selection().section) return inBeats(placed.start);
+  return 0;
+}
+
 } // namespace tuvvo

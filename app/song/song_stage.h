@@ -20,6 +20,9 @@ class SongStage : public StageView {
 public:
   SongStage(Panel& host, Transport& transport, SongMeter& meter, QWidget* parent);
 
+  /// The start of the chosen section.
+  [[nodiscard]] double cursorBeats() const override;
+
 protected:
   void paintEvent(QPaintEvent*) override;
 

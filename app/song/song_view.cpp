@@ -20,10 +20,12 @@ constexpr int kUpright = 19; ///< a name that stands upright is so wide, with th
 } // namespace
 
 SongView::SongView(Panel& host, Transport& transport, SongMeter& meter, QWidget* parent)
-    : PicturePanel(host, parent), m_transport(transport), m_meter(meter) {
+    : PicturePanel(host, parent), m_transport(transport), m_loop(transport, Plays::Song),
+      m_meter(meter) {
   setAccessibleName(tr("Sections"));
   setToolTip(tr("Click a section to choose it; click a part's line to let it rest there; "
-                "double-click a card to play from it. Keys: left and right choose a section, up "
+                "double-click a card to play from it; drag over bars above the cards to have only "
+                "those go round. Keys: left and right choose a section, up "
                 "and down a part, Enter rests it."));
   setFocusPolicy(Qt::StrongFocus);
   for (auto signal : {&Transport::tick, &Transport::changed})
@@ -35,6 +37,10 @@ SongView::SongView(Panel& host, Transport& transport, SongMeter& meter, QWidget*
       update(); // the playhead
     });
   connect(&meter, &SongMeter::measured, this, &SongView::drawAnew);
+  connect(&transport, &Transport::loopChanged, this, [this] {
+    setAccessibleDescription(m_loop.words());
+    update();
+  });
 }
 
 std::vector<Part> SongView::parts() const {
@@ -252,16 +258,47 @@ void SongView::draw(QPainter& p) {
 
 void SongView::drawMoving(QPainter& p) {
   const double now = m_transport.positionBeats();
-  if (m_transport.plays() != Plays::Song || now < 0) return;
   const auto all = cards();
-  if (all.empty()) return;
-  const double scale = (all.back().box.right() + px(4) - all.front().box.left()) /
-                       (all.back().startBeat + all.back().beats);
-  p.fillRect(QRectF(all.front().box.left() + now * scale, px(8), 1.5, height() - px(10)),
-             theme::colours().brass);
+  if (m_transport.plays() != Plays::Song || all.empty()) return;
+  drawLoop(p, all);
+  if (now < 0) return;
+  p.fillRect(QRectF(xOf(now, all), px(8), 1.5, height() - px(10)), theme::colours().brass);
 }
 
+double SongView::xOf(double beat, const std::vector<Card>& all) const {
+  const double scale = (all.back().box.right() + px(4) - all.front().box.left()) /
+                       (all.back().startBeat + all.back().beats);
+  return all.front().box.left() + beat * scale;
+}
+
+double SongView::beatAt(double x, const std::vector<Card>& all) const {
+  return (x - xOf(0, all)) / (xOf(1, all) - xOf(0, all));
+}
+
+/// What goes round, as a bracket over its bars.
+void SongView::drawLoop(QPainter& p, const std::vector<Card>& all) {
+  const auto loop = m_loop.loop();
+  if (!loop) return;
+  const double from = xOf(inBeats(loop->from), all), until = xOf(inBeats(loop->until), all) - px(4);
+  p.setPen(QPen(theme::colours().brass, 2.5));
+  p.drawPolyline(QPolygonF({{from, double(px(60))},
+                            {from, double(px(4))},
+                            {until, double(px(4))},
+                            {until, double(px(60))}}));
+}
+
+void SongView::mouseMoveEvent(QMouseEvent* event) {
+  if (m_loop.dragging()) m_loop.move(beatAt(event->position().x(), cards()));
+}
+
+void SongView::mouseReleaseEvent(QMouseEvent*) { m_loop.release(); }
+
 void SongView::mousePressEvent(QMouseEvent* event) {
+  if (const auto all = cards(); !all.empty() && event->position().y() < all.front().box.top()) {
+    const double beat = beatAt(event->position().x(), all);
+    if (beat >= 0 && beat < all.back().startBeat + all.back().beats) m_loop.press(beat);
+    return;
+  }
   const auto lines = parts();
   for (const auto& card : cards()) {
     if (!card.box.contains(event->position())) continue;

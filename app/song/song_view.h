@@ -3,6 +3,7 @@
 #pragma once
 
 #include "panel/picture_panel.h"
+#include "parts/loop_drag.h"
 #include "session/song_meter.h"
 #include "session/transport.h"
 #include "theme/theme.h"
@@ -23,6 +24,8 @@ protected:
   void draw(QPainter& p) override;
   void drawMoving(QPainter& p) override;
   void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
   void mouseDoubleClickEvent(QMouseEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
 
@@ -42,8 +45,14 @@ private:
   /// The type in which the section's name fits across its card; nothing where it stands upright.
   [[nodiscard]] static std::optional<theme::Type> nameAcross(const Card& card);
   void drawName(QPainter& p, const Card& card, const Pattern* pattern);
+  void drawLoop(QPainter& p, const std::vector<Card>& cards);
+
+  /// The song's beat at a place, by the cards.
+  [[nodiscard]] double beatAt(double x, const std::vector<Card>& cards) const;
+  [[nodiscard]] double xOf(double beat, const std::vector<Card>& cards) const;
 
   Transport& m_transport;
+  LoopDrag m_loop;
   SongMeter& m_meter;
   Id m_part = 0;
   Id m_sounding = 0; ///< the section that is drawn as sounding

@@ -25,6 +25,14 @@ Score scoreFrame(const Project& project, const CompileOptions& options) {
   return score;
 }
 
+/// What of a loop lies before an end; nothing where that is less than a beat.
+std::optional<LoopSpan> inside(const std::optional<LoopSpan>& loop, Beats end) {
+  if (!loop) return std::nullopt;
+  const LoopSpan held{std::clamp(loop->from, Beats(0), end), std::min(loop->until, end)};
+  if (held.until - held.from < wholeBeats(1)) return std::nullopt;
+  return held;
+}
+
 } // namespace
 
 Monitor monitorThrough(const Project& project, Id id) {
@@ -65,17 +73,25 @@ Score compileSong(const Project& project, const CompileOptions& options) {
   const Timeline timeline = timelineOf(project);
   PatchWriter patches(score, project, options);
   EventWriter writer(score, patches, project);
+  const auto loop = inside(options.loop, timeline.length);
+  const Beats from = loop ? loop->from : Beats(0), until = loop ? loop->until : timeline.length;
+  writer.beginAt(from);
   score.meters.clear();
   for (const auto& placed : timeline.sections) {
     const PatternPtr pattern = findPattern(project, placed.pattern);
     const Section* section = findSection(project, placed.section);
     if (!pattern || !section) continue;
-    writer.add(*pattern, placed.start, placed.start + placed.length, section->mutedParts);
+    const Beats end = placed.start + placed.length;
+    if (end > from && placed.start < until)
+      writer.add(*pattern, placed.start, std::min(end, until), section->mutedParts);
     if (score.meters.empty() || score.meters.back().meter != placed.meter)
       score.meters.push_back({placed.start, placed.meter});
   }
   if (score.meters.empty()) score.meters.push_back({Beats(0), project.meter});
-  score.length = score.frameAt(timeline.length);
+  score.length = score.frameAt(until);
+  score.loopStart = score.frameAt(from);
+  score.loops = loop.has_value();
+  if (loop) writer.goRound();
   writer.finish();
   return score;
 }
@@ -87,14 +103,14 @@ Score compilePattern(const Project& project, Id id, const CompileOptions& option
   const PatternPtr pattern = findPattern(project, id);
   if (!pattern) return score;
   score.meters = {{Beats(0), pattern->meter}};
-  Beats length = lengthOf(*pattern);
-  if (options.bars > 0)
-    length = std::min(length, barOf(pattern->meter) * options.bars);
-  else
-    length = loopLength(*pattern);
-  score.length = score.frameAt(length);
+  const Beats whole = loopLength(*pattern);
+  const auto loop = inside(options.loop, lengthOf(*pattern));
+  const Beats from = loop ? loop->from : Beats(0), until = loop ? loop->until : whole;
+  score.length = score.frameAt(until);
+  score.loopStart = score.frameAt(from);
   EventWriter writer(score, patches, project);
-  writer.add(*pattern, Beats(0), length, {});
+  writer.beginAt(from);
+  writer.add(*pattern, Beats(0), until, {});
   writer.goRound();
   writer.finish();
   return score;

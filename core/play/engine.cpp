@@ -109,8 +109,7 @@ void Engine::takeScore() {
       m_position = EngineFrames(
           toNearest<std::int64_t>(next.tempo.framesAt(last.ticksAt(m_position), kEngineRate)));
   }
-  if (next.loops && next.length.value > 0 && m_position >= next.length)
-    m_position = m_position % next.length;
+  holdInLoop(next);
   m_slots[std::size_t(place)] = slot;
   const Graph* last = m_current >= 0 ? &graph() : nullptr;
   m_current = place;
@@ -145,6 +144,17 @@ void Engine::retireSlots() {
     ScoreSlot*& slot = m_slots[std::size_t(i)];
     if (slot && i != m_current && slot->voices == 0 && m_retired.push(slot)) slot = nullptr;
   }
+}
+
+/// Outside of what goes round the music goes on inside, as far into a round as it would be by now;
+/// what stands still stands at its start.
+void Engine::holdInLoop(const Score& score) {
+  const EngineFrames round = score.round();
+  if (!score.loops || round.value <= 0 || countsIn()) return;
+  const EngineFrames before = m_position;
+  if (before >= score.loopStart && before < score.length) return;
+  m_position = score.loopStart;
+  if (m_playing) m_position += EngineFrames(wrapped((before - score.loopStart).value, round.value));
 }
 
 void Engine::findNextEvent() {
@@ -245,13 +255,15 @@ int Engine::untilNext(int frames) const {
 /// What happens exactly at the position, before its frame is rendered.
 void Engine::atPlace() {
   const Score& score = *m_slots[std::size_t(m_current)]->score;
+  // Counted in, or started before what goes round.
+  if (score.loops && !countsIn()) m_position = std::max(m_position, score.loopStart);
   if (m_position >= score.length) {
     if (!score.loops) {
       m_playing = false;
       m_reports.push(reportOf(Report::Kind::Ended, 0));
       return;
     }
-    m_position -= score.length;
+    m_position -= score.round();
     ++m_pass;
     m_nextEvent = 0;
     keepAuditionInPhase();
@@ -270,7 +282,7 @@ void Engine::atPlace() {
     if (erased && first.key != 0) return; // 0 is a free place among them
     strike(event, 0, event.turn + std::uint32_t(m_pass) * first.turns, skip);
   };
-  if (m_position == EngineFrames(0) && m_pass == 0)
+  if (m_position == score.loopStart && m_pass == 0)
     for (const auto& event : score.events)
       if (event.early) scored(event, event.skip, 0);
   while (m_nextEvent < score.events.size() && score.events[m_nextEvent].frame <= m_position) {
@@ -388,11 +400,11 @@ void Engine::show(const float* left, const float* right, int frames) {
   std::int64_t pass = m_pass;
   if (m_current >= 0) {
     const Score& score = *m_slots[std::size_t(m_current)]->score;
-    if (position.value < 0 && pass > 0) { // the round before has not been given out
-      position += score.length;
+    if (position < score.loopStart && pass > 0) { // the round before has not been given out
+      position += score.round();
       --pass;
     }
-    m_shownAbsolute.store(position + score.length * pass, std::memory_order_relaxed);
+    m_shownAbsolute.store(position + score.round() * pass, std::memory_order_relaxed);
     m_shownBeats.store(score.beatsAt(position), std::memory_order_relaxed);
   }
   m_shownPosition.store(position, std::memory_order_relaxed);

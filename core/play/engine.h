@@ -114,7 +114,7 @@ public:
   [[nodiscard]] double positionBeats() const {
     return m_shownBeats.load(std::memory_order_relaxed);
   }
-  /// Counting on where the loop goes round.
+  /// Counting on where the loop goes round: Score::placeOf() says where that is.
   [[nodiscard]] EngineFrames absolutePosition() const {
     return m_shownAbsolute.load(std::memory_order_relaxed);
   }
@@ -175,9 +175,10 @@ private:
   void handleHeldNotes(const Command& command);
   void startAt(EngineFrames place);
   void aimVoices(const Graph& last);
+  void holdInLoop(const Score& score);
   void findNextEvent();
   void strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t turn, EngineFrames skip);
-  bool bendsOrEnds(const ScoreEvent& event, std::uint32_t touch, double& tuneFrom);
+  bool bendsOrEnds(const ScoreEvent& event, std::uint32_t touch, Voice::Start& start);
   void startVoice(const Voice::Start& start);
   void play(const HeldNote& note);
   void rollOn();

@@ -36,7 +36,7 @@ InputLine::Place Engine::placeNow() const {
   place.probed = m_probeFrame == 0 ? 0 : -1;
   if (m_current >= 0)
     place.music = m_position - EngineFrames(m_ahead) +
-                  m_slots[std::size_t(m_current)]->score->length * m_pass;
+                  m_slots[std::size_t(m_current)]->score->round() * m_pass;
   return place;
 }
 

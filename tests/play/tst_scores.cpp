@@ -46,16 +46,37 @@ private slots:
       QCOMPARE(score.barLineAt(EngineFrames(frame)), at(beat));
   }
 
-  void aPatternIsPlayedForSoManyBars() {
+  void aStretchOfAPatternIsPlayed() {
     const ClickProject clicks = clickProject({0, 1.5, 4, 7}, 120, 2);
     CompileOptions options;
     QCOMPARE(compilePattern(clicks.project, clicks.pattern, options).length.value, 8 * 24'000);
-    options.bars = 1;
+    options.loop = {at(0), at(4)};
     const Score one = compilePattern(clicks.project, clicks.pattern, options);
     QCOMPARE(one.length.value, 4 * 24'000);
     QCOMPARE(one.events.size(), std::size_t(2));
-    options.bars = 9; // there are no more than two
+    options.loop = {at(4), at(8)};
+    const Score second = compilePattern(clicks.project, clicks.pattern, options);
+    QCOMPARE(second.loopStart.value, 4 * 24'000);
+    QCOMPARE(second.length.value, 8 * 24'000);
+    QCOMPARE(second.events.front().frame.value, 4 * 24'000);
+    options.loop = {at(4), at(99)}; // there are no more than two bars
     QCOMPARE(compilePattern(clicks.project, clicks.pattern, options).length.value, 8 * 24'000);
+    options.loop = {at(9), at(12)};
+    QCOMPARE(compilePattern(clicks.project, clicks.pattern, options).round().value, 8 * 24'000);
+  }
+
+  void framesThatCountOnHaveAPlace() {
+    Score score;
+    score.loops = true;
+    score.loopStart = EngineFrames(300);
+    score.length = EngineFrames(500);
+    for (const auto& [counted, place, round] : std::vector<std::array<std::int64_t, 3>>{
+             {0, 0, 0}, {499, 499, 0}, {500, 300, 1}, {699, 499, 1}, {700, 300, 2}}) {
+      QCOMPARE(score.placeOf(EngineFrames(counted)).value, place);
+      QCOMPARE(score.roundOf(EngineFrames(counted)), round);
+    }
+    score.loops = false;
+    QCOMPARE(score.placeOf(EngineFrames(700)).value, 700);
   }
 
   void whatComesInGoesThroughItsKey() {
