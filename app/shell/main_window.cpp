@@ -104,6 +104,9 @@ MainWindow::MainWindow(Services& services) : m_services(services), m_root(new Pa
   });
   connect(&services, &Services::message, m_messages, &MessageBar::say);
   connect(m_root, &Panel::changed, this, &MainWindow::refreshTitle);
+  // What note values go by that are typed into figures.
+  connect(m_root, &Panel::changed, this,
+          [this] { setProperty("bpm", m_root->project().tempo.value); });
   connect(&services.files, &Files::changed, this, &MainWindow::refreshTitle);
   connect(&services.files, &Files::unsavedFound, this,
           [this](const QString& name, const QString& at) {

@@ -46,6 +46,7 @@ Slide::Range rangeOf(const Parameter& parameter) {
 Slide* slideFor(const Parameter& parameter, QWidget* parent, const QString& of) {
   auto* slide = new Slide(nameOf(parameter), rangeOf(parameter), unitOf(parameter), parent);
   slide->setId(of + text(parameter.id));
+  slide->setTypedUnit(parameter.unit);
   if (const QString about = aboutOf(parameter); !about.isEmpty()) slide->setToolTip(about);
   return slide;
 }

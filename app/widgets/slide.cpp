@@ -1,5 +1,7 @@
 #include "widgets/slide.h"
 
+#include "listen/spelling.h"
+#include "model/typed.h"
 #include "theme/plate.h"
 
 #include <QAccessibleWidget>
@@ -7,6 +9,7 @@
 #include <QKeyEvent>
 #include <QLineEdit>
 #include <QMouseEvent>
+#include <QToolTip>
 #include <algorithm>
 #include <cmath>
 
@@ -42,6 +45,11 @@ QAccessibleInterface* forReaders(const QString&, QObject* object) {
 
 Slide::Slide(const QString& label, const Range& range, const QString& unit, QWidget* parent)
     : QWidget(parent), m_label(label), m_unit(unit), m_range(range), m_value(range.usual) {
+  for (Unit each :
+       {Unit::Decibels, Unit::Hertz, Unit::Milliseconds, Unit::Seconds, Unit::Semitones,
+        Unit::Cents, Unit::Octaves, Unit::Beats, Unit::Ticks, Unit::Bars, Unit::Percent})
+    if (unit == QLatin1String(symbolOf(each).data(), qsizetype(symbolOf(each).size())))
+      m_typed = each;
   static const bool known = (QAccessible::installFactory(forReaders), true);
   Q_UNUSED(known)
   setAccessibleName(label);
@@ -217,13 +225,23 @@ void Slide::type() {
   edit->show();
   edit->setFocus();
   connect(edit, &QLineEdit::editingFinished, this, [this, edit] {
-    bool ok = false;
-    QString text = edit->text();
-    const double value = text.replace(QChar(0x2212), QLatin1Char('-')).toDouble(&ok);
+    const QString text = edit->text();
     edit->deleteLater();
     setFocus();
-    if (ok && std::isfinite(value)) move(value, true);
+    if (const auto value = read(text)) return move(*value, true);
+    QToolTip::showText(
+        mapToGlobal(QPoint(0, height())),
+        tr("“%1” is no figure here. Write a number, with its unit or without.").arg(text.left(24)),
+        this);
   });
+}
+
+std::optional<double> Slide::read(const QString& text) const {
+  if (m_isNote)
+    if (const auto note = noteFromName(text.trimmed().toStdString())) return *note;
+  const QVariant bpm = window()->property("bpm");
+  return typed(text.toStdString(), m_typed,
+               bpm.isValid() ? std::optional(Bpm(bpm.toDouble())) : std::nullopt);
 }
 
 } // namespace tuvvo

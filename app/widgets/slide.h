@@ -1,6 +1,7 @@
 // A value as a short horizontal bar with the figure written in it.
 #pragma once
 
+#include "model/parameter.h"
 #include "theme/theme.h"
 
 #include <QWidget>
@@ -11,7 +12,9 @@ class QLineEdit;
 
 namespace tuvvo {
 
-/// Drag, wheel, arrow keys, type (Enter opens the figure), double-click for the usual value.
+/// Drag, wheel, arrow keys, type (Enter opens the figure), double-click for the usual value. What
+/// is typed is read as people write it (model/typed.h); note values in times go by the property
+/// "bpm" of the window.
 class Slide : public QWidget {
   Q_OBJECT
 public:
@@ -48,6 +51,10 @@ public:
     m_format = std::move(format);
     update();
   }
+  /// What is typed is a figure of this unit; without it, of the unit that is shown.
+  void setTypedUnit(Unit unit) { m_typed = unit; }
+  /// The figure is a note, MIDI; it can be typed by its name.
+  void setNote() { m_isNote = true; }
   /// What a controller knows it by: a parameter's id, whatever the language. Empty: no controller
   /// moves it.
   void setId(const QString& id) { m_id = id; }
@@ -79,11 +86,13 @@ private:
   [[nodiscard]] QString figure() const;
   void move(double value, bool settled);
   void type();
+  [[nodiscard]] std::optional<double> read(const QString& text) const;
 
   QString m_label, m_unit, m_id;
   Range m_range;
   double m_value, m_pressedValue = 0, m_pressedX = 0;
-  bool m_dragging = false;
+  bool m_dragging = false, m_isNote = false;
+  Unit m_typed = Unit::None;
   theme::Ink m_tone = theme::Ink::Slate;
   std::function<QString(double)> m_format;
 };

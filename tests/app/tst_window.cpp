@@ -343,6 +343,30 @@ private slots:
     edit->setText("-7.5");
     QTest::keyClick(edit, Qt::Key_Return);
     QCOMPARE(slide.value(), -7.5);
+    const auto type = [&](const char* text) {
+      QTest::keyClick(&slide, Qt::Key_Return);
+      edit = slide.findChildren<QLineEdit*>().back();
+      edit->setText(text);
+      QTest::keyClick(edit, Qt::Key_Return);
+      return slide.value();
+    };
+    QCOMPARE(type("+2 dB"), 2.0);
+    QCOMPARE(type("-3,5db"), -3.5);
+    QCOMPARE(type("loud"), -3.5); // it stays, and says so
+    // Note values go by the tempo of the window, and notes by their names.
+    Slide time("Time", {0, 5000, 0, 1, 0}, "ms");
+    time.setProperty("bpm", 120.0);
+    Slide note("From", {0, 127, 28, 1, 0}, "");
+    note.setNote();
+    for (auto& [widget, text, value] : std::vector<std::tuple<Slide*, const char*, double>>{
+             {&time, "1/8d", 375}, {&time, "1.5 s", 1500}, {&note, "Eb3", 51}, {&note, "40", 40}}) {
+      widget->show();
+      QTest::keyClick(widget, Qt::Key_Return);
+      auto* open = widget->findChildren<QLineEdit*>().back();
+      open->setText(text);
+      QTest::keyClick(open, Qt::Key_Return);
+      QCOMPARE(widget->value(), value);
+    }
     QVERIFY(spy.count() >= 4);
   }
 
