@@ -210,6 +210,9 @@ void KeyPicture::drawLane(QPainter& p, const Key& whole, int layer) {
   if (each.own.delay.value > 0) said << tr("+%1 ms").arg(each.own.delay.value, 0, 'f', 1);
   if (each.own.level.value != 0) said << tr("%1 dB").arg(each.own.level.value, 0, 'f', 1);
   if (each.own.tune.value != 0) said << tr("%1 st").arg(each.own.tune.value, 0, 'f', 1);
+  if (each.own.highPass.value > 0) said << tr("over %1 Hz").arg(each.own.highPass.value, 0, 'f', 0);
+  if (each.own.lowPass.value > 0) said << tr("under %1 Hz").arg(each.own.lowPass.value, 0, 'f', 0);
+  if (each.own.inverted) said << tr("inverted");
   if (whole.mode == LayerMode::ByVelocity)
     said << tr("to velocity %1").arg(toNearest<int>(each.own.upTo * 100));
   const QString text =

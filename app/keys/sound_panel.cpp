@@ -37,8 +37,8 @@ SoundPanel::SoundPanel(Panel& host, PeaksCache& peaks, QWidget* parent) : Panel(
   groups->add(m_groups, ControlRow::Stays::Always);
   groups->addStretch();
   makeControls();
-  for (QWidget* w :
-       std::initializer_list<QWidget*>{m_choke, m_way, m_addLayer, m_takeAway, m_mono, m_legato})
+  for (QWidget* w : std::initializer_list<QWidget*>{m_choke, m_way, m_inverted, m_addLayer,
+                                                    m_takeAway, m_mono, m_legato})
     groups->add(w);
   m_grid = new QGridLayout;
   m_grid->setHorizontalSpacing(px(12));
@@ -67,7 +67,7 @@ SoundPanel::SoundPanel(Panel& host, PeaksCache& peaks, QWidget* parent) : Panel(
   for (const auto& [field, slide] : m_slides) m_groups->setShows(int(field.group), slide);
   for (QWidget* w : std::initializer_list<QWidget*>{m_mono, m_legato, m_choke})
     m_groups->setShows(int(Group::Level), w);
-  for (QWidget* w : std::initializer_list<QWidget*>{m_way, m_addLayer, m_takeAway})
+  for (QWidget* w : std::initializer_list<QWidget*>{m_way, m_inverted, m_addLayer, m_takeAway})
     m_groups->setShows(int(Group::Layers), w);
   showGroup(Group::Level);
 }
@@ -81,6 +81,10 @@ void SoundPanel::makeControls() {
                       tr("Where the key is held, a hit over a held one bends it to the new pitch "
                          "instead of starting anew"),
                       this);
+  m_inverted = new Tick(tr("Inverted"),
+                        tr("Turns the polarity of the chosen layer, for layers that cancel each "
+                           "other's lows"),
+                        this);
   m_choke = chokeChoice(tr("Keys with the same choke letter cut each other off (Ctrl+J)"), this);
   m_way = new Combo(tr("Which layers sound"),
                     tr("All of them, or one: by how hard, in turn, or "
@@ -97,6 +101,12 @@ void SoundPanel::makeControls() {
           [this] { change(tr("One at a time"), [](Key& k) { k.mono = !k.mono; }); });
   connect(m_legato, &QAbstractButton::clicked, this,
           [this] { change(tr("Bend when held over"), [](Key& k) { k.legato = !k.legato; }); });
+  connect(m_inverted, &QAbstractButton::clicked, this, [this] {
+    change(tr("Polarity of a layer"), [layer = m_picture->layer()](Key& k) {
+      LayerPlay& play = playOf(k, layer);
+      play.inverted = !play.inverted;
+    });
+  });
   connect(m_choke, &QComboBox::activated, this,
           [this](int group) { change(tr("Choke"), [group](Key& k) { k.choke = group; }); });
   connect(m_way, &QComboBox::activated, this, [this](int way) {
@@ -168,7 +178,7 @@ void SoundPanel::showGroup(Group group) {
   }
   for (QWidget* w : std::initializer_list<QWidget*>{m_mono, m_legato, m_choke})
     w->setVisible(group == Group::Level);
-  for (QWidget* w : std::initializer_list<QWidget*>{m_way, m_addLayer, m_takeAway})
+  for (QWidget* w : std::initializer_list<QWidget*>{m_way, m_inverted, m_addLayer, m_takeAway})
     w->setVisible(group == Group::Layers);
   refresh();
 }
@@ -236,12 +246,15 @@ void SoundPanel::refresh() {
   m_addLayer->setEnabled(k && int(k->layers.size()) + 1 < kMostLayers);
   m_takeAway->setEnabled(several);
   m_way->setEnabled(several);
+  m_inverted->setEnabled(several);
   if (k) {
     m_mono->setChecked(k->mono);
     m_legato->setChecked(k->legato);
     m_legato->setEnabled(k->mono);
     m_choke->setCurrentIndex(k->choke);
     m_way->setCurrentIndex(int(k->mode));
+    const bool known = layer > 0 && std::size_t(layer) <= k->layers.size();
+    m_inverted->setChecked((known ? k->layers[std::size_t(layer) - 1].play : k->own).inverted);
   }
   refreshPartRow();
 }

@@ -59,7 +59,7 @@ private:
   };
   std::vector<Shown> m_slides;
   QGridLayout* m_grid;
-  Tick *m_mono, *m_legato;
+  Tick *m_mono, *m_legato, *m_inverted;
   Button *m_addLayer, *m_takeAway;
   Combo *m_way, *m_choke;
   Label* m_partTitle;

@@ -38,14 +38,18 @@ std::function<QString(double)> wordsFor(std::string_view id) {
              : v > 0 ? SoundPanel::tr("quick first %1").arg(v)
                      : SoundPanel::tr("slow first %1").arg(-v);
     };
-  if (id == "key.high-pass" || id == "key.low-pass") {
-    const double off = id == "key.high-pass" ? 20 : 20'000;
+  if (id.ends_with(".high-pass") || id.ends_with(".low-pass")) {
+    const double off = id.ends_with(".high-pass") ? 20 : 20'000;
     return [off](double v) {
       if (std::abs(v - off) < off * 0.02) return SoundPanel::tr("none");
       return v < 1000 ? SoundPanel::tr("%1 Hz").arg(v, 0, 'f', 0)
                       : SoundPanel::tr("%1 kHz").arg(v / 1000, 0, 'f', 2);
     };
   }
+  if (id == "layer.decay")
+    return [](double v) {
+      return v <= 0 ? SoundPanel::tr("none") : SoundPanel::tr("%1 ms").arg(v, 0, 'f', 0);
+    };
   return {};
 }
 
@@ -54,7 +58,8 @@ std::function<QString(double)> wordsFor(std::string_view id) {
 std::vector<SoundPanel::Field> SoundPanel::fields() const {
   std::vector<Field> out;
   for (const auto& each : keyParameters())
-    out.push_back({groupOf(each), &each, nameOf(each.parameter), wordsFor(each.parameter.id)});
+    if (each.parameter.words.empty()) // what is on or off has a tick
+      out.push_back({groupOf(each), &each, nameOf(each.parameter), wordsFor(each.parameter.id)});
   return out;
 }
 

@@ -42,7 +42,8 @@ struct KeyRanges {
             resonance = rangeOf("key.resonance"), lowMoves = rangeOf("key.low-pass-moves"),
             highMoves = rangeOf("key.high-pass-moves");
   FileRange layerDelay = rangeOf("layer.delay"), layerLevel = rangeOf("layer.level"),
-            layerTune = rangeOf("layer.tune"), layerUpTo = rangeOf("layer.up-to", 100);
+            layerTune = rangeOf("layer.tune"), layerUpTo = rangeOf("layer.up-to", 100),
+            layerAttack = rangeOf("layer.attack"), layerDecay = rangeOf("layer.decay");
   EnvelopeRanges own{rangeOf("key.attack"), rangeOf("key.hold"), rangeOf("key.decay"),
                      rangeOf("key.sustain", 100), rangeOf("key.release")};
   EnvelopeRanges ofFilters{rangeOf("key.filter-attack"), rangeOf("key.filter-hold"),
@@ -79,6 +80,11 @@ Json write(const LayerPlay& play) {
   if (play.level.value != 0) out["levelDb"] = play.level.value;
   if (play.tune.value != 0) out["tuneSt"] = play.tune.value;
   if (play.upTo != 1) out["upTo"] = play.upTo;
+  if (play.highPass.value > 0) out["highPassHz"] = play.highPass.value;
+  if (play.lowPass.value > 0) out["lowPassHz"] = play.lowPass.value;
+  if (play.attack.value > 0) out["attackMs"] = play.attack.value;
+  if (play.decay.value > 0) out["decayMs"] = play.decay.value;
+  if (play.inverted) out["inverted"] = true;
   return out;
 }
 
@@ -88,6 +94,11 @@ LayerPlay readLayerPlay(Fields& json) {
   play.level = Decibels(ranges().layerLevel.in(json, "levelDb"));
   play.tune = Semitones(ranges().layerTune.in(json, "tuneSt"));
   play.upTo = ranges().layerUpTo.in(json, "upTo");
+  play.highPass = readCorner(json, "highPassHz", ranges().highPass);
+  play.lowPass = readCorner(json, "lowPassHz", ranges().lowPass);
+  play.attack = Milliseconds(ranges().layerAttack.in(json, "attackMs"));
+  play.decay = Milliseconds(ranges().layerDecay.in(json, "decayMs"));
+  play.inverted = json.flag("inverted");
   return play;
 }
 

@@ -27,6 +27,13 @@ void clamp(LayerPlay& play) {
   play.level.value = std::clamp(play.level.value, -60.0, 12.0);
   play.tune.value = std::clamp(play.tune.value, -48.0, 48.0);
   play.upTo = std::clamp(play.upTo, 0.02, 1.0);
+  for (Hertz* corner : {&play.highPass, &play.lowPass})
+    if (corner->value < 20)
+      *corner = Hertz(0);
+    else
+      corner->value = std::min(corner->value, 20'000.0);
+  play.attack.value = std::clamp(play.attack.value, 0.0, 500.0);
+  play.decay.value = std::clamp(play.decay.value, 0.0, 5000.0);
 }
 
 void clamp(Key& key) {

@@ -55,10 +55,14 @@ struct SliceLoop {
 
 /// How one of a key's layers sounds beside the others.
 struct LayerPlay {
-  Milliseconds delay{0}; ///< 0 to 500
-  Decibels level{0};     ///< −60 to +12, on top of the key's
-  Semitones tune{0};     ///< −48 to 48, on top of the key's
-  double upTo = 1;       ///< the hardest velocity it answers to, by velocity; above 0 to 1
+  Milliseconds delay{0};         ///< 0 to 500
+  Decibels level{0};             ///< −60 to +12, on top of the key's
+  Semitones tune{0};             ///< −48 to 48, on top of the key's
+  double upTo = 1;               ///< the hardest velocity it answers to, by velocity; above 0 to 1
+  Hertz highPass{0}, lowPass{0}; ///< its own corners, before the key's; as the key's
+  Milliseconds attack{0};        ///< its own way in, under the key's envelope; 0 to 500
+  Milliseconds decay{0};         ///< after which a thousandth is left of it; 0: none; to 5000
+  bool inverted = false;         ///< polarity
   bool operator==(const LayerPlay&) const = default;
 };
 

@@ -11,6 +11,7 @@ namespace {
 using Group = KeyParameter::Group;
 
 constexpr double kLowest = 20, kHighest = 20'000; ///< Hz, of corners
+constexpr std::array<std::string_view, 2> kPolarities{"as it is", "inverted"};
 
 template <auto member> double figureOf(const Key& key, int) { return (key.*member).value; }
 template <auto member> void setFigure(Key& key, int, double value) { (key.*member).value = value; }
@@ -166,6 +167,32 @@ const std::array kAll{
         {"layer.tune", "Tune of the layer", Unit::Semitones, -48, 48, 0, 1, 2, Taper::Even, {}},
         layerFigure<&LayerPlay::tune>,
         setLayerFigure<&LayerPlay::tune>,
+        Group::Layer},
+    KeyParameter{corner("layer.high-pass", "High-pass of the layer", kLowest),
+                 [](const Key& key, int layer) {
+                   return std::max(kLowest, layerOf(key, layer).highPass.value);
+                 },
+                 [](Key& key, int layer, double value) {
+                   playOf(key, layer).highPass = Hertz(value <= kLowest * 1.02 ? 0 : value);
+                 },
+                 Group::Layer},
+    KeyParameter{corner("layer.low-pass", "Low-pass of the layer", kHighest),
+                 [](const Key& key, int layer) {
+                   const double hz = layerOf(key, layer).lowPass.value;
+                   return hz <= 0 ? kHighest : hz;
+                 },
+                 [](Key& key, int layer, double value) {
+                   playOf(key, layer).lowPass = Hertz(value >= kHighest * 0.98 ? 0 : value);
+                 },
+                 Group::Layer},
+    KeyParameter{milliseconds("layer.attack", "Attack of the layer", 500, 0),
+                 layerFigure<&LayerPlay::attack>, setLayerFigure<&LayerPlay::attack>, Group::Layer},
+    KeyParameter{milliseconds("layer.decay", "Decay of the layer", 5000, 0),
+                 layerFigure<&LayerPlay::decay>, setLayerFigure<&LayerPlay::decay>, Group::Layer},
+    KeyParameter{
+        {"layer.polarity", "Polarity", Unit::None, 0, 1, 0, 1, 0, Taper::Even, kPolarities},
+        [](const Key& key, int layer) { return layerOf(key, layer).inverted ? 1.0 : 0.0; },
+        [](Key& key, int layer, double value) { playOf(key, layer).inverted = value >= 0.5; },
         Group::Layer},
     KeyParameter{
         percent("layer.up-to", "Up to velocity", 2, 100, 1),

@@ -17,10 +17,10 @@ void Voice::start(const Start& start, const SincBank& bank) {
   m_firstRound = true;
   m_since = m_played = {};
   m_glideLeft = m_glideUntil = 0;
-  const bool glides = start.tuneFrom > 0 && start.tuneFrom != start.tune && patch.glide.value > 0;
+  const bool glides = start.tuneFrom > 0 && start.tuneFrom != start.tune && start.glide.value > 0;
   setSpeed(patch.step * (glides ? start.tuneFrom : start.tune));
   m_played = start.skip;
-  if (glides) glideTo(patch.step * start.tune);
+  if (glides) glideTo(patch.step * start.tune, start.glide);
   m_gain = start.gain;
   m_pan = start.pan;
   aim(patch);
@@ -29,6 +29,8 @@ void Voice::start(const Start& start, const SincBank& bank) {
   m_aim = 0;
   m_envelope.start(patch.envelope);
   m_filter.start(patch.filters, start.bright);
+  if (patch.shaped) m_layerEnvelope.start(patch.layerShape);
+  m_layerFilter.start(patch.layerFilters, 0);
   m_cut = 0;
   m_hold = start.hold;
   m_wait = start.wait;
@@ -58,9 +60,9 @@ void Voice::setSpeed(double step) {
   m_length = m_played + EngineFrames(toWhole<std::int64_t>(left));
 }
 
-void Voice::glideTo(double step) {
+void Voice::glideTo(double step, EngineFrames glide) {
   m_target = step;
-  m_glideLeft = int(m_patch->glide.value);
+  m_glideLeft = int(glide.value);
   m_glideUntil = 0;
   if (m_glideLeft == 0) return setSpeed(step);
   m_ratio = std::pow(step / m_step, double(kGlideStep) / m_glideLeft);
@@ -74,10 +76,10 @@ void Voice::glideOn() {
   if (m_glideLeft == 0) m_glideUntil = 0;
 }
 
-void Voice::bend(double tune, EngineFrames hold, std::uint32_t touch) {
+void Voice::bend(double tune, EngineFrames glide, EngineFrames hold, std::uint32_t touch) {
   m_touch = touch;
   m_hold = hold;
-  glideTo(m_patch->step * tune);
+  glideTo(m_patch->step * tune, glide);
 }
 
 void Voice::letGo() {
@@ -108,6 +110,13 @@ void Voice::fadeEdges(float* level, int frames) const {
       const double out = end - placeIn(i);
       if (out < patch.fadeOut) level[i] *= float(out / patch.fadeOut);
     }
+}
+
+/// A layer that has died away is silent, and stays until its key's envelope ends.
+void Voice::shapeLayer(float* level, int frames) {
+  float own[kRun];
+  const int lives = m_layerEnvelope.fill(own, frames);
+  for (int i = 0; i < frames; ++i) level[i] *= i < lives ? own[i] : 0.0f;
 }
 
 /// Cut off: down over its last frames. @returns the frames that are left
@@ -204,6 +213,7 @@ void Voice::addTo(float* left, float* right, const float* level, int frames, flo
   float runLeft[kRun], runRight[kRun];
   if (!canRead(frames)) return;
   samples(frames, runLeft, runRight);
+  if (m_layerFilter.works()) m_layerFilter.run(runLeft, runRight, frames);
   if (m_filter.works()) m_filter.run(runLeft, runRight, frames);
   if (m_aim == 0) {
     for (int i = 0; i < frames; ++i) {
@@ -241,6 +251,7 @@ float Voice::renderRun(float* left, float* right, int frames) {
   if (m_aim > 0) frames = std::min(frames, m_aim);
   frames = untilRound(int(std::min(EngineFrames(frames), m_length - m_played).value));
   frames = cutLevels(level, m_envelope.fill(level, frames));
+  if (m_patch->shaped) shapeLayer(level, frames);
   fadeEdges(level, frames);
   float loudest = 0;
   if (left && !silent()) addTo(left, right, level, frames, loudest);

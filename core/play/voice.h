@@ -17,6 +17,7 @@ public:
     float gain = 1;               ///< from velocity
     double tune = 1;
     double tuneFrom = 0;     ///< where it glides from; 0: it begins at its tune
+    EngineFrames glide{};    ///< how long that takes
     double from = 0;         ///< share of the sound where it begins
     float pan = 0;           ///< on top of the patch's
     double bright = 0;       ///< octaves by which the low-pass moves
@@ -37,8 +38,8 @@ public:
   void aim(const Patch& like);
   /// The key was let go: a gated voice goes into its release.
   void letGo();
-  /// Slides to another tune in the patch's glide, and is held anew.
-  void bend(double tune, EngineFrames hold, std::uint32_t touch);
+  /// Slides to another tune, and is held anew.
+  void bend(double tune, EngineFrames glide, EngineFrames hold, std::uint32_t touch);
   /// Fades out over 5 ms, whatever it was doing.
   void cutOff();
   /// Gone at once, in silence.
@@ -71,12 +72,13 @@ private:
   void addTo(float* left, float* right, const float* level, int frames, float& loudest);
   void fadeEdges(float* level, int frames) const;
   int cutLevels(float* level, int frames);
+  void shapeLayer(float* level, int frames);
   [[nodiscard]] bool canRead(int frames);
   void samples(int frames, float* left, float* right) const;
   [[nodiscard]] int untilRound(int frames);
   void sampleAt(double place, float& left, float& right) const;
   void setSpeed(double step);
-  void glideTo(double step);
+  void glideTo(double step, EngineFrames glide);
   void glideOn();
   /// Place in the sound (frames of it) of the nth frame since the start: reckoned anew from where
   /// the speed last changed, so that it does not depend on how the frames were split.
@@ -106,6 +108,8 @@ private:
   float m_gain = 1, m_pan = 0;       ///< of what struck it
   EnvelopeRun m_envelope;
   VoiceFilter m_filter;
+  EnvelopeRun m_layerEnvelope; ///< the layer's own, where the patch is shaped
+  VoiceFilter m_layerFilter;
   int m_cut = 0, m_owner = 0;
   std::uint32_t m_touch = 0;
   bool m_released = false, m_firstRound = true;

@@ -230,7 +230,7 @@ private slots:
     start.touch = 1;
     voice.start(start, sincs());
     (void)play(voice, 9600);
-    voice.bend(2, {}, 2);
+    voice.bend(2, patch.glide, {}, 2);
     QCOMPARE(voice.touch(), 2u);
     const auto out = play(voice, 48000, 37);
     int rising = 0;
@@ -297,6 +297,45 @@ private slots:
     QCOMPARE(score.events.size(), 1u);
     QCOMPARE(score.patches.size(), 3u);
     QCOMPARE(score.patches[0].layers, 3);
+  }
+
+  // Each layer through filters of its own: −3 dB at a Butterworth corner, 12 dB an octave.
+  void layersHaveFiltersAndShapesOfTheirOwn() {
+    Clicks c = clicks(2);
+    const auto replace = [&](Id source, Samples sound) {
+      c.project = withSourceChanged(c.project, source,
+                                    [&](Source& s) { s.sound = makeSound(std::move(sound)); });
+    };
+    replace(c.sources[0], sine(1000, 0.1, 48000, 0.4));
+    replace(c.sources[1], Samples(4800, 0.0f));
+    const auto loudest = [](const Samples& out, int from, int until) {
+      return double(*std::max_element(out.begin() + from, out.begin() + until));
+    };
+    const auto with = [&](const std::function<void(LayerPlay&)>& change) {
+      return struck(withKeyChanged(c.project, c.key, [&](Key& k) { change(k.own); }), {1.0});
+    };
+    const double plain = loudest(with([](LayerPlay&) {}), 2000, 4400);
+    const auto share = [&](const std::function<void(LayerPlay&)>& change) {
+      return loudest(with(change), 2000, 4400) / plain;
+    };
+    QVERIFY(std::abs(plain - 0.4) < 1e-3);
+    QVERIFY(std::abs(share([](LayerPlay& l) { l.lowPass = Hertz(1000); }) - M_SQRT1_2) < 5e-3);
+    QVERIFY(std::abs(share([](LayerPlay& l) { l.highPass = Hertz(1000); }) - M_SQRT1_2) < 5e-3);
+    QVERIFY(share([](LayerPlay& l) { l.lowPass = Hertz(250); }) < 0.08);
+    // The other layer is not touched by it.
+    replace(c.sources[1], sine(1000, 0.1, 48000, 0.4));
+    const Samples both = with([](LayerPlay& l) { l.lowPass = Hertz(20); });
+    QVERIFY(std::abs(loudest(both, 2000, 4400) - 0.4) < 5e-3);
+    // The same sound upside down is nothing; half of the time in the way in, half of the level.
+    QVERIFY(loudest(with([](LayerPlay& l) { l.inverted = true; }), 0, 4800) < 1e-6);
+    replace(c.sources[0], Samples(4800, 0.5f));
+    replace(c.sources[1], Samples(4800, 0.0f));
+    const Samples in = with([](LayerPlay& l) { l.attack = Milliseconds(50); });
+    QVERIFY(std::abs(in[1200] - 0.25f) < 1e-3f && std::abs(in[3000] - 0.5f) < 1e-6f);
+    // A decay dies to a thousandth: after half of its time to the square root of it.
+    const Samples down = with([](LayerPlay& l) { l.decay = Milliseconds(50); });
+    QVERIFY(std::abs(down[1200] - 0.5f * float(std::sqrt(1e-3))) < 2e-3f);
+    QVERIFY(std::abs(down[3000]) < 1e-6f);
   }
 
   void velocityChoosesALayer() {
