@@ -70,7 +70,7 @@ BeatStage::BeatStage(Panel& host, Transport& transport, Recorder& recorder, Audi
   for (int i = 0; i < m_panels->count(); ++i) m_tabs->setShows(i, m_panels->widget(i));
   makeEmpty();
   column->addWidget(m_head);
-  column->addWidget(new AlikeStrip(*this, *m_ribbons, this));
+  column->addWidget(new AlikeStrip(*this, *m_ribbons, transport, this));
   column->addWidget(area, 1);
   column->addWidget(m_panels);
   column->addWidget(m_empty);
@@ -171,8 +171,11 @@ void BeatStage::fitPanel() {
   static constexpr std::array<int, kPanels> heights{44, 96, 236, 96, 76, 140};
   const int panel = m_panels->currentIndex();
   const bool nothing = panel == Hits && m_choice->empty();
-  m_panels->setMaximumHeight(px(nothing ? 36 : heights[std::size_t(panel)]));
+  const bool treated = panel == Hits && !m_choice->first().treatments.empty();
+  m_panels->setMaximumHeight(px(nothing ? 36 : heights[std::size_t(panel)] + (treated ? 46 : 0)));
 }
+
+double BeatStage::cursorBeats() const { return inBeats(m_ribbons->cursor()); }
 
 bool BeatStage::showPanel(const QString& name) {
   const QStringList panels{QStringLiteral("feel"),   QStringLiteral("pins"),
@@ -260,6 +263,21 @@ void BeatStage::addCommands() {
   command(tr("Copy hits"), Qt::CTRL | Qt::Key_C, [this] { m_choice->copy(); });
   command(tr("Cut hits"), Qt::CTRL | Qt::Key_X, [this] { m_choice->cut(); });
   command(tr("Paste hits"), Qt::CTRL | Qt::Key_V, [this] { m_choice->paste(m_ribbons->cursor()); });
+  command(tr("Send the hits to another key"), ctrlShift | Qt::Key_K, [this] {
+    openPanel(Hits);
+    m_hit->offerKeys();
+  });
+  command(tr("Treat the chosen hits"), ctrlShift | Qt::Key_Y, [this] {
+    openPanel(Hits);
+    m_hit->offerTreatments();
+  });
+  constexpr auto altShift = Qt::ALT | Qt::SHIFT;
+  command(tr("Hits a step of the scale higher"), ctrlShift | Qt::Key_Up,
+          [this] { m_choice->step(1); });
+  command(tr("Hits a step of the scale lower"), ctrlShift | Qt::Key_Down,
+          [this] { m_choice->step(-1); });
+  command(tr("Hits an octave higher"), altShift | Qt::Key_Up, [this] { m_choice->step(7); });
+  command(tr("Hits an octave lower"), altShift | Qt::Key_Down, [this] { m_choice->step(-7); });
   command(tr("Paste hits to the end"), ctrlShift | Qt::Key_V,
           [this] { m_choice->pasteRepeated(m_ribbons->cursor()); });
   const auto around = [this] { return m_ribbons->from() + m_ribbons->shown() / 2; };

@@ -46,6 +46,7 @@ public:
   void writeMidi(const QString& path);
   void copyAsText();
   void pasteAsText();
+  [[nodiscard]] double cursorBeats() const override;
   /// "feel", "hits" with the off-beats chosen, "break", "bass", "change", "room".
   bool showPanel(const QString& name) override;
 

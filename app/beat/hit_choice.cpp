@@ -1,6 +1,8 @@
 #include "beat/hit_choice.h"
 
 #include "model/edits.h"
+#include "session/music_text.h"
+#include "widgets/combo.h"
 
 namespace tuvvo {
 
@@ -20,6 +22,7 @@ bool HitChoice::contains(Id part, const Hit& hit) const {
 
 void HitChoice::choose(HitClip hits) {
   m_hits = std::move(hits);
+  m_shaping = m_next;
   std::map<Id, std::vector<Hit>> parts;
   for (const auto& each : m_hits) parts[each.part].push_back(each.hit);
   m_sets.clear();
@@ -148,9 +151,46 @@ void HitChoice::stretch(double factor) {
   m_panel.settle();
 }
 
-void HitChoice::ramp(double from, double to) {
-  replace(tr("Velocity ramp"), ramped(m_hits, from, to));
+void HitChoice::shape(const QString& name, const std::function<HitClip(HitClip)>& shape) {
+  const PatternPtr now = pattern();
+  if (!now || empty()) return;
+  if (m_shaping != name) m_unshaped = m_hits;
+  m_next = name;
+  replace(name, tuvvo::changed(*now, shape(m_unshaped), [](Hit&) {}));
+  m_next.clear();
+}
+
+void HitChoice::step(int steps) {
+  replace(steps % 7 == 0 ? tr("Hits by octaves") : tr("Hits by steps"),
+          steppedInScale(m_panel.project(), m_hits, steps));
   m_panel.settle();
+}
+
+void HitChoice::snapTo(const std::vector<ChordSpan>& chords) {
+  replace(tr("Move to the chord"), snappedToChords(m_panel.project(), m_hits, chords));
+  m_panel.settle();
+}
+
+void HitChoice::send(Id id, SendAs way) {
+  const PatternPtr now = pattern();
+  const Key* key = findKey(m_panel.project(), id);
+  if (!now || !key || empty()) return;
+  const SentHits made = sent(m_panel.project(), *now, m_hits, id, way);
+  m_editing = true;
+  m_panel.edit(way == SendAs::Move ? tr("Send hits") : tr("Copy hits to a key"),
+               withPatternChanged(m_panel.project(), now->id,
+                                  [&](Pattern& p) { p.lanes = made.pattern.lanes; }));
+  m_editing = false;
+  choose(made.hits);
+  m_panel.settle();
+  QString said = tr("%1 on %2.")
+                     .arg(counted(qint64(made.hits.size()), tr("1 hit"), tr("%1 hits")),
+                          nameText(m_panel.project(), *key));
+  if (made.moved > 0)
+    said += QLatin1Char(' ') + tr("%1 of them sound in another octave: the key's tune does not "
+                                  "reach further.")
+                                   .arg(made.moved);
+  emit m_panel.message(said, false);
 }
 
 } // namespace tuvvo

@@ -1,8 +1,8 @@
 // The hits that are chosen in the pattern shown, and what is done to them.
 #pragma once
 
-#include "beat/pattern_edits.h"
 #include "panel/panel.h"
+#include "tones/hits_elsewhere.h"
 
 #include <QObject>
 #include <map>
@@ -43,7 +43,17 @@ public:
   /// The same over and over, up to the pattern's end.
   void pasteRepeated(Beats at);
   void stretch(double factor);
-  void ramp(double from, double to);
+  /// Lays what a shape makes of them in their place; the same name again begins from what they were
+  /// before its first time, so that a figure can be turned.
+  void shape(const QString& name, const std::function<HitClip(HitClip)>& shape);
+  /// So many steps of the scale higher; lower where negative.
+  void step(int steps);
+  /// To the nearest tones of their chords.
+  void snapTo(const std::vector<ChordSpan>& chords);
+  /// The shape that was laid last and can be laid anew; empty: none.
+  [[nodiscard]] const QString& shaping() const { return m_shaping; }
+  /// Lays them on another key; they stay chosen there.
+  void send(Id key, SendAs way);
 
 signals:
   void changed();
@@ -57,6 +67,8 @@ private:
   HitClip m_hits, m_copied;
   std::map<Id, HitSet> m_sets;
   bool m_editing = false;
+  QString m_shaping, m_next; ///< the shape that was laid last, and the one that is being laid
+  HitClip m_unshaped;        ///< what they were before it
 };
 
 } // namespace tuvvo

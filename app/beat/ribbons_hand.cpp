@@ -50,7 +50,7 @@ void RibbonsView::mousePressEvent(QMouseEvent* event) {
   for (const auto& ribbon : ribbons()) {
     if (!ribbon.box.contains(m_press)) continue;
     choosePart(ribbon.part.id);
-    if (m_press.x() < xOf(m_from) - px(6)) {
+    if (headAt(m_press) != 0) {
       selectKey(keyForNew(ribbon.part));
       return;
     }
@@ -130,9 +130,29 @@ void RibbonsView::mouseMoveEvent(QMouseEvent* event) {
     return;
   }
   if (m_drag == Drag::None || std::abs(moved.x()) + std::abs(moved.y()) < 3) return;
+  const Id over = m_drag == Drag::Hits ? headAt(event->position()) : 0;
+  const bool away = over != 0 && over != currentPart();
+  dragOver(away ? over : 0);
+  if (away) return m_choice.replace(tr("Move a hit"), m_pressed);
   for (const auto& ribbon : ribbons())
     if (ribbon.part.id == currentPart())
       return dragHits(ribbon, moved, event->modifiers() & Qt::AltModifier);
+}
+
+/// The part whose name lies at a place; 0 for none.
+Id RibbonsView::headAt(QPointF at) const {
+  for (const auto& ribbon : ribbons())
+    if (ribbon.box.contains(at) && at.x() < xOf(m_from) - px(6)) return ribbon.part.id;
+  return 0;
+}
+
+/// Hits that are let go over another part's name go to its key. Over the ribbon itself they would
+/// be lost whenever somebody pulls a velocity too far.
+void RibbonsView::dragOver(Id part) {
+  if (part == m_target) return;
+  m_target = part;
+  setCursor(part == 0 ? Qt::ArrowCursor : Qt::DragMoveCursor);
+  update();
 }
 
 /// Chooses what lies in the frame that was drawn.
@@ -155,14 +175,21 @@ void RibbonsView::chooseBand() {
 
 void RibbonsView::mouseDoubleClickEvent(QMouseEvent* event) {
   for (const auto& ribbon : ribbons())
-    if (ribbon.box.contains(event->position()) && event->position().x() < xOf(m_from) - px(6))
-      return flipOpen(ribbon.part.id);
+    if (headAt(event->position()) == ribbon.part.id) return flipOpen(ribbon.part.id);
   mousePressEvent(event);
 }
 
-void RibbonsView::mouseReleaseEvent(QMouseEvent*) {
+void RibbonsView::mouseReleaseEvent(QMouseEvent* event) {
   const Drag was = std::exchange(m_drag, Drag::None);
+  const Id target = m_target;
+  dragOver(0);
   if (was == Drag::Band) chooseBand();
+  if (const Part* part = findPart(project(), target); part && was == Drag::Hits) {
+    const Id key = keyForNew(*part);
+    m_choice.send(key, event->modifiers() & Qt::ControlModifier ? SendAs::Copy : SendAs::Move);
+    choosePart(target);
+    selectKey(key);
+  }
   update();
   settle();
 }

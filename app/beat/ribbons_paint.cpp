@@ -105,6 +105,7 @@ void RibbonsView::drawMarks(QPainter& p, const Ribbon& ribbon, const Hit& hit, Q
     p.drawLine(QPointF(x, ribbon.box.bottom() - px(4)),
                QPointF(x, tip.y() + (ribbon.box.bottom() - tip.y()) * (1 - hit.flam.level)));
   }
+  if (!hit.treatments.empty()) drawTreated(p, hit, {tip.x(), ribbon.box.bottom() - px(6)});
   QString sign;
   if (hit.reversed) sign += QStringLiteral("‹");
   if (hit.condition.chance < 1) sign += QStringLiteral("?");
@@ -113,6 +114,16 @@ void RibbonsView::drawMarks(QPainter& p, const Ribbon& ribbon, const Hit& hit, Q
   if (!sign.isEmpty())
     theme::drawText(p, QRectF(tip.x() + px(5), tip.y() - px(2), px(40), px(12)),
                     Qt::AlignLeft | Qt::AlignVCenter, sign, theme::Type::Small, c.quiet);
+}
+
+/// Something is done to this hit alone: a lozenge, hollow where it is not done every time round.
+void RibbonsView::drawTreated(QPainter& p, const Hit& hit, QPointF middle) {
+  const auto& c = theme::colours();
+  const double high = px(4);
+  p.setPen(QPen(c.brass, 1.2));
+  p.setBrush(hit.treatments.list().every > 1 ? c.panel : c.brass);
+  p.drawPolygon(QPolygonF({middle - QPointF(0, high), middle + QPointF(high, 0),
+                           middle + QPointF(0, high), middle - QPointF(high, 0)}));
 }
 
 void RibbonsView::drawHit(QPainter& p, const Ribbon& ribbon, const Hit& hit, double fromBeat,
@@ -166,6 +177,7 @@ void RibbonsView::drawTone(QPainter& p, const Ribbon& ribbon, const Lane& lane, 
   p.setBrush(theme::markOf(theme::ofRow(ribbon.part.role), c.panel,
                            ghost ? 0 : 0.15 + 0.85 * timed.velocityOf(hit)));
   p.drawRoundedRect(QRectF(x, y - high / 2, std::max(4.0, end - x - 1), high), 3, 3);
+  if (!ghost && !hit.treatments.empty()) drawTreated(p, hit, {x, y});
   if (ghost || !ribbon.open()) return;
   // What it has to do with the chord under it: full agrees, a bar across is of the key, a ring of
   // neither.
@@ -314,6 +326,11 @@ void RibbonsView::paintEvent(QPaintEvent*) {
   const double place = m_transport.positionBeats();
   const bool running = m_transport.playing() && m_transport.plays() == Plays::Pattern && place >= 0;
   for (const auto& ribbon : ribbons()) {
+    if (ribbon.part.id == m_target) {
+      p.setPen(QPen(c.brass, 2));
+      p.setBrush(Qt::NoBrush);
+      p.drawRoundedRect(ribbon.box.adjusted(1, 1, -1, -1), 4, 4);
+    }
     if (hasFocus() && ribbon.part.id == currentPart()) {
       p.setPen(QPen(c.brass, 1.5));
       p.setBrush(Qt::NoBrush);

@@ -187,20 +187,25 @@ void RibbonsView::drawGlides(QPainter& p, const Ribbon& ribbon, const Lane& lane
   const auto& c = theme::colours();
   const double msPerBeat = 60'000 / std::max(1.0, project().tempo.value);
   p.setBrush(Qt::NoBrush);
-  for (std::size_t i = 1; i < lane.hits.size(); ++i) {
-    const Hit &before = lane.hits[i - 1], &now = lane.hits[i];
+  for (std::size_t i = 0; i < lane.hits.size(); ++i) {
+    const Hit& now = lane.hits[i];
     const Key* key = findKey(project(), now.key);
-    if (!key || before.key != now.key || !key->mono || key->glide.value <= 0) continue;
-    if (before.tune == now.tune) continue;
-    const double at = timed.heardAt(now) / double(kTicksPerBeat),
-                 end =
-                     (timed.heardAt(before) + double(before.length.value)) / double(kTicksPerBeat);
-    const double dying =
-        key->envelope.release.value / msPerBeat; // it slides from what still sounds
-    const bool held = before.length.value == 0 || end + dying >= at;
-    const double until = at + key->glide.value / msPerBeat;
-    if (!held || at > m_from + shown() || until < m_from) continue;
-    const QPointF from(xOf(at), toneY(ribbon, lane, before)),
+    const double glide = key ? glideOf(now, *key).value / msPerBeat : 0;
+    if (glide <= 0) continue;
+    const double at = timed.heardAt(now) / double(kTicksPerBeat), until = at + glide;
+    if (at > m_from + shown() || until < m_from) continue;
+    // From what still sounds of its key; else from where the hit itself begins.
+    Hit start = now;
+    start.tune += now.glide.from;
+    if (i > 0 && key->mono && lane.hits[i - 1].key == now.key) {
+      const Hit& before = lane.hits[i - 1];
+      const double dying = key->envelope.release.value / msPerBeat;
+      const double end =
+          (timed.heardAt(before) + double(before.length.value)) / double(kTicksPerBeat);
+      if (before.length.value == 0 || end + dying >= at) start = before;
+    }
+    if (start.tune == now.tune) continue;
+    const QPointF from(xOf(at), toneY(ribbon, lane, start)),
         to(xOf(until), toneY(ribbon, lane, now));
     QPainterPath path(from);
     path.cubicTo({(from.x() + to.x()) / 2, from.y()}, {(from.x() + to.x()) / 2, to.y()}, to);

@@ -44,6 +44,7 @@ public:
   [[nodiscard]] QSize minimumSizeHint() const override { return {200, heightNeeded()}; }
   /// Where a beat is drawn, in the widget; for the strip above.
   [[nodiscard]] double xOf(double beat) const;
+  [[nodiscard]] double beatAt(double x) const;
 
 signals:
   void partChanged();
@@ -57,7 +58,7 @@ protected:
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseDoubleClickEvent(QMouseEvent* event) override;
-  void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
 
@@ -77,7 +78,6 @@ private:
   [[nodiscard]] std::vector<Ribbon> ribbons() const;
   [[nodiscard]] PatternPtr pattern() const;
   [[nodiscard]] double beats() const;
-  [[nodiscard]] double beatAt(double x) const;
   [[nodiscard]] std::int64_t step() const;
   [[nodiscard]] double toneY(const Ribbon& ribbon, const Lane& lane, const Hit& hit) const;
   // ribbons_tones.cpp
@@ -102,6 +102,8 @@ private:
   void noticeChoice();
   void addHit(const Ribbon& ribbon, Beats at, double velocity, std::optional<int> note = {});
   void dragHits(const Ribbon& ribbon, QPointF moved, bool leans);
+  [[nodiscard]] Id headAt(QPointF at) const;
+  void dragOver(Id part);
   void chooseBand();
   // ribbons_paint.cpp
   void draw(QPainter& p, bool all);
@@ -114,6 +116,7 @@ private:
                const ResolvedTiming& timed, bool ghost);
   void drawTone(QPainter& p, const Ribbon& ribbon, const Lane& lane, const Hit& hit,
                 double fromBeat, const ResolvedTiming& timed, bool ghost);
+  void drawTreated(QPainter& p, const Hit& hit, QPointF middle);
   void drawMarks(QPainter& p, const Ribbon& ribbon, const Hit& hit, QPointF tip);
 
   Transport& m_transport;
@@ -135,6 +138,7 @@ private:
   std::set<Id> m_drawnChoice; ///< parts
   Drag m_drag = Drag::None;
   QPointF m_press, m_band;
+  Id m_target = 0; ///< the part whose name dragged hits are held over
   HitClip m_pressed;
 };
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "panel/panel.h"
+#include "parts/treatment_row.h"
 #include "session/source_service.h"
 
 #include <QWidget>
@@ -22,24 +23,15 @@ public:
 
 private:
   [[nodiscard]] std::vector<Treatment> shown() const;
-  void change(const QString& name, const std::function<void(std::vector<Treatment>&)>& what,
-              const QString& merge = {});
+  void change(const QString& name, const TreatmentRow::Change& what, const QString& merge = {});
   void refresh();
-  void rebuild(const std::vector<Treatment>& list);
-  void addFigures(const Treatment& open);
-  void addOrder();
-  void addActs(const Treatment& open);
-  void put(QWidget* widget);
   [[nodiscard]] std::vector<int> orderAt(std::size_t at) const;
 
   SourceService& m_sources;
   ControlRow* m_row;
   Label* m_subject;
   Button *m_add, *m_bounce;
-  std::vector<QWidget*> m_made; ///< widgets of the list and of the open one
-  std::vector<Treatment> m_list;
-  std::vector<std::function<void(const Treatment&)>> m_follow; ///< figures take their values
-  std::size_t m_open = 0;
+  TreatmentRow* m_list;
   Id m_source = 0, m_cut = 0;
 };
 

@@ -95,19 +95,6 @@ HitClip stretched(const Pattern& pattern, HitClip chosen, double factor) {
   return chosen;
 }
 
-HitClip ramped(HitClip chosen, double from, double to) {
-  if (chosen.empty()) return chosen;
-  const auto [first, last] =
-      std::minmax_element(chosen.begin(), chosen.end(),
-                          [](const auto& a, const auto& b) { return a.hit.at < b.hit.at; });
-  const double begin = double(first->hit.at.value),
-               span = std::max(1.0, double(last->hit.at.value) - begin);
-  for (auto& each : chosen)
-    each.hit.velocity =
-        std::clamp(from + (to - from) * (double(each.hit.at.value) - begin) / span, 0.02, 1.0);
-  return chosen;
-}
-
 Beats spanOf(const HitClip& clip) {
   if (clip.empty()) return Beats(0);
   const auto [first, last] = std::minmax_element(

@@ -43,8 +43,6 @@ using HitClip = std::vector<HitOf>;
 /// end is left out.
 /// @param factor  1/16 to 16
 [[nodiscard]] HitClip stretched(const Pattern& pattern, HitClip chosen, double factor);
-/// Velocities from one to another, evenly by place.
-[[nodiscard]] HitClip ramped(HitClip chosen, double from, double to);
 /// Lays a clip with its first hit at a place, so many times after one another, each `span` later
 /// (0: by its own length, up to whole beats). What falls past a lane's end is left out; parts that
 /// the pattern's project does not have are the caller's to leave out.

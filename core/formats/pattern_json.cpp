@@ -3,6 +3,8 @@
 #include "base/text.h"
 #include "formats/json_names.h"
 #include "formats/pattern_ranges.h"
+#include "formats/treatment_json.h"
+#include "listen/chord_name.h"
 #include "model/pattern_parameters.h"
 
 #include <algorithm>
@@ -81,6 +83,12 @@ Json toJson(const Hit& hit) {
   put(p, "chance", hit.condition.chance, 1.0);
   put(p, "every", hit.condition.every, 1);
   put(p, "turn", hit.condition.turn, 1);
+  put(p, "glideMs", hit.glide.time.value, -1.0);
+  put(p, "glideFromSt", hit.glide.from.value, 0.0);
+  const auto& treated = hit.treatments.list();
+  if (!treated.treatments.empty()) p["treatments"] = toJson(treated.treatments);
+  put(p, "treatedEvery", treated.every, 1);
+  put(p, "treatedTurn", treated.turn, 1);
   addRest(p, hit.extra);
   return p;
 }
@@ -113,6 +121,13 @@ Hit hitFromJson(const Json& json, Reading& reading) {
   hit.condition.chance = ranges.chance.in(p, "chance");
   hit.condition.every = ranges.every.wholeIn(p, "every");
   hit.condition.turn = int(p.integer("turn", 1, hit.condition.every, 1));
+  hit.glide.time = Milliseconds(ranges.glide.in(p, "glideMs"));
+  hit.glide.from = Semitones(ranges.glideFrom.in(p, "glideFromSt"));
+  HitTreatments::List treated;
+  readTreatments(p, treated.treatments);
+  treated.every = ranges.every.wholeIn(p, "treatedEvery");
+  treated.turn = int(p.integer("treatedTurn", 1, treated.every, 1));
+  hit.treatments = HitTreatments(std::move(treated));
   hit.extra = p.rest([&] { return toJson(hit); });
   return hit;
 }

@@ -27,7 +27,8 @@ struct HitRanges {
       rollEndsAt{findHitParameter("hit.roll-ends-at"), 100},
       rollTune{findHitParameter("hit.roll-tune")}, flam{findHitParameter("hit.flam")},
       flamLevel{findHitParameter("hit.flam-level"), 100},
-      chance{findHitParameter("hit.chance"), 100}, every{findHitParameter("hit.every")};
+      chance{findHitParameter("hit.chance"), 100}, every{findHitParameter("hit.every")},
+      glide{findHitParameter("hit.glide")}, glideFrom{findHitParameter("hit.glide-from")};
 };
 
 /// Looked up once: there may be a million hits.

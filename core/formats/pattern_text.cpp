@@ -3,6 +3,7 @@
 #include "beat/grooves.h"
 #include "formats/pattern_ranges.h"
 #include "formats/text_tokens.h"
+#include "listen/chord_name.h"
 #include "model/edits.h"
 
 #include <algorithm>
@@ -57,6 +58,8 @@ std::string hitText(const Hit& hit, Meter meter) {
   if (hit.condition.every != 1)
     put("every " + std::to_string(hit.condition.every) + " on " +
         std::to_string(hit.condition.turn));
+  if (hit.glide.time.value >= 0) put("glide " + numberText(hit.glide.time.value) + "ms");
+  if (hit.glide.from.value != 0) put("glide-from " + numberText(hit.glide.from.value));
   return out;
 }
 
@@ -273,6 +276,10 @@ private:
         out.condition.every = whole(ranges.every);
         m_tokens.expect("on");
         out.condition.turn = int(m_tokens.whole(1, out.condition.every));
+      } else if (word == "glide")
+        out.glide.time = Milliseconds(m_tokens.number(0, ranges.glide.most(), "ms"));
+      else if (word == "glide-from") {
+        out.glide.from = Semitones(number(ranges.glideFrom));
       } else
         m_tokens.fail("“" + word + "” is nothing a hit does");
     }

@@ -35,6 +35,45 @@ struct Condition {
 };
 inline constexpr int kMostRounds = 16;
 
+/// How a hit comes to its pitch.
+struct Glide {
+  /// From the pitch that sounds (on a mono key) or from `from`; −1: as long as its key's glide, or
+  /// kUsualGlide where that is none; to 2000.
+  Milliseconds time{-1};
+  Semitones from{
+      0}; ///< off its pitch where nothing of its key sounds; 0: it begins at it; −48 to 48
+  bool operator==(const Glide&) const = default;
+};
+inline constexpr Milliseconds kUsualGlide{100};
+
+/// What is done to the sound of a hit alone, after what is done to its key's. Most hits have
+/// nothing of it, so it takes no room then; it is shared and never changed.
+class HitTreatments {
+public:
+  struct List {
+    std::vector<Treatment> treatments; ///< in this order; at most kMostTreatments
+    int every = 1;                     ///< treated once in so many times round; 1 to kMostRounds
+    int turn = 1;                      ///< which of them; 1 to every
+    bool operator==(const List&) const = default;
+  };
+
+  HitTreatments() = default;
+  explicit HitTreatments(List list) {
+    if (!(list == List{})) m_list = std::make_shared<const List>(std::move(list));
+  }
+  [[nodiscard]] bool empty() const { return !m_list || m_list->treatments.empty(); }
+  [[nodiscard]] const List& list() const {
+    static const List none;
+    return m_list ? *m_list : none;
+  }
+  bool operator==(const HitTreatments& other) const {
+    return m_list == other.m_list || list() == other.list();
+  }
+
+private:
+  std::shared_ptr<const List> m_list;
+};
+
 /// One hit.
 struct Hit {
   Beats at; ///< from the lane's start, before swing and micro-timing
@@ -50,6 +89,8 @@ struct Hit {
   Roll roll;
   Flam flam;
   Condition condition;
+  Glide glide;
+  HitTreatments treatments;
   Extra extra{};
   bool operator==(const Hit&) const = default;
 };
@@ -131,6 +172,9 @@ struct Pattern {
 using PatternPtr = std::shared_ptr<const Pattern>;
 inline constexpr int kMostBars = 64;
 inline constexpr Beats kShortestLane{kTicksPerBeat / 8};
+
+/// How long a hit slides into its pitch; 0: it does not.
+[[nodiscard]] Milliseconds glideOf(const Hit& hit, const Key& key);
 
 /// Brings every figure into its range, and hits and steps into their order.
 void clamp(Hit& hit);

@@ -69,6 +69,11 @@ constexpr Parameter reaching(double reach, Parameter parameter) {
   return parameter;
 }
 
+constexpr Parameter usually(double standard, Parameter parameter) {
+  parameter.standard = standard;
+  return parameter;
+}
+
 template <class Thing, auto member> constexpr FigureOf<Thing> share(const Parameter& parameter) {
   return {parameter, [](const Thing& thing) { return thing.*member * 100; },
           [](Thing& thing, double value) { thing.*member = value / 100; }};
@@ -149,6 +154,32 @@ const std::array kHit{
                  [](Hit& hit, double value) {
                    hit.condition.turn = std::min(toNearest<int>(value), hit.condition.every);
                  }},
+    HitParameter{usually(-1, milliseconds("hit.glide", "Glide", -1, 2000, 500,
+                                          "How long it slides into its pitch; −1: as its key "
+                                          "does")),
+                 [](const Hit& hit) { return hit.glide.time.value; },
+                 [](Hit& hit, double value) { hit.glide.time = Milliseconds(value); }},
+    HitParameter{semitones("hit.glide-from", "Glide from",
+                           "Semitones off its pitch where it begins, if nothing of its key sounds"),
+                 [](const Hit& hit) { return hit.glide.from.value; },
+                 [](Hit& hit, double value) { hit.glide.from = Semitones(value); }},
+    HitParameter{count("hit.treated-every", "Treated every", 1, kMostRounds, 1,
+                       "Its treatments act once in so many times round"),
+                 [](const Hit& hit) { return double(hit.treatments.list().every); },
+                 [](Hit& hit, double value) {
+                   HitTreatments::List list = hit.treatments.list();
+                   list.every = toNearest<int>(value);
+                   list.turn = std::min(list.turn, list.every);
+                   hit.treatments = HitTreatments(std::move(list));
+                 }},
+    HitParameter{
+        count("hit.treated-on-round", "Treated in", 1, kMostRounds, 1, "Which of those rounds"),
+        [](const Hit& hit) { return double(hit.treatments.list().turn); },
+        [](Hit& hit, double value) {
+          HitTreatments::List list = hit.treatments.list();
+          list.turn = std::min(toNearest<int>(value), list.every);
+          hit.treatments = HitTreatments(std::move(list));
+        }},
 };
 
 const std::array kFeel{
@@ -221,6 +252,13 @@ const FeelParameter* findFeelParameter(std::string_view id) {
 void clamp(Hit& hit) {
   hit.at = std::max(hit.at, Beats(0));
   hit.roll.step = std::clamp(hit.roll.step, kShortestStep, wholeBeats(4));
+  if (hit.glide.time.value < 0) hit.glide.time = Milliseconds(-1);
+  if (!hit.treatments.empty()) { // most hits have none, and there may be a million
+    HitTreatments::List list = hit.treatments.list();
+    if (list.treatments.size() > kMostTreatments) list.treatments.resize(kMostTreatments);
+    for (auto& each : list.treatments) clamp(each);
+    if (!(list == hit.treatments.list())) hit.treatments = HitTreatments(std::move(list));
+  }
   clampFigures(hit, hitParameters());
 }
 

@@ -288,6 +288,18 @@ void addOrigins(const Project& project, Id id, double share, int depth, std::vec
 
 } // namespace
 
+std::vector<int> piecesOf(const Project& project, Key key, std::size_t treatment) {
+  if (treatment >= key.treatments.size()) return {};
+  key.treatments[treatment].on = true; // shown as it would be
+  const auto order = bakeOf(project, key);
+  if (!order) return {};
+  auto frames = std::size_t(framesOf(order->recipe).value);
+  for (std::size_t i = 0; i < treatment; ++i)
+    frames = framesAfter(frames, key.treatments[i], order->frame);
+  const auto* chop = key.treatments[treatment].as<treat::Chop>();
+  return chop ? chopOrder(*chop, frames, order->frame) : std::vector<int>();
+}
+
 std::vector<Origin> originsOf(const Project& project, Id id) {
   std::vector<Origin> out;
   addOrigins(project, id, 1, 0, out);

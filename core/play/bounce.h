@@ -42,6 +42,10 @@ Result<Baked> bounceRound(const std::vector<SourcePtr>& sources, Recipe made, Jo
 [[nodiscard]] Project withRemade(Project project, Id source, const Recipe& made, SoundPtr sound,
                                  const Analysis& heard);
 
+/// Which piece of a chop is heard when, where the treatments before it have done their part.
+/// @param treatment  place of the chop among the key's treatments; empty where none stands there
+[[nodiscard]] std::vector<int> piecesOf(const Project& project, Key key, std::size_t treatment);
+
 /// Where a made sound comes from in the end: the sources outside, through all bounces, and how many
 /// seconds of each are in a second of the sound. A sound from outside comes from itself.
 struct Origin {

@@ -19,17 +19,17 @@ constexpr double kTooSoon = 0.35; ///< of a roll's step: a line that near was me
 } // namespace
 
 /// Another hit of a mono key: bends what is held over, or ends what sounds. @returns whether it
-/// bent; else where a glide begins
-bool Engine::bendsOrEnds(const ScoreEvent& event, std::uint32_t touch, double& tuneFrom) {
+/// bent; else the start knows where its glide begins
+bool Engine::bendsOrEnds(const ScoreEvent& event, std::uint32_t touch, Voice::Start& start) {
   const Patch& first = m_slots[std::size_t(m_current)]->score->patches[std::size_t(event.patch)];
   bool bent = false;
   for (auto& voice : m_voices) {
     if (!voice.sounding() || voice.ending() || voice.patch()->key != first.key) continue;
     if (first.legato && first.gate && !voice.released()) {
-      voice.bend(event.tune, event.hold, touch);
+      voice.bend(event.tune, start.glide, event.hold, touch);
       bent = true;
     } else {
-      tuneFrom = voice.tune();
+      start.tuneFrom = voice.tune();
       voice.cutOff();
     }
   }
@@ -50,7 +50,10 @@ void Engine::strike(const ScoreEvent& event, std::uint32_t touch, std::uint32_t 
   Voice::Start start;
   if (heard && bus.kind == BusPlan::Kind::Part)
     graph().struck(bus.which, m_clock.value - m_offset, m_offset);
-  if (first.mono && bendsOrEnds(event, touch, start.tuneFrom)) return;
+  start.glide = event.glide.value >= 0 ? event.glide : first.glide;
+  if (first.mono && bendsOrEnds(event, touch, start)) return;
+  if (start.tuneFrom == 0 && event.glideFrom != 1)
+    start.tuneFrom = event.tune * double(event.glideFrom);
   start.gain = event.gain;
   start.tune = event.tune;
   start.from = double(event.from);
@@ -220,7 +223,8 @@ void Engine::letGo(const Command& command) {
   for (auto& voice : m_voices) {
     if (!voice.sounding() || voice.touch() != touch) continue;
     if (still && voice.patch()->legato && voice.patch()->gate)
-      voice.bend(double(still->struck.tune), still->struck.hold, touchOf(still->struck));
+      voice.bend(double(still->struck.tune), voice.patch()->glide, still->struck.hold,
+                 touchOf(still->struck));
     else
       voice.letGo();
   }
@@ -255,7 +259,8 @@ double Engine::beatsHeld(const HeldNote& note) const {
 /// Beats of the music since it started, over all rounds.
 double Engine::beatsGoneBy() const {
   const Score& score = *m_slots[std::size_t(m_current)]->score;
-  return score.beatsAt(m_position) + double(m_pass) * score.beatsAt(score.length);
+  return score.beatsAt(m_position) +
+         double(m_pass) * (score.beatsAt(score.length) - score.beatsAt(score.loopStart));
 }
 
 void Engine::anchorRoll(HeldNote& note) {

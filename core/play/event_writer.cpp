@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <tuple>
 
 namespace tuvvo {
 
@@ -19,8 +20,10 @@ constexpr double kBakedStep = 0.5; ///< BPM: what is struck on a ramp is baked f
 } // namespace
 
 bool isStruck(const ScoreEvent& event, std::int64_t pass) {
-  if (event.every <= 1 && event.chance >= 1) return true;
+  if (event.every <= 1 && event.chance >= 1 && event.treatedEvery <= 1) return true;
   const std::int64_t round = pass * event.rounds + event.round;
+  if (event.treatedEvery > 1 && (round % event.treatedEvery == event.treatedWhich) != event.treated)
+    return false;
   if (event.every > 1 && round % event.every != event.which) return false;
   if (event.chance >= 1) return true;
   Random dice((std::uint64_t(event.dice) << 32) + std::uint64_t(round));
@@ -72,21 +75,31 @@ void EventWriter::add(const Pattern& pattern, Beats from, Beats until,
     const ResolvedTiming timed(m_project, pattern.meter, lane);
     std::vector<Written> written;
     written.reserve(lane.hits.size());
-    const Hit* last = nullptr; // lanes mostly strike one key
+    Id key = 0; // lanes mostly strike one key
+    HitSound last;
     int patch = -1;
     for (const auto& hit : lane.hits) {
       if (hit.at >= length) break;
-      if (!last || last->key != hit.key || last->reversed != hit.reversed)
-        patch = m_patches.patchOf(hit.key, hit.reversed, m_project.tempo);
-      last = &hit;
-      if (patch >= 0)
-        written.push_back({&hit, patch, timed.heardApart(hit), timed.velocityOf(hit)});
+      const bool always = hit.treatments.empty() || hit.treatments.list().every <= 1;
+      for (bool treated : {true, false}) {
+        if (!treated && always) break;
+        const HitSound sound = m_patches.soundOf(hit, treated);
+        if (key != hit.key || last != sound)
+          patch = m_patches.patchOf(hit.key, sound, m_project.tempo);
+        key = hit.key;
+        last = sound;
+        if (patch >= 0)
+          written.push_back(
+              {&hit, sound, patch, always, treated, timed.heardApart(hit), timed.velocityOf(hit)});
+      }
     }
     const std::int64_t rounds = (until.value - from.value + length.value - 1) / length.value;
     Round round{from, until, 0, std::int32_t(rounds)};
     for (; round.start < until; round.start += length, ++round.number)
       for (const auto& each : written) {
-        if (round.start + each.hit->at >= until) break;
+        const Beats at = round.start + each.hit->at;
+        if (at >= until) break;
+        if (at < m_from) continue;
         addHit(each, timed, round, pattern.id);
       }
   }
@@ -99,12 +112,20 @@ void EventWriter::addHit(const Written& written, const ResolvedTiming& timed, co
   event.patch =
       m_score.tempo.steady()
           ? written.patch
-          : m_patches.patchOf(hit.key, hit.reversed,
+          : m_patches.patchOf(hit.key, written.sound,
                               bakedTempoAt(double(round.start.value) + written.heard.ticks));
   event.from = float(hit.start);
   event.bright = float(hit.bright);
   event.pan = float(hit.pan);
   event.chance = float(hit.condition.chance);
+  if (const Key* key = findKey(m_project, hit.key); key && hit.glide != Glide{})
+    event.glide = EngineFrames(toFrames(glideOf(hit, *key), kEngineRate).value);
+  event.glideFrom = hit.glide.from.value == 0 ? 1 : float(ratioOf(hit.glide.from));
+  if (!written.always) {
+    event.treated = written.treated;
+    event.treatedEvery = std::uint8_t(hit.treatments.list().every);
+    event.treatedWhich = std::uint8_t(hit.treatments.list().turn - 1);
+  }
   event.every = std::uint8_t(hit.condition.every);
   event.which = std::uint8_t(hit.condition.turn - 1);
   if (hit.condition.chance < 1)
@@ -156,10 +177,10 @@ void EventWriter::strike(ScoreEvent event, const ResolvedTiming::Heard& at, doub
 }
 
 void EventWriter::goRound() {
-  const EngineFrames length = m_score.length;
+  const EngineFrames start = m_score.loopStart;
   for (auto& event : m_score.events) {
-    event.early = event.frame < kNone;
-    event.frame = EngineFrames(wrapped(event.frame.value, length.value));
+    event.early = event.frame < start;
+    event.frame = start + EngineFrames(wrapped((event.frame - start).value, m_score.round().value));
   }
 }
 
@@ -191,10 +212,11 @@ void EventWriter::finish() {
 /// Each key's hits, whatever tempo it was baked for.
 void EventWriter::countTurns() {
   auto& patches = m_score.patches;
-  std::map<std::pair<Id, bool>, std::size_t> first;
+  std::map<std::tuple<Id, bool, int>, std::size_t> first;
   std::vector<std::size_t> counter(patches.size());
   for (std::size_t i = 0; i < patches.size(); ++i)
-    counter[i] = first.try_emplace({patches[i].key, patches[i].reversed}, i).first->second;
+    counter[i] = first.try_emplace({patches[i].key, patches[i].reversed, patches[i].treated}, i)
+                     .first->second;
   for (auto& event : m_score.events)
     event.turn = patches[counter[std::size_t(event.patch)]].turns++;
   for (std::size_t i = 0; i < patches.size(); ++i) patches[i].turns = patches[counter[i]].turns;

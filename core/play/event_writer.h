@@ -20,6 +20,8 @@ public:
   /// One pattern from a place on, its lanes each coming round by itself; what would start at or
   /// after the end stays out.
   void add(const Pattern& pattern, Beats from, Beats until, const std::vector<Id>& mutedParts);
+  /// Leaves out what stands before a place.
+  void beginAt(Beats from) { m_from = from; }
   /// In a loop: what is shifted out over either end belongs to the other one.
   void goRound();
   /// Puts events in order and counts each key's hits, so that layers take turns the same way every
@@ -29,7 +31,9 @@ public:
 private:
   struct Written {
     const Hit* hit;
+    HitSound sound;
     int patch;                   ///< at the beat's own tempo
+    bool always, treated;        ///< not always: one of two, treated and not, that take turns
     ResolvedTiming::Heard heard; ///< from the lane's start
     double velocity;
   };
@@ -46,6 +50,7 @@ private:
   Score& m_score;
   PatchWriter& m_patches;
   const Project& m_project;
+  Beats m_from; ///< nothing stands before it
 };
 
 } // namespace tuvvo

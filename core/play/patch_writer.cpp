@@ -60,32 +60,66 @@ Patch played(const Source& source, const Key& key, const Baked& baked) {
   patch.choke = key.choke;
   patch.delay = EngineFrames(toFrames(key.own.delay, kEngineRate).value);
   patch.loudest = gainOfVelocity(key.own.upTo);
+  if (key.own.inverted) patch.gain = -patch.gain;
+  patch.layerFilters.high.corner = key.own.highPass.value;
+  patch.layerFilters.low.corner = key.own.lowPass.value;
+  patch.shaped = key.own.attack.value > 0 || key.own.decay.value > 0;
+  if (patch.shaped) {
+    Envelope own;
+    own.attack = key.own.attack;
+    own.decay = key.own.decay;
+    own.sustain = key.own.decay.value > 0 ? 0 : 1;
+    patch.layerShape = voiceShape(own);
+  }
   patch.mono = key.mono;
   patch.legato = key.mono && key.legato;
   patch.glide = EngineFrames(key.mono ? toFrames(key.glide, kEngineRate).value : 0);
   return patch;
 }
 
-/// Keys of which a hit is played backwards.
-std::set<Id> keysReversed(const Project& project) {
-  std::set<Id> out;
-  for (const auto& pattern : project.patterns)
-    for (const auto& lane : pattern->lanes)
-      for (const auto& hit : lane.hits)
-        if (hit.reversed) out.insert(hit.key);
-  return out;
-}
+} // namespace
 
 /// A key as keys of one sound each: its own and its layers.
-std::vector<Key> layersOf(const Key& key, bool reversed) {
+std::vector<Key> PatchWriter::layersOf(const Key& key, const HitSound& sound) const {
   std::vector<Key> out{key};
   for (const auto& layer : key.layers) out.push_back(keyOfLayer(key, layer));
-  if (reversed)
-    for (auto& each : out) each.treatments.push_back(Treatment{treat::Reverse{}});
+  for (auto& each : out) {
+    if (sound.reversed) each.treatments.push_back(Treatment{treat::Reverse{}});
+    if (sound.treated > 0) {
+      const auto& more = m_treated[std::size_t(sound.treated - 1)];
+      each.treatments.insert(each.treatments.end(), more.begin(), more.end());
+    }
+  }
   return out;
 }
 
-} // namespace
+HitSound PatchWriter::soundOf(const Hit& hit, bool treated) {
+  HitSound sound{hit.reversed, 0};
+  const auto& list = hit.treatments.list().treatments;
+  if (!treated || list.empty()) return sound;
+  auto found = std::find(m_treated.begin(), m_treated.end(), list);
+  if (found == m_treated.end()) {
+    if (m_treated.size() >= kMostTreatedSounds) return sound;
+    found = m_treated.insert(found, list);
+  }
+  sound.treated = int(found - m_treated.begin()) + 1;
+  return sound;
+}
+
+/// Whatever is struck anywhere is baked, so that it is there when another pattern is chosen.
+void PatchWriter::addWhatHitsAsk() {
+  std::set<std::pair<HitSound, Id>> asked;
+  for (const auto& pattern : m_project.patterns)
+    for (const auto& lane : pattern->lanes)
+      for (const auto& hit : lane.hits)
+        if (hit.reversed || !hit.treatments.empty()) {
+          asked.insert({soundOf(hit, true), hit.key});
+          if (hit.reversed) asked.insert({soundOf(hit, false), hit.key});
+        }
+  for (const auto& key : m_project.keys)
+    for (const auto& [sound, id] : asked)
+      if (id == key.id && sound != HitSound{}) add(key, sound, m_project.tempo);
+}
 
 std::optional<BakeOrder> BakeOrders::orderFor(const Source& source, const Key& key, Bpm tempo) {
   if (!source.sound) return std::nullopt;
@@ -118,13 +152,11 @@ std::optional<BakeOrder> BakeOrders::orderFor(const Source& source, const Key& k
 PatchWriter::PatchWriter(Score& score, const Project& project, const CompileOptions& options)
     : m_score(score), m_project(project), m_options(options), m_orders(project),
       m_solo(anySolo(project)) {
-  for (const auto& key : project.keys) add(key, false, project.tempo);
-  const auto reversed = keysReversed(project);
-  for (const auto& key : project.keys)
-    if (reversed.contains(key.id)) add(key, true, project.tempo);
+  for (const auto& key : project.keys) add(key, {}, project.tempo);
+  addWhatHitsAsk();
 }
 
-void PatchWriter::addLayer(const Key& layer, int nth, bool reversed, Bpm tempo) {
+void PatchWriter::addLayer(const Key& layer, int nth, const HitSound& sound, Bpm tempo) {
   const Source* source = findSource(m_project, layer.sound.source);
   Baked baked;
   if (source && m_options.baked)
@@ -133,17 +165,18 @@ void PatchWriter::addLayer(const Key& layer, int nth, bool reversed, Bpm tempo) 
   Patch patch = source ? played(*source, layer, baked) : Patch{};
   patch.key = layer.id;
   patch.tempo = tempo;
-  patch.reversed = reversed;
+  patch.reversed = sound.reversed;
+  patch.treated = sound.treated;
   if (baked)
     patch.lead = leadBeats(layer.treatments) * framesOfBeat(tempo, kEngineRate) / patch.step;
   patch.layer = nth;
   m_score.patches.push_back(std::move(patch));
 }
 
-int PatchWriter::add(const Key& key, bool reversed, Bpm tempo) {
+int PatchWriter::add(const Key& key, const HitSound& sound, Bpm tempo) {
   const std::size_t first = m_score.patches.size();
   int nth = 0;
-  for (const Key& layer : layersOf(key, reversed)) addLayer(layer, nth++, reversed, tempo);
+  for (const Key& layer : layersOf(key, sound)) addLayer(layer, nth++, sound, tempo);
   const bool silent = !soundsOnItsBus(m_project, key, m_solo);
   const int bus = m_score.graph.busOf(key.part, key.row);
   bool sounds = false;
@@ -154,12 +187,12 @@ int PatchWriter::add(const Key& key, bool reversed, Bpm tempo) {
   }
   m_score.patches[first].layers = int(m_score.patches.size() - first);
   m_score.patches[first].mode = key.mode;
-  return m_places[{key.id, reversed, tempo.value}] = sounds ? int(first) : -1;
+  return m_places[{key.id, sound, tempo.value}] = sounds ? int(first) : -1;
 }
 
 /// Whether any of a key's sounds is another one than at the beat's own tempo.
-bool PatchWriter::goesByTempo(const Key& key, bool reversed, Bpm tempo) {
-  for (const Key& layer : layersOf(key, reversed)) {
+bool PatchWriter::goesByTempo(const Key& key, const HitSound& sound, Bpm tempo) {
+  for (const Key& layer : layersOf(key, sound)) {
     const Source* source = findSource(m_project, layer.sound.source);
     if (!source) continue;
     const auto here = m_orders.orderFor(*source, layer, tempo);
@@ -169,14 +202,13 @@ bool PatchWriter::goesByTempo(const Key& key, bool reversed, Bpm tempo) {
   return false;
 }
 
-int PatchWriter::patchOf(Id id, bool reversed, Bpm tempo) {
-  const Place place{id, reversed, tempo.value};
+int PatchWriter::patchOf(Id id, const HitSound& sound, Bpm tempo) {
+  const Place place{id, sound, tempo.value};
   if (const auto found = m_places.find(place); found != m_places.end()) return found->second;
   const Key* key = findKey(m_project, id);
   if (!key) return m_places[place] = -1;
-  if (tempo == m_project.tempo || goesByTempo(*key, reversed, tempo))
-    return add(*key, reversed, tempo);
-  return m_places[place] = patchOf(id, reversed, m_project.tempo);
+  if (tempo == m_project.tempo || goesByTempo(*key, sound, tempo)) return add(*key, sound, tempo);
+  return m_places[place] = patchOf(id, sound, m_project.tempo);
 }
 
 } // namespace tuvvo

@@ -29,7 +29,7 @@ int Score::patchAt(Id key, EngineFrames at) const {
   int best = -1;
   for (std::size_t i = 0; i < patches.size(); i += std::size_t(patches[i].layers)) {
     const Patch& patch = patches[i];
-    if (patch.key != key || patch.reversed) continue;
+    if (patch.key != key || patch.reversed || patch.treated > 0) continue;
     if (best < 0 || std::abs(patch.tempo.value - now.value) <
                         std::abs(patches[std::size_t(best)].tempo.value - now.value))
       best = int(i);

@@ -33,6 +33,7 @@ struct Patch {
   bool silent = false;   ///< muted, or another is solo; its bus may be muted besides
   Bpm tempo{90};         ///< what was baked goes by it
   bool reversed = false; ///< for hits that are played backwards
+  int treated = 0;       ///< for hits with treatments of their own: which; 0: for others
   int choke = 0;
   double lead = 0; ///< engine frames from its start to what a hit stands for, at its own speed
   Frames loopStart, loopEnd; ///< of the sound; equal: it does not go round
@@ -40,6 +41,9 @@ struct Patch {
   int layers = 1; ///< of the key, from this patch on; said by the first of them
   LayerMode mode = LayerMode::Together;
   EngineFrames delay{};
+  PatchFilters layerFilters; ///< its own, before the key's
+  bool shaped = false;       ///< it has an envelope of its own, under the key's
+  EnvelopeShape layerShape;
   float loudest = 1;       ///< the largest gain of a velocity that it answers to
   std::uint32_t turns = 0; ///< hits of the key in the score; said by the first
   bool mono = false, legato = false;
@@ -48,22 +52,26 @@ struct Patch {
 
 struct ScoreEvent {
   EngineFrames frame{};
-  std::int32_t patch = 0;            ///< the first layer of a key
-  float gain = 1;                    ///< from velocity
-  double tune = 1;                   ///< ratio on top of the patch's step
-  EngineFrames hold{};               ///< until a gated key is let go; 0 never
-  EngineFrames skip{};               ///< that have gone by where it begins before the start
-  float from = 0;                    ///< share of the sound where it begins
-  float bright = 0;                  ///< octaves by which the low-pass moves
-  std::uint32_t turn = 0;            ///< how many of the key's hits stand before it
-  float pan = 0;                     ///< on top of the key's
-  float chance = 1;                  ///< of being struck at all
-  std::uint8_t every = 1, which = 0; ///< struck only when its round leaves this rest
-  std::uint32_t dice = 0;            ///< what its chance is thrown with
-  std::int32_t round = 0;            ///< how often its lane came round before it in the score
-  std::int32_t rounds = 1;           ///< and in all of the score
-  bool early = false; ///< is shifted out before the loop's start and stands at its end;
-                      ///< starting at zero sounds it at once
+  std::int32_t patch = 0; ///< the first layer of a key
+  float gain = 1;         ///< from velocity
+  double tune = 1;        ///< ratio on top of the patch's step
+  EngineFrames hold{};    ///< until a gated key is let go; 0 never
+  EngineFrames skip{};    ///< that have gone by where it begins before the start
+  float from = 0;         ///< share of the sound where it begins
+  float bright = 0;       ///< octaves by which the low-pass moves
+  std::uint32_t turn = 0; ///< how many of the key's hits stand before it
+  float pan = 0;          ///< on top of the key's
+  EngineFrames glide{-1}; ///< into its tune; −1: as its key does
+  float glideFrom = 1; ///< ratio on top of its tune where it begins, if nothing of its key sounds
+  float chance = 1;    ///< of being struck at all
+  std::uint8_t every = 1, which = 0;               ///< struck only when its round leaves this rest
+  std::uint8_t treatedEvery = 1, treatedWhich = 0; ///< of two that stand for one hit, treated and
+  bool treated = true;                             ///< not: in which rounds it is this one
+  std::uint32_t dice = 0;                          ///< what its chance is thrown with
+  std::int32_t round = 0;  ///< how often its lane came round before it in the score
+  std::int32_t rounds = 1; ///< and in all of the score
+  bool early = false;      ///< is shifted out before the loop's start and stands at its end;
+                           ///< starting at zero sounds it at once
 };
 
 /// Whether an event is struck in a pass: by its condition, the same way every time it is asked.
@@ -104,7 +112,8 @@ struct Score {
                                   ///< that are struck at another tempo
   std::vector<ScoreEvent> events; ///< in rising order
   GraphPlan graph;                ///< where they are played into
-  EngineFrames length{};
+  EngineFrames length{};          ///< its end, or that of what goes round
+  EngineFrames loopStart{};       ///< below length: where it goes round from
   bool loops = false;
   TempoMap tempo{Bpm(90)};
   std::vector<MeterSpan> meters{MeterSpan{}}; ///< in rising order, the first at 0; never empty
@@ -118,6 +127,19 @@ struct Score {
   }
   [[nodiscard]] double beatsAt(EngineFrames at) const {
     return ticksAt(at) / double(kTicksPerBeat);
+  }
+  /// How long it takes to come round.
+  [[nodiscard]] EngineFrames round() const { return length - loopStart; }
+  /// Where the music stands once it has played so many frames from its start on: counting on over
+  /// the rounds, each as long as round().
+  [[nodiscard]] EngineFrames placeOf(EngineFrames counted) const {
+    if (!loops || counted < length || round().value <= 0) return counted;
+    return loopStart + (counted - loopStart) % round();
+  }
+  /// Which round that is; 0 for the first.
+  [[nodiscard]] std::int64_t roundOf(EngineFrames counted) const {
+    if (!loops || counted < length || round().value <= 0) return 0;
+    return (counted - loopStart).value / round().value;
   }
   /// The nearest frame.
   [[nodiscard]] EngineFrames frameAt(double beats) const {
@@ -159,11 +181,17 @@ using ScorePtr = std::shared_ptr<const Score>;
 int layersOf(const Score& score, const ScoreEvent& event, std::uint32_t turn,
              std::array<int, kMostLayers>& chosen);
 
+/// A stretch that goes round.
+struct LoopSpan {
+  Beats from, until; ///< from the start of the pattern or song; what lies outside of it is left out
+  bool operator==(const LoopSpan&) const = default;
+};
+
 struct CompileOptions {
-  Id onlyPart = 0;   ///< not 0: every other part is silent (stems)
-  int bars = 0;      ///< not 0: of a pattern, only so many from its start
-  Audition audition; ///< played besides the keys
-  Monitor monitor;   ///< what comes in
+  Id onlyPart = 0;              ///< not 0: every other part is silent (stems)
+  std::optional<LoopSpan> loop; ///< only this goes round, of a pattern or of the song
+  Audition audition;            ///< played besides the keys
+  Monitor monitor;              ///< what comes in
   /// Asked once for every key that is not played straight from its source. Nothing where it is not
   /// there yet: the key is then played from its source, at its pitch. Empty: nothing is baked.
   std::function<Baked(const BakeOrder&)> baked;

@@ -93,6 +93,92 @@ private slots:
     QVERIFY(score.patches.size() > project().keys.size());
   }
 
+  void hitsAreTreatedAloneAndGlide() {
+    command(stage(), "Chosen hits");
+    choice().chooseOne(ribbons().currentPart(), lane().hits[1]);
+    const auto change = [&](const char* kind) {
+      press(button(stage(), "Treat"));
+      QVERIFY(QApplication::activePopupWidget());
+      command(*QApplication::activePopupWidget(), kind);
+      settle();
+    };
+    change("Stutter");
+    QCOMPARE(choice().first().treatments.list().treatments.size(), std::size_t(1));
+    QVERIFY(choice().first().treatments.list().treatments[0].is<treat::Stutter>());
+    emit slide(stage(), "times")->changed(6, true);
+    QCOMPARE(choice().first().treatments.list().treatments[0].as<treat::Stutter>()->count, 6);
+    emit slide(stage(), "Treated every")->changed(4, true);
+    emit slide(stage(), "Treated in")->changed(3, true);
+    QCOMPARE(choice().first().treatments.list().every, 4);
+    QCOMPARE(choice().first().treatments.list().turn, 3);
+    emit slide(stage(), "Glide")->changed(80, true);
+    emit slide(stage(), "Glide from")->changed(-7, true);
+    QVERIFY((choice().first().glide == Glide{Milliseconds(80), Semitones(-7)}));
+    int treated = 0;
+    for (const auto& hit : lane().hits) treated += !hit.treatments.empty();
+    QCOMPARE(treated, 1);
+    press(button(stage(), "Remove"));
+    QVERIFY(choice().first().treatments.empty());
+    m_services->document.undo();
+    QVERIFY(std::any_of(lane().hits.begin(), lane().hits.end(),
+                        [](const Hit& hit) { return !hit.treatments.empty(); }));
+  }
+
+  void hitsAreShapedTogether() {
+    command(stage(), "Chosen hits");
+    command(stage(), "Choose all hits of the part");
+    const auto before = lane().hits;
+    press(button(stage(), "Shape"));
+    slide(*m_window, "Humanise once")->moveTo(5);
+    const auto some = lane().hits;
+    QVERIFY(some != before);
+    // The slide turns what was there before, not what it has made.
+    slide(*m_window, "Humanise once")->moveTo(10);
+    slide(*m_window, "Humanise once")->moveTo(0);
+    QVERIFY(lane().hits == before);
+    press(button(*m_window, "Random order"));
+    press(button(*m_window, "Even distances"));
+    const auto made = lane().hits;
+    m_services->document.goToStep(0);
+    QVERIFY(lane().hits == before);
+    while (m_services->document.history().canRedo()) m_services->document.redo();
+    QVERIFY(lane().hits == made);
+  }
+
+  void hitsGoToOtherKeys() {
+    const Id from = ribbons().currentPart();
+    const auto before = pattern();
+    const HitOf first{from, lane().hits[0]};
+    choice().chooseOne(from, first.hit);
+    // By keys: the menu of keys.
+    command(stage(), "Send the hits to another key");
+    const Key* target = nullptr;
+    for (const auto& each : project().keys)
+      if (each.part != 0 && each.part != from) target = &each;
+    QVERIFY(target);
+    choice().send(target->id, SendAs::Copy);
+    QCOMPARE(choice().hits().size(), std::size_t(1));
+    QCOMPARE(choice().hits()[0].part, target->part);
+    QCOMPARE(choice().first().at, first.hit.at);
+    QVERIFY(findLane(*pattern(), from)->hits == findLane(*before, from)->hits);
+    m_services->document.undo();
+    QVERIFY(*pattern() == *before);
+    // By pointer: dragged onto another part's name.
+    const Lane& now = *findLane(*pattern(), from);
+    const ResolvedTiming timed(project(), pattern()->meter, now);
+    const QPoint pin(int(ribbons().xOf(timed.heardAt(now.hits[0]) / double(kTicksPerBeat))),
+                     int(placeAt(0).y()));
+    QTest::mousePress(&ribbons(), Qt::LeftButton, {}, pin);
+    QMouseEvent move(QEvent::MouseMove, QPointF(20, 100), QPointF(20, 100), Qt::NoButton,
+                     Qt::LeftButton, {});
+    QCoreApplication::sendEvent(&ribbons(), &move);
+    QTest::mouseRelease(&ribbons(), Qt::LeftButton, {}, QPoint(20, 100));
+    QVERIFY(choice().hits().size() == 1 && choice().hits()[0].part != from);
+    QCOMPARE(findLane(*pattern(), from)->hits.size(), findLane(*before, from)->hits.size() - 1);
+    m_services->document.undo();
+    QVERIFY(*pattern() == *before);
+  }
+
   void chosenHitsMoveTogether() {
     const auto before = lane().hits;
     command(stage(), "Choose all hits of the part");
@@ -165,7 +251,10 @@ private slots:
     for (const auto& hit : lane().hits)
       if (inBeats(hit.at) < 2) first.push_back({ribbons().currentPart(), hit});
     choice().choose(first);
-    press(button(stage(), "Ramp up"));
+    press(button(stage(), "Shape"));
+    auto* shape = named<QComboBox>(*m_window, "Velocity shape");
+    shape->setCurrentIndex(1);
+    emit shape->activated(1); // rise
     double last = 0;
     for (const auto& each : choice().hits()) {
       QVERIFY(each.hit.velocity > last);

@@ -323,10 +323,6 @@ private slots:
     // What falls past the end is left out.
     QCOMPARE(stretched(c.now(), {{part, hitAt(c.key, 0)}, {part, hitAt(c.key, 3)}}, 16).size(),
              std::size_t(1));
-    const HitClip ramp =
-        ramped({{part, hitAt(c.key, 0)}, {part, hitAt(c.key, 1)}, {part, hitAt(c.key, 4)}}, 0.2, 1);
-    QCOMPARE(ramp[1].hit.velocity, 0.4);
-    QCOMPARE(ramp[2].hit.velocity, 1.0);
     QCOMPARE(placesOf(withPasted(c.now(), some, at(4), 2, Beats(0)), part),
              (List{0, 0.5, 1, 3, 4, 4.5, 5, 5.5}));
     // However often is asked for, it is done no more than 256 times.

@@ -2,9 +2,9 @@
 #include "beat/break_pattern.h"
 #include "beat/grooves.h"
 #include "beat/hand.h"
+#include "beat/hit_shapes.h"
 #include "beat/hits.h"
 #include "beat/novelty.h"
-#include "beat/pattern_edits.h"
 #include "beat/read_break.h"
 #include "beat/slices_in_order.h"
 #include "beat/take.h"
@@ -108,7 +108,8 @@ private slots:
                                              })));
         tell(name + "stretched", p, withReplaced(p, clip, stretched(p, clip, 1.5)));
         tell(name + "pressed", p, withReplaced(p, clip, stretched(p, clip, 0.5)));
-        tell(name + "ramped", p, withReplaced(p, clip, ramped(clip, 0.2, 0.9)));
+        tell(name + "rising", p,
+             withReplaced(p, clip, velocityShaped(clip, VelocityShape::Rise, 0.8)));
         tell(name + "three times", p, withPasted(p, clip, wholeBeats(3), 3, spanOf(clip)));
       }
     compareKept("demo-hits.json", m_now);
@@ -135,8 +136,12 @@ private slots:
       }
     for (int inversion : {0, 1, 2})
       for (double strum : {0.0, 30.0, -20.0}) {
-        const auto made =
-            withChordsPlayed(m_demo, p, {chords, inversion, 50, Milliseconds(strum), 0.6});
+        const auto made = withChordsPlayed(m_demo, p,
+                                           {.key = chords,
+                                            .inversion = inversion,
+                                            .lowest = 50,
+                                            .strum = Milliseconds(strum),
+                                            .velocity = 0.6});
         QVERIFY(made.ok());
         tell("chords " + std::to_string(inversion) + " " + std::to_string(int(strum)), p, *made);
       }

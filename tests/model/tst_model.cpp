@@ -19,6 +19,12 @@ std::vector<Seconds> beatsNow(const Source& source) {
   return {resolved.beats().begin(), resolved.beats().end()};
 }
 
+/// With room for any round.
+void everyRound(Hit& hit) {
+  hit.condition.every = kMostRounds;
+  hit.treatments = HitTreatments({{}, kMostRounds, 1});
+}
+
 template <class Thing> void checkFigures(std::span<const FigureOf<Thing>> figures, Thing usual) {
   std::set<std::string_view> ids;
   for (const auto& figure : figures) {
@@ -28,16 +34,16 @@ template <class Thing> void checkFigures(std::span<const FigureOf<Thing>> figure
     QVERIFY2(std::abs(figure.get(usual) - p.standard) < 1e-9, p.id.data());
     for (double value : {p.least, p.most, p.standard}) {
       Thing thing = usual;
-      if constexpr (std::is_same_v<Thing, Hit>) thing.condition.every = kMostRounds;
+      if constexpr (std::is_same_v<Thing, Hit>) everyRound(thing);
       figure.set(thing, value);
       QVERIFY2(std::abs(figure.get(thing) - value) < 1e-9, p.id.data());
       const Thing before = thing;
       clampFigures(thing, figures);
       QVERIFY2(thing == before, p.id.data()); // what is in its range stays as it is
     }
-    if (p.id == "hit.every") continue; // takes its round with it
+    if (p.id == "hit.every" || p.id == "hit.treated-every") continue; // takes its round with it
     Thing thing = usual;
-    if constexpr (std::is_same_v<Thing, Hit>) thing.condition.every = kMostRounds;
+    if constexpr (std::is_same_v<Thing, Hit>) everyRound(thing);
     if (p.words.empty()) figure.set(thing, p.most * 2 + 1);
     clampFigures(thing, figures);
     QVERIFY2(figure.get(thing) <= p.most + 1e-9, p.id.data());

@@ -57,6 +57,12 @@ inline Project richProject() {
     hit.roll = {4, Beats(kTicksPerBeat / 8), 0.5, Semitones(2)};
     hit.flam = {Milliseconds(20), 0.5};
     hit.condition = {0.5, 2, 2};
+    hit.glide = {Milliseconds(80), Semitones(-5)};
+    HitTreatments::List treated;
+    treated.treatments = {{treat::Stutter{}}, {treat::Reverse{}, false}};
+    treated.every = 3;
+    treated.turn = 2;
+    hit.treatments = HitTreatments(treated);
   });
   const Id kick = findKey(p, world.kick)->part;
   const Id bass = findKey(p, world.bass)->part;

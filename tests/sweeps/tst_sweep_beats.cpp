@@ -5,8 +5,8 @@
 #include "beat/flip.h"
 #include "beat/grooves.h"
 #include "beat/hand.h"
+#include "beat/hit_shapes.h"
 #include "beat/novelty.h"
-#include "beat/pattern_edits.h"
 #include "beat/played_tempo.h"
 #include "beat/read_break.h"
 #include "beat/resolved_timing.h"
@@ -113,7 +113,14 @@ private slots:
                                              })));
           for (double factor : {0.25, 0.5, 1.0, 2.0, 3.0})
             sweep.tell("stretched", withReplaced(p, clip, stretched(p, clip, factor)));
-          sweep.tell("ramped", withReplaced(p, clip, ramped(clip, 1, 0.25)));
+          for (auto shape : {VelocityShape::Rise, VelocityShape::Fall, VelocityShape::Arch,
+                             VelocityShape::Dip, VelocityShape::Alternate})
+            sweep.tell("shaped", withReplaced(p, clip, velocityShaped(clip, shape, 0.75)));
+          sweep.tell("strummed", withReplaced(p, clip, strummed(clip, Milliseconds(-20))));
+          sweep.tell("even", withReplaced(p, clip, evenlySpaced(clip)));
+          sweep.tell("across", withReplaced(p, clip, pannedAcross(clip, 0.5)));
+          sweep.tell("dealt", withReplaced(p, clip, dealtAnew(clip, 3)));
+          sweep.tell("humanised", withReplaced(p, clip, humanised(clip, Milliseconds(8), 0.1, 3)));
           for (int times : {1, 3, 64})
             sweep.tell("pasted", withPasted(p, clip, at(1), times, Beats(kTicksPerBeat)));
         }

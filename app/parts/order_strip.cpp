@@ -1,4 +1,4 @@
-#include "cut/order_strip.h"
+#include "parts/order_strip.h"
 
 #include "model/treatment.h"
 #include "theme/theme.h"
