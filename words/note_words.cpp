@@ -111,6 +111,18 @@ NoteWords saying(const finding::KickRingsOn& found) {
           "Shorten the kick"};
 }
 
+NoteWords saying(const finding::LayersCancelLows& found) {
+  const bool one = found.first == found.second; // a sound laid over itself
+  return {figureText("%.1f dB of its lows gone", found.lost),
+          "In " + found.key + ", " +
+              (one ? found.first + " and its copy" : found.first + " and " + found.second) +
+              " work against each other below 250 Hz. " +
+              (found.polarity ? "With one of them inverted they add up."
+                              : "A little later one of them adds up with the other."),
+          found.polarity ? "Invert " + found.second
+                         : "Delay " + found.later + figureText(" by %.1f ms", found.by.value)};
+}
+
 NoteWords saying(const finding::BarsTheSame& found) {
   return {std::to_string(found.bars) + " bars the same",
           found.section + " plays " + found.pattern +

@@ -95,6 +95,15 @@ struct KickRingsOn {
   double ringBeats = 0, freeBeats = 0;
 };
 
+/// Two layers of a key take lows away from each other.
+struct LayersCancelLows {
+  std::string key, first, second;
+  double lost = 0;       ///< dB, by their phases
+  bool polarity = false; ///< turning the second over mends it
+  std::string later;     ///< else what is delayed
+  Milliseconds by{0};
+};
+
 /// A section is long and no bar of it differs.
 struct BarsTheSame {
   std::string section, pattern;
@@ -110,10 +119,11 @@ struct NoPermission {
 
 } // namespace finding
 
-using Finding = std::variant<finding::LevelsApart, finding::TempoOfWholeBars, finding::EndsOffBars,
-                             finding::CutsInAttacks, finding::EdgesClick, finding::DeadAir,
-                             finding::HeardStretch, finding::HeardWobble, finding::OldOrder,
-                             finding::KickRubs, finding::LowsTogether, finding::KickRingsOn,
-                             finding::BarsTheSame, finding::NoPermission>;
+using Finding =
+    std::variant<finding::LevelsApart, finding::TempoOfWholeBars, finding::EndsOffBars,
+                 finding::CutsInAttacks, finding::EdgesClick, finding::DeadAir,
+                 finding::HeardStretch, finding::HeardWobble, finding::OldOrder, finding::KickRubs,
+                 finding::LowsTogether, finding::KickRingsOn, finding::LayersCancelLows,
+                 finding::BarsTheSame, finding::NoPermission>;
 
 } // namespace tuvvo

@@ -5,6 +5,7 @@
 #include "notes/cut_notes.h"
 #include "notes/free_space.h"
 #include "notes/level_note.h"
+#include "notes/phase_note.h"
 #include "notes/similarity_note.h"
 #include "play/bounce.h"
 
@@ -97,6 +98,7 @@ std::vector<Note> notesOf(const Project& project, LoudnessCache& loudness) {
     addCutNotes(project, *source, notes);
     if (!source->recipe) rightsNote(project, *source, notes); // the others have their origin's
   }
+  addPhaseNotes(project, notes);
   addFreeSpaceNotes(project, notes);
   addSimilarityNotes(project, notes);
   std::erase_if(notes, [&](const Note& note) { return project.dismissedNotes.contains(note.id); });

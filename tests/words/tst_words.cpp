@@ -72,6 +72,13 @@ private slots:
         "In night, kick and bass share the low end", "Duck the bass");
     row("ring", finding::KickRingsOn{"kick", 1.53, 0.75}, "rings 1.5 beats",
         "kick still rings when it comes again after 0.75 beats.", "Shorten the kick");
+    row("phases", finding::LayersCancelLows{"kick", "low", "knock", 5.23, true, {}, {}},
+        "5.2 dB of its lows gone", "In kick, low and knock work against each other below 250 Hz.",
+        "Invert knock");
+    row("phases in time",
+        finding::LayersCancelLows{"kick", "low", "low", 3, false, "low", Milliseconds(4.25)},
+        "3.0 dB of its lows gone", "In kick, low and its copy work against each other",
+        "Delay low by 4.2 ms");
     row("same", finding::BarsTheSame{"crossing", "night", 8}, "8 bars the same",
         "crossing plays night without", "Change its last bar");
     row("rights", finding::NoPermission{"quay", true, true, Seconds(8.04)}, "8.0 s unrecorded",
