@@ -21,9 +21,10 @@ inline constexpr Decibels kWorthMending{2};
 /// level, tune, filters and shape, for the first 400 ms, and what is below kPhaseLows is compared:
 /// the power of the sum against the sum of the powers (for two that have nothing to do with each
 /// other they are the same). Polarity is preferred where it does nearly as well as the best delay
-/// within 10 ms. Layers of which one is over 10 dB softer there, and that begin more than 30 ms
-/// apart, are left alone; so is a key whose layers do not sound together. Not for the audio thread;
-/// a few milliseconds.
+/// within 10 ms. Left alone are layers that begin more than 30 ms apart, of which one is over 10 dB
+/// softer there or has no lows to speak of, and a key whose layers do not sound together.
+///
+/// Not for the audio thread; a few milliseconds.
 /// @returns nothing where no pair loses kWorthMending
 [[nodiscard]] std::optional<LayersCancel> layersCancel(const Project& project, const Key& key);
 

@@ -1,66 +1,15 @@
 // The deck as an instrument and takes, through the real window.
-#include "choose.h"
-#include "demo_window.h"
-
+#include "app/hand_window.h"
 #include "base/tempo_map.h"
 #include "beat/resolved_timing.h"
 #include "keys/controller_picture.h"
 #include "keys/duck_row.h"
-#include "patience.h"
 
 using namespace tuvvo;
 using namespace tuvvo::test;
 
-class TestHand : public QObject, private DemoWindow {
+class TestHand : public QObject, private HandWindow {
   Q_OBJECT
-
-  Deck& deck() { return m_window->deck(); }
-  Id keyAtPlace(Row row, int column) { return keyAt(project(), row, column, 0)->id; }
-  void type(int key, bool down, Qt::KeyboardModifiers with = {}) {
-    QKeyEvent event(down ? QEvent::KeyPress : QEvent::KeyRelease, key, with);
-    QCoreApplication::sendEvent(&m_window->view(Stage::Keys), &event);
-    QCoreApplication::processEvents();
-  }
-  void tap(int key) {
-    type(key, true);
-    type(key, false);
-  }
-  /// An empty pattern at 120 BPM, to be played into without a count-in.
-  void emptyPattern(int bars = 1) {
-    m_window->showStage(Stage::Keys);
-    Project next = project();
-    next.tempo = Bpm(120);
-    Pattern pattern;
-    pattern.bars = bars;
-    pattern.name = "empty";
-    Id added = 0;
-    next = withPattern(std::move(next), pattern, &added);
-    m_services->document.edit("test", std::move(next));
-    selectPattern(*m_services, added);
-    auto click = m_services->transport.click();
-    click.countIn = 0;
-    m_services->transport.setClick(click);
-  }
-  PatternPtr pattern() { return findPattern(project(), m_services->document.selection().pattern); }
-  std::size_t hits() {
-    std::size_t count = 0;
-    for (const auto& lane : pattern()->lanes) count += lane.hits.size();
-    return count;
-  }
-  bool waitForBeat(double beats) {
-    return QTest::qWaitFor([&] { return m_services->transport.positionBeats() >= beats; },
-                           test::kPatienceMs);
-  }
-  void layHits(Id key, double every) {
-    m_services->document.edit("test", withPatternChanged(project(), pattern()->id, [&](Pattern& p) {
-                                for (double beat = 0; beat < 4; beat += every) {
-                                  Hit hit;
-                                  hit.at = Beats(std::llround(beat * double(kTicksPerBeat)));
-                                  hit.key = key;
-                                  p = withHit(p, findKey(project(), key)->part, hit);
-                                }
-                              }));
-  }
 
 private slots:
   void initTestCase() { prepare(); }
@@ -303,114 +252,6 @@ private slots:
     QCOMPARE(m_services->recorder.rounds().size(), 1u);
     QCOMPARE(m_services->recorder.rounds()[0].figures.hits, 5);
     QCOMPARE(m_services->player.score()->length.value, 16 * 24000);
-  }
-
-  void barsAreLoopedByKeysAndByDrag() {
-    emptyPattern(4);
-    m_window->showStage(Stage::Beat);
-    auto& transport = m_services->transport;
-    auto& stage = static_cast<BeatStage&>(m_window->view(Stage::Beat));
-    const auto bars = [&] { return transport.loopedBars().value_or(std::pair(0, 0)); };
-    // By keys, from and to where the cursor is.
-    for (int step = 0; step < 20; ++step) QTest::keyClick(&stage.ribbons(), Qt::Key_Right);
-    command(*m_window, "Loop from here");
-    QCOMPARE(bars(), (std::pair(2, 4)));
-    for (int step = 0; step < 16; ++step) QTest::keyClick(&stage.ribbons(), Qt::Key_Right);
-    command(*m_window, "Loop to here");
-    QCOMPARE(bars(), (std::pair(2, 3)));
-    command(*m_window, "Loop the last bar");
-    QCOMPARE(bars(), (std::pair(3, 3)));
-    QCOMPARE(m_services->player.score()->round().value, 4 * 24000);
-    command(*m_window, "Loop all of it again");
-    QVERIFY(!transport.loop());
-    // By drag over the strip, either way; once more inside of it lets go.
-    auto* strip = stage.findChild<AlikeStrip*>();
-    const auto place = [&](double beat) { return QPoint(int(stage.ribbons().xOf(beat)), 8); };
-    QTest::mousePress(strip, Qt::LeftButton, {}, place(14));
-    QMouseEvent move(QEvent::MouseMove, QPointF(place(6)), QPointF(place(6)), Qt::NoButton,
-                     Qt::LeftButton, {});
-    QCoreApplication::sendEvent(strip, &move);
-    QTest::mouseRelease(strip, Qt::LeftButton, {}, place(6));
-    QCOMPARE(bars(), (std::pair(2, 4)));
-    QVERIFY(strip->accessibleDescription().contains("Bars 2 to 4"));
-    QTest::mouseClick(strip, Qt::LeftButton, {}, place(6));
-    QVERIFY(!transport.loop());
-    QTest::mouseClick(strip, Qt::LeftButton, {}, place(6));
-    QCOMPARE(bars(), (std::pair(2, 2)));
-    // A loop belongs to its pattern; nothing of it is an edit.
-    const auto steps = m_services->document.history().place();
-    selectPattern(*m_services, project().patterns.front()->id);
-    QVERIFY(!transport.loop());
-    QCOMPARE(m_services->document.history().place(), steps);
-    // In the song, over its sections; whoever plays from elsewhere lets go of it.
-    m_window->showStage(Stage::Song);
-    auto* song = m_window->view(Stage::Song).findChild<SongView*>();
-    QTest::mouseClick(song, Qt::LeftButton, {}, QPoint(song->width() / 2, 20));
-    QVERIFY(transport.loop() && transport.plays() == Plays::Song);
-    transport.play(0);
-    QVERIFY(transport.loop());
-    transport.play(inBeats(transport.loop()->until) + 1);
-    QVERIFY(!transport.loop());
-    transport.stop();
-  }
-
-  void aTakeInALoopStaysInIt() {
-    emptyPattern(4);
-    m_services->transport.loopBars(1, 1);
-    m_services->recorder.toggleRecord();
-    QVERIFY(waitForBeat(4.9)); // it begins with its first bar
-    tap(Qt::Key_Z);
-    EVENTUALLY_IS(hits(), 1u);
-    EVENTUALLY(double(m_services->player.engine().absolutePosition().value) > 9.3 * 24000);
-    QVERIFY(m_services->transport.positionBeats() < 8);
-    tap(Qt::Key_A);
-    EVENTUALLY_IS(hits(), 2u);
-    m_services->recorder.toggleRecord();
-    for (const auto& lane : pattern()->lanes)
-      for (const auto& hit : lane.hits) QVERIFY(hit.at >= at(4) && hit.at < at(8));
-    m_services->document.undo(); // the second round alone
-    QCOMPARE(hits(), 1u);
-    // What is played along is kept afterwards inside of it, too.
-    m_services->document.undo();
-    tap(Qt::Key_Q);
-    tap(Qt::Key_Slash);
-    QVERIFY(hits() >= 1);
-    for (const auto& lane : pattern()->lanes)
-      for (const auto& hit : lane.hits) QVERIFY(hit.at >= at(4) && hit.at < at(8));
-    m_services->transport.stop();
-  }
-
-  void whatIsErasedOverALoopsEndIsOfBothEnds() {
-    emptyPattern(2);
-    layHits(keyAtPlace(Row::Floor, 0), 0.25);
-    m_services->transport.loopBars(0, 1);
-    m_services->transport.togglePlay();
-    QVERIFY(waitForBeat(3.3));
-    type(Qt::Key_Period, true);
-    type(Qt::Key_Z, true);
-    EVENTUALLY(double(m_services->player.engine().absolutePosition().value) > 4.6 * 24000);
-    type(Qt::Key_Z, false);
-    type(Qt::Key_Period, false);
-    m_services->transport.stop();
-    for (const auto& lane : pattern()->lanes) {
-      if (lane.hits.empty()) continue;
-      QVERIFY(lane.hits.front().at > at(0) && lane.hits.back().at < at(3.9));
-      QVERIFY(lane.hits.size() >= 5);
-    }
-  }
-
-  void practiceIsInTheBarsThatAreLooped() {
-    emptyPattern(4);
-    m_services->transport.loopBars(2, 1);
-    m_services->recorder.togglePractice();
-    QCOMPARE(m_services->player.score()->loopStart.value, 8 * 24000);
-    QVERIFY(waitForBeat(8.6));
-    tap(Qt::Key_Z);
-    EVENTUALLY(m_services->recorder.rounds().size() == 1);
-    m_services->recorder.togglePractice();
-    QCOMPARE(m_services->recorder.rounds()[0].figures.hits, 1);
-    QVERIFY(m_services->transport.loop()); // it was chosen before, and stays
-    QCOMPARE(hits(), 0u);
   }
 
   void theTimingPictureChoosesAndPulls() {
