@@ -15,6 +15,7 @@ constexpr double kMemoryS = 600;         ///< how much of what was played is alw
 constexpr double kEarlyRound = 1 / 64.0; ///< of a round: a hit so near before it belongs to it
 constexpr double kEarlyS = 0.12;         ///< a hand that comes in so much early is not lost
 constexpr std::size_t kMostKept = 50'000;
+constexpr EngineFrames kMostApart(48'000);
 
 Beats beatsAt(const Score& score, EngineFrames at) {
   return Beats(toNearest<std::int64_t>(score.ticksAt(at)));
@@ -30,6 +31,11 @@ Recorder::Recorder(Document& document, Player& player, Transport& transport,
   connect(&player, &Player::lifted, this, &Recorder::lifted);
   connect(&transport, &Transport::aboutToChangePlays, this, [this] {
     if (m_recording) toggleRecord();
+  });
+  connect(&transport, &Transport::loopChanging, this, [this] {
+    m_player.takeReports();
+    layPending(true); // they were counted the way that ends
+    for (auto& hit : m_memory) hit.touch = 0;
   });
   connect(&transport, &Transport::stopped, this, [this] {
     if (m_recording) finishTake();
@@ -206,10 +212,14 @@ void Recorder::eraseOn() {
   if (m_erasing.isEmpty() || !m_transport.playing() || !score || score->length.value <= 0) return;
   const EngineFrames now = heardNow();
   for (auto erased = m_erasing.begin(); erased != m_erasing.end(); ++erased) {
-    if (now <= erased.value()) continue;
+    if (now <= erased.value()) {
+      if (erased.value() - now > kMostApart) erased.value() = now;
+      continue;
+    }
     const Id key = erased.key();
     std::vector<std::pair<Beats, Beats>> gone;
-    const EngineFrames from = erased.value();
+    // Between two looks at it lies a moment; more, and it was counted another way.
+    const EngineFrames from = std::max(erased.value(), now - kMostApart);
     if (!loopsPart() || score->roundOf(from) == score->roundOf(now)) {
       const EngineFrames shift = loopsPart() ? now - score->placeOf(now) : EngineFrames(0);
       gone.emplace_back(beatsAt(*score, from - shift), beatsAt(*score, now - shift));

@@ -13,6 +13,7 @@ Transport::Transport(Document& document, Player& player) : m_document(document),
   connect(&document, &Document::workEnds, this, &Transport::stop);
   connect(&document, &Document::replaced, this, [this] { m_taps.reset(); });
   connect(&document, &Document::selectionChanged, this, &Transport::keepLoop);
+  connect(&document, &Document::changed, this, &Transport::keepLoop);
   connect(&document, &Document::replaced, this, &Transport::loopAll);
   connect(&player, &Player::soundOpened, this, &Transport::changed);
   connect(&player, &Player::ended, this, [this] {
@@ -149,16 +150,24 @@ void Transport::loopLastBar(double beats) {
 
 void Transport::setLoop(const std::optional<LoopSpan>& loop) {
   if (loop == m_loop) return;
+  emit loopChanging();
+  takeLoop(loop);
+}
+
+void Transport::takeLoop(const std::optional<LoopSpan>& loop) {
+  ++m_starts;
   m_loop = loop;
   m_loopOf = plays() == Plays::Pattern ? m_document.selection().pattern : 0;
   m_player.setLoop(loop);
   emit loopChanged();
 }
 
-/// A loop belongs to what it was made in.
+/// A loop belongs to what it was made in, and lies inside of it.
 void Transport::keepLoop() {
+  if (!m_loop) return;
   const Id now = plays() == Plays::Pattern ? m_document.selection().pattern : 0;
-  if (m_loop && m_loopOf != now) loopAll();
+  // Whoever is told of a change may not make another: nobody is asked what is pending.
+  if (m_loopOf != now || m_loop->until > barLines().back()) takeLoop(std::nullopt);
 }
 
 void Transport::setMetronome(bool on) {

@@ -45,7 +45,7 @@ public:
   /// The bar that a place lies in, from 0.
   [[nodiscard]] int barAt(double beats) const;
 
-  /// How often the music was started.
+  /// How often the music was started, or went round another way.
   [[nodiscard]] std::int64_t starts() const { return m_starts; }
 
   [[nodiscard]] bool metronome() const { return m_metronome; }
@@ -71,6 +71,8 @@ signals:
   void changed();
   /// Something else is about to be played, pattern or song.
   void aboutToChangePlays();
+  /// What counts on over the rounds is about to count another way.
+  void loopChanging();
   void loopChanged();
   /// Before changed().
   void stopped();
@@ -79,6 +81,7 @@ signals:
 
 private:
   void setLoop(const std::optional<LoopSpan>& loop);
+  void takeLoop(const std::optional<LoopSpan>& loop);
   void keepLoop();
 
   Document& m_document;

@@ -40,8 +40,8 @@ struct Glide {
   /// From the pitch that sounds (on a mono key) or from `from`; −1: as long as its key's glide, or
   /// kUsualGlide where that is none; to 2000.
   Milliseconds time{-1};
-  Semitones from{
-      0}; ///< off its pitch where nothing of its key sounds; 0: it begins at it; −48 to 48
+  /// Off its pitch, where nothing of its key sounds; 0: it begins at its pitch; −48 to 48.
+  Semitones from{0};
   bool operator==(const Glide&) const = default;
 };
 inline constexpr Milliseconds kUsualGlide{100};

@@ -62,6 +62,36 @@ private slots:
     transport.stop();
   }
 
+  // Counted in one way and laid in another they would stand elsewhere.
+  void barsAreChosenWhileATakeGoesOn() {
+    emptyPattern(4);
+    m_services->recorder.toggleRecord();
+    QVERIFY(waitForBeat(2.9));
+    tap(Qt::Key_Z);
+    EVENTUALLY_IS(hits(), 1u);
+    QVERIFY(waitForBeat(5));
+    m_services->transport.loopLastBar(m_services->transport.positionBeats());
+    QVERIFY(m_services->recorder.recording() && m_services->transport.playing());
+    const LoopSpan loop = *m_services->transport.loop();
+    EVENTUALLY(double(m_services->player.engine().absolutePosition().value) >
+               (inBeats(loop.until) + 1.5) * 24000);
+    tap(Qt::Key_A);
+    EVENTUALLY_IS(hits(), 2u);
+    m_services->recorder.toggleRecord();
+    m_services->transport.stop();
+    const Lane* first = findLane(*pattern(), findKey(project(), keyAtPlace(Row::Floor, 0))->part);
+    const Lane* second = findLane(*pattern(), findKey(project(), keyAtPlace(Row::Body, 0))->part);
+    QVERIFY(first && second);
+    QVERIFY(first->hits[0].at < at(4));
+    QVERIFY(second->hits[0].at >= loop.from && second->hits[0].at < loop.until);
+    // Fewer bars than it goes round in: all that is left goes round.
+    m_services->transport.loopBars(3, 1);
+    m_services->document.edit("test", withPatternChanged(project(), pattern()->id, [](Pattern& p) {
+                                p = withBars(std::move(p), 2);
+                              }));
+    QVERIFY(!m_services->transport.loop());
+  }
+
   void aTakeInALoopStaysInIt() {
     emptyPattern(4);
     m_services->transport.loopBars(1, 1);
