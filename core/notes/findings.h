@@ -123,7 +123,7 @@ using Finding =
     std::variant<finding::LevelsApart, finding::TempoOfWholeBars, finding::EndsOffBars,
                  finding::CutsInAttacks, finding::EdgesClick, finding::DeadAir,
                  finding::HeardStretch, finding::HeardWobble, finding::OldOrder, finding::KickRubs,
-                 finding::LowsTogether, finding::KickRingsOn, finding::LayersCancelLows,
-                 finding::BarsTheSame, finding::NoPermission>;
+                 finding::LowsTogether, finding::KickRingsOn, finding::BarsTheSame,
+                 finding::NoPermission, finding::LayersCancelLows>;
 
 } // namespace tuvvo
