@@ -184,7 +184,7 @@ void HitChoice::send(Id id, SendAs way) {
   choose(made.hits);
   m_panel.settle();
   QString said = tr("%1 on %2.")
-                     .arg(counted(qint64(made.hits.size()), tr("1 hit"), tr("%1 hits")),
+                     .arg(counted(qint64(made.hits.size()), tr("hit"), tr("hits")),
                           nameText(m_panel.project(), *key));
   if (made.moved > 0)
     said += QLatin1Char(' ') + tr("%1 of them sound in another octave: the key's tune does not "

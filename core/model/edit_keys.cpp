@@ -22,16 +22,18 @@ void clamp(Envelope& e) {
     *curve = std::clamp(*curve, -1.0, 1.0);
 }
 
+/// Under the lowest that can be set there is none.
+void clampCorner(Hertz& corner) {
+  corner = corner.value < 20 ? Hertz(0) : Hertz(std::min(corner.value, 20'000.0));
+}
+
 void clamp(LayerPlay& play) {
   play.delay.value = std::clamp(play.delay.value, 0.0, 500.0);
   play.level.value = std::clamp(play.level.value, -60.0, 12.0);
   play.tune.value = std::clamp(play.tune.value, -48.0, 48.0);
   play.upTo = std::clamp(play.upTo, 0.02, 1.0);
-  for (Hertz* corner : {&play.highPass, &play.lowPass})
-    if (corner->value < 20)
-      *corner = Hertz(0);
-    else
-      corner->value = std::min(corner->value, 20'000.0);
+  clampCorner(play.highPass);
+  clampCorner(play.lowPass);
   play.attack.value = std::clamp(play.attack.value, 0.0, 500.0);
   play.decay.value = std::clamp(play.decay.value, 0.0, 5000.0);
 }
@@ -49,11 +51,8 @@ void clamp(Key& key) {
   key.loop.from = std::clamp(key.loop.from, 0.0, 0.99);
   key.loop.to = std::clamp(key.loop.to, key.loop.from + 0.01, 1.0);
   key.loop.crossfade.value = std::clamp(key.loop.crossfade.value, 1.0, 500.0);
-  for (Hertz* corner : {&key.highPass, &key.lowPass})
-    if (corner->value < 20)
-      corner->value = 0;
-    else
-      corner->value = std::min(corner->value, 20'000.0);
+  clampCorner(key.highPass);
+  clampCorner(key.lowPass);
   key.resonance.value = std::clamp(key.resonance.value, 0.0, 24.0);
   clamp(key.envelope);
   clamp(key.filterEnvelope.shape);

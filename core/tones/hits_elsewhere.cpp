@@ -59,7 +59,8 @@ SentHits sent(const Project& project, const Pattern& pattern, const HitClip& cho
 HitClip steppedInScale(const Project& project, HitClip chosen, int steps) {
   for (auto& each : chosen) {
     const int note = noteOf(project, each.hit);
-    each.hit.tune.value += project.key ? stepped(note, steps, *project.key) - note : steps;
+    each.hit.tune.value +=
+        project.key ? stepped(note, steps, *project.key) - note : steps / 7 * 12 + steps % 7;
     each.hit.tune = Semitones(withinReach(each.hit.tune.value));
   }
   return chosen;

@@ -22,7 +22,7 @@ struct SentHits {
                             Id key, SendAs way);
 
 /// Hits so many steps of the scale higher (negative: lower), by the notes that their keys sound;
-/// without a key of the beat by semitones.
+/// without a key of the beat by semitones. Seven are an octave either way.
 [[nodiscard]] HitClip steppedInScale(const Project& project, HitClip chosen, int steps);
 /// The nearest tone of the chord at each place; where there is none a hit stays.
 [[nodiscard]] HitClip snappedToChords(const Project& project, HitClip chosen,

@@ -156,7 +156,9 @@ private slots:
     for (const auto& each : project().keys)
       if (each.part != 0 && each.part != from) target = &each;
     QVERIFY(target);
+    QSignalSpy said(&stage(), &Panel::message);
     choice().send(target->id, SendAs::Copy);
+    QVERIFY(said.front()[0].toString().startsWith("1 hit on "));
     QCOMPARE(choice().hits().size(), std::size_t(1));
     QCOMPARE(choice().hits()[0].part, target->part);
     QCOMPARE(choice().first().at, first.hit.at);

@@ -201,6 +201,8 @@ private slots:
     QVERIFY(snappedToChords(band.project, line, {}) == line);
     band.project.key = {};
     QCOMPARE(notes(steppedInScale(band.project, line, 1)), (List{34, 36, 37, 39}));
+    QCOMPARE(notes(steppedInScale(band.project, line, 7)), (List{45, 47, 48, 50}));
+    QCOMPARE(notes(steppedInScale(band.project, line, -7)), (List{21, 23, 24, 26}));
   }
 };
 
